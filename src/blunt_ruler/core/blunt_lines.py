@@ -1,0 +1,153 @@
+"""The blunt lines: one plain sentence per view, computed from the data.
+
+A line never gives a figure without its base, and when something is missing it says what is
+missing and what to do next. Sentences live here, never in a widget, so they can be tested as
+text.
+"""
+
+from blunt_ruler.core.board import Board, Column
+from blunt_ruler.core.models import Contents, Decision, Review, Role
+from blunt_ruler.core.text import count_text, percent_text
+
+
+def focus_rig(board: Board, chosen_rig_id: str | None = None) -> Column | None:
+    """The rig a line is about: the chosen one if it is under test, else the first that is."""
+    tested = [column for column in board.columns if column.role is Role.TESTED]
+    chosen = next((column for column in tested if column.rig_id == chosen_rig_id), None)
+    return chosen or next((column for column in tested if column.rig_id in board.totals), None)
+
+
+def board_line(board: Board, chosen_rig_id: str | None = None) -> str:
+    """What the Board found for one rig, against base and reference."""
+    if not board.columns:
+        return "No rigs in this review yet. Import a log, and its rig joins the review."
+    if not any(board.runs.values()):
+        return "No runs yet. Import a log onto a rig and a case to see the first figure."
+    if board.base is None:
+        return "No base rig chosen: choose the rig that every gain is measured from."
+    if board.comparison is None:
+        return f"The base rig {board.base.name} has no kept run: import one to see any gain."
+    subject = focus_rig(board, chosen_rig_id)
+    total = board.totals.get(subject.rig_id) if subject else None
+    if subject is None or total is None:
+        return _line_without_tested(board, subject)
+    parts = []
+    if total.mean_gain is not None:
+        parts.append(_gain_words(total.mean_gain, board.base))
+    if total.mean_loss is not None and board.reference is not None:
+        parts.append(_kept_words(total.mean_loss, subject, board.reference))
+    if not parts:
+        return f"{_subject_words(subject)} shares no measured case with {board.base.name}."
+    verdict = f"{_subject_words(subject)} {' and '.join(parts)}"
+    if board.reference is None:
+        return f"{verdict}. No reference rig is chosen, so nothing is said of what was lost."
+    if total.mean_loss is None:
+        return f"{verdict}; it shares no measured case with the reference {board.reference.name}."
+    return f"{verdict}."
+
+
+def _line_without_tested(board: Board, subject: Column | None) -> str:
+    if subject is not None:
+        return f"{subject.name} has no kept run yet: import one to compare it."
+    base, reference = board.base, board.reference
+    if base is None:
+        return "No base rig chosen: choose the rig that every gain is measured from."
+    if reference is not None and reference.rig_id in board.totals:
+        mean = board.totals[reference.rig_id].mean_gain
+        if mean is not None:
+            return f"{_subject_words(reference)} {_gain_words(mean, base)}; no rig is under test."
+    return f"Only {base.name} has kept runs: import a run of the rig under test."
+
+
+def _subject_words(column: Column) -> str:
+    if column.link and not column.built_in and column.card != column.name:
+        return f"Through the {column.link}, the {column.card}"
+    return column.name
+
+
+def _base_words(base: Column) -> str:
+    return f"the built-in {base.card}" if base.built_in else base.name
+
+
+def _gain_words(gain: float, base: Column) -> str:
+    ratio = gain + 1.0
+    if ratio >= 1.995:
+        return f"runs {ratio:.1f} times as fast as {_base_words(base)}"
+    return f"gains {percent_text(gain, signed=True)} over {_base_words(base)}"
+
+
+def _kept_words(loss: float, subject: Column, reference: Column) -> str:
+    kept = percent_text(1.0 - loss)
+    if subject.card == reference.card:
+        return f"keeps {kept} of its speed in {reference.name}"
+    return f"reaches {kept} of {reference.name}"
+
+
+def board_basis(board: Board, rig_id: str | None) -> str:
+    """On what the means of the Board rest, for the line under the lenses."""
+    base = board.base.name if board.base else "none"
+    reference = board.reference.name if board.reference else "none"
+    subject = focus_rig(board, rig_id)
+    total = board.totals.get(subject.rig_id) if subject else None
+    cases = f", {count_text(total.gain_cases, 'shared case')}" if total else ""
+    return f"base {base} · reference {reference} · geometric mean of ratios{cases}"
+
+
+def runs_line(contents: Contents, review: Review | None) -> str:
+    """How many runs there are and what to do next."""
+    runs = list(contents.runs.values())
+    if not runs:
+        return "No runs yet. Drop frame logs on this window, or choose Import logs."
+    kept = sum(run.decision is Decision.KEEP for run in runs)
+    redo = sum(run.decision is Decision.REDO for run in runs)
+    aside = sum(run.decision is Decision.SET_ASIDE for run in runs)
+    said = f"{count_text(len(runs), 'run')}: {kept} kept"
+    if redo:
+        said += f", {redo} to redo"
+    if aside:
+        said += f", {aside} set aside"
+    single = _cells_of_one(contents, review)
+    if single:
+        return f"{said}. {count_text(single, 'cell')} of the Board rest on a single kept run."
+    return f"{said}. Every measured cell of the Board rests on at least two kept runs."
+
+
+def _cells_of_one(contents: Contents, review: Review | None) -> int:
+    if review is None:
+        return 0
+    rig_ids = {seat.rig_id for seat in review.seats}
+    counts: dict[tuple[str, str], int] = {}
+    for run in contents.runs.values():
+        if run.decision is Decision.KEEP and run.rig_id in rig_ids:
+            key = (run.rig_id, run.case_id)
+            counts[key] = counts.get(key, 0) + 1
+    return sum(count == 1 for count in counts.values())
+
+
+def writeup_line(board: Board) -> str:
+    """What can be exported now."""
+    if not board.cells:
+        return "Nothing to export yet: the Board has no figures."
+    return (
+        f"{count_text(len(board.cells), 'cell')} over {count_text(len(board.columns), 'rig')} and "
+        f"{count_text(len(board.rows), 'case')} are ready to export."
+    )
+
+
+COMING = {
+    "Bench": "Describe hosts, cards, docks and links; see where the bandwidth goes before you "
+    "draw a frame.",
+    "Plan": "Choose cases and repeats; get the order with the fewest hardware swaps and a run "
+    "sheet.",
+    "Limits": "See what holds each case back, where the loss went, and what another link would "
+    "give.",
+    "Worth": "Price each gained frame, with power, heat and noise beside it.",
+}
+"""Stops that are not built yet, and the one line each shows meanwhile."""
+
+
+def runs_state(contents: Contents) -> str:
+    """The state of the rail's Runs stop in a few words."""
+    redo = sum(run.decision is Decision.REDO for run in contents.runs.values())
+    said = count_text(len(contents.runs), "run")
+    return f"{said} · {redo} to redo" if redo else said

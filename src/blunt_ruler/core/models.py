@@ -1,0 +1,301 @@
+"""The things a review is about: parts, rigs, cases, runs, reviews, and the logbook's contents.
+
+Immutable values, checked once when they are made. They name each other by id, so that a part
+can be corrected in one place. What a logbook file holds is exactly these, as JSON.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Annotated, Literal, TypeAlias
+
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+
+from blunt_ruler.core.frames import FrameFigures, LowSchool
+from blunt_ruler.core.types import FloatArray
+
+Name: TypeAlias = Annotated[
+    str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)
+]
+Words: TypeAlias = Annotated[str, StringConstraints(strip_whitespace=True, max_length=4000)]
+Watts: TypeAlias = Annotated[float, Field(ge=0, le=5000)]
+Millimetres: TypeAlias = Annotated[float, Field(gt=0, le=2000)]
+Generation: TypeAlias = Annotated[int, Field(ge=1, le=6)]
+Lanes: TypeAlias = Literal[1, 2, 4, 8, 16]
+
+
+class Value(BaseModel):
+    """An immutable value that refuses fields it does not know."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class Outlet(Value):
+    """Power plugs of one kind, counted: what a supply offers or a card asks for."""
+
+    kind: Literal["6-pin", "8-pin", "12V-2x6", "SATA"]
+    count: int = Field(ge=1, le=12)
+
+
+class Host(Value):
+    """A computer without any add-in card."""
+
+    id: str
+    name: Name
+    cpu: Words = ""
+    cores: int | None = Field(None, ge=1, le=256)
+    sustained_power_w: Watts | None = None
+    memory_gb: float | None = Field(None, gt=0, le=4096)
+    operating_system: Words = ""
+    ports: tuple[str, ...] = ()
+    notes: Words = ""
+
+
+class Card(Value):
+    """A GPU: built into a host, or on a board of its own."""
+
+    id: str
+    name: Name
+    built_in: bool = False
+    driver_family: Words = ""
+    board_power_w: Watts | None = None
+    power_inputs: tuple[Outlet, ...] = ()
+    slots_wide: float | None = Field(None, gt=0, le=6)
+    length_mm: Millimetres | None = None
+    generation: Generation | None = None
+    lanes: Lanes | None = None
+    vram_gb: float | None = Field(None, gt=0, le=512)
+    notes: Words = ""
+
+
+class Dock(Value):
+    """What holds an add-in card outside the host."""
+
+    id: str
+    name: Name
+    supply_w: Watts | None = None
+    outlets: tuple[Outlet, ...] = ()
+    slots_wide: float | None = Field(None, gt=0, le=6)
+    length_mm: Millimetres | None = None
+    charging_w: Watts | None = None
+    notes: Words = ""
+
+
+class Hop(Value):
+    """One stretch of a link: PCI Express at a generation and width, or a tunnel at a rate."""
+
+    name: Name
+    generation: Generation | None = None
+    lanes: Lanes | None = None
+    tunnel_gbps: float | None = Field(None, gt=0, le=1000)
+
+
+class Link(Value):
+    """The path from host to card."""
+
+    id: str
+    name: Name
+    hops: tuple[Hop, ...] = ()
+    notes: Words = ""
+
+
+class ScreenPath(StrEnum):
+    """Where the picture goes."""
+
+    MONITOR_ON_CARD = "monitor on the card"
+    SENT_BACK = "picture sent back to the host's panel"
+    MONITOR_ON_HOST = "monitor on the host"
+
+
+class RigState(Value):
+    """What can be changed without a screwdriver and still changes results."""
+
+    power_mode: Words = ""
+    driver: Words = ""
+    cpu_power_limit_w: Watts | None = None
+    built_in_on: bool = True
+    built_in_memory_gb: float | None = Field(None, gt=0, le=512)
+    overclock: Words = ""
+
+
+class Rig(Value):
+    """Host, card, dock, link, screen path and state: the thing that is measured."""
+
+    id: str
+    name: Name
+    host_id: str | None = None
+    card_id: str | None = None
+    dock_id: str | None = None
+    link_id: str | None = None
+    screen_path: ScreenPath = ScreenPath.MONITOR_ON_CARD
+    state: RigState = RigState()
+    notes: Words = ""
+
+
+class Title(Value):
+    """A game or a synthetic test."""
+
+    id: str
+    name: Name
+    kind: Literal["game", "synthetic"] = "game"
+    notes: Words = ""
+
+
+class Case(Value):
+    """A title with everything that must stay the same between two rigs."""
+
+    id: str
+    title_id: str
+    scene: Words = ""
+    method: Literal["built-in benchmark", "scripted route", "fixed view", "live play"] = (
+        "scripted route"
+    )
+    resolution: Words = ""
+    preset: Words = ""
+    upscaler: Words = ""
+    ray_tracing: Words = ""
+    frame_generation: Words = ""
+    frame_cap_fps: float | None = Field(None, gt=0, le=2000)
+    graphics_api: Words = ""
+
+
+class Decision(StrEnum):
+    """What the reviewer made of a run; only kept runs enter a figure."""
+
+    KEEP = "keep"
+    REDO = "redo"
+    SET_ASIDE = "set aside"
+
+
+class Origin(Value):
+    """Where a run's figures come from, so that every number can be traced."""
+
+    kind: Literal["log", "simulated", "typed"]
+    file: Words = ""
+    column: Words = ""
+    unit: Words = ""
+    rows_skipped: int = Field(0, ge=0)
+
+
+class TypedFigures(Value):
+    """Figures read off a screen, in frames per second."""
+
+    average_fps: float = Field(gt=0, le=100_000)
+    low_1_fps: float | None = Field(None, gt=0, le=100_000)
+
+
+class Run(Value):
+    """One pass of a case on a rig: a trace with its figures, or typed figures."""
+
+    id: str
+    rig_id: str
+    case_id: str
+    repeat: int = Field(1, ge=1, le=10_000)
+    taken_at: str = ""
+    origin: Origin
+    trace_sha256: str | None = None
+    figures: FrameFigures | None = None
+    typed: TypedFigures | None = None
+    decision: Decision = Decision.KEEP
+    reason: Words = ""
+    notes: Words = ""
+
+
+class Role(StrEnum):
+    """What a rig is in a review."""
+
+    BASE = "base"
+    REFERENCE = "reference"
+    TESTED = "under test"
+
+
+class Seat(Value):
+    """A rig's place in a review."""
+
+    rig_id: str
+    role: Role = Role.TESTED
+
+
+class Review(Value):
+    """One comparison: chosen rigs with roles, chosen cases, settings for the analysis."""
+
+    id: str
+    name: Name
+    seats: tuple[Seat, ...] = ()
+    case_ids: tuple[str, ...] = ()
+    low_school: LowSchool = LowSchool.PERCENTILE
+    target_fps: tuple[float, ...] = (30.0, 60.0)
+    notes: Words = ""
+
+    def rig_in(self, role: Role) -> str | None:
+        """Id of the first rig in a role, None where the role is empty."""
+        return next((seat.rig_id for seat in self.seats if seat.role is role), None)
+
+    def with_role(self, rig_id: str, role: Role) -> "Review":
+        """The same review with one rig in a role; base and reference pass from their holder."""
+        seats = []
+        for seat in self.seats:
+            if seat.rig_id == rig_id:
+                seats.append(Seat(rig_id=rig_id, role=role))
+            elif role is not Role.TESTED and seat.role is role:
+                seats.append(Seat(rig_id=seat.rig_id, role=Role.TESTED))
+            else:
+                seats.append(seat)
+        return self.model_copy(update={"seats": tuple(seats)})
+
+    def joined_by(self, rig_id: str, case_id: str) -> "Review":
+        """The same review with a rig and a case in it, each added once, at the end."""
+        seats = self.seats
+        if all(seat.rig_id != rig_id for seat in seats):
+            seats = (*seats, Seat(rig_id=rig_id))
+        cases = self.case_ids if case_id in self.case_ids else (*self.case_ids, case_id)
+        return self.model_copy(update={"seats": seats, "case_ids": cases})
+
+
+Record: TypeAlias = Host | Card | Dock | Link | Rig | Title | Case | Run | Review
+
+
+@dataclass(frozen=True, slots=True)
+class Trace:
+    """Frame times in ms, shape (n,), and telemetry beside them, each channel shape (n,).
+
+    A telemetry value is NaN where the log had none. Channels keep the log's own names.
+    """
+
+    frame_times_ms: FloatArray
+    telemetry: Mapping[str, FloatArray]
+
+
+@dataclass(frozen=True, slots=True)
+class Contents:
+    """Everything a logbook holds but its traces, by id, in the order it was added."""
+
+    hosts: Mapping[str, Host]
+    cards: Mapping[str, Card]
+    docks: Mapping[str, Dock]
+    links: Mapping[str, Link]
+    rigs: Mapping[str, Rig]
+    titles: Mapping[str, Title]
+    cases: Mapping[str, Case]
+    runs: Mapping[str, Run]
+    reviews: Mapping[str, Review]
+
+    def case_label(self, case_id: str) -> str:
+        """A case in words: "Tidewrack / coast run / 1080p / High"."""
+        case = self.cases[case_id]
+        return case_label(self.titles[case.title_id].name, case.scene, case.resolution, case.preset)
+
+    def card_of(self, rig_id: str) -> Card | None:
+        """The card of a rig, where one is described."""
+        card_id = self.rigs[rig_id].card_id
+        return self.cards.get(card_id) if card_id else None
+
+    def link_of(self, rig_id: str) -> Link | None:
+        """The link of a rig, where one is described."""
+        link_id = self.rigs[rig_id].link_id
+        return self.links.get(link_id) if link_id else None
+
+
+def case_label(title: str, scene: str = "", resolution: str = "", preset: str = "") -> str:
+    """What a case is called wherever one string must name it."""
+    return " / ".join(part for part in (title, scene, resolution, preset) if part)

@@ -1,0 +1,66 @@
+"""Figures as the reader sees them: units after a thin space, a true minus, few digits.
+
+One place, so that the board, the ruler, the reports and the blunt lines never differ.
+"""
+
+from collections.abc import Sequence
+
+THIN = "\u2009"
+MINUS = "\u2212"
+MISSING = "–"
+
+
+def fps_text(rate_fps: float | None) -> str:
+    """Frame rate: one decimal under 1000, whole above; an en dash for none."""
+    if rate_fps is None:
+        return MISSING
+    return f"{rate_fps:.1f}" if rate_fps < 999.95 else f"{rate_fps:.0f}"
+
+
+def percent_text(share: float | None, *, signed: bool = False, decimals: int = 0) -> str:
+    """A share as per cent: 0.214 → "21 %", signed "+21 %" or "−21 %"."""
+    if share is None:
+        return MISSING
+    body = f"{abs(share) * 100:.{decimals}f}"
+    if float(body) == 0:
+        sign = "±" if signed else ""
+    elif share < 0:
+        sign = MINUS
+    else:
+        sign = "+" if signed else ""
+    return f"{sign}{body}{THIN}%"
+
+
+def times_text(ratio: float | None) -> str:
+    """A ratio: 2.567 → "×2.57"; one decimal from ten up."""
+    if ratio is None:
+        return MISSING
+    return f"×{ratio:.2f}" if ratio < 9.995 else f"×{ratio:.1f}"
+
+
+def loss_text(loss: float | None) -> str:
+    """A loss written as the change it is: 0.21 → "−21 %"; a negative loss is a gain."""
+    return MISSING if loss is None else percent_text(-loss, signed=True)
+
+
+def count_text(count: int, one: str, many: str | None = None) -> str:
+    """A count with its noun: "1 run", "3 runs", thousands parted by a thin space."""
+    noun = one if count == 1 else (many or f"{one}s")
+    return f"{count:,}".replace(",", THIN) + f" {noun}"
+
+
+def duration_text(seconds: float) -> str:
+    """A length of time: "8.2 s", "3 min 05 s", "2 h 10 min"."""
+    if seconds < 99.95:
+        return f"{seconds:.1f}{THIN}s"
+    minutes, rest = divmod(round(seconds), 60)
+    if minutes < 100:
+        return f"{minutes}{THIN}min {rest:02d}{THIN}s"
+    return f"{minutes // 60}{THIN}h {minutes % 60:02d}{THIN}min"
+
+
+def list_text(names: Sequence[str]) -> str:
+    """Names in a sentence: "a", "a and b", "a, b and c"."""
+    if len(names) < 2:
+        return "".join(names)
+    return f"{', '.join(names[:-1])} and {names[-1]}"

@@ -1,0 +1,156 @@
+"""Open or make the file behind a logbook, or say in one sentence why not.
+
+A file that is not ours, is newer, or is damaged is refused before anything is written to it.
+"""
+
+import shutil
+import sqlite3
+from contextlib import closing
+from pathlib import Path
+
+from blunt_ruler.logbook.errors import DamagedLogbook, LogbookBusy, NewerLogbook, NotALogbook
+from blunt_ruler.logbook.schema import APPLICATION_ID, MIGRATIONS, SCHEMA_VERSION, TABLES
+
+SQLITE_MAGIC = b"SQLite format 3\x00"
+HEADER_BYTES = 100  # fixed by the SQLite file format
+
+
+def connect(path: Path) -> sqlite3.Connection:
+    """A connection as every part of the application uses it: explicit transactions, WAL."""
+    db = sqlite3.connect(path, isolation_level=None, timeout=10.0, check_same_thread=False)
+    db.execute("PRAGMA foreign_keys = ON")
+    db.execute("PRAGMA journal_mode = WAL")
+    db.execute("PRAGMA synchronous = FULL")  # an acknowledged edit outlives a power cut
+    return db
+
+
+def create(path: Path) -> sqlite3.Connection:
+    """A new, empty logbook file; NotALogbook where something is already there."""
+    if path.exists():
+        raise NotALogbook(str(path), "a file of that name is already there", "Choose another name")
+    try:
+        db = connect(path)
+        db.execute("BEGIN IMMEDIATE")
+        _bring_up(db, from_version=0)
+        db.execute("COMMIT")
+    except sqlite3.OperationalError as error:
+        raise LogbookBusy(
+            str(path), f"cannot make the file ({error})", "Choose a folder you may write to"
+        ) from error
+    return db
+
+
+def open_existing(path: Path) -> sqlite3.Connection:
+    """A connection to a logbook that has been checked and, if older, brought up to date."""
+    version = _checked_version(path)
+    try:
+        db = connect(path)
+    except sqlite3.OperationalError as error:
+        raise LogbookBusy(
+            str(path), f"cannot be opened for writing ({error})", "Copy it to a folder of your own"
+        ) from error
+    except sqlite3.DatabaseError as error:
+        raise _damaged(path, str(error)) from error
+    try:
+        _check_rows(db, path)
+        if version < SCHEMA_VERSION:
+            _migrate(db, path, version)
+    except BaseException:
+        db.close()
+        raise
+    return db
+
+
+def _checked_version(path: Path) -> int:
+    """Schema version from the file's own header, read without SQLite so nothing is touched."""
+    if not path.is_file():
+        raise NotALogbook(str(path), "there is no such file", "Check the name and the folder")
+    try:
+        with path.open("rb") as file:
+            header = file.read(HEADER_BYTES)
+    except OSError as error:
+        raise LogbookBusy(
+            str(path), f"cannot be read ({error.strerror})", "Check who may read it"
+        ) from error
+    if len(header) < HEADER_BYTES or not header.startswith(SQLITE_MAGIC):
+        raise NotALogbook(str(path), "this is not a Blunt Ruler logbook", "Choose a .blunt file")
+    application_id = int.from_bytes(header[68:72], "big")
+    version = int.from_bytes(header[60:64], "big")
+    if application_id != APPLICATION_ID:
+        raise NotALogbook(
+            str(path), "this database belongs to another program", "Choose a .blunt file"
+        )
+    if version > SCHEMA_VERSION:
+        raise NewerLogbook(
+            str(path),
+            f"the logbook has format {version} and this Blunt Ruler reads up to {SCHEMA_VERSION}",
+            "Open it with a newer Blunt Ruler; the file was not changed",
+        )
+    _check_length(path, header)
+    return version
+
+
+def _check_length(path: Path, header: bytes) -> None:
+    page_bytes = int.from_bytes(header[16:18], "big")
+    page_bytes = 65536 if page_bytes == 1 else page_bytes
+    pages = int.from_bytes(header[28:32], "big")
+    # Pages still in the write-ahead log may make the file itself shorter than its header says.
+    wal = path.with_name(path.name + "-wal")
+    if not wal.exists() and path.stat().st_size < pages * page_bytes:
+        raise _damaged(path, "the file is shorter than it says it is")
+
+
+def _check_rows(db: sqlite3.Connection, path: Path) -> None:
+    """SQLite's own check of every table but the traces, whose address is their checksum."""
+    try:
+        for table in (*TABLES, "journal", "journal_images", "mappings"):
+            found = db.execute(f"PRAGMA quick_check({table})").fetchone()
+            if found[0] != "ok":
+                raise _damaged(path, str(found[0]).splitlines()[-1])
+    except sqlite3.DatabaseError as error:
+        raise _damaged(path, str(error)) from error
+
+
+def _damaged(path: Path, what: str) -> DamagedLogbook:
+    return DamagedLogbook(
+        str(path),
+        f"the logbook is damaged ({what})",
+        "Go back to a copy from before the damage; this file was not changed",
+    )
+
+
+def _migrate(db: sqlite3.Connection, path: Path, version: int) -> None:
+    """Bring an older file up to date after setting a copy of it aside."""
+    copy = path.with_name(f"{path.stem}.before-format-{SCHEMA_VERSION}{path.suffix}")
+    copy_to(db, copy)
+    db.execute("BEGIN IMMEDIATE")
+    try:
+        _bring_up(db, from_version=version)
+        db.execute("COMMIT")
+    except BaseException:
+        db.execute("ROLLBACK")
+        raise
+
+
+def _bring_up(db: sqlite3.Connection, from_version: int) -> None:
+    for version in range(from_version + 1, SCHEMA_VERSION + 1):
+        for statement in MIGRATIONS[version]:
+            db.execute(statement)
+    db.execute(f"PRAGMA application_id = {APPLICATION_ID}")
+    db.execute(f"PRAGMA user_version = {SCHEMA_VERSION}")
+
+
+def copy_to(db: sqlite3.Connection, target: Path) -> None:
+    """A whole, consistent copy in one file, put in place only when complete."""
+    part = target.with_name(target.name + ".part")
+    part.unlink(missing_ok=True)
+    try:
+        with closing(sqlite3.connect(part)) as copy:
+            db.backup(copy)
+            copy.execute("PRAGMA journal_mode = DELETE")
+        shutil.move(part, target)
+    except (sqlite3.Error, OSError) as error:
+        part.unlink(missing_ok=True)
+        raise LogbookBusy(
+            str(target), f"the copy could not be written ({error})", "Choose another folder"
+        ) from error

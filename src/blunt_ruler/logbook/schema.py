@@ -1,0 +1,114 @@
+"""The tables of a logbook file and how an older file becomes a current one.
+
+Every record is one row: an id and its JSON body. The columns that are searched are generated
+from the body by SQLite itself, so that they cannot disagree with it. The views flatten results
+for other tools that read SQLite.
+"""
+
+from blunt_ruler.core.models import (
+    Card,
+    Case,
+    Dock,
+    Host,
+    Link,
+    Record,
+    Review,
+    Rig,
+    Run,
+    Title,
+)
+
+APPLICATION_ID = 0x424C5255  # "BLRU"
+SCHEMA_VERSION = 1
+
+TABLES: dict[str, type[Record]] = {
+    "hosts": Host,
+    "cards": Card,
+    "docks": Dock,
+    "links": Link,
+    "rigs": Rig,
+    "titles": Title,
+    "cases": Case,
+    "runs": Run,
+    "reviews": Review,
+}
+TABLE_OF: dict[type[Record], str] = {model: table for table, model in TABLES.items()}
+
+
+def _table(name: str, *searched: str) -> str:
+    columns = ["id TEXT PRIMARY KEY", "body TEXT NOT NULL CHECK (json_valid(body))", *searched]
+    return f"CREATE TABLE {name} (\n  " + ",\n  ".join(columns) + "\n)"
+
+
+def _from_body(column: str, references: str = "") -> str:
+    target = f" REFERENCES {references} DEFERRABLE INITIALLY DEFERRED" if references else ""
+    return f"{column} TEXT GENERATED ALWAYS AS (json_extract(body, '$.{column}')) STORED{target}"
+
+
+VERSION_1 = (
+    *(_table(part, _from_body("name")) for part in ("hosts", "cards", "docks", "links")),
+    _table(
+        "rigs",
+        _from_body("name"),
+        _from_body("host_id", "hosts(id)"),
+        _from_body("card_id", "cards(id)"),
+        _from_body("dock_id", "docks(id)"),
+        _from_body("link_id", "links(id)"),
+    ),
+    _table("titles", _from_body("name")),
+    _table("cases", _from_body("title_id", "titles(id)")),
+    """CREATE TABLE traces (
+  sha256 TEXT PRIMARY KEY,
+  frames INTEGER NOT NULL,
+  parquet BLOB NOT NULL
+)""",
+    _table(
+        "runs",
+        _from_body("rig_id", "rigs(id)"),
+        _from_body("case_id", "cases(id)"),
+        _from_body("decision"),
+        _from_body("trace_sha256", "traces(sha256)"),
+    ),
+    "CREATE INDEX runs_by_cell ON runs (rig_id, case_id)",
+    _table("reviews", _from_body("name")),
+    """CREATE TABLE journal (
+  seq INTEGER PRIMARY KEY,
+  at TEXT NOT NULL,
+  label TEXT NOT NULL,
+  state TEXT NOT NULL CHECK (state IN ('done', 'undone', 'dropped'))
+)""",
+    """CREATE TABLE journal_images (
+  seq INTEGER NOT NULL REFERENCES journal(seq),
+  tbl TEXT NOT NULL,
+  id TEXT NOT NULL,
+  before TEXT,
+  after TEXT
+)""",
+    "CREATE INDEX journal_images_by_seq ON journal_images (seq)",
+    """CREATE TABLE mappings (
+  header TEXT PRIMARY KEY,
+  body TEXT NOT NULL CHECK (json_valid(body))
+)""",
+    """CREATE VIEW results AS SELECT
+  runs.id AS run,
+  rigs.name AS rig,
+  titles.name AS title,
+  json_extract(cases.body, '$.scene') AS scene,
+  json_extract(cases.body, '$.resolution') AS resolution,
+  json_extract(cases.body, '$.preset') AS preset,
+  json_extract(runs.body, '$.repeat') AS repeat,
+  runs.decision AS decision,
+  coalesce(json_extract(runs.body, '$.figures.average_fps'),
+           json_extract(runs.body, '$.typed.average_fps')) AS average_fps,
+  coalesce(json_extract(runs.body, '$.figures.low_1.percentile'),
+           json_extract(runs.body, '$.typed.low_1_fps')) AS low_1_fps_percentile,
+  json_extract(runs.body, '$.figures.frames') AS frames,
+  json_extract(runs.body, '$.figures.duration_s') AS duration_s
+FROM runs
+JOIN rigs ON rigs.id = runs.rig_id
+JOIN cases ON cases.id = runs.case_id
+JOIN titles ON titles.id = cases.title_id""",
+)
+
+MIGRATIONS: dict[int, tuple[str, ...]] = {1: VERSION_1}
+"""Statements that bring a file from the version before to this one; 1 makes an empty file."""
