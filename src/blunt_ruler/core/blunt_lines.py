@@ -79,7 +79,8 @@ def _gain_words(gain: float, base: Column) -> str:
 def _kept_words(loss: float, subject: Column, reference: Column) -> str:
     kept = percent_text(1.0 - loss)
     if subject.card == reference.card:
-        return f"keeps {kept} of its speed in {reference.name}"
+        place = f"the {reference.host}" if reference.host else reference.name
+        return f"keeps {kept} of its speed in {place}"
     return f"reaches {kept} of {reference.name}"
 
 

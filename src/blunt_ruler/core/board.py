@@ -31,6 +31,7 @@ class Column:
     name: str
     card: str
     link: str
+    host: str
     role: Role
     built_in: bool
 
@@ -160,6 +161,7 @@ def _column(contents: Contents, rig_id: str, role: Role) -> Column:
         name=rig.name,
         card=card.name if card else rig.name,
         link=link.name if link else ("no link" if card and card.built_in else ""),
+        host=contents.hosts[rig.host_id].name if rig.host_id in contents.hosts else "",
         role=role,
         built_in=bool(card and card.built_in),
     )

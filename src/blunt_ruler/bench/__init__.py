@@ -1,0 +1,1 @@
+"""Devices: the simulated bench that stands in for a lab."""

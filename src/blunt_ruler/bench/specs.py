@@ -1,0 +1,72 @@
+"""Rigs and titles of the simulated bench, read from data files that anyone can add to.
+
+A rig says how fast its parts are against the bench's own yardsticks; a title says what a frame
+asks of them. These are properties of an invented lab, not measurements of anything.
+"""
+
+import tomllib
+from functools import cache
+from importlib.resources import files
+
+from pydantic import BaseModel, ConfigDict, Field
+
+MEGAPIXELS = {"720p": 0.9216, "1080p": 2.0736, "1440p": 3.6864, "2160p": 8.2944}
+PRESET_LOAD = {"Low": 0.55, "Medium": 0.75, "High": 1.0, "Max": 1.3}
+
+
+class _Spec(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class BenchRig(_Spec):
+    """Speeds are ratios: 1 is the Workbench tower's CPU, and the Marram 12."""
+
+    name: str
+    cpu_speed: float = Field(gt=0)
+    cpu_cores: int = Field(ge=1)
+    card_speed: float = Field(gt=0)
+    card_power_w: float = Field(gt=0)
+    card_memory_gb: float = Field(gt=0)
+    built_in: bool = False
+    down_gb_per_s: float = Field(gt=0)
+    up_gb_per_s: float = Field(gt=0)
+    latency_ms: float = Field(ge=0)
+    picture_sent_back: bool = False
+    idle_wall_w: float = Field(ge=0)
+
+
+class BenchTitle(_Spec):
+    """What one frame of a scene asks for at preset High on rig parts of speed 1."""
+
+    name: str
+    scene: str
+    method: str = "scripted route"
+    cpu_ms: float = Field(gt=0)
+    card_ms: float = Field(ge=0)
+    card_ms_per_mpx: float = Field(gt=0)
+    upload_mb: float = Field(ge=0)
+    fetches: int = Field(ge=0)
+    fetch_mb: float = Field(ge=0)
+    bursts_per_min: float = Field(ge=0)
+    burst_mb: float = Field(ge=0)
+    cpu_noise: float = Field(0.06, ge=0)
+    card_noise: float = Field(0.04, ge=0)
+    memory_gb: float = Field(4.0, gt=0)
+
+
+@cache
+def _tables(name: str) -> list[dict[str, object]]:
+    text = files("blunt_ruler.bench").joinpath("data", f"{name}.toml").read_text("utf-8")
+    return list(tomllib.loads(text)[name])
+
+
+@cache
+def bench_rigs() -> dict[str, BenchRig]:
+    """All rigs of the bench by name."""
+    return {rig.name: rig for rig in map(BenchRig.model_validate, _tables("rigs"))}
+
+
+@cache
+def bench_titles() -> dict[str, BenchTitle]:
+    """All titles of the bench by name."""
+    return {title.name: title for title in map(BenchTitle.model_validate, _tables("titles"))}

@@ -1,0 +1,73 @@
+"""What every command shares: the application, JSON, and finding things in a logbook."""
+
+import json
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.models import Contents, Review
+
+app = typer.Typer(
+    no_args_is_help=False,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+    rich_markup_mode=None,
+    help="What a graphics card gained, what it lost, and what took it.",
+)
+
+JsonFlag = Annotated[bool, typer.Option("--json", help="Print JSON for other programs.")]
+ReviewName = Annotated[str | None, typer.Option("--review", help="Which review of the logbook.")]
+SkipBadRows = Annotated[bool, typer.Option(help="Use the other rows of a log with bad ones.")]
+
+
+class BadOption(UserFixable):
+    """An option that cannot be used as given."""
+
+
+def print_json(value: Any) -> None:
+    """Print a value as strict JSON; a NaN in it is a bug and raises."""
+    print(json.dumps(value, indent=2, ensure_ascii=False, allow_nan=False))
+
+
+def read_logbook(path: Path, review_name: str | None) -> tuple[Contents, Review]:
+    """Contents and one review of a logbook, the first by default."""
+    from blunt_ruler.logbook import Logbook
+
+    with Logbook.open(path) as book:
+        contents = book.contents()
+    reviews = list(contents.reviews.values())
+    if not reviews:
+        raise BadOption(str(path), "the logbook has no review", "Import a log first")
+    if review_name is None:
+        return contents, reviews[0]
+    found = next((one for one in reviews if one.name.lower() == review_name.lower()), None)
+    if found is None:
+        raise BadOption(
+            "--review",
+            f"there is no review “{review_name}”",
+            f"The reviews are: {', '.join(one.name for one in reviews)}",
+        )
+    return contents, found
+
+
+def rig_id(contents: Contents, review: Review, name: str) -> str:
+    """Id of a rig of a review, by its name or id."""
+    seated = [contents.rigs[seat.rig_id] for seat in review.seats]
+    found = next((rig for rig in seated if name.lower() in (rig.name.lower(), rig.id)), None)
+    if found is None:
+        raise BadOption(
+            "rig",
+            f"no rig named “{name}” in the review “{review.name}”",
+            f"The rigs are: {', '.join(rig.name for rig in seated)}",
+        )
+    return found.id
+
+
+def choose(known: dict[str, Any], option: str, name: str) -> Any:
+    """The value under a name, whatever its case; BadOption lists the names."""
+    found = next((value for key, value in known.items() if key.lower() == name.lower()), None)
+    if found is None:
+        raise BadOption(option, f"there is no “{name}”", f"Choose one of {', '.join(known)}")
+    return found

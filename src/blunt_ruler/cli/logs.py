@@ -1,0 +1,217 @@
+"""Commands on frame logs: their figures, taking them into a logbook, and making some."""
+
+import uuid
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from blunt_ruler.cli.common import (
+    BadOption,
+    JsonFlag,
+    ReviewName,
+    SkipBadRows,
+    app,
+    choose,
+    print_json,
+)
+from blunt_ruler.core.frames import LowSchool, measure, part_between, why_no_low
+from blunt_ruler.core.models import Contents, Review, Role
+from blunt_ruler.core.text import fps_text
+
+
+@app.command()
+def metrics(
+    logs: Annotated[list[Path], typer.Argument(help="Frame logs, plain or gzip.")],
+    column: Annotated[str | None, typer.Option(help="Column of the frame times.")] = None,
+    unit: Annotated[str | None, typer.Option(help="ms, s, us, fps, clock-s or clock-ms.")] = None,
+    school: Annotated[LowSchool, typer.Option(help="How lows are computed.")] = (
+        LowSchool.PERCENTILE
+    ),
+    from_s: Annotated[float | None, typer.Option("--from", help="Start, in seconds.")] = None,
+    to_s: Annotated[float | None, typer.Option("--to", help="End, in seconds.")] = None,
+    skip_bad_rows: SkipBadRows = False,
+    as_json: JsonFlag = False,
+) -> None:
+    """Figures of frame logs."""
+    results = [_metrics_of(log, column, unit, school, from_s, to_s, skip_bad_rows) for log in logs]
+    if as_json:
+        print_json(results)
+        return
+    for result in results:
+        low = result["low_1_fps"]
+        print(
+            f"{result['file']}: average {fps_text(result['average_fps'])} fps, 1 % low "
+            f"{fps_text(low)} ({school}), {result['frames']} frames in {result['duration_s']:.1f} s"
+        )
+        for note in result["notes"]:
+            print(f"  {note}")
+
+
+def _metrics_of(
+    log: Path,
+    column: str | None,
+    unit: str | None,
+    school: LowSchool,
+    from_s: float | None,
+    to_s: float | None,
+    skip_bad_rows: bool,
+) -> dict[str, Any]:
+    from blunt_ruler.exchange.frame_logs import read_log
+
+    reading = read_log(log, column=column, unit=_unit(unit))
+    if reading.bad_rows and not skip_bad_rows:
+        first = reading.bad_rows[0]
+        raise BadOption(
+            f"{log.name}, row {first.line}",
+            first.why,
+            f"Mend it, or add --skip-bad-rows to use the other "
+            f"{reading.trace.frame_times_ms.size} frames ({len(reading.bad_rows)} bad in all)",
+        )
+    times_ms = reading.trace.frame_times_ms
+    if from_s is not None or to_s is not None:
+        times_ms = times_ms[part_between(times_ms, from_s, to_s)]
+    figures = measure(times_ms, log.name)
+    notes = [
+        f"{reading.mapping.column}: {reading.mapping.unit} ({reading.why})",
+        *reading.notes,
+        *(why for share in (0.01, 0.001) if (why := why_no_low(figures.frames, share))),
+    ]
+    return {
+        "file": str(log),
+        "frames": figures.frames,
+        "duration_s": figures.duration_s,
+        "average_fps": figures.average_fps,
+        "median_fps": figures.median_fps,
+        "low_1_fps": figures.low_1.by(school),
+        "low_01_fps": figures.low_01.by(school),
+        "low_school": str(school),
+        "minimum_fps": figures.minimum_fps,
+        "maximum_fps": figures.maximum_fps,
+        "steadiness": figures.steadiness(school),
+        "stutters_per_min": figures.stutters_per_min,
+        "stutter_time_share": figures.stutter_time_share,
+        "notes": notes,
+    }
+
+
+def _unit(word: str | None) -> Any:
+    from blunt_ruler.exchange.log_columns import Unit
+
+    if word is None:
+        return None
+    try:
+        return Unit(word)
+    except ValueError:
+        raise BadOption(
+            "--unit", f"“{word}” is not a unit", f"Choose one of {', '.join(Unit)}"
+        ) from None
+
+
+@app.command("import")
+def import_command(
+    logbook: Annotated[Path, typer.Argument(help="The logbook; made if it is not there.")],
+    logs: Annotated[list[Path], typer.Argument(help="Frame logs of one rig and case.")],
+    rig: Annotated[str, typer.Option(help="The rig they were taken on.")],
+    case: Annotated[str, typer.Option(help="“Title / scene / 1080p / High”.")],
+    role: Annotated[Role | None, typer.Option(help="The rig's role in the review.")] = None,
+    review: ReviewName = None,
+    skip_bad_rows: SkipBadRows = False,
+) -> None:
+    """Import logs as runs of a rig and case."""
+    from blunt_ruler.core.intake import Arrival, parse_case, take_in
+    from blunt_ruler.core.models import Origin
+    from blunt_ruler.exchange.frame_logs import read_log
+    from blunt_ruler.logbook import Logbook
+
+    named = parse_case(case)
+    readings = [read_log(log) for log in logs]
+    for reading in readings:
+        if reading.bad_rows and not skip_bad_rows:
+            first = reading.bad_rows[0]
+            raise BadOption(
+                f"{reading.path.name}, row {first.line}",
+                first.why,
+                "Mend it, or add --skip-bad-rows",
+            )
+    measured = [measure(reading.trace.frame_times_ms, reading.path.name) for reading in readings]
+    with Logbook.open(logbook) if logbook.exists() else Logbook.create(logbook) as book:
+        contents = book.contents()
+        chosen = _named_review(contents, review)
+        arrivals = [
+            Arrival(
+                rig=rig,
+                case=named,
+                figures=figures,
+                trace_sha256=book.add_trace(reading.trace),
+                origin=Origin(
+                    kind="log",
+                    file=reading.path.name,
+                    column=reading.mapping.column,
+                    unit=reading.mapping.unit,
+                    rows_skipped=len(reading.bad_rows),
+                ),
+                role=role,
+            )
+            for reading, figures in zip(readings, measured, strict=True)
+        ]
+        records, _ = take_in(contents, chosen, arrivals, lambda: uuid.uuid4().hex)
+        book.commit(f"import {len(arrivals)} logs", put=records)
+    print(f"{len(arrivals)} runs of {named.label} on {rig} are in {logbook}")
+
+
+def _named_review(contents: Contents, name: str | None) -> Review | None:
+    reviews = list(contents.reviews.values())
+    if name is None:
+        return reviews[0] if reviews else None
+    return next((one for one in reviews if one.name.lower() == name.lower()), None) or Review(
+        id=uuid.uuid4().hex, name=name
+    )
+
+
+@app.command()
+def simulate(
+    out: Annotated[Path, typer.Option(help="Folder for the logs.")],
+    seed: Annotated[int, typer.Option(min=0, help="The same seed gives the same bytes.")],
+    rig: Annotated[list[str] | None, typer.Option(help="Rigs to play; all by default.")] = None,
+    case: Annotated[
+        list[str] | None, typer.Option(help="“Title / 1080p / High”; all titles by default.")
+    ] = None,
+    repeats: Annotated[int, typer.Option(min=1, max=100)] = 1,
+    seconds: Annotated[float, typer.Option(min=2.0, max=3600.0)] = 60.0,
+    habit: Annotated[str, typer.Option(help="How the recorder writes.")] = "plain",
+    as_json: JsonFlag = False,
+) -> None:
+    """Play runs on the simulated bench and write their logs."""
+    from blunt_ruler.bench.log_files import HABITS, write_log
+    from blunt_ruler.bench.simulator import Setting, play_run
+    from blunt_ruler.bench.specs import bench_rigs, bench_titles
+    from blunt_ruler.core.intake import parse_case
+
+    rigs = [choose(bench_rigs(), "--rig", name) for name in rig or bench_rigs()]
+    settings = []
+    for words in case or bench_titles():
+        named = parse_case(words)
+        title = choose(bench_titles(), "--case", named.title)
+        settings.append(
+            Setting(title, named.resolution or "1080p", named.preset or "High", seconds)
+        )
+    how = choose(HABITS, "--habit", habit)
+    traces = []
+    for one in rigs:
+        for setting in settings:
+            for repeat in range(1, repeats + 1):
+                words = (one.name, setting.title.name, setting.resolution, setting.preset)
+                stem = "_".join(word.lower().replace(" ", "-") for word in words)
+                traces.append((f"{stem}_{repeat}.csv", play_run(one, setting, seed, repeat)))
+    try:
+        out.mkdir(parents=True, exist_ok=True)
+        paths = [write_log(out / name, trace, how) for name, trace in traces]
+    except OSError as error:
+        raise BadOption(
+            "--out", f"{out} cannot be written to ({error.strerror})", "Choose another folder"
+        ) from error
+    if as_json:
+        print_json([str(path) for path in paths])
+    else:
+        print(f"{len(paths)} logs are in {out}")

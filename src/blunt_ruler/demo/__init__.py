@@ -1,0 +1,1 @@
+"""The demo: an invented review of reading-room computers, its builder, and what it built."""

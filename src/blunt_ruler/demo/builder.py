@@ -1,0 +1,119 @@
+"""Build the demo logbook: play every run on the simulated bench, write its log as its recorder
+would, and import that log through the same door as anyone's.
+"""
+
+import shutil
+import tempfile
+from collections.abc import Callable, Iterator
+from datetime import UTC, datetime, timedelta
+from importlib.resources import as_file, files
+from pathlib import Path
+
+from blunt_ruler.bench.log_files import HABITS, write_log
+from blunt_ruler.bench.simulator import Setting, play_run
+from blunt_ruler.bench.specs import bench_rigs, bench_titles
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.frames import measure
+from blunt_ruler.core.models import Decision, Origin, Run, Trace, TypedFigures
+from blunt_ruler.demo import scenario
+from blunt_ruler.exchange.frame_logs import read_log
+from blunt_ruler.logbook import Logbook
+
+FIRST_RUN = datetime(2026, 10, 5, 18, 30, tzinfo=UTC)  # a Monday, after closing time
+RUNS_PER_EVENING = 40
+
+
+def taken_at(number: int) -> str:
+    """When run `number` of the demo was taken: evenings after closing time, 4 min apart."""
+    evening, place = divmod(number, RUNS_PER_EVENING)
+    return (FIRST_RUN + timedelta(days=evening, minutes=4 * place)).isoformat(timespec="seconds")
+
+
+def take_run(
+    planned: scenario.PlannedRun, number: int, folder: Path, seed: int = scenario.SEED
+) -> tuple[Run, Trace]:
+    """Play, log and import one run. `folder` receives the log."""
+    rig = next(rig for rig in scenario.RIGS if rig.id == planned.rig_id)
+    case = next(case for case in scenario.CASES if case.id == planned.case_id)
+    title = next(title for title in scenario.TITLES if title.id == case.title_id)
+    setting = Setting(bench_titles()[title.name], case.resolution, case.preset, scenario.SECONDS)
+    played = play_run(bench_rigs()[rig.name], setting, seed, planned.repeat, planned.faults)
+    habit = HABITS[scenario.RECORDER_HABITS[rig.id]]
+    log = write_log(
+        folder / f"{planned.rig_id}_{planned.case_id}_{planned.repeat}.csv", played, habit
+    )
+    reading = read_log(log)
+    run = Run(
+        id=f"{planned.rig_id}_{planned.case_id}_{planned.repeat}",
+        rig_id=planned.rig_id,
+        case_id=planned.case_id,
+        repeat=planned.repeat,
+        taken_at=taken_at(number),
+        origin=Origin(
+            kind="simulated",
+            file=log.name,
+            column=reading.mapping.column,
+            unit=reading.mapping.unit,
+        ),
+        figures=measure(reading.trace.frame_times_ms, log.name),
+        decision=Decision.SET_ASIDE if planned.reason else Decision.KEEP,
+        reason=planned.reason,
+    )
+    return run, reading.trace
+
+
+def typed_slip(number: int) -> Run:
+    """The slip of the demo: 519 typed for 51.9, noticed and set aside."""
+    return Run(
+        id="built-in-ig-6_low-lantern-1080p_typed",
+        rig_id="built-in-ig-6",
+        case_id="low-lantern-1080p",
+        repeat=4,
+        taken_at=taken_at(number),
+        origin=Origin(kind="typed"),
+        typed=TypedFigures(average_fps=519.0, low_1_fps=44.1),
+        decision=Decision.SET_ASIDE,
+        reason="typed slip: 519 for 51.9",
+    )
+
+
+def build_demo(out: Path, step: Callable[[str, float], None] = lambda _words, _share: None) -> None:
+    """Build the whole demo logbook at `out`, which must not exist yet."""
+    planned = scenario.planned_runs()
+    moments = _clock()
+    with (
+        tempfile.TemporaryDirectory() as folder,
+        Logbook.create(out, clock=lambda: next(moments)) as book,
+    ):
+        book.commit("describe rigs, cases and reviews", put=scenario.described())
+        runs: list[Run] = []
+        for number, one in enumerate(planned):
+            step(f"Playing run {number + 1} of {len(planned)}", number / len(planned))
+            run, trace = take_run(one, number, Path(folder))
+            runs.append(run.model_copy(update={"trace_sha256": book.add_trace(trace)}))
+        runs.append(typed_slip(len(planned)))
+        book.commit(f"import {len(runs)} runs", put=runs)
+        book.compact()
+
+
+def _clock() -> Iterator[str]:
+    """Fixed moments for the journal, so that the same scenario gives the same logbook."""
+    moment = FIRST_RUN - timedelta(hours=2)
+    while True:
+        yield moment.isoformat(timespec="seconds")
+        moment += timedelta(days=8)
+
+
+def copy_demo(out: Path) -> Path:
+    """Copy the shipped demo logbook to `out`; an error where something is there already."""
+    if out.exists():
+        raise UserFixable(str(out), "a file of that name is already there", "Choose another name")
+    try:
+        out.parent.mkdir(parents=True, exist_ok=True)
+        with as_file(files("blunt_ruler.demo").joinpath("demo.blunt")) as shipped:
+            shutil.copyfile(shipped, out)
+    except OSError as error:
+        raise UserFixable(
+            str(out), f"the demo could not be copied ({error.strerror})", "Choose another folder"
+        ) from error
+    return out
