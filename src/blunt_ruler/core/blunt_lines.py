@@ -5,9 +5,11 @@ missing and what to do next. Sentences live here, never in a widget, so they can
 text.
 """
 
+from dataclasses import dataclass
+
 from blunt_ruler.core.board import Board, Column
 from blunt_ruler.core.models import Contents, Decision, Review, Role
-from blunt_ruler.core.text import count_text, percent_text
+from blunt_ruler.core.text import count_text, fps_text, list_text, loss_text, percent_text
 
 
 def focus_rig(board: Board, chosen_rig_id: str | None = None) -> Column | None:
@@ -88,10 +90,55 @@ def board_basis(board: Board, rig_id: str | None) -> str:
     """On what the means of the Board rest, for the line under the lenses."""
     base = board.base.name if board.base else "none"
     reference = board.reference.name if board.reference else "none"
+    return f"Base {base} · reference {reference} · {mean_basis(board, rig_id)}"
+
+
+def mean_basis(board: Board, rig_id: str | None) -> str:
+    """Which mean is taken, and over how many cases."""
     subject = focus_rig(board, rig_id)
     total = board.totals.get(subject.rig_id) if subject else None
     cases = f", {count_text(total.gain_cases, 'shared case')}" if total else ""
-    return f"base {base} · reference {reference} · geometric mean of ratios{cases}"
+    return f"geometric mean of ratios{cases}"
+
+
+def cell_line(board: Board, rig_id: str, case_id: str) -> str:
+    """One cell in a sentence: its rate, gain and loss with their bases."""
+    column = board.column(rig_id)
+    row = next((row for row in board.rows if row.case_id == case_id), None)
+    if column is None or row is None:
+        return "Choose a cell to see what is behind it."
+    cell = board.cells.get((rig_id, case_id))
+    if cell is None:
+        return f"{column.name} has no kept run of {row.title} {row.settings}."
+    parts = [f"{fps_text(cell.average_fps)} frames per second"]
+    if board.base is not None and cell.gain is not None and column.role is not Role.BASE:
+        parts.append(f"{percent_text(cell.gain, signed=True)} over {board.base.name}")
+    if board.reference is not None and cell.loss is not None and column.role is not Role.REFERENCE:
+        parts.append(f"{loss_text(cell.loss)} against {board.reference.name}")
+    return f"{parts[0]}: {' and '.join(parts[1:])}." if len(parts) > 1 else f"{parts[0]}."
+
+
+def cell_next(board: Board, rig_id: str, case_id: str) -> str:
+    """What would make a cell stronger, or what a reader should know of it."""
+    cell = board.cells.get((rig_id, case_id))
+    set_aside = [
+        run for run in board.runs.get((rig_id, case_id), ()) if run.decision is not Decision.KEEP
+    ]
+    if cell is None:
+        return "Take a run of this case on this rig, or decide to keep one that was set aside."
+    missing = [
+        f"the {name} {column.name}"
+        for name, column in (("base", board.base), ("reference", board.reference))
+        if column is not None and (column.rig_id, case_id) not in board.cells
+    ]
+    if missing:
+        return f"Take this case on {list_text(missing)}: without it the cell has no ratio."
+    if cell.runs == 1:
+        return "Take it once more: a single kept run shows no spread."
+    if set_aside:
+        counted = count_text(len(set_aside), "run")
+        return f"{counted} of this cell {'is' if len(set_aside) == 1 else 'are'} not counted."
+    return f"Nothing is missing here: {count_text(cell.runs, 'kept run')}, base and reference."
 
 
 def runs_line(contents: Contents, review: Review | None) -> str:
@@ -147,8 +194,34 @@ COMING = {
 """Stops that are not built yet, and the one line each shows meanwhile."""
 
 
-def runs_state(contents: Contents) -> str:
-    """The state of the rail's Runs stop in a few words."""
+@dataclass(frozen=True, slots=True)
+class StopState:
+    """A stop on the rail: its state in a few words and how far its work is (0–1)."""
+
+    words: str
+    share: float
+
+
+STOPS = ("Bench", "Plan", "Runs", "Board", "Limits", "Worth", "Write-up")
+
+
+def stop_states(contents: Contents | None, board: Board | None) -> dict[str, StopState]:
+    """The state of every stop. Without a logbook all are empty."""
+    states = {stop: StopState("coming", 0.0) for stop in COMING}
+    if contents is None or board is None:
+        return states | {stop: StopState("", 0.0) for stop in ("Runs", "Board", "Write-up")}
+    cells = len(board.rows) * len(board.columns)
+    filled = len(board.cells) / cells if cells else 0.0
     redo = sum(run.decision is Decision.REDO for run in contents.runs.values())
-    said = count_text(len(contents.runs), "run")
-    return f"{said} · {redo} to redo" if redo else said
+    runs = count_text(len(contents.runs), "run")
+    if board.comparison is None:
+        said = "no base run yet" if board.cells else "empty"
+    elif len(board.cells) < cells:
+        said = f"{len(board.cells)} of {cells} cells"
+    else:
+        said = f"{count_text(len(board.rows), 'case')} × {count_text(len(board.columns), 'rig')}"
+    return states | {
+        "Runs": StopState(f"{runs} · {redo} to redo" if redo else runs, filled),
+        "Board": StopState(said, filled if board.comparison else 0.0),
+        "Write-up": StopState("ready to export" if board.comparison else "nothing yet", 0.0),
+    }

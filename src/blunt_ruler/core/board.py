@@ -10,8 +10,9 @@ from enum import StrEnum
 
 from blunt_ruler.core.compare import CaseResult, Comparison, Measurement, RigResult, compare
 from blunt_ruler.core.frames import LowSchool
+from blunt_ruler.core.links import link_gb_per_s
 from blunt_ruler.core.models import Contents, Decision, Review, Role, Run
-from blunt_ruler.core.text import MISSING, fps_text, loss_text, percent_text
+from blunt_ruler.core.text import MISSING, fps_text, loss_text, percent_text, times_text
 
 
 class Lens(StrEnum):
@@ -34,6 +35,7 @@ class Column:
     host: str
     role: Role
     built_in: bool
+    link_gb_per_s: float | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -161,9 +163,10 @@ def _column(contents: Contents, rig_id: str, role: Role) -> Column:
         name=rig.name,
         card=card.name if card else rig.name,
         link=link.name if link else ("no link" if card and card.built_in else ""),
-        host=contents.hosts[rig.host_id].name if rig.host_id in contents.hosts else "",
+        host=contents.hosts[rig.host_id].name if rig.host_id else "",
         role=role,
         built_in=bool(card and card.built_in),
+        link_gb_per_s=link_gb_per_s(link),
     )
 
 
@@ -204,6 +207,37 @@ def value_text(value: float | None, lens: Lens) -> str:
             return percent_text(value, signed=True)
         case Lens.LOSS:
             return loss_text(value)
+
+
+def beside_text(board: Board, rig_id: str, cell: CaseResult | None, lens: Lens) -> str:
+    """The smaller figure beside a cell's value: what the value alone would leave unsaid."""
+    if cell is None:
+        return ""
+    match lens:
+        case Lens.RATE:
+            if rig_id == board.review.rig_in(Role.BASE):
+                return "base"
+            return "" if cell.gain is None else times_text(cell.gain + 1.0)
+        case Lens.LOW_1:
+            if cell.low_1_fps is None:
+                return ""
+            return f"{percent_text(cell.low_1_fps / cell.average_fps)} of average"
+        case Lens.GAIN | Lens.LOSS:
+            return fps_text(cell.average_fps)
+
+
+def mean_text(board: Board, rig_id: str, lens: Lens) -> str:
+    """The foot of a column: the geometric mean over shared cases, as the lens says it."""
+    total = board.totals.get(rig_id)
+    if total is None:
+        return ""
+    match lens:
+        case Lens.RATE:
+            return "" if total.mean_gain is None else times_text(total.mean_gain + 1.0)
+        case Lens.LOW_1:
+            return ""
+        case Lens.GAIN | Lens.LOSS:
+            return value_text(mean_value(board, rig_id, lens), lens)
 
 
 def lens_words(board: Board, lens: Lens) -> str:

@@ -194,13 +194,18 @@ def measure(frame_times_ms: FloatArray, where: str = "trace") -> FrameFigures:
     )
 
 
+def frame_ends_s(frame_times_ms: FloatArray) -> FloatArray:
+    """When each frame ended, in seconds from the start of the trace. Shape (n,)."""
+    return np.cumsum(frame_times_ms) / 1000.0
+
+
 def part_between(frame_times_ms: FloatArray, from_s: float | None, to_s: float | None) -> slice:
     """Which frames lie wholly between two moments of the trace, as a slice.
 
     A frame starts where the one before it ended; the first starts at 0 s. Raises BadFrames
     where fewer than two frames are left.
     """
-    ends_s = np.cumsum(frame_times_ms) / 1000.0
+    ends_s = frame_ends_s(frame_times_ms)
     starts_s = ends_s - frame_times_ms / 1000.0
     tolerance_s = 1e-9 * max(1.0, float(ends_s[-1]) if ends_s.size else 1.0)
     first = 0 if from_s is None else int(np.searchsorted(starts_s, from_s - tolerance_s))

@@ -198,3 +198,16 @@ def propose_names(stems: Sequence[str]) -> tuple[tuple[str, str], ...]:
         common = " ".join(part for part in parts if part.lower() in shared)
         names.append((own or " ".join(parts), common))
     return tuple(names)
+
+
+def known_name(stem: str, known: Sequence[str]) -> str | None:
+    """The longest known name whose words all stand in a file's name, None where none does."""
+    words = set(_words(stem))
+    fitting = [name for name in known if name and set(_words(name)) <= words]
+    return max(fitting, key=len, default=None)
+
+
+def _words(text: str) -> list[str]:
+    for mark in "_-/.,()":
+        text = text.replace(mark, " ")
+    return text.lower().split()

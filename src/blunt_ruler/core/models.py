@@ -5,7 +5,7 @@ can be corrected in one place. What a logbook file holds is exactly these, as JS
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Annotated, Literal, TypeAlias
 
@@ -279,6 +279,17 @@ class Contents:
     cases: Mapping[str, Case]
     runs: Mapping[str, Run]
     reviews: Mapping[str, Review]
+
+    def with_records(self, changed: Mapping[str, Mapping[str, Record | None]]) -> "Contents":
+        """The same contents with some records put in place, or taken away for None.
+
+        Given as table name → id → record.
+        """
+        tables = {}
+        for table, records in changed.items():
+            merged = {**getattr(self, table), **records}
+            tables[table] = {key: record for key, record in merged.items() if record is not None}
+        return replace(self, **tables)
 
     def case_label(self, case_id: str) -> str:
         """A case in words: "Tidewrack / coast run / 1080p / High"."""

@@ -122,7 +122,7 @@ DOCKS = (
 LINKS = (
     Link(
         id="cable",
-        name="40 Gb/s tunnelled cable",
+        name="40 Gb/s cable",
         hops=(
             Hop(name="host port", tunnel_gbps=40),
             Hop(name="dock bridge", generation=4, lanes=4),
@@ -249,13 +249,13 @@ def _seats(base: str, tested: tuple[str, ...], reference: str) -> tuple[Seat, ..
 REVIEWS = (
     Review(
         id="which-link",
-        name="Reading room: which link",
+        name="Which link",
         seats=_seats(LINK_RIGS[0], LINK_RIGS[1:4], LINK_RIGS[4]),
         case_ids=tuple(case.id for case in CASES),
     ),
     Review(
         id="which-card",
-        name="Reading room: which card",
+        name="Which card",
         seats=_seats(
             LINK_RIGS[0],
             ("sluice-marram-8", "sluice-marram-12", "sluice-marram-16", "groyne-marram-16"),

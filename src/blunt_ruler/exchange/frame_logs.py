@@ -7,6 +7,7 @@ offered and nothing is dropped in silence.
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from pathlib import Path
 
 import numpy as np
@@ -54,6 +55,7 @@ class LogReading:
     """A log as read: the trace, how it was understood, and what could not be used."""
 
     path: Path
+    modified_at: str  # UTC, when the file was last written
     layout: Layout
     mapping: LogMapping
     why: str
@@ -108,6 +110,7 @@ def read_log(
     step("Read", 1.0)
     return LogReading(
         path=path,
+        modified_at=datetime.fromtimestamp(path.stat().st_mtime, UTC).isoformat(timespec="seconds"),
         layout=layout,
         mapping=mapping,
         why=why,

@@ -83,10 +83,12 @@ def images_of(db: sqlite3.Connection, seq: int) -> tuple[Image, ...]:
     )
 
 
-def replay(db: sqlite3.Connection, seq: int, *, forwards: bool) -> None:
-    """Put the rows of an entry as they were after it (forwards) or before it."""
-    for image in images_of(db, seq):
+def replay(db: sqlite3.Connection, seq: int, *, forwards: bool) -> tuple[Image, ...]:
+    """Put the rows of an entry as they were after it (forwards) or before it; those rows."""
+    images = images_of(db, seq)
+    for image in images:
         write_row(db, image.table, image.id, image.after if forwards else image.before)
     db.execute(
         "UPDATE journal SET state = ? WHERE seq = ?", ("done" if forwards else "undone", seq)
     )
+    return images

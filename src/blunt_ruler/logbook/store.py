@@ -9,7 +9,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeAlias
 
 from pydantic import TypeAdapter, ValidationError
 
@@ -22,6 +22,13 @@ ADAPTERS: dict[str, TypeAdapter[list[Any]]] = {
     table: TypeAdapter(list[model])  # type: ignore[valid-type]
     for table, model in TABLES.items()
 }
+
+
+# One JSON list is validated several times faster than row by row, but holds up other threads.
+ROWS_AT_ONCE = 500
+
+Changes: TypeAlias = Mapping[str, Mapping[str, Any]]
+"""Table → id → record as it is now, None where it was taken away."""
 
 
 def now_text() -> str:
@@ -65,19 +72,33 @@ class Logbook:
 
     def _read(self, table: str) -> Mapping[str, Any]:
         bodies = [row[0] for row in self._db.execute(f"SELECT body FROM {table} ORDER BY rowid")]
+        records = {}
+        for start in range(0, len(bodies), ROWS_AT_ONCE):
+            for record in self._parse(table, bodies[start : start + ROWS_AT_ONCE], start):
+                records[record.id] = record
+        return records
+
+    def _parse(self, table: str, bodies: Sequence[str], start: int = 0) -> list[Any]:
         try:
-            # One JSON list is validated several times faster than row by row.
-            records = ADAPTERS[table].validate_json(f"[{','.join(bodies)}]")
+            return ADAPTERS[table].validate_json(f"[{','.join(bodies)}]")
         except ValidationError as error:
             first = error.errors()[0]
-            row = int(first["loc"][0]) if first["loc"] else 0
+            row = start + (int(first["loc"][0]) if first["loc"] else 0)
             field = ".".join(str(part) for part in first["loc"][1:])
             raise DamagedLogbook(
                 str(self.path),
                 f"row {row + 1} of {table}, field {field}: {first['msg']}",
                 "Go back to a copy from before the damage",
             ) from error
-        return {record.id: record for record in records}
+
+    def _changes(self, images: Sequence[journal.Image], *, forwards: bool) -> Changes:
+        """What images changed, as records by table and id; None for a record taken away."""
+        changed: dict[str, dict[str, Any]] = {}
+        for image in images:
+            body = image.after if forwards else image.before
+            record = None if body is None else self._parse(image.table, [body])[0]
+            changed.setdefault(image.table, {})[image.id] = record
+        return changed
 
     def trace(self, sha256: str) -> Trace:
         """The trace at an address; DamagedLogbook where it is gone or altered."""
@@ -116,11 +137,10 @@ class Logbook:
         label: str,
         put: Sequence[Record] = (),
         drop: Sequence[Record] = (),
-    ) -> bool:
-        """Write one edit: records to put in place, records to take away.
+    ) -> Changes:
+        """Write one edit: records to put in place, records to take away; what it changed.
 
-        `label` is what the Undo menu calls it. True when something changed; an edit that
-        changes nothing is not recorded.
+        `label` is what the Undo menu calls it. An edit that changes nothing is not recorded.
         """
         with self._transaction():
             images = [
@@ -135,19 +155,19 @@ class Logbook:
                 journal.write_row(self._db, image.table, image.id, image.after)
             if images:
                 journal.record(self._db, self._clock(), label, images)
-        return bool(images)
+        return self._changes(images, forwards=True)
 
     def _image(self, record: Record, after: str | None) -> journal.Image:
         table = TABLE_OF[type(record)]
         row = self._db.execute(f"SELECT body FROM {table} WHERE id = ?", (record.id,)).fetchone()
         return journal.Image(table, record.id, None if row is None else row[0], after)
 
-    def undo(self) -> str | None:
-        """Take back the newest standing edit; its label, or None where there is none."""
+    def undo(self) -> Changes:
+        """Take back the newest standing edit; what changed, nothing where there is none."""
         return self._step(journal.next_to_undo, forwards=False)
 
-    def redo(self) -> str | None:
-        """Do the last undone edit again; its label, or None where there is none."""
+    def redo(self) -> Changes:
+        """Do the last undone edit again; what changed, nothing where there is none."""
         return self._step(journal.next_to_redo, forwards=True)
 
     def _step(
@@ -155,12 +175,13 @@ class Logbook:
         which: Callable[[sqlite3.Connection], tuple[int, str] | None],
         *,
         forwards: bool,
-    ) -> str | None:
+    ) -> Changes:
         with self._transaction():
             found = which(self._db)
-            if found is not None:
-                journal.replay(self._db, found[0], forwards=forwards)
-        return None if found is None else found[1]
+            if found is None:
+                return {}
+            images = journal.replay(self._db, found[0], forwards=forwards)
+        return self._changes(images, forwards=forwards)
 
     def next_undo(self) -> str | None:
         """Label of the edit that `undo` would take back."""

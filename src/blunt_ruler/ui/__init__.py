@@ -1,1 +1,1 @@
-"""."""
+"""The window: views that show values from the core and send edits back. They never compute."""

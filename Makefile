@@ -1,0 +1,46 @@
+# Two commands do all set-up on a fresh machine: make demo, make test.
+.PHONY: help setup demo test lint bench screenshots demo-logbook clean
+
+PYTHON = .venv/bin/python
+
+help:
+	@echo "make demo         set up, and open the demo review"
+	@echo "make test         set up, and run every test"
+	@echo "make lint         style, types and the rule that imports run downwards"
+	@echo "make bench        print the speed ratios of the bars"
+	@echo "make screenshots  renew the pictures in docs/screenshots"
+	@echo "make demo-logbook play every run of the demo again (2 min)"
+
+setup:
+	@./tools/setup.sh
+
+build/demo.blunt: src/blunt_ruler/demo/demo.blunt
+	@rm -f build/demo.blunt build/demo.blunt-wal build/demo.blunt-shm
+	@mkdir -p build
+	@.venv/bin/blunt-ruler demo --out $@ >/dev/null
+
+demo: setup
+	@$(MAKE) --no-print-directory build/demo.blunt
+	@./tools/demo.sh
+
+test: setup
+	$(PYTHON) -m pytest
+
+lint: setup
+	$(PYTHON) -m ruff check .
+	$(PYTHON) -m ruff format --check .
+	$(PYTHON) -m mypy
+	.venv/bin/lint-imports
+
+bench: setup
+	QT_QPA_PLATFORM=offscreen $(PYTHON) tools/bench.py
+
+screenshots: setup
+	$(PYTHON) tools/screenshots.py
+
+demo-logbook: setup
+	rm -f src/blunt_ruler/demo/demo.blunt
+	.venv/bin/blunt-ruler demo --rebuild --out src/blunt_ruler/demo/demo.blunt
+
+clean:
+	rm -rf .venv build

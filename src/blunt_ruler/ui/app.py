@@ -1,0 +1,78 @@
+"""Start the application: fonts, theme, window, and what was asked for on the command line."""
+
+import signal
+import sys
+from pathlib import Path
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtGui import QIcon
+from PyQt6.QtWidgets import QApplication
+
+from blunt_ruler.ui import settings as remembered
+from blunt_ruler.ui import theme
+from blunt_ruler.ui.window import MainWindow
+
+PICTURE_AFTER_MS = 1500  # the logbook is read and drawn by then
+
+
+def make_app(arguments: list[str]) -> QApplication:
+    """The dressed QApplication, without a window yet."""
+    from importlib.resources import as_file, files
+
+    app = QApplication(arguments)
+    app.setApplicationName("blunt-ruler")
+    app.setApplicationDisplayName("Blunt Ruler")
+    app.setDesktopFileName("blunt-ruler")
+    app.setStyle("Fusion")
+    with as_file(files("blunt_ruler").joinpath("resources", "icon.svg")) as icon:
+        app.setWindowIcon(QIcon(str(icon)))
+    theme.load_fonts()
+    return app
+
+
+def run_app(
+    logbook: Path | None,
+    *,
+    demo: bool = False,
+    quit_after_s: float | None = None,
+    picture: Path | None = None,
+) -> int:
+    """Show the window until it is closed; its exit code."""
+    app = make_app(sys.argv[:1])
+    settings = remembered.Settings()
+    theme.apply_theme(app, theme.wanted_theme(settings.theme))
+    hints = app.styleHints()
+    if hints is not None:
+        hints.colorSchemeChanged.connect(
+            lambda _scheme: theme.apply_theme(app, theme.wanted_theme(settings.theme))
+        )
+    window = MainWindow(settings)
+    if settings.geometry is not None and picture is None:
+        window.restoreGeometry(settings.geometry)
+    window.show()
+    if demo:
+        QTimer.singleShot(0, window.open_demo)
+    elif logbook is not None:
+        QTimer.singleShot(0, lambda: window.desk.open(logbook))
+    elif settings.recent:
+        newest = settings.recent[0]
+        QTimer.singleShot(0, lambda: window.desk.open(newest))
+    if picture is not None:
+        QTimer.singleShot(PICTURE_AFTER_MS, lambda: save_picture(window, picture))
+    if quit_after_s is not None:
+        QTimer.singleShot(max(round(quit_after_s * 1000), 1), window.close)
+    # Python sees Ctrl+C only when the event loop lets it run now and then.
+    signal.signal(signal.SIGINT, lambda *_: window.close())
+    beat = QTimer()
+    beat.timeout.connect(lambda: None)
+    beat.start(250)
+    return app.exec()
+
+
+def save_picture(window: MainWindow, path: Path) -> None:
+    """Save what the window shows as PNG and say where."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    if window.grab().save(str(path), "PNG"):
+        print(f"A picture of the window is in {path}", flush=True)
+    else:
+        print(f"{path}: the picture could not be saved. Choose another folder.", file=sys.stderr)

@@ -1,0 +1,217 @@
+"""How the Board is painted: figures that line up, a small rule under each, heads with swatches."""
+
+from PyQt6.QtCore import QLineF, QModelIndex, QRect, QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QPainter, QPen
+from PyQt6.QtWidgets import (
+    QHeaderView,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QWidget,
+)
+
+from blunt_ruler.core.board import Lens
+from blunt_ruler.core.models import Role
+from blunt_ruler.ui import theme
+from blunt_ruler.ui.board.models import BoardModel, CellRole
+
+ROW_HEIGHT = 36
+HEAD_HEIGHT = 50
+SIDE_WIDTH = 184
+LEAST_COLUMN = 98
+FIGURE_RIGHT = 0.47  # where every figure of a column ends, as a share of its width
+
+
+class CellPainter(QStyledItemDelegate):
+    """A figure, the smaller one beside it, and under both the share kept of the reference."""
+
+    def __init__(self, model: BoardModel) -> None:
+        super().__init__()
+        self._model = model
+        self.colours: dict[str, QColor] = {}
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
+        return QSize(118, ROW_HEIGHT)
+
+    def paint(
+        self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex
+    ) -> None:
+        assert painter is not None
+        colours = theme.current()
+        rect = QRectF(option.rect)
+        painter.save()
+        mean = self._model.is_mean_row(index.row())
+        if option.state & QStyle.StateFlag.State_Selected and not mean:
+            painter.fillRect(rect, QColor(colours.selected))
+            painter.setPen(QPen(QColor(colours.blue), 2))
+            painter.drawRect(rect.adjusted(1, 1, -1, -1))
+        text = str(index.data() or "")
+        beside = str(index.data(CellRole.BESIDE) or "")
+        split = rect.left() + rect.width() * FIGURE_RIGHT
+        top = rect.top() + (8 if mean else 2)
+        painter.setFont(theme.font(15, theme.BOLD if not mean else theme.SEMIBOLD))
+        painter.setPen(self._value_colour(text))
+        painter.drawText(
+            QRectF(rect.left(), top, split - rect.left(), 20),
+            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+            text,
+        )
+        if beside:
+            painter.setFont(theme.font(theme.SMALL, theme.MEDIUM))
+            painter.setPen(self._beside_colour(beside))
+            room = QRectF(split + 7, top, rect.right() - split - 9, 20)
+            words = painter.fontMetrics().elidedText(
+                beside, Qt.TextElideMode.ElideRight, int(room.width())
+            )
+            painter.drawText(
+                room, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words
+            )
+        kept = index.data(CellRole.KEPT)
+        if kept is not None:
+            rig = self.colours.get(index.data(CellRole.RIG), QColor(colours.steel))
+            self._small_rule(painter, rect, float(kept), rig)
+        painter.restore()
+
+    def _value_colour(self, text: str) -> QColor:
+        colours = theme.current()
+        if self._model.lens in (Lens.GAIN, Lens.LOSS):
+            if text.startswith("+"):
+                return QColor(colours.gain)
+            if text.startswith("−"):
+                return QColor(colours.loss)
+        return QColor(colours.ink)
+
+    def _beside_colour(self, beside: str) -> QColor:
+        colours = theme.current()
+        if beside.startswith("×"):
+            return QColor(colours.loss if beside < "×1.00" else colours.gain)
+        return QColor(colours.steel)
+
+    def _small_rule(self, painter: QPainter, rect: QRectF, kept: float, rig: QColor) -> None:
+        colours = theme.current()
+        left, right = rect.left() + 12, rect.right() - 12
+        base = rect.bottom() - 6
+        painter.setPen(QPen(QColor(colours.line), 1))
+        for mark in range(11):
+            x = left + (right - left) * mark / 10
+            painter.drawLine(QLineF(x, base - (5 if mark % 5 == 0 else 3), x, base))
+        end = left + (right - left) * min(kept, 1.0)
+        painter.fillRect(QRectF(left, base - 1, max(end - left, 2.0), 3), rig)
+        painter.fillRect(QRectF(end - 1.5, base - 5, 3, 7), QColor(colours.ink))
+
+
+class RigHeader(QHeaderView):
+    """Rigs as column heads: a swatch, the card, the link, and the rig's role."""
+
+    def __init__(self, model: BoardModel, parent: QWidget | None = None) -> None:
+        super().__init__(Qt.Orientation.Horizontal, parent)
+        self._model = model
+        self.colours: dict[str, QColor] = {}
+        self.setSectionsClickable(True)
+        self.setFixedHeight(HEAD_HEIGHT)
+        self.setMinimumSectionSize(LEAST_COLUMN)
+
+    def paintSection(self, painter: QPainter | None, rect: QRect, logicalIndex: int) -> None:
+        board = self._model.board
+        if painter is None or board is None or logicalIndex >= len(board.columns):
+            return
+        colours = theme.current()
+        column = board.columns[logicalIndex]
+        painter.save()
+        painter.fillRect(rect, QColor(colours.card))
+        swatch = self.colours.get(column.rig_id, QColor(colours.steel))
+        painter.fillRect(QRect(rect.left() + 6, rect.top() + 7, 5, HEAD_HEIGHT - 16), swatch)
+        left, width = rect.left() + 17, rect.width() - 21
+        first, second = column.card, column.link or column.host
+        if column.card == column.name:
+            first, second = column.name, column.link
+        elide = Qt.TextElideMode.ElideRight
+        role = {Role.BASE: "base", Role.REFERENCE: "ref."}.get(column.role, "")
+        painter.setFont(theme.font(theme.SMALL, theme.SEMIBOLD))
+        painter.setPen(QColor(colours.blue))
+        tag = painter.fontMetrics().horizontalAdvance(role) + 4 if role else 0
+        painter.drawText(
+            QRect(left, rect.top() + 6, width, 19),
+            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+            role,
+        )
+        painter.setFont(theme.font(theme.BODY, theme.SEMIBOLD))
+        painter.setPen(QColor(colours.ink))
+        painter.drawText(
+            QRect(left, rect.top() + 6, width - tag, 19),
+            Qt.AlignmentFlag.AlignVCenter,
+            painter.fontMetrics().elidedText(first, elide, width - tag),
+        )
+        painter.setFont(theme.font(theme.SMALL, theme.MEDIUM))
+        painter.setPen(QColor(colours.steel))
+        painter.drawText(
+            QRect(left, rect.top() + 25, width, 17),
+            Qt.AlignmentFlag.AlignVCenter,
+            painter.fontMetrics().elidedText(second, elide, width),
+        )
+        painter.fillRect(rect.left(), rect.bottom() - 1, rect.width(), 2, QColor(colours.ink))
+        painter.restore()
+
+
+class CaseHeader(QHeaderView):
+    """Cases as row heads: the title and scene once per title, the settings in every row."""
+
+    def __init__(self, model: BoardModel, parent: QWidget | None = None) -> None:
+        super().__init__(Qt.Orientation.Vertical, parent)
+        self._model = model
+        self.setFixedWidth(SIDE_WIDTH)
+        self.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+        self.setDefaultSectionSize(ROW_HEIGHT)
+
+    def sizeHint(self) -> QSize:
+        return QSize(SIDE_WIDTH, 100)
+
+    def starts_title(self, row: int) -> bool:
+        """Whether the row is the first of its title."""
+        board = self._model.board
+        if board is None or row == 0 or row >= len(board.rows):
+            return True
+        return board.rows[row].title != board.rows[row - 1].title
+
+    def paintSection(self, painter: QPainter | None, rect: QRect, logicalIndex: int) -> None:
+        board = self._model.board
+        if painter is None or board is None:
+            return
+        colours = theme.current()
+        painter.save()
+        painter.fillRect(rect, QColor(colours.card))
+        mean = self._model.is_mean_row(logicalIndex)
+        starts = self.starts_title(logicalIndex)
+        if starts and logicalIndex:
+            painter.fillRect(rect.left(), rect.top(), rect.width(), 1, QColor(colours.line))
+        inner = rect.adjusted(12, 0, -10, 0)
+        elide = Qt.TextElideMode.ElideRight
+        if mean:
+            painter.setFont(theme.font(theme.SIDE, theme.SEMIBOLD))
+            painter.setPen(QColor(colours.steel))
+            painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter, "Geometric mean")
+            painter.restore()
+            return
+        row = board.rows[logicalIndex]
+        painter.setFont(theme.font(theme.SMALL, theme.MEDIUM))
+        painter.setPen(QColor(colours.steel))
+        settings = painter.fontMetrics().elidedText(row.settings, elide, 96)
+        painter.drawText(
+            inner, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, settings
+        )
+        taken = painter.fontMetrics().horizontalAdvance(settings) + 8
+        if starts:
+            width = inner.width() - taken
+            painter.drawText(
+                QRect(inner.left(), rect.top() + 18, width, 16),
+                Qt.AlignmentFlag.AlignVCenter,
+                painter.fontMetrics().elidedText(row.scene, elide, width),
+            )
+            painter.setFont(theme.font(theme.SIDE, theme.SEMIBOLD))
+            painter.setPen(QColor(colours.ink))
+            painter.drawText(
+                QRect(inner.left(), rect.top() + 1, width, 18),
+                Qt.AlignmentFlag.AlignVCenter,
+                painter.fontMetrics().elidedText(row.title, elide, width),
+            )
+        painter.restore()

@@ -1,0 +1,218 @@
+"""The Desk: the one object that touches the logbook on behalf of the window.
+
+It sends edits to the logbook on a thread of their own, in order, and tells the views what
+changed: the contents and the Board built from them. Views read these values and send wishes.
+"""
+
+import uuid
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from blunt_ruler.core.board import Board, build_board
+from blunt_ruler.core.intake import Arrival, take_in
+from blunt_ruler.core.models import Contents, Record, Review, Trace
+from blunt_ruler.logbook import Logbook
+from blunt_ruler.ui.jobs import Jobs
+
+
+@dataclass(frozen=True, slots=True)
+class Spread:
+    """What lies on the desk: a logbook's values as every view sees them."""
+
+    path: Path
+    contents: Contents
+    review: Review | None
+    board: Board | None
+    undo: str | None
+    redo: str | None
+
+
+class Desk(QObject):
+    """Applies edits and offers the values they lead to.
+
+    Signals:
+        spread_changed(Spread): new values are on the desk.
+        error_raised(object): an exception to show.
+        said(str): something worth a line: what was undone, where a copy was put.
+    """
+
+    spread_changed = pyqtSignal(object)
+    error_raised = pyqtSignal(object)
+    said = pyqtSignal(str)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        # One thread: edits reach the file in the order they were made.
+        self.jobs = Jobs(threads=1, parent=self)
+        self._book: Logbook | None = None
+        self.spread: Spread | None = None
+        self._review_id: str | None = None
+
+    # Logbooks
+
+    def open(self, path: Path) -> None:
+        """Open a logbook in place of the present one, which stays if the new one is refused."""
+        self._replace_book(path, lambda: Logbook.open(path), f"Opening {path.name}")
+
+    def create(self, path: Path) -> None:
+        """Make a new logbook and open it."""
+        self._replace_book(path, lambda: Logbook.create(path), f"Making {path.name}")
+
+    def _replace_book(self, path: Path, make: Callable[[], Logbook], words: str) -> None:
+        def work(step: Callable[[str, float], None]) -> Spread:
+            step(words, 0.1)
+            book = make()
+            try:
+                step("Reading runs and reviews", 0.4)
+                contents = book.contents()
+                step("Building the Board", 0.8)
+                spread = self._spread(book, contents, None)
+            except BaseException:
+                book.close()
+                raise
+            if self._book is not None:
+                self._book.close()
+            self._book = book
+            return spread
+
+        self._run(words, work, self._on_spread)
+
+    def copy_to(self, target: Path) -> None:
+        """Put a whole copy of the logbook somewhere."""
+
+        def work(_step: Callable[[str, float], None]) -> Path:
+            self._open_book().copy_to(target)
+            return target
+
+        self._run(
+            f"Copying to {target.name}", work, lambda path: self.said.emit(f"Copied to {path}")
+        )
+
+    def close(self) -> None:
+        """Finish what is under way and let go of the file."""
+        self.jobs.wait()
+        if self._book is not None:
+            self._book.close()
+            self._book = None
+
+    # Edits
+
+    def commit(self, label: str, put: Sequence[Record] = (), drop: Sequence[Record] = ()) -> None:
+        """Write one edit; the views hear of it when it is in the file."""
+        self._edit(label, lambda book, _contents: book.commit(label, put, drop))
+
+    def undo(self) -> None:
+        """Take back the newest edit."""
+        label = self.spread.undo if self.spread else None
+        if label:
+            self._edit(f"Undo: {label}", lambda book, _: book.undo(), f"Undone: {label}")
+
+    def redo(self) -> None:
+        """Do the last undone edit again."""
+        label = self.spread.redo if self.spread else None
+        if label:
+            self._edit(f"Redo: {label}", lambda book, _: book.redo(), f"Done again: {label}")
+
+    def import_arrivals(self, arrivals: Sequence[tuple[Arrival, Trace]], keep: Any = None) -> None:
+        """Store traces and take their runs into the present review, as one edit.
+
+        `keep` maps log headers to the mapping (JSON) confirmed for them.
+        """
+
+        def change(book: Logbook, contents: Contents) -> Any:
+            for header, body in (keep or {}).items():
+                book.remember_mapping(header, body)
+            placed = []
+            for arrival, trace in arrivals:
+                sha256 = book.add_trace(trace)
+                placed.append(
+                    Arrival(
+                        rig=arrival.rig,
+                        case=arrival.case,
+                        figures=arrival.figures,
+                        trace_sha256=sha256,
+                        origin=arrival.origin,
+                        role=arrival.role,
+                        taken_at=arrival.taken_at,
+                    )
+                )
+            review = contents.reviews.get(self._review_id or "") or next(
+                iter(contents.reviews.values()), None
+            )
+            records, _ = take_in(contents, review, placed, lambda: uuid.uuid4().hex)
+            logs = f"{len(placed)} logs" if len(placed) != 1 else placed[0].origin.file
+            return book.commit(f"import {logs}", put=records)
+
+        self._edit("Importing", change)
+
+    def choose_review(self, review_id: str) -> None:
+        """Show another review of the logbook."""
+        self._review_id = review_id
+        self._edit("Changing the review", lambda _book, _contents: {})
+
+    def _edit(
+        self, words: str, change: Callable[[Logbook, Contents], Any], said: str | None = None
+    ) -> None:
+        def work(_step: Callable[[str, float], None]) -> Spread:
+            book = self._open_book()
+            assert self._latest is not None
+            changed = change(book, self._latest)
+            return self._spread(book, self._latest.with_records(changed), self._review_id)
+
+        def done(spread: Spread) -> None:
+            self._on_spread(spread)
+            if said:
+                self.said.emit(said)
+
+        self._run(words, work, done)
+
+    # Reading
+
+    def load_trace(self, sha256: str, finished: Callable[[Trace], None]) -> None:
+        """Fetch a trace; `finished` is called with it on the interface thread."""
+        self._run("Reading a trace", lambda _step: self._open_book().trace(sha256), finished)
+
+    def load_history(self, finished: Callable[[Any], None]) -> None:
+        """Fetch the newest journal entries."""
+        self._run("Reading the history", lambda _step: self._open_book().history(), finished)
+
+    def remembered_mapping(self, header: str) -> str | None:
+        """The mapping confirmed earlier for a header. Called from reading threads."""
+        if self.spread is None:
+            return None
+        # A connection of its own: the logbook's one belongs to the desk's thread.
+        with Logbook.open(self.spread.path) as book:
+            return book.mapping(header)
+
+    def _open_book(self) -> Logbook:
+        assert self._book is not None, "no logbook is open"
+        return self._book
+
+    _latest: Contents | None = None
+    """Contents after the last edit, on the desk's thread: edits queue faster than views hear."""
+
+    def _spread(self, book: Logbook, contents: Contents, review_id: str | None) -> Spread:
+        self._latest = contents
+        review = contents.reviews.get(review_id or "") or next(
+            iter(contents.reviews.values()), None
+        )
+        return Spread(
+            path=book.path,
+            contents=contents,
+            review=review,
+            board=build_board(contents, review) if review else None,
+            undo=book.next_undo(),
+            redo=book.next_redo(),
+        )
+
+    def _on_spread(self, spread: Spread) -> None:
+        self.spread = spread
+        self._review_id = spread.review.id if spread.review else None
+        self.spread_changed.emit(spread)
+
+    def _run(self, words: str, work: Any, finished: Callable[[Any], None]) -> None:
+        self.jobs.run(words, work, finished, self.error_raised.emit)

@@ -1,0 +1,53 @@
+"""The history of edits: the journal as a list, so that every corrected figure can be seen."""
+
+from collections.abc import Sequence
+
+from PyQt6.QtWidgets import (
+    QDialog,
+    QHBoxLayout,
+    QHeaderView,
+    QPushButton,
+    QTreeWidget,
+    QTreeWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from blunt_ruler.logbook import JournalEntry
+from blunt_ruler.ui.parts import label
+
+STATE_WORDS = {"done": "", "undone": "undone", "dropped": "undone, replaced by a later edit"}
+
+
+class HistoryDialog(QDialog):
+    """Every edit, the newest first, with the rows it changed below it."""
+
+    def __init__(self, entries: Sequence[JournalEntry], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("History of edits")
+        self.resize(760, 480)
+        self.tree = QTreeWidget()
+        self.tree.setAccessibleName("Edits, newest first")
+        self.tree.setHeaderLabels(["Edit", "When (UTC)", ""])
+        head = self.tree.header()
+        if head is not None:
+            head.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        for entry in entries:
+            when = entry.at.replace("T", " ").removesuffix("+00:00")
+            top = QTreeWidgetItem([entry.label, when, STATE_WORDS[entry.state]])
+            for image in entry.images[:200]:
+                what = "added" if image.before is None else "removed" if image.after is None else ""
+                child = QTreeWidgetItem([f"{image.table} {image.id}", what or "changed", ""])
+                child.setToolTip(0, f"before: {image.before}\nafter: {image.after}")
+                top.addChild(child)
+            self.tree.addTopLevelItem(top)
+        self.tree.resizeColumnToContents(1)
+        close = QPushButton("Close")
+        close.clicked.connect(self.accept)
+        foot = QHBoxLayout()
+        foot.addStretch(1)
+        foot.addWidget(close)
+        around = QVBoxLayout(self)
+        around.addWidget(label("What was changed, and when. Undo takes back the newest.", "quiet"))
+        around.addWidget(self.tree)
+        around.addLayout(foot)

@@ -1,0 +1,115 @@
+"""Work off the interface thread: with progress, with Cancel, one result or one error."""
+
+import logging
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
+
+log = logging.getLogger(__name__)
+
+
+class Cancelled(Exception):
+    """Raised inside the work when the user asked to stop."""
+
+
+Work = Callable[[Callable[[str, float], None]], Any]
+"""Work takes `step(words, share)`, which it calls as it goes and which raises Cancelled."""
+
+
+class Job(QObject):
+    """One piece of work under way.
+
+    Signals:
+        progressed(str, float): what is being done and how far it is, 0 to 1.
+        finished(object): the result.
+        failed(object): the exception.
+        cancelled(): the work stopped because it was asked to.
+        ended(): any of the three above happened.
+    """
+
+    progressed = pyqtSignal(str, float)
+    finished = pyqtSignal(object)
+    failed = pyqtSignal(object)
+    cancelled = pyqtSignal()
+    ended = pyqtSignal()
+
+    def __init__(self, words: str) -> None:
+        super().__init__()
+        self.words = words
+        self._cancel = False
+
+    def cancel(self) -> None:
+        """Ask the work to stop at its next step."""
+        self._cancel = True
+
+    def step(self, words: str, share: float) -> None:
+        """Called by the work, on its thread."""
+        if self._cancel:
+            raise Cancelled
+        self.progressed.emit(words, share)
+
+
+class _Runner(QRunnable):
+    def __init__(self, job: Job, work: Work) -> None:
+        super().__init__()
+        self._job = job
+        self._work = work
+
+    def run(self) -> None:
+        job = self._job
+        try:
+            result = self._work(job.step)
+        except Cancelled:
+            job.cancelled.emit()
+        except Exception as error:  # anything else is shown as what it is, not lost on a thread
+            job.failed.emit(error)
+        else:
+            job.finished.emit(result)
+        job.ended.emit()
+
+
+class Jobs(QObject):
+    """Runs work on a pool of its own and keeps each job alive until it has ended.
+
+    Signals:
+        started(Job): so that the window can show its progress.
+    """
+
+    started = pyqtSignal(object)
+
+    def __init__(self, threads: int, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._pool = QThreadPool(self)
+        self._pool.setMaxThreadCount(threads)
+        self._running: set[Job] = set()
+
+    def run(
+        self,
+        words: str,
+        work: Work,
+        finished: Callable[[Any], None],
+        failed: Callable[[Exception], None],
+        cancelled: Callable[[], None] | None = None,
+    ) -> Job:
+        """Start some work; exactly one of the callbacks is called, on the interface thread."""
+        job = Job(words)
+        job.finished.connect(finished)
+        job.failed.connect(failed)
+        if cancelled is not None:
+            job.cancelled.connect(cancelled)
+        job.ended.connect(lambda: self._running.discard(job))
+        self._running.add(job)
+        self.started.emit(job)
+        self._pool.start(_Runner(job, work))
+        return job
+
+    def cancel_all(self) -> None:
+        """Ask everything under way to stop at its next step."""
+        for job in list(self._running):
+            job.cancel()
+
+    def wait(self) -> None:
+        """Cancel what can be cancelled and wait for the rest."""
+        self.cancel_all()
+        self._pool.waitForDone()

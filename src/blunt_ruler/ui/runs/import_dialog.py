@@ -1,0 +1,497 @@
+"""Import logs: what was found in each, where it belongs, and a look before it is taken in."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QCloseEvent
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QCheckBox,
+    QComboBox,
+    QDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QHeaderView,
+    QProgressBar,
+    QPushButton,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.frames import FrameFigures, LowSchool, measure, why_no_low
+from blunt_ruler.core.intake import (
+    Arrival,
+    known_name,
+    parse_case,
+    propose_names,
+    propose_roles,
+)
+from blunt_ruler.core.models import Contents, Origin, Review, Role, Trace
+from blunt_ruler.core.text import count_text, duration_text, fps_text
+from blunt_ruler.exchange.frame_logs import LogReading, bad_rows_text, read_log
+from blunt_ruler.exchange.log_columns import UNIT_WORDS, LogMapping, Unit
+from blunt_ruler.ui.jobs import Jobs
+from blunt_ruler.ui.parts import label
+from blunt_ruler.ui.runs.trace_plot import TracePlot
+
+Remembered = Callable[[str], str | None]
+
+
+@dataclass(slots=True)
+class _File:
+    """One log in the dialog."""
+
+    path: Path
+    reading: LogReading | None = None
+    figures: FrameFigures | None = None
+    error: str = ""
+    chosen: LogMapping | None = None  # what the reviewer chose over what was found
+
+    @property
+    def stem(self) -> str:
+        return self.path.name.removesuffix(".gz").rsplit(".", 1)[0]
+
+
+COLUMNS = ("Log", "Average", "1 % low", "Rig", "Role", "Case")
+
+
+class ImportDialog(QDialog):
+    """Reads logs off the interface thread and hands on what the reviewer confirms.
+
+    Signals:
+        confirmed(list, dict): arrivals with their traces, and mappings by header to remember.
+    """
+
+    confirmed = pyqtSignal(object, object)
+
+    def __init__(
+        self,
+        paths: Sequence[Path],
+        contents: Contents | None,
+        review: Review | None,
+        remembered: Remembered,
+        parent: QWidget | None = None,
+    ) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Import logs")
+        self.resize(1080, 690)
+        self._contents = contents
+        self._review = review
+        self._school = review.low_school if review else LowSchool.PERCENTILE
+        self._remembered = remembered
+        self._files = [_File(path) for path in paths]
+        self._jobs = Jobs(threads=2, parent=self)
+        self._progress: dict[int, float] = {}
+        self._lay_out()
+        self._fill_places()
+        for index in range(len(self._files)):
+            self._read(index)
+        self.table.selectRow(0)
+
+    # Layout
+
+    def _lay_out(self) -> None:
+        self.blunt = label("", "blunt")
+        self.blunt.setAccessibleName("Blunt line")
+        case_row = QHBoxLayout()
+        self.case_for_all = self._case_box()
+        self.case_for_all.setAccessibleName("Case for all logs")
+        self.case_for_all.lineEdit().setPlaceholderText("Title / scene / 1080p / High")
+        self.case_for_all.editTextChanged.connect(self._on_case_for_all)
+        case_row.addWidget(label("Case for all logs", "quiet", wrap=False))
+        case_row.addWidget(self.case_for_all, 1)
+        self.table = QTableWidget(len(self._files), len(COLUMNS))
+        self.table.setAccessibleName("Logs to import")
+        self.table.setHorizontalHeaderLabels(COLUMNS)
+        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.table.setShowGrid(False)
+        self.table.setTabKeyNavigation(False)
+        self.table.setWordWrap(False)
+        self.table.verticalHeader().hide()
+        self.table.verticalHeader().setDefaultSectionSize(36)
+        head = self.table.horizontalHeader()
+        head.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        self.table.setObjectName("boxes")
+        for column, width in ((0, 240), (1, 72), (2, 72), (3, 210), (4, 130)):
+            head.setSectionResizeMode(column, QHeaderView.ResizeMode.Fixed)
+            head.resizeSection(column, width)
+        self.table.currentCellChanged.connect(lambda row, *_: self._show_file(row))
+        self.table.setMinimumHeight(36 * min(len(self._files), 5) + 36)
+        around = QVBoxLayout(self)
+        around.setContentsMargins(18, 14, 18, 14)
+        around.setSpacing(10)
+        around.addWidget(self.blunt)
+        around.addLayout(case_row)
+        around.addWidget(self.table, 1)
+        around.addLayout(self._lay_out_preview(), 2)
+        around.addLayout(self._lay_out_foot())
+
+    def _lay_out_preview(self) -> QHBoxLayout:
+        self.found = label("", "quiet")
+        self.column_box = QComboBox()
+        self.column_box.setAccessibleName("Column of the frame times")
+        self.unit_box = QComboBox()
+        self.unit_box.setAccessibleName("What its numbers are")
+        for unit, words in UNIT_WORDS.items():
+            self.unit_box.addItem(words, unit)
+        self.column_box.activated.connect(lambda _index: self._on_mapping_chosen())
+        self.unit_box.activated.connect(lambda _index: self._on_mapping_chosen())
+        self.why = label("", "quiet")
+        self.warnings = label("", "caution")
+        self.skip_bad = QCheckBox("Use the rows that can be used")
+        self.skip_bad.toggled.connect(lambda _on: self._update())
+        self.rows = QTableWidget()
+        self.rows.setAccessibleName("First rows of the log")
+        self.rows.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.rows.verticalHeader().setDefaultSectionSize(22)
+        self.rows.setShowGrid(False)
+        left = QVBoxLayout()
+        left.setSpacing(6)
+        grid = QGridLayout()
+        grid.setVerticalSpacing(6)
+        grid.addWidget(label("column", "quiet", wrap=False), 0, 0)
+        grid.addWidget(self.column_box, 0, 1)
+        grid.addWidget(label("is", "quiet", wrap=False), 1, 0)
+        grid.addWidget(self.unit_box, 1, 1)
+        grid.setColumnStretch(1, 1)
+        for part in (self.found, grid, self.why, self.warnings, self.skip_bad):
+            left.addLayout(part) if isinstance(part, QGridLayout) else left.addWidget(part)
+        left.addWidget(self.rows, 1)
+        self.plot = TracePlot()
+        self.figures = label("", "says", wrap=False)
+        self.more_figures = label("", "quiet", wrap=False)
+        right = QVBoxLayout()
+        right.setSpacing(6)
+        right.addWidget(self.figures)
+        right.addWidget(self.more_figures)
+        right.addWidget(self.plot, 1)
+        both = QHBoxLayout()
+        both.setSpacing(18)
+        both.addLayout(left, 2)
+        both.addLayout(right, 3)
+        return both
+
+    def _lay_out_foot(self) -> QHBoxLayout:
+        self.bar = QProgressBar()
+        self.bar.setRange(0, 1000)
+        self.bar.setTextVisible(False)
+        self.stop_reading = QPushButton("Stop reading")
+        self.stop_reading.clicked.connect(self._jobs.cancel_all)
+        self.problem = label("", "error")
+        leave = QPushButton("Cancel")
+        leave.clicked.connect(self.reject)
+        self.go = QPushButton("Import")
+        self.go.setObjectName("primary")
+        self.go.setDefault(True)
+        self.go.clicked.connect(self._confirm)
+        foot = QHBoxLayout()
+        foot.addWidget(self.bar, 1)
+        foot.addWidget(self.stop_reading)
+        foot.addWidget(self.problem, 3)
+        foot.addWidget(leave)
+        foot.addWidget(self.go)
+        return foot
+
+    def _case_box(self) -> QComboBox:
+        box = QComboBox()
+        box.setEditable(True)
+        box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+        if self._contents is not None:
+            box.addItems([self._contents.case_label(case) for case in self._contents.cases])
+        box.setCurrentIndex(-1)
+        return box
+
+    def _fill_places(self) -> None:
+        """Propose a rig and a case for every log from the names of the files."""
+        rigs = [rig.name for rig in self._contents.rigs.values()] if self._contents else []
+        cases = (
+            [self._contents.case_label(case) for case in self._contents.cases]
+            if self._contents
+            else []
+        )
+        names = propose_names([file.stem for file in self._files])
+        self.rig_boxes: list[QComboBox] = []
+        self.role_boxes: list[QComboBox] = []
+        self.case_boxes: list[QComboBox] = []
+        for row, (file, (rig, title)) in enumerate(zip(self._files, names, strict=True)):
+            item = QTableWidgetItem(file.path.name)
+            item.setToolTip(str(file.path))
+            self.table.setItem(row, 0, item)
+            rig_box = QComboBox()
+            rig_box.setEditable(True)
+            rig_box.addItems(rigs)
+            rig_box.setCurrentText(known_name(file.stem, rigs) or rig)
+            role_box = QComboBox()
+            for role in Role:
+                role_box.addItem(str(role), role)
+            role_box.setCurrentText(str(Role.TESTED))
+            case_box = self._case_box()
+            case_box.setCurrentText(known_name(file.stem, cases) or title)
+            for column, box, words in (
+                (3, rig_box, "Rig"),
+                (4, role_box, "Role"),
+                (5, case_box, "Case"),
+            ):
+                box.setAccessibleName(f"{words} of {file.path.name}")
+                self.table.setCellWidget(row, column, box)
+            rig_box.editTextChanged.connect(lambda _text: self._on_rig_changed())
+            case_box.editTextChanged.connect(lambda _text: self._update())
+            self.rig_boxes.append(rig_box)
+            self.role_boxes.append(role_box)
+            self.case_boxes.append(case_box)
+        shared = {box.currentText() for box in self.case_boxes}
+        if len(shared) == 1:
+            self.case_for_all.setCurrentText(shared.pop())
+        self._show_known_roles()
+
+    def _on_rig_changed(self) -> None:
+        self._show_known_roles()
+        self._update()
+
+    def _show_known_roles(self) -> None:
+        """A rig that sits in the review already keeps its role."""
+        if self._contents is None or self._review is None:
+            return
+        roles = {self._contents.rigs[seat.rig_id].name: seat.role for seat in self._review.seats}
+        for rig_box, role_box in zip(self.rig_boxes, self.role_boxes, strict=True):
+            if rig_box.currentText() in roles:
+                role_box.setCurrentText(str(roles[rig_box.currentText()]))
+
+    def _on_case_for_all(self, words: str) -> None:
+        for box in self.case_boxes:
+            box.setCurrentText(words)
+            box.lineEdit().setCursorPosition(0)  # the title is the end worth seeing
+
+    # Reading
+
+    def _read(self, row: int) -> None:
+        file = self._files[row]
+        chosen = file.chosen
+
+        def work(step: Callable[[str, float], None]) -> tuple[LogReading, FrameFigures]:
+            reading = read_log(
+                file.path,
+                column=chosen.column if chosen else None,
+                unit=chosen.unit if chosen else None,
+                remembered=self._known_mapping,
+                step=step,
+            )
+            return reading, measure(reading.trace.frame_times_ms, file.path.name)
+
+        def done(result: tuple[LogReading, FrameFigures]) -> None:
+            file.reading, file.figures = result
+            file.error = ""
+            self._after(row)
+
+        def failed(error: Exception) -> None:
+            file.reading = file.figures = None
+            file.error = str(error) if isinstance(error, UserFixable) else f"a fault: {error!r}"
+            self._after(row)
+
+        def cancelled() -> None:
+            file.error = f"{file.path.name}: not read, because reading was stopped."
+            self._after(row)
+
+        self._progress[row] = 0.0
+        self._update()
+        job = self._jobs.run(f"Reading {file.path.name}", work, done, failed, cancelled)
+        job.progressed.connect(lambda _words, share: self._on_progress(row, share))
+
+    def _known_mapping(self, signature: str) -> LogMapping | None:
+        body = self._remembered(signature)
+        return None if body is None else LogMapping.model_validate_json(body)
+
+    def _on_progress(self, row: int, share: float) -> None:
+        if row in self._progress:
+            self._progress[row] = share
+            self._show_progress()
+
+    def _after(self, row: int) -> None:
+        file = self._files[row]
+        self._progress.pop(row, None)
+        figures = file.figures
+        item = self.table.item(row, 0)
+        if item is not None:
+            item.setText(f"{file.path.name}: {file.error}" if file.error else file.path.name)
+            item.setToolTip(file.error or str(file.path))
+        low = figures.low_1.by(self._school) if figures else None
+        for column, text in (
+            (1, fps_text(figures.average_fps if figures else None)),
+            (2, fps_text(low)),
+        ):
+            cell = QTableWidgetItem(text)
+            cell.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            self.table.setItem(row, column, cell)
+        if not self._progress:
+            self._propose_roles()
+        if row == self.table.currentRow():
+            self._show_file(row)
+        self._update()
+
+    def _propose_roles(self) -> None:
+        has_base = self._review is not None and self._review.rig_in(Role.BASE) is not None
+        averages: dict[str, list[float]] = {}
+        for file, box in zip(self._files, self.rig_boxes, strict=True):
+            if file.figures is not None:
+                averages.setdefault(box.currentText(), []).append(file.figures.average_fps)
+        if has_base or len(averages) < 2:
+            return
+        names = list(averages)
+        roles = propose_roles([min(averages[name]) for name in names], has_base)
+        by_name = dict(zip(names, roles, strict=True))
+        for rig_box, role_box in zip(self.rig_boxes, self.role_boxes, strict=True):
+            role_box.setCurrentText(str(by_name.get(rig_box.currentText(), Role.TESTED)))
+
+    # The preview
+
+    def _show_file(self, row: int) -> None:
+        if not 0 <= row < len(self._files):
+            return
+        file = self._files[row]
+        reading, figures = file.reading, file.figures
+        for box in (self.column_box, self.unit_box):
+            box.setEnabled(reading is not None)
+        if reading is None or figures is None:
+            self.found.setText(file.error or f"Reading {file.path.name} …")
+            for words in (self.why, self.warnings, self.figures, self.more_figures):
+                words.setText("")
+            self.rows.clear()
+            self.rows.setRowCount(0)
+            self.plot.show_trace(None)
+            return
+        words = reading.layout.words()
+        self.found.setText(f"{words[0].upper()}{words[1:]}.")
+        self.column_box.clear()
+        self.column_box.addItems(list(reading.numeric_columns))
+        self.column_box.setCurrentText(reading.mapping.column)
+        self.unit_box.setCurrentIndex(self.unit_box.findData(reading.mapping.unit))
+        self.why.setText(f"Taken so because {reading.why}." if reading.why else "")
+        low = figures.low_1.by(self._school)
+        lows = why_no_low(figures.frames, 0.01)
+        self.warnings.setText("\n".join(reading.notes))
+        self.figures.setText(
+            f"{fps_text(figures.average_fps)} frames per second, 1 % low {fps_text(low)}"
+        )
+        self.more_figures.setText(
+            lows
+            or f"{count_text(figures.frames, 'frame')} in {duration_text(figures.duration_s)}, "
+            f"low by the {self._school} school"
+        )
+        self._show_rows(reading)
+        self.plot.show_trace(reading.trace.frame_times_ms, low)
+
+    def _show_rows(self, reading: LogReading) -> None:
+        self.rows.setColumnCount(len(reading.layout.names))
+        self.rows.setHorizontalHeaderLabels(list(reading.layout.names))
+        self.rows.setRowCount(len(reading.first_rows))
+        first = reading.layout.lines_before + 1
+        self.rows.setVerticalHeaderLabels(
+            [str(first + index) for index in range(len(reading.first_rows))]
+        )
+        for row, fields in enumerate(reading.first_rows):
+            for column, text in enumerate(fields[: self.rows.columnCount()]):
+                self.rows.setItem(row, column, QTableWidgetItem(text))
+        self.rows.resizeColumnsToContents()
+
+    def _on_mapping_chosen(self) -> None:
+        row = self.table.currentRow()
+        if 0 <= row < len(self._files):
+            self._files[row].chosen = LogMapping(
+                column=self.column_box.currentText(), unit=Unit(self.unit_box.currentData())
+            )
+            self._read(row)
+
+    # Confirming
+
+    def _ready(self) -> list[int]:
+        return [row for row, file in enumerate(self._files) if file.reading is not None]
+
+    def _update(self) -> None:
+        ready = self._ready()
+        self._show_progress()
+        bad = [self._files[row].reading for row in ready]
+        with_bad = [reading for reading in bad if reading is not None and reading.bad_rows]
+        self.skip_bad.setVisible(bool(with_bad))
+        failed = sum(bool(file.error) for file in self._files)
+        self.go.setText(f"Import {count_text(len(ready), 'log')}" if ready else "Import")
+        problem = self._problem(ready, with_bad)
+        self.problem.setText(problem)
+        self.go.setEnabled(bool(ready) and not problem and not self._progress)
+        if self._progress:
+            done = len(self._files) - len(self._progress)
+            self.blunt.setText(f"Reading logs: {done} of {len(self._files)} done.")
+        elif failed:
+            self.blunt.setText(
+                f"{count_text(len(ready), 'log')} can be imported, {failed} cannot: see below."
+            )
+        else:
+            self.blunt.setText(
+                f"{count_text(len(ready), 'log')} read. Check what was found, say where each "
+                "belongs, and import."
+            )
+
+    def _problem(self, ready: list[int], with_bad: list[LogReading]) -> str:
+        if self._progress or not ready:
+            return ""
+        if with_bad and not self.skip_bad.isChecked():
+            said = bad_rows_text(with_bad[0].bad_rows, with_bad[0].trace.frame_times_ms.size)
+            return f"{with_bad[0].path.name}: {said}. Mend the log, or use the rows that can be."
+        for row in ready:
+            name = self._files[row].path.name
+            if not self.rig_boxes[row].currentText().strip():
+                return f"{name}: no rig is named for it."
+            try:
+                parse_case(self.case_boxes[row].currentText())
+            except UserFixable as error:
+                return f"{name}: {error.what}. {error.fix}."
+        return ""
+
+    def _show_progress(self) -> None:
+        reading = bool(self._progress)
+        self.bar.setVisible(reading)
+        self.stop_reading.setVisible(reading)
+        done = len(self._files) - len(self._progress) + sum(self._progress.values())
+        self.bar.setValue(round(1000 * done / max(len(self._files), 1)))
+
+    def _confirm(self) -> None:
+        arrivals: list[tuple[Arrival, Trace]] = []
+        mappings: dict[str, str] = {}
+        for row in self._ready():
+            file = self._files[row]
+            reading, figures = file.reading, file.figures
+            assert reading is not None and figures is not None
+            mappings[reading.layout.signature] = reading.mapping.model_dump_json()
+            arrival = Arrival(
+                rig=self.rig_boxes[row].currentText(),
+                case=parse_case(self.case_boxes[row].currentText()),
+                figures=figures,
+                trace_sha256="",
+                origin=Origin(
+                    kind="log",
+                    file=file.path.name,
+                    column=reading.mapping.column,
+                    unit=reading.mapping.unit,
+                    rows_skipped=len(reading.bad_rows),
+                ),
+                role=Role(self.role_boxes[row].currentData()),
+                taken_at=reading.modified_at,
+            )
+            arrivals.append((arrival, reading.trace))
+        self.confirmed.emit(arrivals, mappings)
+        self.accept()
+
+    def done(self, result: int) -> None:
+        """Closing in any way stops what is still being read."""
+        self._jobs.wait()
+        super().done(result)
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        self._jobs.wait()
+        super().closeEvent(event)

@@ -1,0 +1,66 @@
+"""What the window remembers between starts: recent logbooks, theme, size."""
+
+from pathlib import Path
+
+from platformdirs import user_data_path, user_documents_path
+from PyQt6.QtCore import QByteArray, QSettings
+
+from blunt_ruler import __version__
+from blunt_ruler.ui.theme import ThemeName
+
+MOST_RECENT = 8
+
+
+class Settings:
+    """Thin over QSettings, one property for each thing that is remembered."""
+
+    def __init__(self) -> None:
+        self._store = QSettings(
+            QSettings.Format.IniFormat, QSettings.Scope.UserScope, "blunt-ruler", "blunt-ruler"
+        )
+
+    @property
+    def recent(self) -> list[Path]:
+        """Logbooks opened lately that are still there, the newest first."""
+        paths = [Path(text) for text in self._store.value("recent", [], list) or []]
+        return [path for path in paths if path.is_file()]
+
+    def add_recent(self, path: Path) -> None:
+        """Put a logbook at the head of the recent ones."""
+        kept = [path.resolve(), *(one for one in self.recent if one != path.resolve())]
+        self._store.setValue("recent", [str(one) for one in kept[:MOST_RECENT]])
+
+    @property
+    def theme(self) -> ThemeName:
+        """The pinned theme."""
+        try:
+            return ThemeName(self._store.value("theme", str(ThemeName.AUTO)))
+        except ValueError:
+            return ThemeName.AUTO
+
+    @theme.setter
+    def theme(self, name: ThemeName) -> None:
+        self._store.setValue("theme", str(name))
+
+    @property
+    def geometry(self) -> QByteArray | None:
+        """Where the window was."""
+        value = self._store.value("geometry")
+        return value if isinstance(value, QByteArray) else None
+
+    @geometry.setter
+    def geometry(self, value: QByteArray) -> None:
+        self._store.setValue("geometry", value)
+
+
+def demo_copy_path() -> Path:
+    """Where the user's own copy of this version's demo lives."""
+    return user_data_path("blunt-ruler") / f"demo-{__version__}.blunt"
+
+
+def first_logbook_path() -> Path:
+    """A free name for a logbook made without asking, in the documents folder."""
+    folder = user_documents_path() / "Blunt Ruler"
+    folder.mkdir(parents=True, exist_ok=True)
+    names = ("logbook.blunt", *(f"logbook {number}.blunt" for number in range(2, 10_000)))
+    return next(folder / name for name in names if not (folder / name).exists())

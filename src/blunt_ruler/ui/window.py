@@ -1,0 +1,414 @@
+"""The main window: the rail, the stops, the actions, and the Desk between them."""
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+from PyQt6.QtCore import QUrl
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PyQt6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QHBoxLayout,
+    QMainWindow,
+    QMenu,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from blunt_ruler.core.blunt_lines import STOPS, stop_states
+from blunt_ruler.core.models import Decision, Role, Run
+from blunt_ruler.ui import settings as remembered
+from blunt_ruler.ui import theme
+from blunt_ruler.ui.board.view import BoardStop
+from blunt_ruler.ui.coming import COMING, ComingStop
+from blunt_ruler.ui.command_palette import CommandPalette
+from blunt_ruler.ui.desk import Desk, Spread
+from blunt_ruler.ui.notices import Banner, WorkStrip
+from blunt_ruler.ui.parts import Stop
+from blunt_ruler.ui.rail import Rail
+from blunt_ruler.ui.runs.view import RunsStop
+from blunt_ruler.ui.welcome import WelcomeStop
+from blunt_ruler.ui.writeup.view import WriteUpStop
+
+LOGBOOK_FILTER = "Blunt Ruler logbooks (*.blunt)"
+LOG_FILTER = "Frame logs (*.csv *.tsv *.txt *.log *.gz);;All files (*)"
+
+
+class MainWindow(QMainWindow):
+    """Everything on screen."""
+
+    def __init__(self, settings: remembered.Settings) -> None:
+        super().__init__()
+        self.setWindowTitle("Blunt Ruler")
+        self.setMinimumSize(1024, 700)
+        self.resize(1280, 800)
+        self.setAcceptDrops(True)
+        self.settings = settings
+        self.desk = Desk(self)
+        self.rail = Rail()
+        self.banner = Banner()
+        self.work = WorkStrip(self.desk.jobs)
+        self.stack = QStackedWidget()
+        self.welcome = WelcomeStop()
+        self.board = BoardStop()
+        self.runs = RunsStop()
+        self.writeup = WriteUpStop()
+        built: dict[str, Stop] = {
+            "Runs": self.runs,
+            "Board": self.board,
+            "Write-up": self.writeup,
+        }
+        self.stops = {name: built[name] if name in built else ComingStop(name) for name in STOPS}
+        self.current_stop = "Board"
+        self._waiting_logs: list[Path] = []
+        self._lay_out()
+        self.actions_by_name: dict[str, QAction] = {}
+        self._make_actions()
+        self.palette_list = CommandPalette(self, list(self.actions_by_name.values()))
+        self._connect()
+        self.show_spread(None)
+
+    def _lay_out(self) -> None:
+        for stop in (self.welcome, *self.stops.values()):
+            self.stack.addWidget(stop)
+        middle = QVBoxLayout()
+        middle.setContentsMargins(0, 0, 0, 0)
+        middle.setSpacing(0)
+        middle.addWidget(self.banner)
+        middle.addWidget(self.stack, 1)
+        middle.addWidget(self.work)
+        around = QHBoxLayout()
+        around.setContentsMargins(0, 0, 0, 0)
+        around.setSpacing(0)
+        around.addWidget(self.rail)
+        around.addLayout(middle, 1)
+        whole = QWidget()
+        whole.setLayout(around)
+        self.setCentralWidget(whole)
+
+    # Actions
+
+    def _make_actions(self) -> None:
+        keys = QKeySequence.StandardKey
+        self._action("New logbook…", keys.New, self.ask_new)
+        self._action("Open a logbook…", keys.Open, self.ask_open)
+        self._action("Copy the logbook to…", "Ctrl+Shift+S", self.ask_copy, needs_book=True)
+        self._action("Look at the demo", "", self.open_demo)
+        self._action("Import logs…", "Ctrl+I", self.ask_import, needs_book=True)
+        self._action("Undo", keys.Undo, self.desk.undo, needs_book=True)
+        self._action("Redo", "Ctrl+Shift+Z", self.desk.redo, needs_book=True)
+        self._action("History of edits", "Ctrl+H", self.show_history, needs_book=True)
+        for number, name in enumerate(STOPS, start=1):
+            self._action(f"Go to {name}", f"Alt+{number}", lambda n=name: self.go_to(n))
+        for number, lens in enumerate(self.board.lens_buttons, start=1):
+            self._action(
+                f"Lens: {lens}", f"Ctrl+{number}", lambda one=lens: self.board.show_lens(one)
+            )
+        for role, key in ((Role.BASE, "B"), (Role.REFERENCE, "R"), (Role.TESTED, "T")):
+            self._action(
+                f"Chosen rig: make it {role}",
+                f"Ctrl+Shift+{key}",
+                lambda role=role: self._give_role(self.board.chosen_rig(), role),
+                needs_book=True,
+            )
+        self._action("Chosen rig: rename", "F2", self._rename_chosen, needs_book=True)
+        self._action("Copy the chosen cell", "Ctrl+Shift+C", self.board.copy_cell, needs_book=True)
+        self._action("Export the Board as CSV…", "", lambda: self.ask_export("csv"), True)
+        self._action("Export the Board as Markdown…", "", lambda: self.ask_export("md"), True)
+        for name in theme.ThemeName:
+            self._action(f"Theme: {name}", "", lambda name=name: self.pin_theme(name))
+        self._action("Logbook menu", "Alt+L", self.show_logbook_menu)
+        self._action("All actions…", "Ctrl+K", lambda: self.palette_list.open())
+        self._action("Quit", keys.Quit, self.close)
+
+    def _action(
+        self,
+        words: str,
+        keys: QKeySequence.StandardKey | str,
+        slot: Callable[[], object],
+        needs_book: bool = False,
+    ) -> QAction:
+        action = QAction(words, self)
+        if keys:
+            action.setShortcut(QKeySequence(keys))
+        action.setProperty("needs_book", needs_book)
+        action.triggered.connect(lambda _checked=False: slot())
+        self.addAction(action)
+        self.actions_by_name[words] = action
+        return action
+
+    def _connect(self) -> None:
+        self.desk.spread_changed.connect(self.show_spread)
+        self.desk.error_raised.connect(self.banner.show_error)
+        self.desk.said.connect(self.banner.show_said)
+        self.rail.stop_chosen.connect(self.go_to)
+        self.rail.head.clicked.connect(self.show_logbook_menu)
+        self.welcome.new_requested.connect(self.ask_new)
+        self.welcome.open_requested.connect(self.ask_open)
+        self.welcome.demo_requested.connect(self.open_demo)
+        self.board.import_requested.connect(self.ask_import)
+        self.board.role_requested.connect(self._give_role)
+        self.board.rename_requested.connect(self._rename_rig)
+        self.board.decision_requested.connect(self._decide)
+        self.runs.import_requested.connect(self.ask_import)
+        self.runs.decision_requested.connect(self._decide)
+        self.runs.reason_requested.connect(self._give_reason)
+        self.runs.trace_requested.connect(self._show_trace)
+        self.writeup.export_requested.connect(self.ask_export)
+
+    # Showing
+
+    def show_spread(self, spread: Spread | None) -> None:
+        """Hand new values to the rail and to every view."""
+        for stop in self.stops.values():
+            stop.show_spread(spread)
+        self.rail.show_states(
+            stop_states(spread.contents if spread else None, spread.board if spread else None)
+        )
+        for words, action in self.actions_by_name.items():
+            if action.property("needs_book"):
+                action.setEnabled(spread is not None)
+            if words in ("Undo", "Redo"):
+                label = (spread.undo if words == "Undo" else spread.redo) if spread else None
+                action.setEnabled(label is not None)
+                action.setText(f"{words}: {label}" if label else words)
+        self.go_to(self.current_stop)
+        if spread is None:
+            return
+        name = spread.review.name if spread.review else spread.path.stem
+        self.rail.show_logbook(name, str(spread.path))
+        if self.focusWidget() in (None, self.rail.head):
+            self.board.table.setFocus()
+        self.setWindowTitle(f"{name} – {spread.path.name} – Blunt Ruler")
+        self.settings.add_recent(spread.path)
+        if self._waiting_logs:
+            waiting, self._waiting_logs = self._waiting_logs, []
+            self.import_logs(waiting)
+
+    def go_to(self, name: str) -> None:
+        """Show a stop; until a logbook is open the built ones show the way in."""
+        self.current_stop = name
+        self.rail.show_current(name)
+        waiting = self.desk.spread is None and name not in COMING
+        self.stack.setCurrentWidget(self.welcome if waiting else self.stops[name])
+
+    def show_logbook_menu(self) -> None:
+        """New, open, recent, copy, reviews, undo and redo, under the logbook's name."""
+        menu = QMenu(self)
+        spread = self.desk.spread
+        if spread is not None and len(spread.contents.reviews) > 1:
+            for review in spread.contents.reviews.values():
+                entry = menu.addAction(review.name)
+                if entry is not None:
+                    entry.setCheckable(True)
+                    entry.setChecked(spread.review is review)
+                    entry.triggered.connect(
+                        lambda _checked, key=review.id: self.desk.choose_review(key)
+                    )
+            menu.addSeparator()
+        for words in ("New logbook…", "Open a logbook…"):
+            menu.addAction(self.actions_by_name[words])
+        recent = menu.addMenu("Recent logbooks")
+        if recent is not None:
+            for path in self.settings.recent:
+                entry = recent.addAction(path.name)
+                if entry is not None:
+                    entry.setToolTip(str(path))
+                    entry.triggered.connect(lambda _checked, path=path: self.desk.open(path))
+            recent.setEnabled(bool(self.settings.recent))
+            recent.setToolTipsVisible(True)
+        for words in ("Copy the logbook to…", "Look at the demo"):
+            menu.addAction(self.actions_by_name[words])
+        menu.addSeparator()
+        for words in ("Import logs…", "Undo", "Redo", "History of edits", "All actions…"):
+            menu.addAction(self.actions_by_name[words])
+        menu.addSeparator()
+        menu.addAction(self.actions_by_name["Quit"])
+        menu.popup(self.rail.head.mapToGlobal(self.rail.head.rect().bottomLeft()))
+
+    def pin_theme(self, name: theme.ThemeName) -> None:
+        """Dress the application in a theme and remember it."""
+        self.settings.theme = name
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        theme.apply_theme(app, theme.wanted_theme(name))
+        if self.runs.plot is not None:
+            self.runs.plot.dress()
+        self.show_spread(self.desk.spread)
+
+    # Logbooks
+
+    def ask_new(self) -> None:
+        """Ask for a name and make a logbook there."""
+        text, _ = QFileDialog.getSaveFileName(
+            self,
+            "New logbook",
+            "review.blunt",
+            LOGBOOK_FILTER,
+            options=QFileDialog.Option.DontConfirmOverwrite,
+        )
+        if text:
+            self.desk.create(_with_ending(Path(text)))
+
+    def ask_open(self) -> None:
+        """Ask for a logbook and open it."""
+        text, _ = QFileDialog.getOpenFileName(self, "Open a logbook", "", LOGBOOK_FILTER)
+        if text:
+            self.desk.open(Path(text))
+
+    def ask_copy(self) -> None:
+        """Ask where to put a copy of the logbook."""
+        text, _ = QFileDialog.getSaveFileName(
+            self, "Copy the logbook to", "copy.blunt", LOGBOOK_FILTER
+        )
+        if text:
+            self.desk.copy_to(_with_ending(Path(text)))
+
+    def open_demo(self) -> None:
+        """Open the user's own copy of the demo, made at the first look."""
+        from blunt_ruler.core.errors import UserFixable
+        from blunt_ruler.demo.builder import copy_demo
+
+        path = remembered.demo_copy_path()
+        try:
+            if not path.exists():
+                copy_demo(path)
+        except UserFixable as error:
+            self.banner.show_error(error)
+            return
+        self.desk.open(path)
+
+    # Importing
+
+    def ask_import(self) -> None:
+        """Ask for logs and look at them."""
+        texts, _ = QFileDialog.getOpenFileNames(self, "Import logs", "", LOG_FILTER)
+        if texts:
+            self.import_logs([Path(text) for text in texts])
+
+    def import_logs(self, paths: Sequence[Path]) -> None:
+        """Show what logs hold before taking them in; starts a logbook where none is open."""
+        if self.desk.spread is None:
+            self._waiting_logs = list(paths)
+            self.desk.create(remembered.first_logbook_path())
+            return
+        from blunt_ruler.ui.runs.import_dialog import ImportDialog
+
+        dialog = ImportDialog(
+            paths,
+            self.desk.spread.contents,
+            self.desk.spread.review,
+            self.desk.remembered_mapping,
+            self,
+        )
+        dialog.confirmed.connect(self._on_import_confirmed)
+        dialog.open()
+        self.import_dialog = dialog
+
+    def _on_import_confirmed(self, arrivals: object, mappings: object) -> None:
+        self.desk.import_arrivals(arrivals, mappings)  # type: ignore[arg-type]
+        self.go_to("Board")
+
+    def dragEnterEvent(self, a0: QDragEnterEvent | None) -> None:
+        """Files are welcome anywhere on the window."""
+        data = a0.mimeData() if a0 is not None else None
+        if a0 is not None and data is not None and data.hasUrls():
+            a0.acceptProposedAction()
+
+    def dropEvent(self, a0: QDropEvent | None) -> None:
+        """A logbook is opened, logs are looked at."""
+        data = a0.mimeData() if a0 is not None else None
+        if a0 is None or data is None:
+            return
+        a0.acceptProposedAction()
+        self.take_dropped(data.urls())
+
+    def take_dropped(self, urls: Sequence[QUrl]) -> None:
+        """Open the logbook among dropped files, else import them all as logs."""
+        paths = [Path(url.toLocalFile()) for url in urls if url.isLocalFile()]
+        book = next((path for path in paths if path.suffix == ".blunt"), None)
+        if book is not None:
+            self.desk.open(book)
+        elif paths:
+            self.import_logs(paths)
+
+    # Edits
+
+    def _give_role(self, rig_id: str | None, role: Role) -> None:
+        spread = self.desk.spread
+        if spread is None or spread.review is None or rig_id is None:
+            return
+        name = spread.contents.rigs[rig_id].name
+        self.desk.commit(f"make {name} {role}", put=[spread.review.with_role(rig_id, role)])
+
+    def _rename_rig(self, rig_id: str, name: str) -> None:
+        spread = self.desk.spread
+        if spread is not None:
+            rig = spread.contents.rigs[rig_id]
+            self.desk.commit(f"rename {rig.name}", put=[rig.model_copy(update={"name": name})])
+
+    def _rename_chosen(self) -> None:
+        board = self.desk.spread.board if self.desk.spread else None
+        column = board.column(self.board.chosen_rig()) if board else None
+        if board is not None and column is not None and self.current_stop == "Board":
+            self.board.rename_in_place(board.columns.index(column))
+
+    def _decide(self, run: Run, decision: Decision) -> None:
+        self.desk.commit(
+            f"{decision} pass {run.repeat}", put=[run.model_copy(update={"decision": decision})]
+        )
+
+    def _give_reason(self, run: Run, reason: str) -> None:
+        self.desk.commit(
+            f"reason for pass {run.repeat}", put=[run.model_copy(update={"reason": reason})]
+        )
+
+    def _show_trace(self, sha256: str) -> None:
+        self.desk.load_trace(sha256, lambda trace: self.runs.show_trace(sha256, trace))
+
+    def show_history(self) -> None:
+        """Show the journal."""
+        from blunt_ruler.ui.history import HistoryDialog
+
+        self.desk.load_history(lambda entries: HistoryDialog(entries, self).open())
+
+    # Exports
+
+    def ask_export(self, kind: str) -> None:
+        """Ask for a file name and write the Board there as CSV or Markdown."""
+        name = {"csv": "board.csv", "md": "board.md"}[kind]
+        text, _ = QFileDialog.getSaveFileName(self, "Export", name, f"*.{kind}")
+        if text:
+            self.export(kind, Path(text))
+
+    def export(self, kind: str, path: Path) -> None:
+        """Write the Board as CSV or Markdown, off the interface thread."""
+        from blunt_ruler.exchange.files import write_whole
+        from blunt_ruler.exchange.reports import board_csv, board_markdown
+
+        spread = self.desk.spread
+        if spread is None or spread.board is None:
+            return
+        board = spread.board
+
+        def work(_step: object) -> Path:
+            body = board_csv(spread.contents, board) if kind == "csv" else board_markdown(board)
+            return write_whole(path, body)
+
+        self.desk.jobs.run(
+            f"Writing {path.name}",
+            work,
+            lambda written: self.banner.show_said(f"Written: {written}"),
+            self.banner.show_error,
+        )
+
+    def closeEvent(self, a0: QCloseEvent | None) -> None:
+        """Finish edits under way, let go of the file, remember the window."""
+        self.settings.geometry = self.saveGeometry()
+        self.desk.close()
+        super().closeEvent(a0)
+
+
+def _with_ending(path: Path) -> Path:
+    return path if path.suffix == ".blunt" else path.with_name(path.name + ".blunt")

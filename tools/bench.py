@@ -1,0 +1,193 @@
+"""Print the speed bars as ratios measured in this run: ours over the yardstick beside it.
+
+Not a test: machines differ and the ratios are for looking at. Each pair is measured alternately
+and the best of several tries is taken, so that other work on the machine counts little.
+"""
+
+import json
+import os
+import sqlite3
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import polars as pl
+
+from blunt_ruler.bench.simulator import Setting, play_run
+from blunt_ruler.bench.specs import bench_rigs, bench_titles
+from blunt_ruler.core.board import build_board
+from blunt_ruler.core.frames import measure
+from blunt_ruler.core.models import Case, Origin, Review, Rig, Role, Run, Seat, Title
+from blunt_ruler.exchange.frame_logs import read_log
+from blunt_ruler.logbook import Logbook
+from blunt_ruler.logbook.schema import TABLES
+
+FRAMES = 1_000_000
+RUNS = 5_000
+
+
+def best_s(*works: Callable[[], object], tries: int = 5) -> list[float]:
+    """Best time of each, in seconds, measured in turn."""
+    best = [float("inf")] * len(works)
+    for _ in range(tries):
+        for index, work in enumerate(works):
+            started = time.perf_counter()
+            work()
+            best[index] = min(best[index], time.perf_counter() - started)
+    return best
+
+
+def say(name: str, ours_s: float, yardstick_s: float, bar: float, of: str) -> None:
+    ratio = ours_s / yardstick_s
+    verdict = "within" if ratio <= bar else "OVER"
+    print(
+        f"{name:<10} {ratio:5.2f} × {of} ({ours_s * 1000:.0f} / {yardstick_s * 1000:.0f} ms),"
+        f" {verdict} the bar of {bar:g} ×"
+    )
+
+
+def bench_metrics(times_ms: np.ndarray) -> None:
+    ours, sort = best_s(lambda: measure(times_ms), lambda: np.sort(times_ms))
+    say("metrics", ours, sort, 10, "numpy.sort")
+
+
+def bench_import(times_ms: np.ndarray, folder: Path) -> None:
+    rng = np.random.default_rng(2)
+    log = folder / "million.csv"
+    pl.DataFrame(
+        {
+            "elapsed s": np.round(np.cumsum(times_ms) / 1000, 5),
+            "frame time ms": np.round(times_ms, 4),
+            "card busy %": np.round(rng.normal(90, 3, FRAMES)),
+            "card power W": np.round(rng.normal(150, 3, FRAMES), 1),
+            "card temp C": np.round(rng.normal(60, 2, FRAMES)),
+        }
+    ).write_csv(log)
+    ours, plain = best_s(lambda: read_log(log), lambda: pl.read_csv(log))
+    say("import", ours, plain, 2, "polars.read_csv")
+
+
+def bench_logbook(times_ms: np.ndarray, folder: Path) -> None:
+    path = folder / "many.blunt"
+    figures = measure(times_ms[:6000])
+    rigs = [Rig(id=f"rig{index}", name=f"Rig {index}") for index in range(12)]
+    titles = [Title(id=f"title{index}", name=f"Title {index}") for index in range(20)]
+    cases = [
+        Case(id=f"case{index}", title_id=f"title{index // 3}", resolution=f"{index % 3}")
+        for index in range(60)
+    ]
+    runs = [
+        Run(
+            id=f"run{index}",
+            rig_id=f"rig{index % 12}",
+            case_id=f"case{index // 12 % 60}",
+            repeat=index // 720 + 1,
+            origin=Origin(kind="log", file=f"{index}.csv", column="frame time ms", unit="ms"),
+            figures=figures,
+        )
+        for index in range(RUNS)
+    ]
+    roles = {0: Role.BASE, 11: Role.REFERENCE}
+    review = Review(
+        id="review",
+        name="Review",
+        seats=tuple(
+            Seat(rig_id=rig.id, role=roles.get(index, Role.TESTED))
+            for index, rig in enumerate(rigs)
+        ),
+        case_ids=tuple(case.id for case in cases),
+    )
+    with Logbook.create(path) as book:
+        book.commit("fill", put=[*rigs, *titles, *cases, *runs, review])
+
+    def ours() -> None:
+        with Logbook.open(path) as book:
+            contents = book.contents()
+        build_board(contents, contents.reviews["review"])
+
+    def bare() -> None:
+        db = sqlite3.connect(path)
+        for table in TABLES:
+            for (body,) in db.execute(f"SELECT body FROM {table}"):
+                json.loads(body)
+        db.close()
+
+    say("logbook", *best_s(ours, bare), 5, f"sqlite3 and json over {RUNS} runs")
+
+
+START_BARE = """
+import numpy, pyqtgraph
+from PyQt6.QtWidgets import QApplication, QMainWindow
+app = QApplication([]); window = QMainWindow(); window.show(); app.processEvents()
+"""
+START_OURS = """
+from blunt_ruler.ui.app import make_app
+from blunt_ruler.ui import theme
+from blunt_ruler.ui.settings import Settings
+from blunt_ruler.ui.window import MainWindow
+app = make_app([]); theme.apply_theme(app, theme.PAPER)
+window = MainWindow(Settings()); window.show(); app.processEvents()
+"""
+MEMORY_AFTER = """
+import resource; print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)
+"""
+OPEN_MANY = """
+import sys, time
+from pathlib import Path
+window.desk.open(Path(sys.argv[1]))
+while window.desk.spread is None: app.processEvents(); time.sleep(0.002)
+app.processEvents()
+"""
+
+
+def run_python(code: str, *arguments: str) -> str:
+    done = subprocess.run(
+        [sys.executable, "-c", code, *arguments], check=True, capture_output=True, text=True
+    )
+    return done.stdout
+
+
+def bench_start() -> None:
+    ours, bare = best_s(lambda: run_python(START_OURS), lambda: run_python(START_BARE))
+    say("start", ours, bare, 1.5, "a bare window with numpy and pyqtgraph")
+
+
+def bench_memory(folder: Path) -> None:
+    many = str(folder / "many.blunt")
+    ours_kib = int(run_python(START_OURS + OPEN_MANY + MEMORY_AFTER, many))
+    bare_kib = int(run_python(START_BARE + MEMORY_AFTER))
+    above = (ours_kib - bare_kib) / 1024
+    verdict = "within" if above <= 300 else "OVER"
+    print(f"memory     {above:.0f} MiB above a bare window, {verdict} the bar of 300")
+
+
+def bench_simulator() -> None:
+    slowest = 0.0
+    for rig in bench_rigs().values():
+        for title in bench_titles().values():
+            started = time.perf_counter()
+            play_run(rig, Setting(title, "1080p", "High", 60.0), seed=1)
+            slowest = max(slowest, time.perf_counter() - started)
+    print(f"simulator  {slowest:.2f} s for the slowest simulated minute, bar 1 s")
+
+
+def main() -> None:
+    rng = np.random.default_rng(1)
+    times_ms = np.exp(rng.normal(2.6, 0.15, FRAMES)) * (1 + 2 * (rng.random(FRAMES) < 0.002))
+    with tempfile.TemporaryDirectory() as text:
+        folder = Path(text)
+        os.environ["XDG_CONFIG_HOME"] = text
+        bench_metrics(times_ms)
+        bench_import(times_ms, folder)
+        bench_logbook(times_ms, folder)
+        bench_start()
+        bench_memory(folder)
+        bench_simulator()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,169 @@
+"""Take the pictures of docs/screenshots from the demo data, at 1280 × 800.
+
+Runs on Qt's offscreen platform, so that it needs no display. `--out` and `--size` serve for
+looking at other sizes; `--only` takes some of the pictures.
+"""
+
+import argparse
+import os
+import tempfile
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from PyQt6.QtCore import QElapsedTimer
+from PyQt6.QtWidgets import QApplication, QWidget
+
+from blunt_ruler.core.board import Lens
+from blunt_ruler.demo.builder import copy_demo
+from blunt_ruler.ui import theme
+from blunt_ruler.ui.app import make_app
+from blunt_ruler.ui.settings import Settings
+from blunt_ruler.ui.window import MainWindow
+
+
+def wait_until(ready: Callable[[], bool], within_ms: int = 20_000) -> None:
+    """Let the window work until something holds."""
+    timer = QElapsedTimer()
+    timer.start()
+    while not ready():
+        QApplication.processEvents()
+        if timer.elapsed() > within_ms:
+            raise TimeoutError("the window did not get there")
+    for _ in range(5):
+        QApplication.processEvents()
+
+
+@contextmanager
+def demo_window(folder: Path, size: tuple[int, int]) -> Iterator[MainWindow]:
+    """The window on a fresh copy of the demo."""
+    window = MainWindow(Settings())
+    window.resize(*size)
+    window.show()
+    window.desk.open(copy_demo(folder / "demo.blunt"))
+    wait_until(lambda: window.desk.spread is not None)
+    try:
+        yield window
+    finally:
+        window.close()
+        (folder / "demo.blunt").unlink()
+
+
+def simulated_logs(folder: Path) -> list[Path]:
+    """Three logs of one case on three rigs, in three recorders' habits."""
+    from blunt_ruler.bench.log_files import HABITS, write_log
+    from blunt_ruler.bench.simulator import Setting, play_run
+    from blunt_ruler.bench.specs import bench_rigs, bench_titles
+
+    setting = Setting(bench_titles()["Glass Orchard"], "1440p", "High", 20.0)
+    return [
+        write_log(
+            folder / f"{name.lower().replace(' ', '-')}_glass-orchard_1440p.csv",
+            play_run(bench_rigs()[name], setting, seed=5),
+            HABITS[habit],
+        )
+        for name, habit in (
+            ("Built-in iG-6", "decimal comma"),
+            ("Sluice Marram 12", "plain"),
+            ("Workbench Marram 12", "running clock"),
+        )
+    ]
+
+
+def board(window: MainWindow, _folder: Path) -> QWidget:
+    window.go_to("Board")
+    return window
+
+
+def board_gain(window: MainWindow, _folder: Path) -> QWidget:
+    window.go_to("Board")
+    window.board.show_lens(Lens.GAIN)
+    return window
+
+
+def board_card(window: MainWindow, _folder: Path) -> QWidget:
+    window.desk.choose_review("which-card")
+    wait_until(lambda: window.desk.spread.review.id == "which-card")
+    window.board.show_lens(Lens.LOSS)
+    return window
+
+
+def runs(window: MainWindow, _folder: Path) -> QWidget:
+    window.go_to("Runs")
+    faulty = next(
+        row for row, line in enumerate(window.runs.model.lines) if "menu" in line.run.reason
+    )
+    window.runs.table.selectRow(faulty)
+    wait_until(lambda: window.runs.plot is not None)
+    return window
+
+
+def import_logs(window: MainWindow, folder: Path) -> QWidget:
+    window.import_logs(simulated_logs(folder))
+    dialog = window.import_dialog
+    wait_until(lambda: dialog.go.isEnabled() or bool(dialog.problem.text()))
+    dialog.case_for_all.setCurrentText("Glass Orchard / mirror walk / 1440p / High")
+    return dialog
+
+
+def write_up(window: MainWindow, _folder: Path) -> QWidget:
+    window.go_to("Write-up")
+    return window
+
+
+def all_actions(window: MainWindow, _folder: Path) -> QWidget:
+    window.go_to("Board")
+    window.palette_list.open()
+    return window
+
+
+def coming(window: MainWindow, _folder: Path) -> QWidget:
+    window.go_to("Limits")
+    return window
+
+
+PICTURES: dict[str, tuple[Callable[[MainWindow, Path], QWidget], theme.ThemeName]] = {
+    "board": (board, theme.ThemeName.PAPER),
+    "board-slate": (board, theme.ThemeName.SLATE),
+    "board-gain": (board_gain, theme.ThemeName.PAPER),
+    "board-card": (board_card, theme.ThemeName.PAPER),
+    "runs": (runs, theme.ThemeName.PAPER),
+    "runs-slate": (runs, theme.ThemeName.SLATE),
+    "import": (import_logs, theme.ThemeName.PAPER),
+    "write-up": (write_up, theme.ThemeName.PAPER),
+    "all-actions": (all_actions, theme.ThemeName.PAPER),
+    "coming": (coming, theme.ThemeName.PAPER),
+}
+IN_DOCS = ("board", "board-slate", "board-gain", "runs", "import", "write-up")
+
+
+def main() -> None:
+    """Take the pictures that were asked for."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--out", type=Path, default=Path("docs/screenshots"))
+    parser.add_argument("--size", default="1280x800")
+    parser.add_argument("--only", nargs="*", choices=PICTURES, default=IN_DOCS)
+    options = parser.parse_args()
+    size = tuple(int(part) for part in options.size.split("x"))
+    options.out.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as text:
+        folder = Path(text)
+        os.environ["XDG_CONFIG_HOME"] = text
+        app = make_app(["screenshots"])
+        for name in options.only:
+            pose, theme_name = PICTURES[name]
+            theme.apply_theme(app, theme.wanted_theme(theme_name))
+            with demo_window(folder, size) as window:
+                posed = pose(window, folder)
+                wait_until(lambda: True)
+                picture = options.out / f"{name}.png"
+                posed.grab().save(str(picture))
+                if posed is not window:
+                    posed.close()
+                print(picture)
+
+
+if __name__ == "__main__":
+    main()
