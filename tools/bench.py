@@ -4,6 +4,7 @@ Not a test: machines differ and the ratios are for looking at. Each pair is meas
 and the best of several tries is taken, so that other work on the machine counts little.
 """
 
+import compileall
 import json
 import os
 import sqlite3
@@ -17,6 +18,7 @@ from pathlib import Path
 import numpy as np
 import polars as pl
 
+import blunt_ruler
 from blunt_ruler.bench.simulator import Setting, play_run
 from blunt_ruler.bench.specs import bench_rigs, bench_titles
 from blunt_ruler.core.board import build_board
@@ -178,6 +180,8 @@ def bench_simulator() -> None:
 def main() -> None:
     rng = np.random.default_rng(1)
     times_ms = np.exp(rng.normal(2.6, 0.15, FRAMES)) * (1 + 2 * (rng.random(FRAMES) < 0.002))
+    # An installed package is compiled; a checkout is not until it has run once.
+    compileall.compile_dir(Path(blunt_ruler.__file__).parent, quiet=1)
     with tempfile.TemporaryDirectory() as text:
         folder = Path(text)
         os.environ["XDG_CONFIG_HOME"] = text

@@ -91,23 +91,37 @@ class Pipeline:
 
     def play(self, until_ms: float, gauge: Gauge | None = None, tick_ms: float = 100.0) -> Played:
         """Play to a moment, reading the gauges at every tick."""
-        workers: list[Iterator[float]] = [self._cpu(), self._card()]
+        workers: list[Iterator[float | None]] = [self._cpu(), self._card()]
         if gauge is not None:
             workers.append(self._ticks(gauge, tick_ms))
         agenda = [(0.0, order) for order in range(len(workers))]
         heapq.heapify(agenda)
-        while agenda[0][0] < until_ms:
+        waiting: set[int] = set()
+        while agenda and agenda[0][0] < until_ms:
             self._now_ms, worker = agenda[0]
-            heapq.heapreplace(agenda, (next(workers[worker]), worker))
+            seen = (self._shown, len(self._ready))
+            next_ms = next(workers[worker])
+            if next_ms is None:
+                heapq.heappop(agenda)
+                waiting.add(worker)
+            else:
+                heapq.heapreplace(agenda, (next_ms, worker))
+            if waiting and seen != (self._shown, len(self._ready)):
+                for woken in waiting:  # a frame was handed over or shown: who waits looks again
+                    heapq.heappush(agenda, (self._now_ms, woken))
+                waiting.clear()
         return self.played
 
-    def _cpu(self) -> Iterator[float]:
-        """Prepare frame after frame, as long as the queue has room. Yields when to go on."""
+    def _cpu(self) -> Iterator[float | None]:
+        """Prepare frame after frame, as long as the queue has room.
+
+        A worker yields the moment it goes on, or None to wait for the other.
+        """
         index = 0
         next_start_ms = 0.0
         while True:
             while index - self._shown >= QUEUE_FRAMES:
-                yield self._wait_for_other()
+                yield None
             if self._now_ms < next_start_ms:
                 yield next_start_ms
             if self._limits.cap_fps is not None:
@@ -121,12 +135,12 @@ class Pipeline:
             self._ready.append((work, arrived_ms))
             index += 1
 
-    def _card(self) -> Iterator[float]:
+    def _card(self) -> Iterator[float | None]:
         """Draw frame after frame in slices, waiting for uploads and fetches."""
         index = 0
         while True:
             while index >= len(self._ready):
-                yield self._wait_for_other()
+                yield None
             work, arrived_ms = self._ready[index]
             if arrived_ms > self._now_ms:
                 yield arrived_ms
@@ -149,7 +163,7 @@ class Pipeline:
             yield from self._present(shown_ms)
             index += 1
 
-    def _present(self, shown_ms: float) -> Iterator[float]:
+    def _present(self, shown_ms: float) -> Iterator[float | None]:
         """Show a finished picture, at a refresh where one is waited for."""
         if self._limits.refresh_hz is not None:
             period_ms = 1000.0 / self._limits.refresh_hz
@@ -159,11 +173,7 @@ class Pipeline:
         self.played.shown_ms.append(max(shown_ms, last_ms + 1e-3))
         self._shown += 1
 
-    def _ticks(self, gauge: Gauge, tick_ms: float) -> Iterator[float]:
+    def _ticks(self, gauge: Gauge, tick_ms: float) -> Iterator[float | None]:
         while True:
             gauge(self._now_ms, self.played, self._down.moved_mb + self._up.moved_mb)
             yield self._now_ms + tick_ms
-
-    def _wait_for_other(self) -> float:
-        """A moment just after now: the worker that is waited for has moved on by then."""
-        return self._now_ms + 0.05

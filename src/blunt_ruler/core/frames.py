@@ -33,7 +33,7 @@ class LowSchool(StrEnum):
 class Lows(BaseModel):
     """One low by each school, in frames per second; None where there are too few frames."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
 
     percentile: float | None
     worst_mean: float | None
@@ -56,7 +56,7 @@ class FrameFigures(BaseModel):
     `minimum_fps` and `maximum_fps` rest on a single frame each and are shown as fragile.
     """
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
 
     frames: int
     duration_s: float

@@ -27,7 +27,8 @@ Lanes: TypeAlias = Literal[1, 2, 4, 8, 16]
 class Value(BaseModel):
     """An immutable value that refuses fields it does not know."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    # Validators are built when first needed: the window is up before it needs any.
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
 
 
 class Outlet(Value):

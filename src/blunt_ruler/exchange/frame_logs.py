@@ -30,14 +30,16 @@ from blunt_ruler.exchange.log_layout import (
     SAMPLE_BYTES,
     BadLog,
     Layout,
+    LogText,
     Step,
     as_number,
     find_layout,
-    load_text_bytes,
+    load_text,
     no_step,
     table_rows,
 )
 
+POLARS_BLANKS = [spelt for word in BLANKS for spelt in dict.fromkeys((word, word.upper()))]
 PREVIEW_ROWS = 12
 GUESS_ROWS = 200
 
@@ -88,14 +90,14 @@ def read_log(
         BadLog: not a table of numbers, no such column, or no row that can be used.
     """
     step("Reading the file", 0.0)
-    text, encoding, compressed = load_text_bytes(path)
-    layout = find_layout(text, encoding, compressed, path.name)
-    head = table_rows(text[:SAMPLE_BYTES], layout)[: GUESS_ROWS + 1]
+    log = load_text(path)
+    layout = find_layout(log, path.name)
+    head = table_rows(log.utf8[:SAMPLE_BYTES], layout)[: GUESS_ROWS + 1]
     numeric = _numeric_columns(head, layout)
     sample = {name: _column(head, layout, name) for name in numeric}
     mapping, why, guesses = _decide(layout, sample, path.name, column, unit, remembered)
     step("Reading the rows", 0.3)
-    columns, bad_rows = _read_columns(text, layout, mapping, numeric, step)
+    columns, bad_rows = _read_columns(log, layout, mapping, numeric, step)
     step("Checking the frame times", 0.8)
     trace, bad_rows = _as_trace(columns, mapping, layout, bad_rows, path.name)
     notes = []
@@ -212,44 +214,51 @@ def _column(rows: list[tuple[int, list[str]]], layout: Layout, name: str) -> Flo
 
 
 def _read_columns(
-    text: bytes, layout: Layout, mapping: LogMapping, numeric: tuple[str, ...], step: Step
+    log: LogText, layout: Layout, mapping: LogMapping, numeric: tuple[str, ...], step: Step
 ) -> tuple[dict[str, FloatArray], tuple[BadRow, ...]]:
     """Numeric columns of all rows; a row named bad keeps its place as NaN in the mapped one."""
     if not (layout.decimal == "," and layout.delimiter == ","):
-        columns = _read_fast(text, layout, numeric)
+        columns = _read_fast(log, layout, numeric)
         if columns is not None and _sound(columns[mapping.column], mapping.unit):
             return columns, ()
-    rows = table_rows(text, layout, step)
+    rows = table_rows(log.utf8, layout, step)
     columns = {name: _column(rows, layout, name) for name in numeric}
     return columns, _bad_rows(rows, columns, layout, mapping)
 
 
 def _read_fast(
-    text: bytes, layout: Layout, numeric: tuple[str, ...]
+    log: LogText, layout: Layout, numeric: tuple[str, ...]
 ) -> dict[str, FloatArray] | None:
+    """All rows by polars, or None where a row is not what the others are."""
     # polars wants its own made-up names where it is told that there is no header.
     made_up = {name: f"column_{index + 1}" for index, name in enumerate(layout.names)}
     schema = {made_up[name]: pl.Float64 if name in numeric else pl.String for name in layout.names}
     last = layout.names[-1]
-    try:
-        frame = pl.read_csv(
-            text,
-            skip_lines=layout.lines_before,
-            has_header=False,
-            separator=layout.delimiter,
-            decimal_comma=layout.decimal == ",",
-            schema=schema,
-            columns=[made_up[name] for name in dict.fromkeys((*numeric, last))],
-            null_values=["", "-", "NA", "N/A", "n/a", "null", "none"],
-        )
-    except pl.exceptions.PolarsError:
+    frame = None
+    for words_for_blank in (None, POLARS_BLANKS):  # looking for words costs half as much again
+        try:
+            frame = pl.read_csv(
+                log.source,
+                skip_lines=layout.lines_before,
+                has_header=False,
+                separator=layout.delimiter,
+                decimal_comma=layout.decimal == ",",
+                schema=schema,
+                columns=[made_up[name] for name in dict.fromkeys((*numeric, last))],
+                null_values=words_for_blank,
+            )
+            break
+        except pl.exceptions.PolarsError:
+            continue
+    if frame is None:
         return None
     # polars fills a row that is too short with blanks. Where the last column has any, only the
     # number of delimiters tells blank fields from missing ones, which shift the others.
-    if frame[made_up[last]].null_count() and (
-        text.count(layout.delimiter.encode()) != frame.height * (len(layout.names) - 1)
-    ):
-        return None
+    if frame[made_up[last]].null_count():
+        mark = layout.delimiter.encode()
+        before = b"\n".join(log.utf8.split(b"\n", layout.lines_before)[:-1]).count(mark)
+        if log.utf8.count(mark) - before != frame.height * (len(layout.names) - 1):
+            return None
     return {name: frame[made_up[name]].to_numpy() for name in numeric}
 
 

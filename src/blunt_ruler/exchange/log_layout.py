@@ -89,8 +89,22 @@ def as_number(text: str, decimal: str) -> float | None:
     return float(stripped.replace(",", ".") if decimal == "," else stripped)
 
 
-def load_text_bytes(path: Path) -> tuple[bytes, str, bool]:
-    """The log as (UTF-8 bytes without a mark, the encoding it had, whether it was gzip)."""
+@dataclass(frozen=True, slots=True)
+class LogText:
+    """A log's text as UTF-8 without a mark, and how the file holds it.
+
+    `source` is what polars reads: the file itself where it holds just this text, for polars
+    copies bytes that it is handed.
+    """
+
+    utf8: bytes
+    encoding: str
+    compressed: bool
+    source: Path | bytes
+
+
+def load_text(path: Path) -> LogText:
+    """The text of a log, plain or gzip. BadLog where it cannot be read or holds nothing."""
     try:
         raw = path.read_bytes()
         compressed = raw[:2] == b"\x1f\x8b"
@@ -107,6 +121,7 @@ def load_text_bytes(path: Path) -> tuple[bytes, str, bool]:
     if not raw[:SAMPLE_BYTES].strip(b"\x00 \r\n\t"):
         raise BadLog(path.name, "the file is empty", "Give a log with a table of frame times")
     encoding, mark = _encoding_of(raw)
+    as_it_stands = not compressed and not mark and encoding == "utf-8"
     raw = raw[mark:]
     if encoding != "utf-8":
         try:
@@ -119,7 +134,8 @@ def load_text_bytes(path: Path) -> tuple[bytes, str, bool]:
             ) from error
     if b"\n" not in raw and b"\r" in raw:
         raw = raw.replace(b"\r", b"\n")
-    return raw, encoding, compressed
+        as_it_stands = False
+    return LogText(raw, encoding, compressed, path if as_it_stands else raw)
 
 
 def _encoding_of(raw: bytes) -> tuple[str, int]:
@@ -141,8 +157,9 @@ def _encoding_of(raw: bytes) -> tuple[str, int]:
     return "utf-8", 0
 
 
-def find_layout(text: bytes, encoding: str, compressed: bool, where: str) -> Layout:
+def find_layout(log: LogText, where: str) -> Layout:
     """The layout that makes the most of the first lines read as a table of numbers."""
+    text = log.utf8
     lines = text[:SAMPLE_BYTES].decode(errors="replace").splitlines()[:SAMPLE_LINES]
     if len(text) > SAMPLE_BYTES and len(lines) > 1:
         lines = lines[:-1]  # the last one may be cut
@@ -154,7 +171,9 @@ def find_layout(text: bytes, encoding: str, compressed: bool, where: str) -> Lay
                 score, (first, has_header, names) = found
                 best = (
                     score,
-                    Layout(encoding, compressed, delimiter, decimal, first, has_header, names),
+                    Layout(
+                        log.encoding, log.compressed, delimiter, decimal, first, has_header, names
+                    ),
                 )
     if best is None:
         raise BadLog(

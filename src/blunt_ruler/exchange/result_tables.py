@@ -14,7 +14,7 @@ from blunt_ruler.exchange.log_layout import (
     BadLog,
     as_number,
     find_layout,
-    load_text_bytes,
+    load_text,
     table_rows,
 )
 
@@ -23,8 +23,8 @@ NEEDED = ("rig", "title", "average_fps")
 
 def read_results(path: Path) -> tuple[Measurement, ...]:
     """The runs of a table. BadLog names the column or row that is wrong."""
-    text, encoding, compressed = load_text_bytes(path)
-    layout = find_layout(text, encoding, compressed, path.name)
+    log = load_text(path)
+    layout = find_layout(log, path.name)
     names = [name.strip().lower() for name in layout.names]
     missing = [name for name in NEEDED if name not in names]
     if missing:
@@ -34,7 +34,7 @@ def read_results(path: Path) -> tuple[Measurement, ...]:
             "Name the columns rig,title,scene,resolution,preset,run,average_fps,low_1_fps",
         )
     runs = []
-    for line, row in table_rows(text, layout):
+    for line, row in table_rows(log.utf8, layout):
         if len(row) != len(names):
             raise BadLog(
                 f"{path.name}, row {line}",

@@ -8,6 +8,7 @@ import sqlite3
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from datetime import UTC, datetime
+from functools import cache
 from pathlib import Path
 from typing import Any, TypeAlias
 
@@ -18,17 +19,16 @@ from blunt_ruler.logbook import journal, opening
 from blunt_ruler.logbook.errors import DamagedLogbook, LogbookBusy
 from blunt_ruler.logbook.schema import TABLE_OF, TABLES
 
-ADAPTERS: dict[str, TypeAdapter[list[Any]]] = {
-    table: TypeAdapter(list[model])  # type: ignore[valid-type]
-    for table, model in TABLES.items()
-}
-
-
 # One JSON list is validated several times faster than row by row, but holds up other threads.
 ROWS_AT_ONCE = 500
 
 Changes: TypeAlias = Mapping[str, Mapping[str, Any]]
 """Table → id → record as it is now, None where it was taken away."""
+
+
+@cache
+def _adapter(table: str) -> TypeAdapter[list[Any]]:
+    return TypeAdapter(list[TABLES[table]])  # type: ignore[misc]
 
 
 def now_text() -> str:
@@ -80,7 +80,7 @@ class Logbook:
 
     def _parse(self, table: str, bodies: Sequence[str], start: int = 0) -> list[Any]:
         try:
-            return ADAPTERS[table].validate_json(f"[{','.join(bodies)}]")
+            return _adapter(table).validate_json(f"[{','.join(bodies)}]")
         except ValidationError as error:
             first = error.errors()[0]
             row = start + (int(first["loc"][0]) if first["loc"] else 0)

@@ -14,7 +14,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from blunt_ruler.core.board import Board, build_board
 from blunt_ruler.core.intake import Arrival, take_in
-from blunt_ruler.core.models import Contents, Record, Review, Trace
+from blunt_ruler.core.models import Contents, Decision, Record, Review, Role, Run, Trace
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.ui.jobs import Jobs
 
@@ -104,6 +104,32 @@ class Desk(QObject):
     def commit(self, label: str, put: Sequence[Record] = (), drop: Sequence[Record] = ()) -> None:
         """Write one edit; the views hear of it when it is in the file."""
         self._edit(label, lambda book, _contents: book.commit(label, put, drop))
+
+    def give_role(self, rig_id: str | None, role: Role) -> None:
+        """Make a rig base, reference or under test; the role passes from its holder."""
+        spread = self.spread
+        if spread is None or spread.review is None or rig_id is None:
+            return
+        name = spread.contents.rigs[rig_id].name
+        self.commit(f"make {name} {role}", put=[spread.review.with_role(rig_id, role)])
+
+    def rename_rig(self, rig_id: str, name: str) -> None:
+        """Give a rig another name."""
+        if self.spread is not None:
+            rig = self.spread.contents.rigs[rig_id]
+            self.commit(f"rename {rig.name}", put=[rig.model_copy(update={"name": name})])
+
+    def decide(self, run: Run, decision: Decision) -> None:
+        """Keep, redo or set aside a run."""
+        self.commit(
+            f"{decision} pass {run.repeat}", put=[run.model_copy(update={"decision": decision})]
+        )
+
+    def give_reason(self, run: Run, reason: str) -> None:
+        """Say why a run was decided as it was."""
+        self.commit(
+            f"reason for pass {run.repeat}", put=[run.model_copy(update={"reason": reason})]
+        )
 
     def undo(self) -> None:
         """Take back the newest edit."""

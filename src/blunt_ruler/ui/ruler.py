@@ -131,9 +131,10 @@ class Ruler(QWidget):
             if target > scale.end:
                 continue
             x = round(self._x(scale, target)) + 0.5  # on a pixel, so that the dashes are crisp
-            painter.setPen(QPen(colour, 1, Qt.PenStyle.DashLine))
-            painter.drawLine(QLineF(x, HEAD - 16, x, self.height() - RULE))
-            painter.setPen(colour)
+            painter.setPen(QPen(colour, 1))
+            # Dash by dash: Qt 6.11 draws the first dashed line of a painter in its old colour.
+            for top in range(HEAD - 16, self.height() - RULE, 6):
+                painter.drawLine(QLineF(x, top, x, top + 4))
             painter.drawText(
                 QRectF(x + 3, HEAD - 19, 60, 14), Qt.AlignmentFlag.AlignLeft, f"{target:g}"
             )

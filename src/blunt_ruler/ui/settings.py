@@ -2,7 +2,6 @@
 
 from pathlib import Path
 
-from platformdirs import user_data_path, user_documents_path
 from PyQt6.QtCore import QByteArray, QSettings
 
 from blunt_ruler import __version__
@@ -55,11 +54,15 @@ class Settings:
 
 def demo_copy_path() -> Path:
     """Where the user's own copy of this version's demo lives."""
+    from platformdirs import user_data_path
+
     return user_data_path("blunt-ruler") / f"demo-{__version__}.blunt"
 
 
 def first_logbook_path() -> Path:
     """A free name for a logbook made without asking, in the documents folder."""
+    from platformdirs import user_documents_path
+
     folder = user_documents_path() / "Blunt Ruler"
     folder.mkdir(parents=True, exist_ok=True)
     names = ("logbook.blunt", *(f"logbook {number}.blunt" for number in range(2, 10_000)))

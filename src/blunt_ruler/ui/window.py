@@ -1,10 +1,11 @@
 """The main window: the rail, the stops, the actions, and the Desk between them."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QUrl
-from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PyQt6.QtCore import QUrl, pyqtSignal
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -16,27 +17,36 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.blunt_lines import STOPS, stop_states
-from blunt_ruler.core.models import Decision, Role, Run
+from blunt_ruler.core.blunt_lines import stop_states
+from blunt_ruler.core.board import Lens
 from blunt_ruler.ui import settings as remembered
 from blunt_ruler.ui import theme
-from blunt_ruler.ui.board.view import BoardStop
+from blunt_ruler.ui.actions import make_actions
 from blunt_ruler.ui.coming import COMING, ComingStop
 from blunt_ruler.ui.command_palette import CommandPalette
 from blunt_ruler.ui.desk import Desk, Spread
 from blunt_ruler.ui.notices import Banner, WorkStrip
 from blunt_ruler.ui.parts import Stop
 from blunt_ruler.ui.rail import Rail
-from blunt_ruler.ui.runs.view import RunsStop
 from blunt_ruler.ui.welcome import WelcomeStop
-from blunt_ruler.ui.writeup.view import WriteUpStop
+
+if TYPE_CHECKING:
+    from blunt_ruler.ui.board.view import BoardStop
+    from blunt_ruler.ui.runs.view import RunsStop
+    from blunt_ruler.ui.writeup.view import WriteUpStop
 
 LOGBOOK_FILTER = "Blunt Ruler logbooks (*.blunt)"
 LOG_FILTER = "Frame logs (*.csv *.tsv *.txt *.log *.gz);;All files (*)"
 
 
 class MainWindow(QMainWindow):
-    """Everything on screen."""
+    """Everything on screen.
+
+    Signals:
+        theme_changed(): other colours are in use; what keeps its own must take them on.
+    """
+
+    theme_changed = pyqtSignal()
 
     def __init__(self, settings: remembered.Settings) -> None:
         super().__init__()
@@ -51,27 +61,17 @@ class MainWindow(QMainWindow):
         self.work = WorkStrip(self.desk.jobs)
         self.stack = QStackedWidget()
         self.welcome = WelcomeStop()
-        self.board = BoardStop()
-        self.runs = RunsStop()
-        self.writeup = WriteUpStop()
-        built: dict[str, Stop] = {
-            "Runs": self.runs,
-            "Board": self.board,
-            "Write-up": self.writeup,
-        }
-        self.stops = {name: built[name] if name in built else ComingStop(name) for name in STOPS}
+        self.stack.addWidget(self.welcome)
+        self._stops: dict[str, Stop] = {}
         self.current_stop = "Board"
         self._waiting_logs: list[Path] = []
         self._lay_out()
-        self.actions_by_name: dict[str, QAction] = {}
-        self._make_actions()
+        self.actions_by_name = make_actions(self)
         self.palette_list = CommandPalette(self, list(self.actions_by_name.values()))
         self._connect()
         self.show_spread(None)
 
     def _lay_out(self) -> None:
-        for stop in (self.welcome, *self.stops.values()):
-            self.stack.addWidget(stop)
         middle = QVBoxLayout()
         middle.setContentsMargins(0, 0, 0, 0)
         middle.setSpacing(0)
@@ -87,56 +87,67 @@ class MainWindow(QMainWindow):
         whole.setLayout(around)
         self.setCentralWidget(whole)
 
-    # Actions
+    # Stops are built, and what they need is imported, when they are first shown
 
-    def _make_actions(self) -> None:
-        keys = QKeySequence.StandardKey
-        self._action("New logbook…", keys.New, self.ask_new)
-        self._action("Open a logbook…", keys.Open, self.ask_open)
-        self._action("Copy the logbook to…", "Ctrl+Shift+S", self.ask_copy, needs_book=True)
-        self._action("Look at the demo", "", self.open_demo)
-        self._action("Import logs…", "Ctrl+I", self.ask_import, needs_book=True)
-        self._action("Undo", keys.Undo, self.desk.undo, needs_book=True)
-        self._action("Redo", "Ctrl+Shift+Z", self.desk.redo, needs_book=True)
-        self._action("History of edits", "Ctrl+H", self.show_history, needs_book=True)
-        for number, name in enumerate(STOPS, start=1):
-            self._action(f"Go to {name}", f"Alt+{number}", lambda n=name: self.go_to(n))
-        for number, lens in enumerate(self.board.lens_buttons, start=1):
-            self._action(
-                f"Lens: {lens}", f"Ctrl+{number}", lambda one=lens: self.board.show_lens(one)
-            )
-        for role, key in ((Role.BASE, "B"), (Role.REFERENCE, "R"), (Role.TESTED, "T")):
-            self._action(
-                f"Chosen rig: make it {role}",
-                f"Ctrl+Shift+{key}",
-                lambda role=role: self._give_role(self.board.chosen_rig(), role),
-                needs_book=True,
-            )
-        self._action("Chosen rig: rename", "F2", self._rename_chosen, needs_book=True)
-        self._action("Copy the chosen cell", "Ctrl+Shift+C", self.board.copy_cell, needs_book=True)
-        self._action("Export the Board as CSV…", "", lambda: self.ask_export("csv"), True)
-        self._action("Export the Board as Markdown…", "", lambda: self.ask_export("md"), True)
-        for name in theme.ThemeName:
-            self._action(f"Theme: {name}", "", lambda name=name: self.pin_theme(name))
-        self._action("Logbook menu", "Alt+L", self.show_logbook_menu)
-        self._action("All actions…", "Ctrl+K", lambda: self.palette_list.open())
-        self._action("Quit", keys.Quit, self.close)
+    @property
+    def board(self) -> "BoardStop":
+        """The Board."""
+        return self._stop("Board")  # type: ignore[return-value]
 
-    def _action(
-        self,
-        words: str,
-        keys: QKeySequence.StandardKey | str,
-        slot: Callable[[], object],
-        needs_book: bool = False,
-    ) -> QAction:
-        action = QAction(words, self)
-        if keys:
-            action.setShortcut(QKeySequence(keys))
-        action.setProperty("needs_book", needs_book)
-        action.triggered.connect(lambda _checked=False: slot())
-        self.addAction(action)
-        self.actions_by_name[words] = action
-        return action
+    @property
+    def runs(self) -> "RunsStop":
+        """The list of runs."""
+        return self._stop("Runs")  # type: ignore[return-value]
+
+    @property
+    def writeup(self) -> "WriteUpStop":
+        """The Write-up."""
+        return self._stop("Write-up")  # type: ignore[return-value]
+
+    def _stop(self, name: str) -> Stop:
+        if name not in self._stops:
+            builders = {
+                "Board": self._build_board,
+                "Runs": self._build_runs,
+                "Write-up": self._build_writeup,
+            }
+            stop = builders[name]() if name in builders else ComingStop(name)
+            stop.show_spread(self.desk.spread)
+            self.stack.addWidget(stop)
+            self._stops[name] = stop
+        return self._stops[name]
+
+    def _build_board(self) -> Stop:
+        from blunt_ruler.ui.board import view
+
+        board = view.BoardStop()
+        board.import_requested.connect(self.ask_import)
+        board.role_requested.connect(self.desk.give_role)
+        board.rename_requested.connect(self.desk.rename_rig)
+        board.decision_requested.connect(self.desk.decide)
+        return board
+
+    def _build_runs(self) -> Stop:
+        from blunt_ruler.ui.runs import view
+
+        runs = view.RunsStop()
+        runs.import_requested.connect(self.ask_import)
+        runs.decision_requested.connect(self.desk.decide)
+        runs.reason_requested.connect(self.desk.give_reason)
+        runs.trace_requested.connect(
+            lambda sha256: self.desk.load_trace(
+                sha256, lambda trace: runs.show_trace(sha256, trace)
+            )
+        )
+        self.theme_changed.connect(runs.dress)
+        return runs
+
+    def _build_writeup(self) -> Stop:
+        from blunt_ruler.ui.writeup import view
+
+        writeup = view.WriteUpStop()
+        writeup.export_requested.connect(self.ask_export)
+        return writeup
 
     def _connect(self) -> None:
         self.desk.spread_changed.connect(self.show_spread)
@@ -147,21 +158,12 @@ class MainWindow(QMainWindow):
         self.welcome.new_requested.connect(self.ask_new)
         self.welcome.open_requested.connect(self.ask_open)
         self.welcome.demo_requested.connect(self.open_demo)
-        self.board.import_requested.connect(self.ask_import)
-        self.board.role_requested.connect(self._give_role)
-        self.board.rename_requested.connect(self._rename_rig)
-        self.board.decision_requested.connect(self._decide)
-        self.runs.import_requested.connect(self.ask_import)
-        self.runs.decision_requested.connect(self._decide)
-        self.runs.reason_requested.connect(self._give_reason)
-        self.runs.trace_requested.connect(self._show_trace)
-        self.writeup.export_requested.connect(self.ask_export)
 
     # Showing
 
     def show_spread(self, spread: Spread | None) -> None:
         """Hand new values to the rail and to every view."""
-        for stop in self.stops.values():
+        for stop in self._stops.values():
             stop.show_spread(spread)
         self.rail.show_states(
             stop_states(spread.contents if spread else None, spread.board if spread else None)
@@ -178,7 +180,7 @@ class MainWindow(QMainWindow):
             return
         name = spread.review.name if spread.review else spread.path.stem
         self.rail.show_logbook(name, str(spread.path))
-        if self.focusWidget() in (None, self.rail.head):
+        if self.focusWidget() in (None, self.rail.head) and self.current_stop == "Board":
             self.board.table.setFocus()
         self.setWindowTitle(f"{name} – {spread.path.name} – Blunt Ruler")
         self.settings.add_recent(spread.path)
@@ -191,7 +193,12 @@ class MainWindow(QMainWindow):
         self.current_stop = name
         self.rail.show_current(name)
         waiting = self.desk.spread is None and name not in COMING
-        self.stack.setCurrentWidget(self.welcome if waiting else self.stops[name])
+        self.stack.setCurrentWidget(self.welcome if waiting else self._stop(name))
+
+    def show_lens(self, lens: Lens) -> None:
+        """Show the Board through a lens."""
+        self.go_to("Board")
+        self.board.show_lens(lens)
 
     def show_logbook_menu(self) -> None:
         """New, open, recent, copy, reviews, undo and redo, under the logbook's name."""
@@ -233,8 +240,7 @@ class MainWindow(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         theme.apply_theme(app, theme.wanted_theme(name))
-        if self.runs.plot is not None:
-            self.runs.plot.dress()
+        self.theme_changed.emit()
         self.show_spread(self.desk.spread)
 
     # Logbooks
@@ -332,40 +338,6 @@ class MainWindow(QMainWindow):
             self.desk.open(book)
         elif paths:
             self.import_logs(paths)
-
-    # Edits
-
-    def _give_role(self, rig_id: str | None, role: Role) -> None:
-        spread = self.desk.spread
-        if spread is None or spread.review is None or rig_id is None:
-            return
-        name = spread.contents.rigs[rig_id].name
-        self.desk.commit(f"make {name} {role}", put=[spread.review.with_role(rig_id, role)])
-
-    def _rename_rig(self, rig_id: str, name: str) -> None:
-        spread = self.desk.spread
-        if spread is not None:
-            rig = spread.contents.rigs[rig_id]
-            self.desk.commit(f"rename {rig.name}", put=[rig.model_copy(update={"name": name})])
-
-    def _rename_chosen(self) -> None:
-        board = self.desk.spread.board if self.desk.spread else None
-        column = board.column(self.board.chosen_rig()) if board else None
-        if board is not None and column is not None and self.current_stop == "Board":
-            self.board.rename_in_place(board.columns.index(column))
-
-    def _decide(self, run: Run, decision: Decision) -> None:
-        self.desk.commit(
-            f"{decision} pass {run.repeat}", put=[run.model_copy(update={"decision": decision})]
-        )
-
-    def _give_reason(self, run: Run, reason: str) -> None:
-        self.desk.commit(
-            f"reason for pass {run.repeat}", put=[run.model_copy(update={"reason": reason})]
-        )
-
-    def _show_trace(self, sha256: str) -> None:
-        self.desk.load_trace(sha256, lambda trace: self.runs.show_trace(sha256, trace))
 
     def show_history(self) -> None:
         """Show the journal."""

@@ -313,6 +313,13 @@ class BoardStop(Stop):
         """Id of the rig whose column is chosen."""
         return self._chosen[0] if self._chosen and self._board else None
 
+    def rename_chosen(self) -> None:
+        """Edit the name of the chosen rig where it stands."""
+        if self._board is not None and self._chosen is not None:
+            column = self._board.column(self._chosen[0])
+            if column is not None:
+                self.rename_in_place(self._board.columns.index(column))
+
     def rename_in_place(self, section: int) -> None:
         """Edit a rig's name where it stands; Enter keeps it, Escape leaves it."""
         board = self._board

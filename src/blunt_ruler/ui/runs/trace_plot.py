@@ -1,7 +1,6 @@
 """The frame-time trace, drawn by pyqtgraph: a million frames pan and zoom smoothly."""
 
 import pyqtgraph as pg
-from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor
 
 from blunt_ruler.core.frames import frame_ends_s
@@ -43,7 +42,7 @@ class TracePlot(pg.PlotWidget):  # type: ignore[misc]
         self.showGrid(y=True, alpha=0.12)
         self._curve.setPen(pg.mkPen(colours.blue, width=1))
         loss = QColor(colours.loss)
-        self._low.setPen(pg.mkPen(loss, width=1.5, style=Qt.PenStyle.DashLine))
+        self._low.setPen(pg.mkPen(loss, width=1))
         self._low_words.setColor(loss)
 
     def show_trace(self, frame_times_ms: FloatArray | None, low_fps: float | None = None) -> None:

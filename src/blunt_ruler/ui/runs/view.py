@@ -1,5 +1,7 @@
 """The Runs view: the list of runs, the trace of the chosen one, and what was decided of it."""
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QModelIndex, QSortFilterProxyModel, Qt, pyqtSignal
 from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
@@ -22,6 +24,9 @@ from blunt_ruler.core.text import count_text, duration_text, fps_text, percent_t
 from blunt_ruler.ui.desk import Spread
 from blunt_ruler.ui.parts import Stop, figure_row, label
 from blunt_ruler.ui.runs.models import FILTER_ROLE, RUN_ROLE, SORT_ROLE, RunsModel, run_lines
+
+if TYPE_CHECKING:
+    from blunt_ruler.ui.runs.trace_plot import TracePlot
 
 DECISION_KEYS = {Decision.KEEP: "K", Decision.REDO: "R", Decision.SET_ASIDE: "S"}
 
@@ -71,7 +76,7 @@ class RunsStop(Stop):
         self.filter.textChanged.connect(self._on_filter)
         self._plot_place = QVBoxLayout()
         self._plot_place.setContentsMargins(0, 0, 0, 0)
-        self.plot: QWidget | None = None
+        self.plot: TracePlot | None = None
         below = QWidget()
         below.setLayout(self._plot_place)
         split = QSplitter(Qt.Orientation.Vertical)
@@ -231,6 +236,11 @@ class RunsStop(Stop):
             )
         )
         return [label("DECISION", "heading"), row, reason]
+
+    def dress(self) -> None:
+        """Take on another theme's colours."""
+        if self.plot is not None:
+            self.plot.dress()
 
     def _decide(self, decision: Decision) -> None:
         run = self.table.currentIndex().data(RUN_ROLE)
