@@ -59,6 +59,11 @@ def duration_text(seconds: float) -> str:
     return f"{minutes // 60}{THIN}h {minutes % 60:02d}{THIN}min"
 
 
+def capital(words: str) -> str:
+    """Words as the start of a sentence; names further on keep their letters."""
+    return words[:1].upper() + words[1:]
+
+
 def list_text(names: Sequence[str]) -> str:
     """Names in a sentence: "a", "a and b", "a, b and c"."""
     if len(names) < 2:

@@ -11,6 +11,7 @@ from pathlib import Path
 from blunt_ruler.core.blunt_lines import board_basis, board_line
 from blunt_ruler.core.board import Board, Lens, lens_value, lens_words, mean_value, value_text
 from blunt_ruler.core.models import Contents
+from blunt_ruler.core.text import capital
 from blunt_ruler.exchange.files import write_whole
 
 TIDY_COLUMNS = (
@@ -89,7 +90,7 @@ def board_markdown(board: Board) -> str:
             continue
         if lens is Lens.LOSS and board.reference is None:
             continue
-        lines += ["", f"## {lens.capitalize()}", "", f"{lens_words(board, lens).capitalize()}.", ""]
+        lines += ["", f"## {capital(lens)}", "", f"{capital(lens_words(board, lens))}.", ""]
         lines += _table(board, lens)
     lines += ["", "Only kept runs are counted. Repeats are put together by total frames over total"]
     lines += ["time; lows of repeats by their harmonic mean."]

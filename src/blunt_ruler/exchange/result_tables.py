@@ -9,6 +9,7 @@ from pathlib import Path
 
 from blunt_ruler.core.compare import Measurement
 from blunt_ruler.core.models import case_label
+from blunt_ruler.core.text import list_text
 from blunt_ruler.exchange.log_layout import (
     BLANKS,
     BadLog,
@@ -30,7 +31,9 @@ def read_results(path: Path) -> tuple[Measurement, ...]:
     if missing:
         raise BadLog(
             path.name,
-            f"the column {' and '.join(missing)} is missing",
+            f"the columns {list_text(missing)} are missing"
+            if len(missing) > 1
+            else f"the column {missing[0]} is missing",
             "Name the columns rig,title,scene,resolution,preset,run,average_fps,low_1_fps",
         )
     runs = []

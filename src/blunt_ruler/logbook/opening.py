@@ -16,12 +16,19 @@ HEADER_BYTES = 100  # fixed by the SQLite file format
 
 
 def connect(path: Path) -> sqlite3.Connection:
-    """A connection as every part of the application uses it: explicit transactions, WAL."""
+    """A connection as every part of the application uses it: explicit transactions.
+
+    It alters nothing by itself; the first write asks for `write_ahead`.
+    """
     db = sqlite3.connect(path, isolation_level=None, timeout=10.0, check_same_thread=False)
     db.execute("PRAGMA foreign_keys = ON")
-    db.execute("PRAGMA journal_mode = WAL")
     db.execute("PRAGMA synchronous = FULL")  # an acknowledged edit outlives a power cut
     return db
+
+
+def write_ahead(db: sqlite3.Connection) -> None:
+    """Switch the file to a write-ahead log, so that readers never wait for a writer."""
+    db.execute("PRAGMA journal_mode = WAL")
 
 
 def create(path: Path) -> sqlite3.Connection:
@@ -62,7 +69,7 @@ def open_existing(path: Path) -> sqlite3.Connection:
 
 
 def _checked_version(path: Path) -> int:
-    """Schema version from the file's own header, read without SQLite so nothing is touched."""
+    """Schema version of a file that is ours and not newer, read without touching it."""
     if not path.is_file():
         raise NotALogbook(str(path), "there is no such file", "Check the name and the folder")
     try:
@@ -74,8 +81,7 @@ def _checked_version(path: Path) -> int:
         ) from error
     if len(header) < HEADER_BYTES or not header.startswith(SQLITE_MAGIC):
         raise NotALogbook(str(path), "this is not a Blunt Ruler logbook", "Choose a .blunt file")
-    application_id = int.from_bytes(header[68:72], "big")
-    version = int.from_bytes(header[60:64], "big")
+    application_id, version = _identity(path)
     if application_id != APPLICATION_ID:
         raise NotALogbook(
             str(path), "this database belongs to another program", "Choose a .blunt file"
@@ -86,18 +92,22 @@ def _checked_version(path: Path) -> int:
             f"the logbook has format {version} and this Blunt Ruler reads up to {SCHEMA_VERSION}",
             "Open it with a newer Blunt Ruler; the file was not changed",
         )
-    _check_length(path, header)
     return version
 
 
-def _check_length(path: Path, header: bytes) -> None:
-    page_bytes = int.from_bytes(header[16:18], "big")
-    page_bytes = 65536 if page_bytes == 1 else page_bytes
-    pages = int.from_bytes(header[28:32], "big")
-    # Pages still in the write-ahead log may make the file itself shorter than its header says.
-    wal = path.with_name(path.name + "-wal")
-    if not wal.exists() and path.stat().st_size < pages * page_bytes:
-        raise _damaged(path, "the file is shorter than it says it is")
+def _identity(path: Path) -> tuple[int, int]:
+    """(application id, schema version), the write-ahead log included, by a read-only look."""
+    try:
+        with closing(sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True)) as db:
+            application_id = db.execute("PRAGMA application_id").fetchone()[0]
+            version = db.execute("PRAGMA user_version").fetchone()[0]
+    except sqlite3.OperationalError as error:
+        raise LogbookBusy(
+            str(path), f"cannot be opened ({error})", "Copy it to a folder of your own"
+        ) from error
+    except sqlite3.DatabaseError as error:
+        raise _damaged(path, str(error)) from error
+    return application_id, version
 
 
 def _check_rows(db: sqlite3.Connection, path: Path) -> None:
@@ -123,6 +133,7 @@ def _migrate(db: sqlite3.Connection, path: Path, version: int) -> None:
     """Bring an older file up to date after setting a copy of it aside."""
     copy = path.with_name(f"{path.stem}.before-format-{SCHEMA_VERSION}{path.suffix}")
     copy_to(db, copy)
+    write_ahead(db)
     db.execute("BEGIN IMMEDIATE")
     try:
         _bring_up(db, from_version=version)

@@ -43,6 +43,7 @@ class Logbook:
         self.path = path
         self._db = db
         self._clock = clock
+        self._write_ahead = False
 
     @classmethod
     def create(cls, path: Path, clock: Callable[[], str] = now_text) -> "Logbook":
@@ -71,12 +72,22 @@ class Logbook:
         return Contents(**{table: self._read(table) for table in TABLES})
 
     def _read(self, table: str) -> Mapping[str, Any]:
-        bodies = [row[0] for row in self._db.execute(f"SELECT body FROM {table} ORDER BY rowid")]
+        bodies = [row[0] for row in self._select(f"SELECT body FROM {table} ORDER BY rowid")]
         records = {}
         for start in range(0, len(bodies), ROWS_AT_ONCE):
             for record in self._parse(table, bodies[start : start + ROWS_AT_ONCE], start):
                 records[record.id] = record
         return records
+
+    def _select(self, query: str, *values: str) -> list[tuple[Any, ...]]:
+        try:
+            return self._db.execute(query, values).fetchall()
+        except sqlite3.DatabaseError as error:
+            raise DamagedLogbook(
+                str(self.path),
+                f"the logbook cannot be read ({error})",
+                "Go back to a copy from before the damage",
+            ) from error
 
     def _parse(self, table: str, bodies: Sequence[str], start: int = 0) -> list[Any]:
         try:
@@ -104,12 +115,12 @@ class Logbook:
         """The trace at an address; DamagedLogbook where it is gone or altered."""
         from blunt_ruler.logbook.traces import decode_trace  # polars is slow to import
 
-        row = self._db.execute("SELECT parquet FROM traces WHERE sha256 = ?", (sha256,)).fetchone()
-        if row is None:
+        found = self._select("SELECT CAST(parquet AS BLOB) FROM traces WHERE sha256 = ?", sha256)
+        if not found:
             raise DamagedLogbook(
                 str(self.path), f"the trace {sha256[:12]} is missing", "Import its log again"
             )
-        return decode_trace(sha256, row[0], str(self.path))
+        return decode_trace(sha256, found[0][0], str(self.path))
 
     def has_trace(self, sha256: str) -> bool:
         """Whether a trace is already stored."""
@@ -228,6 +239,9 @@ class Logbook:
     @contextmanager
     def _transaction(self) -> Iterator[None]:
         try:
+            if not self._write_ahead:
+                opening.write_ahead(self._db)
+                self._write_ahead = True
             self._db.execute("BEGIN IMMEDIATE")
             try:
                 yield

@@ -36,7 +36,10 @@ def empty(layout: QLayout) -> None:
     """Take everything out of a layout."""
     while (item := layout.takeAt(0)) is not None:
         if (widget := item.widget()) is not None:
-            widget.hide()  # deletion waits for the event loop; the eye should not
+            # Deletion waits for the event loop; the eye should not. Hidden first, or it would
+            # become a window of its own for a moment and take the focus.
+            widget.hide()
+            widget.setParent(None)
             widget.deleteLater()
         elif (inner := item.layout()) is not None:
             empty(inner)

@@ -1,5 +1,6 @@
 """What the window remembers between starts: recent logbooks, theme, size."""
 
+import os
 from pathlib import Path
 
 from PyQt6.QtCore import QByteArray, QSettings
@@ -14,8 +15,9 @@ class Settings:
     """Thin over QSettings, one property for each thing that is remembered."""
 
     def __init__(self) -> None:
+        home = Path(os.environ.get("XDG_CONFIG_HOME") or Path.home() / ".config")
         self._store = QSettings(
-            QSettings.Format.IniFormat, QSettings.Scope.UserScope, "blunt-ruler", "blunt-ruler"
+            str(home / "blunt-ruler" / "settings.ini"), QSettings.Format.IniFormat
         )
 
     @property

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 from blunt_ruler.core.blunt_lines import board_line, cell_line, cell_next, mean_basis
 from blunt_ruler.core.board import Board, Lens, lens_words, value_text
 from blunt_ruler.core.models import Decision, Role, Run
-from blunt_ruler.core.text import fps_text
+from blunt_ruler.core.text import capital, fps_text
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.board.models import BoardModel, CellRole
 from blunt_ruler.ui.board.paint import LEAST_COLUMN, CaseHeader, CellPainter, RigHeader
@@ -124,7 +124,7 @@ class BoardStop(Stop):
         self._lenses = QButtonGroup(self)
         self.lens_buttons: dict[Lens, QPushButton] = {}
         for lens in Lens:
-            button = QPushButton(lens[0].upper() + lens[1:])
+            button = QPushButton(capital(lens))
             button.setCheckable(True)
             button.setChecked(lens is Lens.RATE)
             button.clicked.connect(lambda _checked, lens=lens: self.show_lens(lens))

@@ -32,7 +32,7 @@ from blunt_ruler.core.intake import (
     propose_roles,
 )
 from blunt_ruler.core.models import Contents, Origin, Review, Role, Trace
-from blunt_ruler.core.text import count_text, duration_text, fps_text
+from blunt_ruler.core.text import capital, count_text, duration_text, fps_text
 from blunt_ruler.exchange.frame_logs import LogReading, bad_rows_text, read_log
 from blunt_ruler.exchange.log_columns import UNIT_WORDS, LogMapping, Unit
 from blunt_ruler.ui.jobs import Jobs
@@ -366,8 +366,7 @@ class ImportDialog(QDialog):
             self.rows.setRowCount(0)
             self.plot.show_trace(None)
             return
-        words = reading.layout.words()
-        self.found.setText(f"{words[0].upper()}{words[1:]}.")
+        self.found.setText(f"{capital(reading.layout.words())}.")
         self.column_box.clear()
         self.column_box.addItems(list(reading.numeric_columns))
         self.column_box.setCurrentText(reading.mapping.column)

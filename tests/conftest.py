@@ -1,0 +1,50 @@
+"""Guards for every test: settings of their own, no display, no thread left behind."""
+
+import os
+import threading
+from collections.abc import Iterator
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+for _name in ("DATA", "CONFIG", "DOCUMENTS"):
+    os.environ.pop(f"XDG_{_name}_DIR", None)
+
+import pytest
+from hypothesis import settings
+
+# Generated cases are few and the same in every run; a failure found here is found by everyone.
+settings.register_profile("suite", max_examples=60, deadline=None, derandomize=True)
+settings.load_profile("suite")
+
+
+@pytest.fixture(autouse=True)
+def own_settings(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """No test reads or writes the settings or documents of whoever runs it."""
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
+    monkeypatch.setenv("HOME", str(tmp_path / "home"))
+
+
+@pytest.fixture(autouse=True)
+def no_thread_left() -> Iterator[None]:
+    """A test that leaves a Python thread behind would disturb the next one."""
+    before = set(threading.enumerate())
+    yield
+    left = [t for t in set(threading.enumerate()) - before if not t.daemon and t.is_alive()]
+    assert not left, f"threads left behind: {left}"
+
+
+@pytest.fixture(scope="session")
+def shipped_demo() -> Path:
+    """The demo logbook as it is shipped; read only."""
+    import blunt_ruler.demo
+
+    return Path(blunt_ruler.demo.__file__).parent / "demo.blunt"
+
+
+@pytest.fixture
+def demo_book(tmp_path: Path) -> Path:
+    """A copy of the demo logbook to work on."""
+    from blunt_ruler.demo.builder import copy_demo
+
+    return copy_demo(tmp_path / "demo.blunt")

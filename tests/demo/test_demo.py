@@ -1,0 +1,86 @@
+"""The shipped demo is what its builder builds, small enough, and tells a true story."""
+
+import pytest
+
+from blunt_ruler.core.blunt_lines import board_line
+from blunt_ruler.core.board import build_board
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.frames import measure
+from blunt_ruler.core.models import Decision
+from blunt_ruler.demo import scenario
+from blunt_ruler.demo.builder import copy_demo, take_run
+from blunt_ruler.logbook import Logbook
+
+
+@pytest.fixture(scope="module")
+def book(shipped_demo, tmp_path_factory):
+    with Logbook.open(copy_demo(tmp_path_factory.mktemp("demo") / "demo.blunt")) as book:
+        yield book
+
+
+@pytest.fixture(scope="module")
+def contents(book):
+    return book.contents()
+
+
+def test_it_is_small_and_large_enough(shipped_demo, contents):
+    assert shipped_demo.stat().st_size < 4_000_000
+    review = contents.reviews["which-link"]
+    board = build_board(contents, review)
+    assert len(board.columns) >= 5
+    assert len(board.rows) >= 8
+    assert len(board.cells) == len(board.columns) * len(board.rows)
+    assert min(cell.runs for cell in board.cells.values()) >= 3
+
+
+PLANNED = scenario.planned_runs()
+FAULTY = [number for number, run in enumerate(PLANNED) if run.reason]
+
+
+@pytest.mark.parametrize("number", [*range(0, len(PLANNED), 13), *FAULTY])
+def test_the_builder_reproduces_its_figures(contents, number, tmp_path):
+    run, _ = take_run(PLANNED[number], number, tmp_path)
+    shipped = contents.runs[run.id]
+    assert run.figures.frames == pytest.approx(shipped.figures.frames, abs=2)
+    assert run.figures.average_fps == pytest.approx(shipped.figures.average_fps, rel=1e-4)
+    assert run.figures.low_1.percentile == pytest.approx(shipped.figures.low_1.percentile, rel=2e-3)
+    assert run.model_copy(update={"figures": None}) == shipped.model_copy(
+        update={"figures": None, "trace_sha256": None}
+    )
+
+
+def test_every_planned_run_is_in_it_once(contents):
+    logs = [run for run in contents.runs.values() if run.trace_sha256]
+    assert len(logs) == len(PLANNED)
+    assert len({run.trace_sha256 for run in logs}) == len(PLANNED)
+
+
+def test_stored_figures_are_those_of_the_stored_traces(book, contents):
+    for run in list(contents.runs.values())[::17]:
+        if run.trace_sha256:
+            trace = book.trace(run.trace_sha256)
+            assert measure(trace.frame_times_ms) == run.figures
+            assert len(trace.telemetry) == 10
+
+
+def test_every_planted_fault_was_set_aside_with_its_reason(contents):
+    aside = [run for run in contents.runs.values() if run.decision is Decision.SET_ASIDE]
+    assert len(aside) == len(scenario.PLANTED) + 1
+    assert all(run.reason for run in aside)
+    assert {run.origin.kind for run in aside} == {"simulated", "typed"}
+
+
+def test_the_line_is_true(contents):
+    board = build_board(contents, contents.reviews["which-link"])
+    total = board.totals["sluice-marram-12"]
+    line = board_line(board)
+    assert f"{total.mean_gain + 1:.1f} times as fast as the built-in iG-6" in line
+    assert f"{100 * (1 - total.mean_loss):.0f}\u2009% of its speed in the Workbench tower" in line
+    kept = [1 - board.totals[rig].mean_loss for rig in scenario.LINK_RIGS]
+    assert kept == sorted(kept)
+
+
+def test_a_copy_never_replaces_a_file(tmp_path):
+    path = copy_demo(tmp_path / "new" / "demo.blunt")
+    with pytest.raises(UserFixable, match="already there"):
+        copy_demo(path)

@@ -1,0 +1,127 @@
+"""Tables of results in, the Board out, and files that are whole or not there."""
+
+import csv
+import io
+
+import pytest
+
+from blunt_ruler.core.board import Lens, build_board, value_text
+from blunt_ruler.core.compare import compare
+from blunt_ruler.exchange.files import CannotWrite, write_whole
+from blunt_ruler.exchange.log_layout import BadLog
+from blunt_ruler.exchange.reports import TIDY_COLUMNS, board_csv, board_markdown, write_report
+from blunt_ruler.exchange.result_tables import read_results
+from blunt_ruler.logbook import Logbook
+
+TABLE = """rig,title,scene,resolution,preset,run,average_fps,low_1_fps,frames,duration_s
+iG-6,Tidewrack,coast,1080p,High,1,26.0,21.0,1560,60
+iG-6,Tidewrack,coast,1080p,High,2,28.0,22.0,840,30
+Cable,Tidewrack,coast,1080p,High,1,70.0,55.0,4200,60
+Tower,Tidewrack,coast,1080p,High,1,104.0,,6240,60
+"""
+
+
+def table(tmp_path, text=TABLE):
+    path = tmp_path / "results.csv"
+    path.write_text(text, "utf-8")
+    return path
+
+
+def test_a_table_is_read_and_repeats_are_put_together(tmp_path):
+    runs = read_results(table(tmp_path))
+    assert len(runs) == 4
+    assert runs[3].low_1_fps is None
+    result = compare(runs, "iG-6", "Tower")
+    base, cable, _ = (rig.cases[0] for rig in result.rigs)
+    assert base.case == "Tidewrack / coast / 1080p / High"
+    assert base.average_fps == pytest.approx(2400 / 90)
+    assert cable.gain == pytest.approx(70 / (2400 / 90) - 1)
+    assert cable.loss == pytest.approx(1 - 70 / 104)
+
+
+def test_a_table_with_semicolons_and_decimal_commas_is_the_same_table(tmp_path):
+    commas = TABLE.replace(",", ";").replace(".", ",")
+    assert read_results(table(tmp_path, commas)) == read_results(table(tmp_path))
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        (("average_fps", "fps"), "the column average_fps is missing"),
+        (("70.0", "fast"), "row 4: average_fps holds “fast”"),
+        (("70.0", "-7"), "row 4: average_fps holds “-7”"),
+        (("70.0", ""), "row 4: average_fps is blank"),
+        (("Cable,", ","), "row 4: the rig is blank"),
+        (("Cable,Tidewrack", "Cable"), "row 4: 9 fields where the table has 10 columns"),
+    ],
+)
+def test_a_wrong_cell_is_named(tmp_path, change, says):
+    with pytest.raises(BadLog, match=says):
+        read_results(table(tmp_path, TABLE.replace(*change)))
+
+
+@pytest.fixture(scope="module")
+def demo_board(shipped_demo, tmp_path_factory):
+    from shutil import copyfile
+
+    copy = copyfile(shipped_demo, tmp_path_factory.mktemp("demo") / "demo.blunt")
+    with Logbook.open(copy) as book:
+        contents = book.contents()
+    return contents, build_board(contents, contents.reviews["which-link"])
+
+
+def test_the_tidy_csv_reads_back_as_the_boards_figures(demo_board):
+    contents, board = demo_board
+    rows = list(csv.DictReader(io.StringIO(board_csv(contents, board))))
+    assert tuple(rows[0]) == TIDY_COLUMNS
+    assert len(rows) == len(board.cells) == 50
+    names = {column.rig_id: column.name for column in board.columns}
+    by_key = {(row["rig"], row["title"], row["resolution"]): row for row in rows}
+    for (rig_id, case_id), cell in board.cells.items():
+        case = contents.cases[case_id]
+        title = contents.titles[case.title_id].name
+        row = by_key[names[rig_id], title, case.resolution]
+        assert float(row["average_fps"]) == pytest.approx(cell.average_fps, abs=6e-4)
+        assert float(row["gain"]) == pytest.approx(cell.gain, abs=6e-6)
+        assert float(row["loss"]) == pytest.approx(cell.loss, abs=6e-6)
+        assert row["gain_base"] == "Built-in iG-6"
+        assert row["loss_reference"] == "Workbench Marram 12"
+        assert row["low_school"] == "percentile"
+
+
+def test_markdown_carries_every_cell_and_its_base(demo_board):
+    _, board = demo_board
+    text = board_markdown(board)
+    assert text.startswith("# Which link\n\n**Through the 40 Gb/s cable, the Marram 12 runs")
+    assert "Gain over Built-in iG-6." in text
+    assert "Change against Workbench Marram 12." in text
+    for cell in board.cells.values():
+        assert f" {value_text(cell.gain, Lens.GAIN)} |" in text
+    widths = {line.count("|") for line in text.splitlines() if line.startswith("|")}
+    assert widths == {7}
+
+
+def test_a_bar_in_a_name_does_not_break_the_table(demo_board):
+    contents, board = demo_board
+    rig = contents.rigs["sluice-marram-12"].model_copy(update={"name": "a|b"})
+    changed = contents.with_records({"rigs": {rig.id: rig}})
+    assert "a\\|b" in board_markdown(build_board(changed, board.review))
+
+
+def test_the_same_inputs_give_the_same_bytes(demo_board, tmp_path):
+    first = [path.read_bytes() for path in write_report(*demo_board, tmp_path / "one")]
+    assert first == [path.read_bytes() for path in write_report(*demo_board, tmp_path / "two")]
+
+
+def test_a_file_is_whole_or_not_there(tmp_path):
+    target = tmp_path / "board.csv"
+    write_whole(target, "old")
+    write_whole(target, "new")
+    assert target.read_text() == "new"
+    assert [path.name for path in tmp_path.iterdir()] == ["board.csv"]
+    (tmp_path / "file").write_text("")
+    with pytest.raises(CannotWrite, match="Choose another folder"):
+        write_whole(tmp_path / "file" / "board.csv", "x")
+    with pytest.raises(CannotWrite):
+        write_whole(tmp_path, "x")
+    assert not [path for path in tmp_path.iterdir() if path.name.startswith(".")]

@@ -1,0 +1,222 @@
+"""The commands as a script sees them: JSON, exit codes, one line for bad input."""
+
+import json
+import subprocess
+import sys
+
+import numpy as np
+import pytest
+
+from blunt_ruler.cli import main
+from blunt_ruler.core.frames import measure
+from blunt_ruler.logbook import Logbook
+
+
+@pytest.fixture
+def run(capsys):
+    """Run a command in this process: (exit code, stdout, stderr)."""
+
+    def run(*arguments):
+        with pytest.raises(SystemExit) as ended:
+            main([str(argument) for argument in arguments])
+        out, err = capsys.readouterr()
+        return ended.value.code, out, err
+
+    return run
+
+
+@pytest.fixture
+def as_json(run):
+    def as_json(*arguments):
+        code, out, err = run(*arguments)
+        assert (code, err) == (0, "")
+        return json.loads(out)
+
+    return as_json
+
+
+TIMES = np.round(np.random.default_rng(3).gamma(40, 0.4, 1500), 3)
+
+
+@pytest.fixture
+def log(tmp_path):
+    path = tmp_path / "coast.csv"
+    path.write_text("frame time ms\n" + "\n".join(map(str, TIMES)) + "\n")
+    return path
+
+
+KEYS = [
+    *("file", "frames", "duration_s", "average_fps", "median_fps", "low_1_fps", "low_01_fps"),
+    *("low_school", "minimum_fps", "maximum_fps", "steadiness", "stutters_per_min"),
+    *("stutter_time_share", "notes"),
+]
+
+
+def test_metrics_gives_every_figure_of_every_log(as_json, log):
+    first, second = as_json("metrics", log, log, "--json")
+    assert first == second
+    assert list(first) == KEYS
+    figures = measure(TIMES)
+    assert first["frames"] == 1500
+    assert first["average_fps"] == pytest.approx(figures.average_fps)
+    assert first["low_1_fps"] == pytest.approx(1000 / np.quantile(TIMES, 0.99))
+    assert first["low_school"] == "percentile"
+
+
+def test_metrics_by_another_school_and_part(as_json, log):
+    (whole,) = as_json("metrics", log, "--school", "time-share", "--json")
+    assert whole["low_school"] == "time-share"
+    (part,) = as_json("metrics", log, "--from", "2", "--to", "3", "--json")
+    assert part["duration_s"] == pytest.approx(1.0, abs=0.05)
+    assert part["low_1_fps"] is None
+    assert any("at least 100 frames" in note for note in part["notes"])
+    (as_rates,) = as_json("metrics", log, "--unit", "fps", "--json")
+    assert as_rates["average_fps"] == pytest.approx(measure(1000 / TIMES).average_fps)
+
+
+def test_a_bad_row_is_named_and_can_be_skipped(run, as_json, log):
+    lines = log.read_text().splitlines()
+    lines[7] = "slow"
+    log.write_text("\n".join(lines))
+    code, out, err = run("metrics", log, "--json")
+    assert (code, out) == (2, "")
+    assert err.startswith("coast.csv, row 8: “slow” is not a number.")
+    assert "--skip-bad-rows" in err
+    (result,) = as_json("metrics", log, "--skip-bad-rows", "--json")
+    assert result["frames"] == 1499
+    assert any("row 8 cannot be used" in note for note in result["notes"])
+
+
+TABLE = """rig,title,scene,resolution,preset,run,average_fps,low_1_fps,driver
+A,Tidewrack,coast,1080p,High,1,20,15,x
+B,Tidewrack,coast,1080p,High,1,40,30,x
+B,Tidewrack,coast,1080p,High,2,60,40,x
+C,Tidewrack,coast,1080p,High,1,96,70,x
+"""
+
+
+def test_compare_of_a_table(as_json, tmp_path):
+    path = tmp_path / "results.csv"
+    path.write_text(TABLE)
+    result = as_json("compare", "--table", path, "--base", "A", "--reference", "C", "--json")
+    assert result["mean"] == "geometric"
+    b = next(rig for rig in result["rigs"] if rig["rig"] == "B")
+    (case,) = b["cases"]
+    assert case["case"] == "Tidewrack / coast / 1080p / High"
+    assert case["runs"] == 2
+    assert case["average_fps"] == pytest.approx(48.0)  # the harmonic mean of 40 and 60
+    assert case["gain"] == pytest.approx(1.4)
+    assert case["loss"] == pytest.approx(0.5)
+    assert (b["mean_gain"], b["mean_loss"]) == (pytest.approx(1.4), pytest.approx(0.5))
+
+
+def test_compare_of_a_logbook_and_another_base(as_json, run, demo_book):
+    result = as_json("compare", demo_book, "--base", "built-in ig-6", "--json")
+    assert result["low_school"] == "percentile"
+    assert result["rigs"][0]["rig"] == "Built-in iG-6"
+    assert result["rigs"][0]["mean_gain"] == 0.0
+    other = as_json(
+        "compare", demo_book, "--review", "which card", "--base", "Sluice Marram 8", "--json"
+    )
+    assert other["base"] == "Sluice Marram 8"
+    assert other["reference"] == "Workbench Marram 16"
+    code, out, _ = run("compare", demo_book)
+    assert code == 0
+    assert "over Built-in iG-6" in out
+    assert "against Workbench Marram 12" in out
+
+
+def test_import_builds_a_logbook_that_compares(run, as_json, log, tmp_path):
+    book = tmp_path / "new.blunt"
+    fast = tmp_path / "fast.csv"
+    fast.write_text("frame time ms\n" + "\n".join(f"{t / 2:.4f}" for t in TIMES))
+    case = "Tidewrack / coast run / 1080p / High"
+    for rig, role, path in (("iG-6", "base", log), ("Tower", "reference", fast)):
+        code, _, _ = run("import", book, path, "--rig", rig, "--case", case, "--role", role)
+        assert code == 0
+    result = as_json("compare", book, "--json")
+    tower = next(rig for rig in result["rigs"] if rig["rig"] == "Tower")
+    assert tower["mean_gain"] == pytest.approx(1.0, rel=1e-4)
+    assert tower["cases"][0]["case"] == case
+
+
+def test_simulate_gives_the_same_bytes_for_the_same_seed(as_json, tmp_path):
+    options = ["--seed", 3, "--rig", "sluice marram 12", "--case", "Tidewrack / 1440p / High"]
+    options += ["--seconds", 3, "--repeats", 2, "--json"]
+    first = as_json("simulate", "--out", tmp_path / "one", *options)
+    second = as_json("simulate", "--out", tmp_path / "two", *options)
+    assert len(first) == 2
+    for a, b in zip(first, second, strict=True):
+        with open(a, "rb") as one, open(b, "rb") as two:  # noqa: PTH123
+            assert one.read() == two.read()
+
+
+def test_report_writes_both_files(run, demo_book, tmp_path):
+    code, out, _ = run("report", demo_book, "--out", tmp_path / "report")
+    assert code == 0
+    assert sorted(path.name for path in (tmp_path / "report").iterdir()) == [
+        "board.csv",
+        "board.md",
+    ]
+    assert len(out.splitlines()) == 2
+
+
+def test_demo_puts_a_logbook_where_it_is_told(run, tmp_path):
+    code, _, _ = run("demo", "--out", tmp_path / "d.blunt")
+    assert code == 0
+    with Logbook.open(tmp_path / "d.blunt") as book:
+        assert len(book.contents().reviews) == 2
+    assert run("demo", "--out", tmp_path / "d.blunt")[0] == 2
+
+
+@pytest.mark.parametrize(
+    ("arguments", "says"),
+    [
+        (["metrics"], "Missing argument"),
+        (["metrics", "none.csv"], "none.csv: cannot be read"),
+        (["metrics", "LOG", "--unit", "furlong"], "--unit: “furlong” is not a unit"),
+        (["metrics", "LOG", "--column", "x"], "no column “x”"),
+        (["metrics", "LOG", "--from", "900"], "fewer than 2 frames"),
+        (["metrics", "LOG", "--school", "home"], "Invalid value for '--school'"),
+        (["compare"], "exactly one of them"),
+        (["compare", "none.blunt"], "no such file"),
+        (["compare", "LOG"], "not a Blunt Ruler logbook"),
+        (["compare", "DEMO", "--review", "x"], "The reviews are: Which link, Which card"),
+        (["compare", "DEMO", "--base", "x"], "no rig named “x”"),
+        (["compare", "--table", "LOG"], "Name it"),
+        (["compare", "--table", "LOG", "--base", "A"], "the columns rig, title and average_fps"),
+        (["import", "NEW", "LOG", "--rig", "A", "--case", "/"], "Title / scene"),
+        (["simulate", "--out", "OUT", "--seed", "-1"], "Invalid value for '--seed'"),
+        (["simulate", "--out", "OUT", "--seed", "1", "--rig", "x"], "there is no “x”"),
+        (["simulate", "--out", "OUT", "--seed", "1", "--case", "x"], "there is no “x”"),
+        (["simulate", "--out", "OUT", "--seed", "1", "--habit", "x"], "decimal comma"),
+        (["report", "DEMO", "--out", "LOG/x"], "Choose another folder"),
+        (["frobnicate"], "No such command"),
+        (["metrics", "--frobnicate"], "No such option"),
+    ],
+)
+def test_bad_input_is_one_line_and_exit_2(run, arguments, says, log, demo_book, tmp_path):
+    places = {
+        "LOG": log,
+        "DEMO": demo_book,
+        "NEW": tmp_path / "new.blunt",
+        "OUT": tmp_path / "out",
+        "LOG/x": log / "x",
+    }
+    code, out, err = run(*(places.get(argument, argument) for argument in arguments))
+    assert code == 2
+    assert says in err
+    assert out == ""
+    assert err.count("\n") == 1
+    assert not (tmp_path / "out").exists()
+    assert not (tmp_path / "new.blunt").exists()
+
+
+def test_the_installed_command_starts_and_fails_cleanly():
+    done = subprocess.run(
+        [sys.executable, "-m", "blunt_ruler", "metrics", "none.csv"],
+        capture_output=True,
+        text=True,
+    )
+    assert done.returncode == 2
+    assert "Traceback" not in done.stderr

@@ -1,0 +1,72 @@
+"""A dressed application, and windows that are closed again."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from blunt_ruler.ui import theme
+
+
+@pytest.fixture(scope="session")
+def dressed(qapp):
+    theme.load_fonts()
+    qapp.setStyle("Fusion")
+    theme.apply_theme(qapp, theme.PAPER)
+    return qapp
+
+
+@pytest.fixture
+def window(dressed, qtbot, own_settings):
+    """The window without a logbook."""
+    from blunt_ruler.ui.settings import Settings
+    from blunt_ruler.ui.window import MainWindow
+
+    window = MainWindow(Settings())
+    qtbot.addWidget(window)
+    window.show()
+    window.activateWindow()
+    qtbot.waitUntil(window.isActiveWindow)
+    yield window
+    window.close()
+
+
+@pytest.fixture
+def settle(qtbot):
+    """Wait until the desk has nothing under way and the window has drawn."""
+
+    def settle(window):
+        qtbot.waitUntil(lambda: not window.desk.jobs._running, timeout=20_000)
+        qtbot.wait(1)
+
+    return settle
+
+
+@pytest.fixture
+def demo_window(window, demo_book, settle):
+    """The window on a copy of the demo."""
+    window.desk.open(demo_book)
+    settle(window)
+    return window
+
+
+@pytest.fixture
+def logs(tmp_path) -> list[Path]:
+    """Three logs of one case on three rigs, as three programs might write them."""
+    folder = tmp_path / "logs"
+    folder.mkdir()
+    rng = np.random.default_rng(5)
+    paths = []
+    for name, mean_ms in (("builtin", 40.0), ("cable", 16.0), ("tower", 10.0)):
+        times = np.round(mean_ms * np.exp(rng.normal(0, 0.1, 1200)), 3)
+        path = folder / f"{name}_coast_1080p.csv"
+        if name == "builtin":
+            text = "frame time ms;power\n" + "\n".join(f"{t};20,5" for t in times)
+            text = text.replace(".", ",")
+        elif name == "cable":
+            text = "FPS\n" + "\n".join(f"{1000 / t:.5f}" for t in times)
+        else:
+            text = "elapsed s\tbusy\n" + "\n".join(f"{t:.6f}\t97" for t in np.cumsum(times) / 1000)
+        path.write_text(text, "utf-8")
+        paths.append(path)
+    return paths

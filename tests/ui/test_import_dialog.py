@@ -1,0 +1,142 @@
+"""The import dialog: what was found, what is wrong, and what can be corrected before importing."""
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import Qt
+
+from blunt_ruler.core.models import Role
+from blunt_ruler.logbook import Logbook
+from blunt_ruler.ui.runs.import_dialog import ImportDialog
+
+TIMES = np.round(np.random.default_rng(3).gamma(40, 0.4, 900), 3)
+
+
+@pytest.fixture
+def dialog_on(dressed, qtbot):
+    dialogs = []
+
+    def dialog_on(*paths, contents=None, review=None, remembered=lambda _header: None):
+        dialog = ImportDialog(paths, contents, review, remembered)
+        qtbot.addWidget(dialog)
+        dialog.show()
+        qtbot.waitUntil(lambda: not dialog._progress, timeout=20_000)
+        dialogs.append(dialog)
+        return dialog
+
+    yield dialog_on
+    for dialog in dialogs:
+        dialog.reject()
+
+
+def log(tmp_path, name="cable.csv", lines=None, header="frame time ms"):
+    path = tmp_path / name
+    path.write_text("\n".join([header, *(lines or map(str, TIMES))]))
+    return path
+
+
+def test_what_was_found_is_shown(dialog_on, tmp_path):
+    dialog = dialog_on(log(tmp_path))
+    assert dialog.column_box.currentText() == "frame time ms"
+    assert "milliseconds" in dialog.unit_box.currentText()
+    assert "One column, decimal point, UTF-8" in dialog.found.text()
+    assert dialog.rows.item(0, 0).text() == str(TIMES[0])
+    assert dialog.rows.verticalHeaderItem(0).text() == "2"  # the line in the file
+    assert "1 % low" in dialog.figures.text()
+    assert "900 frames" in dialog.more_figures.text()
+    assert dialog.go.text() == "Import 1 log"
+
+
+def test_another_unit_is_chosen_and_the_figures_follow(dialog_on, tmp_path, qtbot):
+    dialog = dialog_on(log(tmp_path))
+    before = dialog.figures.text()
+    dialog.unit_box.setCurrentIndex(3)
+    dialog.unit_box.activated.emit(3)
+    qtbot.waitUntil(lambda: not dialog._progress, timeout=20_000)
+    assert dialog.figures.text() != before
+    assert dialog.unit_box.currentText() == "frames per second"
+    assert dialog._files[0].reading.mapping.unit == "fps"
+
+
+def test_a_bad_log_is_named_and_the_others_can_go_on(dialog_on, tmp_path):
+    empty = tmp_path / "empty.csv"
+    empty.write_text("")
+    dialog = dialog_on(empty, log(tmp_path))
+    assert "the file is empty" in dialog.table.item(0, 0).text()
+    assert "1 log can be imported, 1 cannot" in dialog.blunt.text()
+    dialog.case_boxes[1].setCurrentText("Tidewrack")
+    assert dialog.go.isEnabled()
+    assert dialog.go.text() == "Import 1 log"
+
+
+def test_bad_rows_wait_for_a_decision(dialog_on, tmp_path):
+    lines = list(map(str, TIMES))
+    lines[3] = "oops"
+    dialog = dialog_on(log(tmp_path, lines=lines))
+    dialog.case_boxes[0].setCurrentText("Tidewrack")
+    assert not dialog.go.isEnabled()
+    assert "row 5 cannot be used: “oops” is not a number; 899 frames are left" in (
+        dialog.problem.text()
+    )
+    dialog.skip_bad.setChecked(True)
+    assert dialog.go.isEnabled()
+
+
+def test_what_was_typed_stays_while_it_is_wrong(dialog_on, tmp_path):
+    dialog = dialog_on(log(tmp_path))
+    dialog.case_boxes[0].setCurrentText("a/b/c/d/e")
+    assert not dialog.go.isEnabled()
+    assert "does not name a case" in dialog.problem.text()
+    assert dialog.case_boxes[0].currentText() == "a/b/c/d/e"
+    dialog.case_boxes[0].setCurrentText("Tidewrack")
+    dialog.rig_boxes[0].setCurrentText("  ")
+    assert "no rig is named" in dialog.problem.text()
+    dialog.rig_boxes[0].setCurrentText("Cable")
+    assert dialog.problem.text() == ""
+    assert dialog.go.isEnabled()
+
+
+def test_known_rigs_cases_and_roles_are_proposed(dialog_on, tmp_path, demo_book):
+    with Logbook.open(demo_book) as book:
+        contents = book.contents()
+    path = log(tmp_path, "workbench-marram-12 tidewrack coast run 1440p high.csv")
+    dialog = dialog_on(path, contents=contents, review=contents.reviews["which-link"])
+    assert dialog.rig_boxes[0].currentText() == "Workbench Marram 12"
+    assert dialog.case_boxes[0].currentText() == "Tidewrack / coast run / 1440p / High"
+    assert dialog.role_boxes[0].currentData() is Role.REFERENCE
+
+
+def test_a_confirmed_mapping_is_used_for_the_next_log_of_that_header(
+    window, settle, qtbot, tmp_path
+):
+    window.desk.create(tmp_path / "new.blunt")
+    settle(window)
+    lines = [f"{t},{t * 2:.3f}" for t in TIMES]
+    first = log(tmp_path, "first.csv", lines, "frame time ms,frame total ms")
+    second = log(tmp_path, "second.csv", lines, "frame time ms,frame total ms")
+    window.import_logs([first])
+    dialog = window.import_dialog
+    qtbot.waitUntil(lambda: not dialog._progress, timeout=20_000)
+    dialog.column_box.setCurrentText("frame total ms")
+    dialog.column_box.activated.emit(1)
+    qtbot.waitUntil(lambda: not dialog._progress, timeout=20_000)
+    dialog.case_for_all.setCurrentText("Tidewrack")
+    qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
+    settle(window)
+    window.import_logs([second])
+    again = window.import_dialog
+    qtbot.waitUntil(lambda: not again._progress, timeout=20_000)
+    assert again.column_box.currentText() == "frame total ms"
+    assert "confirmed for this header before" in again.why.text()
+    again.reject()
+
+
+def test_reading_many_logs_can_be_stopped(dressed, qtbot, tmp_path):
+    paths = [log(tmp_path, f"log{number}.csv") for number in range(30)]
+    dialog = ImportDialog(paths, None, None, lambda _header: None)
+    qtbot.addWidget(dialog)
+    dialog.show()
+    qtbot.mouseClick(dialog.stop_reading, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: not dialog._progress, timeout=20_000)
+    stopped = [file for file in dialog._files if "stopped" in file.error]
+    assert stopped
+    dialog.reject()

@@ -1,0 +1,374 @@
+"""The real window: import → Board → change base → undo → export, and the ways around it."""
+
+import csv
+import sqlite3
+
+import pytest
+from PyQt6.QtCore import QItemSelectionModel, QMimeData, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QFileDialog, QLineEdit
+
+from blunt_ruler.core.board import Lens
+from blunt_ruler.core.models import Decision, Role
+from blunt_ruler.logbook import Logbook
+from blunt_ruler.ui import theme
+
+
+def choose_cell(window, rig_id, case_id):
+    board = window.board.model.board
+    column = [one.rig_id for one in board.columns].index(rig_id)
+    row = [one.case_id for one in board.rows].index(case_id)
+    window.board.table.setCurrentIndex(window.board.model.index(row, column))
+
+
+def evidence_text(stop):
+    from PyQt6.QtWidgets import QLabel
+
+    return " | ".join(label.text() for label in stop.evidence.findChildren(QLabel))
+
+
+def import_all(window, qtbot, settle, paths, case="Tidewrack / coast run / 1080p / High"):
+    window.import_logs(paths)
+    qtbot.waitUntil(lambda: hasattr(window, "import_dialog"), timeout=20_000)
+    dialog = window.import_dialog
+    qtbot.waitUntil(lambda: not dialog._progress, timeout=20_000)
+    dialog.case_for_all.setCurrentText(case)
+    qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
+    settle(window)
+
+
+def test_import_board_change_base_undo_export(window, qtbot, settle, logs, tmp_path):
+    window.desk.create(tmp_path / "new.blunt")
+    settle(window)
+    assert "No runs yet" in window.board.blunt.text()
+
+    import_all(window, qtbot, settle, logs)
+    assert window.current_stop == "Board"
+    board = window.board.model.board
+    assert [column.name for column in board.columns] == ["builtin", "cable", "tower"]
+    assert [str(column.role) for column in board.columns] == ["base", "under test", "reference"]
+    line = window.board.blunt.text()
+    assert line.startswith("cable runs 2.5 times as fast as builtin and reaches 6")
+    assert line.endswith("\u2009% of tower.")
+
+    window.board.base_box.setCurrentText("tower")
+    window.board.base_box.activated.emit(window.board.base_box.currentIndex())
+    settle(window)
+    assert window.board.model.board.base.name == "tower"
+    assert window.board.model.board.reference is None
+    assert "No reference rig is chosen" in window.board.blunt.text()
+    assert window.actions_by_name["Undo"].text() == "Undo: make tower base"
+
+    window.actions_by_name["Undo"].trigger()
+    settle(window)
+    assert window.board.model.board.base.name == "builtin"
+    assert window.board.blunt.text() == line
+    assert "Undone: make tower base" in window.banner.words.text()
+
+    window.go_to("Write-up")
+    assert line in window.writeup.preview.toPlainText()
+    window.export("csv", tmp_path / "out" / "board.csv")
+    settle(window)
+    with (tmp_path / "out" / "board.csv").open() as file:
+        rows = list(csv.DictReader(file))
+    assert {row["rig"]: row["role"] for row in rows}["tower"] == "reference"
+    assert float(rows[1]["gain"]) == pytest.approx(1.5, abs=0.05)
+
+    for _ in range(2):
+        window.actions_by_name["Undo"].trigger()
+    settle(window)
+    assert not window.desk.spread.contents.runs
+    assert "No runs yet" in window.board.blunt.text()
+
+
+def test_logs_dropped_on_an_empty_window_start_a_logbook(window, qtbot, settle, logs):
+    assert window.stack.currentWidget() is window.welcome
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(path)) for path in logs])
+    drop = QDropEvent(
+        QPointF(5, 5),
+        Qt.DropAction.CopyAction,
+        data,
+        Qt.MouseButton.LeftButton,
+        Qt.KeyboardModifier.NoModifier,
+    )
+    window.dropEvent(drop)
+    qtbot.waitUntil(lambda: hasattr(window, "import_dialog"), timeout=20_000)
+    assert window.desk.spread.path.name == "logbook.blunt"
+    dialog = window.import_dialog
+    qtbot.waitUntil(lambda: not dialog._progress, timeout=20_000)
+    # Names of the files propose the rigs and the case, their rates the roles.
+    assert [box.currentText() for box in dialog.rig_boxes] == ["builtin", "cable", "tower"]
+    assert {box.currentText() for box in dialog.case_boxes} == {"coast 1080p"}
+    assert [box.currentText() for box in dialog.role_boxes] == ["base", "under test", "reference"]
+    assert dialog.go.isEnabled()
+    dialog.reject()
+    assert not window.desk.spread.contents.runs
+
+
+def test_a_dropped_logbook_is_opened(window, settle, demo_book):
+    window.take_dropped([QUrl.fromLocalFile(str(demo_book))])
+    settle(window)
+    assert len(window.desk.spread.contents.reviews) == 2
+    assert window.settings.recent == [demo_book]
+
+
+@pytest.mark.parametrize("lens", list(Lens))
+def test_every_lens_shows_and_says_its_base(demo_window, lens):
+    demo_window.show_lens(lens)
+    board = demo_window.board
+    index = board.model.index(0, 1)
+    assert board.model.data(index)
+    assert board.model.headerData(1, Qt.Orientation.Horizontal) == "Sluice Marram 12 (under test)"
+    words = board.shown._whole
+    if lens is Lens.GAIN:
+        assert words == "gain over Built-in iG-6"
+        assert board.model.data(index).startswith("+")
+    if lens is Lens.LOSS:
+        assert words == "change against Workbench Marram 12"
+        assert board.model.data(index).startswith("−")
+    assert demo_window.grab().width() == demo_window.width()
+
+
+def test_choosing_a_cell_moves_the_line_the_ruler_and_the_evidence(demo_window):
+    choose_cell(demo_window, "groyne-marram-12", "tidewrack-1080p")
+    assert "PCIe 4.0 x4 cord" in demo_window.board.blunt.text()
+    shown = evidence_text(demo_window.board)
+    assert "Groyne Marram 12, Tidewrack 1080p High" in shown
+    assert "monitor was on the host" in shown
+    assert "Tidewrack" in demo_window.board.ruler.accessibleName()
+    assert "Sluice Marram 12: 68" in demo_window.board.ruler.accessibleDescription()
+
+
+def test_a_run_set_aside_in_the_evidence_leaves_the_figure(demo_window, settle):
+    choose_cell(demo_window, "groyne-marram-12", "tidewrack-1080p")
+    before = demo_window.board.model.board.cells["groyne-marram-12", "tidewrack-1080p"]
+    box = next(
+        box
+        for box in demo_window.board.evidence.findChildren(QComboBox)
+        if box.accessibleName() == "Decision on pass 2"
+    )
+    box.textActivated.emit("set aside")
+    settle(demo_window)
+    after = demo_window.board.model.board.cells["groyne-marram-12", "tidewrack-1080p"]
+    assert after.runs == before.runs - 1
+    assert after.average_fps != before.average_fps
+
+
+def test_names_are_edited_in_place(demo_window, qtbot, settle):
+    choose_cell(demo_window, "sluice-marram-12", "tidewrack-1080p")
+    demo_window.actions_by_name["Chosen rig: rename"].trigger()
+    editor = demo_window.board.table.rigs.findChild(QLineEdit)
+    assert editor.text() == "Sluice Marram 12"
+    editor.setText("Sluice, second cable")
+    qtbot.keyClick(editor, Qt.Key.Key_Return)
+    settle(demo_window)
+    assert demo_window.board.model.board.columns[1].name == "Sluice, second cable"
+    demo_window.desk.undo()
+    settle(demo_window)
+    assert demo_window.board.model.board.columns[1].name == "Sluice Marram 12"
+
+
+def test_roles_are_given_from_the_keyboard(demo_window, settle):
+    choose_cell(demo_window, "groyne-marram-12", "tidewrack-1080p")
+    demo_window.actions_by_name["Chosen rig: make it base"].trigger()
+    settle(demo_window)
+    board = demo_window.board.model.board
+    assert board.base.rig_id == "groyne-marram-12"
+    assert board.column("built-in-ig-6").role is Role.TESTED
+
+
+def test_the_palette_finds_and_does(demo_window, qtbot, settle):
+    demo_window.actions_by_name["All actions…"].trigger()
+    palette = demo_window.palette_list
+    assert palette.isVisible()
+    qtbot.keyClicks(palette.entry, "lens gain")
+    assert palette.list.topLevelItemCount() == 1
+    qtbot.keyClick(palette.entry, Qt.Key.Key_Return)
+    assert demo_window.board.model.lens is Lens.GAIN
+    assert not palette.isVisible()
+    palette.open()
+    count = palette.list.topLevelItemCount()
+    assert count == len(demo_window.actions_by_name)
+    qtbot.keyClick(palette.entry, Qt.Key.Key_Up)
+    assert palette.list.currentItem().text(0) == "Quit"
+    qtbot.keyClick(palette.entry, Qt.Key.Key_Escape)
+    assert not palette.isVisible()
+
+
+def test_stops_are_reached_by_key_and_coming_ones_say_so(demo_window, qtbot):
+    from PyQt6.QtWidgets import QLabel
+
+    for name, button in demo_window.rail.stops.items():
+        demo_window.actions_by_name[f"Go to {name}"].trigger()
+        assert button.isChecked()
+        words = [label.text() for label in demo_window.stack.currentWidget().findChildren(QLabel)]
+        if button.state.words == "coming":
+            assert "Coming: this stop is not built yet." in words
+    demo_window.rail.stops["Bench"].setFocus()
+    qtbot.keyClick(demo_window.rail.stops["Bench"], Qt.Key.Key_Down)
+    assert demo_window.rail.stops["Plan"].hasFocus()
+    qtbot.keyClick(demo_window.rail.stops["Plan"], Qt.Key.Key_Space)
+    assert demo_window.current_stop == "Plan"
+
+
+def test_another_review_is_chosen_and_survives_edits(demo_window, settle):
+    demo_window.desk.choose_review("which-card")
+    settle(demo_window)
+    assert len(demo_window.board.model.board.columns) == 6
+    demo_window.desk.give_role("sluice-marram-16", Role.REFERENCE)
+    settle(demo_window)
+    assert demo_window.desk.spread.review.id == "which-card"
+    assert demo_window.board.model.board.reference.rig_id == "sluice-marram-16"
+
+
+def test_a_refused_logbook_is_said_and_the_open_one_stays(demo_window, settle, tmp_path):
+    other = tmp_path / "other.blunt"
+    with sqlite3.connect(other) as db:
+        db.execute("CREATE TABLE x (y)")
+    demo_window.desk.open(other)
+    settle(demo_window)
+    assert demo_window.banner.isVisible()
+    assert "belongs to another program" in demo_window.banner.words.text()
+    assert len(demo_window.desk.spread.contents.rigs) == 9
+    demo_window.desk.give_role("groyne-marram-12", Role.BASE)
+    settle(demo_window)
+    assert demo_window.board.model.board.base.rig_id == "groyne-marram-12"
+
+
+def test_a_fault_inside_is_said_to_be_ours(demo_window, settle, caplog):
+    def broken(_step):
+        raise ZeroDivisionError("for the test")
+
+    demo_window.desk._run("Failing", broken, lambda _result: None)
+    settle(demo_window)
+    assert "A fault inside Blunt Ruler" in demo_window.banner.words.text()
+    assert "ZeroDivisionError" in caplog.text
+
+
+def test_long_work_shows_its_progress_and_can_be_cancelled(demo_window, qtbot, settle):
+    import time
+
+    results = []
+
+    def slow(step):
+        for tick in range(2000):
+            step("Counting slowly", tick / 2000)
+            time.sleep(0.005)
+
+    job = demo_window.desk.jobs.run("Counting", slow, results.append, results.append)
+    qtbot.waitUntil(demo_window.work.isVisible, timeout=5000)
+    assert demo_window.work.words.text() == "Counting slowly"
+    with qtbot.waitSignal(job.cancelled, timeout=5000):
+        qtbot.mouseClick(demo_window.work.cancel, Qt.MouseButton.LeftButton)
+    settle(demo_window)
+    assert not demo_window.work.isVisible()
+    assert results == []
+
+
+def test_new_open_and_copy_ask_for_a_file(window, settle, monkeypatch, tmp_path):
+    answers = {"getSaveFileName": tmp_path / "made", "getOpenFileName": tmp_path / "made.blunt"}
+    for name, path in answers.items():
+        monkeypatch.setattr(QFileDialog, name, lambda *_a, path=path, **_k: (str(path), ""))
+    window.actions_by_name["New logbook…"].trigger()
+    settle(window)
+    assert window.desk.spread.path == tmp_path / "made.blunt"
+    answers["getSaveFileName"] = tmp_path / "copy.blunt"
+    monkeypatch.setattr(
+        QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(tmp_path / "copy.blunt"), "")
+    )
+    window.actions_by_name["Copy the logbook to…"].trigger()
+    settle(window)
+    with Logbook.open(tmp_path / "copy.blunt") as book:
+        assert not book.contents().runs
+    window.actions_by_name["Open a logbook…"].trigger()
+    settle(window)
+    assert window.desk.spread.path == tmp_path / "made.blunt"
+
+
+def test_the_demo_opens_as_a_copy_of_ones_own_and_is_kept(window, settle):
+    window.open_demo()
+    settle(window)
+    path = window.desk.spread.path
+    window.desk.rename_rig("sluice-marram-12", "Mine")
+    settle(window)
+    window.open_demo()
+    settle(window)
+    assert window.desk.spread.path == path
+    assert window.desk.spread.contents.rigs["sluice-marram-12"].name == "Mine"
+
+
+def test_the_history_lists_what_changed(demo_window, qtbot, settle):
+    from blunt_ruler.ui.history import HistoryDialog
+
+    demo_window.desk.rename_rig("sluice-marram-12", "Mine")
+    settle(demo_window)
+    demo_window.show_history()
+    settle(demo_window)
+    dialog = demo_window.findChild(HistoryDialog)
+    assert dialog.tree.topLevelItem(0).text(0) == "rename Sluice Marram 12"
+    assert '"Mine"' in dialog.tree.topLevelItem(0).child(0).toolTip(0)
+    dialog.accept()
+
+
+def test_runs_are_filtered_decided_and_explained(demo_window, qtbot, settle):
+    demo_window.go_to("Runs")
+    runs = demo_window.runs
+    settle(demo_window)
+    assert runs.sorted.rowCount() == 197
+    runs.filter.setText("skitter 1080p low sluice")
+    assert runs.sorted.rowCount() == 4
+    assert runs.counted.text() == "4 runs"
+    runs.table.selectionModel().setCurrentIndex(
+        runs.sorted.index(1, 0),
+        QItemSelectionModel.SelectionFlag.ClearAndSelect | QItemSelectionModel.SelectionFlag.Rows,
+    )
+    settle(demo_window)
+    assert runs.plot is not None
+    x, y = runs.plot._curve.getOriginalDataset()
+    assert len(x) == len(y) > 1000
+    runs.table.setFocus()
+    qtbot.keyClick(runs.table, Qt.Key.Key_R)
+    settle(demo_window)
+    run = demo_window.desk.spread.contents.runs[runs._run_id]
+    assert run.decision is Decision.REDO
+    assert "1 to redo" in runs.blunt.text()
+    assert "1 to redo" in demo_window.rail.stops["Runs"].state.words
+    reason = next(e for e in runs.evidence.findChildren(QLineEdit) if e.isVisible())
+    reason.setText("loud neighbour")
+    reason.editingFinished.emit()
+    settle(demo_window)
+    assert demo_window.desk.spread.contents.runs[run.id].reason == "loud neighbour"
+
+
+def test_copying_a_cell_carries_its_bases(demo_window):
+    choose_cell(demo_window, "sluice-marram-12", "tidewrack-1080p")
+    demo_window.actions_by_name["Copy the chosen cell"].trigger()
+    text = QApplication.clipboard().text()
+    assert text.startswith("Sluice Marram 12, Tidewrack / coast run / 1080p / High: 68")
+    assert "over Built-in iG-6" in text
+    assert "against Workbench Marram 12" in text
+
+
+@pytest.mark.parametrize("name", ["Board", "Runs", "Write-up"])
+def test_every_control_has_a_name_for_a_screen_reader(demo_window, settle, name):
+    demo_window.go_to(name)
+    settle(demo_window)
+    nameless = [
+        widget
+        for kind in (QAbstractButton, QComboBox, QLineEdit)
+        for widget in demo_window.findChildren(kind)
+        if widget.isVisible()
+        and widget.focusPolicy() != Qt.FocusPolicy.NoFocus
+        and not (widget.accessibleName() or getattr(widget, "text", lambda: "")())
+        and not widget.objectName().startswith("qt_")
+    ]
+    assert not nameless
+
+
+@pytest.mark.parametrize("pinned", [theme.ThemeName.SLATE, theme.ThemeName.PAPER])
+def test_a_theme_is_pinned_and_remembered(demo_window, pinned):
+    demo_window.pin_theme(pinned)
+    assert theme.current() is theme.wanted_theme(pinned)
+    assert demo_window.settings.theme is pinned
+    theme.apply_theme(QApplication.instance(), theme.PAPER)
