@@ -36,24 +36,24 @@ def log(tmp_path, name="cable.csv", lines=None, header="frame time ms"):
 
 def test_what_was_found_is_shown(dialog_on, tmp_path):
     dialog = dialog_on(log(tmp_path))
-    assert dialog.column_box.currentText() == "frame time ms"
-    assert "milliseconds" in dialog.unit_box.currentText()
-    assert "One column, decimal point, UTF-8" in dialog.found.text()
-    assert dialog.rows.item(0, 0).text() == str(TIMES[0])
-    assert dialog.rows.verticalHeaderItem(0).text() == "2"  # the line in the file
-    assert "1 % low" in dialog.figures.text()
-    assert "900 frames" in dialog.more_figures.text()
+    assert dialog.preview.column_box.currentText() == "frame time ms"
+    assert "milliseconds" in dialog.preview.unit_box.currentText()
+    assert "One column, decimal point, UTF-8" in dialog.preview.found.text()
+    assert dialog.preview.rows.item(0, 0).text() == str(TIMES[0])
+    assert dialog.preview.rows.verticalHeaderItem(0).text() == "2"  # the line in the file
+    assert "1 % low" in dialog.preview.figures.text()
+    assert "900 frames" in dialog.preview.more_figures.text()
     assert dialog.go.text() == "Import 1 log"
 
 
 def test_another_unit_is_chosen_and_the_figures_follow(dialog_on, tmp_path, qtbot):
     dialog = dialog_on(log(tmp_path))
-    before = dialog.figures.text()
-    dialog.unit_box.setCurrentIndex(3)
-    dialog.unit_box.activated.emit(3)
+    before = dialog.preview.figures.text()
+    dialog.preview.unit_box.setCurrentIndex(3)
+    dialog.preview.unit_box.activated.emit(3)
     qtbot.waitUntil(lambda: not dialog._progress, timeout=20_000)
-    assert dialog.figures.text() != before
-    assert dialog.unit_box.currentText() == "frames per second"
+    assert dialog.preview.figures.text() != before
+    assert dialog.preview.unit_box.currentText() == "frames per second"
     assert dialog._files[0].reading.mapping.unit == "fps"
 
 
@@ -116,8 +116,8 @@ def test_a_confirmed_mapping_is_used_for_the_next_log_of_that_header(
     window.import_logs([first])
     dialog = window.import_dialog
     qtbot.waitUntil(lambda: not dialog._progress, timeout=20_000)
-    dialog.column_box.setCurrentText("frame total ms")
-    dialog.column_box.activated.emit(1)
+    dialog.preview.column_box.setCurrentText("frame total ms")
+    dialog.preview.column_box.activated.emit(1)
     qtbot.waitUntil(lambda: not dialog._progress, timeout=20_000)
     dialog.case_for_all.setCurrentText("Tidewrack")
     qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
@@ -125,8 +125,8 @@ def test_a_confirmed_mapping_is_used_for_the_next_log_of_that_header(
     window.import_logs([second])
     again = window.import_dialog
     qtbot.waitUntil(lambda: not again._progress, timeout=20_000)
-    assert again.column_box.currentText() == "frame total ms"
-    assert "confirmed for this header before" in again.why.text()
+    assert again.preview.column_box.currentText() == "frame total ms"
+    assert "confirmed for this header before" in again.preview.why.text()
     again.reject()
 
 

@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QDialog,
-    QGridLayout,
     QHBoxLayout,
     QHeaderView,
     QProgressBar,
@@ -23,7 +22,7 @@ from PyQt6.QtWidgets import (
 )
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.frames import FrameFigures, LowSchool, measure, why_no_low
+from blunt_ruler.core.frames import FrameFigures, LowSchool, measure
 from blunt_ruler.core.intake import (
     Arrival,
     known_name,
@@ -32,12 +31,12 @@ from blunt_ruler.core.intake import (
     propose_roles,
 )
 from blunt_ruler.core.models import Contents, Origin, Review, Role, Trace
-from blunt_ruler.core.text import capital, count_text, duration_text, fps_text
+from blunt_ruler.core.text import count_text, fps_text
 from blunt_ruler.exchange.frame_logs import LogReading, bad_rows_text, read_log
-from blunt_ruler.exchange.log_columns import UNIT_WORDS, LogMapping, Unit
+from blunt_ruler.exchange.log_columns import LogMapping
 from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.parts import label
-from blunt_ruler.ui.runs.trace_plot import TracePlot
+from blunt_ruler.ui.runs.log_preview import LogPreview
 
 Remembered = Callable[[str], str | None]
 
@@ -130,53 +129,13 @@ class ImportDialog(QDialog):
         around.addWidget(self.blunt)
         around.addLayout(case_row)
         around.addWidget(self.table, 1)
-        around.addLayout(self._lay_out_preview(), 2)
-        around.addLayout(self._lay_out_foot())
-
-    def _lay_out_preview(self) -> QHBoxLayout:
-        self.found = label("", "quiet")
-        self.column_box = QComboBox()
-        self.column_box.setAccessibleName("Column of the frame times")
-        self.unit_box = QComboBox()
-        self.unit_box.setAccessibleName("What its numbers are")
-        for unit, words in UNIT_WORDS.items():
-            self.unit_box.addItem(words, unit)
-        self.column_box.activated.connect(lambda _index: self._on_mapping_chosen())
-        self.unit_box.activated.connect(lambda _index: self._on_mapping_chosen())
-        self.why = label("", "quiet")
-        self.warnings = label("", "caution")
+        self.preview = LogPreview(self._school)
+        self.preview.mapping_chosen.connect(self._on_mapping_chosen)
         self.skip_bad = QCheckBox("Use the rows that can be used")
         self.skip_bad.toggled.connect(lambda _on: self._update())
-        self.rows = QTableWidget()
-        self.rows.setAccessibleName("First rows of the log")
-        self.rows.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.rows.verticalHeader().setDefaultSectionSize(22)
-        self.rows.setShowGrid(False)
-        left = QVBoxLayout()
-        left.setSpacing(6)
-        grid = QGridLayout()
-        grid.setVerticalSpacing(6)
-        grid.addWidget(label("column", "quiet", wrap=False), 0, 0)
-        grid.addWidget(self.column_box, 0, 1)
-        grid.addWidget(label("is", "quiet", wrap=False), 1, 0)
-        grid.addWidget(self.unit_box, 1, 1)
-        grid.setColumnStretch(1, 1)
-        for part in (self.found, grid, self.why, self.warnings, self.skip_bad):
-            left.addLayout(part) if isinstance(part, QGridLayout) else left.addWidget(part)
-        left.addWidget(self.rows, 1)
-        self.plot = TracePlot()
-        self.figures = label("", "says", wrap=False)
-        self.more_figures = label("", "quiet", wrap=False)
-        right = QVBoxLayout()
-        right.setSpacing(6)
-        right.addWidget(self.figures)
-        right.addWidget(self.more_figures)
-        right.addWidget(self.plot, 1)
-        both = QHBoxLayout()
-        both.setSpacing(18)
-        both.addLayout(left, 2)
-        both.addLayout(right, 3)
-        return both
+        around.addWidget(self.preview, 2)
+        around.addWidget(self.skip_bad)
+        around.addLayout(self._lay_out_foot())
 
     def _lay_out_foot(self) -> QHBoxLayout:
         self.bar = QProgressBar()
@@ -349,62 +308,15 @@ class ImportDialog(QDialog):
         for rig_box, role_box in zip(self.rig_boxes, self.role_boxes, strict=True):
             role_box.setCurrentText(str(by_name.get(rig_box.currentText(), Role.TESTED)))
 
-    # The preview
-
     def _show_file(self, row: int) -> None:
-        if not 0 <= row < len(self._files):
-            return
-        file = self._files[row]
-        reading, figures = file.reading, file.figures
-        for box in (self.column_box, self.unit_box):
-            box.setEnabled(reading is not None)
-        if reading is None or figures is None:
-            self.found.setText(file.error or f"Reading {file.path.name} …")
-            for words in (self.why, self.warnings, self.figures, self.more_figures):
-                words.setText("")
-            self.rows.clear()
-            self.rows.setRowCount(0)
-            self.plot.show_trace(None)
-            return
-        self.found.setText(f"{capital(reading.layout.words())}.")
-        self.column_box.clear()
-        self.column_box.addItems(list(reading.numeric_columns))
-        self.column_box.setCurrentText(reading.mapping.column)
-        self.unit_box.setCurrentIndex(self.unit_box.findData(reading.mapping.unit))
-        self.why.setText(f"Taken so because {reading.why}." if reading.why else "")
-        low = figures.low_1.by(self._school)
-        lows = why_no_low(figures.frames, 0.01)
-        self.warnings.setText("\n".join(reading.notes))
-        self.figures.setText(
-            f"{fps_text(figures.average_fps)} frames per second, 1 % low {fps_text(low)}"
-        )
-        self.more_figures.setText(
-            lows
-            or f"{count_text(figures.frames, 'frame')} in {duration_text(figures.duration_s)}, "
-            f"low by the {self._school} school"
-        )
-        self._show_rows(reading)
-        self.plot.show_trace(reading.trace.frame_times_ms, low)
+        if 0 <= row < len(self._files):
+            file = self._files[row]
+            self.preview.show_log(file.path.name, file.reading, file.figures, file.error)
 
-    def _show_rows(self, reading: LogReading) -> None:
-        self.rows.setColumnCount(len(reading.layout.names))
-        self.rows.setHorizontalHeaderLabels(list(reading.layout.names))
-        self.rows.setRowCount(len(reading.first_rows))
-        first = reading.layout.lines_before + 1
-        self.rows.setVerticalHeaderLabels(
-            [str(first + index) for index in range(len(reading.first_rows))]
-        )
-        for row, fields in enumerate(reading.first_rows):
-            for column, text in enumerate(fields[: self.rows.columnCount()]):
-                self.rows.setItem(row, column, QTableWidgetItem(text))
-        self.rows.resizeColumnsToContents()
-
-    def _on_mapping_chosen(self) -> None:
+    def _on_mapping_chosen(self, mapping: LogMapping) -> None:
         row = self.table.currentRow()
         if 0 <= row < len(self._files):
-            self._files[row].chosen = LogMapping(
-                column=self.column_box.currentText(), unit=Unit(self.unit_box.currentData())
-            )
+            self._files[row].chosen = mapping
             self._read(row)
 
     # Confirming

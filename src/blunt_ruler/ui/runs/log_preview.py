@@ -1,0 +1,127 @@
+"""What was found in one log: its layout, its first rows, its trace and figures, to be confirmed."""
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from blunt_ruler.core.frames import FrameFigures, LowSchool, why_no_low
+from blunt_ruler.core.text import capital, count_text, duration_text, fps_text
+from blunt_ruler.exchange.frame_logs import LogReading
+from blunt_ruler.exchange.log_columns import UNIT_WORDS, LogMapping, Unit
+from blunt_ruler.ui.parts import label
+from blunt_ruler.ui.runs.trace_plot import TracePlot
+
+
+class LogPreview(QWidget):
+    """Shows a reading; the column and the unit can be chosen otherwise.
+
+    Signals:
+        mapping_chosen(LogMapping): the reviewer took another column or unit.
+    """
+
+    mapping_chosen = pyqtSignal(object)
+
+    def __init__(self, school: LowSchool) -> None:
+        super().__init__()
+        self._school = school
+        self.found = label("", "quiet")
+        self.column_box = QComboBox()
+        self.column_box.setAccessibleName("Column of the frame times")
+        self.unit_box = QComboBox()
+        self.unit_box.setAccessibleName("What its numbers are")
+        for unit, words in UNIT_WORDS.items():
+            self.unit_box.addItem(words, unit)
+        self.column_box.activated.connect(lambda _index: self._on_mapping_chosen())
+        self.unit_box.activated.connect(lambda _index: self._on_mapping_chosen())
+        self.why = label("", "quiet")
+        self.warnings = label("", "caution")
+        self.rows = QTableWidget()
+        self.rows.setAccessibleName("First rows of the log")
+        self.rows.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.rows.verticalHeader().setDefaultSectionSize(22)
+        self.rows.setShowGrid(False)
+        left = QVBoxLayout()
+        left.setSpacing(6)
+        grid = QGridLayout()
+        grid.setVerticalSpacing(6)
+        grid.addWidget(label("column", "quiet", wrap=False), 0, 0)
+        grid.addWidget(self.column_box, 0, 1)
+        grid.addWidget(label("is", "quiet", wrap=False), 1, 0)
+        grid.addWidget(self.unit_box, 1, 1)
+        grid.setColumnStretch(1, 1)
+        for part in (self.found, grid, self.why, self.warnings):
+            left.addLayout(part) if isinstance(part, QGridLayout) else left.addWidget(part)
+        left.addWidget(self.rows, 1)
+        self.plot = TracePlot()
+        self.figures = label("", "says", wrap=False)
+        self.more_figures = label("", "quiet", wrap=False)
+        right = QVBoxLayout()
+        right.setSpacing(6)
+        right.addWidget(self.figures)
+        right.addWidget(self.more_figures)
+        right.addWidget(self.plot, 1)
+        both = QHBoxLayout(self)
+        both.setContentsMargins(0, 0, 0, 0)
+        both.setSpacing(18)
+        both.addLayout(left, 2)
+        both.addLayout(right, 3)
+
+    def show_log(
+        self, name: str, reading: LogReading | None, figures: FrameFigures | None, error: str
+    ) -> None:
+        """Show what was read of a log, why it was not, or that it is being read."""
+        for box in (self.column_box, self.unit_box):
+            box.setEnabled(reading is not None)
+        if reading is None or figures is None:
+            self.found.setText(error or f"Reading {name} …")
+            for words in (self.why, self.warnings, self.figures, self.more_figures):
+                words.setText("")
+            self.rows.clear()
+            self.rows.setRowCount(0)
+            self.plot.show_trace(None)
+            return
+        self.found.setText(f"{capital(reading.layout.words())}.")
+        self.column_box.clear()
+        self.column_box.addItems(list(reading.numeric_columns))
+        self.column_box.setCurrentText(reading.mapping.column)
+        self.unit_box.setCurrentIndex(self.unit_box.findData(reading.mapping.unit))
+        self.why.setText(f"Taken so because {reading.why}." if reading.why else "")
+        low = figures.low_1.by(self._school)
+        lows = why_no_low(figures.frames, 0.01)
+        self.warnings.setText("\n".join(reading.notes))
+        self.figures.setText(
+            f"{fps_text(figures.average_fps)} frames per second, 1 % low {fps_text(low)}"
+        )
+        self.more_figures.setText(
+            lows
+            or f"{count_text(figures.frames, 'frame')} in {duration_text(figures.duration_s)}, "
+            f"low by the {self._school} school"
+        )
+        self._show_rows(reading)
+        self.plot.show_trace(reading.trace.frame_times_ms, low)
+
+    def _show_rows(self, reading: LogReading) -> None:
+        self.rows.setColumnCount(len(reading.layout.names))
+        self.rows.setHorizontalHeaderLabels(list(reading.layout.names))
+        self.rows.setRowCount(len(reading.first_rows))
+        first = reading.layout.lines_before + 1
+        self.rows.setVerticalHeaderLabels(
+            [str(first + index) for index in range(len(reading.first_rows))]
+        )
+        for row, fields in enumerate(reading.first_rows):
+            for column, text in enumerate(fields[: self.rows.columnCount()]):
+                self.rows.setItem(row, column, QTableWidgetItem(text))
+        self.rows.resizeColumnsToContents()
+
+    def _on_mapping_chosen(self) -> None:
+        self.mapping_chosen.emit(
+            LogMapping(column=self.column_box.currentText(), unit=Unit(self.unit_box.currentData()))
+        )
