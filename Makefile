@@ -20,7 +20,7 @@ build/demo.blunt: src/blunt_ruler/demo/demo.blunt
 	@.venv/bin/blunt-ruler demo --out $@ >/dev/null
 
 demo: setup
-	@$(MAKE) --no-print-directory build/demo.blunt
+	@$(MAKE) -s --no-print-directory build/demo.blunt
 	@./tools/demo.sh
 
 test: setup

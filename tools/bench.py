@@ -23,7 +23,8 @@ from blunt_ruler.bench.simulator import Setting, play_run
 from blunt_ruler.bench.specs import bench_rigs, bench_titles
 from blunt_ruler.core.board import build_board
 from blunt_ruler.core.frames import measure
-from blunt_ruler.core.models import Case, Origin, Review, Rig, Role, Run, Seat, Title
+from blunt_ruler.core.models import Case, Origin, Review, Role, Run, Seat, Title
+from blunt_ruler.core.parts import Rig
 from blunt_ruler.exchange.frame_logs import read_log
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.logbook.schema import TABLES

@@ -20,21 +20,18 @@ from blunt_ruler.core.board import (
     value_text,
 )
 from blunt_ruler.core.models import (
-    Card,
     Case,
     Contents,
     Decision,
-    Host,
-    Link,
     Origin,
     Review,
-    Rig,
     Role,
     Run,
     Seat,
     Title,
     TypedFigures,
 )
+from blunt_ruler.core.parts import Card, Host, Link, Rig
 
 FPS = {"igpu": 20.0, "cable": 50.0, "tower": 80.0}
 
@@ -84,6 +81,7 @@ def contents_of(runs, roles=("base", "under test", "reference")):
         },
         runs={run.id: run for run in runs},
         reviews={"v": review},
+        ticks={},
     )
     return contents, review
 

@@ -17,9 +17,10 @@ from blunt_ruler.core.intake import (
     propose_roles,
     take_in,
 )
-from blunt_ruler.core.models import Case, Contents, Origin, Review, Rig, Role, Run, Title
+from blunt_ruler.core.models import Case, Contents, Origin, Review, Role, Run, Title
+from blunt_ruler.core.parts import Rig
 
-EMPTY = Contents({}, {}, {}, {}, {}, {}, {}, {}, {})
+EMPTY = Contents(*({} for _ in range(10)))
 
 
 def arrival(rig, case="Tidewrack / coast run / 1080p / High", role=None):

@@ -10,7 +10,8 @@ from pydantic import ValidationError
 
 from blunt_ruler.core.errors import BadFrames, UserFixable
 from blunt_ruler.core.links import encoded_gb_per_s, link_gb_per_s
-from blunt_ruler.core.models import Hop, Link, Review, Rig, Role, Seat
+from blunt_ruler.core.models import Review, Role, Seat
+from blunt_ruler.core.parts import Hop, Link, Rig
 from blunt_ruler.core.scale import scale_to
 from blunt_ruler.core.text import (
     count_text,

@@ -16,12 +16,12 @@ from blunt_ruler.core.models import (
     Origin,
     Record,
     Review,
-    Rig,
     Role,
     Run,
     Title,
     case_label,
 )
+from blunt_ruler.core.parts import Rig
 
 
 class BadIntake(UserFixable):

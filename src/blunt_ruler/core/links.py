@@ -4,7 +4,7 @@ Decimal units, one direction. Rates after line code: PCI Express generations 1 a
 3 to 5 128b/130b, 6 flits of 256 bytes of which 242 are not error correction.
 """
 
-from blunt_ruler.core.models import Hop, Link
+from blunt_ruler.core.parts import Hop, Link
 
 GT_PER_S = {1: 2.5, 2: 5.0, 3: 8.0, 4: 16.0, 5: 32.0, 6: 64.0}
 LINE_CODE = {1: 8 / 10, 2: 8 / 10, 3: 128 / 130, 4: 128 / 130, 5: 128 / 130, 6: 242 / 256}

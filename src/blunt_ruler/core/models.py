@@ -1,136 +1,18 @@
-"""The things a review is about: parts, rigs, cases, runs, reviews, and the logbook's contents.
+"""What is done with rigs: titles, cases, runs, reviews, and the contents of a logbook.
 
-Immutable values, checked once when they are made. They name each other by id, so that a part
-can be corrected in one place. What a logbook file holds is exactly these, as JSON.
+Immutable values like the parts. What a logbook file holds is exactly these and the parts, as JSON.
 """
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
-from typing import Annotated, Literal, TypeAlias
+from typing import Literal, TypeAlias
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import Field
 
 from blunt_ruler.core.frames import FrameFigures, LowSchool
+from blunt_ruler.core.parts import Card, Dock, Host, Link, Name, Rig, Tick, Value, Words
 from blunt_ruler.core.types import FloatArray
-
-Name: TypeAlias = Annotated[
-    str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)
-]
-Words: TypeAlias = Annotated[str, StringConstraints(strip_whitespace=True, max_length=4000)]
-Watts: TypeAlias = Annotated[float, Field(ge=0, le=5000)]
-Millimetres: TypeAlias = Annotated[float, Field(gt=0, le=2000)]
-Generation: TypeAlias = Annotated[int, Field(ge=1, le=6)]
-Lanes: TypeAlias = Literal[1, 2, 4, 8, 16]
-
-
-class Value(BaseModel):
-    """An immutable value that refuses fields it does not know."""
-
-    # Validators are built when first needed: the window is up before it needs any.
-    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
-
-
-class Outlet(Value):
-    """Power plugs of one kind, counted: what a supply offers or a card asks for."""
-
-    kind: Literal["6-pin", "8-pin", "12V-2x6", "SATA"]
-    count: int = Field(ge=1, le=12)
-
-
-class Host(Value):
-    """A computer without any add-in card."""
-
-    id: str
-    name: Name
-    cpu: Words = ""
-    cores: int | None = Field(None, ge=1, le=256)
-    sustained_power_w: Watts | None = None
-    memory_gb: float | None = Field(None, gt=0, le=4096)
-    operating_system: Words = ""
-    ports: tuple[str, ...] = ()
-    notes: Words = ""
-
-
-class Card(Value):
-    """A GPU: built into a host, or on a board of its own."""
-
-    id: str
-    name: Name
-    built_in: bool = False
-    driver_family: Words = ""
-    board_power_w: Watts | None = None
-    power_inputs: tuple[Outlet, ...] = ()
-    slots_wide: float | None = Field(None, gt=0, le=6)
-    length_mm: Millimetres | None = None
-    generation: Generation | None = None
-    lanes: Lanes | None = None
-    vram_gb: float | None = Field(None, gt=0, le=512)
-    notes: Words = ""
-
-
-class Dock(Value):
-    """What holds an add-in card outside the host."""
-
-    id: str
-    name: Name
-    supply_w: Watts | None = None
-    outlets: tuple[Outlet, ...] = ()
-    slots_wide: float | None = Field(None, gt=0, le=6)
-    length_mm: Millimetres | None = None
-    charging_w: Watts | None = None
-    notes: Words = ""
-
-
-class Hop(Value):
-    """One stretch of a link: PCI Express at a generation and width, or a tunnel at a rate."""
-
-    name: Name
-    generation: Generation | None = None
-    lanes: Lanes | None = None
-    tunnel_gbps: float | None = Field(None, gt=0, le=1000)
-
-
-class Link(Value):
-    """The path from host to card."""
-
-    id: str
-    name: Name
-    hops: tuple[Hop, ...] = ()
-    notes: Words = ""
-
-
-class ScreenPath(StrEnum):
-    """Where the picture goes."""
-
-    MONITOR_ON_CARD = "monitor on the card"
-    SENT_BACK = "picture sent back to the host's panel"
-    MONITOR_ON_HOST = "monitor on the host"
-
-
-class RigState(Value):
-    """What can be changed without a screwdriver and still changes results."""
-
-    power_mode: Words = ""
-    driver: Words = ""
-    cpu_power_limit_w: Watts | None = None
-    built_in_on: bool = True
-    built_in_memory_gb: float | None = Field(None, gt=0, le=512)
-    overclock: Words = ""
-
-
-class Rig(Value):
-    """Host, card, dock, link, screen path and state: the thing that is measured."""
-
-    id: str
-    name: Name
-    host_id: str | None = None
-    card_id: str | None = None
-    dock_id: str | None = None
-    link_id: str | None = None
-    screen_path: ScreenPath = ScreenPath.MONITOR_ON_CARD
-    state: RigState = RigState()
-    notes: Words = ""
 
 
 class Title(Value):
@@ -253,7 +135,7 @@ class Review(Value):
         return self.model_copy(update={"seats": seats, "case_ids": cases})
 
 
-Record: TypeAlias = Host | Card | Dock | Link | Rig | Title | Case | Run | Review
+Record: TypeAlias = Host | Card | Dock | Link | Rig | Title | Case | Run | Review | Tick
 
 
 @dataclass(frozen=True, slots=True)
@@ -280,6 +162,7 @@ class Contents:
     cases: Mapping[str, Case]
     runs: Mapping[str, Run]
     reviews: Mapping[str, Review]
+    ticks: Mapping[str, Tick]
 
     def with_records(self, changed: Mapping[str, Mapping[str, Record | None]]) -> "Contents":
         """The same contents with some records put in place, or taken away for None.
@@ -296,6 +179,16 @@ class Contents:
         """A case in words: "Tidewrack / coast run / 1080p / High"."""
         case = self.cases[case_id]
         return case_label(self.titles[case.title_id].name, case.scene, case.resolution, case.preset)
+
+    def host_of(self, rig_id: str) -> Host | None:
+        """The host of a rig, where one is described."""
+        host_id = self.rigs[rig_id].host_id
+        return self.hosts.get(host_id) if host_id else None
+
+    def dock_of(self, rig_id: str) -> Dock | None:
+        """The dock of a rig, where it has one."""
+        dock_id = self.rigs[rig_id].dock_id
+        return self.docks.get(dock_id) if dock_id else None
 
     def card_of(self, rig_id: str) -> Card | None:
         """The card of a rig, where one is described."""

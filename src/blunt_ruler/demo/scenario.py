@@ -8,22 +8,18 @@ reviewer noticed them and set the runs aside.
 from dataclasses import dataclass, field
 
 from blunt_ruler.bench.simulator import Faults
-from blunt_ruler.core.models import (
+from blunt_ruler.core.models import Case, Record, Review, Role, Seat, Title
+from blunt_ruler.core.parts import (
     Card,
-    Case,
     Dock,
     Hop,
     Host,
     Link,
-    Outlet,
-    Record,
-    Review,
+    PlugKind,
+    Plugs,
     Rig,
     RigState,
-    Role,
     ScreenPath,
-    Seat,
-    Title,
 )
 
 SEED = 24
@@ -58,7 +54,7 @@ CARDS = (
         name="Marram 8",
         driver_family="Dune",
         board_power_w=115,
-        power_inputs=(Outlet(kind="6-pin", count=1),),
+        power_inputs=(Plugs(kind=PlugKind.PIN_6, count=1),),
         slots_wide=2,
         length_mm=182,
         generation=4,
@@ -70,7 +66,7 @@ CARDS = (
         name="Marram 12",
         driver_family="Dune",
         board_power_w=180,
-        power_inputs=(Outlet(kind="8-pin", count=1),),
+        power_inputs=(Plugs(kind=PlugKind.PIN_8, count=1),),
         slots_wide=2,
         length_mm=242,
         generation=4,
@@ -82,7 +78,7 @@ CARDS = (
         name="Marram 16",
         driver_family="Dune",
         board_power_w=285,
-        power_inputs=(Outlet(kind="8-pin", count=2),),
+        power_inputs=(Plugs(kind=PlugKind.PIN_8, count=2),),
         slots_wide=2.7,
         length_mm=304,
         generation=4,
@@ -95,7 +91,7 @@ DOCKS = (
         id="sluice",
         name="Sluice",
         supply_w=330,
-        outlets=(Outlet(kind="8-pin", count=2),),
+        outlets=(Plugs(kind=PlugKind.PIN_8, count=2),),
         slots_wide=2.5,
         length_mm=310,
         charging_w=100,
@@ -104,7 +100,7 @@ DOCKS = (
         id="groyne",
         name="Groyne",
         supply_w=450,
-        outlets=(Outlet(kind="8-pin", count=2),),
+        outlets=(Plugs(kind=PlugKind.PIN_8, count=2),),
         slots_wide=3,
         length_mm=340,
         charging_w=0,
@@ -113,7 +109,7 @@ DOCKS = (
         id="breakwater",
         name="Breakwater",
         supply_w=400,
-        outlets=(Outlet(kind="8-pin", count=1),),
+        outlets=(Plugs(kind=PlugKind.PIN_8, count=1),),
         slots_wide=2,
         length_mm=270,
         charging_w=0,

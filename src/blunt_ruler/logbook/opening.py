@@ -113,7 +113,8 @@ def _identity(path: Path) -> tuple[int, int]:
 def _check_rows(db: sqlite3.Connection, path: Path) -> None:
     """SQLite's own check of every table but the traces, whose address is their checksum."""
     try:
-        for table in (*TABLES, "journal", "journal_images", "mappings"):
+        there = {name for (name,) in db.execute("SELECT name FROM sqlite_master")}
+        for table in there & {*TABLES, "journal", "journal_images", "mappings"}:
             found = db.execute(f"PRAGMA quick_check({table})").fetchone()
             if found[0] != "ok":
                 raise _damaged(path, str(found[0]).splitlines()[-1])

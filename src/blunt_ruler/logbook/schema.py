@@ -5,21 +5,11 @@ from the body by SQLite itself, so that they cannot disagree with it. The views 
 for other tools that read SQLite.
 """
 
-from blunt_ruler.core.models import (
-    Card,
-    Case,
-    Dock,
-    Host,
-    Link,
-    Record,
-    Review,
-    Rig,
-    Run,
-    Title,
-)
+from blunt_ruler.core.models import Case, Record, Review, Run, Title
+from blunt_ruler.core.parts import Card, Dock, Host, Link, Rig, Tick
 
 APPLICATION_ID = 0x424C5255  # "BLRU"
-SCHEMA_VERSION = 1
+SCHEMA_VERSION = 2
 
 TABLES: dict[str, type[Record]] = {
     "hosts": Host,
@@ -31,6 +21,7 @@ TABLES: dict[str, type[Record]] = {
     "cases": Case,
     "runs": Run,
     "reviews": Review,
+    "ticks": Tick,
 }
 TABLE_OF: dict[type[Record], str] = {model: table for table, model in TABLES.items()}
 
@@ -110,5 +101,7 @@ JOIN cases ON cases.id = runs.case_id
 JOIN titles ON titles.id = cases.title_id""",
 )
 
-MIGRATIONS: dict[int, tuple[str, ...]] = {1: VERSION_1}
+VERSION_2 = (_table("ticks", _from_body("rig_id", "rigs(id)"), _from_body("step")),)
+
+MIGRATIONS: dict[int, tuple[str, ...]] = {1: VERSION_1, 2: VERSION_2}
 """Statements that bring a file from the version before to this one; 1 makes an empty file."""
