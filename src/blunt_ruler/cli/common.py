@@ -52,15 +52,20 @@ def read_logbook(path: Path, review_name: str | None) -> tuple[Contents, Review]
     return contents, found
 
 
-def rig_id(contents: Contents, review: Review, name: str) -> str:
-    """Id of a rig of a review, by its name or id."""
-    seated = [contents.rigs[seat.rig_id] for seat in review.seats]
-    found = next((rig for rig in seated if name.lower() in (rig.name.lower(), rig.id)), None)
+def rig_id(contents: Contents, review: Review, name: str, *, anywhere: bool = False) -> str:
+    """Id of a rig by its name or id: of the review, or of the whole logbook."""
+    rigs = (
+        list(contents.rigs.values())
+        if anywhere
+        else [contents.rigs[seat.rig_id] for seat in review.seats]
+    )
+    found = next((rig for rig in rigs if name.lower() in (rig.name.lower(), rig.id)), None)
     if found is None:
+        place = "the logbook" if anywhere else f"the review “{review.name}”"
         raise BadOption(
             "rig",
-            f"no rig named “{name}” in the review “{review.name}”",
-            f"The rigs are: {', '.join(rig.name for rig in seated)}",
+            f"no rig named “{name}” in {place}",
+            f"The rigs are: {', '.join(rig.name for rig in rigs)}",
         )
     return found.id
 

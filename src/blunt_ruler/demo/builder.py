@@ -86,6 +86,7 @@ def build_demo(out: Path, step: Callable[[str, float], None] = lambda _words, _s
         Logbook.create(out, clock=lambda: next(moments)) as book,
     ):
         book.commit("describe rigs, cases and reviews", put=scenario.described())
+        book.commit("go through pre-flight", put=scenario.ticked(taken_at(0)))
         runs: list[Run] = []
         for number, one in enumerate(planned):
             step(f"Playing run {number + 1} of {len(planned)}", number / len(planned))

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 from blunt_ruler.bench.simulator import Faults
 from blunt_ruler.core.models import Case, Record, Review, Role, Seat, Title
 from blunt_ruler.core.parts import (
+    Adapter,
     Card,
     Dock,
     Hop,
@@ -19,7 +20,10 @@ from blunt_ruler.core.parts import (
     Plugs,
     Rig,
     RigState,
+    Screen,
     ScreenPath,
+    Tick,
+    TickState,
 )
 
 SEED = 24
@@ -34,6 +38,9 @@ HOSTS = (
         sustained_power_w=35,
         memory_gb=16,
         operating_system="Linux 6.12",
+        drives_tunnel=True,
+        built_in_card_id="ig6",
+        charging_w=90,
         ports=("USB4 40 Gb/s", "OCuLink x4", "PCIe 4.0 x8 edge"),
     ),
     Host(
@@ -54,9 +61,10 @@ CARDS = (
         name="Marram 8",
         driver_family="Dune",
         board_power_w=115,
-        power_inputs=(Plugs(kind=PlugKind.PIN_6, count=1),),
+        power_inputs=(Plugs(kind=PlugKind.PIN_6),),
         slots_wide=2,
         length_mm=182,
+        weight_kg=0.7,
         generation=4,
         lanes=8,
         vram_gb=8,
@@ -66,9 +74,10 @@ CARDS = (
         name="Marram 12",
         driver_family="Dune",
         board_power_w=180,
-        power_inputs=(Plugs(kind=PlugKind.PIN_8, count=1),),
+        power_inputs=(Plugs(kind=PlugKind.PIN_8),),
         slots_wide=2,
         length_mm=242,
+        weight_kg=1.0,
         generation=4,
         lanes=16,
         vram_gb=12,
@@ -78,9 +87,10 @@ CARDS = (
         name="Marram 16",
         driver_family="Dune",
         board_power_w=285,
-        power_inputs=(Plugs(kind=PlugKind.PIN_8, count=2),),
+        power_inputs=(Plugs(kind=PlugKind.PIN_16, watts=300),),
         slots_wide=2.7,
         length_mm=304,
+        weight_kg=1.6,
         generation=4,
         lanes=16,
         vram_gb=16,
@@ -91,25 +101,29 @@ DOCKS = (
         id="sluice",
         name="Sluice",
         supply_w=330,
+        own_power_w=12,
         outlets=(Plugs(kind=PlugKind.PIN_8, count=2),),
         slots_wide=2.5,
         length_mm=310,
-        charging_w=100,
+        charging_w=60,
     ),
     Dock(
         id="groyne",
         name="Groyne",
         supply_w=450,
+        own_power_w=6,
         outlets=(Plugs(kind=PlugKind.PIN_8, count=2),),
         slots_wide=3,
         length_mm=340,
         charging_w=0,
+        open_frame=True,
     ),
     Dock(
         id="breakwater",
         name="Breakwater",
         supply_w=400,
-        outlets=(Plugs(kind=PlugKind.PIN_8, count=1),),
+        own_power_w=8,
+        outlets=(Plugs(kind=PlugKind.PIN_8),),
         slots_wide=2,
         length_mm=270,
         charging_w=0,
@@ -121,8 +135,10 @@ LINKS = (
         name="40 Gb/s cable",
         hops=(
             Hop(name="host port", tunnel_gbps=40),
-            Hop(name="dock bridge", generation=4, lanes=4),
+            Hop(name="Sluice bridge", generation=4, lanes=4),
         ),
+        payload_bytes=128,
+        hot_plug=True,
     ),
     Link(
         id="cord",
@@ -130,18 +146,29 @@ LINKS = (
         hops=(
             Hop(name="host port", generation=4, lanes=4),
             Hop(name="cord", generation=4, lanes=4),
+            Hop(name="Groyne board", generation=5, lanes=4),
         ),
+        hot_plug=False,
+        ribbon=True,
     ),
     Link(
         id="edge",
         name="PCIe 4.0 x8 edge",
-        hops=(Hop(name="edge connector", generation=4, lanes=8),),
+        hops=(
+            Hop(name="edge connector", generation=4, lanes=8),
+            Hop(name="Breakwater cradle", generation=4, lanes=16),
+        ),
+        hot_plug=False,
     ),
     Link(
         id="slot",
         name="PCIe 4.0 x16 slot",
         hops=(Hop(name="tower slot", generation=4, lanes=16),),
+        hot_plug=False,
     ),
+)
+EIGHT_PINS_TO_SIXTEEN = Adapter(
+    takes=Plugs(kind=PlugKind.PIN_8, count=2), gives=Plugs(kind=PlugKind.PIN_16, watts=300)
 )
 
 
@@ -153,6 +180,8 @@ def _rig(name: str, host: str, card: str, link: str | None = None, dock: str | N
         card_id=card,
         dock_id=dock,
         link_id=link,
+        adapters=(EIGHT_PINS_TO_SIXTEEN,) if card == "m16" and dock else (),
+        screen=Screen(width=1920, height=1080, refresh_hz=60),
         screen_path=(ScreenPath.MONITOR_ON_HOST if card == "ig6" else ScreenPath.MONITOR_ON_CARD),
         state=RigState(
             power_mode="performance",
@@ -321,6 +350,51 @@ def planned_runs() -> tuple[PlannedRun, ...]:
     return tuple(runs)
 
 
+TICKS: dict[str, tuple[tuple[str, str], ...]] = {
+    "sluice-marram-12": (
+        ("seat_card", ""),
+        ("plug_power", ""),
+        ("connect_link", ""),
+        ("monitor", ""),
+        ("power_on", ""),
+        ("authorise", ""),
+        ("driver", ""),
+        ("link_under_load", "4.0 x4"),
+        ("memory", "12"),
+        ("power_mode", ""),
+        ("no_cap", "skipped"),
+        ("no_recorder", "skipped"),
+        ("stress", "176"),
+    ),
+    "groyne-marram-12": (
+        ("seat_card", ""),
+        ("plug_power", ""),
+        ("connect_link", ""),
+        ("monitor", "skipped"),
+        ("power_on", ""),
+        ("driver", ""),
+        ("link_under_load", "4.0 x2"),
+    ),
+}
+"""What was ticked before the first run, with readings; the skipped steps led to planted faults."""
+
+
 def described() -> tuple[Record, ...]:
     """Everything the reviewer wrote down before the first run."""
     return (*HOSTS, *CARDS, *DOCKS, *LINKS, *RIGS, *TITLES, *CASES, *REVIEWS)
+
+
+def ticked(at: str) -> tuple[Tick, ...]:
+    """The pre-flight ticks, all made at one moment."""
+    return tuple(
+        Tick(
+            id=f"{rig_id}_{step}",
+            rig_id=rig_id,
+            step=step,
+            state=TickState.SKIPPED if reading == "skipped" else TickState.DONE,
+            at=at,
+            reading="" if reading == "skipped" else reading,
+        )
+        for rig_id, steps in TICKS.items()
+        for step, reading in steps
+    )
