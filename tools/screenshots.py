@@ -13,7 +13,7 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from PyQt6.QtCore import QElapsedTimer
+from PyQt6.QtCore import QElapsedTimer, Qt
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from blunt_ruler.core.board import Lens
@@ -124,6 +124,25 @@ def coming(window: MainWindow, _folder: Path) -> QWidget:
     return window
 
 
+def bench(page: str, *rig_ids: str) -> Callable[[MainWindow, Path], QWidget]:
+    def pose(window: MainWindow, _folder: Path) -> QWidget:
+        window.go_to("Bench")
+        stop = window.bench
+        stop.choose_rig(rig_ids[0])
+        for row in range(stop.rigs.count()):
+            item = stop.rigs.item(row)
+            item.setSelected(item.data(Qt.ItemDataRole.UserRole) in rig_ids)
+        stop.show_page(page)
+        if page == "This machine":
+            stop.machine_page.stand_in.setCurrentText("quillon-cord-two-lanes")
+            stop.machine_page.watch.setChecked(True)
+            wait_until(lambda: bool(stop.machine_page.strip.toPlainText()))
+            stop.machine_page.watch.setChecked(False)
+        return window
+
+    return pose
+
+
 PICTURES: dict[str, tuple[Callable[[MainWindow, Path], QWidget], theme.ThemeName]] = {
     "board": (board, theme.ThemeName.PAPER),
     "board-slate": (board, theme.ThemeName.SLATE),
@@ -134,6 +153,15 @@ PICTURES: dict[str, tuple[Callable[[MainWindow, Path], QWidget], theme.ThemeName
     "import": (import_logs, theme.ThemeName.PAPER),
     "write-up": (write_up, theme.ThemeName.PAPER),
     "all-actions": (all_actions, theme.ThemeName.PAPER),
+    "bench-rig": (bench("Rig", "sluice-marram-12"), theme.ThemeName.PAPER),
+    "bench-ladder": (bench("Ladder", "sluice-marram-12"), theme.ThemeName.PAPER),
+    "bench-ladders": (
+        bench("Ladder", "sluice-marram-12", "groyne-marram-12", "workbench-marram-12"),
+        theme.ThemeName.SLATE,
+    ),
+    "bench-fit": (bench("Fit and power", "sluice-marram-16"), theme.ThemeName.PAPER),
+    "bench-preflight": (bench("Pre-flight", "groyne-marram-12"), theme.ThemeName.PAPER),
+    "bench-machine": (bench("This machine", "groyne-marram-12"), theme.ThemeName.PAPER),
     "coming": (coming, theme.ThemeName.PAPER),
 }
 IN_DOCS = ("board", "board-slate", "board-gain", "runs", "import", "write-up")

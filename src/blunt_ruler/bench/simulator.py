@@ -275,6 +275,24 @@ class _Run:
         )
 
 
+SWEEP_BLOCKS_MB = tuple(2.0**power for power in range(-4, 9))  # 64 KB to 256 MB
+
+
+def bus_sweep(rig: BenchRig, seed: int, link_share: float = 1.0) -> tuple[tuple[float, float], ...]:
+    """Copies of growing blocks, host to card: (block in MB, rate in GB/s).
+
+    Small blocks are slowed by the link's latency; the large ones show what the link can move.
+    """
+    channel = Channel(rig.down_gb_per_s * link_share)
+    noise = _stream(seed, rig.name, "sweep").normal(0.0, 0.006, len(SWEEP_BLOCKS_MB))
+    sweep = []
+    for block_mb, off in zip(SWEEP_BLOCKS_MB, noise.tolist(), strict=True):
+        start_ms = channel.free_at_ms
+        end_ms = channel.transfer(start_ms, block_mb) + 2.0 * rig.latency_ms
+        sweep.append((block_mb, block_mb / (end_ms - start_ms) * (1.0 + off)))
+    return tuple(sweep)
+
+
 def _held(ticks: Mapping[str, list[float]], at_tick: np.ndarray) -> dict[str, np.ndarray]:
     """Gauges as a capture program logs them: each row holds the last reading."""
     return {

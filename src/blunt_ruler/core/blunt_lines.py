@@ -8,7 +8,10 @@ text.
 from dataclasses import dataclass
 
 from blunt_ruler.core.board import Board, Column
+from blunt_ruler.core.fit import Severity, check_fit
+from blunt_ruler.core.links import TUNNEL_KEPT_BACK, Ladder, set_by_words
 from blunt_ruler.core.models import Contents, Decision, Review, Role
+from blunt_ruler.core.parts import Rig
 from blunt_ruler.core.text import count_text, fps_text, list_text, loss_text, percent_text
 
 
@@ -182,9 +185,28 @@ def writeup_line(board: Board) -> str:
     )
 
 
+def bench_line(rig: Rig, ladder: Ladder) -> str:
+    """What a rig's link leaves for the game, and what sets it."""
+    left = f"{ladder.left_gb_per_s:.2f}\u2009GB/s left for the game"
+    if ladder.measured_gb_per_s is not None:
+        why = f"as measured ({rig.measured_how})" if rig.measured_how else "as measured"
+    elif ladder.tunnel_gbps is not None and (
+        ladder.payload_gb_per_s is None
+        or ladder.payload_gb_per_s > ladder.tunnel_gbps / 8.0 * (1.0 - TUNNEL_KEPT_BACK)
+    ):
+        why = f"the {ladder.tunnel_gbps:g}\u2009Gb/s tunnel sets it"
+    elif ladder.negotiated is not None:
+        why = set_by_words(ladder.negotiated)
+    else:
+        why = "as described"
+    practice = (
+        f"{ladder.practice_low_gb_per_s:.1f} to {ladder.practice_high_gb_per_s:.1f}\u2009GB/s "
+        "in practice"
+    )
+    return f"{rig.name} has {left}: {why}; such links move {practice}."
+
+
 COMING = {
-    "Bench": "Describe hosts, cards, docks and links; see where the bandwidth goes before you "
-    "draw a frame.",
     "Plan": "Choose cases and repeats; get the order with the fewest hardware swaps and a run "
     "sheet.",
     "Limits": "See what holds each case back, where the loss went, and what another link would "
@@ -209,7 +231,9 @@ def stop_states(contents: Contents | None, board: Board | None) -> dict[str, Sto
     """The state of every stop. Without a logbook all are empty."""
     states = {stop: StopState("coming", 0.0) for stop in COMING}
     if contents is None or board is None:
-        return states | {stop: StopState("", 0.0) for stop in ("Runs", "Board", "Write-up")}
+        return states | {
+            stop: StopState("", 0.0) for stop in ("Bench", "Runs", "Board", "Write-up")
+        }
     cells = len(board.rows) * len(board.columns)
     filled = len(board.cells) / cells if cells else 0.0
     redo = sum(run.decision is Decision.REDO for run in contents.runs.values())
@@ -221,7 +245,26 @@ def stop_states(contents: Contents | None, board: Board | None) -> dict[str, Sto
     else:
         said = f"{count_text(len(board.rows), 'case')} × {count_text(len(board.columns), 'rig')}"
     return states | {
+        "Bench": _bench_state(contents, board),
         "Runs": StopState(f"{runs} · {redo} to redo" if redo else runs, filled),
         "Board": StopState(said, filled if board.comparison else 0.0),
         "Write-up": StopState("ready to export" if board.comparison else "nothing yet", 0.0),
     }
+
+
+def _bench_state(contents: Contents, board: Board) -> StopState:
+    """Rigs of the review, what stops or cautions, and how many are described through."""
+    rig_ids = [column.rig_id for column in board.columns]
+    if not rig_ids:
+        return StopState("no rig yet", 0.0)
+    findings = [finding for rig_id in rig_ids for finding in check_fit(contents, rig_id)]
+    described = sum(
+        not any(one.check == "described" for one in check_fit(contents, rig_id))
+        for rig_id in rig_ids
+    )
+    said = count_text(len(rig_ids), "rig")
+    for severity in (Severity.STOP, Severity.CAUTION):
+        if count := sum(one.severity is severity for one in findings):
+            said += f" · {count_text(count, str(severity))}"
+            break
+    return StopState(said, described / len(rig_ids))

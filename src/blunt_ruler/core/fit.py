@@ -13,7 +13,7 @@ from enum import StrEnum
 from blunt_ruler.core.models import Contents
 from blunt_ruler.core.parts import Card, Dock, Host, Link, PlugKind, Plugs, Rig, SlotFeed
 from blunt_ruler.core.spec_text import plugs_text
-from blunt_ruler.core.text import count_text, percent_text
+from blunt_ruler.core.text import amount, count_text, percent_text
 
 SLOT_W = 75.0
 SATA_W = 54.0
@@ -92,7 +92,8 @@ def _length(of: _Described) -> Iterator[FitFinding]:
             yield FitFinding(
                 "length",
                 Severity.STOP,
-                f"the {of.card.name} is {card:g} mm long and {of.dock.name} holds {room:g} mm.",
+                f"the {of.card.name} is {amount(card, 'mm')} long and {of.dock.name} "
+                f"holds {amount(room, 'mm')}.",
                 {"card_mm": card, "room_mm": room},
                 "Take a shorter card or an open dock; do not bend or cut to make it fit",
             )
@@ -158,7 +159,7 @@ def _adapter_load(takes: Plugs, gives: Plugs) -> Iterator[FitFinding]:
         yield FitFinding(
             "adapter_load",
             Severity.STOP,
-            f"an adapter makes {asks:g} W out of plugs that carry {carries:g} W.",
+            f"an adapter makes {amount(asks, 'W')} out of plugs that carry {amount(carries, 'W')}.",
             {"asks_w": asks, "carries_w": carries},
             "Take an adapter with enough plugs behind it",
         )
@@ -170,8 +171,9 @@ def _sense(card: Card, wanted: Plugs, level: float) -> Iterator[FitFinding]:
         yield FitFinding(
             "sense_level",
             Severity.STOP,
-            f"the {card.name} wants {need:g} W through its 12V-2x6 plug, whose sense level is "
-            f"{level:g} W.",
+            f"the {card.name} wants {amount(need, 'W')} through its 12V-2x6 plug, whose "
+            "sense level is "
+            f"{amount(level, 'W')}.",
             {"needed_w": need, "level_w": level},
             "Take a cable and supply of a higher sense level",
         )
@@ -188,8 +190,9 @@ def _inputs_carry(of: _Described) -> Iterator[FitFinding]:
         yield FitFinding(
             "inputs",
             Severity.CAUTION,
-            f"the {of.card.name} draws {of.card.board_power_w:g} W and its slot and plugs carry "
-            f"{plugs + SLOT_W:g} W.",
+            f"the {of.card.name} draws {amount(of.card.board_power_w, 'W')} and its slot "
+            "and plugs carry "
+            f"{amount(plugs + SLOT_W, 'W')}.",
             {"board_w": of.card.board_power_w, "carried_w": plugs + SLOT_W},
             "Look at the board power and the power inputs again",
         )
@@ -202,8 +205,9 @@ def _slot_feed(of: _Described) -> Iterator[FitFinding]:
         yield FitFinding(
             "slot_power",
             Severity.STOP if not of.card.power_inputs else Severity.CAUTION,
-            f"the slot of {of.dock.name} is fed by a SATA plug, which gives at most {SATA_W:g} W "
-            f"at 12 V, and a card may draw {SLOT_W:g} W through a slot.",
+            f"the slot of {of.dock.name} is fed by a SATA plug, which gives at most "
+            f"{amount(SATA_W, 'W')} "
+            f"at 12 V, and a card may draw {amount(SLOT_W, 'W')} through a slot.",
             {"given_w": SATA_W, "may_draw_w": SLOT_W},
             "Feed the slot from an 8-pin or 6-pin plug of the supply",
         )
@@ -211,7 +215,8 @@ def _slot_feed(of: _Described) -> Iterator[FitFinding]:
         yield FitFinding(
             "slot_power",
             Severity.CAUTION,
-            f"the host feeds the slot of {of.dock.name} over the link: {SLOT_W:g} W that its port "
+            f"the host feeds the slot of {of.dock.name} over the link: "
+            f"{amount(SLOT_W, 'W')} that its port "
             "may not have.",
             {"may_draw_w": SLOT_W, "port_w": "unknown"},
             "Look up what the host's port gives, or feed the slot from the supply",
@@ -226,7 +231,8 @@ def _supply(of: _Described) -> Iterator[FitFinding]:
         yield FitFinding(
             "supply",
             Severity.NOTE,
-            f"the supply of {of.dock.name} is not described, so the {of.card.board_power_w:g} W of "
+            f"the supply of {of.dock.name} is not described, so the "
+            f"{amount(of.card.board_power_w, 'W')} of "
             f"the {of.card.name} cannot be checked.",
             {"card_w": of.card.board_power_w, "supply_w": "unknown"},
             "Read the rating off the supply's label",
@@ -238,13 +244,13 @@ def _supply(of: _Described) -> Iterator[FitFinding]:
     peak = of.card.board_power_w * TRANSIENT + rest
     rating = of.dock.supply_w
     room = rating * (1.0 - HEADROOM)
-    parts = f"card {of.card.board_power_w:g} W, charging and dock {rest:g} W"
+    parts = f"card {amount(of.card.board_power_w, 'W')}, charging and dock {amount(rest, 'W')}"
     if steady > rating:
         yield FitFinding(
             "supply",
             Severity.STOP,
-            f"{of.dock.name} is asked for {steady:g} W ({parts}) and its supply gives {rating:g} "
-            "W.",
+            f"{of.dock.name} is asked for {amount(steady, 'W')} ({parts}) and its supply gives "
+            f"{amount(rating, 'W')}.",
             {"asked_w": steady, "supply_w": rating},
             "Take a larger supply or a card of less power",
         )
@@ -252,8 +258,10 @@ def _supply(of: _Described) -> Iterator[FitFinding]:
         yield FitFinding(
             "supply",
             Severity.CAUTION,
-            f"{of.dock.name} is asked for {steady:g} W ({parts}), {peak:g} W at peaks of "
-            f"{TRANSIENT:g} times the card; its supply gives {rating:g} W, {room:g} W with "
+            f"{of.dock.name} is asked for {amount(steady, 'W')} ({parts}), "
+            f"{amount(peak, 'W')} at peaks of "
+            f"{TRANSIENT:g} times the card; its supply gives {amount(rating, 'W')}, "
+            f"{amount(room, 'W')} with "
             f"{percent_text(HEADROOM)} kept free.",
             {"peak_w": peak, "supply_w": rating},
             "Take a larger supply, or lower the card's power limit and write it down",
@@ -268,8 +276,9 @@ def _charging(of: _Described) -> Iterator[FitFinding]:
         yield FitFinding(
             "charging",
             Severity.CAUTION,
-            f"{of.host.name} asks for {of.host.charging_w:g} W and {of.dock.name} charges with "
-            f"{offered:g} W.",
+            f"{of.host.name} asks for {amount(of.host.charging_w, 'W')} and "
+            f"{of.dock.name} charges with "
+            f"{amount(offered, 'W')}.",
             {"asked_w": of.host.charging_w, "offered_w": offered},
             "Plug in the host's own charger: a host that runs down changes results",
         )

@@ -16,6 +16,7 @@ from dataclasses import dataclass
 from blunt_ruler.core.display import stream_gb_per_s
 from blunt_ruler.core.errors import BadFigure, UserFixable
 from blunt_ruler.core.parts import Card, Hop, Link, Rig, Screen, ScreenPath
+from blunt_ruler.core.text import amount
 
 GT_PER_S = {1: 2.5, 2: 5.0, 3: 8.0, 4: 16.0, 5: 32.0, 6: 64.0}
 LINE_CODE = {1: 8 / 10, 2: 8 / 10, 3: 128 / 130, 4: 128 / 130, 5: 128 / 130, 6: 242 / 256}
@@ -166,9 +167,9 @@ def climb(
     if tunnel is not None:
         name = min(tunnels, key=lambda hop: hop.tunnel_gbps or 0.0).name
         ceiling = min(ceiling, tunnel / 8.0 * (1.0 - TUNNEL_KEPT_BACK) - display_gb_per_s)
-        why = f"{name}, {tunnel:g} Gb/s less a tenth kept back"
+        why = f"{name}, {amount(tunnel, 'Gb/s')} less a tenth kept back"
         if display_gb_per_s:
-            why += f" and {display_gb_per_s:.2f} GB/s of display stream"
+            why += f" and {amount(display_gb_per_s, 'GB/s', 2)} of display stream"
         rungs.append(Rung("inside the tunnel", max(ceiling, 0.0), why))
     low, high = _practice(negotiated, tunnel, ceiling)
     if measured_gb_per_s is not None:
@@ -182,7 +183,8 @@ def climb(
     if left <= 0:
         raise BadLink(
             "link",
-            f"a display stream or picture of {max(back, display_gb_per_s):.2f} GB/s leaves nothing "
+            "a display stream or picture of "
+            f"{amount(max(back, display_gb_per_s), 'GB/s', 2)} leaves nothing "
             "for the game",
             "Put the monitor on the card, or take a lower resolution or refresh rate",
         )
@@ -270,7 +272,8 @@ def why_below(ladder: Ladder) -> str | None:
     )
     if measured > top * 1.02:
         return (
-            f"{measured:.2f} GB/s measured is above the {top:.2f} GB/s that the link can carry: "
+            f"{amount(measured, 'GB/s', 2)} measured is above the "
+            f"{amount(top, 'GB/s', 2)} that the link can carry: "
             "look at the unit, or at a hop that is described too slow"
         )
     if measured >= low * FAR_BELOW:
@@ -282,7 +285,8 @@ def why_below(ladder: Ladder) -> str | None:
     elif share < 0.3:
         likely = "a quarter of the lanes, or two generations down"
     return (
-        f"{measured:.2f} GB/s measured is {100 * (1 - share):.0f} % under the {low:.2f} GB/s that "
+        f"{amount(measured, 'GB/s', 2)} measured is {100 * (1 - share):.0f} % under the "
+        f"{amount(low, 'GB/s', 2)} that "
         f"such links move in practice; likely {likely}, a display stream on the same cable, or "
         "power saving on the link"
     )

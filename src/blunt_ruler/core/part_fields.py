@@ -140,7 +140,9 @@ def read_field(model: type[BaseModel], name: str, text: str) -> Any:
                 return plain.lower() in TRUE_WORDS
         elif plain in spec.choices:
             return int(plain) if plain.isdigit() else plain
-        raise BadSpec(spec.says, f"“{plain}” is no choice", f"Give {list_text(spec.choices)}")
+        raise BadSpec(
+            spec.says, f"“{plain}” is no choice", f"Give one of {', '.join(spec.choices)}"
+        )
     number = plain.removesuffix(spec.unit).strip().replace(",", ".").replace("−", "-")
     try:
         return float(number)

@@ -11,7 +11,7 @@ from blunt_ruler.core.links import BadLink, ladder_of_rig
 from blunt_ruler.core.models import Contents, Run
 from blunt_ruler.core.parts import ScreenPath, Tick, TickState
 from blunt_ruler.core.spec_text import BadSpec, parse_hop, plugs_text
-from blunt_ruler.core.text import count_text
+from blunt_ruler.core.text import amount, count_text
 
 HEAVY_KG = 1.2
 REACHED = 0.95  # of the board power counts as the card's limit
@@ -62,7 +62,7 @@ def steps_for(contents: Contents, rig_id: str) -> tuple[Step, ...]:
                 Step(
                     "plug_power",
                     f"Plug in its power: {plugs_text(card.power_inputs)}.",
-                    ("power_off", "plugs"),
+                    ("plugs",),
                 )
             )
         if dock is not None and link is not None:
@@ -76,7 +76,9 @@ def steps_for(contents: Contents, rig_id: str) -> tuple[Step, ...]:
                     tuple(cautions),
                 )
             )
-    steps.append(_screen_step(rig.screen_path, card.name if card and add_in else "the card"))
+    steps.append(
+        _screen_step(rig.screen_path, f"the {card.name}" if card and add_in else "the card")
+    )
     if add_in and dock is not None:
         steps.append(
             Step(
@@ -174,9 +176,14 @@ def reading_says(step: Step, reading: str) -> str | None:
         return None
     expected = float(step.expected)
     if step.reading is Reading.WATTS and value < REACHED * expected:
-        return f"reached {value:g} W of {expected:g} W: something else holds the card back"
+        return (
+            f"reached {amount(value, 'W')} of {amount(expected, 'W')}: something else holds "
+            "the card back"
+        )
     if step.reading is Reading.GIGABYTES and abs(value - expected) > 0.1 * expected:
-        return f"{value:g} GB read, {expected:g} GB described: is it the right card?"
+        return (
+            f"{amount(value, 'GB')} read, {amount(expected, 'GB')} described: is it the right card?"
+        )
     return None
 
 

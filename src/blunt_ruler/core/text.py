@@ -17,6 +17,12 @@ def fps_text(rate_fps: float | None) -> str:
     return f"{rate_fps:.1f}" if rate_fps < 999.95 else f"{rate_fps:.0f}"
 
 
+def amount(value: float, unit: str, decimals: int | None = None) -> str:
+    """A figure with its unit after a thin space: "285 W"; as many digits as it needs."""
+    figure = f"{value:g}" if decimals is None else f"{value:.{decimals}f}"
+    return f"{figure}{THIN}{unit}"
+
+
 def percent_text(share: float | None, *, signed: bool = False, decimals: int = 0) -> str:
     """A share as per cent: 0.214 → "21 %", signed "+21 %" or "−21 %"."""
     if share is None:

@@ -12,11 +12,19 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from blunt_ruler.core import rig_edits
 from blunt_ruler.core.board import Board, build_board
 from blunt_ruler.core.intake import Arrival, take_in
 from blunt_ruler.core.models import Contents, Decision, Record, Review, Role, Run, Trace
+from blunt_ruler.core.parts import TickState
 from blunt_ruler.logbook import Logbook
+from blunt_ruler.logbook.store import now_text
 from blunt_ruler.ui.jobs import Jobs
+
+
+def new_id() -> str:
+    """An id that no other record has."""
+    return uuid.uuid4().hex
 
 
 @dataclass(frozen=True, slots=True)
@@ -131,6 +139,13 @@ class Desk(QObject):
             f"reason for pass {run.repeat}", put=[run.model_copy(update={"reason": reason})]
         )
 
+    def tick(self, rig_id: str, step: str, state: TickState, reading: str) -> None:
+        """Tick or skip a pre-flight step, now."""
+        if self.spread is not None:
+            name = self.spread.contents.rigs[rig_id].name
+            made = rig_edits.tick(rig_id, step, state, now_text(), reading, new_id)
+            self.commit(f"{state} a pre-flight step of {name}", put=[made])
+
     def undo(self) -> None:
         """Take back the newest edit."""
         label = self.spread.undo if self.spread else None
@@ -169,7 +184,7 @@ class Desk(QObject):
             review = contents.reviews.get(self._review_id or "") or next(
                 iter(contents.reviews.values()), None
             )
-            records, _ = take_in(contents, review, placed, lambda: uuid.uuid4().hex)
+            records, _ = take_in(contents, review, placed, new_id)
             logs = f"{len(placed)} logs" if len(placed) != 1 else placed[0].origin.file
             return book.commit(f"import {logs}", put=records)
 

@@ -27,8 +27,6 @@ def label(words: str = "", kind: str = "", wrap: bool = True) -> QLabel:
     made.setObjectName(kind)
     made.setWordWrap(wrap)
     made.setTextFormat(Qt.TextFormat.PlainText)
-    if wrap:
-        made.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
     return made
 
 

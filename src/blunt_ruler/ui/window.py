@@ -31,6 +31,7 @@ from blunt_ruler.ui.rail import Rail
 from blunt_ruler.ui.welcome import WelcomeStop
 
 if TYPE_CHECKING:
+    from blunt_ruler.ui.bench.view import BenchStop
     from blunt_ruler.ui.board.view import BoardStop
     from blunt_ruler.ui.runs.view import RunsStop
     from blunt_ruler.ui.writeup.view import WriteUpStop
@@ -90,6 +91,11 @@ class MainWindow(QMainWindow):
     # Stops are built, and what they need is imported, when they are first shown
 
     @property
+    def bench(self) -> "BenchStop":
+        """The Bench."""
+        return self._stop("Bench")  # type: ignore[return-value]
+
+    @property
     def board(self) -> "BoardStop":
         """The Board."""
         return self._stop("Board")  # type: ignore[return-value]
@@ -107,6 +113,7 @@ class MainWindow(QMainWindow):
     def _stop(self, name: str) -> Stop:
         if name not in self._stops:
             builders = {
+                "Bench": self._build_bench,
                 "Board": self._build_board,
                 "Runs": self._build_runs,
                 "Write-up": self._build_writeup,
@@ -116,6 +123,13 @@ class MainWindow(QMainWindow):
             self.stack.addWidget(stop)
             self._stops[name] = stop
         return self._stops[name]
+
+    def _build_bench(self) -> Stop:
+        from blunt_ruler.ui.bench import deeds, view
+
+        bench = view.BenchStop()
+        self.bench_deeds = deeds.BenchDeeds(bench, self.desk, self.banner)
+        return bench
 
     def _build_board(self) -> Stop:
         from blunt_ruler.ui.board import view

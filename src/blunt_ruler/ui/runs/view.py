@@ -19,7 +19,8 @@ from PyQt6.QtWidgets import (
 
 from blunt_ruler.core.blunt_lines import runs_line
 from blunt_ruler.core.frames import LowSchool, why_no_low
-from blunt_ruler.core.models import Decision, Run, Trace
+from blunt_ruler.core.models import Contents, Decision, Run, Trace
+from blunt_ruler.core.preflight import skipped_before
 from blunt_ruler.core.text import count_text, duration_text, fps_text, percent_text
 from blunt_ruler.ui.desk import Spread
 from blunt_ruler.ui.parts import Stop, figure_row, label
@@ -50,6 +51,7 @@ class RunsStop(Stop):
         super().__init__("Runs")
         self._school = LowSchool.PERCENTILE
         self._run_id: str | None = None
+        self._contents: Contents | None = None
         self._shown_trace: str | None = None
         bar = QHBoxLayout()
         self.import_button = QPushButton("Import logs…")
@@ -135,6 +137,7 @@ class RunsStop(Stop):
         if spread is None:
             self.say("No logbook is open. Drop frame logs on this window to start one.")
             return
+        self._contents = spread.contents
         self._school = spread.review.low_school if spread.review else LowSchool.PERCENTILE
         self.say(runs_line(spread.contents, spread.review))
         self.model.show_lines(run_lines(spread.contents, self._school))
@@ -167,7 +170,12 @@ class RunsStop(Stop):
         if run is None:
             self.evidence.show_parts([])
             return
-        self.evidence.show_parts([*self._figures(run), 14, *self._decision(run)])
+        skipped = skipped_before(self._contents, run) if self._contents else ()
+        parts = [*self._figures(run), 14, *self._decision(run)]
+        if skipped:
+            parts += [14, label("PRE-FLIGHT STEPS SKIPPED BEFORE IT", "heading")]
+            parts += [label(words, "caution") for words in skipped]
+        self.evidence.show_parts(parts)
         if run.trace_sha256 is None:
             self._shown_trace = None
             if self.plot is not None:

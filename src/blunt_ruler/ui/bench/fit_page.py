@@ -1,0 +1,84 @@
+"""The fit and power page: everything found against a rig, the worst first."""
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPolygonF
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+
+from blunt_ruler.core.fit import FitFinding, Severity
+from blunt_ruler.core.text import capital
+from blunt_ruler.ui import theme
+from blunt_ruler.ui.parts import empty, label
+
+
+class SeverityMark(QWidget):
+    """A shape for a severity, so that none is told by colour alone."""
+
+    def __init__(self, severity: Severity) -> None:
+        super().__init__()
+        self._severity = severity
+        self.setFixedSize(18, 18)
+
+    def paintEvent(self, a0: QPaintEvent | None) -> None:
+        from PyQt6.QtCore import QPointF
+
+        colours = theme.current()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(Qt.PenStyle.NoPen)
+        match self._severity:
+            case Severity.STOP:
+                painter.setBrush(QColor(colours.loss))
+                painter.drawRect(2, 2, 14, 14)
+            case Severity.CAUTION:
+                painter.setBrush(QColor(colours.caution))
+                painter.drawPolygon(QPolygonF([QPointF(9, 1), QPointF(17, 16), QPointF(1, 16)]))
+            case Severity.NOTE:
+                painter.setBrush(QColor(colours.steel))
+                painter.drawEllipse(4, 4, 10, 10)
+
+
+class FitPage(QScrollArea):
+    """Findings as a list with their severity, the numbers in the sentence, and what to do."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setWidgetResizable(True)
+        inner = QWidget()
+        self.column = QVBoxLayout(inner)
+        self.column.setContentsMargins(0, 0, 8, 0)
+        self.column.setSpacing(8)
+        self.setWidget(inner)
+
+    def show_findings(self, name: str, findings: tuple[FitFinding, ...]) -> None:
+        """Show what was found against a rig."""
+        empty(self.column)
+        for finding in findings:
+            self.column.addWidget(_card(finding))
+        if not findings:
+            self.column.addWidget(
+                label(
+                    f"Nothing found against {name}, from what is described. That is no promise: "
+                    "measure, and follow the makers' manuals.",
+                    "quiet",
+                )
+            )
+        self.column.addStretch(1)
+
+
+def _card(finding: FitFinding) -> QFrame:
+    frame = QFrame()
+    frame.setObjectName("card")
+    frame.setAccessibleName(f"{finding.severity}: {finding.what}")
+    row = QHBoxLayout(frame)
+    row.setContentsMargins(12, 10, 12, 10)
+    row.setSpacing(12)
+    row.addWidget(SeverityMark(finding.severity), 0, Qt.AlignmentFlag.AlignTop)
+    severity = label(str(finding.severity), "small", wrap=False)
+    severity.setFixedWidth(54)
+    row.addWidget(severity, 0, Qt.AlignmentFlag.AlignTop)
+    words = QVBoxLayout()
+    words.setSpacing(3)
+    words.addWidget(label(capital(finding.what)))
+    words.addWidget(label(f"{finding.do}.", "quiet"))
+    row.addLayout(words, 1)
+    return frame

@@ -1,0 +1,286 @@
+"""The ladder page: where the bandwidth of up to four rigs goes, step by step, on one scale."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QLineF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import (
+    QDoubleSpinBox,
+    QFrame,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.links import Ladder, ladder_of_rig, why_below
+from blunt_ruler.core.models import Contents
+from blunt_ruler.core.part_fields import field_text, said, with_field
+from blunt_ruler.core.parts import Rig
+from blunt_ruler.core.scale import Scale, scale_to
+from blunt_ruler.ui import theme
+from blunt_ruler.ui.parts import label
+
+STEP = 30
+STEP_WITH_WHY = 44
+HEAD = 30
+NAME_WIDTH = 132
+FIGURE_WIDTH = 150
+MOST_RIGS = 4
+
+
+@dataclass(frozen=True, slots=True)
+class Climbed:
+    """A rig's ladder, or the sentence why it has none."""
+
+    rig: Rig
+    ladder: Ladder | None
+    why_not: str = ""
+
+
+class LadderDrawing(QWidget):
+    """One rig's ladder: every rung a step, shorter than the one above it."""
+
+    def __init__(self, climbed: Climbed, scale: Scale, with_why: bool) -> None:
+        super().__init__()
+        self._with_why = with_why
+        self._step = STEP_WITH_WHY if with_why else STEP
+        self._climbed = climbed
+        self._scale = scale
+        ladder = climbed.ladder
+        self.setAccessibleName(f"Link ladder of {climbed.rig.name}")
+        if ladder is not None:
+            self.setAccessibleDescription(
+                "; ".join(f"{rung.name} {rung.gb_per_s:.2f} GB/s" for rung in ladder.rungs)
+            )
+            self.setToolTip("\n".join(f"{rung.name}: {rung.why}" for rung in ladder.rungs))
+
+    def sizeHint(self) -> QSize:
+        rungs = len(self._climbed.ladder.rungs) if self._climbed.ladder else 1
+        return QSize(420, HEAD + rungs * self._step + 40)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(300, self.sizeHint().height())
+
+    def paintEvent(self, a0: QPaintEvent | None) -> None:
+        colours = theme.current()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(theme.font(theme.BODY, theme.SEMIBOLD))
+        painter.setPen(QColor(colours.ink))
+        painter.drawText(
+            QRectF(0, 2, self.width(), 22), Qt.AlignmentFlag.AlignVCenter, self._climbed.rig.name
+        )
+        ladder = self._climbed.ladder
+        if ladder is None:
+            painter.setFont(theme.font(theme.SIDE))
+            painter.setPen(QColor(colours.steel))
+            painter.drawText(
+                QRectF(0, HEAD, self.width(), 60),
+                Qt.TextFlag.TextWordWrap,
+                self._climbed.why_not,
+            )
+            return
+        left, right = NAME_WIDTH, self.width() - FIGURE_WIDTH
+
+        def x(value: float) -> float:
+            return left + self._scale.share(value) * (right - left)
+
+        bottom = HEAD + len(ladder.rungs) * self._step
+        low, high = ladder.practice_low_gb_per_s, ladder.practice_high_gb_per_s
+        band = theme.blend(colours.card, colours.brass, 0.35)
+        painter.fillRect(QRectF(x(low), HEAD, x(high) - x(low), bottom - HEAD), band)
+        for index, rung in enumerate(ladder.rungs):
+            top = HEAD + index * self._step
+            last = index == len(ladder.rungs) - 1
+            measured = rung.name == "as measured"
+            bar = QColor(colours.wide if last else colours.loss if measured else colours.narrow)
+            painter.fillRect(QRectF(left, top + 8, max(x(rung.gb_per_s) - left, 2), 14), bar)
+            painter.setPen(QPen(QColor(colours.ink), 1))
+            painter.drawLine(QLineF(x(rung.gb_per_s), top + 4, x(rung.gb_per_s), top + 26))
+            painter.setFont(theme.font(theme.SIDE, theme.SEMIBOLD if last else theme.MEDIUM))
+            painter.setPen(QColor(colours.ink if last else colours.steel))
+            painter.drawText(
+                QRectF(0, top + 5, left - 10, 20), Qt.AlignmentFlag.AlignVCenter, rung.name
+            )
+            self._figure(painter, right + 12, top + 5, rung.gb_per_s, last)
+            if self._with_why:
+                painter.setFont(theme.font(theme.SMALL))
+                painter.setPen(QColor(colours.steel))
+                painter.drawText(QRectF(left + 2, top + 24, right - left + 150, 18), 0, rung.why)
+        if ladder.measured_gb_per_s is not None:
+            self._notch(painter, x(ladder.measured_gb_per_s), bottom)
+        self._rule(painter, x, bottom)
+
+    def _figure(
+        self, painter: QPainter, left: float, top: float, gb_per_s: float, bold: bool
+    ) -> None:
+        colours = theme.current()
+        painter.setFont(theme.font(theme.SIDE, theme.BOLD if bold else theme.MEDIUM))
+        painter.setPen(QColor(colours.ink))
+        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        painter.drawText(QRectF(left, top, 66, 20), right, f"{gb_per_s:.2f}\u2009GB/s")
+        painter.setFont(theme.font(theme.SMALL))
+        painter.setPen(QColor(colours.steel))
+        painter.drawText(QRectF(left + 68, top, 70, 20), right, f"{gb_per_s * 8:.1f}\u2009Gb/s")
+
+    def _notch(self, painter: QPainter, x: float, bottom: float) -> None:
+        painter.setPen(QPen(QColor(theme.current().loss), 2))
+        painter.drawLine(QLineF(x, HEAD, x, bottom + 6))
+        painter.drawLine(QLineF(x - 5, bottom + 6, x + 5, bottom + 6))
+
+    def _rule(self, painter: QPainter, x: object, bottom: float) -> None:
+        colours = theme.current()
+        place = x  # a function from GB/s to a pixel
+        assert callable(place)
+        start, end = place(0.0), place(self._scale.end)
+        painter.fillRect(QRectF(start, bottom + 6, end - start, 20), QColor(colours.rule))
+        painter.setPen(QPen(QColor(colours.steel), 1))
+        for value in self._scale.minors():
+            painter.drawLine(QLineF(place(value), bottom + 6, place(value), bottom + 10))
+        painter.setFont(theme.font(theme.SMALL))
+        painter.setPen(QColor(colours.ink))
+        for value in self._scale.majors():
+            painter.drawLine(QLineF(place(value), bottom + 6, place(value), bottom + 13))
+            painter.drawText(
+                QRectF(place(value) - 24, bottom + 12, 48, 15),
+                Qt.AlignmentFlag.AlignHCenter,
+                f"{value:g}",
+            )
+        painter.setPen(QColor(colours.steel))
+        painter.drawText(QRectF(end + 14, bottom + 8, 60, 18), 0, "GB/s")
+
+
+class LadderPage(QScrollArea):
+    """The ladders of the chosen rigs, the budget of a frame, and the measured figure.
+
+    Signals:
+        edit_requested(str, list): an edit by name and the records it puts.
+        sweep_requested(str): play the bus sweep for a rig on the simulated bench.
+    """
+
+    edit_requested = pyqtSignal(str, object)
+    sweep_requested = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setWidgetResizable(True)
+        self._climbed: tuple[Climbed, ...] = ()
+        self.rate = QDoubleSpinBox()
+        self.rate.setRange(1.0, 1000.0)
+        self.rate.setDecimals(0)
+        self.rate.setValue(60.0)
+        self.rate.setSuffix("\u2009fps")
+        self.rate.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
+        self.rate.setFixedWidth(84)
+        self.rate.setAccessibleName("Frame rate for the budget")
+        self.rate.valueChanged.connect(lambda _value: self._show_budget())
+        self.budget = label("", "says")
+        self.measured = QLineEdit()
+        self.measured.setFixedWidth(110)
+        self.measured.setPlaceholderText("unknown")
+        self.measured.setAccessibleName("Measured bandwidth, GB/s")
+        self.measured.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.measured.editingFinished.connect(self._on_measured)
+        self.sweep = QPushButton("Play the bus sweep")
+        self.sweep.setToolTip("On the simulated bench, for rigs it knows by name")
+        self.sweep.clicked.connect(
+            lambda: self._climbed and self.sweep_requested.emit(self._climbed[0].rig.id)
+        )
+        self.wrong = label("", "error")
+        self.below = label("", "caution")
+        self.drawings = QVBoxLayout()
+        self.drawings.setSpacing(14)
+        frame = QFrame()
+        frame.setObjectName("card")
+        inside = QVBoxLayout(frame)
+        inside.setContentsMargins(16, 10, 16, 12)
+        inside.addLayout(self.drawings)
+        row = QHBoxLayout()
+        row.addWidget(label("at", "quiet", wrap=False))
+        row.addWidget(self.rate)
+        row.addWidget(self.budget, 1)
+        typed = QHBoxLayout()
+        typed.addWidget(label("measured, host to card", "quiet", wrap=False))
+        typed.addWidget(self.measured)
+        typed.addWidget(label("GB/s", "small", wrap=False))
+        typed.addWidget(self.sweep)
+        typed.addStretch(1)
+        inner = QWidget()
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(0, 0, 8, 0)
+        column.addWidget(frame)
+        column.addLayout(row)
+        column.addLayout(typed)
+        column.addWidget(self.wrong)
+        column.addWidget(self.below)
+        self.note = label(
+            "The band is what such links move in practice. Hold Ctrl and choose up to four rigs "
+            "on the left to see their ladders on one scale.",
+            "quiet",
+        )
+        column.addWidget(self.note)
+        column.addStretch(1)
+        self.setWidget(inner)
+
+    def show_rigs(self, contents: Contents, rigs: Sequence[Rig], can_sweep: bool) -> None:
+        """Show the ladders of some rigs, the first one's measured figure with them."""
+        from blunt_ruler.ui.parts import empty
+
+        self._climbed = tuple(climb_rig(contents, rig) for rig in rigs[:MOST_RIGS])
+        reach = max(
+            (one.ladder.rungs[0].gb_per_s for one in self._climbed if one.ladder), default=1.0
+        )
+        scale = scale_to(reach, most_majors=8)
+        empty(self.drawings)
+        for climbed in self._climbed:
+            self.drawings.addWidget(LadderDrawing(climbed, scale, len(self._climbed) == 1))
+        first = self._climbed[0] if self._climbed else None
+        self.sweep.setEnabled(can_sweep)
+        if first is not None and not self.wrong.text():
+            self.measured.setText(field_text(first.rig.measured_gb_per_s))
+        below = why_below(first.ladder) if first and first.ladder else None
+        self.below.setText(below or "")
+        self.below.setVisible(bool(below))
+        self.wrong.setVisible(bool(self.wrong.text()))
+        self._show_budget()
+
+    def _show_budget(self) -> None:
+        said_of = [
+            f"{one.ladder.per_frame_mb(self.rate.value()):.1f}\u2009MB a frame on {one.rig.name}"
+            for one in self._climbed
+            if one.ladder is not None
+        ]
+        self.budget.setText("; ".join(said_of))
+
+    def _on_measured(self) -> None:
+        if not self._climbed:
+            return
+        rig = self._climbed[0].rig
+        text = self.measured.text().strip()
+        if text == field_text(rig.measured_gb_per_s):
+            self.wrong.setText("")
+            self.wrong.hide()
+            return
+        try:
+            changed = with_field(rig, "measured_gb_per_s", text)
+        except UserFixable as error:
+            self.wrong.setText(said(error))
+            self.wrong.show()
+            return
+        self.wrong.setText("")
+        self.wrong.hide()
+        changed = changed.model_copy(update={"measured_how": "typed" if text else ""})
+        self.edit_requested.emit(f"measured bandwidth of {rig.name}", [changed])
+
+
+def climb_rig(contents: Contents, rig: Rig) -> Climbed:
+    """A rig's ladder, or why it has none."""
+    try:
+        return Climbed(rig, ladder_of_rig(rig, contents.link_of(rig.id), contents.card_of(rig.id)))
+    except UserFixable as error:
+        return Climbed(rig, None, str(error))

@@ -1,0 +1,157 @@
+"""The machine page: a read-only look at this computer, compared with the rig, and a live strip."""
+
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLineEdit,
+    QPlainTextEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.links import BadLink, ladder_of_rig
+from blunt_ruler.core.machine import (
+    Machine,
+    card_seen,
+    compare_with_rig,
+    comparison_line,
+    device_line,
+    path_of,
+    watch_line,
+)
+from blunt_ruler.core.models import Contents
+from blunt_ruler.core.parts import Rig
+from blunt_ruler.ui.parts import label
+
+WATCH_EVERY_MS = 1000
+
+
+class MachinePage(QWidget):
+    """Reads a machine under a root path.
+
+    Signals:
+        look_requested(str): read the machine under this root.
+        fill_requested(Machine): fill in the rig from what was read.
+    """
+
+    look_requested = pyqtSignal(str)
+    fill_requested = pyqtSignal(object)
+
+    def __init__(self, stand_ins: tuple[str, ...]) -> None:
+        super().__init__()
+        self._contents: Contents | None = None
+        self._rig: Rig | None = None
+        self._machine: Machine | None = None
+        self.root = QLineEdit("/")
+        self.root.setAccessibleName("Root of the device tree")
+        self.stand_in = QComboBox()
+        self.stand_in.addItems(["this machine", *stand_ins])
+        self.stand_in.setAccessibleName("This machine, or one that is shipped as a stand-in")
+        self.stand_in.currentIndexChanged.connect(lambda at: self.root.setEnabled(at == 0))
+        self.look = QPushButton("Read it")
+        self.look.setObjectName("primary")
+        self.look.clicked.connect(self._on_look)
+        self.watch = QPushButton("Watch it")
+        self.watch.setCheckable(True)
+        self.watch.toggled.connect(self._on_watch)
+        self.fill = QPushButton("Fill in this rig from it")
+        self.fill.setEnabled(False)
+        self.fill.clicked.connect(
+            lambda: self._machine is not None and self.fill_requested.emit(self._machine)
+        )
+        self.says = label("Nothing was read yet. Reading changes nothing on the machine.", "says")
+        self.seen = label("", "quiet")
+        self.strip = QPlainTextEdit()
+        self.strip.setReadOnly(True)
+        self.strip.setMaximumBlockCount(200)
+        self.strip.setAccessibleName("What the link does while it is watched")
+        self.strip.setPlaceholderText(
+            "Watch the link while a load runs: it is flagged when it is narrower or slower than "
+            "the rig says. A link that slows down at idle is normal."
+        )
+        self._timer = QTimer(self)
+        self._timer.setInterval(WATCH_EVERY_MS)
+        self._timer.timeout.connect(self._on_look)
+        row = QHBoxLayout()
+        row.addWidget(self.stand_in)
+        row.addWidget(label("root", "quiet", wrap=False))
+        row.addWidget(self.root, 1)
+        row.addWidget(self.look)
+        row.addWidget(self.watch)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addLayout(row)
+        column.addWidget(self.says)
+        column.addWidget(self.seen)
+        column.addWidget(self.fill, 0, Qt.AlignmentFlag.AlignLeft)
+        column.addWidget(self.strip, 1)
+
+    def show_rig(self, contents: Contents, rig: Rig) -> None:
+        """Compare with another rig from now on."""
+        self._contents, self._rig = contents, rig
+        if self._machine is not None:
+            self.show_machine(self._machine)
+
+    def wanted(self) -> str:
+        """The root to read, or the name of the stand-in."""
+        if self.stand_in.currentIndex() > 0:
+            return self.stand_in.currentText()
+        return self.root.text().strip() or "/"
+
+    def _on_look(self) -> None:
+        self.look_requested.emit(self.wanted())
+
+    def _on_watch(self, on: bool) -> None:
+        self.watch.setText("Stop watching" if on else "Watch it")
+        if on:
+            self._on_look()
+            self._timer.start()
+        else:
+            self._timer.stop()
+
+    def show_error(self, error: Exception) -> None:
+        """The machine could not be read."""
+        self.watch.setChecked(False)
+        self.says.setText(str(error))
+        self.seen.setText("")
+
+    def show_machine(self, machine: Machine) -> None:
+        """Show a look, and how it compares."""
+        self._machine = machine
+        self.fill.setEnabled(False)
+        if self._contents is None or self._rig is None:
+            return
+        try:
+            device = card_seen(machine)
+            mismatches = compare_with_rig(self._contents, self._rig.id, machine)
+        except UserFixable as error:
+            self.says.setText(str(error))
+            self.seen.setText("")
+            return
+        self.fill.setEnabled(True)
+        self.says.setText(comparison_line(self._rig.name, mismatches))
+        above = [
+            f"{one.address}: PCIe {one.generation}.0 x{one.lanes}"
+            for one in path_of(device)[:-1]
+            if one.generation and one.lanes
+        ]
+        self.seen.setText("\n".join([device_line(device), *above]))
+        if self.watch.isChecked():
+            try:
+                agreed = ladder_of_rig(
+                    self._rig,
+                    self._contents.link_of(self._rig.id),
+                    self._contents.card_of(self._rig.id),
+                ).negotiated
+            except BadLink:
+                agreed = None
+            self.strip.appendPlainText(
+                watch_line(
+                    device,
+                    agreed.lanes if agreed else None,
+                    agreed.generation if agreed else None,
+                )
+            )

@@ -1,0 +1,197 @@
+"""A form for any part: fields, units and bounds come from the model's own declaration.
+
+What is typed is checked at once and stays while it is wrong; a sentence says why.
+"""
+
+from collections.abc import Callable
+
+from pydantic import BaseModel
+from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPlainTextEdit,
+    QVBoxLayout,
+    QWidget,
+)
+
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.part_fields import (
+    UNKNOWN,
+    FieldKind,
+    FieldSpec,
+    field_text,
+    fields_of,
+    said,
+    with_field,
+)
+from blunt_ruler.ui.parts import label
+
+
+class _Field(QWidget):
+    """One field: label, box, unit, and below the box what is wrong with it.
+
+    Signals:
+        text_committed(str, str): the field's name and a text that can stand.
+    """
+
+    text_committed = pyqtSignal(str, str)
+
+    def __init__(self, spec: FieldSpec, checked: Callable[[str, str], None]) -> None:
+        super().__init__()
+        self.spec = spec
+        self._checked = checked
+        self._shown = ""
+        self.box: QLineEdit | QComboBox | QPlainTextEdit = self._make_box()
+        self.box.setAccessibleName(f"{spec.says}{f', {spec.unit}' if spec.unit else ''}")
+        name = label(spec.says, "quiet", wrap=False)
+        name.setBuddy(self.box)
+        name.setMinimumWidth(10)  # long words must not make one column wider than the other
+        name.setToolTip(spec.says)
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        row.addWidget(self.box, 1)
+        if spec.kind is FieldKind.NUMBER:
+            unit = label(spec.unit, "small", wrap=False)
+            unit.setFixedWidth(30)
+            row.addWidget(unit)
+        self.wrong = label("", "error")
+        self.wrong.hide()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(2)
+        column.addWidget(name)
+        column.addLayout(row)
+        column.addWidget(self.wrong)
+        column.addStretch(1)
+
+    def _make_box(self) -> QLineEdit | QComboBox | QPlainTextEdit:
+        if self.spec.kind is FieldKind.CHOICE:
+            choice = QComboBox()
+            choice.addItems(self.spec.choices)
+            choice.textActivated.connect(lambda _text: self._commit())
+            return choice
+        if self.spec.kind is FieldKind.LINES:
+            lines = QPlainTextEdit()
+            lines.setFixedHeight(78)
+            lines.setTabChangesFocus(True)
+            lines.setPlaceholderText("host port: 4.0 x4\ncable: 40 Gb/s")
+            lines.textChanged.connect(self._check)
+            lines.installEventFilter(self)
+            return lines
+        edit = QLineEdit()
+        if self.spec.kind is FieldKind.NUMBER:
+            edit.setAlignment(Qt.AlignmentFlag.AlignRight)
+        edit.setPlaceholderText(UNKNOWN if self.spec.kind is FieldKind.NUMBER else "")
+        edit.textEdited.connect(lambda _text: self._check())
+        edit.editingFinished.connect(self._commit)
+        return edit
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """A field of lines commits when the focus leaves it."""
+        if event is not None and event.type() == QEvent.Type.FocusOut:
+            self._commit()
+        return super().eventFilter(watched, event)
+
+    def text(self) -> str:
+        """What is typed."""
+        if isinstance(self.box, QComboBox):
+            return self.box.currentText()
+        return self.box.toPlainText() if isinstance(self.box, QPlainTextEdit) else self.box.text()
+
+    def show_text(self, text: str) -> None:
+        """Show a stored value; what is being typed and cannot stand yet is left alone."""
+        changed = text != self._shown
+        self._shown = text
+        if not changed and self.text() != text:
+            return
+        if isinstance(self.box, QComboBox):
+            self.box.setCurrentText(text or UNKNOWN)
+        elif isinstance(self.box, QPlainTextEdit):
+            if self.box.toPlainText() != text:
+                self.box.setPlainText(text)
+        elif self.box.text() != text:
+            self.box.setText(text)
+        self._check()
+
+    def _check(self) -> bool:
+        try:
+            self._checked(self.spec.name, self.text())
+        except UserFixable as error:
+            self._say(said(error))
+            return False
+        self._say("")
+        return True
+
+    def _say(self, words: str) -> None:
+        self.wrong.setText(words)
+        self.wrong.setVisible(bool(words))
+        self.box.setProperty("wrong", bool(words))
+        style = self.box.style()
+        if style is not None:
+            style.unpolish(self.box)
+            style.polish(self.box)
+
+    def _commit(self) -> None:
+        if self.text().strip() != self._shown and self._check():
+            self.text_committed.emit(self.spec.name, self.text())
+
+
+class PartForm(QWidget):
+    """The fields of one part, two beside each other.
+
+    Signals:
+        part_changed(object, str): the part as it should be, and the words of the field.
+    """
+
+    part_changed = pyqtSignal(object, str)
+
+    def __init__(self, model: type[BaseModel], wide: tuple[str, ...] = ()) -> None:
+        super().__init__()
+        self._part: BaseModel | None = None
+        self.fields: dict[str, _Field] = {}
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(16)
+        grid.setVerticalSpacing(6)
+        grid.setColumnStretch(0, 1)
+        grid.setColumnStretch(1, 1)
+        row = column = 0
+        for spec in fields_of(model):
+            field = _Field(spec, self._check)
+            field.text_committed.connect(self._on_committed)
+            self.fields[spec.name] = field
+            if spec.name in wide and column:
+                row, column = row + 1, 0
+            grid.addWidget(field, row, column, 1, 2 if spec.name in wide else 1)
+            column = 2 if spec.name in wide else column + 1
+            if column > 1:
+                row, column = row + 1, 0
+
+    def show_part(self, part: BaseModel | None) -> None:
+        """Show a part, or a blank form that cannot be typed in."""
+        fresh = part is not None and (
+            self._part is None or getattr(part, "id", "") != getattr(self._part, "id", "")
+        )
+        self._part = part
+        self.setEnabled(part is not None)
+        for name, field in self.fields.items():
+            if fresh:
+                field._shown = "\0"  # another part: whatever was typed belongs to the old one
+            field.show_text("" if part is None else field_text(getattr(part, name)))
+
+    def _check(self, name: str, text: str) -> None:
+        if self._part is not None:
+            with_field(self._part, name, text)
+
+    def _on_committed(self, name: str, text: str) -> None:
+        if self._part is not None:
+            self.part_changed.emit(with_field(self._part, name, text), self.fields[name].spec.says)
+
+
+def heading(words: str) -> QLabel:
+    """The heading of a section."""
+    return label(words, "heading", wrap=False)

@@ -1,0 +1,157 @@
+"""The pre-flight page: the steps of a rig in order, with cautions, readings and ticks."""
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from blunt_ruler.core.cautions import CAUTIONS, DEFER
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.models import Contents
+from blunt_ruler.core.parts import Rig, Tick, TickState
+from blunt_ruler.core.preflight import Reading, Step, latest_ticks, reading_says, steps_for
+from blunt_ruler.ui.parts import empty, label
+
+
+class _StepCard(QFrame):
+    """One step.
+
+    Signals:
+        ticked(str, TickState, str): the step's key, what was done, and the reading.
+    """
+
+    ticked = pyqtSignal(str, object, str)
+
+    def __init__(self, number: int, step: Step, tick: Tick | None) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self.step = step
+        self._number = label(f"{number}", "heading", wrap=False)
+        self._number.setFixedWidth(20)
+        words = QVBoxLayout()
+        words.setSpacing(2)
+        words.addWidget(label(step.do))
+        for key in step.cautions:
+            words.addWidget(label(f"▲ {CAUTIONS[key].says}", "caution"))
+        self.reading = QLineEdit(tick.reading if tick else "")
+        self.reading.setAccessibleName(f"Reading of step {number}")
+        self.reading.setPlaceholderText(step.expected or str(step.reading))
+        self.reading.setFixedWidth(86)
+        self.reading.setVisible(step.reading is not Reading.NONE)
+        self.reading.textEdited.connect(lambda _text: self._check())
+        self.unit = label(
+            "" if step.reading in (Reading.NONE, Reading.LINK) else str(step.reading),
+            "small",
+            wrap=False,
+        )
+        self.unit.setFixedWidth(22)
+        self.says = label("", "caution")
+        self.done = QPushButton("Done")
+        self.done.setCheckable(True)
+        self.done.setAccessibleName(f"Step {number} is done")
+        self.skip = QPushButton("Skip")
+        self.skip.setCheckable(True)
+        self.skip.setAccessibleName(f"Skip step {number}")
+        self.done.setChecked(tick is not None and tick.state is TickState.DONE)
+        self.skip.setChecked(tick is not None and tick.state is TickState.SKIPPED)
+        self.done.clicked.connect(lambda: self._tick(TickState.DONE))
+        self.skip.clicked.connect(lambda: self._tick(TickState.SKIPPED))
+        self.when = label(tick.at.replace("T", " ")[:16] if tick else "", "small", wrap=False)
+        words.addWidget(self.says)
+        words.addStretch(1)
+        answer = QHBoxLayout()
+        answer.setSpacing(6)
+        for part in (self.reading, self.unit, self.done, self.skip):
+            answer.addWidget(part)
+        right = QVBoxLayout()
+        right.setSpacing(2)
+        right.addLayout(answer)
+        right.addWidget(self.when, 0, Qt.AlignmentFlag.AlignRight)
+        right.addStretch(1)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(10, 7, 10, 7)
+        row.setSpacing(8)
+        row.addWidget(self._number, 0, Qt.AlignmentFlag.AlignTop)
+        row.addLayout(words, 1)
+        row.addLayout(right)
+        self._check()
+
+    def _check(self) -> bool:
+        try:
+            says = reading_says(self.step, self.reading.text())
+        except UserFixable as error:
+            self.says.setText(str(error))
+            self.says.show()
+            return False
+        self.says.setText(
+            f"It {says}." if says and says.startswith(("came", "reached")) else says or ""
+        )
+        self.says.setVisible(bool(says))
+        return True
+
+    def _tick(self, state: TickState) -> None:
+        if not self._check():
+            self.done.setChecked(False)
+            self.skip.setChecked(False)
+            return
+        reading = self.reading.text().strip() if state is TickState.DONE else ""
+        self.ticked.emit(self.step.key, state, reading)
+
+
+class PreflightPage(QScrollArea):
+    """The list.
+
+    Signals:
+        tick_requested(str, str, TickState, str): rig, step, what was done, and the reading.
+        print_requested(str): print the list of a rig.
+    """
+
+    tick_requested = pyqtSignal(str, str, object, str)
+    print_requested = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setWidgetResizable(True)
+        self._rig: Rig | None = None
+        self.cards: list[_StepCard] = []
+        self.print = QPushButton("Print the list…")
+        self.print.clicked.connect(
+            lambda: self._rig is not None and self.print_requested.emit(self._rig.id)
+        )
+        foot = QHBoxLayout()
+        foot.addWidget(label(DEFER, "quiet"), 1)
+        foot.addWidget(self.print, 0, Qt.AlignmentFlag.AlignTop)
+        inner = QWidget()
+        around = QVBoxLayout(inner)
+        around.setContentsMargins(0, 0, 8, 0)
+        around.setSpacing(6)
+        around.addLayout(foot)
+        self.column = QVBoxLayout()
+        self.column.setSpacing(6)
+        around.addLayout(self.column)
+        around.addStretch(1)
+        self.setWidget(inner)
+
+    def show_rig(self, contents: Contents, rig: Rig) -> None:
+        """Show the steps of a rig; the list stays where it is scrolled to."""
+        bar = self.verticalScrollBar()
+        place = bar.value() if bar is not None and self._rig and self._rig.id == rig.id else 0
+        self._rig = rig
+        empty(self.column)
+        ticks = latest_ticks(contents, rig.id)
+        self.cards = []
+        for number, step in enumerate(steps_for(contents, rig.id), start=1):
+            card = _StepCard(number, step, ticks.get(step.key))
+            card.ticked.connect(
+                lambda key, state, reading: self.tick_requested.emit(rig.id, key, state, reading)
+            )
+            self.cards.append(card)
+            self.column.addWidget(card)
+        if bar is not None:
+            bar.setValue(place)

@@ -1,0 +1,154 @@
+"""The rig page: host, card, dock, link and state of one rig, each with its form."""
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from blunt_ruler.core.models import Contents, Record
+from blunt_ruler.core.parts import Rig, RigState
+from blunt_ruler.core.rig_edits import PART_MODELS, PART_TABLES, new_part, rigs_with, with_part
+from blunt_ruler.core.text import capital, count_text
+from blunt_ruler.ui.bench.part_form import PartForm, heading
+from blunt_ruler.ui.desk import new_id
+from blunt_ruler.ui.parts import label
+
+WIDE = ("name", "hops", "notes", "ports", "adapters", "screen_path")
+
+
+class _Section(QFrame):
+    """One part of the rig: which one it is, and its fields.
+
+    Signals:
+        edit_requested(str, list): an edit by name and the records it puts.
+    """
+
+    edit_requested = pyqtSignal(str, object)
+
+    def __init__(self, kind: str) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self.kind = kind
+        self._contents: Contents | None = None
+        self._rig: Rig | None = None
+        self.choice = QComboBox()
+        self.choice.setAccessibleName(f"The {kind} of this rig")
+        self.choice.activated.connect(lambda _index: self._on_chosen())
+        self.new = QPushButton("New")
+        self.new.setAccessibleName(f"New {kind}")
+        self.new.clicked.connect(lambda: self._on_new(None))
+        self.duplicate = QPushButton("Duplicate")
+        self.duplicate.setAccessibleName(f"Duplicate the {kind}")
+        self.duplicate.clicked.connect(lambda: self._on_new(self.choice.currentData()))
+        self.shared = label("", "small")
+        self.form = PartForm(PART_MODELS[kind], WIDE)
+        self.form.part_changed.connect(self._on_part_changed)
+        head = QHBoxLayout()
+        head.addWidget(heading(kind.upper()))
+        head.addWidget(self.choice, 1)
+        head.addWidget(self.new)
+        head.addWidget(self.duplicate)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 9, 12, 10)
+        column.setSpacing(7)
+        column.addLayout(head)
+        column.addWidget(self.shared)
+        column.addWidget(self.form)
+
+    def show_rig(self, contents: Contents, rig: Rig) -> None:
+        """Show this part of a rig."""
+        self._contents, self._rig = contents, rig
+        table = getattr(contents, PART_TABLES[self.kind])
+        part_id = getattr(rig, f"{self.kind}_id")
+        self.choice.clear()
+        self.choice.addItem("none", None)
+        for part in table.values():
+            self.choice.addItem(part.name, part.id)
+        self.choice.setCurrentIndex(max(self.choice.findData(part_id), 0))
+        part = table.get(part_id or "")
+        self.duplicate.setEnabled(part is not None)
+        users = rigs_with(contents, self.kind, part_id) if part_id else ()
+        others = count_text(len(users), "rig")
+        self.shared.setText(f"Used by {others}: an edit changes them all." if users[1:] else "")
+        self.shared.setVisible(len(users) > 1)
+        self.form.setVisible(part is not None)
+        self.form.show_part(part)
+
+    def _on_chosen(self) -> None:
+        if self._contents is not None and self._rig is not None:
+            part_id = self.choice.currentData()
+            rig = with_part(self._contents, self._rig.id, self.kind, part_id)
+            self.edit_requested.emit(f"{self.kind} of {rig.name}", [rig])
+
+    def _on_new(self, like: str | None) -> None:
+        if self._contents is not None and self._rig is not None:
+            records = new_part(self._contents, self._rig.id, self.kind, new_id, like)
+            self.edit_requested.emit(f"new {self.kind} on {self._rig.name}", list(records))
+
+    def _on_part_changed(self, part: Record, says: str) -> None:
+        self.edit_requested.emit(f"{says} of {getattr(part, 'name', '')}", [part])
+
+
+class RigPage(QScrollArea):
+    """All sections of a rig.
+
+    Signals:
+        edit_requested(str, list): an edit by name and the records it puts.
+    """
+
+    edit_requested = pyqtSignal(str, object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setWidgetResizable(True)
+        self._rig: Rig | None = None
+        self.rig_form = PartForm(Rig, WIDE)
+        self.rig_form.part_changed.connect(self._on_rig_changed)
+        self.state_form = PartForm(RigState)
+        self.state_form.part_changed.connect(self._on_state_changed)
+        self.sections = {kind: _Section(kind) for kind in PART_MODELS}
+        inner = QWidget()
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(0, 0, 8, 0)
+        column.setSpacing(9)
+        column.addWidget(_framed("rig", self.rig_form))
+        for section in self.sections.values():
+            section.edit_requested.connect(self.edit_requested)
+            column.addWidget(section)
+        column.addWidget(_framed("state", self.state_form))
+        column.addStretch(1)
+        self.setWidget(inner)
+
+    def show_rig(self, contents: Contents, rig: Rig) -> None:
+        """Show a rig as it is stored."""
+        self._rig = rig
+        self.rig_form.show_part(rig)
+        self.state_form.show_part(rig.state)
+        for section in self.sections.values():
+            section.show_rig(contents, rig)
+
+    def _on_rig_changed(self, rig: Rig, says: str) -> None:
+        self.edit_requested.emit(f"{says} of {rig.name}", [rig])
+
+    def _on_state_changed(self, state: RigState, says: str) -> None:
+        if self._rig is not None:
+            rig = self._rig.model_copy(update={"state": state})
+            self.edit_requested.emit(f"{says} of {rig.name}", [rig])
+
+
+def _framed(words: str, form: PartForm) -> QFrame:
+    frame = QFrame()
+    frame.setObjectName("card")
+    column = QVBoxLayout(frame)
+    column.setContentsMargins(12, 9, 12, 10)
+    column.setSpacing(7)
+    column.addWidget(heading(words.upper()))
+    column.addWidget(form)
+    frame.setAccessibleName(capital(words))
+    return frame
