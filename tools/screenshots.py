@@ -133,7 +133,7 @@ def bench(page: str, *rig_ids: str) -> Callable[[MainWindow, Path], QWidget]:
             item = stop.rigs.item(row)
             item.setSelected(item.data(Qt.ItemDataRole.UserRole) in rig_ids)
         stop.show_page(page)
-        if page == "This machine":
+        if page == "Machine":
             stop.machine_page.stand_in.setCurrentText("quillon-cord-two-lanes")
             stop.machine_page.watch.setChecked(True)
             wait_until(lambda: bool(stop.machine_page.strip.toPlainText()))
@@ -159,12 +159,16 @@ PICTURES: dict[str, tuple[Callable[[MainWindow, Path], QWidget], theme.ThemeName
         bench("Ladder", "sluice-marram-12", "groyne-marram-12", "workbench-marram-12"),
         theme.ThemeName.SLATE,
     ),
-    "bench-fit": (bench("Fit and power", "sluice-marram-16"), theme.ThemeName.PAPER),
+    "bench-fit": (bench("Fit", "sluice-marram-16"), theme.ThemeName.PAPER),
     "bench-preflight": (bench("Pre-flight", "groyne-marram-12"), theme.ThemeName.PAPER),
-    "bench-machine": (bench("This machine", "groyne-marram-12"), theme.ThemeName.PAPER),
+    "bench-machine": (bench("Machine", "groyne-marram-12"), theme.ThemeName.PAPER),
     "coming": (coming, theme.ThemeName.PAPER),
 }
-IN_DOCS = ("board", "board-slate", "board-gain", "runs", "import", "write-up")
+IN_DOCS = (
+    *("board", "board-slate", "board-gain", "runs", "import", "write-up"),
+    *("bench-rig", "bench-ladder", "bench-ladders", "bench-fit", "bench-preflight"),
+    "bench-machine",
+)
 
 
 def main() -> None:

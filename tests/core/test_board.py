@@ -100,8 +100,8 @@ def test_each_lens_shows_its_figure_with_its_base():
     assert shown == {
         Lens.RATE: "50.0",
         Lens.LOW_1: "40.0",
-        Lens.GAIN: "+150\u2009%",
-        Lens.LOSS: "−38\u2009%",
+        Lens.GAIN: "+150\u202f%",
+        Lens.LOSS: "−38\u202f%",
     }
     assert "Built-in iG-6" in lens_words(board, Lens.GAIN)
     assert "Workbench Marram 12" in lens_words(board, Lens.LOSS)
@@ -109,7 +109,7 @@ def test_each_lens_shows_its_figure_with_its_base():
     assert beside_text(board, "cable", cell, Lens.RATE) == "×2.50"
     assert beside_text(board, "igpu", board.cells["igpu", "x"], Lens.RATE) == "base"
     assert mean_text(board, "cable", Lens.RATE) == "×2.50"
-    assert mean_text(board, "cable", Lens.LOSS) == "−38\u2009%"
+    assert mean_text(board, "cable", Lens.LOSS) == "−38\u202f%"
     assert board.kept_of_reference("cable", "x") == pytest.approx(50 / 80)
 
 
@@ -127,15 +127,15 @@ def test_only_kept_runs_count_and_the_others_stay_listed():
 def test_the_line_gives_both_bases():
     assert board_line(a_board()) == (
         "Through the 40 Gb/s cable, the Marram 12 runs 2.5 times as fast as the built-in iG-6 and "
-        "keeps 62\u2009% of its speed in the Workbench tower."
+        "keeps 62\u202f% of its speed in the Workbench tower."
     )
 
 
 def test_a_small_gain_is_a_percentage_and_a_loss_of_speed_is_not_called_a_gain_without_sign():
     runs = [a_run("igpu", "x", 50.0), a_run("cable", "x", 55.0), a_run("tower", "x", 60.0)]
-    assert "gains +10\u2009% over the built-in iG-6" in board_line(a_board(runs))
+    assert "gains +10\u202f% over the built-in iG-6" in board_line(a_board(runs))
     runs[1] = a_run("cable", "x", 45.0)
-    assert "−10\u2009%" in board_line(a_board(runs))
+    assert "−10\u202f%" in board_line(a_board(runs))
 
 
 def test_what_is_missing_is_said_with_what_to_do():
@@ -163,18 +163,18 @@ def test_another_card_is_not_said_to_keep_its_own_speed():
     rigs = {**contents.rigs, "tower": tower}
     changed = contents.with_records({"cards": cards, "rigs": rigs})
     line = board_line(build_board(changed, review))
-    assert "reaches 62\u2009% of Workbench Marram 12" in line
+    assert "reaches 62\u202f% of Workbench Marram 12" in line
     assert "its speed" not in line
 
 
 def test_a_cell_is_said_with_its_bases_and_what_it_lacks():
     board = a_board()
     assert cell_line(board, "cable", "x") == (
-        "50.0 frames per second: +150\u2009% over Built-in iG-6 and −38\u2009% against "
+        "50.0 frames per second: +150\u202f% over Built-in iG-6 and −38\u202f% against "
         "Workbench Marram 12."
     )
     assert cell_line(board, "igpu", "x") == (
-        "20.0 frames per second: −75\u2009% against Workbench Marram 12."
+        "20.0 frames per second: −75\u202f% against Workbench Marram 12."
     )
     assert "no kept run" in cell_line(board, "cable", "y")
     assert "Take it once more" in cell_next(board, "cable", "x")

@@ -75,7 +75,7 @@ def test_the_line_is_true(contents):
     total = board.totals["sluice-marram-12"]
     line = board_line(board)
     assert f"{total.mean_gain + 1:.1f} times as fast as the built-in iG-6" in line
-    assert f"{100 * (1 - total.mean_loss):.0f}\u2009% of its speed in the Workbench tower" in line
+    assert f"{100 * (1 - total.mean_loss):.0f}\u202f% of its speed in the Workbench tower" in line
     kept = [1 - board.totals[rig].mean_loss for rig in scenario.LINK_RIGS]
     assert kept == sorted(kept)
 

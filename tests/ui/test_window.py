@@ -49,7 +49,7 @@ def test_import_board_change_base_undo_export(window, qtbot, settle, logs, tmp_p
     assert [str(column.role) for column in board.columns] == ["base", "under test", "reference"]
     line = window.board.blunt.text()
     assert line.startswith("cable runs 2.5 times as fast as builtin and reaches 6")
-    assert line.endswith("\u2009% of tower.")
+    assert line.endswith("\u202f% of tower.")
 
     window.board.base_box.setCurrentText("tower")
     window.board.base_box.activated.emit(window.board.base_box.currentIndex())

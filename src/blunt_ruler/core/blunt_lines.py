@@ -187,20 +187,20 @@ def writeup_line(board: Board) -> str:
 
 def bench_line(rig: Rig, ladder: Ladder) -> str:
     """What a rig's link leaves for the game, and what sets it."""
-    left = f"{ladder.left_gb_per_s:.2f}\u2009GB/s left for the game"
+    left = f"{ladder.left_gb_per_s:.2f}\u202fGB/s left for the game"
     if ladder.measured_gb_per_s is not None:
         why = f"as measured ({rig.measured_how})" if rig.measured_how else "as measured"
     elif ladder.tunnel_gbps is not None and (
         ladder.payload_gb_per_s is None
         or ladder.payload_gb_per_s > ladder.tunnel_gbps / 8.0 * (1.0 - TUNNEL_KEPT_BACK)
     ):
-        why = f"the {ladder.tunnel_gbps:g}\u2009Gb/s tunnel sets it"
+        why = f"the {ladder.tunnel_gbps:g}\u202fGb/s tunnel sets it"
     elif ladder.negotiated is not None:
         why = set_by_words(ladder.negotiated)
     else:
         why = "as described"
     practice = (
-        f"{ladder.practice_low_gb_per_s:.1f} to {ladder.practice_high_gb_per_s:.1f}\u2009GB/s "
+        f"{ladder.practice_low_gb_per_s:.1f} to {ladder.practice_high_gb_per_s:.1f}\u202fGB/s "
         "in practice"
     )
     return f"{rig.name} has {left}: {why}; such links move {practice}."

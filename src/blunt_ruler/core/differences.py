@@ -53,7 +53,7 @@ def _fields(part: str, one: BaseModel, other: BaseModel) -> list[Difference]:
             continue
         unit = ""
         if isinstance(field.json_schema_extra, dict):
-            unit = f"\u2009{field.json_schema_extra.get('unit', '')}"
+            unit = f"\u202f{field.json_schema_extra.get('unit', '')}"
         different.append(
             Difference(part, field.description or name, value_words(a, unit), value_words(b, unit))
         )

@@ -11,6 +11,7 @@ from types import NoneType, UnionType
 from typing import Any, Literal, TypeVar, Union, get_args, get_origin
 
 from pydantic import BaseModel, ValidationError
+from pydantic.fields import FieldInfo
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.parts import Adapter, Hop, Plugs, Screen
@@ -172,13 +173,22 @@ def bounds_words(model: type[BaseModel], name: str) -> str:
     spec = next((one for one in fields_of(model) if one.name == name), None)
     unit = f" {spec.unit}" if spec and spec.unit else ""
     said = []
-    for bound in field.metadata:
+    for bound in _bounds(field):
         for attribute, words in (("gt", "above"), ("ge", "at least"), ("le", "at most")):
             if (limit := getattr(bound, attribute, None)) is not None:
                 said.append(f"{words} {limit:g}")
     if not said:
         return "Give a name" if name == "name" else "Give another value"
     return f"Give {list_text(said)}{unit}"
+
+
+def _bounds(field: FieldInfo) -> list[Any]:
+    """Constraints of a field, those inside an optional annotation included."""
+    found = list(field.metadata)
+    for member in get_args(field.annotation):
+        for inner in getattr(member, "__metadata__", ()):
+            found.extend(getattr(inner, "metadata", ()))
+    return found
 
 
 def said(error: UserFixable) -> str:

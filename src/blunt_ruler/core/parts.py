@@ -89,9 +89,7 @@ class Host(Value):
     sustained_power_w: float | None = quantity("W", "sustained CPU power", most=2000)
     memory_gb: float | None = quantity("GB", "memory", above=0, most=8192)
     operating_system: Words = words("operating system")
-    drives_tunnel: bool | None = Field(
-        None, description="its operating system can authorise and drive a tunnel"
-    )
+    drives_tunnel: bool | None = Field(None, description="can drive a tunnel")
     built_in_card_id: str | None = Field(None, description="built-in graphics")
     charging_w: float | None = quantity("W", "charging it asks for", most=300)
     ports: tuple[Name, ...] = Field((), description="ports")

@@ -5,7 +5,7 @@ One place, so that the board, the ruler, the reports and the blunt lines never d
 
 from collections.abc import Sequence
 
-THIN = "\u2009"
+THIN = "\u202f"  # thin, and it keeps a figure and its unit on one line
 MINUS = "\u2212"
 MISSING = "–"
 

@@ -123,10 +123,10 @@ class LadderDrawing(QWidget):
         painter.setFont(theme.font(theme.SIDE, theme.BOLD if bold else theme.MEDIUM))
         painter.setPen(QColor(colours.ink))
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        painter.drawText(QRectF(left, top, 66, 20), right, f"{gb_per_s:.2f}\u2009GB/s")
+        painter.drawText(QRectF(left, top, 66, 20), right, f"{gb_per_s:.2f}\u202fGB/s")
         painter.setFont(theme.font(theme.SMALL))
         painter.setPen(QColor(colours.steel))
-        painter.drawText(QRectF(left + 68, top, 70, 20), right, f"{gb_per_s * 8:.1f}\u2009Gb/s")
+        painter.drawText(QRectF(left + 68, top, 70, 20), right, f"{gb_per_s * 8:.1f}\u202fGb/s")
 
     def _notch(self, painter: QPainter, x: float, bottom: float) -> None:
         painter.setPen(QPen(QColor(theme.current().loss), 2))
@@ -174,7 +174,7 @@ class LadderPage(QScrollArea):
         self.rate.setRange(1.0, 1000.0)
         self.rate.setDecimals(0)
         self.rate.setValue(60.0)
-        self.rate.setSuffix("\u2009fps")
+        self.rate.setSuffix("\u202ffps")
         self.rate.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         self.rate.setFixedWidth(84)
         self.rate.setAccessibleName("Frame rate for the budget")
@@ -251,7 +251,7 @@ class LadderPage(QScrollArea):
 
     def _show_budget(self) -> None:
         said_of = [
-            f"{one.ladder.per_frame_mb(self.rate.value()):.1f}\u2009MB a frame on {one.rig.name}"
+            f"{one.ladder.per_frame_mb(self.rate.value()):.1f}\u202fMB a frame on {one.rig.name}"
             for one in self._climbed
             if one.ladder is not None
         ]

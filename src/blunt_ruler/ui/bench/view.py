@@ -32,7 +32,7 @@ from blunt_ruler.ui.bench.rig_page import RigPage
 from blunt_ruler.ui.desk import Spread, new_id
 from blunt_ruler.ui.parts import Stop, figure_row, label
 
-PAGES = ("Rig", "Ladder", "Fit and power", "Pre-flight", "This machine")
+PAGES = ("Rig", "Ladder", "Fit", "Pre-flight", "Machine")
 
 
 class BenchStop(Stop):
@@ -52,7 +52,7 @@ class BenchStop(Stop):
         self._rig_id: str | None = None
         self.rigs = QListWidget()
         self.rigs.setAccessibleName("Rigs")
-        self.rigs.setFixedWidth(178)
+        self.rigs.setFixedWidth(166)
         self.rigs.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.rigs.setTextElideMode(Qt.TextElideMode.ElideRight)
         self.rigs.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
@@ -99,6 +99,7 @@ class BenchStop(Stop):
             button = QPushButton(name)
             button.setCheckable(True)
             button.setChecked(index == 0)
+            button.setStyleSheet("padding-left: 9px; padding-right: 9px;")
             button.clicked.connect(lambda _on, name=name: self.show_page(name))
             group.addButton(button)
             self.page_buttons[name] = button
@@ -176,7 +177,9 @@ class BenchStop(Stop):
         return [item.data(Qt.ItemDataRole.UserRole) for item in self.rigs.selectedItems()]
 
     def choose_rig(self, rig_id: str) -> None:
-        """Choose one rig."""
+        """Choose one rig alone."""
+        self._rig_id = rig_id
+        self.rigs.clearSelection()
         for row in range(self.rigs.count()):
             item = self.rigs.item(row)
             if item is not None and item.data(Qt.ItemDataRole.UserRole) == rig_id:
@@ -186,7 +189,7 @@ class BenchStop(Stop):
         """Show a page about the chosen rig."""
         self.page_buttons[name].setChecked(True)
         self.pages.setCurrentIndex(PAGES.index(name))
-        if name != "This machine":
+        if name != "Machine":
             self.machine_page.watch.setChecked(False)
         self._on_selection()
 
@@ -219,11 +222,11 @@ class BenchStop(Stop):
             case "Ladder":
                 others = [contents.rigs[key] for key in chosen if key != rig.id]
                 self.ladder_page.show_rigs(contents, [rig, *others], rig.name in bench_rigs())
-            case "Fit and power":
+            case "Fit":
                 self.fit_page.show_findings(rig.name, findings)
             case "Pre-flight":
                 self.preflight_page.show_rig(contents, rig)
-            case "This machine":
+            case "Machine":
                 self.machine_page.show_rig(contents, rig)
         if page == "Pre-flight":
             self.say(preflight_line(contents, rig.id))
@@ -250,8 +253,8 @@ class BenchStop(Stop):
             left = climbed.ladder.left_gb_per_s
             parts += [
                 label("LINK", "heading"),
-                figure_row("left for the game", f"{left:.2f}\u2009GB/s"),
-                figure_row("a frame at 60 fps", f"{climbed.ladder.per_frame_mb(60.0):.1f}\u2009MB"),
+                figure_row("left for the game", f"{left:.2f}\u202fGB/s"),
+                figure_row("a frame at 60 fps", f"{climbed.ladder.per_frame_mb(60.0):.1f}\u202fMB"),
                 10,
             ]
         parts += [

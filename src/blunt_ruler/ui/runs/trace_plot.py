@@ -1,7 +1,6 @@
 """The frame-time trace, drawn by pyqtgraph: a million frames pan and zoom smoothly."""
 
 import pyqtgraph as pg
-from PyQt6.QtGui import QColor
 
 from blunt_ruler.core.frames import frame_ends_s
 from blunt_ruler.core.types import FloatArray
@@ -21,10 +20,10 @@ class TracePlot(pg.PlotWidget):  # type: ignore[misc]
         self._curve = self.plot([], [])
         self._curve.setDownsampling(auto=True, method="peak")
         self._curve.setClipToView(True)
-        self._low = pg.InfiniteLine(angle=0, movable=False)
-        self._low_words = pg.InfLineLabel(self._low, position=0.04, anchors=[(0, 1), (0, 1)])
-        self.addItem(self._low)
-        self._low.hide()
+        self._low = self.plot([], [])
+        self._low_words = pg.TextItem(anchor=(0, 1))
+        self.addItem(self._low_words, ignoreBounds=True)
+        self._low_words.hide()
         self.dress()
 
     def dress(self) -> None:
@@ -41,15 +40,14 @@ class TracePlot(pg.PlotWidget):  # type: ignore[misc]
         self.getAxis("left").setWidth(56)
         self.showGrid(y=True, alpha=0.12)
         self._curve.setPen(pg.mkPen(colours.blue, width=1))
-        loss = QColor(colours.loss)
-        self._low.setPen(pg.mkPen(loss, width=1))
-        self._low_words.setColor(loss)
+        self._low.setPen(pg.mkPen(colours.loss, width=1))
 
     def show_trace(self, frame_times_ms: FloatArray | None, low_fps: float | None = None) -> None:
         """Show a trace from its start, or nothing."""
         if frame_times_ms is None:
             self._curve.setData([], [])
-            self._low.hide()
+            self._low.setData([], [])
+            self._low_words.hide()
             return
         ends_s = frame_ends_s(frame_times_ms)
         self._curve.setData(ends_s, frame_times_ms)
@@ -57,7 +55,11 @@ class TracePlot(pg.PlotWidget):  # type: ignore[misc]
         self.getViewBox().setLimits(xMin=0, xMax=float(ends_s[-1]), yMin=0)
         self.setXRange(0, float(ends_s[-1]), padding=0)
         self.setYRange(0, tallest * 1.06, padding=0)
-        self._low.setVisible(low_fps is not None)
-        if low_fps is not None:
-            self._low.setValue(1000.0 / low_fps)
-            self._low_words.setFormat(f"1 % low, {low_fps:.1f} fps")
+        self._low_words.setVisible(low_fps is not None)
+        if low_fps is None:
+            self._low.setData([], [])
+            return
+        low_ms = 1000.0 / low_fps
+        self._low.setData([0.0, float(ends_s[-1])], [low_ms, low_ms])
+        self._low_words.setText(f"1 % low, {low_fps:.1f} fps", color=theme.current().loss)
+        self._low_words.setPos(0.0, low_ms)
