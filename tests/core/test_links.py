@@ -9,18 +9,19 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from blunt_ruler.core.display import Blanking, cvt, stream_gb_per_s, timed_stream_gb_per_s
+from blunt_ruler.core.display import cvt, stream_gb_per_s, timed_stream_gb_per_s
 from blunt_ruler.core.errors import BadFigure, UserFixable
 from blunt_ruler.core.links import (
     BadLink,
     climb,
     encoded_gb_per_s,
+    ladder_of_rig,
     negotiate,
     packet_efficiency,
     set_by_words,
     why_below,
 )
-from blunt_ruler.core.parts import Hop, Screen
+from blunt_ruler.core.parts import Blanking, Card, Hop, Link, Rig, Screen, ScreenPath
 from blunt_ruler.core.spec_text import (
     BadSpec,
     adapters_text,
@@ -33,6 +34,8 @@ from blunt_ruler.core.spec_text import (
     plugs_text,
     screen_text,
 )
+
+TIMED = [blanking for blanking in Blanking if blanking is not Blanking.NONE]
 
 
 def pcie(generation, lanes, name="hop"):
@@ -185,6 +188,26 @@ def test_a_picture_sent_back_takes_its_share_of_what_is_left():
     assert ladder.per_frame_mb(60) == pytest.approx(ladder.left_gb_per_s * 1000 / 60)
 
 
+def test_a_display_stream_in_the_tunnel_is_served_first():
+    link = Link(
+        id="l",
+        name="cable",
+        hops=(Hop(name="port", tunnel_gbps=40), pcie(4, 4)),
+        display=Screen(width=2560, height=1440, refresh_hz=60, bits_per_pixel=24),
+    )
+    rig = Rig(id="r", name="Rig", screen_path=ScreenPath.MONITOR_ON_HOST)
+    card = Card(id="c", name="Card", generation=4, lanes=8)
+    plain = ladder_of_rig(rig, link.model_copy(update={"display": None}), card)
+    active = ladder_of_rig(rig, link, card)
+    timed = link.model_copy(update={"display_blanking": Blanking.REDUCED})
+    blanked = ladder_of_rig(rig, timed, card)
+    stream = 2560 * 1440 * 3 * 60 / 1e9
+    assert plain.left_gb_per_s - active.left_gb_per_s == pytest.approx(stream)
+    # 241.50 MHz by VESA CVT reduced blanking (edid-decode), three bytes a pixel.
+    assert plain.left_gb_per_s - blanked.left_gb_per_s == pytest.approx(241.5e6 * 3 / 1e9)
+    assert "display stream" in active.rungs[3].why
+
+
 def test_a_measured_figure_goes_before_the_sums_and_is_explained():
     ladder = climb([pcie(4, 4)], measured_gb_per_s=2.6)
     assert ladder.left_gb_per_s == 2.6
@@ -225,7 +248,7 @@ CLOCKS = {
 
 @pytest.mark.parametrize(("mode", "clocks"), CLOCKS.items(), ids=str)
 def test_pixel_clocks_of_known_modes(mode, clocks):
-    found = [cvt(*mode, blanking).pixel_clock_mhz for blanking in Blanking]
+    found = [cvt(*mode, blanking).pixel_clock_mhz for blanking in TIMED]
     assert found == pytest.approx(clocks, abs=1e-6)
 
 
@@ -236,7 +259,7 @@ def test_pixel_clocks_of_known_modes(mode, clocks):
 def test_timings_are_those_of_edid_decode(size, hz):
     if shutil.which("edid-decode") is None:
         pytest.skip("needs the package edid-decode")
-    for number, blanking in enumerate(Blanking):
+    for number, blanking in enumerate(TIMED):
         mode = f"w={size[0]},h={size[1]},fps={hz},rb={number}"
         said = subprocess.run(
             ["edid-decode", "--cvt", mode], capture_output=True, text=True, check=True
@@ -252,7 +275,8 @@ def test_timings_are_those_of_edid_decode(size, hz):
 def test_blanking_costs_more_than_the_active_pixels():
     screen = Screen(width=1920, height=1080, refresh_hz=60, bits_per_pixel=24)
     active = stream_gb_per_s(screen)
-    streams = [timed_stream_gb_per_s(screen, blanking) for blanking in Blanking]
+    streams = [timed_stream_gb_per_s(screen, blanking) for blanking in TIMED]
+    assert timed_stream_gb_per_s(screen, Blanking.NONE) == active
     assert active < streams[2] < streams[1] < streams[0]
     assert streams[1] == pytest.approx(138.5e6 * 3 / 1e9)
 

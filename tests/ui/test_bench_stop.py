@@ -138,7 +138,7 @@ def test_the_demo_shows_a_finding_of_each_severity(demo_window):
     assert len(severities) == 3
 
 
-def test_ladders_side_by_side_and_a_measured_figure(bench, demo_window, qtbot, settle):
+def test_ladders_side_by_side_and_a_measured_figure(bench, demo_window, qtbot, settle, tmp_path):
     bench.show_page("Ladder")
     for row in range(4):
         bench.rigs.item(row).setSelected(row in (1, 2, 3))
@@ -160,6 +160,12 @@ def test_ladders_side_by_side_and_a_measured_figure(bench, demo_window, qtbot, s
     rig = demo_window.desk.spread.contents.rigs["groyne-marram-12"]
     assert rig.measured_gb_per_s == pytest.approx(6.4, rel=0.05)
     assert "simulated bus sweep" in rig.measured_how
+    sweep = tmp_path / "sweep.csv"
+    sweep.write_text("block MB,rate GB/s\n1,5.0\n64,6.1\n256,6.0\n")
+    demo_window.bench_deeds.import_sweep(rig.id, sweep)
+    settle(demo_window)
+    rig = demo_window.desk.spread.contents.rigs["groyne-marram-12"]
+    assert (rig.measured_gb_per_s, rig.measured_how) == (6.1, "sweep sweep.csv")
     page.rate.setValue(120)
     left = rig.measured_gb_per_s * 1000 / 120
     assert f"{left:.1f}\u202fMB a frame" in page.budget.text()

@@ -7,10 +7,11 @@ from typing import Annotated, Any
 import typer
 
 from blunt_ruler.cli.common import JsonFlag, ReviewName, app, print_json, read_logbook, rig_id
+from blunt_ruler.core.display import timed_stream_gb_per_s
 from blunt_ruler.core.fit import check_fit, fit_line
 from blunt_ruler.core.links import climb, why_below
 from blunt_ruler.core.machine import card_seen, device_line, path_of
-from blunt_ruler.core.parts import Hop
+from blunt_ruler.core.parts import Blanking, Hop
 from blunt_ruler.core.spec_text import BadSpec, parse_hop, parse_screen
 
 
@@ -24,6 +25,12 @@ def link(
     screen: Annotated[
         str | None, typer.Option(help="A picture sent back, as 1920x1080@60x32.")
     ] = None,
+    display: Annotated[
+        str | None, typer.Option(help="A display stream in the tunnel, as 2560x1440@60x24.")
+    ] = None,
+    blanking: Annotated[
+        Blanking, typer.Option(help="The blanking of that stream.")
+    ] = Blanking.NONE,
     at_fps: Annotated[float, typer.Option("--at-fps", help="Frame rate for MB per frame.")] = 60.0,
     measured: Annotated[float | None, typer.Option(help="Measured bandwidth, GB/s.")] = None,
     as_json: JsonFlag = False,
@@ -35,7 +42,8 @@ def link(
             raise BadSpec(name, f"{value:g} is out of range", "Give a number above 0")
     if tunnel is not None:
         hops.append(Hop(name="tunnel", tunnel_gbps=tunnel))
-    ladder = climb(hops, payload, parse_screen(screen) if screen else None, measured)
+    stream = timed_stream_gb_per_s(parse_screen(display), blanking) if display else 0.0
+    ladder = climb(hops, payload, parse_screen(screen) if screen else None, measured, stream)
     agreed = ladder.negotiated
     if as_json:
         print_json(

@@ -7,10 +7,9 @@ standard, from memory; the tests hold them against the program edid-decode.
 
 import math
 from dataclasses import dataclass
-from enum import StrEnum
 
 from blunt_ruler.core.errors import BadFigure
-from blunt_ruler.core.parts import Screen
+from blunt_ruler.core.parts import Blanking, Screen
 
 CELL_PIXELS = 8
 MIN_FRONT_PORCH_LINES = 3
@@ -18,14 +17,6 @@ MIN_BACK_PORCH_LINES = 6
 MIN_SYNC_AND_BACK_PORCH_US = 550.0
 DUTY_OFFSET, DUTY_GRADIENT = 30.0, 300.0  # C′ and M′ of the standard's blanking formula
 REDUCED_BLANKING_US = 460.0
-
-
-class Blanking(StrEnum):
-    """Which blanking a timing has."""
-
-    STANDARD = "standard"
-    REDUCED = "reduced"
-    REDUCED_V2 = "reduced, version 2"
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,6 +41,8 @@ def stream_gb_per_s(screen: Screen) -> float:
 
 def timed_stream_gb_per_s(screen: Screen, blanking: Blanking) -> float:
     """A display stream with its blanking: pixel clock × bits per pixel."""
+    if blanking is Blanking.NONE:
+        return stream_gb_per_s(screen)
     timing = cvt(screen.width, screen.height, screen.refresh_hz, blanking)
     return timing.pixel_clock_mhz * 1e6 * screen.bits_per_pixel / 8.0 / 1e9
 
@@ -67,6 +60,8 @@ def cvt(width: int, height: int, refresh_hz: float, blanking: Blanking) -> Timin
             "screen", f"{refresh_hz:g} Hz leaves no time for the lines", "Give a lower rate"
         )
     match blanking:
+        case Blanking.NONE:
+            return Timing(width * height * refresh_hz / 1e6, width, height)
         case Blanking.STANDARD:
             return _standard(width, height, frame_us)
         case Blanking.REDUCED:

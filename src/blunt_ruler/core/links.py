@@ -13,7 +13,7 @@ the trade, no source: a tunnel of 40 Gb/s moves 22 to 32, a direct link of 64 Gb
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from blunt_ruler.core.display import stream_gb_per_s
+from blunt_ruler.core.display import stream_gb_per_s, timed_stream_gb_per_s
 from blunt_ruler.core.errors import BadFigure, UserFixable
 from blunt_ruler.core.parts import Card, Hop, Link, Rig, Screen, ScreenPath
 from blunt_ruler.core.text import amount
@@ -253,6 +253,7 @@ def ladder_of_rig(rig: Rig, link: Link | None, card: Card | None) -> Ladder:
         link.payload_bytes,
         rig.screen if sent_back else None,
         rig.measured_gb_per_s,
+        timed_stream_gb_per_s(link.display, link.display_blanking) if link.display else 0.0,
     )
 
 

@@ -126,7 +126,7 @@ def read_field(model: type[BaseModel], name: str, text: str) -> Any:
         return parse_plugs(plain)
     if name == "adapters":
         return parse_adapters(plain)
-    if name == "screen":
+    if name in ("screen", "display"):
         return parse_screen(plain) if plain else None
     if name == "ports":
         return tuple(part.strip() for part in plain.split(";") if part.strip())

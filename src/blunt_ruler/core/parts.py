@@ -139,6 +139,24 @@ class Hop(Value):
     tunnel_gbps: float | None = Field(None, gt=0, le=1000)
 
 
+class Blanking(StrEnum):
+    """What a display stream carries beside its active pixels."""
+
+    NONE = "none, active pixels only"
+    STANDARD = "standard"
+    REDUCED = "reduced"
+    REDUCED_V2 = "reduced, version 2"
+
+
+class Screen(Value):
+    """A picture: active pixels, refresh rate, and bits per pixel."""
+
+    width: int = Field(ge=16, le=16384)
+    height: int = Field(ge=16, le=16384)
+    refresh_hz: float = Field(gt=0, le=1000)
+    bits_per_pixel: int = Field(32, ge=8, le=64)
+
+
 class Link(Value):
     """The path from host to card."""
 
@@ -146,6 +164,8 @@ class Link(Value):
     name: Name
     hops: tuple[Hop, ...] = Field((), description="hops, from the host on")
     payload_bytes: Literal[128, 256, 512] = Field(256, description="maximum payload, bytes")
+    display: Screen | None = Field(None, description="display stream in the tunnel")
+    display_blanking: Blanking = Field(Blanking.NONE, description="its blanking")
     hot_plug: bool | None = Field(None, description="made to be plugged while running")
     ribbon: bool = Field(False, description="a ribbon or flat cord")
     notes: Words = words("notes")
@@ -157,15 +177,6 @@ class ScreenPath(StrEnum):
     MONITOR_ON_CARD = "monitor on the card"
     SENT_BACK = "picture sent back to the host's panel"
     MONITOR_ON_HOST = "monitor on the host"
-
-
-class Screen(Value):
-    """A picture: active pixels, refresh rate, and bits per pixel."""
-
-    width: int = Field(ge=16, le=16384)
-    height: int = Field(ge=16, le=16384)
-    refresh_hz: float = Field(gt=0, le=1000)
-    bits_per_pixel: int = Field(32, ge=8, le=64)
 
 
 class RigState(Value):

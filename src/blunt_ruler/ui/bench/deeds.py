@@ -34,6 +34,7 @@ class BenchDeeds:
         stop.edit_requested.connect(lambda label, records: desk.commit(label, put=records))
         stop.parts_requested.connect(self._on_parts)
         stop.ladder_page.sweep_requested.connect(self._on_sweep)
+        stop.ladder_page.import_requested.connect(self._ask_sweep)
         stop.preflight_page.tick_requested.connect(desk.tick)
         stop.preflight_page.print_requested.connect(self._on_print)
         stop.machine_page.look_requested.connect(self._on_look)
@@ -84,9 +85,30 @@ class BenchDeeds:
         rig = self._spread.contents.rigs[rig_id]
         sweep = bus_sweep(bench_rigs()[rig.name], SWEEP_SEED)
         block_mb, rate = sweep[-1]
-        how = f"simulated bus sweep, {block_mb:g} MB blocks"
-        measured = rig.model_copy(update={"measured_gb_per_s": round(rate, 3), "measured_how": how})
-        self._desk.commit(f"bus sweep of {rig.name}", put=[measured])
+        self._measured(rig_id, rate, f"simulated bus sweep, {block_mb:g} MB blocks")
+
+    def _ask_sweep(self, rig_id: str) -> None:
+        text, _ = QFileDialog.getOpenFileName(self._stop, "Import a sweep", "", "*.csv *.txt")
+        if text:
+            self.import_sweep(rig_id, Path(text))
+
+    def import_sweep(self, rig_id: str, path: Path) -> None:
+        """Take a rig's measured bandwidth from a sweep another program wrote."""
+        from blunt_ruler.exchange.sweeps import read_sweep
+
+        try:
+            rate = read_sweep(path)
+        except UserFixable as error:
+            self._banner.show_error(error)
+            return
+        self._measured(rig_id, rate, f"sweep {path.name}")
+
+    def _measured(self, rig_id: str, gb_per_s: float, how: str) -> None:
+        rig = self._spread.contents.rigs[rig_id]
+        changed = rig.model_copy(
+            update={"measured_gb_per_s": round(gb_per_s, 3), "measured_how": how}
+        )
+        self._desk.commit(f"bus sweep of {rig.name}", put=[changed])
 
     # Parts
 

@@ -161,10 +161,12 @@ class LadderPage(QScrollArea):
     Signals:
         edit_requested(str, list): an edit by name and the records it puts.
         sweep_requested(str): play the bus sweep for a rig on the simulated bench.
+        import_requested(str): read the measured bandwidth of a rig from a sweep's file.
     """
 
     edit_requested = pyqtSignal(str, object)
     sweep_requested = pyqtSignal(str)
+    import_requested = pyqtSignal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -191,6 +193,10 @@ class LadderPage(QScrollArea):
         self.sweep.clicked.connect(
             lambda: self._climbed and self.sweep_requested.emit(self._climbed[0].rig.id)
         )
+        self.bring = QPushButton("Import a sweep…")
+        self.bring.clicked.connect(
+            lambda: self._climbed and self.import_requested.emit(self._climbed[0].rig.id)
+        )
         self.wrong = label("", "error")
         self.below = label("", "caution")
         self.drawings = QVBoxLayout()
@@ -209,6 +215,7 @@ class LadderPage(QScrollArea):
         typed.addWidget(self.measured)
         typed.addWidget(label("GB/s", "small", wrap=False))
         typed.addWidget(self.sweep)
+        typed.addWidget(self.bring)
         typed.addStretch(1)
         inner = QWidget()
         column = QVBoxLayout(inner)

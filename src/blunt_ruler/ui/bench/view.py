@@ -254,6 +254,9 @@ class BenchStop(Stop):
             parts += [
                 label("LINK", "heading"),
                 figure_row("left for the game", f"{left:.2f}\u202fGB/s"),
+                figure_row(
+                    "host to card alone", f"{climbed.ladder.left_down_gb_per_s:.2f}\u202fGB/s"
+                ),
                 figure_row("a frame at 60 fps", f"{climbed.ladder.per_frame_mb(60.0):.1f}\u202fMB"),
                 10,
             ]
