@@ -1,5 +1,6 @@
 """Guards for every test: settings of their own, no display, no thread left behind."""
 
+import json
 import os
 import threading
 from collections.abc import Iterator
@@ -48,3 +49,29 @@ def demo_book(tmp_path: Path) -> Path:
     from blunt_ruler.demo.builder import copy_demo
 
     return copy_demo(tmp_path / "demo.blunt")
+
+
+@pytest.fixture
+def run(capsys):
+    """Run a command in this process: (exit code, stdout, stderr)."""
+    from blunt_ruler.cli import main
+
+    def run(*arguments):
+        with pytest.raises(SystemExit) as ended:
+            main([str(argument) for argument in arguments])
+        out, err = capsys.readouterr()
+        return ended.value.code, out, err
+
+    return run
+
+
+@pytest.fixture
+def as_json(run):
+    """Run a command with --json: what it printed, as a value."""
+
+    def as_json(*arguments):
+        code, out, err = run(*arguments, "--json")
+        assert (code, err) == (0, "")
+        return json.loads(out)
+
+    return as_json

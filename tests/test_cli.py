@@ -1,39 +1,13 @@
 """The commands as a script sees them: JSON, exit codes, one line for bad input."""
 
-import json
 import subprocess
 import sys
 
 import numpy as np
 import pytest
 
-from blunt_ruler.cli import main
 from blunt_ruler.core.frames import measure
 from blunt_ruler.logbook import Logbook
-
-
-@pytest.fixture
-def run(capsys):
-    """Run a command in this process: (exit code, stdout, stderr)."""
-
-    def run(*arguments):
-        with pytest.raises(SystemExit) as ended:
-            main([str(argument) for argument in arguments])
-        out, err = capsys.readouterr()
-        return ended.value.code, out, err
-
-    return run
-
-
-@pytest.fixture
-def as_json(run):
-    def as_json(*arguments):
-        code, out, err = run(*arguments)
-        assert (code, err) == (0, "")
-        return json.loads(out)
-
-    return as_json
-
 
 TIMES = np.round(np.random.default_rng(3).gamma(40, 0.4, 1500), 3)
 

@@ -1,33 +1,8 @@
 """The bench commands as a script sees them: link, fit-check, probe."""
 
-import json
-
 import pytest
 
 from blunt_ruler.bench.machines import lay_out
-from blunt_ruler.cli import main
-
-
-@pytest.fixture
-def run(capsys):
-    def run(*arguments):
-        with pytest.raises(SystemExit) as ended:
-            main([str(argument) for argument in arguments])
-        out, err = capsys.readouterr()
-        return ended.value.code, out, err
-
-    return run
-
-
-@pytest.fixture
-def as_json(run):
-    def as_json(*arguments):
-        code, out, err = run(*arguments, "--json")
-        assert (code, err) == (0, "")
-        return json.loads(out)
-
-    return as_json
-
 
 LINK_KEYS = {
     *("negotiated", "line_rate_gtps", "encoded_gbps", "encoded_gb_per_s", "packet_efficiency"),

@@ -171,13 +171,15 @@ def bench_memory(folder: Path) -> None:
 SCROLL = """
 import time
 from blunt_ruler.core.board import build_board
-from blunt_ruler.core.models import Case, Contents, Origin, Review, Run, Seat, Role, Title, TypedFigures
+from blunt_ruler.core.models import Case, Contents, Origin, Review, Role, Run, Seat, Title
+from blunt_ruler.core.models import TypedFigures
 from blunt_ruler.core.parts import Rig
 from blunt_ruler.ui.desk import Spread
 from pathlib import Path
 rigs = {f"r{i}": Rig(id=f"r{i}", name=f"Rig {i}") for i in range(12)}
 titles = {f"t{i}": Title(id=f"t{i}", name=f"Title {i}") for i in range(100)}
-cases = {f"c{i}": Case(id=f"c{i}", title_id=f"t{i // 3}", resolution=f"{i % 3}") for i in range(300)}
+cases = {f"c{i}": Case(id=f"c{i}", title_id=f"t{i // 3}", resolution=f"{i % 3}")
+         for i in range(300)}
 runs = {f"{r}{c}": Run(id=f"{r}{c}", rig_id=r, case_id=c, origin=Origin(kind="typed"),
         typed=TypedFigures(average_fps=50.0 + i + k)) for i, r in enumerate(rigs)
         for k, c in enumerate(cases)}

@@ -120,8 +120,7 @@ def import_command(
 ) -> None:
     """Import logs as runs of a rig and case."""
     from blunt_ruler.core.intake import Arrival, parse_case, take_in
-    from blunt_ruler.core.models import Origin
-    from blunt_ruler.exchange.frame_logs import read_log
+    from blunt_ruler.exchange.frame_logs import origin_of, read_log
     from blunt_ruler.logbook import Logbook
 
     named = parse_case(case)
@@ -144,13 +143,7 @@ def import_command(
                 case=named,
                 figures=figures,
                 trace_sha256=book.add_trace(reading.trace),
-                origin=Origin(
-                    kind="log",
-                    file=reading.path.name,
-                    column=reading.mapping.column,
-                    unit=reading.mapping.unit,
-                    rows_skipped=len(reading.bad_rows),
-                ),
+                origin=origin_of(reading),
                 role=role,
             )
             for reading, figures in zip(readings, measured, strict=True)

@@ -86,23 +86,17 @@ class Board:
 
 def measurement_of(run: Run, school: LowSchool) -> Measurement | None:
     """A run as the comparison takes it; None for one without figures."""
-    if run.figures is not None:
-        return Measurement(
-            rig=run.rig_id,
-            case=run.case_id,
-            average_fps=run.figures.average_fps,
-            low_1_fps=run.figures.low_1.by(school),
-            frames=run.figures.frames,
-            duration_s=run.figures.duration_s,
-        )
-    if run.typed is not None:
-        return Measurement(
-            rig=run.rig_id,
-            case=run.case_id,
-            average_fps=run.typed.average_fps,
-            low_1_fps=run.typed.low_1_fps,
-        )
-    return None
+    average_fps = run.average_fps
+    if average_fps is None:
+        return None
+    return Measurement(
+        rig=run.rig_id,
+        case=run.case_id,
+        average_fps=average_fps,
+        low_1_fps=run.low_1_fps(school),
+        frames=run.figures.frames if run.figures else None,
+        duration_s=run.figures.duration_s if run.figures else None,
+    )
 
 
 def build_board(contents: Contents, review: Review) -> Board:

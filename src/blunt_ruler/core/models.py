@@ -83,6 +83,19 @@ class Run(Value):
     reason: Words = ""
     notes: Words = ""
 
+    @property
+    def average_fps(self) -> float | None:
+        """The rate of the trace, else the typed one; None for a run without either."""
+        if self.figures is not None:
+            return self.figures.average_fps
+        return None if self.typed is None else self.typed.average_fps
+
+    def low_1_fps(self, school: LowSchool) -> float | None:
+        """The 1 % low by a school, else the typed one, whose school nobody knows."""
+        if self.figures is not None:
+            return self.figures.low_1.by(school)
+        return None if self.typed is None else self.typed.low_1_fps
+
 
 class Role(StrEnum):
     """What a rig is in a review."""

@@ -16,7 +16,7 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.frames import measure
 from blunt_ruler.core.models import Decision, Origin, Run, Trace, TypedFigures
 from blunt_ruler.demo import scenario
-from blunt_ruler.exchange.frame_logs import read_log
+from blunt_ruler.exchange.frame_logs import origin_of, read_log
 from blunt_ruler.logbook import Logbook
 
 FIRST_RUN = datetime(2026, 10, 5, 18, 30, tzinfo=UTC)  # a Monday, after closing time
@@ -49,12 +49,7 @@ def take_run(
         case_id=planned.case_id,
         repeat=planned.repeat,
         taken_at=taken_at(number),
-        origin=Origin(
-            kind="simulated",
-            file=log.name,
-            column=reading.mapping.column,
-            unit=reading.mapping.unit,
-        ),
+        origin=origin_of(reading, "simulated"),
         figures=measure(reading.trace.frame_times_ms, log.name),
         decision=Decision.SET_ASIDE if planned.reason else Decision.KEEP,
         reason=planned.reason,

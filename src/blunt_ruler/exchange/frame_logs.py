@@ -9,12 +9,13 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Literal
 
 import numpy as np
 import polars as pl
 
 from blunt_ruler.core.frames import checked_frame_times
-from blunt_ruler.core.models import Trace
+from blunt_ruler.core.models import Origin, Trace
 from blunt_ruler.core.types import FloatArray
 from blunt_ruler.exchange.log_columns import (
     UNIT_WORDS,
@@ -122,6 +123,17 @@ def read_log(
         trace=trace,
         bad_rows=bad_rows,
         notes=tuple(notes),
+    )
+
+
+def origin_of(reading: LogReading, kind: Literal["log", "simulated"] = "log") -> Origin:
+    """Where the figures of a reading come from."""
+    return Origin(
+        kind=kind,
+        file=reading.path.name,
+        column=reading.mapping.column,
+        unit=reading.mapping.unit,
+        rows_skipped=len(reading.bad_rows),
     )
 
 

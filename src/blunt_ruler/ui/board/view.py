@@ -259,13 +259,10 @@ class BoardStop(Stop):
         self.evidence.show_parts(parts)  # type: ignore[arg-type]
 
     def _run_row(self, run: Run) -> QVBoxLayout:
-        rate = run.figures.average_fps if run.figures else None
-        if rate is None and run.typed is not None:
-            rate = run.typed.average_fps
         row = QHBoxLayout()
         row.setSpacing(6)
         row.addWidget(label(f"pass {run.repeat}", "quiet", wrap=False))
-        figure = label(fps_text(rate), wrap=False)
+        figure = label(fps_text(run.average_fps), wrap=False)
         figure.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         row.addWidget(figure, 1)
         box = QComboBox()

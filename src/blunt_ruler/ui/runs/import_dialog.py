@@ -30,9 +30,9 @@ from blunt_ruler.core.intake import (
     propose_names,
     propose_roles,
 )
-from blunt_ruler.core.models import Contents, Origin, Review, Role, Trace
+from blunt_ruler.core.models import Contents, Review, Role, Trace
 from blunt_ruler.core.text import count_text, fps_text
-from blunt_ruler.exchange.frame_logs import LogReading, bad_rows_text, read_log
+from blunt_ruler.exchange.frame_logs import LogReading, bad_rows_text, origin_of, read_log
 from blunt_ruler.exchange.log_columns import LogMapping
 from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.parts import label
@@ -384,13 +384,7 @@ class ImportDialog(QDialog):
                 case=parse_case(self.case_boxes[row].currentText()),
                 figures=figures,
                 trace_sha256="",
-                origin=Origin(
-                    kind="log",
-                    file=file.path.name,
-                    column=reading.mapping.column,
-                    unit=reading.mapping.unit,
-                    rows_skipped=len(reading.bad_rows),
-                ),
+                origin=origin_of(reading),
                 role=Role(self.role_boxes[row].currentData()),
                 taken_at=reading.modified_at,
             )

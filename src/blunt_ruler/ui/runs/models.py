@@ -63,12 +63,8 @@ def run_lines(contents: Contents, school: LowSchool) -> tuple[RunLine, ...]:
                 title=contents.titles[case.title_id].name,
                 settings=" ".join(part for part in (case.resolution, case.preset) if part),
                 rig=contents.rigs[run.rig_id].name,
-                average_fps=run.figures.average_fps
-                if run.figures
-                else (run.typed.average_fps if run.typed else None),
-                low_fps=run.figures.low_1.by(school)
-                if run.figures
-                else (run.typed.low_1_fps if run.typed else None),
+                average_fps=run.average_fps,
+                low_fps=run.low_1_fps(school),
             )
         )
     return tuple(lines)

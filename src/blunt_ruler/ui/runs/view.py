@@ -188,11 +188,9 @@ class RunsStop(Stop):
         parts: list[QWidget | QHBoxLayout | int] = [label("THIS RUN", "heading")]
         figures = run.figures
         if figures is None:
-            typed = run.typed
             parts.append(label("Typed figures, no trace", "says"))
-            if typed is not None:
-                parts.append(figure_row("average", f"{fps_text(typed.average_fps)} fps"))
-                parts.append(figure_row("1 % low", fps_text(typed.low_1_fps)))
+            parts.append(figure_row("average", f"{fps_text(run.average_fps)} fps"))
+            parts.append(figure_row("1 % low", fps_text(run.low_1_fps(self._school))))
             return parts
         low = figures.low_1.by(self._school)
         low_01 = figures.low_01.by(self._school)
@@ -265,5 +263,5 @@ class RunsStop(Stop):
             self.plot = TracePlot()
             self._plot_place.addWidget(self.plot)
         run = next((one.run for one in self.model.lines if one.run.id == self._run_id), None)
-        low = run.figures.low_1.by(self._school) if run and run.figures else None
+        low = run.low_1_fps(self._school) if run else None
         self.plot.show_trace(trace.frame_times_ms, low)
