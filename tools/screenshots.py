@@ -143,6 +143,19 @@ def bench(page: str, *rig_ids: str) -> Callable[[MainWindow, Path], QWidget]:
     return pose
 
 
+def plan(page: str, hours: str = "") -> Callable[[MainWindow, Path], QWidget]:
+    def pose(window: MainWindow, _folder: Path) -> QWidget:
+        window.go_to("Plan")
+        stop = window.plan
+        stop.hours.setText(hours)
+        stop.hours.editingFinished.emit()
+        stop.show_page(page)
+        wait_until(lambda: not stop.jobs._running)
+        return window
+
+    return pose
+
+
 PICTURES: dict[str, tuple[Callable[[MainWindow, Path], QWidget], theme.ThemeName]] = {
     "board": (board, theme.ThemeName.PAPER),
     "board-slate": (board, theme.ThemeName.SLATE),
@@ -162,12 +175,15 @@ PICTURES: dict[str, tuple[Callable[[MainWindow, Path], QWidget], theme.ThemeName
     "bench-fit": (bench("Fit", "sluice-marram-16"), theme.ThemeName.PAPER),
     "bench-preflight": (bench("Pre-flight", "groyne-marram-12"), theme.ThemeName.PAPER),
     "bench-machine": (bench("Machine", "groyne-marram-12"), theme.ThemeName.PAPER),
+    "plan": (plan("Matrix", "3"), theme.ThemeName.PAPER),
+    "plan-order": (plan("Order"), theme.ThemeName.SLATE),
+    "plan-times": (plan("Times"), theme.ThemeName.PAPER),
     "coming": (coming, theme.ThemeName.PAPER),
 }
 IN_DOCS = (
     *("board", "board-slate", "board-gain", "runs", "import", "write-up"),
     *("bench-rig", "bench-ladder", "bench-ladders", "bench-fit", "bench-preflight"),
-    "bench-machine",
+    *("bench-machine", "plan", "plan-order"),
 )
 
 

@@ -92,6 +92,7 @@ def bench(host=(), card=(), dock=(), link=(), rig=()):
         runs={},
         reviews={},
         ticks={},
+        plans={},
     )
 
 

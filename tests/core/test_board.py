@@ -82,6 +82,7 @@ def contents_of(runs, roles=("base", "under test", "reference")):
         runs={run.id: run for run in runs},
         reviews={"v": review},
         ticks={},
+        plans={},
     )
     return contents, review
 

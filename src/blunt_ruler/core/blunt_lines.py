@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from blunt_ruler.core.board import Board, Column
 from blunt_ruler.core.fit import Severity, check_fit
 from blunt_ruler.core.links import TUNNEL_KEPT_BACK, Ladder, set_by_words
+from blunt_ruler.core.matrix import plan_cells, plan_of
 from blunt_ruler.core.models import Contents, Decision, Review, Role
 from blunt_ruler.core.parts import Rig
 from blunt_ruler.core.text import count_text, fps_text, list_text, loss_text, percent_text
@@ -207,8 +208,6 @@ def bench_line(rig: Rig, ladder: Ladder) -> str:
 
 
 COMING = {
-    "Plan": "Choose cases and repeats; get the order with the fewest hardware swaps and a run "
-    "sheet.",
     "Limits": "See what holds each case back, where the loss went, and what another link would "
     "give.",
     "Worth": "Price each gained frame, with power, heat and noise beside it.",
@@ -232,7 +231,7 @@ def stop_states(contents: Contents | None, board: Board | None) -> dict[str, Sto
     states = {stop: StopState("coming", 0.0) for stop in COMING}
     if contents is None or board is None:
         return states | {
-            stop: StopState("", 0.0) for stop in ("Bench", "Runs", "Board", "Write-up")
+            stop: StopState("", 0.0) for stop in ("Bench", "Plan", "Runs", "Board", "Write-up")
         }
     cells = len(board.rows) * len(board.columns)
     filled = len(board.cells) / cells if cells else 0.0
@@ -246,6 +245,7 @@ def stop_states(contents: Contents | None, board: Board | None) -> dict[str, Sto
         said = f"{count_text(len(board.rows), 'case')} × {count_text(len(board.columns), 'rig')}"
     return states | {
         "Bench": _bench_state(contents, board),
+        "Plan": _plan_state(contents, board.review),
         "Runs": StopState(f"{runs} · {redo} to redo" if redo else runs, filled),
         "Board": StopState(said, filled if board.comparison else 0.0),
         "Write-up": StopState("ready to export" if board.comparison else "nothing yet", 0.0),
@@ -268,3 +268,14 @@ def _bench_state(contents: Contents, board: Board) -> StopState:
             said += f" · {count_text(count, str(severity))}"
             break
     return StopState(said, described / len(rig_ids))
+
+
+def _plan_state(contents: Contents, review: Review) -> StopState:
+    """Passes left of the plan."""
+    cells = plan_cells(contents, review, plan_of(contents, review))
+    left = sum(cell.left for cell in cells)
+    done = sum(cell.done for cell in cells)
+    if not left + done:
+        return StopState("nothing planned", 0.0)
+    said = f"{count_text(left, 'pass', 'passes')} left" if left else "all passes done"
+    return StopState(said, done / (done + left))

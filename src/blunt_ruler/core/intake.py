@@ -5,7 +5,7 @@ is made, the review takes in the rig and the case, repeats count on, and a revie
 base yet gets its roles from the roles asked for.
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
 from blunt_ruler.core.errors import UserFixable
@@ -163,6 +163,15 @@ def take_in(
         if arrival.role is not None:
             review = review.with_role(rig.id, arrival.role)
     return (*ledger.made, review), review
+
+
+def cases_named(
+    contents: Contents, wanted: Iterable[CaseName], new_id: Callable[[], str]
+) -> tuple[tuple[Record, ...], tuple[str, ...]]:
+    """The titles and cases to put for some names, and the ids of the cases in that order."""
+    ledger = _Ledger(contents, new_id)
+    ids = tuple(ledger.case(named).id for named in wanted)
+    return tuple(ledger.made), ids
 
 
 def propose_roles(averages_fps: Sequence[float], has_base: bool) -> tuple[Role, ...]:

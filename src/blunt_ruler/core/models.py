@@ -12,6 +12,7 @@ from pydantic import Field
 
 from blunt_ruler.core.frames import FrameFigures, LowSchool
 from blunt_ruler.core.parts import Card, Dock, Host, Link, Name, Rig, Tick, Value, Words
+from blunt_ruler.core.planning import Plan
 from blunt_ruler.core.types import FloatArray
 
 
@@ -148,7 +149,7 @@ class Review(Value):
         return self.model_copy(update={"seats": seats, "case_ids": cases})
 
 
-Record: TypeAlias = Host | Card | Dock | Link | Rig | Title | Case | Run | Review | Tick
+Record: TypeAlias = Host | Card | Dock | Link | Rig | Title | Case | Run | Review | Tick | Plan
 
 
 @dataclass(frozen=True, slots=True)
@@ -176,6 +177,7 @@ class Contents:
     runs: Mapping[str, Run]
     reviews: Mapping[str, Review]
     ticks: Mapping[str, Tick]
+    plans: Mapping[str, Plan]
 
     def with_records(self, changed: Mapping[str, Mapping[str, Record | None]]) -> "Contents":
         """The same contents with some records put in place, or taken away for None.

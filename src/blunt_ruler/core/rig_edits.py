@@ -3,7 +3,8 @@
 from collections.abc import Callable, Iterable
 from typing import TypeVar
 
-from blunt_ruler.core.models import Contents, Record, Review, Seat
+from blunt_ruler.core.intake import CaseName, cases_named
+from blunt_ruler.core.models import Case, Contents, Record, Review, Seat
 from blunt_ruler.core.parts import Card, Dock, Host, Link, Rig, Tick, TickState
 
 NewId = Callable[[], str]
@@ -90,3 +91,42 @@ def rigs_with(contents: Contents, kind: str, part_id: str) -> tuple[Rig, ...]:
 def tick(rig_id: str, step: str, state: TickState, at: str, reading: str, new_id: NewId) -> Tick:
     """A pre-flight tick."""
     return Tick(id=new_id(), rig_id=rig_id, step=step, state=state, at=at, reading=reading)
+
+
+RESOLUTIONS = ("1080p", "1440p", "2160p")
+PRESETS = ("Low", "Medium", "High")
+
+
+def with_cases(
+    contents: Contents, review: Review, wanted: Iterable[CaseName], new_id: NewId
+) -> tuple[Record, ...]:
+    """New titles and cases for some names, and the review that takes them in."""
+    made, ids = cases_named(contents, wanted, new_id)
+    added = [case_id for case_id in dict.fromkeys(ids) if case_id not in review.case_ids]
+    return (*made, review.model_copy(update={"case_ids": (*review.case_ids, *added)}))
+
+
+def three_resolutions(contents: Contents, review: Review) -> tuple[CaseName, ...]:
+    """Every title of a review at three resolutions, with the scene and preset it has."""
+    return tuple(
+        CaseName(name, case.scene, resolution, case.preset)
+        for name, case in _first_cases(contents, review).items()
+        for resolution in RESOLUTIONS
+    )
+
+
+def three_presets(contents: Contents, review: Review) -> tuple[CaseName, ...]:
+    """Every title of a review at three presets: to find the settings each rig can play."""
+    return tuple(
+        CaseName(name, case.scene, case.resolution, preset)
+        for name, case in _first_cases(contents, review).items()
+        for preset in PRESETS
+    )
+
+
+def _first_cases(contents: Contents, review: Review) -> dict[str, Case]:
+    found: dict[str, Case] = {}
+    for case_id in review.case_ids:
+        case = contents.cases[case_id]
+        found.setdefault(contents.titles[case.title_id].name, case)
+    return found

@@ -25,6 +25,7 @@ from blunt_ruler.core.parts import (
     Tick,
     TickState,
 )
+from blunt_ruler.core.planning import Hours, Plan
 
 SEED = 24
 SECONDS = 30.0
@@ -379,9 +380,19 @@ TICKS: dict[str, tuple[tuple[str, str], ...]] = {
 """What was ticked before the first run, with readings; the skipped steps led to planted faults."""
 
 
+PLAN = Plan(
+    id="which-link",
+    repeats=5,
+    cool_down_s=45.0,
+    priorities=tuple((case.id, 5.0) for case in CASES if case.title_id == "tidewrack"),
+    hours=Hours(first_day="2026-10-19", start="17:00", per_day_h=4.0, deadline="2026-10-23"),
+)
+"""Two more passes of everything, in the evenings before the library decides."""
+
+
 def described() -> tuple[Record, ...]:
     """Everything the reviewer wrote down before the first run."""
-    return (*HOSTS, *CARDS, *DOCKS, *LINKS, *RIGS, *TITLES, *CASES, *REVIEWS)
+    return (*HOSTS, *CARDS, *DOCKS, *LINKS, *RIGS, *TITLES, *CASES, *REVIEWS, PLAN)
 
 
 def ticked(at: str) -> tuple[Tick, ...]:

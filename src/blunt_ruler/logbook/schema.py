@@ -7,9 +7,10 @@ for other tools that read SQLite.
 
 from blunt_ruler.core.models import Case, Record, Review, Run, Title
 from blunt_ruler.core.parts import Card, Dock, Host, Link, Rig, Tick
+from blunt_ruler.core.planning import Plan
 
 APPLICATION_ID = 0x424C5255  # "BLRU"
-SCHEMA_VERSION = 2
+SCHEMA_VERSION = 3
 
 TABLES: dict[str, type[Record]] = {
     "hosts": Host,
@@ -22,6 +23,7 @@ TABLES: dict[str, type[Record]] = {
     "runs": Run,
     "reviews": Review,
     "ticks": Tick,
+    "plans": Plan,
 }
 TABLE_OF: dict[type[Record], str] = {model: table for table, model in TABLES.items()}
 
@@ -103,5 +105,7 @@ JOIN titles ON titles.id = cases.title_id""",
 
 VERSION_2 = (_table("ticks", _from_body("rig_id", "rigs(id)"), _from_body("step")),)
 
-MIGRATIONS: dict[int, tuple[str, ...]] = {1: VERSION_1, 2: VERSION_2}
+VERSION_3 = (_table("plans"),)
+
+MIGRATIONS: dict[int, tuple[str, ...]] = {1: VERSION_1, 2: VERSION_2, 3: VERSION_3}
 """Statements that bring a file from the version before to this one; 1 makes an empty file."""

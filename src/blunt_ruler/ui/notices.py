@@ -84,8 +84,12 @@ class WorkStrip(QFrame):
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self.show)
-        jobs.started.connect(self._on_started)
+        self.watch(jobs)
         self.hide()
+
+    def watch(self, jobs: Jobs) -> None:
+        """Show the work of some more jobs."""
+        jobs.started.connect(self._on_started)
 
     def _on_started(self, job: Job) -> None:
         self._job = job

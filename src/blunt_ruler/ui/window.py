@@ -33,6 +33,7 @@ from blunt_ruler.ui.welcome import WelcomeStop
 if TYPE_CHECKING:
     from blunt_ruler.ui.bench.view import BenchStop
     from blunt_ruler.ui.board.view import BoardStop
+    from blunt_ruler.ui.plan.view import PlanStop
     from blunt_ruler.ui.runs.view import RunsStop
     from blunt_ruler.ui.writeup.view import WriteUpStop
 
@@ -96,6 +97,11 @@ class MainWindow(QMainWindow):
         return self._stop("Bench")  # type: ignore[return-value]
 
     @property
+    def plan(self) -> "PlanStop":
+        """The Plan."""
+        return self._stop("Plan")  # type: ignore[return-value]
+
+    @property
     def board(self) -> "BoardStop":
         """The Board."""
         return self._stop("Board")  # type: ignore[return-value]
@@ -114,6 +120,7 @@ class MainWindow(QMainWindow):
         if name not in self._stops:
             builders = {
                 "Bench": self._build_bench,
+                "Plan": self._build_plan,
                 "Board": self._build_board,
                 "Runs": self._build_runs,
                 "Write-up": self._build_writeup,
@@ -130,6 +137,16 @@ class MainWindow(QMainWindow):
         bench = view.BenchStop()
         self.bench_deeds = deeds.BenchDeeds(bench, self.desk, self.banner)
         return bench
+
+    def _build_plan(self) -> Stop:
+        from blunt_ruler.ui.plan import view
+
+        plan = view.PlanStop()
+        plan.edit_requested.connect(lambda label, records: self.desk.commit(label, put=records))
+        plan.error_raised.connect(self.banner.show_error)
+        plan.said.connect(self.banner.show_said)
+        self.work.watch(plan.jobs)
+        return plan
 
     def _build_board(self) -> Stop:
         from blunt_ruler.ui.board import view
@@ -392,6 +409,8 @@ class MainWindow(QMainWindow):
     def closeEvent(self, a0: QCloseEvent | None) -> None:
         """Finish edits under way, let go of the file, remember the window."""
         self.settings.geometry = self.saveGeometry()
+        if "Plan" in self._stops:
+            self.plan.jobs.wait()
         self.desk.close()
         super().closeEvent(a0)
 

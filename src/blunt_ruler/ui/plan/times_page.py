@@ -1,0 +1,133 @@
+"""The times page: how long titles, swaps and days take. Forms come from the plan's own fields."""
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QScrollArea,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from blunt_ruler.core.bench_day import BenchPlan
+from blunt_ruler.core.models import Contents, Review
+from blunt_ruler.core.order import swap_minutes
+from blunt_ruler.core.planning import Hours, Plan, SwapMinutes, TitleTimes
+from blunt_ruler.ui.bench.part_form import PartForm, heading
+from blunt_ruler.ui.parts import label
+
+
+class TimesPage(QScrollArea):
+    """Forms for the times of a title, of swaps, and of the days.
+
+    Signals:
+        plan_changed(Plan, str): the plan as it should be, and what was changed.
+    """
+
+    plan_changed = pyqtSignal(object, str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setWidgetResizable(True)
+        self._plan: Plan | None = None
+        self.title = QComboBox()
+        self.title.setAccessibleName("Title whose times are shown")
+        self.title.activated.connect(lambda _index: self._show_title())
+        self.learned = label("", "quiet")
+        self.title_form = PartForm(TitleTimes)
+        self.title_form.part_changed.connect(self._on_title)
+        self.swap_form = PartForm(SwapMinutes)
+        self.swap_form.part_changed.connect(lambda swaps, says: self._emit({"swaps": swaps}, says))
+        self.between = QTableWidget()
+        self.between.setAccessibleName("Minutes from each rig to each other")
+        self.between.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.between.setTabKeyNavigation(False)
+        self.hours_form = PartForm(Hours)
+        self.hours_form.part_changed.connect(lambda hours, says: self._emit({"hours": hours}, says))
+        inner = QWidget()
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(0, 0, 8, 0)
+        head = QHBoxLayout()
+        head.addWidget(heading("TITLE"))
+        head.addWidget(self.title, 1)
+        for parts in (
+            (head, self.learned, self.title_form),
+            (heading("SWAPS"), self.swap_form, self.between),
+            (heading("HOURS"), self.hours_form),
+        ):
+            frame = QFrame()
+            frame.setObjectName("card")
+            inside = QVBoxLayout(frame)
+            inside.setContentsMargins(12, 9, 12, 10)
+            for part in parts:
+                if isinstance(part, QHBoxLayout):
+                    inside.addLayout(part)
+                else:
+                    inside.addWidget(part)
+            column.addWidget(frame)
+        column.addStretch(1)
+        self.setWidget(inner)
+
+    def show_plan(
+        self, contents: Contents, review: Review, stored: Plan, worked: BenchPlan
+    ) -> None:
+        """Show the times in force; measured ones are said to be."""
+        self._plan = stored
+        self._worked = worked
+        chosen = self.title.currentData()
+        self.title.clear()
+        title_ids = dict.fromkeys(contents.cases[case].title_id for case in review.case_ids)
+        for title_id in title_ids:
+            self.title.addItem(contents.titles[title_id].name, title_id)
+        self.title.setCurrentIndex(max(self.title.findData(chosen), 0))
+        self.swap_form.show_part(stored.swaps)
+        self.hours_form.show_part(stored.hours)
+        self._show_between(contents, review, stored)
+        self._show_title()
+
+    def _show_between(self, contents: Contents, review: Review, plan: Plan) -> None:
+        """Minutes between rigs as they follow from what differs."""
+        rigs = [seat.rig_id for seat in review.seats]
+        names = [contents.rigs[rig_id].name for rig_id in rigs]
+        table = self.between
+        table.setRowCount(len(rigs))
+        table.setColumnCount(len(rigs))
+        table.setHorizontalHeaderLabels(names)
+        table.setVerticalHeaderLabels([f"from {name}" for name in names])
+        for row, one in enumerate(rigs):
+            for column, other in enumerate(rigs):
+                value = swap_minutes(contents, plan, one, other)
+                item = QTableWidgetItem("–" if one == other else f"{value:g}")
+                item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                table.setItem(row, column, item)
+        table.setFixedHeight(min(36 + 31 * len(rigs), 260))
+
+    def _show_title(self) -> None:
+        title_id = self.title.currentData()
+        if self._plan is None or title_id is None:
+            self.title_form.show_part(None)
+            return
+        times = self._worked.plan.times_of(title_id)
+        is_learned = title_id in self._worked.learned_titles
+        self.learned.setText(
+            f"One pass takes {times.pass_s:g} s as measured; that is what the plan uses."
+            if is_learned
+            else "Not measured yet: the plan uses these figures."
+        )
+        fresh = self._plan.times_of(title_id)
+        if getattr(self.title_form._part, "title_id", None) != title_id:
+            self.title_form.show_part(None)
+        self.title_form.show_part(fresh)
+
+    def _on_title(self, times: TitleTimes, says: str) -> None:
+        if self._plan is not None:
+            others = [one for one in self._plan.title_times if one.title_id != times.title_id]
+            self._emit({"title_times": (*others, times)}, f"{says} of {self.title.currentText()}")
+
+    def _emit(self, change: dict[str, object], says: str) -> None:
+        if self._plan is not None:
+            self.plan_changed.emit(self._plan.model_copy(update=change), says)

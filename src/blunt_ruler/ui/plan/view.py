@@ -1,0 +1,522 @@
+"""The Plan view: matrix, order and times of a review, worked out off the interface thread."""
+
+from collections.abc import Callable
+from datetime import date
+from pathlib import Path
+
+from PyQt6.QtCore import QItemSelectionModel, Qt, pyqtSignal
+from PyQt6.QtGui import QKeySequence, QMouseEvent, QShortcut
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QButtonGroup,
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QHeaderView,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QStackedWidget,
+    QTableView,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from blunt_ruler.core.bench_day import BenchPlan, enough_line, plan_line, saved_words, work_out
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.intake import CaseName, parse_case
+from blunt_ruler.core.matrix import CellState, PlanCell, plan_of
+from blunt_ruler.core.models import Contents, Record, Review
+from blunt_ruler.core.planning import Plan
+from blunt_ruler.core.rig_edits import three_presets, three_resolutions, with_cases
+from blunt_ruler.core.text import count_text, duration_text
+from blunt_ruler.ui.desk import Spread, new_id
+from blunt_ruler.ui.jobs import Job, Jobs
+from blunt_ruler.ui.parts import Stop, figure_row, label
+from blunt_ruler.ui.plan.models import CELL_ROLE, MatrixModel, OrderModel
+from blunt_ruler.ui.plan.times_page import TimesPage
+
+PAGES = ("Matrix", "Order", "Times")
+QUESTIONS = {"link": "which link", "card": "which card", "gain": "what is gained"}
+SHEETS = "PDF (*.pdf);;HTML (*.html);;CSV (*.csv);;ODS (*.ods);;Calendar (*.ics)"
+LEFT_OUT_BY_HAND = "left out by hand"
+SIDE_WIDTH = 216
+LEAST_COLUMN = 104
+
+
+class _Matrix(QTableView):
+    """The matrix; while `paints` is on, dragging over cells leaves them out or takes them in.
+
+    Signals:
+        painted(): the mouse was let go after a drag.
+    """
+
+    painted = pyqtSignal()
+
+    def __init__(self, model: MatrixModel) -> None:
+        super().__init__()
+        self.setModel(model)
+        self.paints = False
+        self.setAccessibleName("Matrix: rigs by cases, what is done and what is left")
+        self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+        self.setTabKeyNavigation(False)
+        self.setShowGrid(False)
+        self.setWordWrap(False)
+        head, side = self.horizontalHeader(), self.verticalHeader()
+        if head is not None:
+            head.setMinimumSectionSize(LEAST_COLUMN)
+            head.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+            head.setTextElideMode(Qt.TextElideMode.ElideRight)
+            head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        if side is not None:
+            side.setDefaultSectionSize(29)
+            side.setFixedWidth(SIDE_WIDTH)
+            side.setTextElideMode(Qt.TextElideMode.ElideRight)
+
+    def mouseReleaseEvent(self, e: QMouseEvent | None) -> None:
+        super().mouseReleaseEvent(e)
+        if self.paints:
+            self.painted.emit()
+
+
+class PlanStop(Stop):
+    """What is to be measured, in which order, and when.
+
+    Signals:
+        edit_requested(str, list): an edit by name and the records it puts.
+        error_raised(object): an exception to show.
+        said(str): something worth a line.
+    """
+
+    edit_requested = pyqtSignal(str, object)
+    error_raised = pyqtSignal(object)
+    said = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__("Plan")
+        self.jobs = Jobs(threads=1, parent=self)
+        self._job: Job | None = None
+        self._spread: Spread | None = None
+        self.worked: BenchPlan | None = None
+        self.matrix_model = MatrixModel()
+        self.order_model = OrderModel()
+        self.body.addLayout(self._settings_bar())
+        self.wrong = label("", "error")
+        self.wrong.hide()
+        self.body.addWidget(self.wrong)
+        self.body.addLayout(self._page_bar())
+        self.pages = QStackedWidget()
+        self.pages.addWidget(self._matrix_page())
+        self.pages.addWidget(self._order_page())
+        self.times_page = TimesPage()
+        self.times_page.plan_changed.connect(
+            lambda plan, says: self.edit_requested.emit(f"plan: {says}", [plan])
+        )
+        self.pages.addWidget(self.times_page)
+        self.body.addWidget(self.pages, 1)
+
+    # Layout
+
+    def _settings_bar(self) -> QHBoxLayout:
+        bar = QHBoxLayout()
+        bar.setSpacing(7)
+        self.repeats = self._entry("Repeats", 44)
+        self.repeats.editingFinished.connect(lambda: self._on_setting("repeats", self.repeats))
+        self.difference = self._entry("Difference to show, per cent", 44)
+        self.difference.editingFinished.connect(
+            lambda: self._on_setting("difference", self.difference)
+        )
+        self.hours = self._entry("Hours there are", 54)
+        self.hours.setPlaceholderText("all")
+        self.hours.editingFinished.connect(self._work)
+        self.seed = self._entry("Seed", 44)
+        self.seed.setText("0")
+        self.seed.editingFinished.connect(self._work)
+        self.question = QComboBox()
+        self.question.setAccessibleName("What the review asks")
+        for key, words in QUESTIONS.items():
+            self.question.addItem(words, key)
+        self.question.activated.connect(
+            lambda _index: self._change("question", self.question.currentData(), "the question")
+        )
+        for words, widget in (
+            ("repeats", self.repeats),
+            ("show a difference of %", self.difference),
+            ("hours there are", self.hours),
+            ("seed", self.seed),
+        ):
+            name = label(words, "quiet", wrap=False)
+            name.setBuddy(widget)
+            bar.addWidget(name)
+            bar.addWidget(widget)
+        bar.addWidget(self.question)
+        bar.addStretch(1)
+        return bar
+
+    def _entry(self, name: str, width: int) -> QLineEdit:
+        entry = QLineEdit()
+        entry.setAccessibleName(name)
+        entry.setFixedWidth(width)
+        entry.setAlignment(Qt.AlignmentFlag.AlignRight)
+        return entry
+
+    def _page_bar(self) -> QHBoxLayout:
+        bar = QHBoxLayout()
+        bar.setSpacing(6)
+        group = QButtonGroup(self)
+        self.page_buttons: dict[str, QPushButton] = {}
+        for index, name in enumerate(PAGES):
+            button = QPushButton(name)
+            button.setCheckable(True)
+            button.setChecked(index == 0)
+            button.clicked.connect(lambda _on, name=name: self.show_page(name))
+            group.addButton(button)
+            self.page_buttons[name] = button
+            bar.addWidget(button)
+        bar.addStretch(1)
+        self.sheet = QPushButton("Run sheet…")
+        self.sheet.setObjectName("primary")
+        self.sheet.clicked.connect(self._ask_sheet)
+        bar.addWidget(self.sheet)
+        return bar
+
+    def _matrix_page(self) -> QWidget:
+        self.matrix = _Matrix(self.matrix_model)
+        self.matrix.painted.connect(self._toggle_chosen)
+        for key in ("Space", "X"):
+            shortcut = QShortcut(QKeySequence(key), self.matrix)
+            shortcut.setContext(Qt.ShortcutContext.WidgetShortcut)
+            shortcut.activated.connect(self._toggle_chosen)
+        remove = QShortcut(QKeySequence("Delete"), self.matrix)
+        remove.setContext(Qt.ShortcutContext.WidgetShortcut)
+        remove.activated.connect(self._remove_cases)
+        self.paint = QPushButton("Drag to leave out")
+        self.paint.setCheckable(True)
+        self.paint.toggled.connect(lambda on: setattr(self.matrix, "paints", on))
+        self.leave = QPushButton("Leave out or take in")
+        self.leave.setToolTip("Space or X")
+        self.leave.clicked.connect(self._toggle_chosen)
+        self.case = QLineEdit()
+        self.case.setPlaceholderText("Add a case: Title / scene / 1080p / High")
+        self.case.setAccessibleName("Case to add")
+        self.case.returnPressed.connect(self._add_case)
+        self.templates = QToolButton()
+        self.templates.setText("Templates ▾")
+        self.templates.setAccessibleName("Templates of cases")
+        self.templates.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(self.templates)
+        for words, names in (
+            ("Three resolutions of every title", three_resolutions),
+            ("Settings each rig can play: three presets of every title", three_presets),
+        ):
+            action = menu.addAction(words)
+            if action is not None:
+                action.triggered.connect(lambda _on, names=names: self.add_template(names))
+        self.templates.setMenu(menu)
+        foot = QHBoxLayout()
+        foot.setSpacing(6)
+        foot.addWidget(self.case, 1)
+        for button in (self.templates, self.leave, self.paint):
+            button.setStyleSheet("padding-left: 8px; padding-right: 8px;")
+            foot.addWidget(button)
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.matrix, 1)
+        column.addLayout(foot)
+        return page
+
+    def _order_page(self) -> QWidget:
+        table = QTableView()
+        table.setModel(self.order_model)
+        table.setAccessibleName("Order of the bench days")
+        table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        table.setTabKeyNavigation(False)
+        table.setShowGrid(False)
+        table.setWordWrap(False)
+        head, side = table.horizontalHeader(), table.verticalHeader()
+        if side is not None:
+            side.hide()
+            side.setDefaultSectionSize(26)
+        if head is not None:
+            for column, width in ((0, 104), (1, 92), (4, 80)):
+                head.setSectionResizeMode(column, QHeaderView.ResizeMode.Fixed)
+                head.resizeSection(column, width)
+            for column in (2, 3):
+                head.setSectionResizeMode(column, QHeaderView.ResizeMode.Stretch)
+        self.order = table
+        self.lock = QPushButton("Lock the rigs up to here")
+        self.lock.setToolTip("They stay at the start of the order, as they are now")
+        self.lock.clicked.connect(self._on_lock)
+        self.unlock = QPushButton("Unlock all")
+        self.unlock.clicked.connect(lambda: self._change("first_rigs", (), "unlock the rigs"))
+        foot = QHBoxLayout()
+        foot.addStretch(1)
+        foot.addWidget(self.lock)
+        foot.addWidget(self.unlock)
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(table, 1)
+        column.addLayout(foot)
+        return page
+
+    def _on_lock(self) -> None:
+        """Keep the rigs of the order where they are, up to the chosen step."""
+        rig_id = self.order_model.rig_at(self.order.currentIndex().row())
+        if self.worked is None or rig_id is None:
+            self.said.emit("Choose a step first: the rigs up to it are locked.")
+            return
+        tour = self.worked.order.tour.order
+        if rig_id in tour:
+            self._change("first_rigs", tour[: tour.index(rig_id) + 1], "lock the first rigs")
+
+    # Showing
+
+    def show_page(self, name: str) -> None:
+        """Show a page of the plan."""
+        self.page_buttons[name].setChecked(True)
+        self.pages.setCurrentIndex(PAGES.index(name))
+
+    def show_spread(self, spread: Spread | None) -> None:
+        """Work the plan of the present review out anew."""
+        self._spread = spread
+        ready = spread is not None and spread.review is not None
+        for widget in (self.pages, self.sheet, self.repeats, self.hours, self.question):
+            widget.setEnabled(ready)
+        if spread is None:
+            self.say("No logbook is open. Make a new one or open one from the menu at top left.")
+            return
+        if spread.review is None:
+            self.say("Nothing to plan yet: the review needs rigs and cases. Describe rigs first.")
+            return
+        plan = plan_of(spread.contents, spread.review)
+        for entry, text in (
+            (self.repeats, f"{plan.repeats}"),
+            (self.difference, f"{plan.difference * 100:g}"),
+        ):
+            if not entry.hasFocus():
+                entry.setText(text)
+        self.question.setCurrentIndex(self.question.findData(plan.question))
+        self._work()
+
+    def _work(self) -> None:
+        """Work the plan out in the background; newer wishes take the place of older ones."""
+        spread = self._spread
+        if spread is None or spread.review is None:
+            return
+        contents, review = spread.contents, spread.review
+        try:
+            hours = _number(self.hours.text(), "hours there are", most=10_000.0)
+            seed = _number(self.seed.text() or "0", "seed", most=1e9, least=0.0)
+        except UserFixable as error:
+            self._say_wrong(error)
+            return
+        self.wrong.hide()
+        if self._job is not None:
+            self._job.cancel()
+
+        def work(step: Callable[[str, float], None]) -> BenchPlan:
+            step("Working the plan out", 0.0)
+            return work_out(contents, review, hours_h=hours, seed=int(seed or 0), step=step)
+
+        self._job = self.jobs.run(
+            "Working the plan out",
+            work,
+            lambda worked: self._show(contents, review, worked),
+            self._say_wrong,
+        )
+
+    def _say_wrong(self, error: Exception) -> None:
+        if isinstance(error, UserFixable):
+            self.wrong.setText(str(error))
+            self.wrong.show()
+        else:
+            self.error_raised.emit(error)
+
+    def _show(self, contents: Contents, review: Review, worked: BenchPlan) -> None:
+        self.worked = worked
+        self.matrix_model.show_plan(contents, review, worked)
+        self.order_model.show_plan(contents, worked)
+        self.times_page.show_plan(contents, review, plan_of(contents, review), worked)
+        head = self.matrix.horizontalHeader()
+        if head is not None:
+            room = max(self.matrix.width() - SIDE_WIDTH - 12, 400)
+            fits = len(review.seats) * LEAST_COLUMN <= room
+            head.setSectionResizeMode(
+                QHeaderView.ResizeMode.Stretch if fits else QHeaderView.ResizeMode.Interactive
+            )
+        self.say(plan_line(contents, review, worked))
+        self._show_evidence(contents, worked)
+
+    def _show_evidence(self, contents: Contents, worked: BenchPlan) -> None:
+        if self.evidence is None:
+            return
+        table, order = worked.table, worked.order
+        parts: list[object] = [
+            label("THE CLOCK", "heading"),
+            figure_row("time", duration_text(order.minutes * 60)),
+            figure_row("swaps", str(order.swaps)),
+            figure_row("bench days", str(len(table.days))),
+            figure_row("finishes", (table.finishes or "–").replace("T", " ")),
+        ]
+        if table.slack_days is not None:
+            days = count_text(abs(table.slack_days), "day")
+            parts.append(
+                figure_row("before the deadline", days)
+                if table.slack_days >= 0
+                else label(f"Finishes {days} after the deadline.", "error")
+            )
+        parts += [10, label("AGAINST THE ORDER AS ENTERED", "heading")]
+        parts.append(label(saved_words(worked), "quiet"))
+        parts += [10, label("ENOUGH REPEATS", "heading"), label(enough_line(contents, worked))]
+        if worked.learned_titles:
+            parts.append(
+                label(
+                    f"Pass times of {count_text(len(worked.learned_titles), 'title')} are as "
+                    "measured.",
+                    "small",
+                )
+            )
+        whys = list(dict.fromkeys(one.why for one in worked.dropped))
+        if whys:
+            parts += [10, label("GIVEN UP", "heading")]
+            parts += [label(why, "quiet") for why in whys]
+            if not worked.optimal:
+                parts.append(label("Time ran out before this was proven the best.", "caution"))
+        self.evidence.show_parts(parts)  # type: ignore[arg-type]
+
+    # Edits
+
+    def _plan(self) -> Plan | None:
+        spread = self._spread
+        if spread is None or spread.review is None:
+            return None
+        return plan_of(spread.contents, spread.review)
+
+    def _change(self, field: str, value: object, says: str) -> None:
+        plan = self._plan()
+        if plan is not None and getattr(plan, field) != value:
+            changed = plan.model_copy(update={field: value})
+            self.edit_requested.emit(f"plan: {says}", [changed])
+
+    def _on_setting(self, field: str, entry: QLineEdit) -> None:
+        try:
+            if field == "repeats":
+                value = _number(entry.text() or "-", "repeats", most=50.0, least=1.0)
+                self._change("repeats", int(value or 1), "repeats")
+            else:
+                value = _number(entry.text() or "-", "difference", most=100.0)
+                self._change("difference", (value or 5.0) / 100.0, "the difference")
+        except UserFixable as error:
+            self._say_wrong(error)
+            return
+        self.wrong.hide()
+
+    def _chosen(self) -> list[PlanCell]:
+        selection = self.matrix.selectionModel()
+        indexes = selection.selectedIndexes() if selection is not None else []
+        return [cell for index in indexes if isinstance(cell := index.data(CELL_ROLE), PlanCell)]
+
+    def _toggle_chosen(self) -> None:
+        """Leave chosen cells out; where all are out already, take them in again."""
+        plan, cells = self._plan(), self._chosen()
+        if plan is None or not cells:
+            return
+        take_in = all(cell.state is CellState.EXCLUDED for cell in cells)
+        for cell in cells:
+            why = None if take_in else cell.why or LEFT_OUT_BY_HAND
+            plan = plan.with_exclusion(cell.rig_id, cell.case_id, why)
+        verb = "take in" if take_in else "leave out"
+        self.edit_requested.emit(f"{verb} {count_text(len(cells), 'cell')}", [plan])
+
+    def choose_cells(self, *places: tuple[int, int]) -> None:
+        """Choose cells of the matrix by row and column."""
+        selection = self.matrix.selectionModel()
+        assert selection is not None
+        selection.clearSelection()
+        for row, column in places:
+            selection.select(
+                self.matrix_model.index(row, column), QItemSelectionModel.SelectionFlag.Select
+            )
+
+    def _add_case(self) -> None:
+        try:
+            named = parse_case(self.case.text())
+        except UserFixable as error:
+            self._say_wrong(error)
+            return
+        self._put_cases([named], f"add {named.label}")
+        self.case.clear()
+
+    def add_template(self, names: Callable[[Contents, Review], tuple[CaseName, ...]]) -> None:
+        """Add the cases of a template."""
+        spread = self._spread
+        if spread is not None and spread.review is not None:
+            self._put_cases(names(spread.contents, spread.review), "add a template of cases")
+
+    def _put_cases(self, wanted: list[CaseName] | tuple[CaseName, ...], words: str) -> None:
+        spread = self._spread
+        if spread is None or spread.review is None:
+            return
+        records: tuple[Record, ...] = with_cases(spread.contents, spread.review, wanted, new_id)
+        if records[-1] == spread.review:
+            self.said.emit("Those cases are in the review already.")
+            return
+        self.wrong.hide()
+        self.edit_requested.emit(words, list(records))
+
+    def _remove_cases(self) -> None:
+        """Take the chosen cases out of the review; their runs stay in the logbook."""
+        spread = self._spread
+        if spread is None or spread.review is None:
+            return
+        gone = {cell.case_id for cell in self._chosen()}
+        if gone:
+            kept = tuple(one for one in spread.review.case_ids if one not in gone)
+            review = spread.review.model_copy(update={"case_ids": kept})
+            words = f"take {count_text(len(gone), 'case')} out of the review"
+            self.edit_requested.emit(words, [review])
+
+    # The sheet
+
+    def _ask_sheet(self) -> None:
+        text, _ = QFileDialog.getSaveFileName(self, "Run sheet", "run-sheet.pdf", SHEETS)
+        if text:
+            self.write_sheet(Path(text))
+
+    def write_sheet(self, path: Path) -> None:
+        """Write the run sheet in the format of the name's ending, in the background."""
+        spread, worked = self._spread, self.worked
+        if spread is None or spread.review is None or worked is None:
+            return
+        contents, review = spread.contents, spread.review
+
+        def work(_step: object) -> Path:
+            from blunt_ruler.exchange.run_sheet import write_sheet
+
+            return write_sheet(contents, review, worked.table, path, date.today().isoformat())
+
+        self.jobs.run(
+            f"Writing {path.name}",
+            work,
+            lambda written: self.said.emit(f"Written: {written}"),
+            self.error_raised.emit,
+        )
+
+
+def _number(text: str, what: str, *, most: float, least: float | None = None) -> float | None:
+    """A typed number within bounds, None for blank. UserFixable says what may stand there."""
+    plain = text.strip().replace(",", ".")
+    if not plain:
+        return None
+    try:
+        value = float(plain)
+    except ValueError:
+        raise UserFixable(what, f"“{text}” is no number", "Give a number") from None
+    low_enough = value >= least if least is not None else value > 0
+    if not (low_enough and value <= most):
+        bound = f"at least {least:g}" if least is not None else "above 0"
+        raise UserFixable(what, f"“{text}” is out of range", f"Give {bound}, at most {most:g}")
+    return value

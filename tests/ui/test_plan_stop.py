@@ -1,0 +1,237 @@
+"""The Plan for real: leave out, shorten, lock, add cases, and a plan of 300 cases × 12 rigs."""
+
+import time
+
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QFileDialog, QLabel
+
+from blunt_ruler.core.matrix import CellState
+from blunt_ruler.core.models import Case, Review, Role, Seat, Title
+from blunt_ruler.core.parts import Rig
+from blunt_ruler.core.rig_edits import three_presets, three_resolutions
+
+
+@pytest.fixture
+def settled(qtbot, settle):
+    """Wait for the desk and then for the plan."""
+
+    def settled(window):
+        settle(window)
+        qtbot.waitUntil(lambda: not window.plan.jobs._running, timeout=60_000)
+        qtbot.wait(1)
+
+    return settled
+
+
+@pytest.fixture
+def plan(demo_window, settled):
+    demo_window.go_to("Plan")
+    settled(demo_window)
+    return demo_window.plan
+
+
+def words(widget):
+    return " | ".join(label.text() for label in widget.findChildren(QLabel) if label.text())
+
+
+def finish(entry, text):
+    entry.setText(text)
+    entry.editingFinished.emit()
+
+
+def test_the_plan_says_what_is_left_and_saved(plan):
+    assert "100 passes left in 6\u202fh" in plan.blunt.text()
+    assert "less than as entered" in plan.blunt.text()
+    assert "the shortest tour there is" in words(plan.evidence)
+    assert "as measured" in words(plan.evidence)
+    assert plan.matrix_model.data(plan.matrix_model.index(0, 0)).startswith("◐ 3+2")
+    tip = plan.matrix_model.headerData(0, Qt.Orientation.Vertical, Qt.ItemDataRole.ToolTipRole)
+    assert "run-to-run spread" in tip
+    assert "repeats needed" in tip
+    between = plan.times_page.between
+    assert between.item(0, 0).text() == "–"
+    assert float(between.item(1, 2).text()) == 14  # another dock and another link
+
+
+def test_three_hours_give_up_and_say_what(plan, demo_window, settled):
+    finish(plan.hours, "3")
+    settled(demo_window)
+    assert "given up" in plan.blunt.text()
+    assert "GIVEN UP" in words(plan.evidence)
+    assert "no further comparison on" in words(plan.evidence)
+    finish(plan.hours, "")
+    settled(demo_window)
+    assert "given up" not in plan.blunt.text()
+
+
+def test_cells_are_left_out_by_key_and_by_drag_and_undone(plan, demo_window, qtbot, settled):
+    plan.choose_cells((0, 0), (0, 1))
+    plan.matrix.setFocus()
+    qtbot.keyClick(plan.matrix, Qt.Key.Key_X)
+    settled(demo_window)
+    assert plan.matrix_model.data(plan.matrix_model.index(0, 1)) == "✕  left out"
+    assert "96 passes left" in plan.blunt.text()
+    demo_window.desk.undo()
+    settled(demo_window)
+    assert "100 passes left" in plan.blunt.text()
+
+    qtbot.mouseClick(plan.paint, Qt.MouseButton.LeftButton)
+    view = plan.matrix.viewport()
+    boxes = [plan.matrix.visualRect(plan.matrix_model.index(2, column)) for column in (1, 2, 3)]
+    qtbot.mousePress(view, Qt.MouseButton.LeftButton, pos=boxes[0].center())
+    for box in boxes:
+        qtbot.mouseMove(view, pos=box.center() + QPoint(2, 0))
+    qtbot.mouseRelease(view, Qt.MouseButton.LeftButton, pos=boxes[-1].center())
+    settled(demo_window)
+    out = [cell for cell in plan.worked.cells if cell.state is CellState.EXCLUDED]
+    assert {cell.case_id for cell in out} == {"tidewrack-2160p"}
+    assert len(out) == 3
+    qtbot.mouseClick(plan.paint, Qt.MouseButton.LeftButton)
+    plan.choose_cells((2, 1), (2, 2), (2, 3))
+    qtbot.mouseClick(plan.leave, Qt.MouseButton.LeftButton)
+    settled(demo_window)
+    assert not [cell for cell in plan.worked.cells if cell.state is CellState.EXCLUDED]
+
+
+@pytest.mark.parametrize(
+    ("entry", "text", "says"),
+    [
+        ("repeats", "many", "“many” is no number"),
+        ("repeats", "0", "at least 1"),
+        ("repeats", "999", "at most 50"),
+        ("difference", "-3", "out of range"),
+        ("hours", "soon", "is no number"),
+        ("hours", "-2", "Give above 0"),
+        ("seed", "x", "is no number"),
+    ],
+)
+def test_a_wrong_figure_stays_with_a_sentence(plan, demo_window, settled, entry, text, says):
+    finish(getattr(plan, entry), text)
+    settled(demo_window)
+    assert says in plan.wrong.text()
+    assert plan.wrong.isVisible()
+    assert getattr(plan, entry).text() == text
+    assert demo_window.desk.spread.undo == "import 197 runs"
+
+
+def test_repeats_are_changed_and_learn_from_the_spread(plan, demo_window, settled):
+    finish(plan.repeats, "4")
+    settled(demo_window)
+    assert "50 passes left" in plan.blunt.text()
+    assert demo_window.desk.spread.undo == "plan: repeats"
+    finish(plan.difference, "0,5")
+    settled(demo_window)
+    assert "cannot show a difference of" in words(plan.evidence)
+
+
+def test_rigs_are_locked_where_they_are(plan, demo_window, qtbot, settled):
+    plan.show_page("Order")
+    tour = plan.worked.order.tour.order
+    row = next(
+        row for row in range(plan.order_model.rowCount()) if plan.order_model.rig_at(row) == tour[1]
+    )
+    plan.order.selectRow(row)
+    qtbot.mouseClick(plan.lock, Qt.MouseButton.LeftButton)
+    settled(demo_window)
+    assert demo_window.desk.spread.contents.plans["which-link"].first_rigs == tour[:2]
+    assert plan.worked.order.tour.order[:2] == tour[:2]
+    qtbot.mouseClick(plan.unlock, Qt.MouseButton.LeftButton)
+    settled(demo_window)
+    assert demo_window.desk.spread.contents.plans["which-link"].first_rigs == ()
+
+
+def test_cases_are_added_by_name_by_template_and_taken_out(plan, demo_window, qtbot, settled):
+    plan.case.setText("a/b/c/d/e")
+    qtbot.keyClick(plan.case, Qt.Key.Key_Return)
+    assert "does not name a case" in plan.wrong.text()
+    plan.case.setText("New Title / somewhere / 1080p / High")
+    qtbot.keyClick(plan.case, Qt.Key.Key_Return)
+    settled(demo_window)
+    assert len(demo_window.desk.spread.review.case_ids) == 11
+    plan.choose_cells((10, 0))
+    plan.matrix.setFocus()
+    qtbot.keyClick(plan.matrix, Qt.Key.Key_Delete)
+    settled(demo_window)
+    assert len(demo_window.desk.spread.review.case_ids) == 10
+    plan.add_template(three_resolutions)
+    settled(demo_window)
+    assert len(demo_window.desk.spread.review.case_ids) == 18  # six titles at three resolutions
+    plan.add_template(three_presets)
+    settled(demo_window)
+    presets = {
+        demo_window.desk.spread.contents.cases[case].preset
+        for case in demo_window.desk.spread.review.case_ids
+    }
+    assert presets >= {"Low", "Medium", "High"}
+
+
+def test_times_are_edited_and_move_the_clock(plan, demo_window, qtbot, settled):
+    plan.show_page("Times")
+    before = plan.worked.order.minutes
+    field = plan.times_page.title_form.fields["load_s"]
+    field.box.setText("600")
+    field.box.editingFinished.emit()
+    settled(demo_window)
+    assert plan.worked.order.minutes > before
+    hours = plan.times_page.hours_form.fields["deadline"]
+    hours.box.setText("2026-10-19")
+    hours.box.editingFinished.emit()
+    settled(demo_window)
+    assert "after the deadline" in words(plan.evidence)
+    start = plan.times_page.hours_form.fields["start"]
+    start.box.setText("25:99")
+    start.box.textEdited.emit("25:99")
+    assert start.wrong.isVisible()
+    day = plan.times_page.hours_form.fields["first_day"]
+    day.box.setText("soon")
+    day.box.editingFinished.emit()
+    settled(demo_window)
+    assert "“soon” is no date" in plan.wrong.text()
+
+
+def test_the_sheet_is_written_from_the_view(plan, demo_window, settled, tmp_path, monkeypatch):
+    path = tmp_path / "sheet.html"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(path), ""))
+    plan.sheet.click()
+    settled(demo_window)
+    assert "Run sheet: Which link" in path.read_text("utf-8")
+    assert "Written" in demo_window.banner.words.text()
+
+
+def test_a_plan_of_300_cases_on_12_rigs_stays_responsive(demo_window, qtbot, settled):
+    rigs = [Rig(id=f"x{n}", name=f"Extra rig {n}") for n in range(12)]
+    titles = [Title(id=f"y{n}", name=f"Extra title {n}") for n in range(100)]
+    sizes = ("1080p", "1440p", "2160p")
+    cases = [Case(id=f"z{n}", title_id=f"y{n // 3}", resolution=sizes[n % 3]) for n in range(300)]
+    roles = {0: Role.BASE, 11: Role.REFERENCE}
+    review = Review(
+        id="wide",
+        name="Wide",
+        seats=tuple(
+            Seat(rig_id=rig.id, role=roles.get(n, Role.TESTED)) for n, rig in enumerate(rigs)
+        ),
+        case_ids=tuple(case.id for case in cases),
+    )
+    demo_window.desk.commit("a wide review", [*rigs, *titles, *cases, review])
+    settled(demo_window)
+    demo_window.go_to("Plan")
+    demo_window.desk.choose_review("wide")
+    settled(demo_window)
+    plan = demo_window.plan
+    assert plan.matrix_model.rowCount() == 300
+    assert plan.matrix_model.columnCount() == 12
+    assert "10\u202f800 passes left" in plan.blunt.text()
+    finish(plan.hours, "40")
+    qtbot.waitUntil(demo_window.work.isVisible, timeout=20_000)
+    ticks = []
+    started = time.perf_counter()
+    while time.perf_counter() - started < 0.5:  # the window answers while the plan is worked out
+        before = time.perf_counter()
+        demo_window.grab()
+        qtbot.wait(5)
+        ticks.append(time.perf_counter() - before)
+    assert len(ticks) >= 3
+    qtbot.mouseClick(demo_window.work.cancel, Qt.MouseButton.LeftButton)
+    finish(plan.hours, "")
+    qtbot.waitUntil(lambda: not plan.jobs._running, timeout=120_000)
