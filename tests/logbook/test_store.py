@@ -97,7 +97,7 @@ def test_an_edit_that_breaks_a_reference_changes_nothing(book):
     assert "rig1" in book.contents().rigs
 
 
-@settings(max_examples=25)
+@settings(max_examples=12)
 @given(
     edits=st.lists(st.tuples(st.integers(1, 4), st.sampled_from("ABC") | st.none()), max_size=12)
 )

@@ -1,9 +1,11 @@
 """A dressed application, and windows that are closed again."""
 
+import gc
 from pathlib import Path
 
 import numpy as np
 import pytest
+from PyQt6 import sip
 
 from blunt_ruler.ui import theme
 
@@ -23,12 +25,14 @@ def window(dressed, qtbot, own_settings):
     from blunt_ruler.ui.window import MainWindow
 
     window = MainWindow(Settings())
-    qtbot.addWidget(window)
     window.show()
     window.activateWindow()
-    qtbot.waitUntil(window.isActiveWindow)
+    qtbot.waitUntil(window.isActiveWindow, timeout=60_000)
     yield window
     window.close()
+    # What Qt has to say at the end of a window belongs to this test, not to a later one.
+    sip.delete(window)
+    gc.collect()
 
 
 @pytest.fixture
@@ -36,7 +40,7 @@ def settle(qtbot):
     """Wait until the desk has nothing under way and the window has drawn."""
 
     def settle(window):
-        qtbot.waitUntil(lambda: not window.desk.jobs._running, timeout=20_000)
+        qtbot.waitUntil(lambda: not window.desk.jobs._running, timeout=60_000)
         qtbot.wait(1)
 
     return settle

@@ -219,11 +219,11 @@ def test_a_machine_is_read_compared_watched_and_filled_in(bench, demo_window, qt
     page.stand_in.setCurrentText("quillon-cord-two-lanes")
     assert not page.root.isEnabled()
     qtbot.mouseClick(page.look, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: "lanes 2, not 4" in page.says.text(), timeout=5000)
+    qtbot.waitUntil(lambda: "lanes 2, not 4" in page.says.text(), timeout=30_000)
     qtbot.mouseClick(page.watch, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: "Narrow" in page.strip.toPlainText(), timeout=5000)
+    qtbot.waitUntil(lambda: "Narrow" in page.strip.toPlainText(), timeout=30_000)
     page.stand_in.setCurrentText("quillon-cord")
-    qtbot.waitUntil(lambda: "as it should be" in page.strip.toPlainText(), timeout=5000)
+    qtbot.waitUntil(lambda: "as it should be" in page.strip.toPlainText(), timeout=30_000)
     bench.show_page("Rig")
     assert not page.watch.isChecked()
     bench.show_page("Machine")
@@ -238,7 +238,7 @@ def test_a_root_without_a_tree_is_said(bench, qtbot, tmp_path):
     page = bench.machine_page
     page.root.setText(str(tmp_path))
     qtbot.mouseClick(page.look, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: "no device tree" in page.says.text(), timeout=5000)
+    qtbot.waitUntil(lambda: "no device tree" in page.says.text(), timeout=30_000)
 
 
 def test_parts_are_pasted_catalogued_and_exported(bench, demo_window, settle, tmp_path):

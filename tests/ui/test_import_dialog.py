@@ -19,7 +19,7 @@ def dialog_on(dressed, qtbot):
         dialog = ImportDialog(paths, contents, review, remembered)
         qtbot.addWidget(dialog)
         dialog.show()
-        qtbot.waitUntil(lambda: not dialog._progress, timeout=20_000)
+        qtbot.waitUntil(lambda: not dialog._progress, timeout=60_000)
         dialogs.append(dialog)
         return dialog
 
@@ -51,7 +51,7 @@ def test_another_unit_is_chosen_and_the_figures_follow(dialog_on, tmp_path, qtbo
     before = dialog.preview.figures.text()
     dialog.preview.unit_box.setCurrentIndex(3)
     dialog.preview.unit_box.activated.emit(3)
-    qtbot.waitUntil(lambda: not dialog._progress, timeout=20_000)
+    qtbot.waitUntil(lambda: not dialog._progress, timeout=60_000)
     assert dialog.preview.figures.text() != before
     assert dialog.preview.unit_box.currentText() == "frames per second"
     assert dialog._files[0].reading.mapping.unit == "fps"
@@ -115,16 +115,16 @@ def test_a_confirmed_mapping_is_used_for_the_next_log_of_that_header(
     second = log(tmp_path, "second.csv", lines, "frame time ms,frame total ms")
     window.import_logs([first])
     dialog = window.import_dialog
-    qtbot.waitUntil(lambda: not dialog._progress, timeout=20_000)
+    qtbot.waitUntil(lambda: not dialog._progress, timeout=60_000)
     dialog.preview.column_box.setCurrentText("frame total ms")
     dialog.preview.column_box.activated.emit(1)
-    qtbot.waitUntil(lambda: not dialog._progress, timeout=20_000)
+    qtbot.waitUntil(lambda: not dialog._progress, timeout=60_000)
     dialog.case_for_all.setCurrentText("Tidewrack")
     qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
     settle(window)
     window.import_logs([second])
     again = window.import_dialog
-    qtbot.waitUntil(lambda: not again._progress, timeout=20_000)
+    qtbot.waitUntil(lambda: not again._progress, timeout=60_000)
     assert again.preview.column_box.currentText() == "frame total ms"
     assert "confirmed for this header before" in again.preview.why.text()
     again.reject()
@@ -136,7 +136,7 @@ def test_reading_many_logs_can_be_stopped(dressed, qtbot, tmp_path):
     qtbot.addWidget(dialog)
     dialog.show()
     qtbot.mouseClick(dialog.stop_reading, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: not dialog._progress, timeout=20_000)
+    qtbot.waitUntil(lambda: not dialog._progress, timeout=60_000)
     stopped = [file for file in dialog._files if "stopped" in file.error]
     assert stopped
     dialog.reject()

@@ -40,16 +40,16 @@ def test_work_ends_in_exactly_one_way_on_the_interface_thread(jobs, qtbot):
 
     jobs.run("ok", lambda _step: 7, seen.append, seen.append)
     jobs.run("bad", fail, seen.append, lambda error: seen.append(str(error)))
-    qtbot.waitUntil(lambda: len(seen) == 2)
+    qtbot.waitUntil(lambda: len(seen) == 2, timeout=60_000)
     assert seen == [7, "no"]
-    qtbot.waitUntil(lambda: not jobs._running)
+    qtbot.waitUntil(lambda: not jobs._running, timeout=60_000)
 
 
 def test_one_thread_keeps_the_order(jobs, qtbot):
     seen = []
     for number in range(20):
         jobs.run(f"{number}", lambda _step, n=number: n, seen.append, seen.append)
-    qtbot.waitUntil(lambda: len(seen) == 20)
+    qtbot.waitUntil(lambda: len(seen) == 20, timeout=60_000)
     assert seen == list(range(20))
 
 
@@ -65,7 +65,7 @@ def test_waiting_cancels_what_listens_and_finishes_the_rest(qtbot):
     jobs.run("listens", listens, finished.append, finished.append, lambda: cancelled.append(1))
     jobs.run("deaf", lambda _step: "done", finished.append, finished.append)
     jobs.wait()
-    qtbot.waitUntil(lambda: finished == ["done"] and cancelled == [1])
+    qtbot.waitUntil(lambda: finished == ["done"] and cancelled == [1], timeout=60_000)
 
 
 def test_quick_edits_reach_the_file_in_order_and_closing_loses_none(demo_window, qtbot, settle):

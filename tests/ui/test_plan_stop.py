@@ -223,7 +223,7 @@ def test_a_plan_of_300_cases_on_12_rigs_stays_responsive(demo_window, qtbot, set
     assert plan.matrix_model.columnCount() == 12
     assert "10\u202f800 passes left" in plan.blunt.text()
     finish(plan.hours, "40")
-    qtbot.waitUntil(demo_window.work.isVisible, timeout=20_000)
+    qtbot.waitUntil(demo_window.work.isVisible, timeout=60_000)
     ticks = []
     started = time.perf_counter()
     while time.perf_counter() - started < 0.5:  # the window answers while the plan is worked out

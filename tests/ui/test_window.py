@@ -29,9 +29,9 @@ def evidence_text(stop):
 
 def import_all(window, qtbot, settle, paths, case="Tidewrack / coast run / 1080p / High"):
     window.import_logs(paths)
-    qtbot.waitUntil(lambda: hasattr(window, "import_dialog"), timeout=20_000)
+    qtbot.waitUntil(lambda: hasattr(window, "import_dialog"), timeout=60_000)
     dialog = window.import_dialog
-    qtbot.waitUntil(lambda: not dialog._progress, timeout=20_000)
+    qtbot.waitUntil(lambda: not dialog._progress, timeout=60_000)
     dialog.case_for_all.setCurrentText(case)
     qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
     settle(window)
@@ -93,10 +93,10 @@ def test_logs_dropped_on_an_empty_window_start_a_logbook(window, qtbot, settle, 
         Qt.KeyboardModifier.NoModifier,
     )
     window.dropEvent(drop)
-    qtbot.waitUntil(lambda: hasattr(window, "import_dialog"), timeout=20_000)
+    qtbot.waitUntil(lambda: hasattr(window, "import_dialog"), timeout=60_000)
     assert window.desk.spread.path.name == "logbook.blunt"
     dialog = window.import_dialog
-    qtbot.waitUntil(lambda: not dialog._progress, timeout=20_000)
+    qtbot.waitUntil(lambda: not dialog._progress, timeout=60_000)
     # Names of the files propose the rigs and the case, their rates the roles.
     assert [box.currentText() for box in dialog.rig_boxes] == ["builtin", "cable", "tower"]
     assert {box.currentText() for box in dialog.case_boxes} == {"coast 1080p"}
@@ -257,9 +257,9 @@ def test_long_work_shows_its_progress_and_can_be_cancelled(demo_window, qtbot, s
             time.sleep(0.005)
 
     job = demo_window.desk.jobs.run("Counting", slow, results.append, results.append)
-    qtbot.waitUntil(demo_window.work.isVisible, timeout=5000)
+    qtbot.waitUntil(demo_window.work.isVisible, timeout=30_000)
     assert demo_window.work.words.text() == "Counting slowly"
-    with qtbot.waitSignal(job.cancelled, timeout=5000):
+    with qtbot.waitSignal(job.cancelled, timeout=30_000):
         qtbot.mouseClick(demo_window.work.cancel, Qt.MouseButton.LeftButton)
     settle(demo_window)
     assert not demo_window.work.isVisible()

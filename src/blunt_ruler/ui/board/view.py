@@ -34,6 +34,7 @@ class _Table(QTableView):
     def __init__(self, model: BoardModel) -> None:
         super().__init__()
         self.setModel(model)
+        model.setParent(self)  # so that the table never outlives its model
         self.painter_of_cells = CellPainter(model)
         self.setItemDelegate(self.painter_of_cells)
         self.rigs = RigHeader(model, self)

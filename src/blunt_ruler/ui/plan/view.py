@@ -57,6 +57,7 @@ class _Matrix(QTableView):
     def __init__(self, model: MatrixModel) -> None:
         super().__init__()
         self.setModel(model)
+        model.setParent(self)  # so that the table never outlives its model
         self.paints = False
         self.setAccessibleName("Matrix: rigs by cases, what is done and what is left")
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
@@ -230,6 +231,7 @@ class PlanStop(Stop):
     def _order_page(self) -> QWidget:
         table = QTableView()
         table.setModel(self.order_model)
+        self.order_model.setParent(table)
         table.setAccessibleName("Order of the bench days")
         table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         table.setTabKeyNavigation(False)

@@ -74,6 +74,8 @@ class RunsStop(Stop):
         self.sorted.setFilterCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
         self.table = QTableView()
         self.table.setModel(self.sorted)
+        for model in (self.sorted, self.model):
+            model.setParent(self.table)  # so that the table never outlives its models
         self._dress_table()
         self.filter.textChanged.connect(self._on_filter)
         self._plot_place = QVBoxLayout()
