@@ -33,3 +33,28 @@ def test_every_module_says_why_it_exists():
         docstring = ast.get_docstring(ast.parse(path.read_text("utf-8")))
         assert docstring, path
         assert len(docstring) > 20, path
+
+
+def test_public_core_functions_say_what_they_do_and_are_typed():
+    import importlib
+    import inspect
+
+    for path in sorted((SOURCES / "core").glob("[a-z]*.py")):
+        module = importlib.import_module(f"blunt_ruler.core.{path.stem}")
+        for name, value in vars(module).items():
+            if name.startswith("_") or getattr(value, "__module__", "") != module.__name__:
+                continue
+            if inspect.isfunction(value):
+                assert inspect.getdoc(value), f"{module.__name__}.{name}"
+                signature = inspect.signature(value)
+                assert signature.return_annotation is not inspect.Signature.empty, name
+            elif inspect.isclass(value):
+                assert value.__doc__, f"{module.__name__}.{name}"
+
+
+def test_no_file_names_a_path_of_one_machine():
+    root = SOURCES.parent.parent
+    places = ["/" + name + "/" for name in ("tmp", "root", "home")]
+    for path in [*SOURCES.rglob("*.py"), *root.glob("*.md"), *root.glob("docs/*.md")]:
+        text = path.read_text("utf-8")
+        assert not [place for place in places if place in text], path

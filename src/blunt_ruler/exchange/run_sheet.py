@@ -17,7 +17,7 @@ from blunt_ruler.core.clock import Timetable
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.models import Case, Contents, Review
 from blunt_ruler.core.order import ItemKind
-from blunt_ruler.core.preflight import steps_for
+from blunt_ruler.core.preflight import Reading, steps_for
 from blunt_ruler.exchange.files import write_whole
 
 COLUMNS = ("starts", "minutes", "kind", "rig", "case", "settings", "pass")
@@ -93,7 +93,8 @@ def _steps(contents: Contents, rig_id: str) -> Iterator[str]:
     """Pre-flight steps with their cautions, each caution once."""
     said: set[str] = set()
     for number, step in enumerate(steps_for(contents, rig_id), start=1):
-        expected = f" (expected {step.expected} {step.reading})" if step.expected else ""
+        unit = "" if step.reading is Reading.LINK else f" {step.reading}"
+        expected = f" (expected {step.expected}{unit})" if step.expected else ""
         yield f"{number}. {step.do}{expected}"
         for key in step.cautions:
             if key not in said:

@@ -121,7 +121,7 @@ class PlanStop(Stop):
 
     def _settings_bar(self) -> QHBoxLayout:
         bar = QHBoxLayout()
-        bar.setSpacing(7)
+        bar.setSpacing(6)
         self.repeats = self._entry("Repeats", 44)
         self.repeats.editingFinished.connect(lambda: self._on_setting("repeats", self.repeats))
         self.difference = self._entry("Difference to show, per cent", 44)
@@ -136,6 +136,7 @@ class PlanStop(Stop):
         self.seed.editingFinished.connect(self._work)
         self.question = QComboBox()
         self.question.setAccessibleName("What the review asks")
+        self.question.setMinimumWidth(118)
         for key, words in QUESTIONS.items():
             self.question.addItem(words, key)
         self.question.activated.connect(
@@ -143,12 +144,13 @@ class PlanStop(Stop):
         )
         for words, widget in (
             ("repeats", self.repeats),
-            ("show a difference of %", self.difference),
-            ("hours there are", self.hours),
+            ("difference %", self.difference),
+            ("hours", self.hours),
             ("seed", self.seed),
         ):
             name = label(words, "quiet", wrap=False)
             name.setBuddy(widget)
+            name.setToolTip(widget.accessibleName())
             bar.addWidget(name)
             bar.addWidget(widget)
         bar.addWidget(self.question)

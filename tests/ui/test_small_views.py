@@ -1,0 +1,156 @@
+"""Welcome, notices, settings, write-up and history: the small views a reviewer meets first."""
+
+import json
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QByteArray, Qt
+from PyQt6.QtWidgets import QFileDialog, QPushButton
+
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.logbook import JournalEntry
+from blunt_ruler.logbook.journal import Image
+from blunt_ruler.ui.history import HistoryDialog
+from blunt_ruler.ui.notices import Banner
+from blunt_ruler.ui.settings import MOST_RECENT, Settings, demo_copy_path, first_logbook_path
+from blunt_ruler.ui.theme import ThemeName
+
+
+def button(widget, words):
+    return next(one for one in widget.findChildren(QPushButton) if one.text() == words)
+
+
+def test_the_welcome_offers_three_ways_in(window, qtbot, settle, monkeypatch, tmp_path):
+    assert window.stack.currentWidget() is window.welcome
+    monkeypatch.setattr(
+        QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(tmp_path / "a.blunt"), "")
+    )
+    qtbot.mouseClick(button(window.welcome, "New logbook…"), Qt.MouseButton.LeftButton)
+    settle(window)
+    assert window.stack.currentWidget() is window.board
+    assert "No runs yet" in window.board.blunt.text()
+    monkeypatch.setattr(
+        QFileDialog, "getOpenFileName", lambda *_a, **_k: (str(tmp_path / "none.blunt"), "")
+    )
+    button(window.welcome, "Open a logbook…").click()
+    settle(window)
+    assert "no such file" in window.banner.words.text()
+    button(window.welcome, "Look at the demo").click()
+    settle(window)
+    assert window.desk.spread.path == demo_copy_path()
+
+
+def test_leaving_a_file_dialog_changes_nothing(demo_window, settle, monkeypatch):
+    for name in ("getSaveFileName", "getOpenFileName"):
+        monkeypatch.setattr(QFileDialog, name, lambda *_a, **_k: ("", ""))
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_a, **_k: ([], ""))
+    before = demo_window.desk.spread
+    for words in ("New logbook…", "Open a logbook…", "Copy the logbook to…", "Import logs…"):
+        demo_window.actions_by_name[words].trigger()
+    for words in ("Export the Board as CSV…", "Export the Board as Markdown…"):
+        demo_window.actions_by_name[words].trigger()
+    settle(demo_window)
+    assert demo_window.desk.spread is before
+
+
+@pytest.mark.parametrize(("kind", "start"), [("csv", "review,rig"), ("md", "# Which link")])
+def test_the_board_is_exported_from_its_actions(
+    demo_window, settle, monkeypatch, tmp_path, kind, start
+):
+    path = tmp_path / f"board.{kind}"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(path), ""))
+    words = {"csv": "Export the Board as CSV…", "md": "Export the Board as Markdown…"}[kind]
+    demo_window.actions_by_name[words].trigger()
+    settle(demo_window)
+    assert path.read_text("utf-8").startswith(start)
+    assert "Written" in demo_window.banner.words.text()
+
+
+def test_an_export_that_cannot_be_written_says_so(demo_window, settle, tmp_path):
+    (tmp_path / "file").write_text("")
+    demo_window.export("csv", tmp_path / "file" / "board.csv")
+    settle(demo_window)
+    assert "Choose another folder" in demo_window.banner.words.text()
+
+
+def test_errors_stay_until_dismissed_and_news_goes(dressed, qtbot, monkeypatch):
+    monkeypatch.setattr("blunt_ruler.ui.notices.SAID_FOR_MS", 30)
+    banner = Banner()
+    qtbot.addWidget(banner)
+    banner.show_said("Copied")
+    assert banner.isVisible()
+    qtbot.waitUntil(lambda: not banner.isVisible(), timeout=60_000)
+    banner.show_said("Copied")
+    banner.show_error(UserFixable("coast.csv", "it is empty", "Give another"))
+    qtbot.wait(80)
+    assert banner.isVisible()
+    assert banner.words.text() == "coast.csv: it is empty. Give another."
+    button(banner, "Dismiss").click()
+    assert not banner.isVisible()
+
+
+def test_settings_remember_themes_places_and_recent_logbooks(dressed, tmp_path):
+    settings = Settings()
+    assert settings.theme is ThemeName.AUTO
+    assert settings.recent == []
+    settings.theme = ThemeName.SLATE
+    settings.geometry = QByteArray(b"here")
+    for number in range(MOST_RECENT + 3):
+        path = tmp_path / f"{number}.blunt"
+        path.write_text("")
+        settings.add_recent(path)
+    (tmp_path / "9.blunt").unlink()
+    again = Settings()
+    assert again.theme is ThemeName.SLATE
+    assert bytes(again.geometry) == b"here"
+    assert again.recent[0].name == "10.blunt"
+    assert len(again.recent) == MOST_RECENT - 1  # the one that is gone is not offered
+    again._store.setValue("theme", "plaid")
+    assert Settings().theme is ThemeName.AUTO
+
+
+def test_a_logbook_made_without_asking_takes_a_free_name():
+    first = first_logbook_path()
+    assert first.parent.is_dir()
+    first.write_text("")
+    assert first_logbook_path().name == "logbook 2.blunt"
+
+
+def test_the_history_shows_what_was_added_removed_and_undone(dressed, qtbot):
+    removed, added = Image("rigs", "a", "{}", None), Image("rigs", "a", None, "{}")
+    entries = [
+        JournalEntry(2, "2026-10-05T10:00:00+00:00", "drop", "undone", (removed,)),
+        JournalEntry(1, "2026-10-05T09:00:00+00:00", "add", "done", (added,)),
+    ]
+    dialog = HistoryDialog(entries)
+    qtbot.addWidget(dialog)
+    rows = [dialog.tree.topLevelItem(number) for number in range(2)]
+    assert [row.text(0) for row in rows] == ["drop", "add"]
+    assert rows[0].text(1) == "2026-10-05 10:00:00"
+    assert rows[0].text(2) == "undone"
+    assert [row.child(0).text(1) for row in rows] == ["removed", "added"]
+
+
+def test_the_writeup_waits_for_figures(window, settle, tmp_path):
+    window.desk.create(tmp_path / "new.blunt")
+    settle(window)
+    window.go_to("Write-up")
+    assert "Nothing to write up yet" in window.writeup.blunt.text()
+    assert not window.writeup.csv_button.isEnabled()
+
+
+def test_the_shipped_files_are_whole():
+    import blunt_ruler
+
+    root = Path(blunt_ruler.__file__).parent
+    fonts = sorted(path.suffix for path in (root / "resources/fonts").iterdir())
+    assert fonts == [".txt", ".woff", ".woff", ".woff", ".woff"]
+    assert json.loads((root / "exchange/catalogue.json").read_text("utf-8"))
+    sheet = (root / "resources/style.qss").read_text("utf-8")
+    from dataclasses import fields
+
+    from blunt_ruler.ui.theme import Theme
+
+    names = {f"${field.name}$" for field in fields(Theme)} | {"$arrow$"}
+    used = {f"${part}$" for part in sheet.split("$")[1::2]}
+    assert used <= names
