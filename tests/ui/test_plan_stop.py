@@ -66,9 +66,9 @@ def test_three_hours_give_up_and_say_what(plan, demo_window, settled):
 
 
 def test_cells_are_left_out_by_key_and_by_drag_and_undone(plan, demo_window, qtbot, settled):
-    plan.choose_cells((0, 0), (0, 1))
-    plan.matrix.setFocus()
-    qtbot.keyClick(plan.matrix, Qt.Key.Key_X)
+    plan.matrix_page.choose_cells((0, 0), (0, 1))
+    plan.matrix_page.matrix.setFocus()
+    qtbot.keyClick(plan.matrix_page.matrix, Qt.Key.Key_X)
     settled(demo_window)
     assert plan.matrix_model.data(plan.matrix_model.index(0, 1)) == "✕  left out"
     assert "96 passes left" in plan.blunt.text()
@@ -76,9 +76,12 @@ def test_cells_are_left_out_by_key_and_by_drag_and_undone(plan, demo_window, qtb
     settled(demo_window)
     assert "100 passes left" in plan.blunt.text()
 
-    qtbot.mouseClick(plan.paint, Qt.MouseButton.LeftButton)
-    view = plan.matrix.viewport()
-    boxes = [plan.matrix.visualRect(plan.matrix_model.index(2, column)) for column in (1, 2, 3)]
+    qtbot.mouseClick(plan.matrix_page.paint, Qt.MouseButton.LeftButton)
+    view = plan.matrix_page.matrix.viewport()
+    boxes = [
+        plan.matrix_page.matrix.visualRect(plan.matrix_model.index(2, column))
+        for column in (1, 2, 3)
+    ]
     qtbot.mousePress(view, Qt.MouseButton.LeftButton, pos=boxes[0].center())
     for box in boxes:
         qtbot.mouseMove(view, pos=box.center() + QPoint(2, 0))
@@ -87,9 +90,9 @@ def test_cells_are_left_out_by_key_and_by_drag_and_undone(plan, demo_window, qtb
     out = [cell for cell in plan.worked.cells if cell.state is CellState.EXCLUDED]
     assert {cell.case_id for cell in out} == {"tidewrack-2160p"}
     assert len(out) == 3
-    qtbot.mouseClick(plan.paint, Qt.MouseButton.LeftButton)
-    plan.choose_cells((2, 1), (2, 2), (2, 3))
-    qtbot.mouseClick(plan.leave, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(plan.matrix_page.paint, Qt.MouseButton.LeftButton)
+    plan.matrix_page.choose_cells((2, 1), (2, 2), (2, 3))
+    qtbot.mouseClick(plan.matrix_page.leave, Qt.MouseButton.LeftButton)
     settled(demo_window)
     assert not [cell for cell in plan.worked.cells if cell.state is CellState.EXCLUDED]
 
@@ -142,16 +145,16 @@ def test_rigs_are_locked_where_they_are(plan, demo_window, qtbot, settled):
 
 
 def test_cases_are_added_by_name_by_template_and_taken_out(plan, demo_window, qtbot, settled):
-    plan.case.setText("a/b/c/d/e")
-    qtbot.keyClick(plan.case, Qt.Key.Key_Return)
+    plan.matrix_page.case.setText("a/b/c/d/e")
+    qtbot.keyClick(plan.matrix_page.case, Qt.Key.Key_Return)
     assert "does not name a case" in plan.wrong.text()
-    plan.case.setText("New Title / somewhere / 1080p / High")
-    qtbot.keyClick(plan.case, Qt.Key.Key_Return)
+    plan.matrix_page.case.setText("New Title / somewhere / 1080p / High")
+    qtbot.keyClick(plan.matrix_page.case, Qt.Key.Key_Return)
     settled(demo_window)
     assert len(demo_window.desk.spread.review.case_ids) == 11
-    plan.choose_cells((10, 0))
-    plan.matrix.setFocus()
-    qtbot.keyClick(plan.matrix, Qt.Key.Key_Delete)
+    plan.matrix_page.choose_cells((10, 0))
+    plan.matrix_page.matrix.setFocus()
+    qtbot.keyClick(plan.matrix_page.matrix, Qt.Key.Key_Delete)
     settled(demo_window)
     assert len(demo_window.desk.spread.review.case_ids) == 10
     plan.add_template(three_resolutions)

@@ -4,8 +4,7 @@ from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
-from PyQt6.QtCore import QItemSelectionModel, Qt, pyqtSignal
-from PyQt6.QtGui import QKeySequence, QMouseEvent, QShortcut
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QButtonGroup,
@@ -14,11 +13,9 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QHeaderView,
     QLineEdit,
-    QMenu,
     QPushButton,
     QStackedWidget,
     QTableView,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
@@ -26,59 +23,22 @@ from PyQt6.QtWidgets import (
 from blunt_ruler.core.bench_day import BenchPlan, enough_line, plan_line, saved_words, work_out
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.intake import CaseName, parse_case
-from blunt_ruler.core.matrix import CellState, PlanCell, plan_of
+from blunt_ruler.core.matrix import CellState, plan_of
 from blunt_ruler.core.models import Contents, Record, Review
 from blunt_ruler.core.planning import Plan
-from blunt_ruler.core.rig_edits import three_presets, three_resolutions, with_cases
+from blunt_ruler.core.rig_edits import with_cases
 from blunt_ruler.core.text import count_text, duration_text
 from blunt_ruler.ui.desk import Spread, new_id
 from blunt_ruler.ui.jobs import Job, Jobs
 from blunt_ruler.ui.parts import Stop, figure_row, label
-from blunt_ruler.ui.plan.models import CELL_ROLE, MatrixModel, OrderModel
+from blunt_ruler.ui.plan.matrix_page import MatrixPage
+from blunt_ruler.ui.plan.models import MatrixModel, OrderModel
 from blunt_ruler.ui.plan.times_page import TimesPage
 
 PAGES = ("Matrix", "Order", "Times")
 QUESTIONS = {"link": "which link", "card": "which card", "gain": "what is gained"}
 SHEETS = "PDF (*.pdf);;HTML (*.html);;CSV (*.csv);;ODS (*.ods);;Calendar (*.ics)"
 LEFT_OUT_BY_HAND = "left out by hand"
-SIDE_WIDTH = 216
-LEAST_COLUMN = 104
-
-
-class _Matrix(QTableView):
-    """The matrix; while `paints` is on, dragging over cells leaves them out or takes them in.
-
-    Signals:
-        painted(): the mouse was let go after a drag.
-    """
-
-    painted = pyqtSignal()
-
-    def __init__(self, model: MatrixModel) -> None:
-        super().__init__()
-        self.setModel(model)
-        model.setParent(self)  # so that the table never outlives its model
-        self.paints = False
-        self.setAccessibleName("Matrix: rigs by cases, what is done and what is left")
-        self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
-        self.setTabKeyNavigation(False)
-        self.setShowGrid(False)
-        self.setWordWrap(False)
-        head, side = self.horizontalHeader(), self.verticalHeader()
-        if head is not None:
-            head.setMinimumSectionSize(LEAST_COLUMN)
-            head.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
-            head.setTextElideMode(Qt.TextElideMode.ElideRight)
-            head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        if side is not None:
-            side.setDefaultSectionSize(29)
-            side.setFixedWidth(SIDE_WIDTH)
-            side.setTextElideMode(Qt.TextElideMode.ElideRight)
-
-    def mouseReleaseEvent(self, e: QMouseEvent | None) -> None:
-        super().mouseReleaseEvent(e)
-        if self.paints:
-            self.painted.emit()
 
 
 class PlanStop(Stop):
@@ -108,7 +68,12 @@ class PlanStop(Stop):
         self.body.addWidget(self.wrong)
         self.body.addLayout(self._page_bar())
         self.pages = QStackedWidget()
-        self.pages.addWidget(self._matrix_page())
+        self.matrix_page = MatrixPage(self.matrix_model)
+        self.matrix_page.toggle_requested.connect(self._toggle_chosen)
+        self.matrix_page.remove_requested.connect(self._remove_cases)
+        self.matrix_page.add_requested.connect(self._add_case)
+        self.matrix_page.template_requested.connect(self.add_template)
+        self.pages.addWidget(self.matrix_page)
         self.pages.addWidget(self._order_page())
         self.times_page = TimesPage()
         self.times_page.plan_changed.connect(
@@ -183,52 +148,6 @@ class PlanStop(Stop):
         self.sheet.clicked.connect(self._ask_sheet)
         bar.addWidget(self.sheet)
         return bar
-
-    def _matrix_page(self) -> QWidget:
-        self.matrix = _Matrix(self.matrix_model)
-        self.matrix.painted.connect(self._toggle_chosen)
-        for key in ("Space", "X"):
-            shortcut = QShortcut(QKeySequence(key), self.matrix)
-            shortcut.setContext(Qt.ShortcutContext.WidgetShortcut)
-            shortcut.activated.connect(self._toggle_chosen)
-        remove = QShortcut(QKeySequence("Delete"), self.matrix)
-        remove.setContext(Qt.ShortcutContext.WidgetShortcut)
-        remove.activated.connect(self._remove_cases)
-        self.paint = QPushButton("Drag to leave out")
-        self.paint.setCheckable(True)
-        self.paint.toggled.connect(lambda on: setattr(self.matrix, "paints", on))
-        self.leave = QPushButton("Leave out or take in")
-        self.leave.setToolTip("Space or X")
-        self.leave.clicked.connect(self._toggle_chosen)
-        self.case = QLineEdit()
-        self.case.setPlaceholderText("Add a case: Title / scene / 1080p / High")
-        self.case.setAccessibleName("Case to add")
-        self.case.returnPressed.connect(self._add_case)
-        self.templates = QToolButton()
-        self.templates.setText("Templates ▾")
-        self.templates.setAccessibleName("Templates of cases")
-        self.templates.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        menu = QMenu(self.templates)
-        for words, names in (
-            ("Three resolutions of every title", three_resolutions),
-            ("Settings each rig can play: three presets of every title", three_presets),
-        ):
-            action = menu.addAction(words)
-            if action is not None:
-                action.triggered.connect(lambda _on, names=names: self.add_template(names))
-        self.templates.setMenu(menu)
-        foot = QHBoxLayout()
-        foot.setSpacing(6)
-        foot.addWidget(self.case, 1)
-        for button in (self.templates, self.leave, self.paint):
-            button.setStyleSheet("padding-left: 8px; padding-right: 8px;")
-            foot.addWidget(button)
-        page = QWidget()
-        column = QVBoxLayout(page)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(self.matrix, 1)
-        column.addLayout(foot)
-        return page
 
     def _order_page(self) -> QWidget:
         table = QTableView()
@@ -344,13 +263,7 @@ class PlanStop(Stop):
         self.matrix_model.show_plan(contents, review, worked)
         self.order_model.show_plan(contents, worked)
         self.times_page.show_plan(contents, review, plan_of(contents, review), worked)
-        head = self.matrix.horizontalHeader()
-        if head is not None:
-            room = max(self.matrix.width() - SIDE_WIDTH - 12, 400)
-            fits = len(review.seats) * LEAST_COLUMN <= room
-            head.setSectionResizeMode(
-                QHeaderView.ResizeMode.Stretch if fits else QHeaderView.ResizeMode.Interactive
-            )
+        self.matrix_page.fit_columns(len(review.seats))
         self.say(plan_line(contents, review, worked))
         self._show_evidence(contents, worked)
 
@@ -418,14 +331,9 @@ class PlanStop(Stop):
             return
         self.wrong.hide()
 
-    def _chosen(self) -> list[PlanCell]:
-        selection = self.matrix.selectionModel()
-        indexes = selection.selectedIndexes() if selection is not None else []
-        return [cell for index in indexes if isinstance(cell := index.data(CELL_ROLE), PlanCell)]
-
     def _toggle_chosen(self) -> None:
         """Leave chosen cells out; where all are out already, take them in again."""
-        plan, cells = self._plan(), self._chosen()
+        plan, cells = self._plan(), self.matrix_page.chosen()
         if plan is None or not cells:
             return
         take_in = all(cell.state is CellState.EXCLUDED for cell in cells)
@@ -435,24 +343,14 @@ class PlanStop(Stop):
         verb = "take in" if take_in else "leave out"
         self.edit_requested.emit(f"{verb} {count_text(len(cells), 'cell')}", [plan])
 
-    def choose_cells(self, *places: tuple[int, int]) -> None:
-        """Choose cells of the matrix by row and column."""
-        selection = self.matrix.selectionModel()
-        assert selection is not None
-        selection.clearSelection()
-        for row, column in places:
-            selection.select(
-                self.matrix_model.index(row, column), QItemSelectionModel.SelectionFlag.Select
-            )
-
     def _add_case(self) -> None:
         try:
-            named = parse_case(self.case.text())
+            named = parse_case(self.matrix_page.case.text())
         except UserFixable as error:
             self._say_wrong(error)
             return
         self._put_cases([named], f"add {named.label}")
-        self.case.clear()
+        self.matrix_page.case.clear()
 
     def add_template(self, names: Callable[[Contents, Review], tuple[CaseName, ...]]) -> None:
         """Add the cases of a template."""
@@ -476,7 +374,7 @@ class PlanStop(Stop):
         spread = self._spread
         if spread is None or spread.review is None:
             return
-        gone = {cell.case_id for cell in self._chosen()}
+        gone = {cell.case_id for cell in self.matrix_page.chosen()}
         if gone:
             kept = tuple(one for one in spread.review.case_ids if one not in gone)
             review = spread.review.model_copy(update={"case_ids": kept})
