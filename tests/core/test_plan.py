@@ -222,7 +222,11 @@ def test_pass_times_are_learned_from_traces(demo_book):
     plan, titles = learned(contents, Plan(id="which-link"))
     assert "tidewrack" in titles
     assert plan.times_of("tidewrack").pass_s == pytest.approx(30, abs=0.5)
-    assert plan.times_of("tidewrack").load_s == TitleTimes(title_id="x").load_s
+    # With the plan's own cool-down, settings and loading are learned from the moments of the runs.
+    plan, _ = learned(contents, contents.plans["which-link"])
+    assert plan.times_of("tidewrack").settings_s == pytest.approx(45, abs=2)
+    assert plan.times_of("copper-meridian").load_s == pytest.approx(75, abs=3)
+    assert plan.times_of("unknown").load_s == TitleTimes(title_id="x").load_s
 
 
 # The clock

@@ -2,10 +2,16 @@
 
 from collections import Counter
 from dataclasses import dataclass
+from datetime import datetime
 from enum import StrEnum
+from itertools import pairwise
+from statistics import median
 
 from blunt_ruler.core.models import Contents, Decision, Review
 from blunt_ruler.core.planning import Plan
+
+FEWEST_GAPS = 3
+LONGEST_GAP_S = 900.0
 
 
 class CellState(StrEnum):
@@ -77,20 +83,61 @@ def plan_of(contents: Contents, review: Review) -> Plan:
 
 
 def learned(contents: Contents, plan: Plan) -> tuple[Plan, tuple[str, ...]]:
-    """The plan with pass times as measured, and the titles whose times were learned.
+    """The plan with times as measured, and the titles whose times were learned.
 
-    A title's pass takes as long as the median of its traces.
+    A title's pass takes as long as the median of its traces. What lies between the ends of two
+    runs that followed each other on one rig, less the pass and the cool-down, was changing
+    settings (same title) or loading as well (another title); a median of three or more is taken.
     """
     lengths: dict[str, list[float]] = {}
     for run in contents.runs.values():
         if run.figures is not None:
             title_id = contents.cases[run.case_id].title_id
             lengths.setdefault(title_id, []).append(run.figures.duration_s)
+    gaps = _gaps(contents, plan.cool_down_s)
     times = []
     for title_id, seconds in lengths.items():
-        ordered = sorted(seconds)
-        middle = ordered[len(ordered) // 2]
-        times.append(plan.times_of(title_id).model_copy(update={"pass_s": round(middle, 1)}))
+        one = plan.times_of(title_id)
+        pass_s = round(median(seconds), 1)
+        settings_s, load_s = one.settings_s, one.load_s
+        if len(between := gaps.get((title_id, "settings"), [])) >= FEWEST_GAPS:
+            settings_s = round(median(between), 1)
+        if len(between := gaps.get((title_id, "load"), [])) >= FEWEST_GAPS:
+            warm_s = pass_s if one.warm_up else 0.0
+            load_s = max(round(median(between) - settings_s - warm_s, 1), 0.0)
+        update = {"pass_s": pass_s, "settings_s": settings_s, "load_s": load_s}
+        times.append(one.model_copy(update=update))
     known = {one.title_id for one in times}
     kept = [one for one in plan.title_times if one.title_id not in known]
     return plan.model_copy(update={"title_times": (*kept, *times)}), tuple(sorted(known))
+
+
+def _gaps(contents: Contents, cool_down_s: float) -> dict[tuple[str, str], list[float]]:
+    """Seconds between runs of one rig beside pass and cool-down, by title and kind."""
+    timed = sorted(
+        (
+            (moment, run)
+            for run in contents.runs.values()
+            if run.figures is not None and (moment := _moment(run.taken_at)) is not None
+        ),
+        key=lambda pair: pair[0],
+    )
+    gaps: dict[tuple[str, str], list[float]] = {}
+    for (before, one), (after, other) in pairwise(timed):
+        if one.rig_id != other.rig_id or one.case_id == other.case_id or other.figures is None:
+            continue
+        gap = after - before - other.figures.duration_s - cool_down_s
+        if not 0 <= gap <= LONGEST_GAP_S:  # a break, or two runs that overlap
+            continue
+        title_id = contents.cases[other.case_id].title_id
+        same = contents.cases[one.case_id].title_id == title_id
+        gaps.setdefault((title_id, "settings" if same else "load"), []).append(gap)
+    return gaps
+
+
+def _moment(taken_at: str) -> float | None:
+    """Seconds since the epoch of an ISO moment, None where it is none."""
+    try:
+        return datetime.fromisoformat(taken_at).timestamp()
+    except ValueError:
+        return None

@@ -6,6 +6,7 @@ import shutil
 import tempfile
 from collections.abc import Callable, Iterator
 from datetime import UTC, datetime, timedelta
+from functools import cache
 from importlib.resources import as_file, files
 from pathlib import Path
 
@@ -21,12 +22,38 @@ from blunt_ruler.logbook import Logbook
 
 FIRST_RUN = datetime(2026, 10, 5, 18, 30, tzinfo=UTC)  # a Monday, after closing time
 RUNS_PER_EVENING = 40
+SWAP_S = 900.0
+
+
+@cache
+def _ends_s() -> tuple[float, ...]:
+    """Seconds from the start of its evening at which each run ended, as the plan's times go."""
+    ends: list[float] = []
+    now, last = 0.0, None
+    for number, planned in enumerate(scenario.planned_runs()):
+        title_id = next(c.title_id for c in scenario.CASES if c.id == planned.case_id)
+        times = scenario.PLAN.times_of(title_id)
+        if number % RUNS_PER_EVENING == 0:
+            now, last = 0.0, None
+        if last is None or last[0] != planned.rig_id:
+            now += SWAP_S
+        if last is None or last[:2] != (planned.rig_id, title_id):
+            now += times.load_s + scenario.SECONDS  # and a pass that is not counted
+        if last is None or last != (planned.rig_id, title_id, planned.case_id):
+            now += times.settings_s
+        now += scenario.SECONDS + scenario.PLAN.cool_down_s
+        ends.append(now)
+        last = planned.rig_id, title_id, planned.case_id
+    return tuple(ends)
 
 
 def taken_at(number: int) -> str:
-    """When run `number` of the demo was taken: evenings after closing time, 4 min apart."""
-    evening, place = divmod(number, RUNS_PER_EVENING)
-    return (FIRST_RUN + timedelta(days=evening, minutes=4 * place)).isoformat(timespec="seconds")
+    """When run `number` of the demo ended: evenings after closing time, one run after another."""
+    ends = _ends_s()
+    seconds = ends[number] if number < len(ends) else ends[-1] + 240.0
+    evening = min(number, len(ends) - 1) // RUNS_PER_EVENING
+    moment = FIRST_RUN + timedelta(days=evening, seconds=round(seconds))
+    return moment.isoformat(timespec="seconds")
 
 
 def take_run(
@@ -81,7 +108,9 @@ def build_demo(out: Path, step: Callable[[str, float], None] = lambda _words, _s
         Logbook.create(out, clock=lambda: next(moments)) as book,
     ):
         book.commit("describe rigs, cases and reviews", put=scenario.described())
-        book.commit("go through pre-flight", put=scenario.ticked(taken_at(0)))
+        book.commit(
+            "go through pre-flight", put=scenario.ticked(FIRST_RUN.isoformat(timespec="seconds"))
+        )
         runs: list[Run] = []
         for number, one in enumerate(planned):
             step(f"Playing run {number + 1} of {len(planned)}", number / len(planned))

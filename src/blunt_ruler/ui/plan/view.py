@@ -291,8 +291,7 @@ class PlanStop(Stop):
         if worked.learned_titles:
             parts.append(
                 label(
-                    f"Pass times of {count_text(len(worked.learned_titles), 'title')} are as "
-                    "measured.",
+                    f"Times of {count_text(len(worked.learned_titles), 'title')} are as measured.",
                     "small",
                 )
             )
