@@ -257,11 +257,9 @@ def _bench_state(contents: Contents, board: Board) -> StopState:
     rig_ids = [column.rig_id for column in board.columns]
     if not rig_ids:
         return StopState("no rig yet", 0.0)
-    findings = [finding for rig_id in rig_ids for finding in check_fit(contents, rig_id)]
-    described = sum(
-        not any(one.check == "described" for one in check_fit(contents, rig_id))
-        for rig_id in rig_ids
-    )
+    by_rig = [check_fit(contents, rig_id) for rig_id in rig_ids]
+    findings = [finding for found in by_rig for finding in found]
+    described = sum(not any(one.check == "described" for one in found) for found in by_rig)
     said = count_text(len(rig_ids), "rig")
     for severity in (Severity.STOP, Severity.CAUTION):
         if count := sum(one.severity is severity for one in findings):
