@@ -40,7 +40,7 @@ from blunt_ruler.core.parts import (
 from blunt_ruler.core.preflight import preflight_line, reading_says, skipped_before, steps_for
 from blunt_ruler.core.spec_text import BadSpec, parse_adapters, parse_hops, parse_plugs
 
-EMPTY = Contents(*({} for _ in Contents.__dataclass_fields__))
+EMPTY = Contents.empty()
 
 
 def bench(host=(), card=(), dock=(), link=(), rig=()):

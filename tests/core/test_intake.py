@@ -20,7 +20,7 @@ from blunt_ruler.core.intake import (
 from blunt_ruler.core.models import Case, Contents, Origin, Review, Role, Run, Title
 from blunt_ruler.core.parts import Rig
 
-EMPTY = Contents(*({} for _ in range(11)))
+EMPTY = Contents.empty()
 
 
 def arrival(rig, case="Tidewrack / coast run / 1080p / High", role=None):

@@ -31,7 +31,7 @@ from blunt_ruler.core.repeats import pooled_spread, repeats_needed, smallest_sho
 from blunt_ruler.core.short import CELL_WORTH, shorten, triplets_kept
 from blunt_ruler.core.tour import cheapest_path
 
-EMPTY = Contents(*({} for _ in Contents.__dataclass_fields__))
+EMPTY = Contents.empty()
 
 
 def review_of(rigs=3, titles=2, resolutions=2, runs=(), **plan_fields):

@@ -12,7 +12,7 @@ from blunt_ruler.exchange.part_files import BadParts, catalogue, parts_csv, part
 from blunt_ruler.exchange.preflight_sheet import preflight_html
 from blunt_ruler.logbook import Logbook
 
-EMPTY = Contents(*({} for _ in Contents.__dataclass_fields__))
+EMPTY = Contents.empty()
 PARTS = (*scenario.HOSTS, *scenario.CARDS, *scenario.DOCKS, *scenario.LINKS)
 
 

@@ -4,7 +4,7 @@ Immutable values like the parts. What a logbook file holds is exactly these and 
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from enum import StrEnum
 from typing import Literal, TypeAlias
 
@@ -178,6 +178,11 @@ class Contents:
     reviews: Mapping[str, Review]
     ticks: Mapping[str, Tick]
     plans: Mapping[str, Plan]
+
+    @classmethod
+    def empty(cls) -> "Contents":
+        """What a new logbook holds."""
+        return cls(*({} for _ in fields(cls)))
 
     def with_records(self, changed: Mapping[str, Mapping[str, Record | None]]) -> "Contents":
         """The same contents with some records put in place, or taken away for None.

@@ -153,5 +153,5 @@ def _fields_of(model: type[Part]) -> str:
 def catalogue(new_id: Callable[[], str]) -> tuple[Part, ...]:
     """The generic parts that are shipped: links by standard, docks and supplies."""
     text = files("blunt_ruler.exchange").joinpath("catalogue.json").read_text("utf-8")
-    empty = Contents(*({} for _ in Contents.__dataclass_fields__))
+    empty = Contents.empty()
     return read_parts(text, empty, new_id, "catalogue")
