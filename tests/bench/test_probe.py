@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 
 from blunt_ruler.bench.machines import lay_out, machine_names
 from blunt_ruler.bench.probe import NoTree, probe
-from blunt_ruler.bench.simulator import bus_sweep
 from blunt_ruler.bench.specs import bench_rigs
+from blunt_ruler.bench.synthetics import bus_sweep
 from blunt_ruler.core.machine import card_seen, path_of
 
 

@@ -8,7 +8,7 @@ from blunt_ruler.core import rig_edits
 from blunt_ruler.core.cautions import CAUTIONS, DEFER
 from blunt_ruler.core.differences import differences_line, what_differs
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.fit import Severity, check_fit, fit_line
+from blunt_ruler.core.fit import check_fit, fit_line
 from blunt_ruler.core.machine import (
     CpuPackage,
     DisplayDevice,
@@ -38,6 +38,7 @@ from blunt_ruler.core.parts import (
     TickState,
 )
 from blunt_ruler.core.preflight import preflight_line, reading_says, skipped_before, steps_for
+from blunt_ruler.core.severity import Severity
 from blunt_ruler.core.spec_text import BadSpec, parse_adapters, parse_hops, parse_plugs
 
 EMPTY = Contents.empty()

@@ -102,12 +102,12 @@ def test_a_folder_that_cannot_be_written_is_said(tmp_path):
 
 
 def test_an_older_logbook_is_copied_before_it_is_brought_up(path, monkeypatch):
-    monkeypatch.setattr(opening, "SCHEMA_VERSION", 4)
+    monkeypatch.setattr(opening, "SCHEMA_VERSION", 5)
     monkeypatch.setitem(schema.MIGRATIONS, 4, ("CREATE TABLE later (x)",))
     old = path.read_bytes()
     with Logbook.open(path) as book:
         assert len(book.contents().rigs) == 300
-        assert book._db.execute("PRAGMA user_version").fetchone() == (4,)
+        assert book._db.execute("PRAGMA user_version").fetchone() == (5,)
     copy = path.with_name("review.before-format-4.blunt")
     monkeypatch.undo()
     with Logbook.open(copy) as book:
@@ -116,7 +116,7 @@ def test_an_older_logbook_is_copied_before_it_is_brought_up(path, monkeypatch):
 
 
 def test_a_migration_that_fails_leaves_the_old_format(path, monkeypatch):
-    monkeypatch.setattr(opening, "SCHEMA_VERSION", 4)
+    monkeypatch.setattr(opening, "SCHEMA_VERSION", 5)
     monkeypatch.setitem(schema.MIGRATIONS, 4, ("CREATE TABLE later (x)", "NONSENSE"))
     with pytest.raises(sqlite3.OperationalError):
         Logbook.open(path)

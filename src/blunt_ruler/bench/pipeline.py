@@ -78,6 +78,8 @@ class Pipeline:
         up: Channel,
         latency_ms: float,
         limits: Limits,
+        gauge: Gauge | None = None,
+        tick_ms: float = 100.0,
     ) -> None:
         self._work_of = work_of
         self._down = down
@@ -88,15 +90,15 @@ class Pipeline:
         self._shown = 0
         self._now_ms = 0.0
         self.played = Played()
-
-    def play(self, until_ms: float, gauge: Gauge | None = None, tick_ms: float = 100.0) -> Played:
-        """Play to a moment, reading the gauges at every tick."""
-        workers: list[Iterator[float | None]] = [self._cpu(), self._card()]
+        self._workers: list[Iterator[float | None]] = [self._cpu(), self._card()]
         if gauge is not None:
-            workers.append(self._ticks(gauge, tick_ms))
-        agenda = [(0.0, order) for order in range(len(workers))]
-        heapq.heapify(agenda)
-        waiting: set[int] = set()
+            self._workers.append(self._ticks(gauge, tick_ms))
+        self._agenda = [(0.0, order) for order in range(len(self._workers))]
+        self._waiting: set[int] = set()
+
+    def play(self, until_ms: float) -> Played:
+        """Play on to a moment, reading the gauges at every tick."""
+        workers, agenda, waiting = self._workers, self._agenda, self._waiting
         while agenda and agenda[0][0] < until_ms:
             self._now_ms, worker = agenda[0]
             seen = (self._shown, len(self._ready))

@@ -12,11 +12,19 @@ import numpy as np
 from scipy.signal import lfilter
 
 from blunt_ruler.bench.pipeline import Channel, FrameWork, Limits, Pipeline, Played
-from blunt_ruler.bench.specs import MEGAPIXELS, PRESET_LOAD, BenchRig, BenchTitle
+from blunt_ruler.bench.specs import (
+    MEGAPIXELS,
+    PRESET_LOAD,
+    PRESET_MEMORY,
+    BenchRig,
+    BenchTitle,
+)
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.models import Trace
 
 TICK_MS = 100.0
+# What draws when the picture comes from the wrong device: slow, and over no link.
+DRAWN_BY_BUILT_IN = {"card_speed": 0.25, "down_gb_per_s": 24.0, "up_gb_per_s": 24.0}
 AMBIENT_C = 23.0
 HEAT_TIME_S = 35.0  # how slowly the card's temperature follows its power
 THROTTLE_C = 87.0
@@ -35,11 +43,17 @@ class Faults:
     cap_fps: float | None = None
     refresh_hz: float | None = None
     menu_s: float = 0.0
+    loading_s: float = 0.0
+    tail_s: float = 0.0  # a results screen after the scene
     first_pass: bool = False
     wrong_output: bool = False
     link_share: float = 1.0  # 0.5: the link came up at half its lanes
     hot: bool = False
     recorder_on: bool = False
+    built_in_draws: bool = False  # the card idles while the built-in graphics draw
+    generated: bool = False  # every other picture shown is made, not rendered
+    starved: bool = False  # too little memory: now and then a frame waits for it
+    power_share: float = 1.0  # 0.6: the card is held to this share of its board power
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,6 +94,7 @@ class _Card:
     ambient_c: float
     cooling_c_per_w: float
     temperature_c: float
+    top_clock: float = 1.0
     clock: float = 1.0
     power_w: float = 0.0
 
@@ -91,19 +106,22 @@ class _Card:
         if self.temperature_c > THROTTLE_C:
             self.clock = max(0.55, self.clock - 0.012)
         else:
-            self.clock = min(1.0, self.clock + 0.004)
+            self.clock = min(self.top_clock, self.clock + 0.004)
 
 
-def _stream(seed: int, *names: str) -> np.random.Generator:
+def stream(seed: int, *names: str) -> np.random.Generator:
     """A random stream of its own for each purpose, so that one draw never shifts another."""
     return np.random.default_rng([seed, *(zlib.crc32(name.encode()) for name in names)])
 
 
 class _Scene:
-    """How the load of a route changes with time: the same in every pass, on every rig."""
+    """How the load of a route changes with time: the same in every pass, on every rig.
 
-    def __init__(self, title: BenchTitle) -> None:
-        rng = _stream(0, title.name, title.scene, "scene")
+    In live play no two passes take the same way; `passing` then tells them apart.
+    """
+
+    def __init__(self, title: BenchTitle, passing: str) -> None:
+        rng = stream(0, title.name, title.scene, "scene", passing)
         self._waves = [
             (rng.uniform(0.03, 0.07), rng.uniform(6.0, 40.0), rng.uniform(0.0, 6.28))
             for _ in range(4)
@@ -127,39 +145,47 @@ def play_run(
 
     The first second is the pipeline filling up and is not recorded.
     """
+    return LiveRun(rig, setting, seed, repeat, faults).play()
+
+
+def check_setting(setting: Setting) -> None:
+    """Raise BenchFault where the bench cannot play a setting."""
     if setting.resolution not in MEGAPIXELS:
         raise BenchFault(
             "resolution",
             f"the bench has no “{setting.resolution}”",
             f"Choose one of {', '.join(MEGAPIXELS)}",
         )
-    names = (rig.name, setting.title.name, setting.resolution, setting.preset, f"pass {repeat}")
-    run = _Run(rig, setting, faults, seed, names)
-    return run.play()
 
 
-class _Run:
-    """One run under way: gives the pipeline its work and reads the gauges."""
+class LiveRun:
+    """One run under way: gives the pipeline its work, reads the gauges, can be stopped early."""
 
     def __init__(
         self,
         rig: BenchRig,
         setting: Setting,
-        faults: Faults,
         seed: int,
-        names: tuple[str, ...],
+        repeat: int = 1,
+        faults: Faults = Faults(),
     ) -> None:
+        check_setting(setting)
         title = setting.title
+        passing = f"pass {repeat}"
+        names = (rig.name, title.name, setting.resolution, setting.preset, passing)
+        if faults.built_in_draws:
+            rig = rig.model_copy(update=DRAWN_BY_BUILT_IN)
         self._rig = rig
         self._setting = setting
         self._faults = faults
-        self._scene = _Scene(title)
-        self._cpu_noise = _Noise(_stream(seed, *names, "cpu"), title.cpu_noise)
-        self._card_noise = _Noise(_stream(seed, *names, "card"), title.card_noise)
-        luck = _stream(seed, *names, "luck")
-        self._form = float(np.exp(luck.normal(0.0, 0.004)))  # no two passes are quite alike
+        live = f"{seed} {passing}" if title.method == "live play" else ""
+        self._scene = _Scene(title, live)
+        self._cpu_noise = _Noise(stream(seed, *names, "cpu"), title.cpu_noise)
+        self._card_noise = _Noise(stream(seed, *names, "card"), title.card_noise)
+        luck = stream(seed, *names, "luck")
+        self._form = float(np.exp(luck.normal(0.0, title.pass_spread)))
         self._events = luck
-        self._gauge_noise = _stream(seed, *names, "gauges")
+        self._gauge_noise = stream(seed, *names, "gauges")
         load = PRESET_LOAD.get(setting.preset, 1.0)
         self._megapixels = MEGAPIXELS[setting.resolution]
         self._card_ms = (
@@ -175,36 +201,65 @@ class _Run:
         if faults.recorder_on:  # the encoder reads every picture back
             self._back_mb += 0.5 * self._megapixels * BYTES_PER_PIXEL
             self._card_ms *= 1.05
+        if faults.generated:  # making pictures takes the card's time
+            self._card_ms *= 1.12
         self._card = _Card(
             power_limit_w=rig.card_power_w,
             ambient_c=AMBIENT_C + (16.0 if faults.hot else 0.0),
             cooling_c_per_w=(72.0 if faults.hot else 47.0) / rig.card_power_w,
             temperature_c=AMBIENT_C + (52.0 if faults.hot else 14.0),
+            top_clock=float(np.sqrt(max(faults.power_share - 0.12, 0.05) / 0.88)),
         )
+        self._card.clock = self._card.top_clock
         # Drawn in advance, so that how fast a rig is cannot change what the scene streams.
         # Every pass of a scene meets its bursts at about the same places.
-        until_s = setting.seconds + faults.menu_s + 2.0
-        places = _stream(0, title.name, "bursts").exponential(
+        self._starts_s = 1.0 + faults.menu_s + faults.loading_s
+        self._until_s = self._starts_s + setting.seconds + faults.tail_s
+        until_s = self._until_s + 1.0
+        places = stream(0, title.name, "bursts").exponential(
             60.0 / max(title.bursts_per_min, 1e-9), size=2000
         )
         self._bursts = [
             at + float(luck.normal(0.0, 0.15)) for at in np.cumsum(places) if at < until_s
         ]
         self._compiles = self._first_pass_moments(until_s) if faults.first_pass else []
+        self._stalls = (
+            np.cumsum(self._events.exponential(3.0, 400)).tolist() if faults.starved else []
+        )
         self._ticks: dict[str, list[float]] = {}
         self._at_last_tick = (0.0, 0.0, 0.0)
+        self._pipeline = Pipeline(
+            self._work,
+            Channel(rig.down_gb_per_s * faults.link_share),
+            Channel(rig.up_gb_per_s * faults.link_share),
+            rig.latency_ms,
+            Limits(faults.cap_fps, faults.refresh_hz),
+            self._read_gauges,
+            TICK_MS,
+        )
+        self._played_to_s = 0.0
 
     def _first_pass_moments(self, until_s: float) -> list[float]:
         """When shaders are compiled: often at first, seldom later."""
-        moments = np.cumsum(self._events.exponential(1.0, 60) * np.linspace(0.25, 2.5, 60))
+        moments = np.cumsum(self._events.exponential(1.0, 60) * np.geomspace(0.3, 12.0, 60))
         return [float(at) + 1.0 for at in moments if at < until_s]
 
     def _work(self, index: int, now_ms: float) -> FrameWork:
         title = self._setting.title
         seconds = now_ms / 1000.0
-        in_menu = 1.0 <= seconds < 1.0 + self._faults.menu_s
-        load = 0.12 if in_menu else self._scene.load(seconds - self._faults.menu_s)
-        cpu_ms = self._cpu_ms * (0.3 if in_menu else load**0.5) * self._cpu_noise.at(index)
+        faults = self._faults
+        in_menu = 1.0 <= seconds < 1.0 + faults.menu_s or (
+            faults.tail_s > 0 and seconds >= self._until_s - faults.tail_s
+        )
+        in_loading = 1.0 + faults.menu_s <= seconds < self._starts_s
+        out = in_menu or in_loading
+        load = 0.12 if out else self._scene.load(seconds - self._starts_s + 1.0)
+        cpu_ms = self._cpu_ms * (0.3 if out else load**0.5) * self._cpu_noise.at(index)
+        if in_loading:
+            cpu_ms += float(self._events.uniform(60.0, 160.0)) / self._rig.cpu_speed
+        while self._stalls and seconds >= self._stalls[0]:
+            self._stalls.pop(0)
+            cpu_ms += float(self._events.uniform(60.0, 120.0))
         if self._compiles and seconds >= self._compiles[0]:
             self._compiles.pop(0)
             cpu_ms += float(self._events.uniform(35.0, 130.0)) / self._rig.cpu_speed
@@ -214,9 +269,9 @@ class _Run:
             streamed_mb += title.burst_mb * float(self._events.uniform(0.6, 1.4))
         return FrameWork(
             cpu_ms=cpu_ms,
-            upload_mb=title.upload_mb * (0.2 if in_menu else load),
+            upload_mb=title.upload_mb * (0.2 if out else load),
             card_ms=self._card_ms * load * self._card_noise.at(index) / self._card.clock,
-            fetches=0 if in_menu else title.fetches,
+            fetches=0 if out else title.fetches,
             fetch_mb=title.fetch_mb,
             picture_back_mb=self._back_mb,
             streamed_mb=streamed_mb,
@@ -229,7 +284,24 @@ class _Run:
             return
         cpu_busy = min((played.cpu_busy_ms - cpu_ms) / TICK_MS, 1.0)
         card_busy = min((played.card_busy_ms - card_ms) / TICK_MS, 1.0)
+        faults, title = self._faults, self._setting.title
+        moved = (moved_mb - last_mb) / TICK_MS
+        if faults.built_in_draws:
+            card_busy, moved = 0.01, 0.0
         self._card.follow(card_busy, TICK_MS / 1000.0)
+        memory = title.memory_gb * PRESET_MEMORY.get(self._setting.preset, 1.0)
+        memory += 0.35 * self._megapixels
+        if faults.starved or faults.built_in_draws:
+            memory = self._rig.card_memory_gb if faults.starved else 0.3
+        gen, lanes = self._rig.link_generation, self._rig.link_lanes
+        link = (
+            ()
+            if gen is None or lanes is None
+            else (
+                ("link generation", gen, 0),
+                ("link lanes", max(round(lanes * faults.link_share), 1), 0),
+            )
+        )
         cores = self._rig.cpu_cores
         cpu_total = (cpu_busy * 2.6 + 0.4) / cores
         host_w = self._rig.idle_wall_w + 45.0 * cpu_busy
@@ -241,56 +313,67 @@ class _Run:
             ("card temp C", self._card.temperature_c, 0),
             ("cpu total %", min(100.0, 100.0 * cpu_total + noise[2]), 0),
             ("cpu busiest core %", min(100.0, 100.0 * cpu_busy + 3.0), 0),
-            ("card memory GB", self._setting.title.memory_gb + 0.35 * self._megapixels, 1),
-            ("link traffic GB/s", (moved_mb - last_mb) / TICK_MS, 2),
+            ("card memory GB", min(memory, self._rig.card_memory_gb), 1),
+            ("link traffic GB/s", moved, 2),
             ("wall W", (host_w + self._card.power_w * 1.1) / 0.9 + noise[3], 0),
             ("noise dBA", 24.0 + 0.24 * max(self._card.temperature_c - 35.0, 0.0), 0),
+            ("card encoder %", 34.0 + noise[0] if faults.recorder_on else 0.0, 0),
+            *link,
         ):
             self._ticks.setdefault(name, []).append(round(float(value), digits))
 
+    @property
+    def seconds(self) -> float:
+        """How long the whole run is, menu and tail included, without the filling up."""
+        return self._until_s - 1.0
+
+    @property
+    def played_s(self) -> float:
+        """How far it has been played."""
+        return max(self._played_to_s - 1.0, 0.0)
+
+    @property
+    def is_over(self) -> bool:
+        """Whether the run has come to its end."""
+        return self._played_to_s >= self._until_s
+
+    def advance(self, seconds: float) -> None:
+        """Play on by some simulated seconds, at most to the end."""
+        if self._played_to_s < 1.0:
+            self._played_to_s = 1.0
+        self._played_to_s = min(self._played_to_s + seconds, self._until_s)
+        self._pipeline.play(1000.0 * self._played_to_s)
+
     def play(self) -> Trace:
-        faults, rig = self._faults, self._rig
-        pipeline = Pipeline(
-            self._work,
-            Channel(rig.down_gb_per_s * faults.link_share),
-            Channel(rig.up_gb_per_s * faults.link_share),
-            rig.latency_ms,
-            Limits(faults.cap_fps, faults.refresh_hz),
-        )
-        until_ms = 1000.0 * (1.0 + faults.menu_s + self._setting.seconds)
-        played = pipeline.play(until_ms, self._read_gauges, TICK_MS)
-        shown_ms = np.round(np.array(played.shown_ms), 3)
-        start = int(np.searchsorted(shown_ms, 1000.0))
-        shown_ms = shown_ms[start:]
-        if shown_ms.size < 3:
+        """Play to the end and give the trace."""
+        self.advance(self._until_s)
+        return self.trace()
+
+    def trace(self) -> Trace:
+        """What was recorded so far; BenchFault where that is fewer than two frames."""
+        shown_ms = np.round(np.array(self._pipeline.played.shown_ms), 3)
+        shown_ms = shown_ms[int(np.searchsorted(shown_ms, 1000.0)) :]
+        if shown_ms.size < 3 or not self._ticks:
             raise BenchFault(
                 "bench",
-                f"{rig.name} drew {shown_ms.size} frames in {self._setting.seconds:g} s",
+                f"{self._rig.name} drew {shown_ms.size} frames in {self.played_s:g} s",
                 "Play for longer",
             )
+        if self._faults.generated:
+            shown_ms = self._with_generated(shown_ms)
         at_tick = np.clip((shown_ms[1:] / TICK_MS).astype(int) - 1, 0, None)
         return Trace(
             frame_times_ms=np.round(np.diff(shown_ms), 3),
             telemetry=_held(self._ticks, at_tick),
         )
 
-
-SWEEP_BLOCKS_MB = tuple(2.0**power for power in range(-4, 9))  # 64 KB to 256 MB
-
-
-def bus_sweep(rig: BenchRig, seed: int, link_share: float = 1.0) -> tuple[tuple[float, float], ...]:
-    """Copies of growing blocks, host to card: (block in MB, rate in GB/s).
-
-    Small blocks are slowed by the link's latency; the large ones show what the link can move.
-    """
-    channel = Channel(rig.down_gb_per_s * link_share)
-    noise = _stream(seed, rig.name, "sweep").normal(0.0, 0.006, len(SWEEP_BLOCKS_MB))
-    sweep = []
-    for block_mb, off in zip(SWEEP_BLOCKS_MB, noise.tolist(), strict=True):
-        start_ms = channel.free_at_ms
-        end_ms = channel.transfer(start_ms, block_mb) + 2.0 * rig.latency_ms
-        sweep.append((block_mb, block_mb / (end_ms - start_ms) * (1.0 + off)))
-    return tuple(sweep)
+    def _with_generated(self, shown_ms: np.ndarray) -> np.ndarray:
+        """One picture made between every two rendered ones, paced nearly evenly."""
+        rng = stream(len(self._setting.title.name), "generated")
+        # The made picture is ready first, so it is shown a little early.
+        halves = np.clip(rng.normal(0.46, 0.02, shown_ms.size - 1), 0.3, 0.7)
+        between = shown_ms[:-1] + halves * np.diff(shown_ms)
+        return np.sort(np.concatenate([shown_ms, between]))
 
 
 def _held(ticks: Mapping[str, list[float]], at_tick: np.ndarray) -> dict[str, np.ndarray]:

@@ -11,6 +11,7 @@ from importlib.resources import files
 from pydantic import BaseModel, ConfigDict, Field
 
 MEGAPIXELS = {"720p": 0.9216, "1080p": 2.0736, "1440p": 3.6864, "2160p": 8.2944}
+PRESET_MEMORY = {"Low": 0.6, "Medium": 0.8, "High": 1.0, "Max": 1.25}
 PRESET_LOAD = {"Low": 0.55, "Medium": 0.75, "High": 1.0, "Max": 1.3}
 
 
@@ -31,6 +32,8 @@ class BenchRig(_Spec):
     down_gb_per_s: float = Field(gt=0)
     up_gb_per_s: float = Field(gt=0)
     latency_ms: float = Field(ge=0)
+    link_generation: int | None = Field(None, ge=1, le=6)
+    link_lanes: int | None = Field(None, ge=1, le=32)
     picture_sent_back: bool = False
     idle_wall_w: float = Field(ge=0)
 
@@ -52,6 +55,23 @@ class BenchTitle(_Spec):
     cpu_noise: float = Field(0.06, ge=0)
     card_noise: float = Field(0.04, ge=0)
     memory_gb: float = Field(4.0, gt=0)
+    pass_spread: float = Field(0.004, ge=0)  # no two passes are quite alike
+
+
+class BenchTest(_Spec):
+    """A synthetic test: a fixed scene at a fixed size, told as a score with parts.
+
+    `graphics` and `cpu` are titles' worth of work; a part's score is its rate times `scale`.
+    `weights` are those of the parts in the weighted harmonic mean.
+    """
+
+    name: str
+    kind: str = Field(pattern="^(raster|compute|bus sweep)$")
+    megapixels: float = Field(2.0736, gt=0)
+    scale: float = Field(100.0, gt=0)
+    weights: dict[str, float]
+    spread: float = Field(0.004, ge=0)
+    work: dict[str, float] = {}
 
 
 @cache
@@ -64,6 +84,12 @@ def _tables(name: str) -> list[dict[str, object]]:
 def bench_rigs() -> dict[str, BenchRig]:
     """All rigs of the bench by name."""
     return {rig.name: rig for rig in map(BenchRig.model_validate, _tables("rigs"))}
+
+
+@cache
+def bench_tests() -> dict[str, BenchTest]:
+    """All synthetic tests of the bench by name."""
+    return {test.name: test for test in map(BenchTest.model_validate, _tables("tests"))}
 
 
 @cache

@@ -120,6 +120,7 @@ def import_command(
 ) -> None:
     """Import logs as runs of a rig and case."""
     from blunt_ruler.core.intake import Arrival, parse_case, take_in
+    from blunt_ruler.core.observe import observe
     from blunt_ruler.exchange.frame_logs import origin_of, read_log
     from blunt_ruler.logbook import Logbook
 
@@ -142,6 +143,7 @@ def import_command(
                 rig=rig,
                 case=named,
                 figures=figures,
+                observed=observe(reading.trace.frame_times_ms, reading.trace.telemetry),
                 trace_sha256=book.add_trace(reading.trace),
                 origin=origin_of(reading),
                 role=role,

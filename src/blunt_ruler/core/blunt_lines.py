@@ -8,11 +8,12 @@ text.
 from dataclasses import dataclass
 
 from blunt_ruler.core.board import Board, Column
-from blunt_ruler.core.fit import Severity, check_fit
+from blunt_ruler.core.fit import check_fit
 from blunt_ruler.core.links import TUNNEL_KEPT_BACK, Ladder, set_by_words
 from blunt_ruler.core.matrix import plan_cells, plan_of
 from blunt_ruler.core.models import Contents, Decision, Review, Role
 from blunt_ruler.core.parts import Rig
+from blunt_ruler.core.severity import Severity
 from blunt_ruler.core.text import count_text, fps_text, list_text, loss_text, percent_text
 
 

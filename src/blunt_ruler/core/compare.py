@@ -113,16 +113,17 @@ def average_of_repeats(runs: Sequence[Measurement]) -> float:
     frames = [run.frames for run in runs if run.frames is not None and run.duration_s]
     if len(frames) == len(runs):
         return sum(frames) / math.fsum(run.duration_s or 0.0 for run in runs)
-    return _harmonic_mean([run.average_fps for run in runs])
+    return harmonic_mean([run.average_fps for run in runs])
 
 
 def low_of_repeats(runs: Sequence[Measurement]) -> float | None:
     """The lows of repeats as one low: their harmonic mean, over the runs that have one."""
     lows = [run.low_1_fps for run in runs if run.low_1_fps is not None]
-    return _harmonic_mean(lows) if lows else None
+    return harmonic_mean(lows) if lows else None
 
 
-def _harmonic_mean(rates: Sequence[float]) -> float:
+def harmonic_mean(rates: Sequence[float]) -> float:
+    """Rates of passes of equal frames as one rate; at least one, all above 0."""
     return len(rates) / math.fsum(1.0 / _positive(rate, "rate") for rate in rates)
 
 

@@ -8,10 +8,10 @@ practice, no source; both are stated with the finding.
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
-from enum import StrEnum
 
 from blunt_ruler.core.models import Contents
 from blunt_ruler.core.parts import Card, Dock, Host, Link, PlugKind, Plugs, Rig, SlotFeed
+from blunt_ruler.core.severity import Severity
 from blunt_ruler.core.spec_text import plugs_text
 from blunt_ruler.core.text import amount, count_text, percent_text
 
@@ -22,14 +22,6 @@ UNSENSED_W = 150.0  # a 12V-2x6 plug without a stated sense level: its lowest
 TRANSIENT = 1.3
 HEADROOM = 0.20
 DOCK_OWN_W = 10.0
-
-
-class Severity(StrEnum):
-    """How much a finding matters."""
-
-    STOP = "stop"
-    CAUTION = "caution"
-    NOTE = "note"
 
 
 @dataclass(frozen=True, slots=True)

@@ -19,8 +19,10 @@ from blunt_ruler.core.models import (
     Role,
     Run,
     Title,
+    Trim,
     case_label,
 )
+from blunt_ruler.core.observe import Observed
 from blunt_ruler.core.parts import Rig
 
 
@@ -52,6 +54,8 @@ class Arrival:
     figures: FrameFigures
     trace_sha256: str
     origin: Origin
+    observed: Observed | None = None
+    trim: Trim | None = None
     role: Role | None = None
     taken_at: str = ""
 
@@ -133,6 +137,8 @@ class _Ledger:
             origin=arrival.origin,
             trace_sha256=arrival.trace_sha256,
             figures=arrival.figures,
+            observed=arrival.observed,
+            trim=arrival.trim,
         )
         self.made.append(run)
         return run

@@ -6,13 +6,15 @@ Immutable values like the parts. What a logbook file holds is exactly these and 
 from collections.abc import Mapping
 from dataclasses import dataclass, fields, replace
 from enum import StrEnum
-from typing import Literal, TypeAlias
+from typing import Annotated, Literal, Self, TypeAlias
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from blunt_ruler.core.frames import FrameFigures, LowSchool
+from blunt_ruler.core.observe import Observed
 from blunt_ruler.core.parts import Card, Dock, Host, Link, Name, Rig, Tick, Value, Words
 from blunt_ruler.core.planning import Plan
+from blunt_ruler.core.thresholds import Thresholds
 from blunt_ruler.core.types import FloatArray
 
 
@@ -59,13 +61,51 @@ class Origin(Value):
     column: Words = ""
     unit: Words = ""
     rows_skipped: int = Field(0, ge=0)
+    says: tuple[tuple[str, str], ...] = ()  # what the log says of itself: (name, words)
+
+
+Fps: TypeAlias = Annotated[float, Field(gt=0, le=100_000)]
+
+
+class PartScore(Value):
+    """One part of a synthetic test's score, and its weight in the whole where it is known."""
+
+    name: Name
+    score: float = Field(gt=0, le=1e9)
+    weight: float | None = Field(None, gt=0, le=1)
 
 
 class TypedFigures(Value):
-    """Figures read off a screen, in frames per second."""
+    """Figures read off a screen: rates in frames per second, or a score with its parts."""
 
-    average_fps: float = Field(gt=0, le=100_000)
-    low_1_fps: float | None = Field(None, gt=0, le=100_000)
+    average_fps: Fps | None = None
+    low_1_fps: Fps | None = None
+    minimum_fps: Fps | None = None
+    maximum_fps: Fps | None = None
+    score: float | None = Field(None, gt=0, le=1e9)
+    parts: tuple[PartScore, ...] = ()
+
+    @model_validator(mode="after")
+    def _says_something(self) -> Self:
+        if self.average_fps is None and self.score is None and not self.parts:
+            raise ValueError("neither an average nor a score")
+        return self
+
+
+class Trim(Value):
+    """What is kept of a trace, in seconds from its start; None for an end that is not cut."""
+
+    from_s: float | None = Field(None, ge=0)
+    to_s: float | None = Field(None, gt=0)
+    why: Words = ""
+
+
+class Meters(Value):
+    """Readings of meters beside a run, where no log holds them."""
+
+    wall_w: float | None = Field(None, gt=0, le=10_000)
+    noise_dba: float | None = Field(None, gt=0, le=150)
+    card_c: float | None = Field(None, ge=-40, le=150)
 
 
 class Run(Value):
@@ -79,7 +119,10 @@ class Run(Value):
     origin: Origin
     trace_sha256: str | None = None
     figures: FrameFigures | None = None
+    observed: Observed | None = None
+    trim: Trim | None = None
     typed: TypedFigures | None = None
+    meters: Meters | None = None
     decision: Decision = Decision.KEEP
     reason: Words = ""
     notes: Words = ""
@@ -122,6 +165,7 @@ class Review(Value):
     case_ids: tuple[str, ...] = ()
     low_school: LowSchool = LowSchool.PERCENTILE
     target_fps: tuple[float, ...] = (30.0, 60.0)
+    thresholds: Thresholds = Thresholds()
     notes: Words = ""
 
     def rig_in(self, role: Role) -> str | None:
@@ -149,7 +193,22 @@ class Review(Value):
         return self.model_copy(update={"seats": seats, "case_ids": cases})
 
 
-Record: TypeAlias = Host | Card | Dock | Link | Rig | Title | Case | Run | Review | Tick | Plan
+class Reference(Value):
+    """A figure someone else published: shown beside own runs, never mixed with them."""
+
+    id: str
+    rig: Name
+    case: Name
+    average_fps: Fps
+    low_1_fps: Fps | None = None
+    source: Name
+    date: Words = ""
+    differs: Words = Field("", description="what is known to differ")
+
+
+Record: TypeAlias = (
+    Host | Card | Dock | Link | Rig | Title | Case | Run | Review | Tick | Plan | Reference
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -178,6 +237,7 @@ class Contents:
     reviews: Mapping[str, Review]
     ticks: Mapping[str, Tick]
     plans: Mapping[str, Plan]
+    published: Mapping[str, Reference]
 
     @classmethod
     def empty(cls) -> "Contents":

@@ -16,6 +16,7 @@ from blunt_ruler.bench.specs import bench_rigs, bench_titles
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.frames import measure
 from blunt_ruler.core.models import Decision, Origin, Run, Trace, TypedFigures
+from blunt_ruler.core.observe import observe
 from blunt_ruler.demo import scenario
 from blunt_ruler.exchange.frame_logs import origin_of, read_log
 from blunt_ruler.logbook import Logbook
@@ -78,6 +79,7 @@ def take_run(
         taken_at=taken_at(number),
         origin=origin_of(reading, "simulated"),
         figures=measure(reading.trace.frame_times_ms, log.name),
+        observed=observe(reading.trace.frame_times_ms, reading.trace.telemetry),
         decision=Decision.SET_ASIDE if planned.reason else Decision.KEEP,
         reason=planned.reason,
     )

@@ -43,6 +43,7 @@ from blunt_ruler.exchange.log_layout import (
 POLARS_BLANKS = [spelt for word in BLANKS for spelt in dict.fromkeys((word, word.upper()))]
 PREVIEW_ROWS = 12
 GUESS_ROWS = 200
+MOST_SAID = 40
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,6 +69,7 @@ class LogReading:
     trace: Trace
     bad_rows: tuple[BadRow, ...]
     notes: tuple[str, ...]
+    says: tuple[tuple[str, str], ...] = ()  # lines before the table like "card: Marram 12"
 
 
 def read_log(
@@ -123,7 +125,19 @@ def read_log(
         trace=trace,
         bad_rows=bad_rows,
         notes=tuple(notes),
+        says=said_before(log, layout),
     )
+
+
+def said_before(log: LogText, layout: Layout) -> tuple[tuple[str, str], ...]:
+    """What the lines before the table say of the log, as (name in lower case, words)."""
+    lines = log.utf8[:SAMPLE_BYTES].decode("utf-8", "replace").splitlines()
+    said = []
+    for line in lines[: layout.lines_before - layout.has_header][:MOST_SAID]:
+        name, mark, words = line.lstrip("#; ").partition(":")
+        if mark and 0 < len(name.strip()) <= 40 and words.strip():
+            said.append((name.strip().lower(), words.strip()[:200]))
+    return tuple(said)
 
 
 def origin_of(reading: LogReading, kind: Literal["log", "simulated"] = "log") -> Origin:
@@ -134,6 +148,7 @@ def origin_of(reading: LogReading, kind: Literal["log", "simulated"] = "log") ->
         column=reading.mapping.column,
         unit=reading.mapping.unit,
         rows_skipped=len(reading.bad_rows),
+        says=reading.says,
     )
 
 

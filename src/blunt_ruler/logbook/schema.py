@@ -5,12 +5,12 @@ from the body by SQLite itself, so that they cannot disagree with it. The views 
 for other tools that read SQLite.
 """
 
-from blunt_ruler.core.models import Case, Record, Review, Run, Title
+from blunt_ruler.core.models import Case, Record, Reference, Review, Run, Title
 from blunt_ruler.core.parts import Card, Dock, Host, Link, Rig, Tick
 from blunt_ruler.core.planning import Plan
 
 APPLICATION_ID = 0x424C5255  # "BLRU"
-SCHEMA_VERSION = 3
+SCHEMA_VERSION = 4
 
 TABLES: dict[str, type[Record]] = {
     "hosts": Host,
@@ -24,6 +24,7 @@ TABLES: dict[str, type[Record]] = {
     "reviews": Review,
     "ticks": Tick,
     "plans": Plan,
+    "published": Reference,  # REFERENCES is a word of SQL
 }
 TABLE_OF: dict[type[Record], str] = {model: table for table, model in TABLES.items()}
 
@@ -107,5 +108,7 @@ VERSION_2 = (_table("ticks", _from_body("rig_id", "rigs(id)"), _from_body("step"
 
 VERSION_3 = (_table("plans"),)
 
-MIGRATIONS: dict[int, tuple[str, ...]] = {1: VERSION_1, 2: VERSION_2, 3: VERSION_3}
+VERSION_4 = (_table("published", _from_body("source")),)
+
+MIGRATIONS: dict[int, tuple[str, ...]] = {1: VERSION_1, 2: VERSION_2, 3: VERSION_3, 4: VERSION_4}
 """Statements that bring a file from the version before to this one; 1 makes an empty file."""

@@ -6,7 +6,7 @@ changed: the contents and the Board built from them. Views read these values and
 
 import uuid
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -16,6 +16,7 @@ from blunt_ruler.core import rig_edits
 from blunt_ruler.core.board import Board, build_board
 from blunt_ruler.core.intake import Arrival, take_in
 from blunt_ruler.core.models import Contents, Decision, Record, Review, Role, Run, Trace
+from blunt_ruler.core.observe import observe
 from blunt_ruler.core.parts import TickState
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.logbook.store import now_text
@@ -170,17 +171,8 @@ class Desk(QObject):
             placed = []
             for arrival, trace in arrivals:
                 sha256 = book.add_trace(trace)
-                placed.append(
-                    Arrival(
-                        rig=arrival.rig,
-                        case=arrival.case,
-                        figures=arrival.figures,
-                        trace_sha256=sha256,
-                        origin=arrival.origin,
-                        role=arrival.role,
-                        taken_at=arrival.taken_at,
-                    )
-                )
+                seen = observe(trace.frame_times_ms, trace.telemetry)
+                placed.append(replace(arrival, trace_sha256=sha256, observed=seen))
             review = contents.reviews.get(self._review_id or "") or next(
                 iter(contents.reviews.values()), None
             )

@@ -79,8 +79,8 @@ class BenchDeeds:
         self._desk.commit(f"fill in {rig.name} from the machine", put=[host, card, link, filled])
 
     def _on_sweep(self, rig_id: str) -> None:
-        from blunt_ruler.bench.simulator import bus_sweep
         from blunt_ruler.bench.specs import bench_rigs
+        from blunt_ruler.bench.synthetics import bus_sweep
 
         rig = self._spread.contents.rigs[rig_id]
         sweep = bus_sweep(bench_rigs()[rig.name], SWEEP_SEED)

@@ -4,7 +4,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPolygonF
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
-from blunt_ruler.core.fit import FitFinding, Severity
+from blunt_ruler.core.fit import FitFinding
+from blunt_ruler.core.severity import Severity
 from blunt_ruler.core.text import capital
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.parts import empty, label

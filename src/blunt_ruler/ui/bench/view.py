@@ -18,11 +18,12 @@ from blunt_ruler.bench.machines import machine_names
 from blunt_ruler.bench.specs import bench_rigs
 from blunt_ruler.core.blunt_lines import bench_line
 from blunt_ruler.core.differences import differences_line, what_differs
-from blunt_ruler.core.fit import Severity, check_fit, fit_line
+from blunt_ruler.core.fit import check_fit, fit_line
 from blunt_ruler.core.models import Review, Role
 from blunt_ruler.core.parts import Rig
 from blunt_ruler.core.preflight import preflight_line
 from blunt_ruler.core.rig_edits import duplicate_rig, new_rig, with_seat, without_seat
+from blunt_ruler.core.severity import Severity
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.bench.fit_page import FitPage
 from blunt_ruler.ui.bench.ladder_page import LadderPage, climb_rig

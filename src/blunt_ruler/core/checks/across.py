@@ -1,0 +1,259 @@
+"""Checks that set rigs, cards, links and resolutions beside one another. Kept, sound runs only."""
+
+import math
+from collections import defaultdict
+from collections.abc import Iterator, Mapping, Sequence
+from itertools import pairwise
+from statistics import median
+
+from blunt_ruler.core.checks.findings import Check, Finding, RunFacts
+from blunt_ruler.core.checks.repeats import Cell
+from blunt_ruler.core.compare import harmonic_mean
+from blunt_ruler.core.links import link_gb_per_s
+from blunt_ruler.core.models import Case, Contents, Run
+from blunt_ruler.core.preflight import skipped_before
+from blunt_ruler.core.resolution import megapixels
+from blunt_ruler.core.severity import Severity
+from blunt_ruler.core.telemetry import Gauge
+from blunt_ruler.core.text import amount, count_text, fps_text, list_text, percent_text
+from blunt_ruler.core.thresholds import Thresholds
+
+Sound = Mapping[Cell, Sequence[RunFacts]]
+CORE_PEGGED = 85.0  # per cent of the busiest core
+LINK_FULL = 0.7  # of the bandwidth
+CARD_FULL = 90.0  # per cent busy
+MORE_PIXELS = 1.4
+POWER_RUNS = 3
+
+
+def _rate(repeats: Sequence[RunFacts]) -> float | None:
+    rates = [facts.run.average_fps for facts in repeats if facts.run.average_fps]
+    return harmonic_mean(rates) if rates else None
+
+
+def _apart(
+    one: Sequence[RunFacts], other: Sequence[RunFacts], spread: float, lines: Thresholds
+) -> float:
+    """The share by which two cells must differ before it means anything."""
+    return max(lines.level, 3.0 * spread * math.sqrt(1.0 / len(one) + 1.0 / len(other)))
+
+
+def _same_but_resolution(case: Case) -> tuple[object, ...]:
+    return tuple(
+        getattr(case, name) for name in Case.model_fields if name not in ("id", "resolution")
+    )
+
+
+def over_resolution(
+    contents: Contents, sound: Sound, spreads: Mapping[str, float], lines: Thresholds
+) -> Iterator[Finding]:
+    """A case that is faster at more pixels, or that pixels do not move and nothing explains it."""
+    ladders: dict[tuple[object, ...], list[tuple[float, Sequence[RunFacts]]]] = defaultdict(list)
+    for (rig_id, case_id), repeats in sound.items():
+        case = contents.cases[case_id]
+        mpx = megapixels(case.resolution)
+        if mpx is not None:
+            ladders[rig_id, *_same_but_resolution(case)].append((mpx, repeats))
+    for steps in ladders.values():
+        steps.sort(key=lambda step: step[0])
+        for (few, fewer), (many, more) in pairwise(steps):
+            low, high = _rate(fewer), _rate(more)
+            if low is None or high is None or many < MORE_PIXELS * few:
+                continue
+            lower, higher = (contents.cases[cell[0].run.case_id] for cell in (fewer, more))
+            allowed = _apart(fewer, more, spreads.get(higher.title_id, 0.0), lines)
+            words = (
+                f"{fps_text(high)} at {higher.resolution} and {fps_text(low)} at {lower.resolution}"
+            )
+            if high / low - 1.0 > allowed:
+                check = Check.FASTER_AT_HIGHER_RESOLUTION
+                says = "more pixels cannot be faster"
+                remedy = "See whether a cap, a refresh lock or another setting held the lower one"
+            elif abs(high / low - 1.0) <= lines.level and not _explains_flat(contents, more):
+                check = Check.FLAT_OVER_RESOLUTION
+                says = "pixels do not move it, and neither CPU nor link is at its end"
+                remedy = "See whether the resolution was applied and no cap is on"
+            else:
+                continue
+            yield Finding(
+                check,
+                Severity.CAUTION,
+                more[0].run.id,
+                f"{words}: {says}.",
+                f"{remedy}; take both again.",
+                {"rate": round(high, 2), "at_fewer_pixels": round(low, 2)},
+                tuple(facts.run.id for facts in (*more[1:], *fewer)),
+            )
+
+
+def _explains_flat(contents: Contents, repeats: Sequence[RunFacts]) -> bool:
+    """Whether CPU or link is at its end, or nothing tells; then a flat rate is no riddle."""
+    facts = repeats[0]
+    core, traffic = facts.gauge(Gauge.CPU_CORE), facts.gauge(Gauge.LINK_TRAFFIC)
+    busy = facts.gauge(Gauge.CARD_BUSY)
+    if core is None or busy is None:
+        return True
+    if core.mean >= CORE_PEGGED:
+        return True
+    rig = facts.rig
+    width = None
+    if rig is not None:
+        width = rig.measured_gb_per_s or link_gb_per_s(contents.link_of(rig.id))
+    return bool(width and traffic and traffic.mean >= LINK_FULL * width and busy.mean < CARD_FULL)
+
+
+def lesser_part_wins(
+    contents: Contents, sound: Sound, spreads: Mapping[str, float], lines: Thresholds
+) -> Iterator[Finding]:
+    """A rig that is faster though its card or its link is the lesser, all else being equal."""
+    by_case: dict[str, list[tuple[str, Sequence[RunFacts]]]] = defaultdict(list)
+    for (rig_id, case_id), repeats in sound.items():
+        by_case[case_id].append((rig_id, repeats))
+    won: dict[tuple[str, str, str], list[tuple[str, float, Sequence[RunFacts]]]] = {}
+    for case_id, cells in by_case.items():
+        spread = spreads.get(contents.cases[case_id].title_id, 0.0)
+        for lesser_id, lesser in cells:
+            for better_id, better in cells:
+                lesser_in = _lesser_part(contents, lesser_id, better_id)
+                slow, fast = _rate(better), _rate(lesser)
+                if lesser_in is None or slow is None or fast is None:
+                    continue
+                if fast / slow - 1.0 > _apart(lesser, better, spread, lines):
+                    won.setdefault((lesser_id, better_id, lesser_in), []).append(
+                        (case_id, fast / slow - 1.0, better)
+                    )
+    for (lesser_id, better_id, what), cases in won.items():
+        _, _, first = cases[0]
+        winner, loser = contents.rigs[lesser_id].name, contents.rigs[better_id].name
+        names = list_text([contents.case_label(case_id) for case_id, _, _ in cases[:2]])
+        yield Finding(
+            Check.LESSER_PART_WINS,
+            Severity.CAUTION,
+            first[0].run.id,
+            f"{winner} beats {loser} on {names} by {percent_text(cases[0][1])}, with the lesser "
+            f"{what}.",
+            f"Look for a fault on {loser}: heat, power, link, output; take it again.",
+            {"cases": float(len(cases)), "by": round(cases[0][1], 4), "part": what},
+            tuple(facts.run.id for facts in first[1:]),
+        )
+
+
+def _lesser_part(contents: Contents, one_id: str, other_id: str) -> str | None:
+    """The part in which one rig is the lesser of two that are otherwise alike, None for none."""
+    one, other = contents.rigs[one_id], contents.rigs[other_id]
+    if one_id == other_id or one.host_id != other.host_id or one.state != other.state:
+        return None
+    card, other_card = contents.card_of(one_id), contents.card_of(other_id)
+    if card is None or other_card is None or card.built_in or other_card.built_in:
+        return None
+    width = one.measured_gb_per_s or link_gb_per_s(contents.link_of(one_id))
+    other_width = other.measured_gb_per_s or link_gb_per_s(contents.link_of(other_id))
+    if card.id == other_card.id:
+        if one.screen_path == other.screen_path and width and other_width:
+            return "link" if width < 0.9 * other_width else None
+        return None
+    if one.link_id != other.link_id or card.driver_family != other_card.driver_family:
+        return None
+    watts, other_watts = card.board_power_w, other_card.board_power_w
+    return "card" if watts and other_watts and watts < 0.9 * other_watts else None
+
+
+def settings_changed(contents: Contents, sound: Sound, lines: Thresholds) -> Iterator[Finding]:
+    """One case whose settings differ between rigs: by what the log says, or by the memory used."""
+    memory: dict[str, dict[str, tuple[float, Sequence[RunFacts]]]] = defaultdict(dict)
+    for (rig_id, case_id), repeats in sound.items():
+        case = contents.cases[case_id]
+        for facts in repeats:
+            said = dict(facts.run.origin.says)
+            for name, expected in (("resolution", case.resolution), ("preset", case.preset)):
+                got = said.get(name, "")
+                if got and expected and not _same_words(name, got, expected):
+                    yield Finding(
+                        Check.SETTINGS_CHANGED,
+                        Severity.STOP,
+                        facts.run.id,
+                        f"the log says {name} {got}, the case {expected}.",
+                        "Set the case's settings on this rig and take it again, or move the run.",
+                        {"log": got, "case": expected},
+                    )
+        card = repeats[0].card
+        used = [gauge.high for facts in repeats if (gauge := facts.gauge(Gauge.CARD_MEMORY))]
+        if used and card is not None and not card.built_in:
+            memory[case_id][rig_id] = median(used), repeats
+    for rigs in memory.values():
+        for rig_id, (own, repeats) in rigs.items():
+            others = [gb for other_id, (gb, _) in rigs.items() if other_id != rig_id]
+            card = repeats[0].card
+            if len(others) < 2 or card is None:
+                continue
+            usual = median(others)
+            full = card.vram_gb is not None and own >= 0.95 * card.vram_gb
+            if abs(own / usual - 1.0) <= lines.memory_apart or (full and own < usual):
+                continue
+            yield Finding(
+                Check.SETTINGS_CHANGED,
+                Severity.CAUTION,
+                repeats[0].run.id,
+                f"{amount(own, 'GB')} of card memory in use here and "
+                f"{amount(round(usual, 2), 'GB')} on the other rigs, on the same case.",
+                "Compare preset, textures and resolution on the rigs, and take it again.",
+                {"memory_gb": own, "on_other_rigs_gb": round(usual, 3)},
+                tuple(facts.run.id for facts in repeats[1:]),
+            )
+
+
+def _same_words(name: str, got: str, expected: str) -> bool:
+    if name == "resolution":
+        one, other = megapixels(got), megapixels(expected)
+        if one is not None and other is not None:
+            return one == other
+    return got.strip().lower() == expected.strip().lower()
+
+
+def below_power_limit(contents: Contents, sound: Sound, lines: Thresholds) -> Iterator[Finding]:
+    """A rig whose card never came near its board power over all its cases."""
+    rigs: dict[str, list[RunFacts]] = defaultdict(list)
+    for (rig_id, _), repeats in sound.items():
+        rigs[rig_id].extend(facts for facts in repeats if facts.gauge(Gauge.CARD_POWER))
+    for rig_id, runs in rigs.items():
+        card = contents.card_of(rig_id)
+        if card is None or not card.board_power_w or card.built_in or len(runs) < POWER_RUNS:
+            continue
+        most = max(runs, key=lambda facts: _power(facts))
+        reached = _power(most)
+        if reached >= lines.power_reached * card.board_power_w:
+            continue
+        yield Finding(
+            Check.BELOW_POWER_LIMIT,
+            Severity.NOTE,
+            most.run.id,
+            f"the {card.name} never drew over {amount(reached, 'W', 0)} of its "
+            f"{amount(card.board_power_w, 'W')} in {count_text(len(runs), 'run')}: something else "
+            "was the limit.",
+            "Read its power under a card test; where it stays low, see its plugs and its supply.",
+            {"power_w": reached, "board_power_w": card.board_power_w, "runs": float(len(runs))},
+        )
+
+
+def _power(facts: RunFacts) -> float:
+    gauge = facts.gauge(Gauge.CARD_POWER)
+    return gauge.high if gauge else 0.0
+
+
+def skipped_preflight(contents: Contents, runs: Sequence[Run]) -> Iterator[Finding]:
+    """Runs taken after a skipped pre-flight step: one finding for a rig and a set of steps."""
+    groups: dict[tuple[str, tuple[str, ...]], list[Run]] = defaultdict(list)
+    for run in runs:
+        if skipped := skipped_before(contents, run):
+            groups[run.rig_id, skipped].append(run)
+    for (rig_id, steps), affected in groups.items():
+        yield Finding(
+            Check.SKIPPED_PREFLIGHT,
+            Severity.NOTE,
+            affected[0].id,
+            f"{count_text(len(affected), 'run')} on {contents.rigs[rig_id].name} followed a "
+            f"skipped step: {'; '.join(step.rstrip('.') for step in steps)}.",
+            "Go through these steps before the next run, and look at these runs twice.",
+            {"runs": float(len(affected)), "steps": "; ".join(steps)},
+            tuple(run.id for run in affected[1:]),
+        )

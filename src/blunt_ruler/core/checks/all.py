@@ -1,0 +1,155 @@
+"""All checks over a logbook or over loose logs, and what they come to."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from blunt_ruler.core.checks import across, repeats
+from blunt_ruler.core.checks.findings import Check, FactsOf, Finding, RunFacts
+from blunt_ruler.core.checks.one_run import ONE_RUN
+from blunt_ruler.core.models import Contents, Decision, Review, Run
+from blunt_ruler.core.repeats import ASSUMED_SPREAD
+from blunt_ruler.core.severity import Severity
+from blunt_ruler.core.text import count_text
+from blunt_ruler.core.thresholds import Thresholds
+
+
+@dataclass(frozen=True, slots=True)
+class Checked:
+    """What the checks found over some runs: all findings, worst first, and by run."""
+
+    findings: tuple[Finding, ...]
+    by_run: Mapping[str, tuple[Finding, ...]]
+    runs: tuple[Run, ...] = ()
+
+    def worst(self, run_id: str) -> Severity | None:
+        """The worst severity found against a run itself, None where nothing was."""
+        found = self.by_run.get(run_id, ())
+        return min((one.severity for one in found), key=list(Severity).index, default=None)
+
+    def stops(self, run: Run) -> bool:
+        """Whether a run cannot be used as it stands."""
+        return self.worst(run.id) is Severity.STOP
+
+
+NOTHING = Checked((), {})
+
+
+def check_runs(contents: Contents, review: Review | None) -> Checked:
+    """Check every run of a logbook, or of one review's rigs and cases.
+
+    Runs that were set aside are checked against the kept ones, so that their fault has a name.
+    """
+    lines = review.thresholds if review else Thresholds()
+    runs = [run for run in contents.runs.values() if review is None or _in(review, run)]
+    facts_of = FactsOf(contents)
+    facts = [facts_of(run) for run in runs]
+    for one in facts:
+        _alone(one, lines)
+    cells = repeats.by_cell(facts)
+    sound = _sound(cells)
+    for key, all_ in cells.items():
+        for check in (
+            repeats.typed_misfit(all_, sound.get(key, ()), lines),
+            repeats.sent_back(all_, sound.get(key, ())),
+        ):
+            _put(check, facts)
+    sound = _sound(cells)
+    spreads = repeats.spread_by_title(sound)
+    for key, all_ in cells.items():
+        title_id = contents.cases[key[1]].title_id
+        spread = spreads.get(title_id, ASSUMED_SPREAD)
+        kept = sound.get(key, ())
+        _put(repeats.collapsed_low(all_, kept, lines), facts)
+        _put(repeats.disagreeing_repeat(all_, kept, spread, lines), facts)
+    _put(repeats.same_trace(facts), facts)
+    _put(repeats.day_drift(sound, lines), facts)
+    sound = _sound(cells)
+    for check in (
+        across.over_resolution(contents, sound, spreads, lines),
+        across.lesser_part_wins(contents, sound, spreads, lines),
+        across.settings_changed(contents, sound, lines),
+        across.below_power_limit(contents, sound, lines),
+        across.skipped_preflight(contents, [run for run in runs if run.figures or run.typed]),
+    ):
+        _put(check, facts)
+    return _checked(facts)
+
+
+def check_logs(runs: Sequence[Run], refresh_hz: float | None, lines: Thresholds) -> Checked:
+    """Check loose logs: what one run alone tells, and whether two are the same."""
+    facts = [RunFacts(run, run.observed, refresh_hz=refresh_hz) for run in runs]
+    for one in facts:
+        _alone(one, lines)
+    _put(repeats.same_trace(facts), facts)
+    return _checked(facts)
+
+
+def _in(review: Review, run: Run) -> bool:
+    return run.case_id in review.case_ids and any(
+        seat.rig_id == run.rig_id for seat in review.seats
+    )
+
+
+def _alone(facts: RunFacts, lines: Thresholds) -> None:
+    for check in ONE_RUN:
+        facts.found.extend(check(facts, lines))
+
+
+def _put(found: object, facts: Sequence[RunFacts]) -> None:
+    by_id = {one.run.id: one for one in facts}
+    for finding in found:  # type: ignore[attr-defined]
+        by_id[finding.run_id].found.append(finding)
+
+
+def _sound(cells: Mapping[repeats.Cell, Sequence[RunFacts]]) -> dict[repeats.Cell, list[RunFacts]]:
+    """Kept runs that no stop stands against, by cell."""
+    sound = {}
+    for key, all_ in cells.items():
+        kept = [
+            one
+            for one in all_
+            if one.run.decision is Decision.KEEP
+            and not any(found.severity is Severity.STOP for found in one.found)
+        ]
+        if kept:
+            sound[key] = kept
+    return sound
+
+
+def _checked(facts: Sequence[RunFacts]) -> Checked:
+    order = list(Severity)
+    by_run = {
+        one.run.id: tuple(sorted(one.found, key=lambda finding: order.index(finding.severity)))
+        for one in facts
+        if one.found
+    }
+    findings = sorted(
+        (finding for found in by_run.values() for finding in found),
+        key=lambda finding: order.index(finding.severity),
+    )
+    return Checked(tuple(findings), by_run, tuple(one.run for one in facts))
+
+
+def to_redo(checked: Checked) -> tuple[Run, ...]:
+    """Runs that are kept, were not answered with a reason, and cannot be used as they stand."""
+    return tuple(
+        run
+        for run in checked.runs
+        if run.decision is Decision.KEEP and not run.reason and checked.stops(run)
+    )
+
+
+def checks_line(checked: Checked) -> str:
+    """How many runs are sound and what must be redone, as a part of a sentence."""
+    kept = [run for run in checked.runs if run.decision is Decision.KEEP]
+    wrong = to_redo(checked)
+    sound = len(kept) - len(wrong)
+    said = f"{sound} of {count_text(len(kept), 'kept run')} {'is' if sound == 1 else 'are'} sound"
+    trims = sum(
+        any(one.check is Check.MENU_LEFT_IN for one in checked.by_run[run.id]) for run in wrong
+    )
+    if len(wrong) - trims:
+        said += f"; {count_text(len(wrong) - trims, 'run')} must be taken again"
+    if trims:
+        said += f"; {trims} must be trimmed"
+    return said

@@ -1,0 +1,324 @@
+"""Checks that need one run alone."""
+
+import itertools
+from collections.abc import Callable, Iterator
+
+from blunt_ruler.core.checks.findings import Check, Evidence, Finding, RunFacts
+from blunt_ruler.core.composite import SUM_TOLERANCE, overall_score
+from blunt_ruler.core.observe import REFRESH_HZ
+from blunt_ruler.core.severity import Severity
+from blunt_ruler.core.spec_text import BadSpec, parse_hop
+from blunt_ruler.core.telemetry import Gauge
+from blunt_ruler.core.text import amount, duration_text, fps_text, percent_text
+from blunt_ruler.core.thresholds import Thresholds
+
+NEAR_STEP = 0.007
+SCORE_APART = 0.02
+MEMORY_SLACK = 1.05
+POWER_SLACK = 1.25
+
+
+def _finding(
+    facts: RunFacts,
+    check: Check,
+    says: str,
+    remedy: str,
+    evidence: Evidence,
+    severity: Severity = Severity.STOP,
+) -> Finding:
+    return Finding(check, severity, facts.run.id, says, remedy, evidence)
+
+
+def frame_cap(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
+    """A cap or a refresh lock: the rate stands on one step, whatever the scene asks for."""
+    seen, figures = facts.observed, facts.run.figures
+    if seen is None or figures is None:
+        return
+    cap = facts.case.frame_cap_fps if facts.case else None
+    monitor = facts.refresh_hz
+    rates = {float(hz) for hz in REFRESH_HZ} | ({monitor} if monitor else set())
+    steps = sorted(rates | {hz / 2 for hz in rates})
+    nearest = min(steps, key=lambda hz: abs(seen.step_fps / hz - 1.0))
+    on_list = abs(seen.step_fps / nearest - 1.0) <= NEAR_STEP
+    locked = seen.grid_share >= lines.on_grid
+    capped = seen.step_share >= (lines.on_step if on_list else lines.on_any_step)
+    if not (locked or capped) or (cap and abs(seen.step_fps / cap - 1.0) <= NEAR_STEP):
+        return
+    if locked:
+        rate, said = seen.grid_hz, "frames wait for a refresh"
+        body = f"{percent_text(seen.grid_share)} of them last whole steps of {rate:g}{_THIN}Hz"
+    else:
+        rate, said = (nearest if on_list else seen.step_fps), "the rate is held"
+        body = f"{percent_text(seen.step_share)} of the seconds stand on {fps_text(seen.step_fps)}"
+    if monitor and any(abs(rate * whole / monitor - 1.0) < NEAR_STEP for whole in (1, 2, 3)):
+        body += f", a step of the {monitor:g}{_THIN}Hz monitor"
+    yield _finding(
+        facts,
+        Check.FRAME_CAP,
+        f"{said}: {body}.",
+        "Switch frame cap and refresh lock off, in the driver and in the title, and take it again.",
+        {
+            "rate_fps": round(rate, 2),
+            "share": seen.grid_share if locked else seen.step_share,
+            "average_fps": round(figures.average_fps, 2),
+            **({"monitor_hz": monitor} if monitor else {}),
+        },
+    )
+
+
+_THIN = "\u202f"
+
+
+def menu_left_in(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
+    """A menu, loading or results screen inside what is counted."""
+    seen = facts.observed
+    if seen is None or max(seen.head_s, seen.tail_s) < lines.cut_s:
+        return
+    keep_to = facts.duration_s - seen.tail_s
+    yield _finding(
+        facts,
+        Check.MENU_LEFT_IN,
+        f"not all of it is the scene: {seen.cut_why}.",
+        f"Trim it to {seen.head_s:.2f}–{keep_to:.2f}{_THIN}s; the whole trace stays.",
+        {
+            "head_s": seen.head_s,
+            "tail_s": seen.tail_s,
+            "keep_from_s": seen.head_s,
+            "keep_to_s": round(keep_to, 3),
+        },
+    )
+
+
+def first_pass_stutter(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
+    """Much stutter at first and little later: shaders compiled, files read for the first time."""
+    seen = facts.observed
+    if seen is None or seen.head_s >= lines.cut_s:
+        return
+    early, late = seen.early_stutters_per_min, seen.late_stutters_per_min
+    if early < lines.early_stutters_per_min or early < lines.early_over_late * late:
+        return
+    yield _finding(
+        facts,
+        Check.FIRST_PASS_STUTTER,
+        f"{early:.0f} stutters a minute at first and {late:.0f} later: a first pass.",
+        "Count it as the warm-up, and take another pass.",
+        {"early_per_min": early, "late_per_min": late},
+    )
+
+
+def drift(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
+    """The rate falls over the run, by the card's clocks where there are any."""
+    seen = facts.observed
+    if seen is None or seen.head_s or seen.tail_s:
+        return
+    clock = facts.gauge(Gauge.CARD_CLOCK)
+    heat = facts.gauge(Gauge.CARD_TEMPERATURE)
+    change = seen.slope_per_min * facts.duration_s / 60.0
+    evidence: dict[str, float | str] = {
+        "rate_change": round(change, 4),
+        "slope_per_min_low": seen.slope_low,
+        "slope_per_min_high": seen.slope_high,
+    }
+    if clock is not None:
+        fall = 1.0 - clock.end / clock.start if clock.start else 0.0
+        evidence |= {"clock_start_mhz": clock.start, "clock_end_mhz": clock.end}
+        if fall < lines.clock_drift:
+            return
+        said = f"the card's clock fell from {clock.start:.0f} to {amount(clock.end, 'MHz', 0)}"
+        if heat is not None:
+            evidence |= {"card_c_start": heat.start, "card_c_end": heat.end}
+            said += f" at {heat.high:.0f}{_THIN}°C"
+    else:
+        # Without clocks only a long, steady fall is told from the scene's own ups and downs.
+        if seen.slope_high >= 0 or change > -3.0 * lines.drift:
+            return
+        said = f"the rate fell by {percent_text(-change)} from start to end"
+    yield _finding(
+        facts,
+        Check.DRIFT,
+        f"{said}.",
+        "Let it cool, free its air, watch the clocks, and take it again.",
+        evidence,
+    )
+
+
+def too_short(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
+    """Too little time for an average that holds."""
+    figures = facts.run.figures
+    if figures is not None and figures.duration_s < lines.shortest_s:
+        yield _finding(
+            facts,
+            Check.TOO_SHORT,
+            f"only {duration_text(figures.duration_s)} are counted.",
+            f"Take at least {duration_text(lines.shortest_s)} of the scene.",
+            {"duration_s": round(figures.duration_s, 3), "least_s": lines.shortest_s},
+            Severity.CAUTION,
+        )
+
+
+def recorder_on(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
+    """The card's encoder works during the run."""
+    encoder = facts.gauge(Gauge.ENCODER)
+    if encoder is not None and encoder.mean >= lines.encoder_busy:
+        yield _finding(
+            facts,
+            Check.RECORDER_ON,
+            f"the card's encoder is {encoder.mean:.0f}{_THIN}% busy: something records the screen.",
+            "Switch the recorder off, on every rig alike, and take it again.",
+            {"encoder_percent": encoder.mean},
+        )
+
+
+def wrong_device(facts: RunFacts, _lines: Thresholds) -> Iterator[Finding]:
+    """Another card than the rig's, by its name in the log, its memory or its power."""
+    card = facts.card
+    if card is None:
+        return
+    said: list[str] = []
+    evidence: dict[str, float | str] = {}
+    named = next((words for name, words in facts.run.origin.says if name in DEVICE_NAMES), "")
+    if named and card.name.lower() not in named.lower() and named.lower() not in card.name.lower():
+        said.append(f"the log names “{named}”, the rig has {card.name}")
+        evidence["named"] = named
+    memory = facts.gauge(Gauge.CARD_MEMORY)
+    if memory is not None and card.vram_gb and memory.high > card.vram_gb * MEMORY_SLACK:
+        said.append(f"{amount(memory.high, 'GB')} in use, the card has {card.vram_gb:g}")
+        evidence |= {"memory_gb": memory.high, "card_gb": card.vram_gb}
+    power = facts.gauge(Gauge.CARD_POWER)
+    if power is not None and card.board_power_w and power.high > card.board_power_w * POWER_SLACK:
+        said.append(f"it draws {amount(power.high, 'W', 0)}, the card {card.board_power_w:g}")
+        evidence |= {"power_w": power.high, "card_w": card.board_power_w}
+    try:
+        read = float(facts.memory_reading or "nan")
+    except ValueError:
+        read = float("nan")
+    if card.vram_gb and abs(read / card.vram_gb - 1.0) > 0.1:
+        said.append(f"pre-flight read {read:g}{_THIN}GB, the card has {card.vram_gb:g}")
+        evidence |= {"memory_read_gb": read, "card_gb": card.vram_gb}
+    if said:
+        yield _finding(
+            facts,
+            Check.WRONG_DEVICE,
+            f"{'; '.join(said)}.",
+            "See which card draws, mend the rig or its description, and take it again.",
+            evidence,
+        )
+
+
+DEVICE_NAMES = ("card", "gpu", "device", "graphics card", "adapter")
+
+
+def narrow_link(facts: RunFacts, _lines: Thresholds) -> Iterator[Finding]:
+    """The link came up narrower or slower than the rig's; the run's own gauges outrank a tick."""
+    if not facts.expected_lanes:
+        return
+    lanes, generation = facts.gauge(Gauge.LINK_LANES), facts.gauge(Gauge.LINK_GENERATION)
+    got_lanes = lanes.high if lanes else None
+    got_generation = generation.high if generation else None
+    source = "the log"
+    if lanes is None and facts.link_reading:
+        try:
+            read = parse_hop(facts.link_reading)
+        except BadSpec:
+            return
+        got_lanes, got_generation, source = read.lanes, read.generation, "pre-flight"
+    said = []
+    if got_lanes and got_lanes < facts.expected_lanes:
+        said.append(f"{got_lanes:g} lanes instead of {facts.expected_lanes}")
+    if got_generation and facts.expected_generation and got_generation < facts.expected_generation:
+        said.append(f"generation {got_generation:g} instead of {facts.expected_generation}")
+    if said:
+        yield _finding(
+            facts,
+            Check.NARROW_LINK,
+            f"the link came up at {' and '.join(said)}, says {source}.",
+            "Reseat the card and the cord, restart, read the link under load, and take it again.",
+            {
+                "lanes": float(got_lanes or 0),
+                "expected_lanes": float(facts.expected_lanes),
+                "source": source,
+            },
+        )
+
+
+def built_in_working(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
+    """Pictures come, and the card under test idles."""
+    busy = facts.gauge(Gauge.CARD_BUSY)
+    if facts.card is not None and facts.card.built_in:
+        return
+    if busy is not None and busy.high < lines.idle_card_busy:
+        yield _finding(
+            facts,
+            Check.BUILT_IN_WORKING,
+            f"the card is {busy.mean:.0f}{_THIN}% busy while frames come: another device draws.",
+            "Choose the card for this title, or switch the built-in graphics off, and take it "
+            "again.",
+            {"card_busy_percent": busy.mean},
+        )
+
+
+def generated_frames(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
+    """Frame times come in pairs though the case says that every frame is rendered."""
+    seen = facts.observed
+    if seen is None or (facts.case is not None and facts.case.frame_generation):
+        return
+    if seen.pairing >= lines.pairing:
+        yield _finding(
+            facts,
+            Check.GENERATED_FRAMES,
+            f"frames come in pairs ({percent_text(seen.pairing)} of their step to step change): "
+            "every other one is generated.",
+            "Switch frame generation off, or make it a case of its own, and take it again.",
+            {"pairing": seen.pairing},
+        )
+
+
+def impossible_figures(facts: RunFacts, _lines: Thresholds) -> Iterator[Finding]:
+    """Typed figures that contradict one another."""
+    typed = facts.run.typed
+    if typed is None:
+        return
+    said: list[str] = []
+    names = ("minimum_fps", "low_1_fps", "average_fps", "maximum_fps")
+    words = ("minimum", "1 % low", "average", "maximum")
+    there = [
+        (word, value)
+        for name, word in zip(names, words, strict=True)
+        if (value := getattr(typed, name)) is not None
+    ]
+    for (low_word, low), (high_word, high) in itertools.pairwise(there):
+        if low > high:
+            said.append(f"the {low_word} {low:g} is above the {high_word} {high:g}")
+    weights = {part.name: part.weight for part in typed.parts if part.weight is not None}
+    evidence: dict[str, float | str] = dict(there)
+    if typed.score is not None and weights and len(weights) == len(typed.parts):
+        total = sum(weights.values())
+        if abs(total - 1.0) <= SUM_TOLERANCE:
+            overall = overall_score({part.name: part.score for part in typed.parts}, weights)
+            if abs(typed.score / overall - 1.0) > SCORE_APART:
+                said.append(f"the parts give {overall:.0f}, the overall says {typed.score:.0f}")
+                evidence |= {"overall": typed.score, "of_parts": round(overall, 2)}
+    if said:
+        yield _finding(
+            facts,
+            Check.IMPOSSIBLE_FIGURES,
+            f"{'; '.join(said)}.",
+            "Look at the source of the figures and type them again.",
+            evidence,
+        )
+
+
+OneRunCheck = Callable[[RunFacts, Thresholds], Iterator[Finding]]
+ONE_RUN: tuple[OneRunCheck, ...] = (
+    frame_cap,
+    menu_left_in,
+    first_pass_stutter,
+    drift,
+    too_short,
+    recorder_on,
+    wrong_device,
+    narrow_link,
+    built_in_working,
+    generated_frames,
+    impossible_figures,
+)
