@@ -28,6 +28,7 @@ DRAWN_BY_BUILT_IN = {"card_speed": 0.25, "down_gb_per_s": 24.0, "up_gb_per_s": 2
 AMBIENT_C = 23.0
 HEAT_TIME_S = 35.0  # how slowly the card's temperature follows its power
 THROTTLE_C = 87.0
+STARVED_FRAMES = 1 / 60
 NOISE_BLOCK = 4096
 BYTES_PER_PIXEL = 4
 
@@ -52,7 +53,7 @@ class Faults:
     recorder_on: bool = False
     built_in_draws: bool = False  # the card idles while the built-in graphics draw
     generated: bool = False  # every other picture shown is made, not rendered
-    starved: bool = False  # too little memory: now and then a frame waits for it
+    starved: bool = False  # too little memory: one frame in sixty waits for it
     power_share: float = 1.0  # 0.6: the card is held to this share of its board power
 
 
@@ -223,9 +224,6 @@ class LiveRun:
             at + float(luck.normal(0.0, 0.15)) for at in np.cumsum(places) if at < until_s
         ]
         self._compiles = self._first_pass_moments(until_s) if faults.first_pass else []
-        self._stalls = (
-            np.cumsum(self._events.exponential(3.0, 400)).tolist() if faults.starved else []
-        )
         self._ticks: dict[str, list[float]] = {}
         self._at_last_tick = (0.0, 0.0, 0.0)
         self._pipeline = Pipeline(
@@ -241,7 +239,7 @@ class LiveRun:
 
     def _first_pass_moments(self, until_s: float) -> list[float]:
         """When shaders are compiled: often at first, seldom later."""
-        moments = np.cumsum(self._events.exponential(1.0, 60) * np.geomspace(0.3, 12.0, 60))
+        moments = np.cumsum(self._events.exponential(1.0, 40) * np.geomspace(0.15, 40.0, 40))
         return [float(at) + 1.0 for at in moments if at < until_s]
 
     def _work(self, index: int, now_ms: float) -> FrameWork:
@@ -257,9 +255,9 @@ class LiveRun:
         cpu_ms = self._cpu_ms * (0.3 if out else load**0.5) * self._cpu_noise.at(index)
         if in_loading:
             cpu_ms += float(self._events.uniform(60.0, 160.0)) / self._rig.cpu_speed
-        while self._stalls and seconds >= self._stalls[0]:
-            self._stalls.pop(0)
-            cpu_ms += float(self._events.uniform(60.0, 120.0))
+        card_ms = self._card_ms * load * self._card_noise.at(index) / self._card.clock
+        if faults.starved and self._events.random() < STARVED_FRAMES:  # memory is fetched anew
+            card_ms += float(self._events.uniform(1.2, 2.5)) * max(cpu_ms, card_ms)
         if self._compiles and seconds >= self._compiles[0]:
             self._compiles.pop(0)
             cpu_ms += float(self._events.uniform(35.0, 130.0)) / self._rig.cpu_speed
@@ -270,7 +268,7 @@ class LiveRun:
         return FrameWork(
             cpu_ms=cpu_ms,
             upload_mb=title.upload_mb * (0.2 if out else load),
-            card_ms=self._card_ms * load * self._card_noise.at(index) / self._card.clock,
+            card_ms=card_ms,
             fetches=0 if out else title.fetches,
             fetch_mb=title.fetch_mb,
             picture_back_mb=self._back_mb,

@@ -1,11 +1,12 @@
 """Checks that need one run alone."""
 
 import itertools
+import math
 from collections.abc import Callable, Iterator
 
 from blunt_ruler.core.checks.findings import Check, Evidence, Finding, RunFacts
 from blunt_ruler.core.composite import SUM_TOLERANCE, overall_score
-from blunt_ruler.core.observe import REFRESH_HZ
+from blunt_ruler.core.observe import EARLY_S, REFRESH_HZ
 from blunt_ruler.core.severity import Severity
 from blunt_ruler.core.spec_text import BadSpec, parse_hop
 from blunt_ruler.core.telemetry import Gauge
@@ -13,6 +14,7 @@ from blunt_ruler.core.text import amount, duration_text, fps_text, percent_text
 from blunt_ruler.core.thresholds import Thresholds
 
 NEAR_STEP = 0.007
+CHANCE = 1.8
 SCORE_APART = 0.02
 MEMORY_SLACK = 1.05
 POWER_SLACK = 1.25
@@ -96,6 +98,11 @@ def first_pass_stutter(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
         return
     early, late = seen.early_stutters_per_min, seen.late_stutters_per_min
     if early < lines.early_stutters_per_min or early < lines.early_over_late * late:
+        return
+    # Counts scatter as their square root; an excess within that is chance.
+    early_min = min(EARLY_S, facts.duration_s / 3.0) / 60.0
+    late_min = facts.duration_s / 60.0 - early_min
+    if early - late < CHANCE * math.sqrt(early / early_min + late / late_min):
         return
     yield _finding(
         facts,

@@ -15,7 +15,10 @@ from blunt_ruler.core.thresholds import Thresholds
 
 Cell = tuple[str, str]
 MAD_TO_SD = 1.4826
+# Croux and Rousseeuw's factors for few values, transcribed from memory.
+SMALL_SAMPLE = {2: 1.196, 3: 1.495, 4: 1.363, 5: 1.206, 6: 1.2, 7: 1.14, 8: 1.129, 9: 1.107}
 SMALLEST_SPREAD = 0.004
+LIVE_SPREAD = 0.03  # no two passes of live play take the same way; common practice, no source
 PICTURE_BYTES = 4
 DAY_RUNS = 8
 DAY_HOURS = 1.0
@@ -37,18 +40,24 @@ def by_cell(runs: Sequence[RunFacts]) -> dict[Cell, list[RunFacts]]:
 
 
 def spread_by_title(sound: Mapping[Cell, Sequence[RunFacts]]) -> dict[str, float]:
-    """Robust run-to-run spread of the log rate of each title: the median distance between the
-    passes of a cell, as a standard deviation. Titles without repeats are not in it.
+    """Robust run-to-run spread of the log rate of each title: the median over its cells of the
+    median absolute deviation, as a standard deviation. Titles without repeats are not in it.
     """
-    apart: dict[str, list[float]] = defaultdict(list)
+    of_title: dict[str, list[float]] = defaultdict(list)
+    floors: dict[str, float] = {}
     for repeats in sound.values():
-        rates = [math.log(rate) for facts in repeats if (rate := rate_of(facts))]
+        logs = [math.log(rate) for facts in repeats if (rate := rate_of(facts))]
         case = repeats[0].case
-        for index, one in enumerate(rates):
-            for other in rates[index + 1 :]:
-                apart[case.title_id if case else ""].append(abs(one - other))
-    # The median of |a − b| of two normal values is 0.954 standard deviations.
-    return {title: max(median(all_) / 0.954, SMALLEST_SPREAD) for title, all_ in apart.items()}
+        if case is None:
+            continue
+        live = case.method == "live play"
+        floors[case.title_id] = LIVE_SPREAD if live else SMALLEST_SPREAD
+        if len(logs) > 1:
+            middle = median(logs)
+            deviation = median(abs(one - middle) for one in logs)
+            factor = MAD_TO_SD * SMALL_SAMPLE.get(len(logs), 1.0)
+            of_title[case.title_id].append(factor * deviation)
+    return {title: max(median(all_), floors[title]) for title, all_ in of_title.items()}
 
 
 def disagreeing_repeat(
