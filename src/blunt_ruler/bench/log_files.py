@@ -10,6 +10,7 @@ from pathlib import Path
 
 import numpy as np
 
+from blunt_ruler.bench.synthetics import Score
 from blunt_ruler.core.models import Trace
 
 
@@ -52,6 +53,15 @@ def write_log(path: Path, trace: Trace, habit: Habit) -> Path:
         path = path.with_name(path.name + ".gz")
         body = gzip.compress(body, mtime=0)  # the same trace gives the same bytes
     path.write_bytes(body)
+    return path
+
+
+def write_scores(path: Path, score: Score) -> Path:
+    """Write the score of a synthetic test as a small table: part, score, weight."""
+    lines = ["part,score,weight"]
+    lines += [f"{name},{value:g},{score.weights[name]:g}" for name, value in score.parts.items()]
+    lines.append(f"overall,{score.overall:.2f},")
+    path.write_text("\n".join(lines) + "\n", "utf-8")
     return path
 
 

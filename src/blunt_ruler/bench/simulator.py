@@ -5,8 +5,8 @@ model is tested against it. The same seed gives the same frames.
 """
 
 import zlib
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, fields
 
 import numpy as np
 from scipy.signal import lfilter
@@ -55,6 +55,27 @@ class Faults:
     generated: bool = False  # every other picture shown is made, not rendered
     starved: bool = False  # too little memory: one frame in sixty waits for it
     power_share: float = 1.0  # 0.6: the card is held to this share of its board power
+
+
+def parse_faults(words: Sequence[str]) -> Faults:
+    """Faults from "name" or "name=value" words; BenchFault names what is none."""
+    known = {one.name: one for one in fields(Faults)}
+    wanted: dict[str, float | bool] = {}
+    for word in words:
+        name, mark, value = word.partition("=")
+        if name not in known:
+            raise BenchFault("fault", f"there is no “{name}”", f"Choose one of {', '.join(known)}")
+        try:
+            wanted[name] = float(value) if mark else True
+        except ValueError:
+            raise BenchFault(
+                f"fault {name}", f"“{value}” is no number", "Write it as name=60"
+            ) from None
+        if mark == "" and not isinstance(known[name].default, bool):
+            raise BenchFault(f"fault {name}", "it needs a value", f"Write it as {name}=60")
+        if mark and not wanted[name] > 0:
+            raise BenchFault(f"fault {name}", f"{value} is too low", "Give a number above 0")
+    return Faults(**wanted)  # type: ignore[arg-type]
 
 
 @dataclass(frozen=True, slots=True)

@@ -175,33 +175,48 @@ def simulate(
     repeats: Annotated[int, typer.Option(min=1, max=100)] = 1,
     seconds: Annotated[float, typer.Option(min=2.0, max=3600.0)] = 60.0,
     habit: Annotated[str, typer.Option(help="How the recorder writes.")] = "plain",
+    fault: Annotated[
+        list[str] | None,
+        typer.Option(help="A fault to play, as name or name=value: cap_fps=60, recorder_on."),
+    ] = None,
     as_json: JsonFlag = False,
 ) -> None:
-    """Play runs on the simulated bench and write their logs."""
-    from blunt_ruler.bench.log_files import HABITS, write_log
-    from blunt_ruler.bench.simulator import Setting, play_run
-    from blunt_ruler.bench.specs import bench_rigs, bench_titles
+    """Play runs on the simulated bench and write their logs; a synthetic test gives scores."""
+    from blunt_ruler.bench.log_files import HABITS, write_log, write_scores
+    from blunt_ruler.bench.simulator import Setting, parse_faults, play_run
+    from blunt_ruler.bench.specs import bench_rigs, bench_tests, bench_titles
+    from blunt_ruler.bench.synthetics import play_test
     from blunt_ruler.core.intake import parse_case
 
     rigs = [choose(bench_rigs(), "--rig", name) for name in rig or bench_rigs()]
-    settings = []
+    faults = parse_faults(fault or [])
+    how = choose(HABITS, "--habit", habit)
+    known = {**bench_titles(), **bench_tests()}
+    played: list[tuple[str, Any]] = []
     for words in case or bench_titles():
         named = parse_case(words)
-        title = choose(bench_titles(), "--case", named.title)
-        settings.append(
-            Setting(title, named.resolution or "1080p", named.preset or "High", seconds)
-        )
-    how = choose(HABITS, "--habit", habit)
-    traces = []
-    for one in rigs:
-        for setting in settings:
+        title = choose(known, "--case", named.title)
+        for one in rigs:
             for repeat in range(1, repeats + 1):
-                words = (one.name, setting.title.name, setting.resolution, setting.preset)
-                stem = "_".join(word.lower().replace(" ", "-") for word in words)
-                traces.append((f"{stem}_{repeat}.csv", play_run(one, setting, seed, repeat)))
+                if title.name in bench_tests():
+                    parts = (one.name, title.name)
+                    result: Any = play_test(one, title, seed, repeat, faults)
+                else:
+                    setting = Setting(
+                        title, named.resolution or "1080p", named.preset or "High", seconds
+                    )
+                    parts = (one.name, title.name, setting.resolution, setting.preset)
+                    result = play_run(one, setting, seed, repeat, faults)
+                stem = "_".join(part.lower().replace(" ", "-") for part in parts)
+                played.append((f"{stem}_{repeat}.csv", result))
     try:
         out.mkdir(parents=True, exist_ok=True)
-        paths = [write_log(out / name, trace, how) for name, trace in traces]
+        paths = [
+            write_log(out / name, result, how)
+            if hasattr(result, "frame_times_ms")
+            else write_scores(out / name, result)
+            for name, result in played
+        ]
     except OSError as error:
         raise BadOption(
             "--out", f"{out} cannot be written to ({error.strerror})", "Choose another folder"

@@ -20,6 +20,7 @@ from blunt_ruler.core.models import (
     Run,
     Title,
     Trim,
+    TypedFigures,
     case_label,
 )
 from blunt_ruler.core.observe import Observed
@@ -51,11 +52,12 @@ class Arrival:
 
     rig: str
     case: CaseName
-    figures: FrameFigures
-    trace_sha256: str
+    figures: FrameFigures | None
+    trace_sha256: str | None
     origin: Origin
     observed: Observed | None = None
     trim: Trim | None = None
+    typed: TypedFigures | None = None
     role: Role | None = None
     taken_at: str = ""
 
@@ -139,6 +141,7 @@ class _Ledger:
             figures=arrival.figures,
             observed=arrival.observed,
             trim=arrival.trim,
+            typed=arrival.typed,
         )
         self.made.append(run)
         return run

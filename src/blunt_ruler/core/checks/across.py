@@ -11,6 +11,7 @@ from blunt_ruler.core.checks.repeats import Cell
 from blunt_ruler.core.compare import harmonic_mean
 from blunt_ruler.core.links import link_gb_per_s
 from blunt_ruler.core.models import Case, Contents, Run
+from blunt_ruler.core.parts import TickState
 from blunt_ruler.core.preflight import skipped_before
 from blunt_ruler.core.resolution import megapixels
 from blunt_ruler.core.severity import Severity
@@ -243,8 +244,9 @@ def _power(facts: RunFacts) -> float:
 def skipped_preflight(contents: Contents, runs: Sequence[Run]) -> Iterator[Finding]:
     """Runs taken after a skipped pre-flight step: one finding for a rig and a set of steps."""
     groups: dict[tuple[str, tuple[str, ...]], list[Run]] = defaultdict(list)
+    ticked = {tick.rig_id for tick in contents.ticks.values() if tick.state is TickState.SKIPPED}
     for run in runs:
-        if skipped := skipped_before(contents, run):
+        if run.rig_id in ticked and (skipped := skipped_before(contents, run)):
             groups[run.rig_id, skipped].append(run)
     for (rig_id, steps), affected in groups.items():
         yield Finding(

@@ -1,6 +1,6 @@
 """All checks over a logbook or over loose logs, and what they come to."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from blunt_ruler.core.checks import across, repeats
@@ -34,15 +34,18 @@ class Checked:
 NOTHING = Checked((), {})
 
 
-def check_runs(contents: Contents, review: Review | None) -> Checked:
+def check_runs(
+    contents: Contents, review: Review | None, lines: Thresholds | None = None
+) -> Checked:
     """Check every run of a logbook, or of one review's rigs and cases.
 
     Runs that were set aside are checked against the kept ones, so that their fault has a name.
     """
-    lines = review.thresholds if review else Thresholds()
+    lines = lines or (review.thresholds if review else Thresholds())
     runs = [run for run in contents.runs.values() if review is None or _in(review, run)]
     facts_of = FactsOf(contents)
     facts = [facts_of(run) for run in runs]
+    by_id = {one.run.id: one for one in facts}
     for one in facts:
         _alone(one, lines)
     cells = repeats.by_cell(facts)
@@ -52,17 +55,17 @@ def check_runs(contents: Contents, review: Review | None) -> Checked:
             repeats.typed_misfit(all_, sound.get(key, ()), lines),
             repeats.sent_back(all_, sound.get(key, ())),
         ):
-            _put(check, facts)
+            _put(check, by_id)
     sound = _sound(cells)
     spreads = repeats.spread_by_title(sound)
     for key, all_ in cells.items():
         title_id = contents.cases[key[1]].title_id
         spread = spreads.get(title_id, ASSUMED_SPREAD)
         kept = sound.get(key, ())
-        _put(repeats.collapsed_low(all_, kept, lines), facts)
-        _put(repeats.disagreeing_repeat(all_, kept, spread, lines), facts)
-    _put(repeats.same_trace(facts), facts)
-    _put(repeats.day_drift(sound, lines), facts)
+        _put(repeats.collapsed_low(all_, kept, lines), by_id)
+        _put(repeats.disagreeing_repeat(all_, kept, spread, lines), by_id)
+    _put(repeats.same_trace(facts), by_id)
+    _put(repeats.day_drift(sound, lines), by_id)
     sound = _sound(cells)
     for check in (
         across.over_resolution(contents, sound, spreads, lines),
@@ -71,16 +74,17 @@ def check_runs(contents: Contents, review: Review | None) -> Checked:
         across.below_power_limit(contents, sound, lines),
         across.skipped_preflight(contents, [run for run in runs if run.figures or run.typed]),
     ):
-        _put(check, facts)
+        _put(check, by_id)
     return _checked(facts)
 
 
 def check_logs(runs: Sequence[Run], refresh_hz: float | None, lines: Thresholds) -> Checked:
     """Check loose logs: what one run alone tells, and whether two are the same."""
     facts = [RunFacts(run, run.observed, refresh_hz=refresh_hz) for run in runs]
+    by_id = {one.run.id: one for one in facts}
     for one in facts:
         _alone(one, lines)
-    _put(repeats.same_trace(facts), facts)
+    _put(repeats.same_trace(facts), by_id)
     return _checked(facts)
 
 
@@ -95,9 +99,8 @@ def _alone(facts: RunFacts, lines: Thresholds) -> None:
         facts.found.extend(check(facts, lines))
 
 
-def _put(found: object, facts: Sequence[RunFacts]) -> None:
-    by_id = {one.run.id: one for one in facts}
-    for finding in found:  # type: ignore[attr-defined]
+def _put(found: Iterable[Finding], by_id: Mapping[str, RunFacts]) -> None:
+    for finding in found:
         by_id[finding.run_id].found.append(finding)
 
 

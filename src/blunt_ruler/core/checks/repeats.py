@@ -139,8 +139,10 @@ def typed_misfit(
     """A typed figure that does not fit the passes beside it by far: a slip of the keys."""
     for facts in repeats:
         own = rate_of(facts)
+        if facts.run.typed is None or own is None or facts.found:
+            continue
         others = [r for one in sound if one.run.id != facts.run.id and (r := rate_of(one))]
-        if facts.run.typed is None or own is None or not others or facts.found:
+        if not others:
             continue
         middle = median(others)
         if max(own / middle, middle / own) < lines.misfit:

@@ -1,0 +1,136 @@
+"""The inbox: a folder where any capture program drops logs. Nothing in it is moved or changed.
+
+A file is handed over once it has stayed the same for a while, so that one that is still being
+written is waited for. Files that vanish before that are forgotten; a renamed one counts under
+its new name.
+"""
+
+import threading
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from watchdog.events import FileSystemEvent, FileSystemEventHandler
+from watchdog.observers import Observer
+from watchdog.observers.polling import PollingObserver
+
+from blunt_ruler.core.errors import UserFixable
+
+LOG_ENDINGS = (".csv", ".tsv", ".txt", ".log", ".gz")
+UNFINISHED = ("~", ".part", ".tmp", ".temp", ".partial", ".download")
+SETTLED_S = 1.2
+LOOK_EVERY_S = 0.2
+
+
+class BadInbox(UserFixable):
+    """A folder that cannot be watched."""
+
+
+class Inbox(FileSystemEventHandler):
+    """Watches one folder; `on_ready` is called on a thread of its own with each finished log."""
+
+    def __init__(
+        self,
+        folder: Path,
+        on_ready: Callable[[Path], None],
+        settled_s: float = SETTLED_S,
+    ) -> None:
+        super().__init__()
+        self.folder = folder
+        self._on_ready = on_ready
+        self._settled_s = settled_s
+        self._lock = threading.Lock()
+        self._waiting: dict[Path, tuple[float, int, int]] = {}  # since when, size, time written
+        self._handed: dict[Path, tuple[int, int]] = {}
+        self._stopped = threading.Event()
+        self._watcher: Any = None
+        self._looker = threading.Thread(target=self._look, name="inbox", daemon=True)
+
+    def start(self) -> None:
+        """Begin to watch; logs that are there already are handed over too."""
+        if not self.folder.is_dir():
+            raise BadInbox(str(self.folder), "there is no such folder", "Choose a folder")
+        for path in sorted(self.folder.iterdir()):
+            self._see(path)
+        self._watcher = self._watch()
+        self._looker.start()
+
+    def _watch(self) -> Any:
+        """The system's own watcher, else one that looks again and again (network folders)."""
+        for kind in (Observer, PollingObserver):
+            watcher = kind()
+            watcher.schedule(self, str(self.folder))
+            try:
+                watcher.start()
+            except OSError:
+                continue
+            return watcher
+        raise BadInbox(str(self.folder), "the folder cannot be watched", "Choose another folder")
+
+    def stop(self) -> None:
+        """Let go of the folder."""
+        self._stopped.set()
+        if self._watcher is not None:
+            self._watcher.stop()
+            self._watcher.join()
+        if self._looker.is_alive():
+            self._looker.join()
+
+    @property
+    def waiting(self) -> tuple[Path, ...]:
+        """Files that are still being written."""
+        with self._lock:
+            return tuple(self._waiting)
+
+    # Events, on the watcher's thread
+
+    def on_any_event(self, event: FileSystemEvent) -> None:
+        """Note a file that was made, written, or renamed; a gone one is found when looking."""
+        if event.is_directory or event.event_type in ("opened", "closed_no_write", "deleted"):
+            return
+        target = getattr(event, "dest_path", "") or event.src_path
+        self._see(Path(str(target)))
+
+    def _see(self, path: Path) -> None:
+        name = path.name.lower()
+        if name.startswith(".") or name.endswith(UNFINISHED) or not name.endswith(LOG_ENDINGS):
+            return
+        state = _state(path)
+        if state is None:
+            return
+        with self._lock:
+            if self._handed.get(path) != state:
+                self._waiting[path] = (time.monotonic(), *state)
+
+    # Looking, on the inbox's thread
+
+    def _look(self) -> None:
+        while not self._stopped.wait(LOOK_EVERY_S):
+            for path in self._finished():
+                self._on_ready(path)
+
+    def _finished(self) -> list[Path]:
+        now = time.monotonic()
+        ready = []
+        with self._lock:
+            for path, (since, size, written) in list(self._waiting.items()):
+                state = _state(path)
+                if state is None:
+                    del self._waiting[path]
+                elif state != (size, written) or state[0] == 0:
+                    self._waiting[path] = (now, *state)
+                elif now - since >= self._settled_s:
+                    del self._waiting[path]
+                    self._handed[path] = state
+                    ready.append(path)
+        return ready
+
+
+def _state(path: Path) -> tuple[int, int] | None:
+    """(size, time written) of a file; None where it is gone or no file."""
+    try:
+        found = path.stat()
+    except OSError:
+        return None
+    return (found.st_size, found.st_mtime_ns) if path.is_file() else None

@@ -1,0 +1,81 @@
+"""The command that checks runs: of a logbook, or loose logs."""
+
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from blunt_ruler.cli.common import BadOption, JsonFlag, ReviewName, app, print_json, read_logbook
+
+
+@app.command()
+def check(
+    files: Annotated[list[Path], typer.Argument(help="One logbook, or frame logs.")],
+    review: ReviewName = None,
+    refresh: Annotated[
+        float | None, typer.Option(min=1.0, max=1000.0, help="Refresh rate of the monitor, Hz.")
+    ] = None,
+    as_json: JsonFlag = False,
+) -> None:
+    """Say what is wrong with runs, and what to do about it."""
+    from blunt_ruler.core.checks.all import check_runs
+
+    if files[0].suffix == ".blunt":
+        if len(files) > 1 or refresh is not None:
+            raise BadOption(
+                str(files[0]), "a logbook is checked alone", "Leave the other files and options out"
+            )
+        contents, chosen = read_logbook(files[0], review)
+        checked = check_runs(contents, chosen if review else None)
+        names = {run.id: run.id for run in contents.runs.values()}
+        key = "run"
+    else:
+        checked = _check_logs(files, refresh)
+        names = {run.id: run.id for run in checked.runs}
+        key = "file"
+    found: list[dict[str, Any]] = [
+        {
+            key: names[finding.run_id],
+            "check": str(finding.check),
+            "severity": str(finding.severity),
+            "evidence": dict(finding.evidence),
+            "remedy": finding.remedy,
+            "says": finding.says,
+        }
+        for finding in checked.findings
+    ]
+    if as_json:
+        print_json(found)
+        return
+    for one in found:
+        print(f"{one[key]}: {one['check']} ({one['severity']}): {one['says']} {one['remedy']}")
+    if not found:
+        print("Nothing was found; that is no promise.")
+
+
+def _check_logs(files: list[Path], refresh: float | None) -> Any:
+    from blunt_ruler.core.checks.all import check_logs
+    from blunt_ruler.core.frames import measure
+    from blunt_ruler.core.models import Run
+    from blunt_ruler.core.observe import REFRESH_HZ, observe
+    from blunt_ruler.core.thresholds import Thresholds
+    from blunt_ruler.exchange.frame_logs import origin_of, read_log
+    from blunt_ruler.logbook.traces import encode_trace
+
+    rates = (*REFRESH_HZ, refresh) if refresh is not None else REFRESH_HZ
+    runs = []
+    for path in files:
+        reading = read_log(path)
+        times_ms = reading.trace.frame_times_ms
+        runs.append(
+            Run(
+                id=str(path),
+                rig_id="",
+                case_id="",
+                origin=origin_of(reading),
+                trace_sha256=encode_trace(reading.trace)[0],
+                figures=measure(times_ms, path.name),
+                observed=observe(times_ms, reading.trace.telemetry, rates),
+            )
+        )
+    return check_logs(runs, refresh, Thresholds())
