@@ -90,14 +90,35 @@ def board_card(window: MainWindow, _folder: Path) -> QWidget:
     return window
 
 
-def runs(window: MainWindow, _folder: Path) -> QWidget:
-    window.go_to("Runs")
-    faulty = next(
-        row for row, line in enumerate(window.runs.model.lines) if "menu" in line.run.reason
-    )
-    window.runs.table.selectRow(faulty)
-    wait_until(lambda: window.runs.plot is not None)
-    return window
+def runs(page: str) -> Callable[[MainWindow, Path], QWidget]:
+    def pose(window: MainWindow, _folder: Path) -> QWidget:
+        window.go_to("Runs")
+        stop = window.runs
+        wait_until(lambda: bool(stop.list.checked.findings) and stop.work.going is not None)
+        faulty = next(line.run for line in stop.list.model.lines if "menu" in line.run.reason)
+        stop.show_run(faulty.id)
+        wait_until(lambda: stop.list.panel is not None)
+        stop.show_page(page)
+        if page == "All runs":
+            stop.list.panel.propose_trim()
+            wait_until(lambda: stop.list._cut is not None)
+        if page == "At work":
+            stop.take_next()
+            wait_until(lambda: not stop.work.taker.is_running)
+            wait_until(lambda: not window.desk.jobs._running and stop.work._plot is not None)
+            wait_until(lambda: not stop.work.jobs._running)
+        if page == "Type in":
+            stop.typing.begin("Built-in iG-6", "Low Lantern / harbour night / 1080p / High")
+            QApplication.clipboard().setText(
+                "Built-in iG-6\tSkitter / bot match / 1080p / Low\t79,2\t58,1\n"
+                "Sluice Marram 12\tSkitter / bot match / 1080p / Low\t58.1\t191\n"
+                "Groyne Marram 12\tTidewrack / coast run / 1080p / High\t9O.2"
+            )
+            stop.typing.grid.setCurrentCell(1, 0)
+            stop.typing.paste_rows()
+        return window
+
+    return pose
 
 
 def import_logs(window: MainWindow, folder: Path) -> QWidget:
@@ -161,8 +182,12 @@ PICTURES: dict[str, tuple[Callable[[MainWindow, Path], QWidget], theme.ThemeName
     "board-slate": (board, theme.ThemeName.SLATE),
     "board-gain": (board_gain, theme.ThemeName.PAPER),
     "board-card": (board_card, theme.ThemeName.PAPER),
-    "runs": (runs, theme.ThemeName.PAPER),
-    "runs-slate": (runs, theme.ThemeName.SLATE),
+    "runs-work": (runs("At work"), theme.ThemeName.PAPER),
+    "runs": (runs("All runs"), theme.ThemeName.PAPER),
+    "runs-slate": (runs("All runs"), theme.ThemeName.SLATE),
+    "runs-findings": (runs("Findings"), theme.ThemeName.PAPER),
+    "runs-typing": (runs("Type in"), theme.ThemeName.PAPER),
+    "runs-thresholds": (runs("Thresholds"), theme.ThemeName.PAPER),
     "import": (import_logs, theme.ThemeName.PAPER),
     "write-up": (write_up, theme.ThemeName.PAPER),
     "all-actions": (all_actions, theme.ThemeName.PAPER),
@@ -181,9 +206,9 @@ PICTURES: dict[str, tuple[Callable[[MainWindow, Path], QWidget], theme.ThemeName
     "coming": (coming, theme.ThemeName.PAPER),
 }
 IN_DOCS = (
-    *("board", "board-slate", "board-gain", "runs", "import", "write-up"),
+    *("board", "board-slate", "board-gain", "runs", "runs-work", "import", "write-up"),
     *("bench-rig", "bench-ladder", "bench-ladders", "bench-fit", "bench-preflight"),
-    *("bench-machine", "plan", "plan-order"),
+    *("runs-findings", "bench-machine", "plan", "plan-order"),
 )
 
 

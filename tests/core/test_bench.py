@@ -1,5 +1,7 @@
 """Fit and power, pre-flight, fields of parts, differences, and what a machine shows."""
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -79,7 +81,8 @@ def bench(host=(), card=(), dock=(), link=(), rig=()):
         "hot_plug": True,
     }
     rigs = {"name": "Rig", "host_id": "h", "card_id": "c", "dock_id": "d", "link_id": "l"}
-    return Contents(
+    return replace(
+        Contents.empty(),
         hosts={"h": Host(id="h", **{**hosts, **dict(host)})},
         cards={
             "c": Card(id="c", **{**cards, **dict(card)}),
@@ -88,12 +91,6 @@ def bench(host=(), card=(), dock=(), link=(), rig=()):
         docks={"d": Dock(id="d", **{**docks, **dict(dock)})},
         links={"l": Link(id="l", **{**links, **dict(link)})},
         rigs={"r": Rig(id="r", **{**rigs, **dict(rig)})},
-        titles={},
-        cases={},
-        runs={},
-        reviews={},
-        ticks={},
-        plans={},
     )
 
 

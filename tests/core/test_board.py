@@ -1,5 +1,7 @@
 """The Board's values and its sentences, from small reviews made by hand."""
 
+from dataclasses import replace
+
 import pytest
 
 from blunt_ruler.core.blunt_lines import (
@@ -62,7 +64,8 @@ def contents_of(runs, roles=("base", "under test", "reference")):
         ),
         case_ids=("x", "y"),
     )
-    contents = Contents(
+    contents = replace(
+        Contents.empty(),
         hosts={
             "h": Host(id="h", name="Quillon 24"),
             "w": Host(id="w", name="Workbench tower"),
@@ -71,7 +74,6 @@ def contents_of(runs, roles=("base", "under test", "reference")):
             "ig6": Card(id="ig6", name="iG-6", built_in=True),
             "m12": Card(id="m12", name="Marram 12"),
         },
-        docks={},
         links={"l": Link(id="l", name="40 Gb/s cable")},
         rigs={rig.id: rig for rig in rigs},
         titles={"t": Title(id="t", name="Tidewrack")},
@@ -81,8 +83,6 @@ def contents_of(runs, roles=("base", "under test", "reference")):
         },
         runs={run.id: run for run in runs},
         reviews={"v": review},
-        ticks={},
-        plans={},
     )
     return contents, review
 

@@ -4,9 +4,12 @@ import pytest
 
 from blunt_ruler.core.blunt_lines import board_line
 from blunt_ruler.core.board import build_board
+from blunt_ruler.core.checks.all import check_runs
+from blunt_ruler.core.checks.findings import Check
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.frames import measure
 from blunt_ruler.core.models import Decision
+from blunt_ruler.core.severity import Severity
 from blunt_ruler.demo import scenario
 from blunt_ruler.demo.builder import copy_demo, take_run
 from blunt_ruler.logbook import Logbook
@@ -24,7 +27,7 @@ def contents(book):
 
 
 def test_it_is_small_and_large_enough(shipped_demo, contents):
-    assert shipped_demo.stat().st_size < 4_000_000
+    assert shipped_demo.stat().st_size < 5_000_000
     review = contents.reviews["which-link"]
     board = build_board(contents, review)
     assert len(board.columns) >= 5
@@ -60,7 +63,7 @@ def test_stored_figures_are_those_of_the_stored_traces(book, contents):
         if run.trace_sha256:
             trace = book.trace(run.trace_sha256)
             assert measure(trace.frame_times_ms) == run.figures
-            assert len(trace.telemetry) == 10
+            assert len(trace.telemetry) == (11 if run.rig_id == "built-in-ig-6" else 13)
 
 
 def test_every_planted_fault_was_set_aside_with_its_reason(contents):
@@ -68,6 +71,38 @@ def test_every_planted_fault_was_set_aside_with_its_reason(contents):
     assert len(aside) == len(scenario.PLANTED) + 1
     assert all(run.reason for run in aside)
     assert {run.origin.kind for run in aside} == {"simulated", "typed"}
+
+
+FAULT_NAMES = {
+    ("sluice-marram-12", "copper-meridian-1080p"): Check.FRAME_CAP,
+    ("workbench-marram-12", "low-lantern-1080p"): Check.MENU_LEFT_IN,
+    ("groyne-marram-12", "tidewrack-1080p"): Check.WRONG_DEVICE,
+    ("groyne-marram-12", "copper-meridian-1440p"): Check.NARROW_LINK,
+    ("breakwater-marram-12", "glass-orchard-1080p"): Check.DRIFT,
+    ("sluice-marram-12", "skitter-1080p"): Check.RECORDER_ON,
+    ("built-in-ig-6", "low-lantern-1080p"): Check.IMPOSSIBLE_FIGURES,
+}
+
+
+def test_every_planted_fault_is_found_by_its_name_and_nothing_else_is_flagged(contents):
+    checked = check_runs(contents, None)
+    found = {
+        (contents.runs[one.run_id].rig_id, contents.runs[one.run_id].case_id): one
+        for one in checked.findings
+        if one.severity is not Severity.NOTE
+    }
+    assert {cell: one.check for cell, one in found.items()} == FAULT_NAMES
+    assert set(scenario.PLANTED) < set(found)
+    aside = {run.id for run in contents.runs.values() if run.decision is Decision.SET_ASIDE}
+    assert {one.run_id for one in found.values()} == aside
+    assert "Trim it to 7.0" in found["workbench-marram-12", "low-lantern-1080p"].remedy
+    assert "monitor into the card" in found["groyne-marram-12", "tidewrack-1080p"].remedy
+    notes = [one for one in checked.findings if one.severity is Severity.NOTE]
+    assert {(one.check, contents.runs[one.run_id].rig_id) for one in notes} == {
+        (Check.SKIPPED_PREFLIGHT, "sluice-marram-12"),
+        (Check.SKIPPED_PREFLIGHT, "groyne-marram-12"),
+        (Check.BELOW_POWER_LIMIT, "sluice-marram-16"),
+    }
 
 
 def test_the_line_is_true(contents):

@@ -15,6 +15,8 @@ from blunt_ruler.logbook import (
     schema,
 )
 
+NEXT = schema.SCHEMA_VERSION + 1
+
 
 @pytest.fixture
 def path(tmp_path):
@@ -43,7 +45,9 @@ def test_the_file_says_what_it_is(path):
 def test_a_newer_logbook_is_refused_with_both_versions(path):
     with sqlite3.connect(path) as db:
         db.execute("PRAGMA user_version = 99")
-    refused(path, NewerLogbook, "format 99 and this Blunt Ruler reads up to 3")
+    refused(
+        path, NewerLogbook, f"format 99 and this Blunt Ruler reads up to {schema.SCHEMA_VERSION}"
+    )
 
 
 def test_another_programs_database_is_refused(tmp_path):
@@ -102,22 +106,22 @@ def test_a_folder_that_cannot_be_written_is_said(tmp_path):
 
 
 def test_an_older_logbook_is_copied_before_it_is_brought_up(path, monkeypatch):
-    monkeypatch.setattr(opening, "SCHEMA_VERSION", 5)
-    monkeypatch.setitem(schema.MIGRATIONS, 4, ("CREATE TABLE later (x)",))
+    monkeypatch.setattr(opening, "SCHEMA_VERSION", NEXT)
+    monkeypatch.setitem(schema.MIGRATIONS, NEXT, ("CREATE TABLE later (x)",))
     old = path.read_bytes()
     with Logbook.open(path) as book:
         assert len(book.contents().rigs) == 300
-        assert book._db.execute("PRAGMA user_version").fetchone() == (5,)
-    copy = path.with_name("review.before-format-4.blunt")
+        assert book._db.execute("PRAGMA user_version").fetchone() == (NEXT,)
+    copy = path.with_name(f"review.before-format-{NEXT}.blunt")
     monkeypatch.undo()
     with Logbook.open(copy) as book:
         assert len(book.contents().rigs) == 300
-    assert int.from_bytes(old[60:64], "big") == 3
+    assert int.from_bytes(old[60:64], "big") == NEXT - 1
 
 
 def test_a_migration_that_fails_leaves_the_old_format(path, monkeypatch):
-    monkeypatch.setattr(opening, "SCHEMA_VERSION", 5)
-    monkeypatch.setitem(schema.MIGRATIONS, 4, ("CREATE TABLE later (x)", "NONSENSE"))
+    monkeypatch.setattr(opening, "SCHEMA_VERSION", NEXT)
+    monkeypatch.setitem(schema.MIGRATIONS, NEXT, ("CREATE TABLE later (x)", "NONSENSE"))
     with pytest.raises(sqlite3.OperationalError):
         Logbook.open(path)
     monkeypatch.undo()

@@ -202,10 +202,10 @@ def test_a_skipped_step_shows_on_the_runs_that_followed(demo_window, settle):
     runs = demo_window.runs
     row = next(
         row
-        for row, line in enumerate(runs.model.lines)
+        for row, line in enumerate(runs.list.model.lines)
         if line.run.id == "groyne-marram-12_tidewrack-1080p_1"
     )
-    runs.table.selectRow(row)
+    runs.list.table.selectRow(row)
     settle(demo_window)
     shown = words(runs.evidence)
     assert "PRE-FLIGHT STEPS SKIPPED BEFORE IT" in shown

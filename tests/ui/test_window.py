@@ -137,7 +137,7 @@ def test_choosing_a_cell_moves_the_line_the_ruler_and_the_evidence(demo_window):
     assert "Groyne Marram 12, Tidewrack 1080p High" in shown
     assert "monitor was on the host" in shown
     assert "Tidewrack" in demo_window.board.ruler.accessibleName()
-    assert "Sluice Marram 12: 68" in demo_window.board.ruler.accessibleDescription()
+    assert "Sluice Marram 12: 69" in demo_window.board.ruler.accessibleDescription()
 
 
 def test_a_run_set_aside_in_the_evidence_leaves_the_figure(demo_window, settle):
@@ -315,22 +315,22 @@ def test_runs_are_filtered_decided_and_explained(demo_window, qtbot, settle):
     demo_window.go_to("Runs")
     runs = demo_window.runs
     settle(demo_window)
-    assert runs.sorted.rowCount() == 197
-    runs.filter.setText("skitter 1080p low sluice")
-    assert runs.sorted.rowCount() == 4
-    assert runs.counted.text() == "4 runs"
-    runs.table.selectionModel().setCurrentIndex(
-        runs.sorted.index(1, 0),
+    assert runs.list.sorted.rowCount() == 197
+    runs.list.filter.setText("skitter 1080p low sluice")
+    assert runs.list.sorted.rowCount() == 4
+    assert runs.list.counted.text() == "4 runs"
+    runs.list.table.selectionModel().setCurrentIndex(
+        runs.list.sorted.index(1, 0),
         QItemSelectionModel.SelectionFlag.ClearAndSelect | QItemSelectionModel.SelectionFlag.Rows,
     )
     settle(demo_window)
-    assert runs.plot is not None
-    x, y = runs.plot._curve.getOriginalDataset()
+    assert runs.list.panel is not None
+    x, y = runs.list.panel.plot.curve.getOriginalDataset()
     assert len(x) == len(y) > 1000
-    runs.table.setFocus()
-    qtbot.keyClick(runs.table, Qt.Key.Key_R)
+    runs.list.table.setFocus()
+    qtbot.keyClick(runs.list.table, Qt.Key.Key_R)
     settle(demo_window)
-    run = demo_window.desk.spread.contents.runs[runs._run_id]
+    run = demo_window.desk.spread.contents.runs[runs.list._run_id]
     assert run.decision is Decision.REDO
     assert "1 to redo" in runs.blunt.text()
     assert "1 to redo" in demo_window.rail.stops["Runs"].state.words
@@ -345,7 +345,7 @@ def test_copying_a_cell_carries_its_bases(demo_window):
     choose_cell(demo_window, "sluice-marram-12", "tidewrack-1080p")
     demo_window.actions_by_name["Copy the chosen cell"].trigger()
     text = QApplication.clipboard().text()
-    assert text.startswith("Sluice Marram 12, Tidewrack / coast run / 1080p / High: 68")
+    assert text.startswith("Sluice Marram 12, Tidewrack / coast run / 1080p / High: 69")
     assert "over Built-in iG-6" in text
     assert "against Workbench Marram 12" in text
 

@@ -8,13 +8,14 @@ text.
 from dataclasses import dataclass
 
 from blunt_ruler.core.board import Board, Column
+from blunt_ruler.core.checks.all import Checked, checks_line
 from blunt_ruler.core.fit import check_fit
 from blunt_ruler.core.links import TUNNEL_KEPT_BACK, Ladder, set_by_words
 from blunt_ruler.core.matrix import plan_cells, plan_of
 from blunt_ruler.core.models import Contents, Decision, Review, Role
 from blunt_ruler.core.parts import Rig
 from blunt_ruler.core.severity import Severity
-from blunt_ruler.core.text import count_text, fps_text, list_text, loss_text, percent_text
+from blunt_ruler.core.text import capital, count_text, fps_text, list_text, loss_text, percent_text
 
 
 def focus_rig(board: Board, chosen_rig_id: str | None = None) -> Column | None:
@@ -146,8 +147,8 @@ def cell_next(board: Board, rig_id: str, case_id: str) -> str:
     return f"Nothing is missing here: {count_text(cell.runs, 'kept run')}, base and reference."
 
 
-def runs_line(contents: Contents, review: Review | None) -> str:
-    """How many runs there are and what to do next."""
+def runs_line(contents: Contents, review: Review | None, checked: Checked | None = None) -> str:
+    """How many runs there are, how many are sound, and what to do next."""
     runs = list(contents.runs.values())
     if not runs:
         return "No runs yet. Drop frame logs on this window, or choose Import logs."
@@ -159,6 +160,8 @@ def runs_line(contents: Contents, review: Review | None) -> str:
         said += f", {redo} to redo"
     if aside:
         said += f", {aside} set aside"
+    if checked is not None and checked.runs:
+        return f"{said}. {capital(checks_line(checked))}."
     single = _cells_of_one(contents, review)
     if single:
         return f"{said}. {count_text(single, 'cell')} of the Board rest on a single kept run."

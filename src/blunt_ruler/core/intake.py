@@ -13,6 +13,7 @@ from blunt_ruler.core.frames import FrameFigures
 from blunt_ruler.core.models import (
     Case,
     Contents,
+    Decision,
     Origin,
     Record,
     Review,
@@ -58,6 +59,9 @@ class Arrival:
     observed: Observed | None = None
     trim: Trim | None = None
     typed: TypedFigures | None = None
+    case_id: str = ""  # where the case is known already
+    decision: Decision = Decision.KEEP
+    reason: str = ""
     role: Role | None = None
     taken_at: str = ""
 
@@ -98,6 +102,7 @@ class _Ledger:
         self._new_id = new_id
         self.rigs = {rig.name: rig for rig in contents.rigs.values()}
         self.titles = {title.name: title for title in contents.titles.values()}
+        self.cases_by_id = dict(contents.cases)
         self.cases = {contents.case_label(case.id): case for case in contents.cases.values()}
         self.repeats: dict[tuple[str, str], int] = {}
         for run in contents.runs.values():
@@ -142,6 +147,8 @@ class _Ledger:
             observed=arrival.observed,
             trim=arrival.trim,
             typed=arrival.typed,
+            decision=arrival.decision,
+            reason=arrival.reason,
         )
         self.made.append(run)
         return run
@@ -166,7 +173,7 @@ def take_in(
                 arrival.origin.file or "log", f"no {what} is named for it", f"Name the {what}"
             )
         rig = ledger.rig(arrival.rig.strip())
-        case = ledger.case(arrival.case)
+        case = ledger.cases_by_id.get(arrival.case_id) or ledger.case(arrival.case)
         ledger.run(arrival, rig, case)
         review = review.joined_by(rig.id, case.id)
         if arrival.role is not None:

@@ -38,6 +38,7 @@ def make_actions(window: "MainWindow") -> dict[str, QAction]:
     add("Copy the logbook to…", "Ctrl+Shift+S", window.ask_copy, needs_book=True)
     add("Look at the demo", "", window.open_demo)
     add("Import logs…", "Ctrl+I", window.ask_import, needs_book=True)
+    add("Take the next run", "Ctrl+T", window.take_next, needs_book=True)
     add("Undo", keys.Undo, window.desk.undo, needs_book=True)
     add("Redo", "Ctrl+Shift+Z", window.desk.redo, needs_book=True)
     add("History of edits", "Ctrl+H", window.show_history, needs_book=True)

@@ -14,13 +14,17 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from blunt_ruler.core import rig_edits
 from blunt_ruler.core.board import Board, build_board
+from blunt_ruler.core.checks.all import NOTHING, Checked, check_runs
+from blunt_ruler.core.cutting import observed_in, trimmed
+from blunt_ruler.core.frames import measure
 from blunt_ruler.core.intake import Arrival, take_in
-from blunt_ruler.core.models import Contents, Decision, Record, Review, Role, Run, Trace
-from blunt_ruler.core.observe import observe
+from blunt_ruler.core.models import Contents, Decision, Record, Review, Role, Run, Trace, Trim
+from blunt_ruler.core.observe import Observed, observe
 from blunt_ruler.core.parts import TickState
+from blunt_ruler.core.thresholds import Thresholds
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.logbook.store import now_text
-from blunt_ruler.ui.jobs import Jobs
+from blunt_ruler.ui.jobs import Job, Jobs
 
 
 def new_id() -> str:
@@ -45,11 +49,13 @@ class Desk(QObject):
 
     Signals:
         spread_changed(Spread): new values are on the desk.
+        checked_changed(Checked): what the checks found on it.
         error_raised(object): an exception to show.
         said(str): something worth a line: what was undone, where a copy was put.
     """
 
     spread_changed = pyqtSignal(object)
+    checked_changed = pyqtSignal(object)
     error_raised = pyqtSignal(object)
     said = pyqtSignal(str)
 
@@ -57,8 +63,12 @@ class Desk(QObject):
         super().__init__(parent)
         # One thread: edits reach the file in the order they were made.
         self.jobs = Jobs(threads=1, parent=self)
+        self.checks = Jobs(threads=1, parent=self)
+        self._checking: Job | None = None
+        self._seen: dict[str, Observed] = {}
         self._book: Logbook | None = None
         self.spread: Spread | None = None
+        self.checked: Checked = NOTHING
         self._review_id: str | None = None
 
     # Logbooks
@@ -103,6 +113,7 @@ class Desk(QObject):
 
     def close(self) -> None:
         """Finish what is under way and let go of the file."""
+        self.checks.wait()
         self.jobs.wait()
         if self._book is not None:
             self._book.close()
@@ -147,6 +158,16 @@ class Desk(QObject):
             made = rig_edits.tick(rig_id, step, state, now_text(), reading, new_id)
             self.commit(f"{state} a pre-flight step of {name}", put=[made])
 
+    def trim(self, run: Run, trim: Trim | None) -> None:
+        """Keep a part of a run's trace, or all of it for None; the trace itself stays whole."""
+
+        def change(book: Logbook, contents: Contents) -> Any:
+            now = contents.runs[run.id]
+            made = trimmed(now, book.trace(str(now.trace_sha256)), trim)
+            return book.commit(f"{'trim' if trim else 'untrim'} pass {run.repeat}", put=[made])
+
+        self._edit("Trimming", change)
+
     def undo(self) -> None:
         """Take back the newest edit."""
         label = self.spread.undo if self.spread else None
@@ -159,7 +180,9 @@ class Desk(QObject):
         if label:
             self._edit(f"Redo: {label}", lambda book, _: book.redo(), f"Done again: {label}")
 
-    def import_arrivals(self, arrivals: Sequence[tuple[Arrival, Trace]], keep: Any = None) -> None:
+    def import_arrivals(
+        self, arrivals: Sequence[tuple[Arrival, Trace | None]], keep: Any = None
+    ) -> None:
         """Store traces and take their runs into the present review, as one edit.
 
         `keep` maps log headers to the mapping (JSON) confirmed for them.
@@ -170,15 +193,18 @@ class Desk(QObject):
                 book.remember_mapping(header, body)
             placed = []
             for arrival, trace in arrivals:
+                if trace is None:
+                    placed.append(arrival)
+                    continue
                 sha256 = book.add_trace(trace)
                 seen = observe(trace.frame_times_ms, trace.telemetry)
-                placed.append(replace(arrival, trace_sha256=sha256, observed=seen))
+                figures = arrival.figures or measure(trace.frame_times_ms)
+                placed.append(replace(arrival, trace_sha256=sha256, observed=seen, figures=figures))
             review = contents.reviews.get(self._review_id or "") or next(
                 iter(contents.reviews.values()), None
             )
             records, _ = take_in(contents, review, placed, new_id)
-            logs = f"{len(placed)} logs" if len(placed) != 1 else placed[0].origin.file
-            return book.commit(f"import {logs}", put=records)
+            return book.commit(_import_words(placed), put=records)
 
         self._edit("Importing", change)
 
@@ -208,6 +234,18 @@ class Desk(QObject):
     def load_trace(self, sha256: str, finished: Callable[[Trace], None]) -> None:
         """Fetch a trace; `finished` is called with it on the interface thread."""
         self._run("Reading a trace", lambda _step: self._open_book().trace(sha256), finished)
+
+    def load_traces(self, sha256s: Sequence[str], finished: Callable[[list[Trace]], None]) -> None:
+        """Fetch several traces; `finished` is called with them on the interface thread."""
+
+        def work(step: Callable[[str, float], None]) -> list[Trace]:
+            traces = []
+            for number, sha256 in enumerate(sha256s):
+                step("Reading traces", number / len(sha256s))
+                traces.append(self._open_book().trace(sha256))
+            return traces
+
+        self._run("Reading traces", work, finished)
 
     def load_history(self, finished: Callable[[Any], None]) -> None:
         """Fetch the newest journal entries."""
@@ -246,6 +284,53 @@ class Desk(QObject):
         self.spread = spread
         self._review_id = spread.review.id if spread.review else None
         self.spread_changed.emit(spread)
+        self._check(spread)
+
+    def _check(self, spread: Spread) -> None:
+        """Check all runs in the background; newer values take the place of older ones."""
+        if self._checking is not None:
+            self._checking.cancel()
+        contents = spread.contents
+        lines = spread.review.thresholds if spread.review else Thresholds()
+        unread = [
+            run
+            for run in contents.runs.values()
+            if run.trace_sha256 and run.observed is None and run.trace_sha256 not in self._seen
+        ]
+
+        def work(step: Callable[[str, float], None]) -> Checked:
+            # Runs from before traces were read for checks: their traces are read now.
+            if unread:
+                with Logbook.open(spread.path) as book:
+                    for number, run in enumerate(unread):
+                        step("Reading traces for the checks", number / len(unread))
+                        seen = observed_in(book.trace(str(run.trace_sha256)), run.trim)
+                        self._seen[str(run.trace_sha256)] = seen
+            filled = {
+                run.id: run.model_copy(update={"observed": self._seen[run.trace_sha256]})
+                for run in contents.runs.values()
+                if run.observed is None and run.trace_sha256 in self._seen
+            }
+            step("Checking the runs", 1.0)
+            return check_runs(contents.with_records({"runs": filled}), None, lines)
+
+        self._checking = self.checks.run(
+            "Checking the runs", work, self._on_checked, self.error_raised.emit
+        )
+
+    def _on_checked(self, checked: Checked) -> None:
+        self.checked = checked
+        self.checked_changed.emit(checked)
 
     def _run(self, words: str, work: Any, finished: Callable[[Any], None]) -> None:
         self.jobs.run(words, work, finished, self.error_raised.emit)
+
+
+def _import_words(placed: Sequence[Arrival]) -> str:
+    """An import's name in the journal."""
+    if len(placed) != 1:
+        return f"import {len(placed)} runs"
+    origin = placed[0].origin
+    if origin.kind == "log" and origin.file:
+        return f"import {origin.file}"
+    return f"take a {origin.kind} run of {placed[0].case.label}"

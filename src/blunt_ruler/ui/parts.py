@@ -1,14 +1,16 @@
 """Pieces that every stop is made of: the blunt line, the evidence column, small labels."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
-from PyQt6.QtCore import QRect, Qt
+from PyQt6.QtCore import QRect, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetrics, QResizeEvent
 from PyQt6.QtWidgets import (
+    QButtonGroup,
     QFrame,
     QHBoxLayout,
     QLabel,
     QLayout,
+    QPushButton,
     QScrollArea,
     QSizePolicy,
     QVBoxLayout,
@@ -19,6 +21,7 @@ from blunt_ruler.ui import theme
 from blunt_ruler.ui.desk import Spread
 
 EVIDENCE_WIDTH = 262
+PAGE_BUTTON_ROOM = 24  # the chosen one is bold: room for its words, padding and edge
 
 
 def label(words: str = "", kind: str = "", wrap: bool = True) -> QLabel:
@@ -156,6 +159,42 @@ def figure_row(name: str, value: str) -> QHBoxLayout:
     row.addWidget(left)
     row.addWidget(right, 1)
     return row
+
+
+class PageBar(QWidget):
+    """Buttons that choose among the pages of a stop, and room for more on the right.
+
+    Signals:
+        page_chosen(int): the index of the chosen page.
+    """
+
+    page_chosen = pyqtSignal(int)
+
+    def __init__(self, names: Sequence[str]) -> None:
+        super().__init__()
+        self.names = tuple(names)
+        self.row = QHBoxLayout(self)
+        self.row.setContentsMargins(0, 0, 0, 0)
+        self.row.setSpacing(6)
+        group = QButtonGroup(self)
+        self.buttons: dict[str, QPushButton] = {}
+        for index, name in enumerate(names):
+            button = QPushButton(name)
+            button.setCheckable(True)
+            button.setChecked(index == 0)
+            button.setStyleSheet("padding-left: 9px; padding-right: 9px;")
+            bold = QFontMetrics(theme.font(theme.BODY, theme.SEMIBOLD))
+            button.setMinimumWidth(bold.horizontalAdvance(name) + PAGE_BUTTON_ROOM)
+            button.clicked.connect(lambda _on, index=index: self.page_chosen.emit(index))
+            group.addButton(button)
+            self.buttons[name] = button
+            self.row.addWidget(button)
+        self.row.addStretch(1)
+
+    def show_page(self, name: str) -> None:
+        """Choose a page by its name."""
+        self.buttons[name].setChecked(True)
+        self.page_chosen.emit(self.names.index(name))
 
 
 class Stop(QWidget):

@@ -159,18 +159,14 @@ class MainWindow(QMainWindow):
         return board
 
     def _build_runs(self) -> Stop:
-        from blunt_ruler.ui.runs import view
+        from blunt_ruler.ui.runs import deeds, view
 
         runs = view.RunsStop()
+        self.runs_deeds = deeds.RunsDeeds(runs, self.desk, self.banner)
         runs.import_requested.connect(self.ask_import)
-        runs.decision_requested.connect(self.desk.decide)
-        runs.reason_requested.connect(self.desk.give_reason)
-        runs.trace_requested.connect(
-            lambda sha256: self.desk.load_trace(
-                sha256, lambda trace: runs.show_trace(sha256, trace)
-            )
-        )
+        runs.logs_wanted.connect(self.import_logs)
         self.theme_changed.connect(runs.dress)
+        self.work.watch(runs.work.taker.jobs)
         return runs
 
     def _build_writeup(self) -> Stop:
@@ -225,6 +221,11 @@ class MainWindow(QMainWindow):
         self.rail.show_current(name)
         waiting = self.desk.spread is None and name not in COMING
         self.stack.setCurrentWidget(self.welcome if waiting else self._stop(name))
+
+    def take_next(self) -> None:
+        """Take the next run of the plan."""
+        self.go_to("Runs")
+        self.runs.take_next()
 
     def show_lens(self, lens: Lens) -> None:
         """Show the Board through a lens."""
@@ -411,6 +412,8 @@ class MainWindow(QMainWindow):
         self.settings.geometry = self.saveGeometry()
         if "Plan" in self._stops:
             self.plan.jobs.wait()
+        if "Runs" in self._stops:
+            self.runs_deeds.close()
         self.desk.close()
         super().closeEvent(a0)
 

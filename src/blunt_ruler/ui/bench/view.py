@@ -4,7 +4,6 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import (
     QAbstractItemView,
-    QButtonGroup,
     QHBoxLayout,
     QListWidget,
     QListWidgetItem,
@@ -31,7 +30,7 @@ from blunt_ruler.ui.bench.machine_page import MachinePage
 from blunt_ruler.ui.bench.preflight_page import PreflightPage
 from blunt_ruler.ui.bench.rig_page import RigPage
 from blunt_ruler.ui.desk import Spread, new_id
-from blunt_ruler.ui.parts import Stop, figure_row, label
+from blunt_ruler.ui.parts import PageBar, Stop, figure_row, label
 
 PAGES = ("Rig", "Ladder", "Fit", "Pre-flight", "Machine")
 
@@ -92,23 +91,11 @@ class BenchStop(Stop):
             self.pages.addWidget(page)
         for editor in (self.rig_page, self.ladder_page):
             editor.edit_requested.connect(self.edit_requested)
-        bar = QHBoxLayout()
-        bar.setSpacing(6)
-        group = QButtonGroup(self)
-        self.page_buttons: dict[str, QPushButton] = {}
-        for index, name in enumerate(PAGES):
-            button = QPushButton(name)
-            button.setCheckable(True)
-            button.setChecked(index == 0)
-            button.setStyleSheet("padding-left: 9px; padding-right: 9px;")
-            button.clicked.connect(lambda _on, name=name: self.show_page(name))
-            group.addButton(button)
-            self.page_buttons[name] = button
-            bar.addWidget(button)
-        bar.addStretch(1)
+        self.bar = PageBar(PAGES)
+        self.bar.page_chosen.connect(self._on_page)
         right = QVBoxLayout()
         right.setSpacing(9)
-        right.addLayout(bar)
+        right.addWidget(self.bar)
         right.addWidget(self.pages, 1)
         both = QHBoxLayout()
         both.setSpacing(14)
@@ -188,9 +175,11 @@ class BenchStop(Stop):
 
     def show_page(self, name: str) -> None:
         """Show a page about the chosen rig."""
-        self.page_buttons[name].setChecked(True)
-        self.pages.setCurrentIndex(PAGES.index(name))
-        if name != "Machine":
+        self.bar.show_page(name)
+
+    def _on_page(self, index: int) -> None:
+        self.pages.setCurrentIndex(index)
+        if PAGES[index] != "Machine":
             self.machine_page.watch.setChecked(False)
         self._on_selection()
 

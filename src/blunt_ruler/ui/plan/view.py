@@ -7,7 +7,6 @@ from pathlib import Path
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QAbstractItemView,
-    QButtonGroup,
     QComboBox,
     QFileDialog,
     QHBoxLayout,
@@ -30,7 +29,7 @@ from blunt_ruler.core.rig_edits import with_cases
 from blunt_ruler.core.text import count_text, duration_text
 from blunt_ruler.ui.desk import Spread, new_id
 from blunt_ruler.ui.jobs import Job, Jobs
-from blunt_ruler.ui.parts import Stop, figure_row, label
+from blunt_ruler.ui.parts import PageBar, Stop, figure_row, label
 from blunt_ruler.ui.plan.matrix_page import MatrixPage
 from blunt_ruler.ui.plan.models import MatrixModel, OrderModel
 from blunt_ruler.ui.plan.times_page import TimesPage
@@ -66,8 +65,10 @@ class PlanStop(Stop):
         self.wrong = label("", "error")
         self.wrong.hide()
         self.body.addWidget(self.wrong)
-        self.body.addLayout(self._page_bar())
+        self.bar = self._page_bar()
+        self.body.addWidget(self.bar)
         self.pages = QStackedWidget()
+        self.bar.page_chosen.connect(self.pages.setCurrentIndex)
         self.matrix_page = MatrixPage(self.matrix_model)
         self.matrix_page.toggle_requested.connect(self._toggle_chosen)
         self.matrix_page.remove_requested.connect(self._remove_cases)
@@ -129,24 +130,12 @@ class PlanStop(Stop):
         entry.setAlignment(Qt.AlignmentFlag.AlignRight)
         return entry
 
-    def _page_bar(self) -> QHBoxLayout:
-        bar = QHBoxLayout()
-        bar.setSpacing(6)
-        group = QButtonGroup(self)
-        self.page_buttons: dict[str, QPushButton] = {}
-        for index, name in enumerate(PAGES):
-            button = QPushButton(name)
-            button.setCheckable(True)
-            button.setChecked(index == 0)
-            button.clicked.connect(lambda _on, name=name: self.show_page(name))
-            group.addButton(button)
-            self.page_buttons[name] = button
-            bar.addWidget(button)
-        bar.addStretch(1)
+    def _page_bar(self) -> PageBar:
+        bar = PageBar(PAGES)
         self.sheet = QPushButton("Run sheet…")
         self.sheet.setObjectName("primary")
         self.sheet.clicked.connect(self._ask_sheet)
-        bar.addWidget(self.sheet)
+        bar.row.addWidget(self.sheet)
         return bar
 
     def _order_page(self) -> QWidget:
@@ -199,8 +188,7 @@ class PlanStop(Stop):
 
     def show_page(self, name: str) -> None:
         """Show a page of the plan."""
-        self.page_buttons[name].setChecked(True)
-        self.pages.setCurrentIndex(PAGES.index(name))
+        self.bar.show_page(name)
 
     def show_spread(self, spread: Spread | None) -> None:
         """Work the plan of the present review out anew."""

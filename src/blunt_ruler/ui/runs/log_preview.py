@@ -17,7 +17,7 @@ from blunt_ruler.core.text import capital, count_text, duration_text, fps_text
 from blunt_ruler.exchange.frame_logs import LogReading
 from blunt_ruler.exchange.log_columns import UNIT_WORDS, LogMapping, Unit
 from blunt_ruler.ui.parts import label
-from blunt_ruler.ui.runs.trace_plot import TracePlot
+from blunt_ruler.ui.runs.trace_plot import Shown, TracePlot
 
 
 class LogPreview(QWidget):
@@ -106,7 +106,8 @@ class LogPreview(QWidget):
             f"low by the {self._school} school"
         )
         self._show_rows(reading)
-        self.plot.show_trace(reading.trace.frame_times_ms, low)
+        words = "" if low is None else f"1 % low, {fps_text(low)} fps"
+        self.plot.show_trace(Shown(reading.trace.frame_times_ms, {}, low, words))
 
     def _show_rows(self, reading: LogReading) -> None:
         self.rows.setColumnCount(len(reading.layout.names))

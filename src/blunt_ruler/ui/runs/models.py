@@ -6,8 +6,11 @@ from dataclasses import dataclass
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 from PyQt6.QtGui import QColor
 
+from blunt_ruler.core.checks.all import NOTHING, Checked
+from blunt_ruler.core.checks.findings import CHECK_WORDS
 from blunt_ruler.core.frames import LowSchool
 from blunt_ruler.core.models import Contents, Decision, Run
+from blunt_ruler.core.severity import Severity
 from blunt_ruler.core.text import fps_text
 from blunt_ruler.ui import theme
 
@@ -26,6 +29,7 @@ class RunLine:
     rig: str
     average_fps: float | None
     low_fps: float | None
+    finding: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,15 +52,19 @@ HEADS = (
         "Average", lambda line: fps_text(line.average_fps), lambda line: line.average_fps or 0, True
     ),
     _Head("1 % low", lambda line: fps_text(line.low_fps), lambda line: line.low_fps or 0, True),
+    _Head("Finding", lambda line: line.finding, lambda line: line.finding),
     _Head("Decision", lambda line: str(line.run.decision), lambda line: str(line.run.decision)),
 )
 
 
-def run_lines(contents: Contents, school: LowSchool) -> tuple[RunLine, ...]:
+def run_lines(
+    contents: Contents, school: LowSchool, checked: Checked = NOTHING
+) -> tuple[RunLine, ...]:
     """Every run of the logbook, newest import last."""
     lines = []
     for run in contents.runs.values():
         case = contents.cases[run.case_id]
+        found = [one for one in checked.by_run.get(run.id, ()) if one.severity is not Severity.NOTE]
         lines.append(
             RunLine(
                 run=run,
@@ -65,6 +73,7 @@ def run_lines(contents: Contents, school: LowSchool) -> tuple[RunLine, ...]:
                 rig=contents.rigs[run.rig_id].name,
                 average_fps=run.average_fps,
                 low_fps=run.low_1_fps(school),
+                finding=CHECK_WORDS[found[0].check] if found else "",
             )
         )
     return tuple(lines)
@@ -109,6 +118,8 @@ class RunsModel(QAbstractTableModel):
                 return side | Qt.AlignmentFlag.AlignVCenter
             case Qt.ItemDataRole.ForegroundRole:
                 colours = theme.current()
+                if head.name == "Finding":
+                    return QColor(colours.loss)
                 if line.run.decision is Decision.KEEP:
                     return QColor(colours.ink)
                 return QColor(colours.caution if head.name == "Decision" else colours.steel)
@@ -117,7 +128,7 @@ class RunsModel(QAbstractTableModel):
             case _ if role == RUN_ROLE:
                 return line.run
             case _ if role == FILTER_ROLE:
-                return f"{line.title} {line.settings} {line.rig} {line.run.decision}"
+                return f"{line.title} {line.settings} {line.rig} {line.run.decision} {line.finding}"
         return None
 
     def headerData(

@@ -1,269 +1,178 @@
-"""The Runs view: the list of runs, the trace of the chosen one, and what was decided of it."""
+"""The Runs view: the sheet at work, all runs, what the checks found, and typed figures."""
 
-from typing import TYPE_CHECKING
+from pathlib import Path
 
-from PyQt6.QtCore import QModelIndex, QSortFilterProxyModel, Qt, pyqtSignal
-from PyQt6.QtGui import QKeySequence, QShortcut
-from PyQt6.QtWidgets import (
-    QAbstractItemView,
-    QButtonGroup,
-    QHBoxLayout,
-    QHeaderView,
-    QLineEdit,
-    QPushButton,
-    QSplitter,
-    QTableView,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QStackedWidget
 
 from blunt_ruler.core.blunt_lines import runs_line
-from blunt_ruler.core.frames import LowSchool, why_no_low
-from blunt_ruler.core.models import Contents, Decision, Run, Trace
-from blunt_ruler.core.preflight import skipped_before
-from blunt_ruler.core.text import count_text, duration_text, fps_text, percent_text
+from blunt_ruler.core.checks.all import Checked
+from blunt_ruler.core.models import Trace
+from blunt_ruler.core.sheet import work_line
 from blunt_ruler.ui.desk import Spread
-from blunt_ruler.ui.parts import Stop, figure_row, label
-from blunt_ruler.ui.runs.models import FILTER_ROLE, RUN_ROLE, SORT_ROLE, RunsModel, run_lines
+from blunt_ruler.ui.parts import PageBar, Stop
+from blunt_ruler.ui.runs.entry_page import EntryPage
+from blunt_ruler.ui.runs.evidence import Parts
+from blunt_ruler.ui.runs.findings_page import FindingsPage, ThresholdsPage
+from blunt_ruler.ui.runs.list_page import ListPage
+from blunt_ruler.ui.runs.work_page import WorkPage
 
-if TYPE_CHECKING:
-    from blunt_ruler.ui.runs.trace_plot import TracePlot
-
-DECISION_KEYS = {Decision.KEEP: "K", Decision.REDO: "R", Decision.SET_ASIDE: "S"}
+AT_WORK, LIST, FINDINGS, TYPE_IN, LINES = "At work", "All runs", "Findings", "Type in", "Thresholds"
+PAGES = (AT_WORK, LIST, FINDINGS, TYPE_IN, LINES)
 
 
 class RunsStop(Stop):
-    """All runs of the logbook.
+    """Runs: taking, trimming, checking, deciding.
 
     Signals:
         import_requested(): the reviewer wants to import logs.
+        logs_wanted(list): look at these logs before they are taken in.
+        arrivals_ready(list): (Arrival, Trace or None) pairs to take in.
         trace_requested(str): show the trace at an address.
+        overlay_requested(list): lay the traces at these addresses over.
         decision_requested(Run, Decision): keep, redo or set aside a run.
         reason_requested(Run, str): say why.
+        trim_requested(Run, object): keep a Trim of the trace, all of it for None.
+        edit_requested(str, list, list): an edit by name, what it puts and what it drops.
+        inbox_requested(object): watch this folder, none for None.
+        error_raised(object): an exception to show.
     """
 
     import_requested = pyqtSignal()
+    logs_wanted = pyqtSignal(object)
+    arrivals_ready = pyqtSignal(object)
     trace_requested = pyqtSignal(str)
+    overlay_requested = pyqtSignal(object)
     decision_requested = pyqtSignal(object, object)
     reason_requested = pyqtSignal(object, str)
+    trim_requested = pyqtSignal(object, object)
+    edit_requested = pyqtSignal(str, object, object)
+    inbox_requested = pyqtSignal(object)
+    error_raised = pyqtSignal(object)
 
     def __init__(self) -> None:
         super().__init__("Runs")
-        self._school = LowSchool.PERCENTILE
-        self._run_id: str | None = None
-        self._contents: Contents | None = None
-        self._shown_trace: str | None = None
-        bar = QHBoxLayout()
-        self.import_button = QPushButton("Import logs…")
-        self.import_button.setObjectName("primary")
-        self.import_button.clicked.connect(self.import_requested)
-        self.filter = QLineEdit()
-        self.filter.setPlaceholderText("Filter by title, rig, resolution or decision")
-        self.filter.setAccessibleName("Filter runs")
-        self.filter.setClearButtonEnabled(True)
-        self.counted = label("", "quiet", wrap=False)
-        bar.addWidget(self.import_button)
-        bar.addWidget(self.filter, 1)
-        bar.addWidget(self.counted)
-        self.body.addLayout(bar)
-        self.model = RunsModel()
-        self.sorted = QSortFilterProxyModel()
-        self.sorted.setSourceModel(self.model)
-        self.sorted.setSortRole(SORT_ROLE)
-        self.sorted.setFilterRole(FILTER_ROLE)
-        self.sorted.setFilterCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
-        self.table = QTableView()
-        self.table.setModel(self.sorted)
-        for model in (self.sorted, self.model):
-            model.setParent(self.table)  # so that the table never outlives its models
-        self._dress_table()
-        self.filter.textChanged.connect(self._on_filter)
-        self._plot_place = QVBoxLayout()
-        self._plot_place.setContentsMargins(0, 0, 0, 0)
-        self.plot: TracePlot | None = None
-        below = QWidget()
-        below.setLayout(self._plot_place)
-        split = QSplitter(Qt.Orientation.Vertical)
-        split.setChildrenCollapsible(False)
-        split.addWidget(self.table)
-        split.addWidget(below)
-        split.setSizes([380, 210])
-        self.split = split
-        self.body.addWidget(split, 1)
-        self.nothing = label(
-            "A frame log is any delimited file with one row per frame: a column of frame times, "
-            "of rates, or a running clock. Columns, units and decimal marks are found from the "
-            "content and shown before anything is imported.",
-            "quiet",
-        )
-        self.body.addWidget(self.nothing)
-        self.body.addStretch(0)
-        for decision, key in DECISION_KEYS.items():
-            shortcut = QShortcut(QKeySequence(key), self.table)
-            shortcut.setContext(Qt.ShortcutContext.WidgetShortcut)
-            shortcut.activated.connect(lambda decision=decision: self._decide(decision))
+        self._spread: Spread | None = None
+        self._checked: Checked | None = None
+        self.work = WorkPage()
+        self.list = ListPage()
+        self.findings = FindingsPage()
+        self.typing = EntryPage()
+        self.lines = ThresholdsPage()
+        self.bar = PageBar(PAGES)
+        self.pages = QStackedWidget()
+        for page in (self.work, self.list, self.findings, self.typing, self.lines):
+            self.pages.addWidget(page)
+        self.bar.page_chosen.connect(self._on_page)
+        self.body.addWidget(self.bar)
+        self.body.addWidget(self.pages, 1)
+        self._connect()
+        self.show_page(LIST)
 
-    def _dress_table(self) -> None:
-        table = self.table
-        table.setAccessibleName("Runs")
-        table.setShowGrid(False)
-        table.setSortingEnabled(True)
-        table.sortByColumn(-1, Qt.SortOrder.AscendingOrder)
-        table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        table.setTabKeyNavigation(False)
-        table.setWordWrap(False)
-        side = table.verticalHeader()
-        if side is not None:
-            side.hide()
-            side.setDefaultSectionSize(27)
-        head = table.horizontalHeader()
-        if head is not None:
-            head.setHighlightSections(False)
-            head.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
-            for column in (0, 1):
-                head.setSectionResizeMode(column, QHeaderView.ResizeMode.Stretch)
-            for column, width in ((2, 50), (3, 74), (4, 68), (5, 86)):
-                head.resizeSection(column, width)
-        selection = table.selectionModel()
-        if selection is not None:
-            selection.currentRowChanged.connect(self._on_row)
+    def _connect(self) -> None:
+        self.list.import_requested.connect(self.import_requested)
+        self.list.trace_requested.connect(self.trace_requested)
+        self.list.overlay_requested.connect(self.overlay_requested)
+        self.list.decision_requested.connect(self.decision_requested)
+        self.list.reason_requested.connect(self.reason_requested)
+        self.list.trim_requested.connect(self.trim_requested)
+        self.list.evidence_changed.connect(lambda parts: self._show_evidence(LIST, parts))
+        self.findings.run_chosen.connect(self.show_run)
+        self.findings.decision_requested.connect(self.decision_requested)
+        self.findings.evidence_changed.connect(lambda parts: self._show_evidence(FINDINGS, parts))
+        self.work.arrivals_ready.connect(self.arrivals_ready)
+        self.work.typing_requested.connect(self._on_typing)
+        self.work.inbox.watch_requested.connect(self.inbox_requested)
+        self.work.inbox.log_wanted.connect(lambda path: self.logs_wanted.emit([path]))
+        self.work.line_changed.connect(self._say)
+        self.work.error_raised.connect(self.error_raised)
+        self.typing.arrivals_ready.connect(self.arrivals_ready)
+        self.typing.references_ready.connect(
+            lambda found: self.edit_requested.emit(f"keep {len(found)} references", found, [])
+        )
+        self.typing.reference_dropped.connect(
+            lambda one: self.edit_requested.emit(f"take away {one.source}", [], [one])
+        )
+        self.lines.thresholds_changed.connect(self._on_lines)
+
+    # Showing
+
+    def show_page(self, name: str) -> None:
+        """Show a page."""
+        self.bar.show_page(name)
+
+    def _on_page(self, index: int) -> None:
+        self.pages.setCurrentIndex(index)
+        name = PAGES[index]
+        if name == LIST:
+            self.list.show_evidence()
+        elif name == FINDINGS:
+            self.findings.show_evidence()
+        elif self.evidence is not None:
+            self.evidence.hide()
+        self._say()
+
+    def show_run(self, run_id: str) -> None:
+        """Show one run in the list."""
+        self.show_page(LIST)
+        self.list.choose(run_id)
 
     def show_spread(self, spread: Spread | None) -> None:
-        """Show every run of the logbook."""
-        runs = spread.contents.runs if spread else {}
-        for widget in (self.split, self.filter, self.counted):
-            widget.setVisible(bool(runs))
-        self.nothing.setVisible(not runs)
-        self.import_button.setEnabled(spread is not None)
+        """Take in what lies on the desk."""
+        self._spread = spread
+        for page in (self.findings, self.typing, self.lines, self.work, self.list):
+            page.show_spread(spread)
+        self._say()
+
+    def show_checked(self, checked: Checked) -> None:
+        """Take in what the checks found."""
+        self._checked = checked
+        self.findings.show_checked(checked)
+        self.list.show_checked(checked)
+        self._say()
+
+    def _say(self) -> None:
+        spread = self._spread
         if spread is None:
             self.say("No logbook is open. Drop frame logs on this window to start one.")
-            return
-        self._contents = spread.contents
-        self._school = spread.review.low_school if spread.review else LowSchool.PERCENTILE
-        self.say(runs_line(spread.contents, spread.review))
-        self.model.show_lines(run_lines(spread.contents, self._school))
-        self._count()
-        self._choose(self._run_id or next(iter(runs), None))
-        self._show_run(spread.contents.runs.get(self._run_id or ""))
+        elif PAGES[self.pages.currentIndex()] == AT_WORK and self.work.worked is not None:
+            self.say(work_line(spread.contents, self.work.going))
+        else:
+            self.say(runs_line(spread.contents, spread.review, self._checked))
 
-    def _on_filter(self, words: str) -> None:
-        self.sorted.setFilterFixedString(words)
-        self._count()
+    def _show_evidence(self, page: str, parts: Parts) -> None:
+        if self.evidence is not None and PAGES[self.pages.currentIndex()] == page:
+            self.evidence.show()
+            self.evidence.show_parts(parts)
 
-    def _count(self) -> None:
-        self.counted.setText(count_text(self.sorted.rowCount(), "run"))
+    def show_trace(self, sha256: str, trace: Trace) -> None:
+        """Draw a trace that was asked for."""
+        self.list.show_trace(sha256, trace)
 
-    def _choose(self, run_id: str | None) -> None:
-        for row, line in enumerate(self.model.lines):
-            if line.run.id == run_id:
-                self.table.setCurrentIndex(self.sorted.mapFromSource(self.model.index(row, 0)))
-                return
-
-    def _on_row(self, current: QModelIndex, _previous: QModelIndex) -> None:
-        run = current.data(RUN_ROLE) if current.isValid() else None
-        if isinstance(run, Run):
-            self._show_run(run)
-
-    def _show_run(self, run: Run | None) -> None:
-        self._run_id = run.id if run else None
-        if self.evidence is None:
-            return
-        if run is None:
-            self.evidence.show_parts([])
-            return
-        skipped = skipped_before(self._contents, run) if self._contents else ()
-        parts = [*self._figures(run), 14, *self._decision(run)]
-        if skipped:
-            parts += [14, label("PRE-FLIGHT STEPS SKIPPED BEFORE IT", "heading")]
-            parts += [label(words, "caution") for words in skipped]
-        self.evidence.show_parts(parts)
-        if run.trace_sha256 is None:
-            self._shown_trace = None
-            if self.plot is not None:
-                self.plot.show_trace(None)
-        elif run.trace_sha256 != self._shown_trace:
-            self._shown_trace = run.trace_sha256
-            self.trace_requested.emit(run.trace_sha256)
-
-    def _figures(self, run: Run) -> list[QWidget | QHBoxLayout | int]:
-        parts: list[QWidget | QHBoxLayout | int] = [label("THIS RUN", "heading")]
-        figures = run.figures
-        if figures is None:
-            parts.append(label("Typed figures, no trace", "says"))
-            parts.append(figure_row("average", f"{fps_text(run.average_fps)} fps"))
-            parts.append(figure_row("1 % low", fps_text(run.low_1_fps(self._school))))
-            return parts
-        low = figures.low_1.by(self._school)
-        low_01 = figures.low_01.by(self._school)
-        parts += [
-            label(f"{fps_text(figures.average_fps)} frames per second", "says"),
-            figure_row("median", f"{fps_text(figures.median_fps)} fps"),
-            figure_row(f"1 % low, {self._school}", f"{fps_text(low)} fps"),
-            figure_row("0.1 % low", f"{fps_text(low_01)} fps"),
-            figure_row("steadiness", percent_text(figures.steadiness(self._school))),
-            figure_row("stutters a minute", f"{figures.stutters_per_min:.1f}"),
-            figure_row("time in stutter", percent_text(figures.stutter_time_share, decimals=1)),
-            figure_row("frames", count_text(figures.frames, "frame")),
-            figure_row("length", duration_text(figures.duration_s)),
-            8,
-            label("FRAGILE, ONE FRAME EACH", "heading"),
-            figure_row("minimum", f"{fps_text(figures.minimum_fps)} fps"),
-            figure_row("maximum", f"{fps_text(figures.maximum_fps)} fps"),
-        ]
-        for share in (0.01, 0.001):
-            why = why_no_low(figures.frames, share)
-            if why:
-                parts.append(label(why, "caution"))
-        parts += [8, label(f"from {run.origin.file or run.origin.kind}", "small")]
-        return parts
-
-    def _decision(self, run: Run) -> list[QWidget | QHBoxLayout]:
-        row = QHBoxLayout()
-        row.setSpacing(4)
-        group = QButtonGroup(self)
-        for decision, key in DECISION_KEYS.items():
-            button = QPushButton(str(decision).capitalize())
-            button.setStyleSheet("padding-left: 7px; padding-right: 7px;")
-            button.setCheckable(True)
-            button.setChecked(run.decision is decision)
-            button.setToolTip(f"Key {key} in the list")
-            button.clicked.connect(
-                lambda _checked, decision=decision: self.decision_requested.emit(run, decision)
-            )
-            group.addButton(button)
-            row.addWidget(button)
-        reason = QLineEdit(run.reason)
-        reason.setPlaceholderText("Why")
-        reason.setAccessibleName("Reason for the decision")
-        reason.setMaxLength(400)
-        reason.editingFinished.connect(
-            lambda: (
-                reason.text().strip() != run.reason
-                and self.reason_requested.emit(run, reason.text().strip())
-            )
-        )
-        return [label("DECISION", "heading"), row, reason]
+    def show_inbox(self, folder: Path | None) -> None:
+        """Say which folder is watched."""
+        self.work.inbox.show_folder(folder)
 
     def dress(self) -> None:
         """Take on another theme's colours."""
-        if self.plot is not None:
-            self.plot.dress()
+        self.list.dress()
+        self.work.dress()
 
-    def _decide(self, decision: Decision) -> None:
-        run = self.table.currentIndex().data(RUN_ROLE)
-        if isinstance(run, Run) and run.decision is not decision:
-            self.decision_requested.emit(run, decision)
+    def take_next(self) -> None:
+        """Take the next run of the plan on the simulated bench."""
+        self.show_page(AT_WORK)
+        self.work.take_run()
 
-    def show_trace(self, sha256: str, trace: Trace) -> None:
-        """Draw a trace that was asked for, unless another run was chosen meanwhile."""
-        if sha256 != self._shown_trace:
-            return
-        if self.plot is None:
-            from blunt_ruler.ui.runs.trace_plot import TracePlot  # pyqtgraph is slow to import
+    def wait(self) -> None:
+        """Stop what is under way on this view."""
+        self.work.wait()
+        self.list.wait()
 
-            self.plot = TracePlot()
-            self._plot_place.addWidget(self.plot)
-        run = next((one.run for one in self.model.lines if one.run.id == self._run_id), None)
-        low = run.low_1_fps(self._school) if run else None
-        self.plot.show_trace(trace.frame_times_ms, low)
+    def _on_typing(self, rig: str, case: str) -> None:
+        self.show_page(TYPE_IN)
+        self.typing.begin(rig, case)
+
+    def _on_lines(self, thresholds: object, says: str) -> None:
+        if self._spread is not None and self._spread.review is not None:
+            review = self._spread.review.model_copy(update={"thresholds": thresholds})
+            self.edit_requested.emit(f"thresholds: {says}", [review], [])

@@ -1,0 +1,99 @@
+"""What the evidence column says of a run: findings, figures, and a trim before and after."""
+
+from collections.abc import Callable
+
+from PyQt6.QtWidgets import QHBoxLayout, QWidget
+
+from blunt_ruler.core.checks.findings import CHECK_WORDS, Finding
+from blunt_ruler.core.cutting import Cut
+from blunt_ruler.core.frames import FrameFigures, LowSchool, why_no_low
+from blunt_ruler.core.models import Run
+from blunt_ruler.core.severity import Severity
+from blunt_ruler.core.text import capital, count_text, duration_text, fps_text, percent_text
+from blunt_ruler.ui.parts import figure_row, label
+
+Parts = list[QWidget | QHBoxLayout | int]
+
+TRIM_FIGURES: tuple[tuple[str, Callable[[FrameFigures], float | None]], ...] = (
+    ("average", lambda figures: figures.average_fps),
+    ("1 % low", lambda figures: figures.low_1.percentile),
+    ("0.1 % low", lambda figures: figures.low_01.percentile),
+    ("maximum", lambda figures: figures.maximum_fps),
+)
+
+
+def before_and_after(made: Cut) -> Parts:
+    """Figures of the whole trace and of the part that is kept, side by side."""
+    parts: Parts = [label("WHOLE AND KEPT", "heading")]
+    for name, value in TRIM_FIGURES:
+        whole, kept = (fps_text(value(figures)) for figures in (made.whole, made.kept))
+        parts.append(figure_row(name, f"{whole} → {kept}"))
+    whole_s, kept_s = (duration_text(one.duration_s) for one in (made.whole, made.kept))
+    parts += [figure_row("length", f"{whole_s} → {kept_s}"), 10]
+    return parts
+
+
+def run_parts(run: Run, school: LowSchool) -> Parts:
+    """The figures of one run."""
+    parts: Parts = []
+    parts.append(label("THIS RUN", "heading"))
+    figures = run.figures
+    if figures is None:
+        parts.append(label("Typed figures, no trace", "says"))
+        return parts + _typed_rows(run)
+    low = figures.low_1.by(school)
+    low_01 = figures.low_01.by(school)
+    parts += [
+        label(f"{fps_text(figures.average_fps)} frames per second", "says"),
+        figure_row("median", f"{fps_text(figures.median_fps)} fps"),
+        figure_row(f"1 % low, {school}", f"{fps_text(low)} fps"),
+        figure_row("0.1 % low", f"{fps_text(low_01)} fps"),
+        figure_row("steadiness", percent_text(figures.steadiness(school))),
+        figure_row("stutters a minute", f"{figures.stutters_per_min:.1f}"),
+        figure_row("time in stutter", percent_text(figures.stutter_time_share, decimals=1)),
+        figure_row("frames", count_text(figures.frames, "frame")),
+        figure_row("length", duration_text(figures.duration_s)),
+        8,
+        label("FRAGILE, ONE FRAME EACH", "heading"),
+        figure_row("minimum", f"{fps_text(figures.minimum_fps)} fps"),
+        figure_row("maximum", f"{fps_text(figures.maximum_fps)} fps"),
+    ]
+    for share in (0.01, 0.001):
+        why = why_no_low(figures.frames, share)
+        if why:
+            parts.append(label(why, "caution"))
+    if run.trim is not None:
+        parts += [8, label(f"trimmed{f': {run.trim.why}' if run.trim.why else ''}", "small")]
+    parts += [8, label(f"from {run.origin.file or run.origin.kind}", "small")]
+    return parts
+
+
+def _typed_rows(run: Run) -> Parts:
+    """The typed figures of a run, those that there are."""
+    typed = run.typed
+    if typed is None:
+        return []
+    rows: Parts = []
+    for name, value in (
+        ("average", typed.average_fps),
+        ("1 % low", typed.low_1_fps),
+        ("minimum", typed.minimum_fps),
+        ("maximum", typed.maximum_fps),
+    ):
+        if value is not None:
+            rows.append(figure_row(name, f"{fps_text(value)} fps"))
+    if typed.score is not None:
+        rows.append(figure_row("score", f"{typed.score:g}"))
+    rows += [figure_row(part.name, f"{part.score:g}") for part in typed.parts]
+    return rows
+
+
+def finding_parts(finding: Finding) -> Parts:
+    """A finding as the evidence column shows it: its name, what it says, what to do."""
+    kind = "error" if finding.severity is Severity.STOP else "caution"
+    return [
+        label(f"{finding.severity}: {CHECK_WORDS[finding.check]}", kind),
+        label(capital(finding.says)),
+        label(finding.remedy, "quiet"),
+        4,
+    ]

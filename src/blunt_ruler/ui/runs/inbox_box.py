@@ -1,0 +1,77 @@
+"""The inbox on the sheet: which folder is watched, and what became of each log in it."""
+
+from pathlib import Path
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QVBoxLayout,
+)
+
+from blunt_ruler.ui.parts import ElidedLabel, label
+
+
+class InboxBox(QFrame):
+    """The watched folder and its logs, the newest on top.
+
+    Signals:
+        watch_requested(object): watch this folder, none for None.
+        log_wanted(Path): look at this log and take it in by hand.
+    """
+
+    watch_requested = pyqtSignal(object)
+    log_wanted = pyqtSignal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self.words = ElidedLabel("quiet")
+        self.choose = QPushButton("Choose a folder…")
+        self.choose.clicked.connect(self._ask)
+        self.unwatch = QPushButton("Stop watching")
+        self.unwatch.clicked.connect(lambda: self.watch_requested.emit(None))
+        self.arrived = QListWidget()
+        self.arrived.setAccessibleName("Logs in the inbox")
+        self.arrived.setMaximumHeight(96)
+        self.arrived.itemActivated.connect(
+            lambda item: self.log_wanted.emit(item.data(Qt.ItemDataRole.UserRole))
+        )
+        head = QHBoxLayout()
+        head.addWidget(label("INBOX", "heading", wrap=False))
+        head.addWidget(self.words, 1)
+        head.addWidget(self.choose)
+        head.addWidget(self.unwatch)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 8, 12, 8)
+        column.addLayout(head)
+        column.addWidget(self.arrived)
+        self.show_folder(None)
+
+    def _ask(self) -> None:
+        text = QFileDialog.getExistingDirectory(self, "Folder where logs arrive")
+        if text:
+            self.watch_requested.emit(Path(text))
+
+    def show_folder(self, folder: Path | None) -> None:
+        """Say which folder is watched."""
+        self.unwatch.setVisible(folder is not None)
+        self.arrived.setVisible(folder is not None and self.arrived.count() > 0)
+        self.words.show_words(
+            "Choose the folder where your capture program drops its logs: each is taken in as it "
+            "is finished."
+            if folder is None
+            else f"Watching {folder}"
+        )
+
+    def add(self, path: Path, words: str) -> None:
+        """Say what became of a log; one that waits is opened with Enter."""
+        item = QListWidgetItem(f"{path.name}: {words}")
+        item.setData(Qt.ItemDataRole.UserRole, path)
+        item.setToolTip(item.text())
+        self.arrived.insertItem(0, item)
+        self.arrived.show()

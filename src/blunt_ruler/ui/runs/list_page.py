@@ -1,0 +1,341 @@
+"""All runs of the logbook, the trace of the chosen one, and what was decided of it."""
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QModelIndex, QSortFilterProxyModel, Qt, pyqtSignal
+from PyQt6.QtGui import QKeySequence, QShortcut
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QButtonGroup,
+    QHBoxLayout,
+    QHeaderView,
+    QLineEdit,
+    QPushButton,
+    QSplitter,
+    QTableView,
+    QVBoxLayout,
+    QWidget,
+)
+
+from blunt_ruler.core.checks.all import NOTHING, Checked
+from blunt_ruler.core.cutting import Cut, cut
+from blunt_ruler.core.frames import LowSchool
+from blunt_ruler.core.models import Contents, Decision, Run, Trace, Trim
+from blunt_ruler.core.preflight import skipped_before
+from blunt_ruler.core.text import count_text, fps_text
+from blunt_ruler.ui.desk import Spread
+from blunt_ruler.ui.jobs import Job, Jobs
+from blunt_ruler.ui.parts import label
+from blunt_ruler.ui.runs.evidence import Parts, before_and_after, finding_parts, run_parts
+from blunt_ruler.ui.runs.models import FILTER_ROLE, RUN_ROLE, SORT_ROLE, RunsModel, run_lines
+
+if TYPE_CHECKING:
+    from blunt_ruler.ui.runs.trace_panel import TracePanel
+
+DECISION_KEYS = {Decision.KEEP: "K", Decision.REDO: "R", Decision.SET_ASIDE: "S"}
+
+
+class ListPage(QWidget):
+    """All runs of the logbook.
+
+    Signals:
+        import_requested(): the reviewer wants to import logs.
+        trace_requested(str): show the trace at an address.
+        decision_requested(Run, Decision): keep, redo or set aside a run.
+        reason_requested(Run, str): say why.
+        trim_requested(Run, object): keep a part of the trace, all of it for None.
+        overlay_requested(list): the traces at these addresses are to be laid over.
+        evidence_changed(list): what the evidence column is to show.
+    """
+
+    import_requested = pyqtSignal()
+    trace_requested = pyqtSignal(str)
+    decision_requested = pyqtSignal(object, object)
+    reason_requested = pyqtSignal(object, str)
+    trim_requested = pyqtSignal(object, object)
+    overlay_requested = pyqtSignal(object)
+    evidence_changed = pyqtSignal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.body = QVBoxLayout(self)
+        self.body.setContentsMargins(0, 0, 0, 0)
+        self.checked = NOTHING
+        self._trying = Jobs(threads=1, parent=self)
+        self._try: Job | None = None
+        self._trace: Trace | None = None
+        self._cut: Cut | None = None
+        self._school = LowSchool.PERCENTILE
+        self._run_id: str | None = None
+        self._contents: Contents | None = None
+        self._shown_trace: str | None = None
+        bar = QHBoxLayout()
+        self.import_button = QPushButton("Import logs…")
+        self.import_button.setObjectName("primary")
+        self.import_button.clicked.connect(self.import_requested)
+        self.filter = QLineEdit()
+        self.filter.setPlaceholderText("Filter by title, rig, resolution or decision")
+        self.filter.setAccessibleName("Filter runs")
+        self.filter.setClearButtonEnabled(True)
+        self.counted = label("", "quiet", wrap=False)
+        bar.addWidget(self.import_button)
+        bar.addWidget(self.filter, 1)
+        bar.addWidget(self.counted)
+        self.body.addLayout(bar)
+        self.model = RunsModel()
+        self.sorted = QSortFilterProxyModel()
+        self.sorted.setSourceModel(self.model)
+        self.sorted.setSortRole(SORT_ROLE)
+        self.sorted.setFilterRole(FILTER_ROLE)
+        self.sorted.setFilterCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        self.table = QTableView()
+        self.table.setModel(self.sorted)
+        for model in (self.sorted, self.model):
+            model.setParent(self.table)  # so that the table never outlives its models
+        self._dress_table()
+        self.filter.textChanged.connect(self._on_filter)
+        self._plot_place = QVBoxLayout()
+        self._plot_place.setContentsMargins(0, 0, 0, 0)
+        self.panel: TracePanel | None = None
+        below = QWidget()
+        below.setLayout(self._plot_place)
+        split = QSplitter(Qt.Orientation.Vertical)
+        split.setChildrenCollapsible(False)
+        split.addWidget(self.table)
+        split.addWidget(below)
+        split.setSizes([250, 340])
+        self.split = split
+        self.body.addWidget(split, 1)
+        self.nothing = label(
+            "A frame log is any delimited file with one row per frame: a column of frame times, "
+            "of rates, or a running clock. Columns, units and decimal marks are found from the "
+            "content and shown before anything is imported.",
+            "quiet",
+        )
+        self.body.addWidget(self.nothing)
+        self.body.addStretch(0)
+        for decision, key in DECISION_KEYS.items():
+            shortcut = QShortcut(QKeySequence(key), self.table)
+            shortcut.setContext(Qt.ShortcutContext.WidgetShortcut)
+            shortcut.activated.connect(lambda decision=decision: self._decide(decision))
+
+    def _dress_table(self) -> None:
+        table = self.table
+        table.setAccessibleName("Runs")
+        table.setShowGrid(False)
+        table.setSortingEnabled(True)
+        table.sortByColumn(-1, Qt.SortOrder.AscendingOrder)
+        table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        table.setTabKeyNavigation(False)
+        table.setWordWrap(False)
+        side = table.verticalHeader()
+        if side is not None:
+            side.hide()
+            side.setDefaultSectionSize(27)
+        head = table.horizontalHeader()
+        if head is not None:
+            head.setHighlightSections(False)
+            head.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+            for column in (0, 1):
+                head.setSectionResizeMode(column, QHeaderView.ResizeMode.Stretch)
+            for column, width in ((2, 46), (3, 68), (4, 64), (5, 168), (6, 78)):
+                head.resizeSection(column, width)
+        selection = table.selectionModel()
+        if selection is not None:
+            selection.currentRowChanged.connect(self._on_row)
+
+    def show_spread(self, spread: Spread | None) -> None:
+        """Show every run of the logbook."""
+        runs = spread.contents.runs if spread else {}
+        for widget in (self.split, self.filter, self.counted):
+            widget.setVisible(bool(runs))
+        self.nothing.setVisible(not runs)
+        self.import_button.setEnabled(spread is not None)
+        if spread is None:
+            return
+        self._contents = spread.contents
+        self._school = spread.review.low_school if spread.review else LowSchool.PERCENTILE
+        self.model.show_lines(run_lines(spread.contents, self._school, self.checked))
+        self._count()
+        self._choose(self._run_id or next(iter(runs), None))
+        self._show_run(spread.contents.runs.get(self._run_id or ""))
+
+    def show_checked(self, checked: Checked) -> None:
+        """Take in what the checks found."""
+        self.checked = checked
+        if self._contents is not None:
+            self.model.show_lines(run_lines(self._contents, self._school, checked))
+            self.show_evidence()
+
+    def choose(self, run_id: str) -> None:
+        """Choose a run in the list, whatever the filter hides."""
+        self.filter.clear()
+        self._choose(run_id)
+
+    def _on_filter(self, words: str) -> None:
+        self.sorted.setFilterFixedString(words)
+        self._count()
+
+    def _count(self) -> None:
+        self.counted.setText(count_text(self.sorted.rowCount(), "run"))
+
+    def _choose(self, run_id: str | None) -> None:
+        for row, line in enumerate(self.model.lines):
+            if line.run.id == run_id:
+                self.table.setCurrentIndex(self.sorted.mapFromSource(self.model.index(row, 0)))
+                return
+
+    def _on_row(self, current: QModelIndex, _previous: QModelIndex) -> None:
+        run = current.data(RUN_ROLE) if current.isValid() else None
+        if isinstance(run, Run):
+            self._show_run(run)
+
+    def _show_run(self, run: Run | None) -> None:
+        self._run_id = run.id if run else None
+        self._cut = None
+        self.show_evidence()
+        if run is None or run.trace_sha256 is None:
+            self._shown_trace, self._trace = None, None
+            if self.panel is not None:
+                self.panel.show_run(run, None)
+        elif run.trace_sha256 != self._shown_trace or self._trace is None:
+            self._shown_trace, self._trace = run.trace_sha256, None
+            self.trace_requested.emit(run.trace_sha256)
+        elif self.panel is not None:
+            self.panel.show_run(run, self._trace, self._low_words(run))
+
+    def run(self) -> Run | None:
+        """The chosen run."""
+        return self._contents.runs.get(self._run_id or "") if self._contents else None
+
+    def _low_words(self, run: Run) -> str:
+        low = run.low_1_fps(self._school)
+        return "" if low is None else f"1 % low, {self._school}, {fps_text(low)} fps"
+
+    def show_evidence(self) -> None:
+        """Say what is known of the chosen run."""
+        run = self.run()
+        if run is None or self._contents is None:
+            self.evidence_changed.emit([])
+            return
+        parts: Parts = []
+        found = self.checked.by_run.get(run.id, ())
+        if found:
+            parts.append(label("FINDINGS", "heading"))
+            for finding in found:
+                parts += finding_parts(finding)
+            parts.append(10)
+        if self._cut is not None and self._cut.trim != run.trim:
+            parts += before_and_after(self._cut)
+        parts += [*run_parts(run, self._school), 14, *self._decision(run)]
+        skipped = skipped_before(self._contents, run)
+        if skipped:
+            parts += [14, label("PRE-FLIGHT STEPS SKIPPED BEFORE IT", "heading")]
+            parts += [label(words, "caution") for words in skipped]
+        self.evidence_changed.emit(parts)
+
+    # Trying a trim: figures before and after, off the interface thread
+
+    def _on_tried(self, trim: Trim | None) -> None:
+        trace = self._trace
+        if trace is None:
+            return
+        if self._try is not None:
+            self._try.cancel()
+
+        def work(step: Callable[[str, float], None]) -> Cut:
+            step("Measuring the part", 0.0)
+            return cut(trace, trim)
+
+        self._try = self._trying.run("Measuring the part", work, self._on_cut, self._on_cut_failed)
+
+    def _on_cut(self, made: Cut) -> None:
+        self._cut = made
+        self.show_evidence()
+
+    def _on_cut_failed(self, error: Exception) -> None:
+        if self.panel is not None:
+            self.panel.cursor.show_words(str(error))
+
+    def _decision(self, run: Run) -> list[QWidget | QHBoxLayout]:
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        group = QButtonGroup(self)
+        for decision, key in DECISION_KEYS.items():
+            button = QPushButton(str(decision).capitalize())
+            button.setStyleSheet("padding-left: 7px; padding-right: 7px;")
+            button.setCheckable(True)
+            button.setChecked(run.decision is decision)
+            button.setToolTip(f"Key {key} in the list")
+            button.clicked.connect(
+                lambda _checked, decision=decision: self.decision_requested.emit(run, decision)
+            )
+            group.addButton(button)
+            row.addWidget(button)
+        reason = QLineEdit(run.reason)
+        reason.setPlaceholderText("Why")
+        reason.setAccessibleName("Reason for the decision")
+        reason.setMaxLength(400)
+        reason.editingFinished.connect(
+            lambda: (
+                reason.text().strip() != run.reason
+                and self.reason_requested.emit(run, reason.text().strip())
+            )
+        )
+        return [label("DECISION", "heading"), row, reason]
+
+    def dress(self) -> None:
+        """Take on another theme's colours."""
+        if self.panel is not None:
+            self.panel.dress()
+
+    def _decide(self, decision: Decision) -> None:
+        run = self.table.currentIndex().data(RUN_ROLE)
+        if isinstance(run, Run) and run.decision is not decision:
+            self.decision_requested.emit(run, decision)
+
+    def show_trace(self, sha256: str, trace: Trace) -> None:
+        """Draw a trace that was asked for, unless another run was chosen meanwhile."""
+        if sha256 != self._shown_trace:
+            return
+        if self.panel is None:
+            from blunt_ruler.ui.runs.trace_panel import TracePanel  # pyqtgraph is slow to import
+
+            self.panel = TracePanel()
+            self.panel.trim_requested.connect(self.trim_requested)
+            self.panel.trim_tried.connect(self._on_tried)
+            self.panel.overlay_wanted.connect(self._on_overlay)
+            self._plot_place.addWidget(self.panel)
+        self._trace = trace
+        run = self.run()
+        if run is not None:
+            self.panel.show_run(run, trace, self._low_words(run))
+
+    def _on_overlay(self) -> None:
+        """Ask for the traces of the other kept passes of the cell."""
+        run = self.run()
+        if run is None or self._contents is None:
+            return
+        others = [
+            one.trace_sha256
+            for one in self._contents.runs.values()
+            if (one.rig_id, one.case_id) == (run.rig_id, run.case_id)
+            and one.id != run.id
+            and one.trace_sha256
+            and one.decision is Decision.KEEP
+        ]
+        self.overlay_requested.emit(others[:MOST_OVERLAID])
+
+    def show_overlaid(self, traces: list[Trace]) -> None:
+        """Lay traces over the shown one."""
+        if self.panel is not None and self.panel.overlay.isChecked():
+            self.panel.show_others(traces)
+
+    def wait(self) -> None:
+        """Let work under way end."""
+        self._trying.wait()
+
+
+MOST_OVERLAID = 8

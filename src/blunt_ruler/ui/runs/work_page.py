@@ -1,0 +1,390 @@
+"""The sheet at work: the next pass, large, and three ways to take it."""
+
+import time
+
+from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QProgressBar,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from blunt_ruler.bench.simulator import Setting, check_setting
+from blunt_ruler.bench.specs import bench_rigs, bench_titles
+from blunt_ruler.core.bench_day import BenchPlan, work_out
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.intake import Arrival, CaseName
+from blunt_ruler.core.models import Contents, Decision, Origin, Review, Trace
+from blunt_ruler.core.sheet import NextPass, newest_run, next_pass, pass_on, settings_of
+from blunt_ruler.core.text import duration_text
+from blunt_ruler.logbook.store import now_text
+from blunt_ruler.ui.desk import Spread
+from blunt_ruler.ui.jobs import Jobs
+from blunt_ruler.ui.parts import ElidedLabel, empty, label
+from blunt_ruler.ui.runs.inbox_box import InboxBox
+from blunt_ruler.ui.runs.live import LiveTaker, Taken
+
+PACES = {"as fast as it goes": False, "at its own pace": True}
+TICK_MS = 250
+
+
+class WorkPage(QWidget):
+    """What is to be taken now, and taking it.
+
+    Signals:
+        arrivals_ready(list): (Arrival, Trace) pairs to take in.
+        typing_requested(str, str): type figures for this rig and case, by their names.
+        line_changed(): there is another pass to say.
+        error_raised(object): an exception to show.
+    """
+
+    arrivals_ready = pyqtSignal(object)
+    typing_requested = pyqtSignal(str, str)
+    line_changed = pyqtSignal()
+    error_raised = pyqtSignal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._spread: Spread | None = None
+        self.worked: BenchPlan | None = None
+        self.going: NextPass | None = None
+        self.jobs = Jobs(threads=1, parent=self)
+        self.taker = LiveTaker(self)
+        self.taker.grew.connect(self._on_grew)
+        self.taker.taken.connect(self._on_taken)
+        self.taker.failed.connect(self._on_failed)
+        self._plot_place = QVBoxLayout()
+        self._plot_place.setContentsMargins(0, 0, 0, 0)
+        self._plot: object | None = None
+        self._timer = QTimer(self)
+        self._timer.setInterval(TICK_MS)
+        self._timer.timeout.connect(self._on_tick)
+        self._since: float | None = None
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(10)
+        column.addLayout(self._choice_bar())
+        column.addWidget(self._sheet())
+        column.addLayout(self._take_bar())
+        self.live = QWidget()
+        self.live.setLayout(self._plot_place)
+        self.live.hide()
+        column.addWidget(self.live, 1)
+        self.inbox = InboxBox()
+        column.addWidget(self.inbox)
+        self._gap = QWidget()
+        column.addWidget(self._gap, 1)
+
+    # Layout
+
+    def _choice_bar(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        self.rig, self.case = QComboBox(), QComboBox()
+        for box, name in ((self.rig, "Rig of the pass"), (self.case, "Case of the pass")):
+            box.setAccessibleName(name)
+            box.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+            box.activated.connect(self._on_chosen)
+        self.back = QPushButton("Next in the plan")
+        self.back.clicked.connect(self._go_on)
+        row.addWidget(self.rig, 2)
+        row.addWidget(self.case, 3)
+        row.addWidget(self.back)
+        return row
+
+    def _sheet(self) -> QFrame:
+        card = QFrame()
+        card.setObjectName("card")
+        card.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
+        self.rig_words = ElidedLabel("quiet")
+        self.case_words = ElidedLabel("blunt")
+        self.case_words.setStyleSheet("font-size: 20px;")
+        self.clock = label("0:00", "figure", wrap=False)
+        self.clock.setStyleSheet("font-size: 20px; font-weight: 600;")
+        self.clock.setAccessibleName("Time since the pass began")
+        self.start = QPushButton("Start the clock")
+        self.start.clicked.connect(self._on_clock)
+        self.settings = QGridLayout()
+        self.settings.setHorizontalSpacing(18)
+        self.settings.setVerticalSpacing(3)
+        self.steps = QVBoxLayout()
+        self.steps.setSpacing(4)
+        head = QHBoxLayout()
+        names = QVBoxLayout()
+        names.setSpacing(0)
+        names.addWidget(self.rig_words)
+        names.addWidget(self.case_words)
+        head.addLayout(names, 1)
+        head.addWidget(self.clock)
+        head.addWidget(self.start)
+        body = QHBoxLayout()
+        body.setSpacing(28)
+        left, right = QVBoxLayout(), QVBoxLayout()
+        for column, words in ((left, "SETTINGS"), (right, "BEFORE IT")):
+            heading = label(words, "heading", wrap=False)
+            heading.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
+            column.setSpacing(4)
+            column.addWidget(heading)
+        left.addLayout(self.settings)
+        left.addStretch(1)
+        right.addLayout(self.steps)
+        right.addStretch(1)
+        body.addLayout(left, 1)
+        body.addLayout(right, 1)
+        around = QVBoxLayout(card)
+        around.setContentsMargins(16, 12, 16, 14)
+        around.setSpacing(10)
+        around.addLayout(head)
+        around.addLayout(body)
+        self.card = card
+        return card
+
+    def _take_bar(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        self.take = QPushButton("Take the next run")
+        self.take.setObjectName("primary")
+        self.take.setToolTip("Plays it on the simulated bench (Ctrl+T)")
+        self.take.clicked.connect(self.take_run)
+        self.pace = QComboBox()
+        self.pace.setAccessibleName("Pace of the simulated bench")
+        self.pace.setFixedWidth(148)
+        self.pace.addItems(list(PACES))
+        self.typing = QPushButton("Type its figures")
+        self.typing.clicked.connect(self._on_typing)
+        self.why_not = ElidedLabel("small")
+        self.bar = QProgressBar()
+        self.bar.setRange(0, 1000)
+        self.bar.setTextVisible(False)
+        self.bar.setAccessibleName("How far the run is")
+        self.bar.hide()
+        self.stop = QPushButton("Stop")
+        self.stop.setToolTip("What was recorded so far is kept, to be redone")
+        self.stop.clicked.connect(self.taker.stop)
+        self.stop.hide()
+        for widget in (self.take, self.pace, self.typing):
+            row.addWidget(widget)
+        row.addWidget(self.why_not, 1)
+        row.addWidget(self.bar, 1)
+        row.addWidget(self.stop)
+        return row
+
+    # Showing
+
+    def show_spread(self, spread: Spread | None) -> None:
+        """Work out what comes next in the present review."""
+        self._spread = spread
+        if spread is None or spread.review is None:
+            self._show_pass(None)
+            return
+        contents, review = spread.contents, spread.review
+
+        def work(_step: object) -> tuple[BenchPlan, NextPass | None]:
+            worked = work_out(contents, review)
+            return worked, next_pass(contents, review, worked)
+
+        self.jobs.run(
+            "Looking for the next pass",
+            work,
+            lambda found: self._on_worked(contents, review, *found),
+            self.error_raised.emit,
+        )
+
+    def _on_worked(
+        self, contents: Contents, review: Review, worked: BenchPlan, going: NextPass | None
+    ) -> None:
+        self.worked = worked
+        for box, names in (
+            (self.rig, [(contents.rigs[s.rig_id].name, s.rig_id) for s in review.seats]),
+            (self.case, [(contents.case_label(one), one) for one in review.case_ids]),
+        ):
+            box.clear()
+            for name, key in names:
+                box.addItem(name, key)
+        self._show_pass(going)
+
+    def _show_pass(self, going: NextPass | None) -> None:
+        self.going = going
+        spread = self._spread
+        empty(self.settings)
+        empty(self.steps)
+        ready = going is not None and spread is not None
+        for widget in (self.card, self.take, self.pace, self.typing):
+            widget.setVisible(ready)
+        if going is None or spread is None:
+            self.why_not.show_words("")
+            self.line_changed.emit()
+            return
+        contents = spread.contents
+        self.rig.setCurrentIndex(self.rig.findData(going.rig_id))
+        self.case.setCurrentIndex(self.case.findData(going.case_id))
+        case = contents.cases[going.case_id]
+        self.rig_words.show_words(
+            f"{contents.rigs[going.rig_id].name}, pass {going.repeat}, "
+            f"{duration_text(going.pass_s)}"
+        )
+        self.case_words.show_words(contents.titles[case.title_id].name)
+        for row, (name, words) in enumerate(settings_of(case)):
+            self.settings.addWidget(label(name, "quiet", wrap=False), row, 0)
+            value = ElidedLabel("figure")
+            value.show_words(words)
+            self.settings.addWidget(value, row, 1)
+        for step in going.steps or ("Nothing: the case is set up.",):
+            if going.steps:
+                box = QCheckBox(step)
+                box.setAccessibleName(step)
+                self.steps.addWidget(box)
+            else:
+                self.steps.addWidget(label(step, "quiet"))
+        why = self._why_not()
+        self.take.setEnabled(why == "" and not self.taker.is_running)
+        self.why_not.show_words(why)
+        self.line_changed.emit()
+
+    def _why_not(self) -> str:
+        """Why the simulated bench cannot play this pass; blank where it can."""
+        try:
+            self._setting()
+        except UserFixable as error:
+            return f"The simulated bench cannot play it: {error.what}."
+        return ""
+
+    def _setting(self) -> tuple[str, Setting]:
+        assert self._spread is not None and self.going is not None
+        contents = self._spread.contents
+        rig = contents.rigs[self.going.rig_id].name
+        case = contents.cases[self.going.case_id]
+        title = contents.titles[case.title_id].name
+        if rig not in bench_rigs():
+            raise UserFixable("rig", f"it has no rig “{rig}”", "Add it to its data files")
+        if title not in bench_titles():
+            raise UserFixable("title", f"it has no title “{title}”", "Add it to its data files")
+        setting = Setting(bench_titles()[title], case.resolution, case.preset, self.going.pass_s)
+        check_setting(setting)
+        return rig, setting
+
+    def _on_chosen(self) -> None:
+        """Another pass than the planned one was chosen."""
+        spread = self._spread
+        if spread is None or spread.review is None or self.worked is None:
+            return
+        last = newest_run(spread.contents, spread.review)
+        rig_id, case_id = self.rig.currentData(), self.case.currentData()
+        if rig_id and case_id:
+            self._show_pass(pass_on(spread.contents, self.worked, rig_id, case_id, last))
+
+    def _go_on(self) -> None:
+        spread = self._spread
+        if spread is not None and spread.review is not None and self.worked is not None:
+            self._show_pass(next_pass(spread.contents, spread.review, self.worked))
+
+    # The clock
+
+    def _on_clock(self) -> None:
+        if self._since is None:
+            self._since = time.monotonic()
+            self._timer.start()
+            self.start.setText("Stop the clock")
+        else:
+            self._since = None
+            self._timer.stop()
+            self.start.setText("Start the clock")
+
+    def _on_tick(self) -> None:
+        if self._since is not None:
+            seconds = int(time.monotonic() - self._since)
+            self.clock.setText(f"{seconds // 60}:{seconds % 60:02d}")
+
+    # Taking a run
+
+    def take_run(self) -> None:
+        """Play the shown pass on the simulated bench and take it in."""
+        if self.going is None or self.taker.is_running or self._why_not():
+            return
+        rig, setting = self._setting()
+        self._taking = self.going
+        seed = abs(hash_of(self.going.rig_id, self.going.case_id))
+        self.taker.start(
+            bench_rigs()[rig], setting, seed, self.going.repeat, PACES[self.pace.currentText()]
+        )
+        self.take.setEnabled(False)
+        self.why_not.hide()
+        for widget in (self.bar, self.stop, self.live):
+            widget.show()
+        self._gap.hide()
+        self.bar.setValue(0)
+
+    def _on_grew(self, trace: Trace, share: float) -> None:
+        from blunt_ruler.ui.runs.trace_plot import Shown, TracePlot  # pyqtgraph is slow to import
+
+        if not isinstance(self._plot, TracePlot):
+            self._plot = TracePlot()
+            self._plot_place.addWidget(self._plot)
+        self._plot.show_trace(Shown(trace.frame_times_ms, trace.telemetry))
+        self.bar.setValue(round(share * 1000))
+
+    def _on_taken(self, taken: Taken) -> None:
+        self._rest()
+        spread, going = self._spread, self._taking
+        if spread is None:
+            return
+        contents = spread.contents
+        case = contents.cases[going.case_id]
+        stopped = taken.stopped_at_s
+        arrival = Arrival(
+            rig=contents.rigs[going.rig_id].name,
+            case=CaseName(
+                contents.titles[case.title_id].name, case.scene, case.resolution, case.preset
+            ),
+            figures=None,
+            trace_sha256=None,
+            origin=Origin(kind="simulated"),
+            taken_at=now_text(),
+            case_id=case.id,
+            decision=Decision.KEEP if stopped is None else Decision.REDO,
+            reason="" if stopped is None else f"stopped after {duration_text(stopped)}",
+        )
+        self.arrivals_ready.emit([(arrival, taken.trace)])
+
+    def _on_failed(self, error: Exception) -> None:
+        self._rest()
+        self.error_raised.emit(error)
+
+    def _rest(self) -> None:
+        self.bar.hide()
+        self.stop.hide()
+        self.why_not.show()
+        self.take.setEnabled(True)
+
+    def _on_typing(self) -> None:
+        if self._spread is not None and self.going is not None:
+            contents = self._spread.contents
+            self.typing_requested.emit(
+                contents.rigs[self.going.rig_id].name, contents.case_label(self.going.case_id)
+            )
+
+    def dress(self) -> None:
+        """Take on another theme's colours."""
+        from blunt_ruler.ui.runs.trace_plot import TracePlot
+
+        if isinstance(self._plot, TracePlot):
+            self._plot.dress()
+
+    def wait(self) -> None:
+        """Stop what is under way."""
+        self.taker.wait()
+        self.jobs.wait()
+
+
+def hash_of(*words: str) -> int:
+    """A seed for a cell that is the same in every session."""
+    import zlib
+
+    return zlib.crc32("/".join(words).encode())

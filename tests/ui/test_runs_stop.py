@@ -1,0 +1,242 @@
+"""Runs, driven: take a run live, stop one, trim and undo, redo, paste a grid, watch an inbox."""
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QApplication
+
+from blunt_ruler.bench.log_files import HABITS, write_log
+from blunt_ruler.bench.simulator import Setting, play_run
+from blunt_ruler.bench.specs import bench_rigs, bench_titles
+from blunt_ruler.core.models import Decision
+
+MENU_RUN = "workbench-marram-12_low-lantern-1080p_1"
+
+
+@pytest.fixture
+def runs(demo_window, settle, qtbot):
+    demo_window.go_to("Runs")
+    stop = demo_window.runs
+    qtbot.waitUntil(lambda: bool(stop.list.checked.findings), timeout=60_000)
+    qtbot.waitUntil(lambda: stop.work.going is not None, timeout=60_000)
+    settle(demo_window)
+    return stop
+
+
+def contents(window):
+    return window.desk.spread.contents
+
+
+def idle(runs, window, qtbot, settle):
+    qtbot.waitUntil(lambda: not runs.work.taker.is_running, timeout=60_000)
+    settle(window)
+    qtbot.waitUntil(
+        lambda: not runs.work.jobs._running and not window.desk.checks._running, timeout=60_000
+    )
+
+
+def test_one_key_takes_the_next_run_of_the_plan(runs, demo_window, qtbot, settle):
+    before = runs.work.going
+    assert "100 passes left" in runs.blunt.text() or runs.work.worked is not None
+    qtbot.keyClick(demo_window, Qt.Key.Key_T, Qt.KeyboardModifier.ControlModifier)
+    idle(runs, demo_window, qtbot, settle)
+    run = list(contents(demo_window).runs.values())[-1]
+    assert (run.rig_id, run.case_id, run.repeat) == (before.rig_id, before.case_id, before.repeat)
+    assert run.origin.kind == "simulated"
+    assert run.decision is Decision.KEEP
+    assert run.figures.duration_s == pytest.approx(30.0, abs=0.2)
+    assert run.observed.gauges
+    assert runs.work.going.left == before.left - 1
+    assert f"{before.left - 1} passes left" in runs.blunt.text()
+    demo_window.desk.undo()
+    settle(demo_window)
+    assert run.id not in contents(demo_window).runs
+
+
+def test_a_run_that_is_stopped_is_kept_to_be_redone(runs, demo_window, qtbot, settle):
+    runs.work.pace.setCurrentText("at its own pace")
+    left = runs.work.going.left
+    runs.show_page("At work")
+    runs.work.take_run()
+    assert not runs.work.take.isEnabled()
+    qtbot.waitUntil(lambda: runs.work._plot is not None, timeout=60_000)
+    qtbot.mouseClick(runs.work.stop, Qt.MouseButton.LeftButton)
+    idle(runs, demo_window, qtbot, settle)
+    run = list(contents(demo_window).runs.values())[-1]
+    assert run.decision is Decision.REDO
+    assert run.reason.startswith("stopped after")
+    assert run.figures.duration_s < 10
+    assert runs.work.going.left == left  # it still has to be taken
+
+
+def test_a_menu_is_cut_shown_before_and_after_and_brought_back(runs, demo_window, qtbot, settle):
+    runs.show_run(MENU_RUN)
+    qtbot.waitUntil(lambda: runs.list.panel is not None, timeout=60_000)
+    settle(demo_window)
+    panel = runs.list.panel
+    qtbot.mouseClick(panel.propose, Qt.MouseButton.LeftButton)
+    assert panel.tried().from_s == pytest.approx(7.0, abs=0.05)
+    assert panel.tried().to_s is None or panel.tried().to_s > 36.9
+    qtbot.waitUntil(lambda: runs.list._cut is not None, timeout=60_000)
+    texts = [one.text() for one in runs.evidence.findChildren(type(runs.blunt).__mro__[1])]
+    assert any("329.2 → 214" in text for text in texts)
+    qtbot.mouseClick(panel.apply, Qt.MouseButton.LeftButton)
+    idle(runs, demo_window, qtbot, settle)
+    trimmed = contents(demo_window).runs[MENU_RUN]
+    assert trimmed.figures.average_fps == pytest.approx(214.0, abs=0.5)
+    assert "menu" in trimmed.trim.why
+    assert MENU_RUN not in runs.list.checked.by_run  # nothing is left to find
+    demo_window.desk.undo()
+    idle(runs, demo_window, qtbot, settle)
+    assert contents(demo_window).runs[MENU_RUN].trim is None
+    assert contents(demo_window).runs[MENU_RUN].figures.average_fps > 300
+
+
+def test_handles_and_fields_move_together(runs, demo_window, qtbot, settle):
+    runs.show_run(MENU_RUN)
+    qtbot.waitUntil(lambda: runs.list.panel is not None, timeout=60_000)
+    settle(demo_window)
+    panel = runs.list.panel
+    panel.plot.region.setRegion((3.0, 20.0))
+    assert (panel.from_s.value(), panel.to_s.value()) == (3.0, 20.0)
+    panel.from_s.setFocus()
+    panel.from_s.stepUp()
+    assert panel.plot.region.getRegion()[0] == pytest.approx(3.1)
+    panel.from_s.setValue(20.0)  # nothing would be left
+    qtbot.waitUntil(lambda: "fewer than 2 frames" in panel.cursor.toolTip(), timeout=60_000)
+
+
+def test_the_views_of_a_trace_and_the_other_passes(runs, demo_window, qtbot, settle):
+    runs.show_run("sluice-marram-12_tidewrack-1080p_1")
+    qtbot.waitUntil(lambda: runs.list.panel is not None, timeout=60_000)
+    settle(demo_window)
+    panel = runs.list.panel
+    panel.overlay.setChecked(True)
+    settle(demo_window)
+    assert len(panel.plot._others) == 2
+    panel.plot.put_cursor(10.0)
+    assert "10.00 s" in panel.cursor.toolTip()
+    assert "card busy" in panel.cursor.toolTip()
+    for name in ("Distribution", "Percentiles", "Trace"):
+        panel.bar.show_page(name)
+    assert len(panel.percentiles._items) == 3
+    panel.lanes.setChecked(False)
+    assert panel.plot.lanes == []
+    panel.overlay.setChecked(False)
+    assert panel.plot._others == []
+
+
+def test_findings_lead_to_their_run_and_redo_goes_back_into_the_plan(
+    runs, demo_window, qtbot, settle
+):
+    runs.show_page("Findings")
+    page = runs.findings
+    names = [page.tree.topLevelItem(row).text(0) for row in range(page.tree.topLevelItemCount())]
+    assert names[0] == "frame cap or refresh lock"
+    assert "recorder on" in names
+    page.tree.setCurrentItem(page.tree.topLevelItem(0))
+    left = runs.work.going.left
+    run = contents(demo_window).runs["sluice-marram-12_copper-meridian-1080p_2"]
+    demo_window.desk.decide(run, Decision.REDO)
+    idle(runs, demo_window, qtbot, settle)
+    assert runs.work.going.left == left + 1
+    page.tree.setCurrentItem(page.tree.topLevelItem(0))
+    qtbot.mouseClick(page.show_run, Qt.MouseButton.LeftButton)
+    assert runs.list._run_id == "sluice-marram-12_copper-meridian-1080p_1"
+
+
+def test_a_kept_fault_is_counted_and_must_be_redone(runs, demo_window, qtbot, settle):
+    run = contents(demo_window).runs["sluice-marram-12_skitter-1080p_1"]
+    kept = run.model_copy(update={"decision": Decision.KEEP, "reason": ""})
+    demo_window.desk.commit("keep it", put=[kept])
+    idle(runs, demo_window, qtbot, settle)
+    runs.show_page("All runs")
+    assert "190 of 191 kept runs are sound; 1 run must be taken again" in runs.blunt.text()
+
+
+def test_another_line_gives_other_findings(runs, demo_window, qtbot, settle):
+    runs.show_page("Thresholds")
+    field = runs.lines.form.fields["shortest_s"]
+    field.box.setText("33")
+    field.box.editingFinished.emit()
+    idle(runs, demo_window, qtbot, settle)
+    assert sum(one.check == "too_short" for one in runs.list.checked.findings) > 100
+    assert demo_window.desk.spread.review.thresholds.shortest_s == 33
+    qtbot.mouseClick(runs.lines.defaults, Qt.MouseButton.LeftButton)
+    idle(runs, demo_window, qtbot, settle)
+    assert not any(one.check == "too_short" for one in runs.list.checked.findings)
+
+
+PASTED = """rig\tcase\taverage\t1 % low
+Built-in iG-6\tLow Lantern / harbour night / 1080p / High\t54,1\t47.2
+Sluice Marram 12\tLow Lantern / harbour night / 1080p / High\t1O1\t90
+Groyne Marram 12\tLow Lantern / harbour night / 1080p / High\t88\t99
+\tLow Lantern\t60\t
+"""
+
+
+def test_a_pasted_grid_is_checked_cell_by_cell_and_keeps_what_is_wrong(
+    runs, demo_window, qtbot, settle
+):
+    runs.show_page("Type in")
+    page = runs.typing
+    QApplication.clipboard().setText(PASTED)
+    page.grid.setCurrentCell(0, 0)
+    qtbot.mouseClick(page.paste, Qt.MouseButton.LeftButton)
+    assert "Row 2, average: “1O1” is no number" in page.wrong.text()
+    assert "2 more" in page.wrong.text()
+    assert page.take.text() == "Take in 1 row"
+    qtbot.mouseClick(page.take, Qt.MouseButton.LeftButton)
+    settle(demo_window)
+    run = list(contents(demo_window).runs.values())[-1]
+    assert (run.origin.kind, run.typed.average_fps, run.repeat) == ("typed", 54.1, 5)
+    assert [row[2] for row in page.rows()[:3]] == ["1O1", "88", "60"]  # nothing typed is lost
+    page.grid.item(0, 2).setText("101")
+    assert page.take.text() == "Take in 1 row"
+
+
+def test_published_figures_stay_apart_from_own_runs(runs, demo_window, qtbot, settle):
+    page = runs.typing
+    page.show_kind("Published elsewhere")
+    QApplication.clipboard().setText(
+        "Sluice Marram 12;Tidewrack / 1080p;71.5;;Harbour Quarterly;2026-09;older driver"
+    )
+    page.grid.setCurrentCell(0, 0)
+    page.paste_rows()
+    before = demo_window.desk.spread.board.cells
+    page.take_in()
+    settle(demo_window)
+    (known,) = contents(demo_window).published.values()
+    assert (known.source, known.average_fps, known.differs) == (
+        "Harbour Quarterly",
+        71.5,
+        "older driver",
+    )
+    assert demo_window.desk.spread.board.cells == before
+    assert page.known.rowCount() == 1
+    page.known.selectRow(0)
+    qtbot.mouseClick(page.drop, Qt.MouseButton.LeftButton)
+    settle(demo_window)
+    assert contents(demo_window).published == {}
+
+
+def test_a_log_in_the_inbox_is_taken_in_where_its_name_says(
+    runs, demo_window, qtbot, settle, tmp_path
+):
+    folder = tmp_path / "inbox"
+    folder.mkdir()
+    runs.inbox_requested.emit(folder)
+    setting = Setting(bench_titles()["Tidewrack"], "1440p", "High", 22.0)
+    trace = play_run(bench_rigs()["Groyne Marram 12"], setting, 8)
+    write_log(folder / "groyne-marram-12_tidewrack_1440p_high.csv", trace, HABITS["plain"])
+    (folder / "unknown.csv").write_text("frame time ms\nnot a number\n")
+    arrived = runs.work.inbox.arrived
+    qtbot.waitUntil(lambda: arrived.count() == 2, timeout=60_000)
+    settle(demo_window)
+    said = sorted(arrived.item(row).text() for row in range(2))
+    assert "taken in as Groyne Marram 12, Tidewrack / coast run / 1440p / High" in said[0]
+    assert "by its name" in said[0]
+    assert said[1].startswith("unknown.csv: ")
+    run = list(contents(demo_window).runs.values())[-1]
+    assert (run.rig_id, run.case_id) == ("groyne-marram-12", "tidewrack-1440p")
+    runs.inbox_requested.emit(None)
+    assert runs.work.inbox.unwatch.isHidden()
