@@ -40,7 +40,8 @@ def settle(qtbot):
     """Wait until the desk has nothing under way and the window has drawn."""
 
     def settle(window):
-        qtbot.waitUntil(lambda: not window.desk.jobs._running, timeout=60_000)
+        desk = window.desk
+        qtbot.waitUntil(lambda: not desk.jobs._running and not desk.checks._running, timeout=60_000)
         qtbot.wait(1)
 
     return settle

@@ -31,6 +31,12 @@ def rate_of(facts: RunFacts) -> float | None:
     return facts.run.typed.score if facts.run.typed else None
 
 
+def _alike(facts: RunFacts, others: Sequence[RunFacts]) -> list[RunFacts]:
+    """Those that tell the same quantity as a run: rates beside rates, scores beside scores."""
+    has_rate = facts.run.average_fps is not None
+    return [one for one in others if (one.run.average_fps is not None) == has_rate]
+
+
 def by_cell(runs: Sequence[RunFacts]) -> dict[Cell, list[RunFacts]]:
     """Runs by rig and case."""
     cells: dict[Cell, list[RunFacts]] = defaultdict(list)
@@ -46,7 +52,8 @@ def spread_by_title(sound: Mapping[Cell, Sequence[RunFacts]]) -> dict[str, float
     of_title: dict[str, list[float]] = defaultdict(list)
     floors: dict[str, float] = {}
     for repeats in sound.values():
-        logs = [math.log(rate) for facts in repeats if (rate := rate_of(facts))]
+        alike = _alike(repeats[0], repeats)
+        logs = [math.log(rate) for facts in alike if (rate := rate_of(facts))]
         case = repeats[0].case
         if case is None:
             continue
@@ -67,8 +74,8 @@ def disagreeing_repeat(
 
     Of two passes alone nobody can say which is wrong: the later one is named.
     """
-    rates = {facts.run.id: rate for facts in sound if (rate := rate_of(facts))}
     for facts in repeats:
+        rates = {one.run.id: rate for one in _alike(facts, sound) if (rate := rate_of(one))}
         own = rate_of(facts)
         others = [rate for run_id, rate in rates.items() if run_id != facts.run.id]
         if own is None or not others or facts.found:
@@ -141,7 +148,8 @@ def typed_misfit(
         own = rate_of(facts)
         if facts.run.typed is None or own is None or facts.found:
             continue
-        others = [r for one in sound if one.run.id != facts.run.id and (r := rate_of(one))]
+        alike = _alike(facts, sound)
+        others = [r for one in alike if one.run.id != facts.run.id and (r := rate_of(one))]
         if not others:
             continue
         middle = median(others)

@@ -164,9 +164,12 @@ class ListPage(QWidget):
 
     def show_checked(self, checked: Checked) -> None:
         """Take in what the checks found."""
-        self.checked = checked
-        if self._contents is not None:
-            self.model.show_lines(run_lines(self._contents, self._school, checked))
+        before, self.checked = self.checked, checked
+        if self._contents is None:
+            return
+        self.model.show_lines(run_lines(self._contents, self._school, checked))
+        # What is being typed beside the run stays where nothing new is to be said of it.
+        if before.by_run.get(self._run_id or "") != checked.by_run.get(self._run_id or ""):
             self.show_evidence()
 
     def choose(self, run_id: str) -> None:

@@ -1,0 +1,98 @@
+"""The inbox waits for slow writers and forgets what vanishes; it changes nothing in the folder."""
+
+import threading
+import time
+
+import pytest
+
+from blunt_ruler.bench.inbox import BadInbox, Inbox
+
+SETTLED_S = 0.4
+
+
+@pytest.fixture
+def watched(tmp_path):
+    ready, there = [], threading.Condition()
+
+    def on_ready(path):
+        with there:
+            ready.append((path.name, path.read_text()))
+            there.notify_all()
+
+    inbox = Inbox(tmp_path, on_ready, SETTLED_S)
+    inbox.start()
+
+    def wait_for(count, within_s=20.0):
+        with there:
+            assert there.wait_for(lambda: len(ready) >= count, within_s), ready
+        return ready
+
+    yield tmp_path, wait_for, ready, inbox
+    inbox.stop()
+
+
+def test_a_finished_log_is_handed_over_once_and_left_as_it_is(watched):
+    folder, wait_for, ready, _ = watched
+    (folder / "a.csv").write_text("1\n2\n")
+    assert wait_for(1) == [("a.csv", "1\n2\n")]
+    time.sleep(3 * SETTLED_S)
+    assert len(ready) == 1
+    assert (folder / "a.csv").read_text() == "1\n2\n"
+
+
+def test_a_log_that_grows_slowly_is_waited_for(watched):
+    folder, wait_for, ready, inbox = watched
+    with (folder / "slow.csv").open("w") as file:
+        for row in range(8):
+            file.write(f"{row}\n")
+            file.flush()
+            time.sleep(SETTLED_S / 3)
+            assert not ready
+        assert inbox.waiting
+    assert wait_for(1) == [("slow.csv", "0\n1\n2\n3\n4\n5\n6\n7\n")]
+
+
+def test_an_unfinished_name_counts_from_its_renaming_on(watched):
+    folder, wait_for, ready, _ = watched
+    part = folder / "run.csv.part"
+    part.write_text("1\n2\n")
+    time.sleep(3 * SETTLED_S)
+    assert not ready
+    part.rename(folder / "run.csv")
+    assert wait_for(1) == [("run.csv", "1\n2\n")]
+
+
+def test_a_log_that_vanishes_is_forgotten(watched):
+    folder, wait_for, ready, inbox = watched
+    gone = folder / "gone.csv"
+    gone.write_text("1\n")
+    gone.unlink()
+    (folder / "stays.csv").write_text("2\n")
+    assert wait_for(1) == [("stays.csv", "2\n")]
+    time.sleep(2 * SETTLED_S)
+    assert len(ready) == 1
+    assert inbox.waiting == ()
+
+
+def test_a_log_written_anew_is_handed_over_again_and_other_files_never(watched):
+    folder, wait_for, _, _ = watched
+    (folder / "notes.md").write_text("x")
+    (folder / ".hidden.csv").write_text("x")
+    (folder / "a.log").write_text("1\n")
+    wait_for(1)
+    (folder / "a.log").write_text("1\n2\n")
+    assert [name for name, _ in wait_for(2)] == ["a.log", "a.log"]
+
+
+def test_an_empty_file_is_waited_for(watched):
+    folder, wait_for, ready, _ = watched
+    (folder / "empty.csv").touch()
+    time.sleep(3 * SETTLED_S)
+    assert not ready
+    (folder / "empty.csv").write_text("1\n")
+    assert wait_for(1) == [("empty.csv", "1\n")]
+
+
+def test_a_folder_that_is_not_there_is_refused(tmp_path):
+    with pytest.raises(BadInbox, match="no such folder"):
+        Inbox(tmp_path / "none", print).start()

@@ -1,0 +1,143 @@
+"""Checks whose faults are in words and figures rather than in a trace."""
+
+import pytest
+
+from blunt_ruler.core.checks.all import check_runs, checks_line, to_redo
+from blunt_ruler.core.checks.findings import Check
+from blunt_ruler.core.models import Decision, Origin, PartScore, Run, TypedFigures
+from blunt_ruler.core.parts import Tick, TickState
+
+RIG, CASE = "groyne-marram-12", "tidewrack-1080p"
+
+
+def typed(lab, average=None, repeat=1, **figures):
+    return lab.put(
+        Run(
+            id=f"typed {repeat}",
+            rig_id=RIG,
+            case_id=CASE,
+            repeat=repeat,
+            origin=Origin(kind="typed"),
+            typed=TypedFigures(average_fps=average, **figures),
+        )
+    )
+
+
+def names(lab, run):
+    found = check_runs(lab.contents, lab.review).by_run.get(run.id, ())
+    return {finding.check for finding in found}
+
+
+@pytest.mark.parametrize(
+    "figures",
+    [
+        {"average": 60, "low_1_fps": 70},
+        {"average": 60, "low_1_fps": 40, "minimum_fps": 45},
+        {"average": 60, "maximum_fps": 55},
+        {
+            "score": 5000,
+            "parts": (
+                PartScore(name="graphics", score=4225, weight=0.85),
+                PartScore(name="cpu", score=2407, weight=0.15),
+            ),
+        },
+    ],
+)
+def test_typed_figures_that_contradict_one_another(lab, figures):
+    assert names(lab, typed(lab, **figures)) == {Check.IMPOSSIBLE_FIGURES}
+
+
+def test_typed_figures_that_can_be(lab):
+    # Common practice, no source: 4,225 and 2,407 weighted 0.85 and 0.15 give 3,795.
+    parts = (
+        PartScore(name="graphics", score=4225, weight=0.85),
+        PartScore(name="cpu", score=2407, weight=0.15),
+    )
+    assert names(lab, typed(lab, score=3795, parts=parts)) == set()
+    assert names(lab, typed(lab, 60, 2, low_1_fps=48, minimum_fps=30, maximum_fps=90)) == set()
+
+
+def test_a_slip_of_the_keys_is_asked_after(lab):
+    for repeat, rate in ((1, 52.0), (2, 51.0)):
+        typed(lab, rate, repeat)
+    slip = typed(lab, 519.0, 3)
+    (finding,) = check_runs(lab.contents, lab.review).by_run[slip.id]
+    assert finding.check is Check.IMPOSSIBLE_FIGURES
+    assert "Was 51.9 meant?" in finding.remedy
+
+
+def test_one_trace_behind_two_runs(lab):
+    first = lab.take(RIG, CASE, 1)
+    second = lab.put(first.model_copy(update={"id": "again", "repeat": 2}))
+    assert Check.SAME_TRACE in names(lab, second)
+    assert Check.SAME_TRACE not in names(lab, first)
+
+
+def test_another_card_by_name_memory_or_pre_flight(lab):
+    run = lab.take(RIG, CASE, 1)
+    other = run.model_copy(update={"origin": Origin(kind="log", says=(("card", "Marram 8"),))})
+    assert names(lab, lab.put(other)) == {Check.WRONG_DEVICE}
+    fits = run.model_copy(update={"origin": Origin(kind="log", says=(("gpu", "marram 12"),))})
+    assert names(lab, lab.put(fits)) == set()
+    tick = Tick(id="t", rig_id=RIG, step="memory", state=TickState.DONE, at="", reading="8")
+    lab.contents = lab.contents.with_records({"ticks": {"t": tick}})
+    assert names(lab, run) == {Check.WRONG_DEVICE}
+
+
+def test_a_log_that_names_other_settings(lab):
+    run = lab.take(RIG, CASE, 1)
+    says = (("resolution", "2560x1440"), ("preset", "high"))
+    other = lab.put(run.model_copy(update={"origin": Origin(kind="log", says=says)}))
+    assert names(lab, other) == {Check.SETTINGS_CHANGED}
+
+
+def test_a_narrow_link_that_only_pre_flight_read(lab):
+    run = lab.take(RIG, CASE, 1)
+    tick = Tick(
+        id="t", rig_id=RIG, step="link_under_load", state=TickState.DONE, at="", reading="4.0 x2"
+    )
+    lab.contents = lab.contents.with_records({"ticks": {"t": tick}})
+    assert names(lab, run) == set()  # the run's own gauges say x4
+    bare = run.model_copy(update={"observed": run.observed.model_copy(update={"gauges": ()})})
+    assert names(lab, lab.put(bare)) == {Check.NARROW_LINK}
+
+
+def test_a_skipped_step_is_a_note_and_stops_nothing(lab):
+    tick = Tick(id="t", rig_id=RIG, step="no_cap", state=TickState.SKIPPED, at="")
+    lab.contents = lab.contents.with_records({"ticks": {"t": tick}})
+    run = lab.take(RIG, CASE, 1)
+    assert names(lab, run) == {Check.SKIPPED_PREFLIGHT}
+    assert to_redo(check_runs(lab.contents, lab.review)) == ()
+
+
+def test_a_fault_is_answered_by_a_decision_or_a_reason(lab):
+    run = lab.take(RIG, CASE, 1, cap_fps=60.0)
+    lab.take(RIG, CASE, 1, repeat=2)
+    checked = check_runs(lab.contents, lab.review)
+    assert [one.id for one in to_redo(checked)] == [run.id]
+    assert checks_line(checked) == "1 of 2 kept runs is sound; 1 run must be taken again"
+    for change in ({"decision": Decision.SET_ASIDE}, {"reason": "meant so"}):
+        lab.put(run.model_copy(update=change))
+        assert to_redo(check_runs(lab.contents, lab.review)) == ()
+
+
+def test_a_cap_that_the_case_asks_for_is_no_fault(lab):
+    run = lab.take(RIG, CASE, 1, cap_fps=60.0)
+    case = lab.contents.cases[CASE].model_copy(update={"frame_cap_fps": 60.0})
+    lab.contents = lab.contents.with_records({"cases": {CASE: case}})
+    assert names(lab, run) == set()
+
+
+def test_a_day_that_drifts(lab):
+    for hour in range(5):
+        for case in ("tidewrack-1080p", "copper-meridian-1080p"):
+            run = lab.take(RIG, case, 1, repeat=hour + 1)
+            slower = run.figures.model_copy(
+                update={"average_fps": run.figures.average_fps * (1 - 0.02 * hour)}
+            )
+            at = f"2026-10-06T1{hour}:00:00+00:00"
+            lab.put(run.model_copy(update={"figures": slower, "taken_at": at}))
+    found = check_runs(lab.contents, lab.review).findings
+    (day,) = [one for one in found if one.check is Check.DRIFT]
+    assert "2026-10-06" in day.says
+    assert day.evidence["change"] == pytest.approx(-0.08, abs=0.02)

@@ -1,0 +1,92 @@
+"""`check` and `simulate` from the command line."""
+
+import json
+from pathlib import Path
+
+import pytest
+
+
+@pytest.fixture
+def played(as_json, tmp_path):
+    def played(*faults, case="Tidewrack / 1080p", seconds=25, seed=4, rig="Groyne Marram 12"):
+        out = tmp_path / "-".join(("logs", *faults)).replace("=", "")
+        options = [word for fault in faults for word in ("--fault", fault)]
+        return as_json(
+            *("simulate", "--out", out, "--seed", seed, "--rig", rig, "--case", case),
+            *("--seconds", seconds, *options),
+        )
+
+    return played
+
+
+def test_sound_logs_pass_and_faults_are_named(as_json, played):
+    sound, capped = played(), played("cap_fps=60")
+    assert as_json("check", *sound) == []
+    (found,) = as_json("check", *capped, *sound, "--refresh", 60)
+    assert found["file"] == capped[0]
+    assert (found["check"], found["severity"]) == ("frame_cap", "stop")
+    assert found["evidence"]["rate_fps"] == 60
+    assert found["evidence"]["monitor_hz"] == 60
+    assert "Switch frame cap" in found["remedy"]
+    assert found["says"].endswith(".")
+
+
+def test_an_odd_refresh_rate_is_found_when_it_is_told(as_json, played):
+    logs = played("refresh_hz=67")
+    found = as_json("check", *logs, "--refresh", 67)
+    assert [one["check"] for one in found] == ["frame_cap"]
+
+
+def test_the_same_log_twice_is_said(as_json, played, tmp_path):
+    (log,) = played()
+    copy = tmp_path / "copy.csv"
+    copy.write_bytes(Path(log).read_bytes())
+    (found,) = as_json("check", log, copy)
+    assert (found["check"], found["file"]) == ("same_trace", str(copy))
+
+
+def test_a_logbook_is_checked_whole_or_by_review(as_json, demo_book):
+    everything = as_json("check", demo_book)
+    assert {"run", "check", "severity", "evidence", "remedy", "says"} == set(everything[0])
+    cards = as_json("check", demo_book, "--review", "Which card")
+    assert {one["check"] for one in cards} < {one["check"] for one in everything}
+
+
+def test_a_synthetic_test_gives_part_scores(run, played):
+    paths = [played(case=case, rig="Sluice Marram 12")[0] for case in ("Lattice", "Sluice gate")]
+    lattice, gate = (Path(path).read_text().splitlines() for path in paths)
+    assert lattice[0] == "part,score,weight"
+    parts = dict(line.split(",")[:2] for line in lattice[1:])
+    weighted = 1 / (0.85 / float(parts["graphics"]) + 0.15 / float(parts["cpu"]))
+    assert float(parts["overall"]) == pytest.approx(weighted, abs=0.1)
+    down = float(gate[1].split(",")[1])
+    assert down == pytest.approx(2.6, rel=0.05)
+
+
+@pytest.mark.parametrize(
+    ("arguments", "says"),
+    [
+        (("check", "none.csv"), "none.csv"),
+        (("check", "a.blunt", "b.csv"), "checked alone"),
+        (("simulate", "--out", "x", "--seed", "1", "--fault", "rain"), "no “rain”"),
+        (("simulate", "--out", "x", "--seed", "1", "--fault", "cap_fps"), "needs a value"),
+        (("simulate", "--out", "x", "--seed", "1", "--fault", "cap_fps=x"), "no number"),
+        (("simulate", "--out", "x", "--seed", "1", "--fault", "cap_fps=-1"), "too low"),
+        (("simulate", "--out", "x", "--seed", "1", "--case", "Rain"), "no “Rain”"),
+    ],
+)
+def test_bad_input_is_one_sentence(run, arguments, says, tmp_path, monkeypatch):
+    monkeypatch.chdir(tmp_path)
+    code, out, err = run(*arguments)
+    assert (code, out) == (2, "")
+    assert says in err
+    assert err.count("\n") == 1
+
+
+def test_an_imported_log_is_read_for_the_checks(run, as_json, played, tmp_path):
+    (log,) = played("cap_fps=60")
+    book = tmp_path / "new.blunt"
+    code, _, err = run("import", book, "--rig", "A", "--case", "T / 1080p", log)
+    assert (code, err) == (0, "")
+    assert [one["check"] for one in as_json("check", book)] == ["frame_cap"]
+    assert json.dumps(as_json("check", book))
