@@ -1,11 +1,14 @@
 """Checks whose faults are in words and figures rather than in a trace."""
 
+from pathlib import Path
+
 import pytest
 
 from blunt_ruler.core.checks.all import check_runs, checks_line, to_redo
 from blunt_ruler.core.checks.findings import Check
 from blunt_ruler.core.models import Decision, Origin, PartScore, Run, TypedFigures
 from blunt_ruler.core.parts import Tick, TickState
+from blunt_ruler.core.thresholds import Thresholds
 
 RIG, CASE = "groyne-marram-12", "tidewrack-1080p"
 
@@ -141,3 +144,12 @@ def test_a_day_that_drifts(lab):
     (day,) = [one for one in found if one.check is Check.DRIFT]
     assert "2026-10-06" in day.says
     assert day.evidence["change"] == pytest.approx(-0.08, abs=0.02)
+
+
+def test_every_check_has_a_page_with_its_thresholds():
+    root = Path(__file__).parents[2]
+    text = (root / "docs" / "checks.md").read_text("utf-8")
+    for check in Check:
+        assert f"\n## {check}\n" in text
+    for name in Thresholds.model_fields:
+        assert f"`{name}`" in text

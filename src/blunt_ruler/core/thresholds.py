@@ -28,15 +28,17 @@ class Thresholds(Value):
     on_any_step: float = share(0.94, "seconds on one rate, any rate")
     on_grid: float = share(0.9, "frames on multiples of a refresh")
     cut_s: float = amount_of(1.0, "menu or loading left in, from", "s", 60)
-    early_stutters_per_min: float = amount_of(60.0, "first-pass stutter, from", "a minute", 600)
+    early_stutters_per_min: float = amount_of(60.0, "first-pass stutter, from", "/min", 600)
     early_over_late: float = amount_of(1.25, "times the stutter of the rest", "×", 50)
     shortest_s: float = amount_of(20.0, "shortest sound run", "s", 3600)
     drift: float = share(0.05, "fall of the rate over a run or a bench day")
     clock_drift: float = share(0.04, "fall of the card's clock over a run")
-    repeat_spreads: float = amount_of(4.0, "a repeat disagrees beyond", "spreads", 20)
-    repeat_share: float = share(0.03, "and by at least")  # common practice, no source
-    encoder_busy: float = amount_of(5.0, "a recorder is on from", "% encoder", 100)
-    idle_card_busy: float = amount_of(10.0, "a card idles below", "% busy", 100)
+    repeat_spreads: float = amount_of(4.0, "times the usual spread: a repeat disagrees", "×", 20)
+    repeat_share: float = share(
+        0.03, "and a repeat is off by at least"
+    )  # common practice, no source
+    encoder_busy: float = amount_of(5.0, "encoder busy: a recorder is on from", "%", 100)
+    idle_card_busy: float = amount_of(10.0, "card busy: it idles below", "%", 100)
     power_reached: float = share(0.9, "of the board power counts as reached")
     memory_apart: float = share(0.2, "memory use apart between rigs, same settings")
     level: float = share(0.03, "rates within this are level")  # common practice, no source

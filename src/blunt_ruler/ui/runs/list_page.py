@@ -4,7 +4,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QModelIndex, QSortFilterProxyModel, Qt, pyqtSignal
-from PyQt6.QtGui import QKeySequence, QShortcut
+from PyQt6.QtGui import QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QButtonGroup,
@@ -138,13 +138,17 @@ class ListPage(QWidget):
         if head is not None:
             head.setHighlightSections(False)
             head.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
-            for column in (0, 1):
+            for column in (0, 1, 5):
                 head.setSectionResizeMode(column, QHeaderView.ResizeMode.Stretch)
-            for column, width in ((2, 46), (3, 68), (4, 64), (5, 168), (6, 78)):
+            for column, width in ((2, 46), (3, 68), (4, 64), (6, 78)):
                 head.resizeSection(column, width)
         selection = table.selectionModel()
         if selection is not None:
             selection.currentRowChanged.connect(self._on_row)
+
+    def resizeEvent(self, a0: QResizeEvent | None) -> None:
+        super().resizeEvent(a0)
+        self.table.setColumnHidden(4, self.width() < NARROW)  # the low stands in the evidence
 
     def show_spread(self, spread: Spread | None) -> None:
         """Show every run of the logbook."""
@@ -342,3 +346,4 @@ class ListPage(QWidget):
 
 
 MOST_OVERLAID = 8
+NARROW = 640  # pixels

@@ -144,7 +144,7 @@ class TracePlot(pg.GraphicsLayoutWidget):  # type: ignore[misc]
         self.curve.setData(self._ends_s, times)
         at = np.flatnonzero(find_stutter(times).is_stutter)[:MOST_STUTTER_MARKS]
         self._stutters.setData(self._ends_s[at], times[at])
-        tallest = float(np.quantile(times, 0.9995)) * 1.12
+        tallest = float(np.quantile(times, 0.9995)) * 1.3
         self.main.getViewBox().setLimits(xMin=0, xMax=end_s, yMin=0)
         self.main.setXRange(0, end_s, padding=0)
         self.main.setYRange(0, tallest, padding=0)
