@@ -41,7 +41,7 @@ class Thresholds(Value):
     idle_card_busy: float = amount_of(10.0, "card busy: it idles below", "%", 100)
     power_reached: float = share(0.9, "of the board power counts as reached")
     memory_apart: float = share(0.2, "memory use apart between rigs, same settings")
-    level: float = share(0.03, "rates within this are level")  # common practice, no source
+    level: float = share(0.03, "rates within this are level")
     pairing: float = share(0.4, "alternation of frame times: generated frames")
     collapsed: float = share(0.72, "steadiness against other passes: a collapsed low")
     misfit: float = amount_of(3.0, "typed figure against its repeats", "×", 100)
