@@ -194,3 +194,76 @@ def test_the_installed_command_starts_and_fails_cleanly():
     )
     assert done.returncode == 2
     assert "Traceback" not in done.stderr
+
+
+CAREFUL = """rig,title,scene,resolution,preset,run,average_fps
+base,Alpha,,1080p,High,1,40
+base,Beta,,1080p,High,1,30
+base,Gamma,,1080p,High,1,50
+base,Gamma,,1440p,High,1,35
+base,Delta,,1080p,High,1,10
+base,Epsilon,,1080p,Low,1,60
+tested,Alpha,,1080p,High,1,44
+tested,Beta,,1080p,High,1,33
+tested,Gamma,,1080p,High,1,60.0
+tested,Gamma,,1440p,High,1,77
+tested,Delta,,1080p,High,1,60.6
+tested,Epsilon,,1080p,High,1,55
+"""
+
+
+def test_a_cap_an_outlier_and_a_settings_mismatch_are_each_seen(as_json, tmp_path):
+    """A frame cap in Gamma 1080p, an outlier Delta, and Epsilon at another preset."""
+    table = tmp_path / "careful.csv"
+    table.write_text(CAREFUL)
+    found = as_json("compare", "--table", table, "--base", "base")
+    tested = next(rig for rig in found["rigs"] if rig["rig"] == "tested")
+    cases = {case["case"]: case for case in tested["cases"]}
+    capped = cases["Gamma / 1080p / High"]
+    assert capped["standing"] == "mixed"
+    assert "held by a cap" in capped["differs"][0]
+    assert cases["Epsilon / 1080p / High"]["gain"] is None  # the base ran it at Low
+    assert tested["gain_cases"] == 4
+    assert tested["moved_most_by"] == "Delta / 1080p / High"
+    assert tested["mean_gain_without_it"] < 0.6 < tested["mean_gain"]
+    assert tested["mean_gain_low"] < tested["mean_gain"] < tested["mean_gain_high"]
+    without = as_json(
+        *("compare", "--table", table, "--base", "base", "--without", "Delta", "--all"),
+        *("--mean", "harmonic", "--seed", "3"),
+    )
+    assert without["mean"] == "harmonic"
+    assert without["clean_only"] is False
+    assert next(r for r in without["rigs"] if r["rig"] == "tested")["gain_cases"] == 4
+
+
+def test_a_logbook_is_compared_another_way(as_json, demo_book):
+    found = as_json(
+        *("compare", demo_book, "--mean", "percent", "--school", "worst-mean"),
+        *("--without", "Skitter", "--playable", "60/45"),
+    )
+    assert (found["mean"], found["low_school"]) == ("percent", "worst-mean")
+    assert {rig["gain_cases"] for rig in found["rigs"]} == {9}
+    case = found["rigs"][1]["cases"][0]
+    assert case["gain_low"] < case["gain"] < case["gain_high"]
+    assert case["loss_low"] < case["loss"] < case["loss_high"]
+    assert (case["standing"], case["differs"], case["tie"]) == ("clean", [], False)
+    playable = {(one["rig"], one["title"]): one for one in found["playable"]}
+    cable = playable["Sluice Marram 12", "Tidewrack"]
+    assert (cable["settings"], cable["frame_generation"]) == ("1080p High", "worth using")
+
+
+def test_composites_by_command(run, as_json):
+    whole = as_json("composite", "--part", "graphics=4225:0.85", "--part", "cpu=2407:0.15")
+    assert whole["overall"] == pytest.approx(3795, abs=1)
+    back = as_json(
+        *("composite", "--part", "graphics=4225:0.85", "--part", "cpu=:0.15", "--overall", 3795)
+    )
+    assert back["recovered"] == "cpu"
+    assert back["parts"]["cpu"] == pytest.approx(2407, abs=1)
+    for arguments in (
+        ("--part", "graphics=4225"),
+        ("--part", "graphics=:1"),
+        ("--part", "a=1:0.4"),
+    ):
+        code, _, err = run("composite", *arguments)
+        assert (code, err.count("\n")) == (2, 1)

@@ -186,7 +186,7 @@ runs = {f"{r}{c}": Run(id=f"{r}{c}", rig_id=r, case_id=c, origin=Origin(kind="ty
 review = Review(id="v", name="V", case_ids=tuple(cases), seats=tuple(
     Seat(rig_id=r, role={0: Role.BASE, 11: Role.REFERENCE}.get(i, Role.TESTED))
     for i, r in enumerate(rigs)))
-contents = Contents({}, {}, {}, {}, rigs, titles, cases, runs, {"v": review}, {}, {})
+contents = Contents({}, {}, {}, {}, rigs, titles, cases, runs, {"v": review}, {}, {}, {})
 window.resize(1280, 800)
 window.desk.spread = Spread(Path("x"), contents, review, build_board(contents, review), None, None)
 started = time.perf_counter(); window.show_spread(window.desk.spread); app.processEvents()

@@ -1,7 +1,5 @@
 """Gains, losses and means against scipy, the standard library and the trade's worked figures."""
 
-import statistics
-
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -13,7 +11,6 @@ from blunt_ruler.core.compare import (
     compare,
     faster_by,
     gain,
-    geometric_mean,
     loss,
     low_of_repeats,
     midpoint_difference,
@@ -52,18 +49,6 @@ def test_gain_and_loss_turn_into_each_other(a, b):
 def test_midpoint_difference_has_no_base(a, r):
     assert midpoint_difference(a, r) == pytest.approx(-midpoint_difference(r, a))
     assert abs(midpoint_difference(a, r)) < 2
-
-
-@given(st.lists(rates, min_size=1, max_size=30))
-def test_geometric_mean_is_scipys_and_the_standard_librarys(ratios):
-    # scipy.stats.gmean and statistics.geometric_mean.
-    mean = geometric_mean(ratios)
-    assert mean == pytest.approx(stats.gmean(ratios))
-    assert mean == pytest.approx(statistics.geometric_mean(ratios))
-
-
-def test_geometric_mean_of_nothing_is_nothing():
-    assert geometric_mean([]) is None
 
 
 def test_repeats_go_by_total_frames_over_total_time():

@@ -5,8 +5,9 @@ import io
 
 import pytest
 
-from blunt_ruler.core.board import Lens, build_board, value_text
+from blunt_ruler.core.board import build_board
 from blunt_ruler.core.compare import compare
+from blunt_ruler.core.lenses import Lens, cell_text
 from blunt_ruler.exchange.files import CannotWrite, write_whole
 from blunt_ruler.exchange.log_layout import BadLog
 from blunt_ruler.exchange.reports import TIDY_COLUMNS, board_csv, board_markdown, write_report
@@ -95,8 +96,8 @@ def test_markdown_carries_every_cell_and_its_base(demo_board):
     assert text.startswith("# Which link\n\n**Through the 40 Gb/s cable, the Marram 12 runs")
     assert "Gain over Built-in iG-6." in text
     assert "Change against Workbench Marram 12." in text
-    for cell in board.cells.values():
-        assert f" {value_text(cell.gain, Lens.GAIN)} |" in text
+    for rig_id, case_id in board.cells:
+        assert f" {cell_text(board, rig_id, case_id, Lens.GAIN)} |" in text
     widths = {line.count("|") for line in text.splitlines() if line.startswith("|")}
     assert widths == {7}
 

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QItemSelectionModel, QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QFileDialog, QLineEdit
 
-from blunt_ruler.core.board import Lens
+from blunt_ruler.core.lenses import Lens
 from blunt_ruler.core.models import Decision, Role
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.ui import theme

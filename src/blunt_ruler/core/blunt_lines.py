@@ -5,17 +5,25 @@ missing and what to do next. Sentences live here, never in a widget, so they can
 text.
 """
 
+import math
 from dataclasses import dataclass
 
 from blunt_ruler.core.board import Board, Column
 from blunt_ruler.core.checks.all import Checked, checks_line
+from blunt_ruler.core.compare import RigMean
 from blunt_ruler.core.fit import check_fit
 from blunt_ruler.core.links import TUNNEL_KEPT_BACK, Ladder, set_by_words
 from blunt_ruler.core.matrix import plan_cells, plan_of
+from blunt_ruler.core.means import MEAN_WORDS
 from blunt_ruler.core.models import Contents, Decision, Review, Role
 from blunt_ruler.core.parts import Rig
 from blunt_ruler.core.severity import Severity
-from blunt_ruler.core.text import capital, count_text, fps_text, list_text, loss_text, percent_text
+from blunt_ruler.core.standing import Standing, to_make_clean
+from blunt_ruler.core.text import capital, count_text, fps_text, list_text, percent_text
+
+# A case that moves the mean by over a third of it, and by at least 3 %, carries it.
+OUTLIER_SHARE = 1.0 / 3.0
+OUTLIER_LEAST = 0.03
 
 
 def focus_rig(board: Board, chosen_rig_id: str | None = None) -> Column | None:
@@ -40,18 +48,52 @@ def board_line(board: Board, chosen_rig_id: str | None = None) -> str:
     if subject is None or total is None:
         return _line_without_tested(board, subject)
     parts = []
-    if total.mean_gain is not None:
-        parts.append(_gain_words(total.mean_gain, board.base))
-    if total.mean_loss is not None and board.reference is not None:
-        parts.append(_kept_words(total.mean_loss, subject, board.reference))
+    if total.over_base is not None:
+        parts.append(_gain_words(total.over_base, board.base))
+    if total.of_reference is not None and board.reference is not None:
+        parts.append(_kept_words(total.of_reference, subject, board.reference))
     if not parts:
-        return f"{_subject_words(subject)} shares no measured case with {board.base.name}."
+        return _nothing_shared(board, subject)
     verdict = f"{_subject_words(subject)} {' and '.join(parts)}"
+    verdict += _outlier_words(board, total.over_base)
     if board.reference is None:
         return f"{verdict}. No reference rig is chosen, so nothing is said of what was lost."
-    if total.mean_loss is None:
-        return f"{verdict}; it shares no measured case with the reference {board.reference.name}."
+    if total.of_reference is None:
+        return f"{verdict}; it shares no sound case with the reference {board.reference.name}."
     return f"{verdict}."
+
+
+def _nothing_shared(board: Board, subject: Column) -> str:
+    mixed = [
+        cell
+        for (rig_id, _), cell in board.cells.items()
+        if rig_id == subject.rig_id and cell.standing.worst is not Standing.CLEAN
+    ]
+    if mixed and board.review.clean_only:
+        return (
+            f"{_subject_words(subject)} has no clean case to compare: "
+            f"{mixed[0].standing.differs[0]}."
+        )
+    base = board.base.name if board.base else "the base"
+    return f"{_subject_words(subject)} shares no measured case with {base}."
+
+
+def _outlier_words(board: Board, mean: RigMean | None) -> str:
+    """A case that carries the mean is named with the mean without it."""
+    if mean is None or mean.case_moved is None or mean.ratio_without is None:
+        return ""
+    moved = abs(math.log(mean.ratio / mean.ratio_without))
+    if moved < max(OUTLIER_SHARE * abs(math.log(mean.ratio)), OUTLIER_LEAST):
+        return ""
+    row = next((row for row in board.rows if row.case_id == mean.case_moved), None)
+    name = f"{row.title} {row.settings}" if row else mean.case_moved
+    return f"; without {name} {_ratio_words(mean.ratio_without)}"
+
+
+def _ratio_words(ratio: float) -> str:
+    if ratio >= 1.995:
+        return f"it is {ratio:.1f} times"
+    return f"it is {percent_text(ratio - 1.0, signed=True)}"
 
 
 def _line_without_tested(board: Board, subject: Column | None) -> str:
@@ -61,7 +103,7 @@ def _line_without_tested(board: Board, subject: Column | None) -> str:
     if base is None:
         return "No base rig chosen: choose the rig that every gain is measured from."
     if reference is not None and reference.rig_id in board.totals:
-        mean = board.totals[reference.rig_id].mean_gain
+        mean = board.totals[reference.rig_id].over_base
         if mean is not None:
             return f"{_subject_words(reference)} {_gain_words(mean, base)}; no rig is under test."
     return f"Only {base.name} has kept runs: import a run of the rig under test."
@@ -77,19 +119,33 @@ def _base_words(base: Column) -> str:
     return f"the built-in {base.card}" if base.built_in else base.name
 
 
-def _gain_words(gain: float, base: Column) -> str:
-    ratio = gain + 1.0
-    if ratio >= 1.995:
-        return f"runs {ratio:.1f} times as fast as {_base_words(base)}"
-    return f"gains {percent_text(gain, signed=True)} over {_base_words(base)}"
+def _gain_words(mean: RigMean, base: Column) -> str:
+    if mean.is_tie:
+        return f"shows no difference from {_base_words(base)} ({_range_words(mean)})"
+    if mean.ratio >= 1.995:
+        return f"runs {mean.ratio:.1f} times as fast as {_base_words(base)}"
+    if mean.ratio < 1.0:
+        return f"loses {percent_text(1.0 - mean.ratio)} against {_base_words(base)}"
+    return f"gains {percent_text(mean.ratio - 1.0, signed=True)} over {_base_words(base)}"
 
 
-def _kept_words(loss: float, subject: Column, reference: Column) -> str:
-    kept = percent_text(1.0 - loss)
-    if subject.card == reference.card:
-        place = f"the {reference.host}" if reference.host else reference.name
-        return f"keeps {kept} of its speed in {place}"
-    return f"reaches {kept} of {reference.name}"
+def _kept_words(mean: RigMean, subject: Column, reference: Column) -> str:
+    place = f"the {reference.host}" if reference.host else reference.name
+    same = subject.card == reference.card
+    if mean.is_tie:
+        where = f"its speed in {place}" if same else reference.name
+        return f"shows no difference from {where} ({_range_words(mean)})"
+    kept = percent_text(mean.ratio)
+    return (
+        f"keeps {kept} of its speed in {place}" if same else f"reaches {kept} of {reference.name}"
+    )
+
+
+def _range_words(mean: RigMean) -> str:
+    assert mean.low is not None
+    assert mean.high is not None
+    low, high = (percent_text(bound - 1.0, signed=True) for bound in (mean.low, mean.high))
+    return f"{low} to {high}"
 
 
 def board_basis(board: Board, rig_id: str | None) -> str:
@@ -100,11 +156,24 @@ def board_basis(board: Board, rig_id: str | None) -> str:
 
 
 def mean_basis(board: Board, rig_id: str | None) -> str:
-    """Which mean is taken, and over how many cases."""
+    """Which mean is taken, over how many cases, and how many are kept out of it."""
     subject = focus_rig(board, rig_id)
     total = board.totals.get(subject.rig_id) if subject else None
-    cases = f", {count_text(total.gain_cases, 'shared case')}" if total else ""
-    return f"geometric mean of ratios{cases}"
+    said = MEAN_WORDS[board.review.mean]
+    if total is None or subject is None:
+        return said
+    cases = max(total.gain_cases, total.loss_cases)
+    said += f", {count_text(cases, 'shared case')}"
+    measured = sum(rig == subject.rig_id for rig, _ in board.cells)
+    out = len(board.review.left_out)
+    mixed = measured - cases - out
+    if out:
+        said += f", {out} left out by hand"
+    if mixed > 0 and board.review.clean_only:
+        said += f", {mixed} not clean"
+    if board.review.weights:
+        said += ", weighted"
+    return said
 
 
 def cell_line(board: Board, rig_id: str, case_id: str) -> str:
@@ -118,10 +187,29 @@ def cell_line(board: Board, rig_id: str, case_id: str) -> str:
         return f"{column.name} has no kept run of {row.title} {row.settings}."
     parts = [f"{fps_text(cell.average_fps)} frames per second"]
     if board.base is not None and cell.gain is not None and column.role is not Role.BASE:
-        parts.append(f"{percent_text(cell.gain, signed=True)} over {board.base.name}")
+        parts.append(
+            _pair_words(cell.gain, cell.gain_low, cell.gain_high, f"over {board.base.name}")
+        )
     if board.reference is not None and cell.loss is not None and column.role is not Role.REFERENCE:
-        parts.append(f"{loss_text(cell.loss)} against {board.reference.name}")
-    return f"{parts[0]}: {' and '.join(parts[1:])}." if len(parts) > 1 else f"{parts[0]}."
+        low, high = (None if b is None else -b for b in (cell.loss_high, cell.loss_low))
+        parts.append(_pair_words(-cell.loss, low, high, f"against {board.reference.name}"))
+    said = f"{parts[0]}: {' and '.join(parts[1:])}" if len(parts) > 1 else parts[0]
+    if cell.tie:
+        said += f" ({_needs_words(cell.runs_needed)})"
+    return f"{said}."
+
+
+def _pair_words(change: float, low: float | None, high: float | None, base: str) -> str:
+    """A change on its base; where its interval covers zero, no difference."""
+    if low is not None and high is not None and low <= 0.0 <= high:
+        return f"no difference shown {base}"
+    return f"{percent_text(change, signed=True)} {base}"
+
+
+def _needs_words(more: int | None) -> str:
+    if more is None:
+        return "take them as level: over 50 more repeats would be needed"
+    return f"needs {count_text(more, 'more repeat')}"
 
 
 def cell_next(board: Board, rig_id: str, case_id: str) -> str:
@@ -139,6 +227,11 @@ def cell_next(board: Board, rig_id: str, case_id: str) -> str:
     ]
     if missing:
         return f"Take this case on {list_text(missing)}: without it the cell has no ratio."
+    if cell.standing.worst is not Standing.CLEAN:
+        return to_make_clean(cell.standing)
+    if cell.tie and cell.runs_needed is not None:
+        times = count_text(cell.runs_needed, "more time")
+        return f"Take it {times} on both rigs to show a difference this small."
     if cell.runs == 1:
         return "Take it once more: a single kept run shows no spread."
     if set_aside:

@@ -63,3 +63,17 @@ def _positive(name: str, score: float) -> float:
     if not (math.isfinite(score) and score > 0):
         raise BadFigure(f"score of {name}", f"{score} is no score", "Give a number above 0")
     return score
+
+
+def parse_part(words: str) -> tuple[str, float | None, float]:
+    """Read "NAME=SCORE:WEIGHT" as (name, score or None where it is blank, weight)."""
+    name, equals, rest = words.partition("=")
+    score, colon, weight = rest.partition(":")
+    try:
+        if not (name.strip() and equals and colon):
+            raise ValueError
+        return name.strip(), float(score) if score.strip() else None, float(weight)
+    except ValueError:
+        raise BadFigure(
+            "--part", f"“{words}” is no part", "Write it as graphics=4225:0.85"
+        ) from None

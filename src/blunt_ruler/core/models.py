@@ -11,9 +11,11 @@ from typing import Annotated, Literal, Self, TypeAlias
 from pydantic import Field, model_validator
 
 from blunt_ruler.core.frames import FrameFigures, LowSchool
+from blunt_ruler.core.means import MeanSchool
 from blunt_ruler.core.observe import Observed
 from blunt_ruler.core.parts import Card, Dock, Host, Link, Name, Rig, Tick, Value, Words
 from blunt_ruler.core.planning import Plan
+from blunt_ruler.core.telemetry import Gauge
 from blunt_ruler.core.thresholds import Thresholds
 from blunt_ruler.core.types import FloatArray
 
@@ -134,6 +136,18 @@ class Run(Value):
             return self.figures.average_fps
         return None if self.typed is None else self.typed.average_fps
 
+    @property
+    def wall_w(self) -> float | None:
+        """Power at the wall: as the meter read, else the mean of the log."""
+        if self.meters is not None and self.meters.wall_w is not None:
+            return self.meters.wall_w
+        gauge = self.observed.gauge(Gauge.WALL_POWER) if self.observed else None
+        return None if gauge is None else gauge.mean
+
+    def low_01_fps(self, school: LowSchool) -> float | None:
+        """The 0.1 % low by a school; typed figures have none."""
+        return None if self.figures is None else self.figures.low_01.by(school)
+
     def low_1_fps(self, school: LowSchool) -> float | None:
         """The 1 % low by a school, else the typed one, whose school nobody knows."""
         if self.figures is not None:
@@ -156,6 +170,14 @@ class Seat(Value):
     role: Role = Role.TESTED
 
 
+class CaseWeight(Value):
+    """How much a case counts in a mean, and why; 0 keeps it out."""
+
+    case_id: str
+    weight: float = Field(0.0, ge=0, le=1000)
+    why: Words = ""
+
+
 class Review(Value):
     """One comparison: chosen rigs with roles, chosen cases, settings for the analysis."""
 
@@ -166,6 +188,11 @@ class Review(Value):
     low_school: LowSchool = LowSchool.PERCENTILE
     target_fps: tuple[float, ...] = (30.0, 60.0)
     thresholds: Thresholds = Thresholds()
+    mean: MeanSchool = MeanSchool.GEOMETRIC
+    clean_only: bool = True
+    left_out: tuple[CaseWeight, ...] = ()  # cases kept out of the means, with the reason
+    weights: tuple[CaseWeight, ...] = ()  # cases that do not count once
+    varies: tuple[str, ...] = ()  # facts that the review varies on purpose
     notes: Words = ""
 
     def rig_in(self, role: Role) -> str | None:
@@ -183,6 +210,18 @@ class Review(Value):
             else:
                 seats.append(seat)
         return self.model_copy(update={"seats": tuple(seats)})
+
+    def with_case_left_out(self, case_id: str, why: str | None) -> "Review":
+        """The same review with a case kept out of its means, or let in again for None."""
+        others = tuple(one for one in self.left_out if one.case_id != case_id)
+        added = () if why is None else (CaseWeight(case_id=case_id, why=why),)
+        return self.model_copy(update={"left_out": (*others, *added)})
+
+    def with_weight(self, case_id: str, weight: float) -> "Review":
+        """The same review with a case counting otherwise; 1 is the default."""
+        others = tuple(one for one in self.weights if one.case_id != case_id)
+        added = () if weight == 1.0 else (CaseWeight(case_id=case_id, weight=weight),)
+        return self.model_copy(update={"weights": (*others, *added)})
 
     def joined_by(self, rig_id: str, case_id: str) -> "Review":
         """The same review with a rig and a case in it, each added once, at the end."""

@@ -9,8 +9,11 @@ import io
 from pathlib import Path
 
 from blunt_ruler.core.blunt_lines import board_basis, board_line
-from blunt_ruler.core.board import Board, Lens, lens_value, lens_words, mean_value, value_text
+from blunt_ruler.core.board import Board
+from blunt_ruler.core.compare import CaseResult
+from blunt_ruler.core.lenses import Lens, cell_text, lens_words, mean_text, mean_words
 from blunt_ruler.core.models import Contents
+from blunt_ruler.core.standing import Standing, cell_standing_words
 from blunt_ruler.core.text import capital
 from blunt_ruler.exchange.files import write_whole
 
@@ -32,7 +35,16 @@ TIDY_COLUMNS = (
     "gain_base",
     "loss",
     "loss_reference",
+    "gain_low",
+    "gain_high",
+    "loss_low",
+    "loss_high",
+    "standing",
+    "differs",
 )
+
+
+REPORTED = (Lens.RATE, Lens.LOW_1, Lens.GAIN, Lens.LOSS)
 
 
 def board_csv(contents: Contents, board: Board) -> str:
@@ -67,9 +79,16 @@ def board_csv(contents: Contents, board: Board) -> str:
                     base if cell.gain is not None else "",
                     _figure(cell.loss, 5),
                     reference if cell.loss is not None else "",
+                    *(_figure(bound, 5) for bound in _bounds(cell)),
+                    cell.standing.worst,
+                    "; ".join(cell.standing.differs),
                 ]
             )
     return out.getvalue()
+
+
+def _bounds(cell: CaseResult) -> tuple[float | None, ...]:
+    return cell.gain_low, cell.gain_high, cell.loss_low, cell.loss_high
 
 
 def _figure(value: float | None, decimals: int) -> str:
@@ -85,13 +104,23 @@ def board_markdown(board: Board) -> str:
         "",
         f"{board_basis(board, None)}.",
     ]
-    for lens in Lens:
+    for lens in REPORTED:
         if lens is Lens.GAIN and board.base is None:
             continue
         if lens is Lens.LOSS and board.reference is None:
             continue
         lines += ["", f"## {capital(lens)}", "", f"{capital(lens_words(board, lens))}.", ""]
         lines += _table(board, lens)
+    for one in board.review.left_out:
+        row = next((row for row in board.rows if row.case_id == one.case_id), None)
+        if row is not None:
+            lines += ["", f"{row.label} is kept out of the means: {one.why or 'no reason given'}."]
+    for (rig_id, case_id), cell in board.cells.items():
+        if cell.standing.worst is not Standing.CLEAN:
+            column = board.column(rig_id)
+            label = next(row.label for row in board.rows if row.case_id == case_id)
+            name = column.name if column else rig_id
+            lines += ["", f"{name}, {label}: {cell_standing_words(cell.standing)}."]
     lines += ["", "Only kept runs are counted. Repeats are put together by total frames over total"]
     lines += ["time; lows of repeats by their harmonic mean."]
     return "\n".join(lines) + "\n"
@@ -109,15 +138,11 @@ def _table(board: Board, lens: Lens) -> list[str]:
         "|---|" + "---:|" * len(heads),
     ]
     for row in board.rows:
-        figures = [
-            value_text(lens_value(board.cells.get((column.rig_id, row.case_id)), lens), lens)
-            for column in board.columns
-        ]
+        figures = [cell_text(board, column.rig_id, row.case_id, lens) for column in board.columns]
         lines.append(f"| {_cell(row.label)} | " + " | ".join(figures) + " |")
-    means = [mean_value(board, column.rig_id, lens) for column in board.columns]
-    if any(mean is not None for mean in means):
-        figures = [value_text(mean, lens) for mean in means]
-        lines.append("| **geometric mean of ratios** | " + " | ".join(figures) + " |")
+    means = [mean_text(board, column.rig_id, lens) for column in board.columns]
+    if any(means):
+        lines.append(f"| **{mean_words(board)}** | " + " | ".join(means) + " |")
     return lines
 
 

@@ -18,9 +18,11 @@ from blunt_ruler.core.checks.all import NOTHING, Checked, check_runs
 from blunt_ruler.core.cutting import observed_in, trimmed
 from blunt_ruler.core.frames import measure
 from blunt_ruler.core.intake import Arrival, take_in
+from blunt_ruler.core.like_for_like import unsound_words
 from blunt_ruler.core.models import Contents, Decision, Record, Review, Role, Run, Trace, Trim
 from blunt_ruler.core.observe import Observed, observe
 from blunt_ruler.core.parts import TickState
+from blunt_ruler.core.standing import Standing
 from blunt_ruler.core.thresholds import Thresholds
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.logbook.store import now_text
@@ -69,6 +71,7 @@ class Desk(QObject):
         self._book: Logbook | None = None
         self.spread: Spread | None = None
         self.checked: Checked = NOTHING
+        self._unsound: dict[str, tuple[Standing, str]] = {}
         self._review_id: str | None = None
 
     # Logbooks
@@ -275,7 +278,7 @@ class Desk(QObject):
             path=book.path,
             contents=contents,
             review=review,
-            board=build_board(contents, review) if review else None,
+            board=build_board(contents, review, self._unsound) if review else None,
             undo=book.next_undo(),
             redo=book.next_redo(),
         )
@@ -321,6 +324,16 @@ class Desk(QObject):
     def _on_checked(self, checked: Checked) -> None:
         self.checked = checked
         self.checked_changed.emit(checked)
+        spread = self.spread
+        unsound = unsound_words(checked)
+        if spread is None or spread.review is None or unsound == self._unsound:
+            return
+        # A kept run that a check stops makes its cell mixed; the Board is built anew with it.
+        self._unsound = unsound
+        self.spread = replace(
+            spread, board=build_board(spread.contents, spread.review, self._unsound)
+        )
+        self.spread_changed.emit(self.spread)
 
     def _run(self, words: str, work: Any, finished: Callable[[Any], None]) -> None:
         self.jobs.run(words, work, finished, self.error_raised.emit)

@@ -17,6 +17,7 @@ LEFT = 178  # room for the rigs' names
 RIGHT = 78
 HEAD = 38
 RULE = 30
+WHISKER_ROOM = 60.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -169,6 +170,11 @@ class Ruler(QWidget):
             painter.fillRect(QRectF(LEFT, y - 1.5, start - LEFT, 3), colour)
             painter.fillRect(QRectF(start, y - thick / 2, max(end - start, 3.0), thick), colour)
             self._end_mark(painter, column.role, column.built_in, end, y, thick)
+            if cell.rate_low is not None and cell.rate_high is not None:
+                self._whisker(
+                    painter, self._x(scale, cell.rate_low), self._x(scale, cell.rate_high), y
+                )
+                end = max(end, min(self._x(scale, cell.rate_high), end + WHISKER_ROOM))
             painter.setPen(QColor(colours.ink))
             painter.setFont(theme.font(theme.SIDE, theme.BOLD))
             rate = fps_text(cell.average_fps)
@@ -177,6 +183,15 @@ class Ruler(QWidget):
             painter.drawText(
                 QRectF(end + 7, y - 10, room + 4, 20), Qt.AlignmentFlag.AlignVCenter, rate
             )
+
+    def _whisker(self, painter: QPainter, left: float, right: float, y: float) -> None:
+        """The interval of a rate, where it is wide enough to be seen."""
+        if right - left < 3.0:
+            return
+        painter.setPen(QPen(QColor(theme.current().ink), 1))
+        painter.drawLine(QLineF(left, y, right, y))
+        for x in (left, right):
+            painter.drawLine(QLineF(x, y - 3, x, y + 3))
 
     def _end_mark(
         self, painter: QPainter, role: Role, built_in: bool, end: float, y: float, thick: float

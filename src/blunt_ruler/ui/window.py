@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from blunt_ruler.core.blunt_lines import stop_states
-from blunt_ruler.core.board import Lens
+from blunt_ruler.core.lenses import Lens
 from blunt_ruler.ui import settings as remembered
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.actions import make_actions

@@ -8,8 +8,8 @@ from statistics import median
 
 from blunt_ruler.core.checks.findings import Check, Finding, RunFacts
 from blunt_ruler.core.checks.repeats import Cell
-from blunt_ruler.core.compare import harmonic_mean
 from blunt_ruler.core.links import link_gb_per_s
+from blunt_ruler.core.means import harmonic_mean
 from blunt_ruler.core.models import Case, Contents, Run
 from blunt_ruler.core.parts import TickState
 from blunt_ruler.core.preflight import skipped_before

@@ -5,14 +5,8 @@ from enum import IntEnum
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 
 from blunt_ruler.core.blunt_lines import cell_line
-from blunt_ruler.core.board import (
-    Board,
-    Lens,
-    beside_text,
-    lens_value,
-    mean_text,
-    value_text,
-)
+from blunt_ruler.core.board import Board
+from blunt_ruler.core.lenses import Lens, beside_text, cell_text, mean_text, mean_words
 
 
 class CellRole(IntEnum):
@@ -73,12 +67,11 @@ class BoardModel(QAbstractTableModel):
             text = mean_text(board, column.rig_id, self.lens)
             return text if role == Qt.ItemDataRole.DisplayRole else None
         row = board.rows[index.row()]
-        cell = board.cells.get((column.rig_id, row.case_id))
         match role:
             case Qt.ItemDataRole.DisplayRole:
-                return value_text(lens_value(cell, self.lens), self.lens)
+                return cell_text(board, column.rig_id, row.case_id, self.lens)
             case CellRole.BESIDE:
-                return beside_text(board, column.rig_id, cell, self.lens)
+                return beside_text(board, column.rig_id, row.case_id, self.lens)
             case CellRole.KEPT:
                 return board.kept_of_reference(column.rig_id, row.case_id)
             case CellRole.RIG:
@@ -107,5 +100,5 @@ class BoardModel(QAbstractTableModel):
             column = board.columns[section]
             return f"{column.name} ({column.role})"
         if self.is_mean_row(section):
-            return "geometric mean of ratios"
+            return mean_words(board)
         return board.rows[section].label

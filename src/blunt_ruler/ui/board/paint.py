@@ -10,8 +10,9 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.board import Lens
+from blunt_ruler.core.lenses import Lens, mean_words
 from blunt_ruler.core.models import Role
+from blunt_ruler.core.text import capital
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.board.models import BoardModel, CellRole
 
@@ -19,6 +20,7 @@ ROW_HEIGHT = 36
 HEAD_HEIGHT = 50
 SIDE_WIDTH = 184
 LEAST_COLUMN = 98
+WORDED = (Lens.STANDING, Lens.LIMIT)  # lenses whose cells are words, not figures
 FIGURE_RIGHT = 0.47  # where every figure of a column ends, as a share of its width
 
 
@@ -51,12 +53,16 @@ class CellPainter(QStyledItemDelegate):
         top = rect.top() + (8 if mean else 2)
         painter.setFont(theme.font(15, theme.BOLD if not mean else theme.SEMIBOLD))
         painter.setPen(self._value_colour(text))
+        words = self._model.lens in WORDED
+        if words:
+            painter.setFont(theme.font(theme.SIDE, theme.SEMIBOLD))
+            split = rect.right() - 4 if not mean else split
         painter.drawText(
             QRectF(rect.left(), top, split - rect.left(), 20),
             Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
             text,
         )
-        if beside:
+        if beside and not words:
             painter.setFont(theme.font(theme.SMALL, theme.MEDIUM))
             painter.setPen(self._beside_colour(beside))
             room = QRectF(split + 7, top, rect.right() - split - 9, 20)
@@ -74,7 +80,7 @@ class CellPainter(QStyledItemDelegate):
 
     def _value_colour(self, text: str) -> QColor:
         colours = theme.current()
-        if self._model.lens in (Lens.GAIN, Lens.LOSS):
+        if self._model.lens in (Lens.GAIN, Lens.LOSS, Lens.FASTER_BY):
             if text.startswith("+"):
                 return QColor(colours.gain)
             if text.startswith("−"):
@@ -189,7 +195,11 @@ class CaseHeader(QHeaderView):
         if mean:
             painter.setFont(theme.font(theme.SIDE, theme.SEMIBOLD))
             painter.setPen(QColor(colours.steel))
-            painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter, "Geometric mean")
+            painter.drawText(
+                inner,
+                Qt.AlignmentFlag.AlignVCenter,
+                painter.fontMetrics().elidedText(capital(mean_words(board)), elide, inner.width()),
+            )
             painter.restore()
             return
         row = board.rows[logicalIndex]

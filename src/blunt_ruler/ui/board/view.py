@@ -17,7 +17,8 @@ from PyQt6.QtWidgets import (
 )
 
 from blunt_ruler.core.blunt_lines import board_line, cell_line, cell_next, mean_basis
-from blunt_ruler.core.board import Board, Lens, lens_words, value_text
+from blunt_ruler.core.board import Board
+from blunt_ruler.core.lenses import Lens, lens_words, value_text
 from blunt_ruler.core.models import Decision, Role, Run
 from blunt_ruler.core.text import capital, fps_text
 from blunt_ruler.ui import theme

@@ -1,0 +1,282 @@
+"""Commands that compare rigs and put scores together."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from blunt_ruler.cli.common import (
+    BadOption,
+    JsonFlag,
+    ReviewName,
+    app,
+    print_json,
+    read_logbook,
+    rig_id,
+)
+from blunt_ruler.core.board import Board, build_board
+from blunt_ruler.core.compare import CaseResult, Comparison, How, RigMean, compare
+from blunt_ruler.core.frames import LowSchool
+from blunt_ruler.core.means import MEAN_WORDS, MeanSchool
+from blunt_ruler.core.models import Contents, Role
+from blunt_ruler.core.text import loss_text, percent_text
+
+
+@app.command("compare")
+def compare_command(
+    logbook: Annotated[Path | None, typer.Argument(help="A logbook.")] = None,
+    review: ReviewName = None,
+    table: Annotated[Path | None, typer.Option(help="A table of results instead.")] = None,
+    base: Annotated[str | None, typer.Option(help="Rig that gains are measured from.")] = None,
+    reference: Annotated[
+        str | None, typer.Option(help="Rig that losses are measured from.")
+    ] = None,
+    mean: Annotated[MeanSchool | None, typer.Option(help="How cases become one.")] = None,
+    school: Annotated[LowSchool | None, typer.Option(help="How lows are computed.")] = None,
+    without: Annotated[list[str] | None, typer.Option(help="A case left out of means.")] = None,
+    clean_only: Annotated[
+        bool | None, typer.Option("--clean-only/--all", help="Only clean pairs, or mixed ones too.")
+    ] = None,
+    playable: Annotated[
+        str | None, typer.Option(help="AVG/LOW: the best settings each rig can play.")
+    ] = None,
+    seed: Annotated[int, typer.Option(min=0, help="Of the bootstrap over titles.")] = 0,
+    as_json: JsonFlag = False,
+) -> None:
+    """Gains over a base and losses against a reference."""
+    if (logbook is None) == (table is None):
+        raise BadOption(
+            "LOGBOOK or --table",
+            "exactly one of them is needed",
+            "Give a logbook, or --table with a CSV file",
+        )
+    asked = _Asked(base, reference, mean, school, tuple(without or ()), clean_only, seed)
+    if table is not None:
+        if playable is not None:
+            raise BadOption("--playable", "a table has no presets in order", "Give a logbook")
+        result, lows, label = _compare_table(table, asked)
+        settings = None
+    else:
+        assert logbook is not None
+        contents, board = _board_of(logbook, review, asked)
+        settings = None if playable is None else _playable(contents, board, playable)
+        assert board.comparison is not None
+        result, lows = board.comparison, str(board.review.low_school)
+
+        def label(key: str) -> str:
+            return contents.rigs[key].name if key in contents.rigs else contents.case_label(key)
+
+    value = comparison_value(result, lows, label)
+    if settings is not None:
+        value["playable"] = settings
+    if as_json:
+        print_json(value)
+        return
+    print(f"{MEAN_WORDS[result.how.mean]} over shared cases; 1 % low by school: {lows}")
+    for rig in value["rigs"]:
+        said = f"{rig['rig']}: gain {percent_text(rig['mean_gain'], signed=True)}"
+        if rig["mean_gain_low"] is not None:
+            said += f" ({_range(rig['mean_gain_low'], rig['mean_gain_high'])})"
+        said += f" over {value['base']}"
+        if value["reference"] is not None:
+            said += f", change {loss_text(rig['mean_loss'])} against {value['reference']}"
+        print(said)
+    for one in settings or ():
+        print(f"{one['rig']}, {one['title']}: {one['settings'] or 'nothing meets it'}")
+
+
+def _range(low: float, high: float) -> str:
+    return f"{percent_text(low, signed=True)} to {percent_text(high, signed=True)}"
+
+
+def comparison_value(result: Comparison, lows: str, label: Callable[[str], str]) -> dict[str, Any]:
+    """A comparison as JSON has it: gains and losses as fractions, bounds at 95 %."""
+    return {
+        "low_school": lows,
+        "mean": result.mean,
+        "base": label(result.base),
+        "reference": label(result.reference) if result.reference else None,
+        "clean_only": result.how.clean_only,
+        "seed": result.how.seed,
+        "rigs": [
+            {
+                "rig": label(rig.rig),
+                "mean_gain": rig.mean_gain,
+                **_bounds("mean_gain", rig.over_base, 1),
+                "mean_loss": rig.mean_loss,
+                **_bounds("mean_loss", rig.of_reference, -1),
+                "gain_cases": rig.gain_cases,
+                "loss_cases": rig.loss_cases,
+                **_moved(rig.over_base, label),
+                "cases": [_case_value(case, label) for case in rig.cases],
+            }
+            for rig in result.rigs
+        ],
+    }
+
+
+def _bounds(name: str, mean: RigMean | None, sign: int) -> dict[str, float | None]:
+    if mean is None or mean.low is None or mean.high is None:
+        return {f"{name}_low": None, f"{name}_high": None}
+    low, high = sorted((sign * (mean.low - 1.0), sign * (mean.high - 1.0)))
+    return {f"{name}_low": low, f"{name}_high": high}
+
+
+def _moved(mean: RigMean | None, label: Callable[[str], str]) -> dict[str, Any]:
+    moved = mean is not None and mean.case_moved is not None and mean.ratio_without is not None
+    return {
+        "moved_most_by": label(mean.case_moved) if moved else None,  # type: ignore[union-attr]
+        "mean_gain_without_it": mean.ratio_without - 1.0 if moved else None,  # type: ignore[union-attr]
+    }
+
+
+def _case_value(case: CaseResult, label: Callable[[str], str]) -> dict[str, Any]:
+    return {
+        "case": label(case.case),
+        "runs": case.runs,
+        "average_fps": case.average_fps,
+        "low_1_fps": case.low_1_fps,
+        "gain": case.gain,
+        "gain_low": case.gain_low,
+        "gain_high": case.gain_high,
+        "loss": case.loss,
+        "loss_low": case.loss_low,
+        "loss_high": case.loss_high,
+        "standing": str(case.standing.worst),
+        "differs": list(case.standing.differs),
+        "tie": case.tie,
+        "runs_needed": case.runs_needed,
+    }
+
+
+@dataclass(frozen=True, slots=True)
+class _Asked:
+    """What a comparison was asked for; None leaves it to the review."""
+
+    base: str | None
+    reference: str | None
+    mean: MeanSchool | None
+    school: LowSchool | None
+    without: tuple[str, ...]
+    clean_only: bool | None
+    seed: int
+
+
+def _compare_table(table: Path, asked: _Asked) -> tuple[Comparison, str, Any]:
+    from blunt_ruler.core.held import held_standings
+    from blunt_ruler.exchange.result_tables import read_results
+
+    if asked.base is None:
+        raise BadOption("--base", "a table does not say which rig is the base", "Name it")
+    if asked.school is not None:
+        raise BadOption("--school", "a table's lows are as given", "Leave the option out")
+    runs = read_results(table)
+    cases = {run.case for run in runs}
+    out = {_case_named(cases, name) for name in asked.without}
+    how = How(
+        mean=asked.mean or MeanSchool.GEOMETRIC,
+        without=frozenset(out),
+        clean_only=asked.clean_only is not False,
+        seed=asked.seed,
+    )
+    held = held_standings(runs, asked.base, asked.reference)
+    result = compare(runs, asked.base, asked.reference, how=how, standings=held)
+    return result, "as given in the table", str
+
+
+def _case_named(cases: set[str], name: str) -> str:
+    found = [case for case in cases if case.lower() == name.lower()]
+    found = found or [case for case in cases if case.lower().startswith(f"{name.lower()} /")]
+    if len(found) != 1:
+        raise BadOption(
+            "--without",
+            f"“{name}” names {len(found)} cases",
+            f"Write one of: {'; '.join(sorted(cases)[:8])}",
+        )
+    return found[0]
+
+
+def _board_of(logbook: Path, review_name: str | None, asked: _Asked) -> tuple[Contents, Board]:
+    from blunt_ruler.core.checks.all import check_runs
+    from blunt_ruler.core.like_for_like import unsound_words
+
+    contents, review = read_logbook(logbook, review_name)
+    for name, role in ((asked.base, Role.BASE), (asked.reference, Role.REFERENCE)):
+        if name is not None:
+            review = review.with_role(rig_id(contents, review, name), role)
+    wanted = {
+        "mean": asked.mean,
+        "low_school": asked.school,
+        "clean_only": asked.clean_only,
+    }
+    review = review.model_copy(update={k: v for k, v in wanted.items() if v is not None})
+    labels = {contents.case_label(case_id): case_id for case_id in review.case_ids}
+    for name in asked.without:
+        review = review.with_case_left_out(labels[_case_named(set(labels), name)], "asked for")
+    unsound = unsound_words(check_runs(contents, None, review.thresholds))
+    board = build_board(contents, review, unsound, asked.seed)
+    if board.comparison is None:
+        raise BadOption(
+            "--base",
+            "no rig with kept runs is the base of this review",
+            f"Name one of {', '.join(column.name for column in board.columns)}",
+        )
+    return contents, board
+
+
+def _playable(contents: Contents, board: Board, words: str) -> list[dict[str, Any]]:
+    from blunt_ruler.core.playable import gained_words, parse_target, playable
+
+    found = playable(contents, board, parse_target(words))
+    base = {one.title: one for one in found if board.base and one.rig_id == board.base.rig_id}
+    return [
+        {
+            "rig": contents.rigs[one.rig_id].name,
+            "title": one.title,
+            "case": contents.case_label(one.case_id) if one.case_id else None,
+            "settings": one.settings,
+            "average_fps": one.average_fps,
+            "low_1_fps": one.low_fps,
+            "cap_fps": one.cap_fps,
+            "frame_generation": one.generation,
+            "gained": gained_words(contents, one, base.get(one.title)),
+        }
+        for one in found
+    ]
+
+
+@app.command()
+def composite(
+    part: Annotated[list[str], typer.Option(help="NAME=SCORE:WEIGHT; blank SCORE to recover it.")],
+    overall: Annotated[float | None, typer.Option(help="The overall score.")] = None,
+    as_json: JsonFlag = False,
+) -> None:
+    """The overall of a synthetic test from its parts, or a missing part from the overall."""
+    from blunt_ruler.core.composite import missing_part, overall_score, parse_part
+
+    read = [parse_part(words) for words in part]
+    parts = {name: score for name, score, _ in read if score is not None}
+    weights = {name: weight for name, _, weight in read}
+    recovered = None
+    if len(parts) < len(weights):
+        if overall is None:
+            raise BadOption("--overall", "a part has no score", "Give the overall to recover it")
+        recovered, score = missing_part(parts, weights, overall)
+        parts[recovered] = score
+    value = {
+        "overall": overall_score(parts, weights),
+        "parts": parts,
+        "weights": weights,
+        "recovered": recovered,
+        "mean": "weighted harmonic",
+    }
+    if overall is not None and recovered is None:
+        value["overall_given"] = overall
+    if as_json:
+        print_json(value)
+        return
+    print(f"overall {value['overall']:.1f} (weighted harmonic mean)")
+    if recovered is not None:
+        print(f"{recovered} {parts[recovered]:.1f}, recovered from the overall")

@@ -1,0 +1,50 @@
+"""Like for like as values: how far two cells can be set against one another, and why not.
+
+`like_for_like` finds out; comparisons and the Board only read it.
+"""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+
+class Standing(StrEnum):
+    """How far two cells can be set against one another."""
+
+    CLEAN = "clean"
+    MIXED = "mixed"
+    NOT_COMPARABLE = "not comparable"
+
+
+@dataclass(frozen=True, slots=True)
+class CellStanding:
+    """The standing of a cell against base and reference, and the facts that differ."""
+
+    against_base: Standing = Standing.CLEAN
+    against_reference: Standing = Standing.CLEAN
+    differs: tuple[str, ...] = ()
+
+    @property
+    def worst(self) -> Standing:
+        """The worse of the two."""
+        order = list(Standing)
+        return max(self.against_base, self.against_reference, key=order.index)
+
+
+CLEAN = CellStanding()
+
+
+def cell_standing_words(standing: CellStanding) -> str:
+    """A standing with its reasons, in words."""
+    if not standing.differs:
+        return str(standing.worst)
+    return f"{standing.worst}: {'; '.join(standing.differs)}"
+
+
+def to_make_clean(standing: CellStanding) -> str:
+    """What to do about a mixed or incomparable cell."""
+    if standing.worst is Standing.CLEAN:
+        return "Nothing: it is clean."
+    return (
+        f"Make the same on both rigs, or say that the review varies it: "
+        f"{'; '.join(standing.differs)}. Then take the case again."
+    )
