@@ -70,7 +70,7 @@ def test_pixels_gained_are_said_in_words(contents, board):
 
 
 @pytest.mark.parametrize(
-    ("low", "cap"), [(61.0, 60.0), (59.9, 50.0), (140.0, 120.0), (29.0, 25.0), (20.0, None)]
+    ("low", "cap"), [(61.0, 60.0), (59.9, 50.0), (139.0, 120.0), (29.0, 25.0), (20.0, None)]
 )
 def test_an_even_cap_stands_on_a_refresh_step_under_the_low(low, cap):
     assert even_cap(low) == cap

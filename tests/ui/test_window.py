@@ -15,10 +15,10 @@ from blunt_ruler.ui import theme
 
 
 def choose_cell(window, rig_id, case_id):
-    board = window.board.model.board
+    board = window.board.page.model.board
     column = [one.rig_id for one in board.columns].index(rig_id)
     row = [one.case_id for one in board.rows].index(case_id)
-    window.board.table.setCurrentIndex(window.board.model.index(row, column))
+    window.board.page.table.setCurrentIndex(window.board.page.model.index(row, column))
 
 
 def evidence_text(stop):
@@ -44,24 +44,24 @@ def test_import_board_change_base_undo_export(window, qtbot, settle, logs, tmp_p
 
     import_all(window, qtbot, settle, logs)
     assert window.current_stop == "Board"
-    board = window.board.model.board
+    board = window.board.page.model.board
     assert [column.name for column in board.columns] == ["builtin", "cable", "tower"]
     assert [str(column.role) for column in board.columns] == ["base", "under test", "reference"]
     line = window.board.blunt.text()
     assert line.startswith("cable runs 2.5 times as fast as builtin and reaches 6")
     assert line.endswith("\u202f% of tower.")
 
-    window.board.base_box.setCurrentText("tower")
-    window.board.base_box.activated.emit(window.board.base_box.currentIndex())
+    window.board.page.base_box.setCurrentText("tower")
+    window.board.page.base_box.activated.emit(window.board.page.base_box.currentIndex())
     settle(window)
-    assert window.board.model.board.base.name == "tower"
-    assert window.board.model.board.reference is None
+    assert window.board.page.model.board.base.name == "tower"
+    assert window.board.page.model.board.reference is None
     assert "No reference rig is chosen" in window.board.blunt.text()
     assert window.actions_by_name["Undo"].text() == "Undo: make tower base"
 
     window.actions_by_name["Undo"].trigger()
     settle(window)
-    assert window.board.model.board.base.name == "builtin"
+    assert window.board.page.model.board.base.name == "builtin"
     assert window.board.blunt.text() == line
     assert "Undone: make tower base" in window.banner.words.text()
 
@@ -117,16 +117,18 @@ def test_a_dropped_logbook_is_opened(window, settle, demo_book):
 def test_every_lens_shows_and_says_its_base(demo_window, lens):
     demo_window.show_lens(lens)
     board = demo_window.board
-    index = board.model.index(0, 1)
-    assert board.model.data(index)
-    assert board.model.headerData(1, Qt.Orientation.Horizontal) == "Sluice Marram 12 (under test)"
-    words = board.shown._whole
+    index = board.page.model.index(0, 1)
+    assert board.page.model.data(index)
+    assert (
+        board.page.model.headerData(1, Qt.Orientation.Horizontal) == "Sluice Marram 12 (under test)"
+    )
+    words = board.page.shown._whole
     if lens is Lens.GAIN:
         assert words == "gain over Built-in iG-6"
-        assert board.model.data(index).startswith("+")
+        assert board.page.model.data(index).startswith("+")
     if lens is Lens.LOSS:
         assert words == "change against Workbench Marram 12"
-        assert board.model.data(index).startswith("−")
+        assert board.page.model.data(index).startswith("−")
     assert demo_window.grab().width() == demo_window.width()
 
 
@@ -136,13 +138,13 @@ def test_choosing_a_cell_moves_the_line_the_ruler_and_the_evidence(demo_window):
     shown = evidence_text(demo_window.board)
     assert "Groyne Marram 12, Tidewrack 1080p High" in shown
     assert "monitor was on the host" in shown
-    assert "Tidewrack" in demo_window.board.ruler.accessibleName()
-    assert "Sluice Marram 12: 69" in demo_window.board.ruler.accessibleDescription()
+    assert "Tidewrack" in demo_window.board.page.ruler.accessibleName()
+    assert "Sluice Marram 12: 69" in demo_window.board.page.ruler.accessibleDescription()
 
 
 def test_a_run_set_aside_in_the_evidence_leaves_the_figure(demo_window, settle):
     choose_cell(demo_window, "groyne-marram-12", "tidewrack-1080p")
-    before = demo_window.board.model.board.cells["groyne-marram-12", "tidewrack-1080p"]
+    before = demo_window.board.page.model.board.cells["groyne-marram-12", "tidewrack-1080p"]
     box = next(
         box
         for box in demo_window.board.evidence.findChildren(QComboBox)
@@ -150,7 +152,7 @@ def test_a_run_set_aside_in_the_evidence_leaves_the_figure(demo_window, settle):
     )
     box.textActivated.emit("set aside")
     settle(demo_window)
-    after = demo_window.board.model.board.cells["groyne-marram-12", "tidewrack-1080p"]
+    after = demo_window.board.page.model.board.cells["groyne-marram-12", "tidewrack-1080p"]
     assert after.runs == before.runs - 1
     assert after.average_fps != before.average_fps
 
@@ -158,22 +160,22 @@ def test_a_run_set_aside_in_the_evidence_leaves_the_figure(demo_window, settle):
 def test_names_are_edited_in_place(demo_window, qtbot, settle):
     choose_cell(demo_window, "sluice-marram-12", "tidewrack-1080p")
     demo_window.actions_by_name["Chosen rig: rename"].trigger()
-    editor = demo_window.board.table.rigs.findChild(QLineEdit)
+    editor = demo_window.board.page.table.rigs.findChild(QLineEdit)
     assert editor.text() == "Sluice Marram 12"
     editor.setText("Sluice, second cable")
     qtbot.keyClick(editor, Qt.Key.Key_Return)
     settle(demo_window)
-    assert demo_window.board.model.board.columns[1].name == "Sluice, second cable"
+    assert demo_window.board.page.model.board.columns[1].name == "Sluice, second cable"
     demo_window.desk.undo()
     settle(demo_window)
-    assert demo_window.board.model.board.columns[1].name == "Sluice Marram 12"
+    assert demo_window.board.page.model.board.columns[1].name == "Sluice Marram 12"
 
 
 def test_roles_are_given_from_the_keyboard(demo_window, settle):
     choose_cell(demo_window, "groyne-marram-12", "tidewrack-1080p")
     demo_window.actions_by_name["Chosen rig: make it base"].trigger()
     settle(demo_window)
-    board = demo_window.board.model.board
+    board = demo_window.board.page.model.board
     assert board.base.rig_id == "groyne-marram-12"
     assert board.column("built-in-ig-6").role is Role.TESTED
 
@@ -185,7 +187,7 @@ def test_the_palette_finds_and_does(demo_window, qtbot, settle):
     qtbot.keyClicks(palette.entry, "lens gain")
     assert palette.list.topLevelItemCount() == 1
     qtbot.keyClick(palette.entry, Qt.Key.Key_Return)
-    assert demo_window.board.model.lens is Lens.GAIN
+    assert demo_window.board.page.model.lens is Lens.GAIN
     assert not palette.isVisible()
     palette.open()
     count = palette.list.topLevelItemCount()
@@ -215,11 +217,11 @@ def test_stops_are_reached_by_key_and_coming_ones_say_so(demo_window, qtbot):
 def test_another_review_is_chosen_and_survives_edits(demo_window, settle):
     demo_window.desk.choose_review("which-card")
     settle(demo_window)
-    assert len(demo_window.board.model.board.columns) == 6
+    assert len(demo_window.board.page.model.board.columns) == 6
     demo_window.desk.give_role("sluice-marram-16", Role.REFERENCE)
     settle(demo_window)
     assert demo_window.desk.spread.review.id == "which-card"
-    assert demo_window.board.model.board.reference.rig_id == "sluice-marram-16"
+    assert demo_window.board.page.model.board.reference.rig_id == "sluice-marram-16"
 
 
 def test_a_refused_logbook_is_said_and_the_open_one_stays(demo_window, settle, tmp_path):
@@ -233,7 +235,7 @@ def test_a_refused_logbook_is_said_and_the_open_one_stays(demo_window, settle, t
     assert len(demo_window.desk.spread.contents.rigs) == 9
     demo_window.desk.give_role("groyne-marram-12", Role.BASE)
     settle(demo_window)
-    assert demo_window.board.model.board.base.rig_id == "groyne-marram-12"
+    assert demo_window.board.page.model.board.base.rig_id == "groyne-marram-12"
 
 
 def test_a_fault_inside_is_said_to_be_ours(demo_window, settle, caplog):

@@ -65,7 +65,7 @@ def _cell(
     out = plan.excluded(rig_id, case_id)
     if out is not None:
         return PlanCell(rig_id, case_id, CellState.EXCLUDED, done, 0, 0.0, out.why)
-    left = max(plan.repeats - done, 0)
+    left = max(plan.repeats + plan.extra_of(rig_id, case_id) - done, 0)
     if not left:
         state = CellState.DONE
     elif done:

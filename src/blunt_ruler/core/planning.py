@@ -50,6 +50,14 @@ class Exclusion(Value):
     why: Words = ""
 
 
+class Extra(Value):
+    """Passes of a cell beyond those that are done: to make a pair clean or a difference sure."""
+
+    rig_id: str
+    case_id: str
+    passes: int = Field(1, ge=0, le=50)
+
+
 class Hours(Value):
     """When there is time for the bench."""
 
@@ -78,6 +86,7 @@ class Plan(Value):
     priorities: tuple[tuple[str, float], ...] = ()  # (case id, weight); 1 where none is given
     hours: Hours = Hours()
     cool_down_s: float = Field(20.0, ge=0, le=3600)
+    extras: tuple[Extra, ...] = ()
     control: bool = True  # re-run a case of the base rig at the end, to see drift
     question: Literal["link", "card", "gain"] = "link"
     difference: float = Field(0.05, gt=0, le=1)
@@ -100,6 +109,19 @@ class Plan(Value):
             (one for one in self.exclusions if one.rig_id == rig_id and one.case_id == case_id),
             None,
         )
+
+    def extra_of(self, rig_id: str, case_id: str) -> int:
+        """Passes asked for beyond the repeats of the plan."""
+        return sum(
+            one.passes for one in self.extras if (one.rig_id, one.case_id) == (rig_id, case_id)
+        )
+
+    def with_extra(self, rig_id: str, case_id: str, passes: int) -> "Plan":
+        """The plan with so many more passes of a cell."""
+        others = tuple(one for one in self.extras if (one.rig_id, one.case_id) != (rig_id, case_id))
+        passes += self.extra_of(rig_id, case_id)
+        made = Extra(rig_id=rig_id, case_id=case_id, passes=passes)
+        return self.model_copy(update={"extras": (*others, made)})
 
     def with_exclusion(self, rig_id: str, case_id: str, why: str | None) -> "Plan":
         """The plan with a cell left out, or taken in again for None."""

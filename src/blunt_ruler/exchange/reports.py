@@ -126,6 +126,21 @@ def board_markdown(board: Board) -> str:
     return "\n".join(lines) + "\n"
 
 
+def shown_table(board: Board, lens: Lens, kind: str) -> str:
+    """The Board as it is shown through one lens, its base in the first line: "text" or "csv"."""
+    out = io.StringIO(newline="")
+    writer = csv.writer(out, lineterminator="\n", delimiter="," if kind == "csv" else "\t")
+    writer.writerow([capital(lens_words(board, lens))])
+    writer.writerow(["case", *(column.name for column in board.columns)])
+    for row in board.rows:
+        texts = [cell_text(board, column.rig_id, row.case_id, lens) for column in board.columns]
+        writer.writerow([row.label, *texts])
+    means = [mean_text(board, column.rig_id, lens) for column in board.columns]
+    if any(means):
+        writer.writerow([mean_words(board), *means])
+    return out.getvalue()
+
+
 def _table(board: Board, lens: Lens) -> list[str]:
     heads = [
         f"{_cell(column.name)} ({column.role})"

@@ -45,7 +45,11 @@ def make_actions(window: "MainWindow") -> dict[str, QAction]:
     for number, name in enumerate(STOPS, start=1):
         add(f"Go to {name}", f"Alt+{number}", lambda n=name: window.go_to(n))
     for number, lens in enumerate(Lens, start=1):
-        add(f"Lens: {lens}", f"Ctrl+{number}", lambda one=lens: window.show_lens(one))
+        add(
+            f"Lens: {lens}",
+            f"Ctrl+{number}" if number < 10 else "",
+            lambda one=lens: window.show_lens(one),
+        )
     for role, key in ((Role.BASE, "B"), (Role.REFERENCE, "R"), (Role.TESTED, "T")):
         add(
             f"Chosen rig: make it {role}",
@@ -55,6 +59,8 @@ def make_actions(window: "MainWindow") -> dict[str, QAction]:
         )
     add("Chosen rig: rename", "F2", lambda: window.board.rename_chosen(), needs_book=True)
     add("Copy the chosen cell", "Ctrl+Shift+C", lambda: window.board.copy_cell(), needs_book=True)
+    for kind in ("text", "csv", "picture"):
+        add(f"Copy the Board as {kind}", "", lambda kind=kind: window.board.copy_board(kind), True)
     add("Export the Board as CSV…", "", lambda: window.ask_export("csv"), True)
     add("Export the Board as Markdown…", "", lambda: window.ask_export("md"), True)
     for name in theme.ThemeName:

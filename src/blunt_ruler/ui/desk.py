@@ -19,6 +19,7 @@ from blunt_ruler.core.cutting import observed_in, trimmed
 from blunt_ruler.core.frames import measure
 from blunt_ruler.core.intake import Arrival, take_in
 from blunt_ruler.core.like_for_like import unsound_words
+from blunt_ruler.core.matrix import plan_of
 from blunt_ruler.core.models import Contents, Decision, Record, Review, Role, Run, Trace, Trim
 from blunt_ruler.core.observe import Observed, observe
 from blunt_ruler.core.parts import TickState
@@ -153,6 +154,16 @@ class Desk(QObject):
         self.commit(
             f"reason for pass {run.repeat}", put=[run.model_copy(update={"reason": reason})]
         )
+
+    def plan_one_more(self, rig_id: str, case_id: str) -> None:
+        """Ask the plan for one more pass of a cell than it has."""
+        spread = self.spread
+        if spread is None or spread.review is None:
+            return
+        plan = plan_of(spread.contents, spread.review).with_extra(rig_id, case_id, 1)
+        words = f"{spread.contents.rigs[rig_id].name}, {spread.contents.case_label(case_id)}"
+        self.commit(f"plan one more pass: {words}", put=[plan])
+        self.said.emit(f"One more pass is planned: {words}.")
 
     def tick(self, rig_id: str, step: str, state: TickState, reading: str) -> None:
         """Tick or skip a pre-flight step, now."""

@@ -156,6 +156,10 @@ class MainWindow(QMainWindow):
         board.role_requested.connect(self.desk.give_role)
         board.rename_requested.connect(self.desk.rename_rig)
         board.decision_requested.connect(self.desk.decide)
+        board.review_changed.connect(lambda review, words: self.desk.commit(words, put=[review]))
+        board.plan_requested.connect(self.desk.plan_one_more)
+        board.said.connect(self.banner.show_said)
+        self.theme_changed.connect(board.dress)
         return board
 
     def _build_runs(self) -> Stop:
@@ -208,7 +212,7 @@ class MainWindow(QMainWindow):
         name = spread.review.name if spread.review else spread.path.stem
         self.rail.show_logbook(name, str(spread.path))
         if self.focusWidget() in (None, self.rail.head) and self.current_stop == "Board":
-            self.board.table.setFocus()
+            self.board.page.table.setFocus()
         self.setWindowTitle(f"{name} – {spread.path.name} – Blunt Ruler")
         self.settings.add_recent(spread.path)
         if self._waiting_logs:

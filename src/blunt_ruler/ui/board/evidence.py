@@ -1,0 +1,80 @@
+"""What the evidence column of the Board says of a cell and of the means."""
+
+from PyQt6.QtWidgets import QLayout, QWidget
+
+from blunt_ruler.core.blunt_lines import cell_line
+from blunt_ruler.core.board import Board, Row
+from blunt_ruler.core.lenses import Lens, lens_value, mean_range_text, value_text
+from blunt_ruler.core.means import MEAN_WORDS
+from blunt_ruler.core.standing import Standing, cell_standing_words
+from blunt_ruler.core.text import fps_text, percent_text, times_text
+from blunt_ruler.ui.parts import figure_row, label
+
+Parts = list[QWidget | QLayout | int]
+
+
+def cell_parts(board: Board, row: Row, rig_id: str) -> Parts:
+    """The sentence, the figures with their intervals, and the standing of one cell."""
+    column = board.column(rig_id)
+    cell = board.cells.get((rig_id, row.case_id))
+    parts: Parts = [
+        label("THIS CELL", "heading"),
+        label(cell_line(board, rig_id, row.case_id), "says"),
+        label(f"{column.name if column else ''}, {row.title} {row.settings}", "quiet"),
+        12,
+    ]
+    if cell is None:
+        return parts
+    low = "too few frames" if cell.low_1_fps is None else f"{fps_text(cell.low_1_fps)} fps"
+    parts += [
+        label("FIGURES", "heading"),
+        figure_row("average", f"{fps_text(cell.average_fps)} fps"),
+        figure_row(f"1 % low, {board.review.low_school}", low),
+    ]
+    if cell.gain is not None:
+        parts.append(figure_row("gain over base", value_text(cell.gain, Lens.GAIN)))
+        parts += _bounds(cell.gain_low, cell.gain_high)
+    if cell.loss is not None:
+        parts.append(figure_row("change against reference", value_text(cell.loss, Lens.LOSS)))
+        high, low_bound = cell.loss_low, cell.loss_high
+        parts += _bounds(None if low_bound is None else -low_bound, None if high is None else -high)
+    for lens in (Lens.SPREAD, Lens.WATTS, Lens.PER_WATT):
+        if (value := lens_value(cell, lens)) is not None:
+            parts.append(figure_row(str(lens), value_text(value, lens)))
+    if cell.standing.worst is not Standing.CLEAN:
+        parts += [6, label(cell_standing_words(cell.standing), "caution")]
+    parts.append(12)
+    return parts
+
+
+def _bounds(low: float | None, high: float | None) -> Parts:
+    if low is None or high is None:
+        return []
+    span = f"{percent_text(low, signed=True)} to {percent_text(high, signed=True)}"
+    return [figure_row("  95 % of such runs", span)]
+
+
+def mean_parts(board: Board, rig_id: str) -> Parts:
+    """The means of a rig over its cases, what they rest on, and the case that moves them most."""
+    total = board.totals.get(rig_id)
+    parts: Parts = []
+    for words, mean, lens in (
+        ("over the base", total.over_base if total else None, Lens.GAIN),
+        ("of the reference", total.of_reference if total else None, Lens.LOSS),
+    ):
+        if mean is None or mean.low is None:
+            continue
+        parts += [
+            12,
+            label(f"MEAN {words.upper()}", "heading"),
+            figure_row(MEAN_WORDS[board.review.mean], times_text(mean.ratio)),
+            figure_row("95 %", mean_range_text(mean, lens)),
+            label(f"{mean.basis}, {mean.cases} cases", "small"),
+        ]
+        if mean.case_moved is not None and mean.ratio_without is not None:
+            row = next((row for row in board.rows if row.case_id == mean.case_moved), None)
+            name = f"{row.title} {row.settings}" if row else "one case"
+            parts.append(
+                label(f"{name} moves it most; without it {times_text(mean.ratio_without)}", "quiet")
+            )
+    return parts

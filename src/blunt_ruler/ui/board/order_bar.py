@@ -1,0 +1,100 @@
+"""How the Board's rows are ordered and its means taken: one bar above the table."""
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLineEdit, QWidget
+
+from blunt_ruler.core.arrange import Arrangement, GroupBy
+from blunt_ruler.core.lenses import Lens
+from blunt_ruler.core.means import MEAN_WORDS, MeanSchool
+from blunt_ruler.core.models import Review
+
+SORTS = ("in that order", "chosen rig, largest first", "chosen rig, smallest first")
+
+
+class OrderBar(QWidget):
+    """Filter, group, sort, collapse; the school of the means and clean pairs only.
+
+    Signals:
+        arrangement_changed(): rows are to be shown another way.
+        review_changed(Review, str): the review as it should be, and a name for the edit.
+    """
+
+    arrangement_changed = pyqtSignal()
+    review_changed = pyqtSignal(object, str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._review: Review | None = None
+        self.words = QLineEdit()
+        self.words.setPlaceholderText("Filter cases")
+        self.words.setAccessibleName("Filter cases")
+        self.words.setClearButtonEnabled(True)
+        self.words.textChanged.connect(lambda _text: self.arrangement_changed.emit())
+        self.group = self._box("Group rows by", 108, [str(one) for one in GroupBy])
+        self.sort = self._box("Sort rows", 132, list(SORTS))
+        self.collapse = self._check("titles folded", "Each title as one row, its mean")
+        self.published = self._check("published", "Columns of figures that others published")
+        self.mean = QComboBox()
+        self.mean.setAccessibleName("School of the means")
+        self.mean.setFixedWidth(150)
+        for school in MeanSchool:
+            self.mean.addItem(MEAN_WORDS[school], school)
+        self.mean.activated.connect(self._on_mean)
+        self.clean = QCheckBox("clean only")
+        self.clean.setToolTip("Means take only pairs that differ in nothing but what is varied")
+        self.clean.clicked.connect(self._on_clean)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(6)
+        row.addWidget(self.words, 1)
+        for widget in (self.group, self.sort, self.collapse, self.published, self.mean, self.clean):
+            row.addWidget(widget)
+
+    def _box(self, name: str, width: int, words: list[str]) -> QComboBox:
+        box = QComboBox()
+        box.setAccessibleName(name)
+        box.setFixedWidth(width)
+        box.addItems(words)
+        box.activated.connect(lambda _index: self.arrangement_changed.emit())
+        return box
+
+    def _check(self, words: str, says: str) -> QCheckBox:
+        box = QCheckBox(words)
+        box.setToolTip(says)
+        box.toggled.connect(lambda _on: self.arrangement_changed.emit())
+        return box
+
+    def show_review(self, review: Review | None) -> None:
+        """Show how the review takes its means."""
+        self._review = review
+        self.setEnabled(review is not None)
+        if review is not None:
+            self.mean.setCurrentIndex(self.mean.findData(review.mean))
+            self.clean.setChecked(review.clean_only)
+
+    def sorted_by_lens(self) -> bool:
+        """Whether rows are sorted by what the lens shows."""
+        return self.sort.currentIndex() > 0
+
+    def arrangement(self, rig_id: str | None, lens: Lens) -> Arrangement:
+        """What the bar asks for, sorting by a rig through a lens."""
+        return Arrangement(
+            words=self.words.text(),
+            group=GroupBy(self.group.currentText()),
+            collapse=self.collapse.isChecked(),
+            sort_rig=rig_id if self.sorted_by_lens() else None,
+            lens=lens,
+            smallest_first=self.sort.currentIndex() == 2,
+        )
+
+    def _on_mean(self) -> None:
+        if self._review is not None:
+            school = MeanSchool(self.mean.currentData())
+            changed = self._review.model_copy(update={"mean": school})
+            self.review_changed.emit(changed, f"take the {MEAN_WORDS[school]}")
+
+    def _on_clean(self, on: bool) -> None:
+        if self._review is not None:
+            changed = self._review.model_copy(update={"clean_only": on})
+            words = "means of clean pairs only" if on else "means of mixed pairs too"
+            self.review_changed.emit(changed, words)
