@@ -195,7 +195,8 @@ bar = window.board.page.table.verticalScrollBar()
 slowest = total = 0.0
 for step in range(200):
     started = time.perf_counter()
-    bar.setValue(bar.value() + 37); window.board.page.table.viewport().repaint(); app.processEvents()
+    bar.setValue(bar.value() + 37)
+    window.board.page.table.viewport().repaint(); app.processEvents()
     taken = time.perf_counter() - started
     slowest = max(slowest, taken); total += taken
 print(shown_s * 1000, total / 200 * 1000, slowest * 1000)

@@ -83,6 +83,15 @@ def board_gain(window: MainWindow, _folder: Path) -> QWidget:
     return window
 
 
+def board_page(name: str) -> Callable[[MainWindow, Path], QWidget]:
+    def pose(window: MainWindow, _folder: Path) -> QWidget:
+        window.go_to("Board")
+        window.board.show_page(name)
+        return window
+
+    return pose
+
+
 def board_card(window: MainWindow, _folder: Path) -> QWidget:
     window.desk.choose_review("which-card")
     wait_until(lambda: window.desk.spread.review.id == "which-card")
@@ -182,6 +191,9 @@ PICTURES: dict[str, tuple[Callable[[MainWindow, Path], QWidget], theme.ThemeName
     "board-slate": (board, theme.ThemeName.SLATE),
     "board-gain": (board_gain, theme.ThemeName.PAPER),
     "board-card": (board_card, theme.ThemeName.PAPER),
+    "board-scaling": (board_page("Scaling"), theme.ThemeName.PAPER),
+    "board-playable": (board_page("Playable"), theme.ThemeName.PAPER),
+    "board-scores": (board_page("Scores"), theme.ThemeName.PAPER),
     "runs-work": (runs("At work"), theme.ThemeName.PAPER),
     "runs": (runs("All runs"), theme.ThemeName.PAPER),
     "runs-slate": (runs("All runs"), theme.ThemeName.SLATE),

@@ -6,7 +6,14 @@ import sqlite3
 import pytest
 from PyQt6.QtCore import QItemSelectionModel, QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
-from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QFileDialog, QLineEdit
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QComboBox,
+    QFileDialog,
+    QLineEdit,
+    QPushButton,
+)
 
 from blunt_ruler.core.lenses import Lens
 from blunt_ruler.core.models import Decision, Role
@@ -317,7 +324,7 @@ def test_runs_are_filtered_decided_and_explained(demo_window, qtbot, settle):
     demo_window.go_to("Runs")
     runs = demo_window.runs
     settle(demo_window)
-    assert runs.list.sorted.rowCount() == 197
+    assert runs.list.sorted.rowCount() == 224
     runs.list.filter.setText("skitter 1080p low sluice")
     assert runs.list.sorted.rowCount() == 4
     assert runs.list.counted.text() == "4 runs"
@@ -374,3 +381,92 @@ def test_a_theme_is_pinned_and_remembered(demo_window, pinned):
     assert theme.current() is theme.wanted_theme(pinned)
     assert demo_window.settings.theme is pinned
     theme.apply_theme(QApplication.instance(), theme.PAPER)
+
+
+@pytest.mark.parametrize("lens", Lens)
+def test_every_lens_shows_words_in_every_cell_and_copies_its_base(demo_window, lens):
+    demo_window.show_lens(lens)
+    page = demo_window.board.page
+    model = page.model
+    texts = {model.data(model.index(row, column)) for row in range(10) for column in range(5)}
+    assert texts
+    if lens is not Lens.LIMIT:
+        assert texts != {"–"}
+    demo_window.board.copy_board("text")
+    text = QApplication.clipboard().text()
+    if lens in (Lens.GAIN, Lens.LOSS, Lens.FASTER_BY):
+        base = "Built-in iG-6" if lens is Lens.GAIN else "Workbench Marram 12"
+        assert base in text.splitlines()[0]
+    assert len(text.splitlines()) in (12, 13)
+    page.table.grab()
+
+
+def test_rows_are_ordered_folded_and_filtered(demo_window, settle):
+    bar, model = demo_window.board.page.order_bar, demo_window.board.page.model
+    bar.words.setText("tidewrack")
+    assert [row.title for row in model.board.rows] == ["Tidewrack"] * 3
+    bar.words.setText("nothing of the kind")
+    assert "clear the filter" in demo_window.board.blunt.text()
+    bar.words.clear()
+    bar.collapse.setChecked(True)
+    assert len(model.board.rows) == 6
+    choose_first = model.board.rows[0]
+    assert choose_first.scene == "mean of 3 cases"
+    bar.collapse.setChecked(False)
+    bar.sort.setCurrentIndex(1)
+    bar.arrangement_changed.emit()
+    demo_window.show_lens(Lens.LOSS)
+    losses = [model.board.cells["sluice-marram-12", row.case_id].loss for row in model.board.rows]
+    assert losses == sorted(losses, reverse=True)
+
+
+def test_the_school_of_means_and_a_left_out_case_are_edits(demo_window, settle, qtbot):
+    page = demo_window.board.page
+    before = demo_window.desk.spread.board.totals["sluice-marram-12"].mean_gain
+    page.order_bar.mean.setCurrentIndex(2)
+    page.order_bar.mean.activated.emit(2)
+    settle(demo_window)
+    assert "mean of percentages" in page.basis._whole
+    assert demo_window.desk.spread.board.totals["sluice-marram-12"].mean_gain > before
+    choose_cell(demo_window, "sluice-marram-12", "skitter-1080p")
+    leave = next(
+        button
+        for button in demo_window.board.evidence.findChildren(QPushButton)
+        if button.text() == "Leave the case out of means"
+    )
+    leave.click()
+    settle(demo_window)
+    assert "1 left out by hand" in page.basis._whole
+    demo_window.desk.undo()
+    demo_window.desk.undo()
+    settle(demo_window)
+    assert demo_window.desk.spread.board.totals["sluice-marram-12"].mean_gain == before
+
+
+def test_one_more_pass_is_sent_to_the_plan(demo_window, settle):
+    choose_cell(demo_window, "sluice-marram-12", "skitter-1080p")
+    demo_window.board.plan_requested.emit("sluice-marram-12", "skitter-1080p")
+    settle(demo_window)
+    plan = demo_window.desk.spread.contents.plans["which-link"]
+    assert plan.extra_of("sluice-marram-12", "skitter-1080p") == 1
+
+
+def test_the_other_pages_of_the_board(demo_window, settle):
+    board = demo_window.board
+    board.show_page("Scaling")
+    assert "Losses shrink or hold with resolution" in board.blunt.text()
+    board.show_page("Playable")
+    page = board.other("Playable")
+    assert "plays 1 of 6 titles" in board.blunt.text()
+    page.target.setText("30/x")
+    page.target.editingFinished.emit()
+    assert "is no target" in page.wrong.text()
+    page.target.setText("30/25")
+    page.target.editingFinished.emit()
+    assert page.wrong.text() == ""
+    assert "plays 3 of 6 titles" in board.blunt.text()
+    board.show_page("Scores")
+    assert board.other("Scores").table.topLevelItemCount() == 27
+    assert "graphics part" in board.blunt.text()
+    board.show_page("Cells")
+    assert "keeps 75" in board.blunt.text()

@@ -16,7 +16,7 @@ from blunt_ruler.core.errors import BadFigure
 from blunt_ruler.core.models import Case, Contents
 from blunt_ruler.core.observe import REFRESH_HZ
 from blunt_ruler.core.resolution import megapixels
-from blunt_ruler.core.text import fps_text
+from blunt_ruler.core.text import fps_text, list_text
 
 PRESETS = ("lowest", "low", "medium", "normal", "high", "very high", "highest", "max", "maximum")
 GENERATION_BASE_FPS = 60.0
@@ -174,5 +174,5 @@ def playable_line(contents: Contents, board: Board, target: Target) -> str:
     if board.base is not None:
         parts.append(f"{board.base.name} plays {counts[board.base.rig_id]} of {titles} titles")
     tested = [c for c in board.columns if c is not board.base and c is not board.reference]
-    parts += [f"{column.name} {counts[column.rig_id]}" for column in tested[:2]]
-    return f"At {goal}, {', '.join(parts)}."
+    parts += [f"{column.name} plays {counts[column.rig_id]}" for column in tested[:2]]
+    return f"At {goal}, {list_text(parts)}."

@@ -12,10 +12,11 @@ from pathlib import Path
 
 from blunt_ruler.bench.log_files import HABITS, write_log
 from blunt_ruler.bench.simulator import Setting, play_run
-from blunt_ruler.bench.specs import bench_rigs, bench_titles
+from blunt_ruler.bench.specs import bench_rigs, bench_tests, bench_titles
+from blunt_ruler.bench.synthetics import play_test
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.frames import measure
-from blunt_ruler.core.models import Decision, Origin, Run, Trace, TypedFigures
+from blunt_ruler.core.models import Decision, Origin, PartScore, Run, Trace, TypedFigures
 from blunt_ruler.core.observe import observe
 from blunt_ruler.demo import scenario
 from blunt_ruler.exchange.frame_logs import origin_of, read_log
@@ -101,6 +102,33 @@ def typed_slip(number: int) -> Run:
     )
 
 
+def score_runs() -> list[Run]:
+    """One pass of every synthetic test on every rig, taken before the pre-flight lists were gone
+    through; its parts as the bench told them.
+    """
+    before = (FIRST_RUN - timedelta(hours=3)).isoformat(timespec="seconds")
+    runs = []
+    for rig in scenario.RIGS:
+        for case in scenario.TEST_CASES:
+            title = next(one for one in scenario.TEST_TITLES if one.id == case.title_id)
+            score = play_test(bench_rigs()[rig.name], bench_tests()[title.name], scenario.SEED)
+            parts = tuple(
+                PartScore(name=name, score=value, weight=score.weights[name])
+                for name, value in score.parts.items()
+            )
+            runs.append(
+                Run(
+                    id=f"{rig.id}_{case.id}_1",
+                    rig_id=rig.id,
+                    case_id=case.id,
+                    taken_at=before,
+                    origin=Origin(kind="simulated"),
+                    typed=TypedFigures(score=round(score.overall, 2), parts=parts),
+                )
+            )
+    return runs
+
+
 def build_demo(out: Path, step: Callable[[str, float], None] = lambda _words, _share: None) -> None:
     """Build the whole demo logbook at `out`, which must not exist yet."""
     planned = scenario.planned_runs()
@@ -119,6 +147,7 @@ def build_demo(out: Path, step: Callable[[str, float], None] = lambda _words, _s
             run, trace = take_run(one, number, Path(folder))
             runs.append(run.model_copy(update={"trace_sha256": book.add_trace(trace)}))
         runs.append(typed_slip(len(planned)))
+        runs.extend(score_runs())
         book.commit(f"import {len(runs)} runs", put=runs)
         book.compact()
 

@@ -229,6 +229,16 @@ TITLES = tuple(
 )
 
 
+TESTS = ("Lattice", "Loom", "Sluice gate")
+TEST_TITLES = tuple(
+    Title(id=name.lower().replace(" ", "-"), name=name, kind="synthetic") for name in TESTS
+)
+TEST_CASES = tuple(
+    Case(id=title.id, title_id=title.id, method="built-in benchmark") for title in TEST_TITLES
+)
+"""Synthetic tests, told as scores; they stand on their own page and in no review's matrix."""
+
+
 def _case(title: str, scene: str, resolution: str, preset: str, live: bool = False) -> Case:
     return Case(
         id=f"{title}-{resolution}",
@@ -392,7 +402,8 @@ PLAN = Plan(
 
 def described() -> tuple[Record, ...]:
     """Everything the reviewer wrote down before the first run."""
-    return (*HOSTS, *CARDS, *DOCKS, *LINKS, *RIGS, *TITLES, *CASES, *REVIEWS, PLAN)
+    titles, cases = (*TITLES, *TEST_TITLES), (*CASES, *TEST_CASES)
+    return (*HOSTS, *CARDS, *DOCKS, *LINKS, *RIGS, *titles, *cases, *REVIEWS, PLAN)
 
 
 def ticked(at: str) -> tuple[Tick, ...]:

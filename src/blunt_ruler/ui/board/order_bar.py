@@ -1,12 +1,13 @@
 """How the Board's rows are ordered and its means taken: one bar above the table."""
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLineEdit, QWidget
 
 from blunt_ruler.core.arrange import Arrangement, GroupBy
 from blunt_ruler.core.lenses import Lens
 from blunt_ruler.core.means import MEAN_WORDS, MeanSchool
 from blunt_ruler.core.models import Review
+from blunt_ruler.ui.parts import ElidedLabel
 
 SORTS = ("in that order", "chosen rig, largest first", "chosen rig, smallest first")
 
@@ -30,13 +31,13 @@ class OrderBar(QWidget):
         self.words.setAccessibleName("Filter cases")
         self.words.setClearButtonEnabled(True)
         self.words.textChanged.connect(lambda _text: self.arrangement_changed.emit())
-        self.group = self._box("Group rows by", 108, [str(one) for one in GroupBy])
-        self.sort = self._box("Sort rows", 132, list(SORTS))
+        self.group = self._box("Group rows by", 116, [str(one) for one in GroupBy])
+        self.sort = self._box("Sort rows", 150, list(SORTS))
         self.collapse = self._check("titles folded", "Each title as one row, its mean")
         self.published = self._check("published", "Columns of figures that others published")
         self.mean = QComboBox()
         self.mean.setAccessibleName("School of the means")
-        self.mean.setFixedWidth(150)
+        self.mean.setFixedWidth(196)
         for school in MeanSchool:
             self.mean.addItem(MEAN_WORDS[school], school)
         self.mean.activated.connect(self._on_mean)
@@ -46,9 +47,12 @@ class OrderBar(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
-        row.addWidget(self.words, 1)
-        for widget in (self.group, self.sort, self.collapse, self.published, self.mean, self.clean):
+        self.words.setMinimumWidth(110)
+        row.addWidget(self.words)
+        for widget in (self.group, self.sort, self.collapse, self.published):
             row.addWidget(widget)
+        self.basis = ElidedLabel("quiet", Qt.AlignmentFlag.AlignRight)
+        row.addWidget(self.basis, 1)
 
     def _box(self, name: str, width: int, words: list[str]) -> QComboBox:
         box = QComboBox()

@@ -72,11 +72,11 @@ class BoardPage(QWidget):
         self.table = BoardTable(self.model)
         self.ruler = Ruler()
         self.shown = ElidedLabel("quiet", Qt.AlignmentFlag.AlignRight)
-        self.basis = ElidedLabel("quiet", Qt.AlignmentFlag.AlignRight)
+        self.order_bar = OrderBar()
+        self.basis = self.order_bar.basis
         self.body.setSpacing(7)
         self.body.addLayout(self._lens_bar())
         self.body.addLayout(self._base_bar())
-        self.order_bar = OrderBar()
         self.order_bar.arrangement_changed.connect(self._on_arranged)
         self.order_bar.review_changed.connect(self.review_changed)
         self.body.addWidget(self.order_bar)
@@ -138,14 +138,16 @@ class BoardPage(QWidget):
         self.base_box = self._role_box("base", Role.BASE, bar)
         bar.addSpacing(8)
         self.reference_box = self._role_box("reference", Role.REFERENCE, bar)
-        bar.addWidget(self.basis, 1)
+        bar.addStretch(1)
+        bar.addWidget(self.order_bar.mean)
+        bar.addWidget(self.order_bar.clean)
         return bar
 
     def _role_box(self, words: str, role: Role, bar: QHBoxLayout) -> QComboBox:
         name = label(words, "quiet", wrap=False)
         box = QComboBox()
         box.setAccessibleName(f"The {words} rig")
-        box.setFixedWidth(188)
+        box.setFixedWidth(168)
         box.activated.connect(
             lambda index, box=box: self.role_requested.emit(box.itemData(index), role)
         )
@@ -303,6 +305,7 @@ class BoardPage(QWidget):
         weight = QDoubleSpinBox()
         weight.setRange(0.1, 100.0)
         weight.setValue(row.weight)
+        weight.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         weight.setPrefix("weight in means ")
         weight.setDecimals(1)
         weight.setKeyboardTracking(False)

@@ -1,7 +1,7 @@
 """The other pages of the Board: how it scales, what is playable, and scores of synthetic tests."""
 
 import pyqtgraph as pg
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -30,6 +30,8 @@ from blunt_ruler.core.text import MISSING, fps_text, percent_text
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.desk import Spread
 from blunt_ruler.ui.parts import label
+
+FIGURES = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
 def _tree(name: str, heads: list[str], widths: list[int]) -> QTreeWidget:
@@ -150,6 +152,8 @@ class ScalingPage(_Page):
             plot.setLabel("bottom", "megapixels", **style)
             plot.setLabel("left", plot.property("left"), **style)
             plot.showGrid(y=True, alpha=0.12)
+        legend = self.rates.addLegend(offset=(-8, 8), labelTextColor=colours.ink)
+        legend.clear()
         for one in series(spread.contents, board):
             if one.title != self.title.currentText():
                 continue
@@ -161,11 +165,8 @@ class ScalingPage(_Page):
                 "symbolBrush": pg.mkBrush(colour),
                 "symbolPen": None,
             }
-            self.rates.plot(one.megapixels, one.rates_fps, **dots)
-            words = pg.TextItem(spread.contents.rigs[one.rig_id].name, color=colour, anchor=(0, 1))
-            words.setFont(theme.font(theme.SMALL))
-            words.setPos(one.megapixels[0], one.rates_fps[0])
-            self.rates.addItem(words)
+            name = spread.contents.rigs[one.rig_id].name
+            self.rates.plot(one.megapixels, one.rates_fps, name=name, **dots)
             kept = [None if loss is None else 100.0 * (1.0 - loss) for loss in one.losses]
             if None not in kept:
                 self.losses.plot(one.megapixels, kept, **dots)
@@ -196,7 +197,7 @@ class PlayablePage(_Page):
         self.table = _tree(
             "Playable settings",
             ["Title", "Rig", "Best settings", "Rate", "Low", "Even cap", "What is gained"],
-            [126, 160, 150, 56, 56, 66, 0],
+            [126, 164, 140, 60, 60, 82, 0],
         )
         self.column.addLayout(bar)
         self.column.addWidget(self.table, 1)
@@ -245,6 +246,8 @@ class PlayablePage(_Page):
                     gained_words(contents, one, base.get(one.title)),
                 ]
             )
+            for place in (3, 4, 5):
+                item.setTextAlignment(place, FIGURES)
             item.setToolTip(6, f"Generated frames: {one.generation}")
             if one.case_id is None:
                 for place in range(2, 7):
@@ -283,23 +286,30 @@ class ScoresPage(_Page):
             against = ""
             if one.graphics is not None:
                 against = percent_text(one.graphics / best[one.test] - 1.0, signed=True)
-            self.table.addTopLevelItem(
-                QTreeWidgetItem(
-                    [
-                        one.test,
-                        contents.rigs[one.rig_id].name,
-                        MISSING if one.overall is None else f"{one.overall:.0f}",
-                        MISSING if one.graphics is None else f"{one.graphics:.0f}",
-                        against,
-                        _parts_words(one),
-                    ]
-                )
+            item = QTreeWidgetItem(
+                [
+                    one.test,
+                    contents.rigs[one.rig_id].name,
+                    _score_text(one.overall),
+                    _score_text(one.graphics),
+                    against,
+                    _parts_words(one),
+                ]
             )
+            for place in (2, 3, 4):
+                item.setTextAlignment(place, FIGURES)
+            self.table.addTopLevelItem(item)
         rigs = len({one.rig_id for one in scores})
         self.say(
             f"{len(scores)} scores on {rigs} rigs: cards are compared by the {GRAPHICS_PART} part, "
             "for the overall of one card changes with its host."
         )
+
+
+def _score_text(score: float | None) -> str:
+    if score is None:
+        return MISSING
+    return f"{score:.0f}" if score >= 100 else f"{score:.3g}"
 
 
 def _parts_words(one: RigScore) -> str:
