@@ -173,6 +173,10 @@ EIGHT_PINS_TO_SIXTEEN = Adapter(
 )
 
 
+# What the Sluice gate sweep read on each link, host to card.
+MEASURED_GB_PER_S = {"cable": 2.6, "cord": 6.4, "edge": 12.8, "slot": 25.7}
+
+
 def _rig(name: str, host: str, card: str, link: str | None = None, dock: str | None = None) -> Rig:
     return Rig(
         id=name.lower().replace(" ", "-"),
@@ -182,6 +186,8 @@ def _rig(name: str, host: str, card: str, link: str | None = None, dock: str | N
         dock_id=dock,
         link_id=link,
         adapters=(EIGHT_PINS_TO_SIXTEEN,) if card == "m16" and dock else (),
+        measured_gb_per_s=MEASURED_GB_PER_S.get(link or ""),
+        measured_how="Sluice gate sweep" if link else "",
         screen=Screen(width=1920, height=1080, refresh_hz=60),
         screen_path=(ScreenPath.MONITOR_ON_HOST if card == "ig6" else ScreenPath.MONITOR_ON_CARD),
         state=RigState(

@@ -1,0 +1,243 @@
+"""The command that says what took the frames, and what other parts would give."""
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Annotated, Any
+
+import numpy as np
+import typer
+
+from blunt_ruler.cli.common import (
+    BadOption,
+    JsonFlag,
+    ReviewName,
+    app,
+    print_json,
+    read_logbook,
+    rig_id,
+)
+from blunt_ruler.core.errors import UnknownName
+from blunt_ruler.core.limits.cells import Measured
+from blunt_ruler.core.limits.fit import Fit, fit_limits
+from blunt_ruler.core.limits.left_out import LeaveOut, leave_out
+from blunt_ruler.core.limits.split import split_losses
+from blunt_ruler.core.limits.whatif import card_speeds, ceilings, narrowest_link
+from blunt_ruler.core.models import Role
+from blunt_ruler.core.text import fps_text, percent_text
+
+Names = Callable[[str], str]
+
+
+@app.command()
+def limits(
+    logbook: Annotated[Path | None, typer.Argument(help="A logbook.")] = None,
+    review: ReviewName = None,
+    table: Annotated[Path | None, typer.Option(help="A table of results with parts.")] = None,
+    reference: Annotated[
+        str | None, typer.Option(help="Rig that losses are split against.")
+    ] = None,
+    leave: Annotated[
+        LeaveOut | None, typer.Option("--leave-out", help="Leave each out in turn and predict it.")
+    ] = None,
+    predict: Annotated[
+        Path | None, typer.Option(help="A table of cells without rates to predict.")
+    ] = None,
+    as_json: JsonFlag = False,
+) -> None:
+    """What took the frames, where the loss went, and where a faster card stops paying."""
+    if (logbook is None) == (table is None):
+        raise BadOption(
+            "LOGBOOK or --table", "exactly one of them is needed", "Give a logbook, or --table"
+        )
+    if table is not None:
+        from blunt_ruler.exchange.limit_tables import read_limit_table
+
+        measured = read_limit_table(table, reference)
+        other = reference or measured.cells[-1].rig
+        names: Names = str
+    else:
+        assert logbook is not None
+        measured, other, names = _of_logbook(logbook, review, reference)
+    fit = fit_limits(measured)
+    value = {
+        "fit": _fit_value(fit, names),
+        "cells": _cells_value(fit, names),
+        "loss": _loss_value(fit, other, names),
+        "ceiling": _ceiling_value(fit, names),
+        "predictions": _predictions(fit, predict),
+        "left_out": _left_out(measured, leave),
+    }
+    if as_json:
+        print_json(value)
+        return
+    _print(value, names(other))
+
+
+def _of_logbook(
+    logbook: Path, review_name: str | None, reference: str | None
+) -> tuple[Measured, str, Names]:
+    from blunt_ruler.core.board import build_board
+    from blunt_ruler.core.checks.all import check_runs
+    from blunt_ruler.core.like_for_like import unsound_words
+    from blunt_ruler.core.limits.cells import measured_of
+
+    contents, review = read_logbook(logbook, review_name)
+    if reference is not None:
+        review = review.with_role(rig_id(contents, review, reference), Role.REFERENCE)
+    unsound = unsound_words(check_runs(contents, None, review.thresholds))
+    measured = measured_of(contents, build_board(contents, review, unsound))
+    other = review.rig_in(Role.REFERENCE)
+    if other is None:
+        raise UnknownName("--reference", "the review has no reference rig", "Name one")
+
+    def names(key: str) -> str:
+        for records in (contents.rigs, contents.hosts, contents.cards):
+            if key in records:
+                return str(records[key].name)
+        return contents.case_label(key) if key in contents.cases else key
+
+    return measured, other, names
+
+
+def _fit_value(fit: Fit, names: Names) -> dict[str, Any]:
+    off = np.abs(fit.residuals)
+    return {
+        "runs": len(fit.measured.cells),
+        "unknowns": fit.layout.size,
+        "residual_median": float(np.median(off)),
+        "residual_p90": float(np.quantile(off, 0.9)),
+        "exponent": fit.exponent,
+        "rests_on_prior": list(fit.rests_on_prior),
+        "faulty": [
+            {"rig": names(fit.measured.cells[i].rig), "case": names(fit.measured.cells[i].case)}
+            for i in fit.faulty
+        ],
+    }
+
+
+def _cells_value(fit: Fit, names: Names) -> list[dict[str, Any]]:
+    shares = fit.times.limits
+    fitted = np.exp(fit.measured.log_rates() - fit.residuals)
+    return [
+        {
+            "rig": names(cell.rig),
+            "case": names(cell.case),
+            "average_fps": cell.average_fps,
+            "fitted_fps": float(fitted[index]),
+            "share": {
+                name: float(shares[place, index])
+                for place, name in enumerate(("card", "cpu", "link"))
+            },
+            "limit": fit.limit_of(index),
+        }
+        for index, cell in enumerate(fit.measured.cells)
+    ]
+
+
+def _loss_value(fit: Fit, reference: str, names: Names) -> list[dict[str, Any]]:
+    return [
+        {
+            "rig": names(one.rig),
+            "case": names(one.case),
+            "lost_fps": one.lost_fps,
+            **{name: part.fps for name, part in one.parts.items()},
+            "unexplained": one.unexplained_fps,
+            "bounds_80": {name: [part.low_fps, part.high_fps] for name, part in one.parts.items()},
+        }
+        for one in split_losses(fit, reference)
+    ]
+
+
+def _ceiling_value(fit: Fit, names: Names) -> list[dict[str, Any]]:
+    sizes = sorted({cell.megapixels for cell in fit.measured.cells})
+    speeds = card_speeds(fit)
+    return [
+        {
+            "host": names(one.host),
+            "link": one.road,
+            "megapixels": one.megapixels,
+            "card_speed": one.card_speed,
+            "yardstick": names(fit.measured.card),
+            "cards": {names(card): speed for card, speed in speeds.items()},
+            "wasted": [names(card) for card in one.wasted],
+            "narrowest_gb_per_s": {
+                names(card): narrowest_link(fit, one.host, card, one.megapixels)
+                for card in (*one.wasted, *one.fitting)
+            },
+        }
+        for one in ceilings(fit, sizes)
+    ]
+
+
+def _predictions(fit: Fit, path: Path | None) -> list[dict[str, Any]]:
+    if path is None:
+        return []
+    from blunt_ruler.exchange.limit_tables import read_cells_to_predict
+
+    cells, roads = read_cells_to_predict(path)
+    for cell in cells:
+        for kind, own, known in (
+            ("family", cell.family, fit.layout.families),
+            ("host", cell.host, (*fit.layout.hosts, fit.measured.host)),
+            ("card", cell.card, (*fit.layout.cards, fit.measured.card)),
+        ):
+            if own not in known:
+                raise UnknownName(
+                    path.name, f"the {kind} “{own}” was never measured", "Take one run of it first"
+                )
+    unseen = {name: road for name, road in roads.items() if name not in fit.measured.roads}
+    rate, low, high = fit.predict(fit.places_for(cells, unseen))
+    return [
+        {
+            "rig": cell.rig,
+            "case": cell.case,
+            "link": cell.road,
+            "average_fps": float(rate[index]),
+            "low_80": float(low[index]),
+            "high_80": float(high[index]),
+        }
+        for index, cell in enumerate(cells)
+    ]
+
+
+def _left_out(measured: Measured, kind: LeaveOut | None) -> dict[str, Any] | None:
+    if kind is None:
+        return None
+    found = leave_out(measured, kind)
+    if found is None:
+        raise BadOption(
+            "--leave-out", f"no {kind} can be left out of these data", "Measure more of them"
+        )
+    return {
+        "kind": str(kind),
+        "groups": found.groups,
+        "cells": found.cells,
+        "median_error": found.median_error,
+        "p90_error": found.p90_error,
+        "interval_hits": found.interval_hits,
+        "ratio_error": found.ratio_error,
+    }
+
+
+def _print(value: dict[str, Any], reference: str) -> None:
+    fit = value["fit"]
+    print(
+        f"{fit['runs']} cells, {fit['unknowns']} unknowns, residuals "
+        f"{percent_text(fit['residual_median'], decimals=1)} (median), "
+        f"{percent_text(fit['residual_p90'], decimals=1)} (nine in ten)"
+    )
+    for one in value["cells"]:
+        print(f"{one['rig']}, {one['case']}: {fps_text(one['average_fps'])}, limit {one['limit']}")
+    for one in value["loss"]:
+        parts = ", ".join(
+            f"{name} {one[name]:.1f}" for name in ("link", "host", "screen", "card", "unexplained")
+        )
+        print(
+            f"{one['rig']}, {one['case']}: {one['lost_fps']:.1f} lost against {reference}: {parts}"
+        )
+    if value["left_out"]:
+        out = value["left_out"]
+        print(
+            f"left out in turn ({out['kind']}): {percent_text(out['median_error'], decimals=1)} "
+            f"median error, {percent_text(out['interval_hits'])} inside their 80 % interval"
+        )

@@ -1,0 +1,5 @@
+"""What took the frames, and what another link, card or host would give.
+
+`cells` gathers what was measured, `model` says how long a frame takes, `fit` finds the unknowns;
+`split`, `whatif`, `ceiling` and `next_test` ask the fit. Nothing here knows the simulated bench.
+"""

@@ -1,0 +1,184 @@
+"""What the fit is given: one row for each sound cell, with the parts it was measured on."""
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from blunt_ruler.core.board import Board
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.links import link_gb_per_s
+from blunt_ruler.core.models import Case, Contents, Role
+from blunt_ruler.core.parts import Rig, ScreenPath
+from blunt_ruler.core.resolution import megapixels
+from blunt_ruler.core.standing import Standing
+from blunt_ruler.core.types import FloatArray
+
+NO_LINK_GB_PER_S = 1e6  # built-in graphics: nothing crosses a link
+MEASURED_SPREAD = 0.03  # of a bandwidth that was measured
+DESCRIBED_SPREAD = 0.35  # of one that is only described: practice ranges are this wide
+TUNNEL_LATENCY_MS = 0.09
+SLOT_LATENCY_MS = 0.02  # both common practice, no source; weakly felt by the fit
+SENT_BACK_MB_PER_MPX = 4.0
+ASSUMED_SPREAD = 0.02
+CELL_FLOOR = 0.008  # what the model itself is off by, however often a cell is repeated
+
+
+class TooLittle(UserFixable):
+    """Data that cannot tell the limits apart."""
+
+
+@dataclass(frozen=True, slots=True)
+class Road:
+    """A link as the fit sees it: what it moves, how sure that is, and its latency."""
+
+    name: str
+    gb_per_s: float
+    spread: float
+    latency_ms: float
+
+
+@dataclass(frozen=True, slots=True)
+class Cell:
+    """One case on one rig: its rate, how sure it is, and what it was measured on.
+
+    `family` is the case without its resolution. `sent_back_mb` is what the picture adds for
+    each frame where it goes back over the link.
+    """
+
+    rig: str
+    case: str
+    family: str
+    megapixels: float
+    host: str
+    card: str
+    road: str
+    average_fps: float
+    spread: float
+    sent_back_mb: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """All cells, the roads they use, and the reference host and card whose speed is 1."""
+
+    cells: tuple[Cell, ...]
+    roads: Mapping[str, Road]
+    host: str
+    card: str
+    card_guess: Mapping[str, float]
+
+    def families(self) -> tuple[str, ...]:
+        """Families in the order they first appear."""
+        return tuple(dict.fromkeys(cell.family for cell in self.cells))
+
+    def without(self, keep: Sequence[bool]) -> "Measured":
+        """Only the cells that are to be kept."""
+        cells = tuple(cell for cell, stays in zip(self.cells, keep, strict=True) if stays)
+        return Measured(cells, self.roads, self.host, self.card, self.card_guess)
+
+    def log_rates(self) -> FloatArray:
+        """Log of the measured rates, shape (n,)."""
+        return np.log([cell.average_fps for cell in self.cells])
+
+
+def family_of(contents: Contents, case: Case) -> str:
+    """A case without its resolution, in words."""
+    title = contents.titles[case.title_id].name
+    rest = (case.scene, case.preset, case.ray_tracing, case.upscaler)
+    return " / ".join(part for part in (title, *rest) if part)
+
+
+def road_of(contents: Contents, rig: Rig) -> Road:
+    """The link of a rig: measured bandwidth where there is one, else as described."""
+    card, link = contents.card_of(rig.id), contents.link_of(rig.id)
+    if card is not None and card.built_in:
+        return Road("no link", NO_LINK_GB_PER_S, 0.01, 0.0)
+    tunnel = link is not None and any(hop.tunnel_gbps is not None for hop in link.hops)
+    latency = TUNNEL_LATENCY_MS if tunnel else SLOT_LATENCY_MS
+    name = link.name if link else rig.name
+    if rig.measured_gb_per_s:
+        return Road(name, rig.measured_gb_per_s, MEASURED_SPREAD, latency)
+    described = link_gb_per_s(link)
+    if described is None:
+        raise TooLittle(
+            f"link of {rig.name}", "its bandwidth is not known", "Describe its hops, or measure it"
+        )
+    return Road(name, described, DESCRIBED_SPREAD, latency)
+
+
+def measured_of(contents: Contents, board: Board) -> Measured:
+    """The clean and mixed cells of a Board that have a resolution and a described rig.
+
+    The reference's host and card are the yardsticks; without a reference those of the first rig.
+    """
+    roads: dict[str, Road] = {}
+    cells: list[Cell] = []
+    guess: dict[str, float] = {}
+    watts: dict[str, float] = {}
+    for column in board.columns:
+        rig = contents.rigs.get(column.rig_id)
+        if rig is None or not rig.host_id or not rig.card_id:
+            continue
+        road = road_of(contents, rig)
+        known = roads.get(road.name)
+        if known is None or road.spread < known.spread:
+            roads[road.name] = road
+        card = contents.cards[rig.card_id]
+        if card.board_power_w:
+            watts[card.id] = card.board_power_w * (0.5 if card.built_in else 1.0)
+        for row in board.rows:
+            cell = board.cells.get((rig.id, row.case_id))
+            case = contents.cases[row.case_id]
+            mpx = megapixels(case.resolution)
+            if cell is None or mpx is None or cell.standing.worst is not Standing.CLEAN:
+                continue
+            back = SENT_BACK_MB_PER_MPX * mpx if rig.screen_path is ScreenPath.SENT_BACK else 0.0
+            spread = cell.spread if cell.spread is not None else ASSUMED_SPREAD
+            cells.append(
+                Cell(
+                    rig=rig.id,
+                    case=row.case_id,
+                    family=family_of(contents, case),
+                    megapixels=mpx,
+                    host=rig.host_id,
+                    card=rig.card_id,
+                    road=road.name,
+                    average_fps=cell.average_fps,
+                    spread=math.hypot(max(spread, 0.005) / math.sqrt(cell.runs), CELL_FLOOR),
+                    sent_back_mb=back,
+                )
+            )
+    reference = contents.rigs.get(board.review.rig_in(Role.REFERENCE) or "")
+    first = next((contents.rigs[cell.rig] for cell in cells), None)
+    yard = reference if reference is not None and reference.card_id in watts else first
+    if yard is None or yard.host_id is None or yard.card_id is None:
+        raise TooLittle("Limits", "no sound cell has a described rig", "Describe host, card, link")
+    own = watts.get(yard.card_id, 1.0)
+    guess = {card: (power / own) ** 0.8 for card, power in watts.items()}
+    return Measured(tuple(cells), roads, yard.host_id, yard.card_id, guess)
+
+
+def check_enough(measured: Measured) -> None:
+    """Raise TooLittle where the data cannot tell card, CPU and link apart, saying what would."""
+    cells = measured.cells
+    if len(cells) < 4:
+        raise TooLittle(
+            "Limits", f"{len(cells)} sound cells are too few", "Take runs on two rigs at least"
+        )
+    rigs = {cell.rig for cell in cells}
+    sizes = {(cell.family, cell.megapixels) for cell in cells}
+    families = {cell.family for cell in cells}
+    if len(rigs) < 2:
+        raise TooLittle(
+            "Limits",
+            "all cells are of one rig, so card, CPU and link look alike",
+            f"Take {cells[0].family} on another link, and on a rig with another card",
+        )
+    if len(sizes) == len(families):
+        raise TooLittle(
+            "Limits",
+            "every title has one resolution, so card and CPU look alike",
+            f"Take {cells[0].family} at another resolution on {cells[0].rig} and on one more rig",
+        )

@@ -1,0 +1,162 @@
+"""Find the unknowns: robust weighted least squares on log rate, with their covariance."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from blunt_ruler.core.limits.cells import Cell, Measured, Road, check_enough
+from blunt_ruler.core.limits.model import (
+    Layout,
+    Places,
+    Times,
+    jacobian,
+    layout_of,
+    log_rate,
+    places_of,
+    road_slope,
+    times_of,
+)
+from blunt_ruler.core.types import FloatArray
+
+NAMED_SHARE = 0.6  # a limit has a name from this share on, else it is mixed
+FAULTY = 4.0  # residuals beyond so many of their own spread are named
+ON_PRIOR = 0.7  # an unknown whose spread is over this share of its prior's was not narrowed
+LIMITS = ("card", "CPU", "link")
+Z_80 = 1.2815516
+UNSEEN = 1.6
+MODEL_SPREAD = 0.012  # what the model is off by between cells it has seen and those it has not
+
+
+@dataclass(frozen=True)
+class Fit:
+    """The unknowns as found, with everything that is asked of them.
+
+    `x` holds logarithms in the order of `layout`; `covariance` is theirs; `residuals` are
+    measured over fitted, as logs.
+    """
+
+    measured: Measured
+    layout: Layout
+    x: FloatArray
+    covariance: FloatArray
+    residuals: FloatArray
+    weights: FloatArray
+
+    @cached_property
+    def places(self) -> Places:
+        """The measured cells as places in the unknowns."""
+        return places_of(self.layout, self.measured.cells, dict(self.measured.roads))
+
+    @cached_property
+    def times(self) -> Times:
+        """What the frames of the measured cells spend where."""
+        return times_of(self.x, self.places)
+
+    @property
+    def exponent(self) -> float:
+        """How sharply one part takes over from another: q."""
+        return self.times.q
+
+    @property
+    def rests_on_prior(self) -> tuple[str, ...]:
+        """Unknowns that the data did not narrow."""
+        found = np.sqrt(np.diag(self.covariance)) > ON_PRIOR * self.layout.spread
+        return tuple(name for name, on in zip(self.layout.names, found, strict=True) if on)
+
+    @property
+    def faulty(self) -> tuple[int, ...]:
+        """Cells that fit so badly that they counted little: look at them first."""
+        scale = max(float(np.median(np.abs(self.residuals))) * 1.4826, 0.01)
+        return tuple(int(i) for i in np.flatnonzero(np.abs(self.residuals) > FAULTY * scale))
+
+    def limit_of(self, index: int) -> str:
+        """The name of what holds a measured cell back."""
+        return limit_name(self.times.limits[:, index])
+
+    def predict(self, places: Places) -> tuple[FloatArray, FloatArray, FloatArray]:
+        """(rate, low, high) of some places, each shape (n,), frames per second, 80 % bounds."""
+        rate = log_rate(self.x, places)
+        slopes = jacobian(self.x, places)
+        variance = np.einsum("ij,jk,ik->i", slopes, self.covariance, slopes)
+        unseen = places.road < 0
+        felt = road_slope(times_of(self.x, places)) * places.road_spread
+        variance = variance + self.scatter**2 + unseen * (felt**2 + MODEL_SPREAD**2)
+        half = Z_80 * np.sqrt(variance)
+        return np.exp(rate), np.exp(rate - half), np.exp(rate + half)
+
+    @property
+    def scatter(self) -> float:
+        """How far cells lie from the fit: such that four in five lie within 80 % bounds.
+
+        Cells that were not fitted lie further off than those that were.
+        """
+        held = float(np.quantile(np.abs(self.residuals), 0.8)) / Z_80
+        return max(UNSEEN * held, MODEL_SPREAD)
+
+    def places_for(self, cells: Sequence[Cell], roads: Mapping[str, Road]) -> Places:
+        """Other cells as places; a link that is not in the data has its given bandwidth."""
+        return places_of(self.layout, tuple(cells), {**self.measured.roads, **roads})
+
+
+def limit_name(shares: FloatArray) -> str:
+    """The limit whose share has a name, else "mixed"."""
+    at = int(np.argmax(shares))
+    return LIMITS[at] if shares[at] > NAMED_SHARE else "mixed"
+
+
+def fit_limits(measured: Measured) -> Fit:
+    """Fit the model to measured cells; TooLittle where they cannot tell."""
+    from scipy.optimize import least_squares
+
+    check_enough(measured)
+    layout = layout_of(measured)
+    places = places_of(layout, measured.cells, dict(measured.roads))
+    rates = measured.log_rates()
+    spread = np.array([cell.spread for cell in measured.cells])
+    n = rates.size
+
+    def residuals(x: FloatArray) -> FloatArray:
+        off = (rates - log_rate(x, places)) / spread
+        return np.concatenate([off, (x - layout.prior) / layout.spread])
+
+    def slopes(x: FloatArray) -> FloatArray:
+        data = -jacobian(x, places) / spread[:, None]
+        return np.concatenate([data, np.diag(1.0 / layout.spread)])
+
+    def robust(z: FloatArray) -> FloatArray:
+        """Soft loss for the cells, plain squares for the priors; z holds squares."""
+        out = np.empty((3, z.size))
+        t = 1.0 + z[:n] / SOFT**2
+        out[0, :n] = 2.0 * SOFT**2 * (np.sqrt(t) - 1.0)
+        out[1, :n] = t**-0.5
+        out[2, :n] = -0.5 / SOFT**2 * t**-1.5
+        out[0, n:], out[1, n:], out[2, n:] = z[n:], 1.0, 0.0
+        return out
+
+    found = least_squares(
+        residuals,
+        layout.prior,
+        jac=slopes,
+        loss=robust,
+        method="trf",
+        x_scale=1.0,
+        max_nfev=60,
+        ftol=1e-6,
+        xtol=1e-6,
+        gtol=1e-6,
+    )
+    off = rates - log_rate(found.x, places)
+    weights = np.asarray((1.0 + (off / spread / SOFT) ** 2) ** -0.5, dtype=np.float64)
+    final = slopes(found.x)
+    final[:n] *= np.sqrt(weights)[:, None]
+    # Where cells scatter more than their repeats say, the unknowns are less sure by as much.
+    inflate = max(1.0, float(np.sum(weights * (off / spread) ** 2)) / n)
+    final[:n] /= np.sqrt(inflate)
+    x = np.asarray(found.x, dtype=np.float64)
+    covariance = np.asarray(np.linalg.inv(final.T @ final), dtype=np.float64)
+    return Fit(measured, layout, x, covariance, off, weights)
+
+
+SOFT = 2.0  # residuals beyond so many spreads count less

@@ -1,0 +1,105 @@
+"""How well the fit foresees what it was not shown: leave something out, predict it, compare."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from blunt_ruler.core.limits.cells import Cell, Measured, TooLittle
+from blunt_ruler.core.limits.fit import fit_limits
+from blunt_ruler.core.types import FloatArray
+
+
+class LeaveOut(StrEnum):
+    """What is left out in turn."""
+
+    LINK = "link"
+    RIG = "rig"
+    CASE = "case"
+
+
+KEYS: dict[LeaveOut, Callable[[Cell], str]] = {
+    LeaveOut.LINK: lambda cell: cell.road,
+    LeaveOut.RIG: lambda cell: cell.rig,
+    LeaveOut.CASE: lambda cell: cell.case,
+}
+
+
+@dataclass(frozen=True, slots=True)
+class LeftOut:
+    """Errors of predictions for what was left out, as shares of the rate, and how many of the
+    80 % intervals held. `ratio_error` is what scaling by the average ratio gets wrong.
+    """
+
+    kind: LeaveOut
+    groups: int
+    cells: int
+    median_error: float
+    p90_error: float
+    interval_hits: float
+    ratio_error: float
+
+
+def leave_out(measured: Measured, kind: LeaveOut) -> LeftOut | None:
+    """Leave each group out in turn; None where nothing can be predicted.
+
+    Only cells whose family, host and card the rest still holds are predicted: of a card never
+    seen nobody can know the speed.
+    """
+    key = KEYS[kind]
+    errors: list[float] = []
+    by_ratio: list[float] = []
+    hits = groups = 0
+    for name in dict.fromkeys(key(cell) for cell in measured.cells):
+        rest = measured.without([key(cell) != name for cell in measured.cells])
+        seen = (
+            {cell.family for cell in rest.cells},
+            {cell.host for cell in rest.cells},
+            {cell.card for cell in rest.cells},
+        )
+        out = [
+            cell
+            for cell in measured.cells
+            if key(cell) == name
+            and cell.family in seen[0]
+            and cell.host in seen[1]
+            and cell.card in seen[2]
+        ]
+        if not out:
+            continue
+        try:
+            fit = fit_limits(rest)
+        except TooLittle:
+            continue
+        rate, low, high = fit.predict(fit.places_for(out, measured.roads))
+        actual = np.array([cell.average_fps for cell in out])
+        errors += list(np.abs(rate / actual - 1.0))
+        by_ratio += list(np.abs(_scaled(rest, out) / actual - 1.0))
+        hits += int(np.sum((low <= actual) & (actual <= high)))
+        groups += 1
+    if not errors:
+        return None
+    return LeftOut(
+        kind=kind,
+        groups=groups,
+        cells=len(errors),
+        median_error=float(np.median(errors)),
+        p90_error=float(np.quantile(errors, 0.9)),
+        interval_hits=hits / len(errors),
+        ratio_error=float(np.median(by_ratio)),
+    )
+
+
+def _scaled(rest: Measured, out: list[Cell]) -> FloatArray:
+    """The naive prediction: the case's mean rate on the other rigs, scaled by how the rig's own
+    link and card do on average; for an unseen rig its case means alone.
+    """
+    by_case: dict[str, list[float]] = {}
+    for cell in rest.cells:
+        by_case.setdefault(cell.case, []).append(np.log(cell.average_fps))
+    overall = float(np.mean([np.log(cell.average_fps) for cell in rest.cells]))
+    means = np.array([np.mean(by_case.get(cell.case, [overall])) for cell in out])
+    # The best such a scaling can do: the one ratio that fits these very cells.
+    actual = np.log([cell.average_fps for cell in out])
+    return np.asarray(np.exp(means + np.median(actual - means)))

@@ -1,0 +1,134 @@
+"""Which test to take next: the one that narrows the open question most for each minute.
+
+A linear-Gaussian update: a test with slope j and noise s takes (gᵀCj)²/(s² + jᵀCj) off the
+variance gᵀCg of the question g.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+import numpy as np
+
+from blunt_ruler.core.limits.cells import ASSUMED_SPREAD, MEASURED_SPREAD, Cell
+from blunt_ruler.core.limits.fit import Fit
+from blunt_ruler.core.limits.model import jacobian, log_rate
+from blunt_ruler.core.types import FloatArray
+
+SIZES = {"720p": 0.9216, "1080p": 2.0736, "1440p": 3.6864, "2160p": 8.2944}
+SWEEP_MIN = 3.0
+STEP = 1e-4
+
+
+class Question(StrEnum):
+    """What is to be made surer."""
+
+    LINK = "what the link costs"
+    HOST = "what the host costs"
+    CELL = "the chosen cell's rate"
+
+
+@dataclass(frozen=True, slots=True)
+class Test:
+    """A test that could be taken: what, on which rig, how long, and what it would narrow.
+
+    `narrows` is the share it takes off the question's spread.
+    """
+
+    says: str
+    rig: str
+    case: str | None
+    minutes: float
+    narrows: float
+
+    @property
+    def per_minute(self) -> float:
+        """What it narrows for each minute of bench time."""
+        return self.narrows / self.minutes
+
+
+def question_slope(fit: Fit, question: Question, cell: Cell, reference: Cell | None) -> FloatArray:
+    """How the answer to a question moves with each unknown, shape (unknowns,)."""
+    other = replace(cell)
+    if question is Question.LINK and reference is not None:
+        other = replace(cell, road=reference.road, sent_back_mb=reference.sent_back_mb)
+    elif question is Question.HOST and reference is not None:
+        other = replace(cell, host=reference.host)
+    places, others = fit.places_for([cell], {}), fit.places_for([other], {})
+    slope = jacobian(fit.x, places)[0]
+    if question is not Question.CELL:
+        slope = slope - jacobian(fit.x, others)[0]
+    return np.asarray(slope)
+
+
+def next_tests(
+    fit: Fit,
+    slope: FloatArray,
+    minutes_of: Callable[[Cell], float],
+    words_of: Callable[[Cell, str], str],
+    sweep_words: Callable[[str], str],
+    most: int = 6,
+) -> tuple[Test, ...]:
+    """Untested cells and unmeasured links, the most telling for each minute first."""
+    spread = float(slope @ fit.covariance @ slope)
+    if spread <= 0.0:
+        return ()
+    found = []
+    for cell, size in _untested(fit):
+        j = jacobian(fit.x, fit.places_for([cell], {}))[0]
+        noise = ASSUMED_SPREAD**2 / 3.0 + fit.scatter**2
+        narrowed = _narrowed(fit, slope, j, noise, spread)
+        found.append(
+            Test(words_of(cell, size), cell.rig, cell.case or None, minutes_of(cell), narrowed)
+        )
+    for road in fit.layout.roads:
+        known = fit.measured.roads[road]
+        if known.spread <= MEASURED_SPREAD or known.gb_per_s > 1e4:
+            continue
+        j = np.zeros(fit.layout.size)
+        j[fit.layout.road(road)] = 1.0
+        rig = next(cell.rig for cell in fit.measured.cells if cell.road == road)
+        narrowed = _narrowed(fit, slope, j, MEASURED_SPREAD**2, spread)
+        found.append(Test(sweep_words(road), rig, None, SWEEP_MIN, narrowed))
+    found.sort(key=lambda test: test.per_minute, reverse=True)
+    return tuple(found[:most])
+
+
+def _narrowed(fit: Fit, slope: FloatArray, j: FloatArray, noise: float, spread: float) -> float:
+    covered = float(slope @ fit.covariance @ j) ** 2
+    left = spread - covered / (noise + float(j @ fit.covariance @ j))
+    return 1.0 - float(np.sqrt(max(left, 0.0) / spread))
+
+
+def _untested(fit: Fit) -> list[tuple[Cell, str]]:
+    """Every family of the data on every rig of the data at every usual size, where not measured.
+
+    The case id is kept where another rig has the case already.
+    """
+    cells = fit.measured.cells
+    rigs = {cell.rig: cell for cell in cells}
+    cases = {(cell.family, round(cell.megapixels, 3)): cell.case for cell in cells}
+    have = {(cell.rig, cell.family, round(cell.megapixels, 3)) for cell in cells}
+    found = []
+    for rig, like in rigs.items():
+        for family in fit.layout.families:
+            for size, mpx in SIZES.items():
+                if (rig, family, round(mpx, 3)) in have:
+                    continue
+                case = cases.get((family, round(mpx, 3)), "")
+                per_mpx = like.sent_back_mb / like.megapixels
+                made = replace(
+                    like, family=family, megapixels=mpx, case=case, sent_back_mb=per_mpx * mpx
+                )
+                found.append((made, size))
+    return found
+
+
+def expected(fit: Fit, cell: Cell) -> float:
+    """The rate the fit expects of a cell, frames per second."""
+    return float(np.exp(log_rate(fit.x, fit.places_for([cell], {}))[0]))
+
+
+def question_spread(fit: Fit, slope: FloatArray) -> float:
+    """The standard deviation of a question's answer, as a share of the rate."""
+    return float(np.sqrt(max(float(slope @ fit.covariance @ slope), 0.0)))

@@ -1,0 +1,129 @@
+"""Where the loss against the reference went: link, host, screen path, card, and what is left.
+
+The change in log rate from reference to rig is shared out by averaging over all orders of
+changing the parts (Shapley), then told in frames per second by the logarithmic mean of both
+rates, so that the parts and the unexplained sum to the loss exactly.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from itertools import permutations
+
+import numpy as np
+
+from blunt_ruler.core.limits.cells import Cell
+from blunt_ruler.core.limits.fit import Z_80, Fit
+from blunt_ruler.core.limits.model import jacobian, log_rate
+from blunt_ruler.core.types import FloatArray
+
+PARTS = ("link", "host", "screen", "card")
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """One part of a loss in frames per second (positive: lost), with 80 % bounds."""
+
+    fps: float
+    low_fps: float
+    high_fps: float
+
+
+@dataclass(frozen=True, slots=True)
+class LossSplit:
+    """One cell's loss against the reference's cell of the same case."""
+
+    rig: str
+    case: str
+    average_fps: float
+    reference_fps: float
+    parts: dict[str, Part]
+    unexplained_fps: float
+
+    @property
+    def lost_fps(self) -> float:
+        """Reference less rig; negative where the rig is faster."""
+        return self.reference_fps - self.average_fps
+
+    def share(self, part: str) -> float:
+        """A part as a share of the reference's rate."""
+        return self.parts[part].fps / self.reference_fps
+
+
+def split_losses(fit: Fit, reference_rig: str) -> tuple[LossSplit, ...]:
+    """Every measured cell against the reference's cell of its case, where there is one."""
+    cells = fit.measured.cells
+    reference = {cell.case: cell for cell in cells if cell.rig == reference_rig}
+    pairs = [
+        (cell, reference[cell.case])
+        for cell in cells
+        if cell.rig != reference_rig and cell.case in reference
+    ]
+    if not pairs:
+        return ()
+    middle, spread = _shapley(fit, pairs)
+    found = []
+    for index, (cell, other) in enumerate(pairs):
+        a, r = cell.average_fps, other.average_fps
+        scale = _logarithmic_mean(a, r)
+        parts = {}
+        for place, name in enumerate(PARTS):
+            value, half = float(middle[place, index]), Z_80 * float(spread[place, index])
+            parts[name] = Part(scale * value, scale * (value - half), scale * (value + half))
+        explained = sum(part.fps for part in parts.values())
+        found.append(LossSplit(cell.rig, cell.case, a, r, parts, (r - a) - explained))
+    return tuple(found)
+
+
+def _logarithmic_mean(a: float, r: float) -> float:
+    """(r − a)/ln(r/a), r where they are the same: turns a log change into frames per second."""
+    change = math.log(r / a)
+    return r if abs(change) < 1e-9 else (r - a) / change
+
+
+def _shapley(fit: Fit, pairs: Sequence[tuple[Cell, Cell]]) -> tuple[FloatArray, FloatArray]:
+    """Log loss by part and pair, averaged over all orders, and its spread: shape (parts, pairs).
+
+    A part is a mean of differences of log rates, so its slope is that of their slopes.
+    """
+    worth: dict[frozenset[str], tuple[FloatArray, FloatArray]] = {}
+    for size in range(len(PARTS) + 1):
+        for chosen in {frozenset(order[:size]) for order in permutations(PARTS)}:
+            places = fit.places_for([_changed(other, cell, chosen) for cell, other in pairs], {})
+            worth[chosen] = log_rate(fit.x, places), jacobian(fit.x, places)
+    value = np.zeros((len(PARTS), len(pairs)))
+    slope = np.zeros((len(PARTS), len(pairs), fit.layout.size))
+    orders = list(permutations(range(len(PARTS))))
+    for order in orders:
+        done: frozenset[str] = frozenset()
+        for place in order:
+            then = done | {PARTS[place]}
+            value[place] += (worth[done][0] - worth[then][0]) / len(orders)
+            slope[place] += (worth[done][1] - worth[then][1]) / len(orders)
+            done = then
+    spread = np.sqrt(np.einsum("pij,jk,pik->pi", slope, fit.covariance, slope))
+    return value, spread
+
+
+def _changed(reference: Cell, rig: Cell, parts: frozenset[str]) -> Cell:
+    """The reference's cell with some parts of the rig's."""
+    update: dict[str, object] = {}
+    if "link" in parts:
+        update["road"] = rig.road
+    if "host" in parts:
+        update["host"] = rig.host
+    if "screen" in parts:
+        update["sent_back_mb"] = rig.sent_back_mb
+    if "card" in parts:
+        update["card"] = rig.card
+    return replace(reference, **update)  # type: ignore[arg-type]
+
+
+def over_review(splits: Sequence[LossSplit], rig: str) -> dict[str, float]:
+    """A rig's loss by part over its cases, as mean shares of the reference's rates."""
+    own = [one for one in splits if one.rig == rig]
+    if not own:
+        return {}
+    shares = {name: float(np.mean([one.share(name) for one in own])) for name in PARTS}
+    shares["unexplained"] = float(np.mean([one.unexplained_fps / one.reference_fps for one in own]))
+    return shares

@@ -1,0 +1,199 @@
+"""What another link, card, host, resolution or screen path would give, and where more pays no
+more.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from blunt_ruler.core.limits.cells import SENT_BACK_MB_PER_MPX, Cell, Road
+from blunt_ruler.core.limits.fit import Fit, limit_name
+from blunt_ruler.core.limits.model import Places, log_rate, times_of
+from blunt_ruler.core.types import FloatArray
+
+ASKED = "asked for"
+ASKED_SPREAD = 0.05
+PAYS = 0.03  # 10 % more card must give at least this
+MORE_CARD = 1.10
+COSTS = 0.05  # a link that costs a card under this is wide enough
+WIDEST_GB_PER_S = 200.0
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """What is changed about a measured cell; None or 1 leaves a thing as it is."""
+
+    gb_per_s: float | None = None
+    cpu_speed: float = 1.0
+    card_speed: float = 1.0
+    megapixels: float | None = None
+    sent_back: bool | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Predicted:
+    """A predicted rate with 80 % bounds, the 1 % low at the cell's own steadiness, and limits."""
+
+    average_fps: float
+    low_80: float
+    high_80: float
+    low_1_fps: float | None
+    limit: str
+    shares: Mapping[str, float]
+    outside: tuple[str, ...]
+
+
+def what_if(fit: Fit, cell: Cell, change: Change, steadiness: float | None = None) -> Predicted:
+    """Predict a cell with something changed; says what lies outside the measured range."""
+    roads: dict[str, Road] = {}
+    road = cell.road
+    latency = fit.measured.roads[cell.road].latency_ms
+    if change.gb_per_s is not None:
+        roads[ASKED] = Road(ASKED, change.gb_per_s, ASKED_SPREAD, latency)
+        road = ASKED
+    mpx = change.megapixels if change.megapixels is not None else cell.megapixels
+    back = cell.sent_back_mb > 0 if change.sent_back is None else change.sent_back
+    changed = replace(
+        cell, road=road, megapixels=mpx, sent_back_mb=SENT_BACK_MB_PER_MPX * mpx if back else 0.0
+    )
+    places = replace(
+        fit.places_for([changed], roads),
+        host_factor=np.array([1.0 / change.cpu_speed]),
+        card_factor=np.array([change.card_speed]),
+    )
+    rate, low, high = fit.predict(places)
+    limits = times_of(fit.x, places).limits[:, 0]
+    return Predicted(
+        average_fps=float(rate[0]),
+        low_80=float(low[0]),
+        high_80=float(high[0]),
+        low_1_fps=None if steadiness is None else float(rate[0]) * steadiness,
+        limit=limit_name(limits),
+        shares=dict(zip(("card", "cpu", "link"), limits.tolist(), strict=True)),
+        outside=_outside(fit, cell, change, mpx),
+    )
+
+
+def _outside(fit: Fit, cell: Cell, change: Change, mpx: float) -> tuple[str, ...]:
+    """What is asked for beyond the range of the data, in words."""
+    said = []
+    cells = fit.measured.cells
+    sizes = [one.megapixels for one in cells]
+    if not min(sizes) * 0.99 <= mpx <= max(sizes) * 1.01:
+        said.append(f"{mpx:.1f} megapixels (measured {min(sizes):.1f} to {max(sizes):.1f})")
+    widths = [fit.measured.roads[one.road].gb_per_s for one in cells]
+    real = [width for width in widths if width < WIDEST_GB_PER_S * 10] or widths
+    wanted = change.gb_per_s
+    if wanted is not None and not min(real) * 0.8 <= wanted <= max(real) * 1.25:
+        said.append(f"{wanted:.1f} GB/s (measured {min(real):.1f} to {max(real):.1f})")
+    for name, own, factor, others in (
+        ("card", fit.layout.card(cell.card), change.card_speed, fit.layout.cards),
+        ("CPU", fit.layout.host(cell.host), change.cpu_speed, fit.layout.hosts),
+    ):
+        at = fit.layout.card if name == "card" else fit.layout.host
+        sign = 1.0 if name == "card" else -1.0
+        speeds = [1.0, *(float(np.exp(sign * fit.x[at(one)])) for one in others)]
+        speed = (float(np.exp(sign * fit.x[own])) if own >= 0 else 1.0) * factor
+        if factor != 1.0 and not min(speeds) * 0.9 <= speed <= max(speeds) * 1.1:
+            said.append(
+                f"{name} speed {speed:.2f} (measured {min(speeds):.2f} to {max(speeds):.2f})"
+            )
+    return tuple(said)
+
+
+@dataclass(frozen=True, slots=True)
+class Ceiling:
+    """For a host and link at one resolution: the card speed beyond which 10 % more gives under
+    3 %, against the yardstick card; and which cards of the logbook lie beyond it.
+    """
+
+    host: str
+    road: str
+    megapixels: float
+    card_speed: float
+    wasted: tuple[str, ...]
+    fitting: tuple[str, ...]
+
+
+def _mean_gain(fit: Fit, places: Places, speed: float) -> float:
+    """What 10 % more card gives over some cells, as a geometric mean."""
+    own = replace(places, card=np.full(places.card.size, -1))
+    ones = np.ones(places.card.size)
+    slow = log_rate(fit.x, replace(own, card_factor=ones * speed))
+    fast = log_rate(fit.x, replace(own, card_factor=ones * speed * MORE_CARD))
+    return float(np.exp(np.mean(fast - slow)) - 1.0)
+
+
+def card_speeds(fit: Fit) -> dict[str, float]:
+    """Speed of every card of the data against the yardstick card."""
+    speeds = {fit.measured.card: 1.0}
+    speeds.update({card: float(np.exp(fit.x[fit.layout.card(card)])) for card in fit.layout.cards})
+    return speeds
+
+
+def ceiling(fit: Fit, host: str, road: str, megapixels: float) -> Ceiling | None:
+    """The ceiling of a host and link over the families measured there; None where none was."""
+    found: dict[str, Cell] = {}
+    for cell in fit.measured.cells:
+        if cell.host == host and cell.road == road:
+            found.setdefault(cell.family, replace(cell, megapixels=megapixels, sent_back_mb=0.0))
+    if not found:
+        return None
+    places = fit.places_for(list(found.values()), {})
+    low, high = np.log(0.02), np.log(50.0)
+    for _ in range(40):  # what more card gives only falls as the card gets faster
+        middle = (low + high) / 2.0
+        if _mean_gain(fit, places, float(np.exp(middle))) > PAYS:
+            low = middle
+        else:
+            high = middle
+    speed = float(np.exp((low + high) / 2.0))
+    cards = card_speeds(fit)
+    on_road = {cell.card for cell in fit.measured.cells if cell.road == road}
+    return Ceiling(
+        host,
+        road,
+        megapixels,
+        speed,
+        tuple(card for card, own in cards.items() if own > speed and card in on_road),
+        tuple(card for card, own in cards.items() if own <= speed and card in on_road),
+    )
+
+
+def narrowest_link(fit: Fit, host: str, card: str, megapixels: float) -> float | None:
+    """GB/s of the narrowest link that costs a card under 5 % over the families of the data."""
+    found: dict[str, Cell] = {}
+    for cell in fit.measured.cells:
+        wide = replace(cell, host=host, card=card, megapixels=megapixels, sent_back_mb=0.0)
+        found.setdefault(cell.family, wide)
+    if not found:
+        return None
+    cells = list(found.values())
+
+    def rates(gb_per_s: float) -> FloatArray:
+        roads = {ASKED: Road(ASKED, gb_per_s, ASKED_SPREAD, 0.02)}
+        return log_rate(fit.x, fit.places_for([replace(c, road=ASKED) for c in cells], roads))
+
+    best = rates(WIDEST_GB_PER_S)
+    low, high = np.log(0.1), np.log(WIDEST_GB_PER_S)
+    for _ in range(30):
+        middle = float((low + high) / 2.0)
+        cost = 1.0 - float(np.exp(np.mean(rates(float(np.exp(middle))) - best)))
+        low, high = (low, middle) if cost < COSTS else (middle, high)
+    return float(np.exp(high))
+
+
+def ceilings(fit: Fit, sizes: Sequence[float]) -> tuple[Ceiling, ...]:
+    """The ceiling of every host and link that an add-in card was measured on."""
+    pairs = dict.fromkeys(
+        (cell.host, cell.road)
+        for cell in fit.measured.cells
+        if fit.measured.roads[cell.road].gb_per_s < WIDEST_GB_PER_S * 10
+    )
+    return tuple(
+        found
+        for host, road in pairs
+        for size in sizes
+        if (found := ceiling(fit, host, road, size)) is not None
+    )
