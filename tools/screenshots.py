@@ -92,6 +92,29 @@ def board_page(name: str) -> Callable[[MainWindow, Path], QWidget]:
     return pose
 
 
+def limits(page: str, review: str = "which-link") -> Callable[[MainWindow, Path], QWidget]:
+    def pose(window: MainWindow, _folder: Path) -> QWidget:
+        if review != "which-link":
+            window.desk.choose_review(review)
+            wait_until(lambda: window.desk.spread.review.id == review)
+        wait_until(
+            lambda: (
+                window.desk.limits is not None
+                and window.desk.limits.board.review.id == review
+                and not window.desk.checks._running
+            )
+        )
+        window.go_to("Limits")
+        window.limits.show_page(page)
+        window.limits.choose("sluice-marram-12", "tidewrack-1080p")
+        if page == "What if":
+            window.limits.what_if.preset.setCurrentIndex(4)
+            window.limits.what_if._on_preset(4)
+        return window
+
+    return pose
+
+
 def board_card(window: MainWindow, _folder: Path) -> QWidget:
     window.desk.choose_review("which-card")
     wait_until(lambda: window.desk.spread.review.id == "which-card")
@@ -150,7 +173,7 @@ def all_actions(window: MainWindow, _folder: Path) -> QWidget:
 
 
 def coming(window: MainWindow, _folder: Path) -> QWidget:
-    window.go_to("Limits")
+    window.go_to("Worth")
     return window
 
 
@@ -194,6 +217,12 @@ PICTURES: dict[str, tuple[Callable[[MainWindow, Path], QWidget], theme.ThemeName
     "board-scaling": (board_page("Scaling"), theme.ThemeName.PAPER),
     "board-playable": (board_page("Playable"), theme.ThemeName.PAPER),
     "board-scores": (board_page("Scores"), theme.ThemeName.PAPER),
+    "limits": (limits("Cells"), theme.ThemeName.PAPER),
+    "limits-slate": (limits("Cells"), theme.ThemeName.SLATE),
+    "limits-loss": (limits("Loss"), theme.ThemeName.PAPER),
+    "limits-what-if": (limits("What if"), theme.ThemeName.PAPER),
+    "limits-ceiling": (limits("Ceiling", "which-card"), theme.ThemeName.PAPER),
+    "limits-next": (limits("Next test"), theme.ThemeName.PAPER),
     "runs-work": (runs("At work"), theme.ThemeName.PAPER),
     "runs": (runs("All runs"), theme.ThemeName.PAPER),
     "runs-slate": (runs("All runs"), theme.ThemeName.SLATE),

@@ -305,8 +305,6 @@ def bench_line(rig: Rig, ladder: Ladder) -> str:
 
 
 COMING = {
-    "Limits": "See what holds each case back, where the loss went, and what another link would "
-    "give.",
     "Worth": "Price each gained frame, with power, heat and noise beside it.",
 }
 """Stops that are not built yet, and the one line each shows meanwhile."""
@@ -328,7 +326,8 @@ def stop_states(contents: Contents | None, board: Board | None) -> dict[str, Sto
     states = {stop: StopState("coming", 0.0) for stop in COMING}
     if contents is None or board is None:
         return states | {
-            stop: StopState("", 0.0) for stop in ("Bench", "Plan", "Runs", "Board", "Write-up")
+            stop: StopState("", 0.0)
+            for stop in ("Bench", "Plan", "Runs", "Board", "Limits", "Write-up")
         }
     cells = len(board.rows) * len(board.columns)
     filled = len(board.cells) / cells if cells else 0.0
@@ -345,6 +344,7 @@ def stop_states(contents: Contents | None, board: Board | None) -> dict[str, Sto
         "Plan": _plan_state(contents, board.review),
         "Runs": StopState(f"{runs} · {redo} to redo" if redo else runs, filled),
         "Board": StopState(said, filled if board.comparison else 0.0),
+        "Limits": _limits_state(board),
         "Write-up": StopState("ready to export" if board.comparison else "nothing yet", 0.0),
     }
 
@@ -363,6 +363,20 @@ def _bench_state(contents: Contents, board: Board) -> StopState:
             said += f" · {count_text(count, str(severity))}"
             break
     return StopState(said, described / len(rig_ids))
+
+
+def _limits_state(board: Board) -> StopState:
+    """How many cells the fit explains, once it is there."""
+    if not board.limits:
+        return StopState("no fit yet", 0.0)
+    held: dict[str, int] = {}
+    for name in board.limits.values():
+        held[name] = held.get(name, 0) + 1
+    most = max(held, key=lambda name: held[name])
+    cells = max(len(board.cells), 1)
+    return StopState(
+        f"{count_text(len(board.limits), 'cell')}, mostly {most}", len(board.limits) / cells
+    )
 
 
 def _plan_state(contents: Contents, review: Review) -> StopState:

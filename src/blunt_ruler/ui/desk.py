@@ -5,7 +5,7 @@ changed: the contents and the Board built from them. Views read these values and
 """
 
 import uuid
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -19,6 +19,8 @@ from blunt_ruler.core.cutting import observed_in, trimmed
 from blunt_ruler.core.frames import measure
 from blunt_ruler.core.intake import Arrival, take_in
 from blunt_ruler.core.like_for_like import unsound_words
+from blunt_ruler.core.limits.next_test import Test
+from blunt_ruler.core.limits.report import LimitsReport, work_out_limits
 from blunt_ruler.core.matrix import plan_of
 from blunt_ruler.core.models import Contents, Decision, Record, Review, Role, Run, Trace, Trim
 from blunt_ruler.core.observe import Observed, observe
@@ -53,12 +55,14 @@ class Desk(QObject):
     Signals:
         spread_changed(Spread): new values are on the desk.
         checked_changed(Checked): what the checks found on it.
+        limits_changed(LimitsReport): what took the frames, fitted anew.
         error_raised(object): an exception to show.
         said(str): something worth a line: what was undone, where a copy was put.
     """
 
     spread_changed = pyqtSignal(object)
     checked_changed = pyqtSignal(object)
+    limits_changed = pyqtSignal(object)
     error_raised = pyqtSignal(object)
     said = pyqtSignal(str)
 
@@ -73,6 +77,8 @@ class Desk(QObject):
         self.spread: Spread | None = None
         self.checked: Checked = NOTHING
         self._unsound: dict[str, tuple[Standing, str]] = {}
+        self.limits: LimitsReport | None = None
+        self._limit_names: Mapping[tuple[str, str], str] = {}
         self._review_id: str | None = None
 
     # Logbooks
@@ -164,6 +170,26 @@ class Desk(QObject):
         words = f"{spread.contents.rigs[rig_id].name}, {spread.contents.case_label(case_id)}"
         self.commit(f"plan one more pass: {words}", put=[plan])
         self.said.emit(f"One more pass is planned: {words}.")
+
+    def plan_test(self, test: Test) -> None:
+        """Send a test that would tell most to the plan; a new resolution becomes a case."""
+        spread = self.spread
+        if spread is None or spread.review is None:
+            return
+        contents, review = spread.contents, spread.review
+        if not test.like:
+            self.said.emit(f"{test.says}: take it on the Bench, page Ladder.")
+            return
+        case_id, records = test.case, []
+        if case_id is None:
+            like = contents.cases[test.like]
+            case = like.model_copy(update={"id": new_id(), "resolution": test.size})
+            cases = (*review.case_ids, case.id)
+            records = [case, review.model_copy(update={"case_ids": cases})]
+            case_id = case.id
+        plan = plan_of(contents, review).with_extra(test.rig, case_id, 1)
+        self.commit(f"plan a test: {test.says}", put=[*records, plan])
+        self.said.emit(f"Planned: {test.says}.")
 
     def tick(self, rig_id: str, step: str, state: TickState, reading: str) -> None:
         """Tick or skip a pre-flight step, now."""
@@ -289,10 +315,15 @@ class Desk(QObject):
             path=book.path,
             contents=contents,
             review=review,
-            board=build_board(contents, review, self._unsound) if review else None,
+            board=self._board(contents, review) if review else None,
             undo=book.next_undo(),
             redo=book.next_redo(),
         )
+
+    def _board(self, contents: Contents, review: Review) -> Board:
+        """The Board with what the last check and fit said, until the next one is done."""
+        board = build_board(contents, review, self._unsound)
+        return replace(board, limits=self._limit_names)
 
     def _on_spread(self, spread: Spread) -> None:
         self.spread = spread
@@ -312,7 +343,9 @@ class Desk(QObject):
             if run.trace_sha256 and run.observed is None and run.trace_sha256 not in self._seen
         ]
 
-        def work(step: Callable[[str, float], None]) -> Checked:
+        def work(
+            step: Callable[[str, float], None],
+        ) -> tuple[Checked, Board | None, LimitsReport | None]:
             # Runs from before traces were read for checks: their traces are read now.
             if unread:
                 with Logbook.open(spread.path) as book:
@@ -325,26 +358,33 @@ class Desk(QObject):
                 for run in contents.runs.values()
                 if run.observed is None and run.trace_sha256 in self._seen
             }
-            step("Checking the runs", 1.0)
-            return check_runs(contents.with_records({"runs": filled}), None, lines)
+            step("Checking the runs", 0.3)
+            checked = check_runs(contents.with_records({"runs": filled}), None, lines)
+            if spread.review is None:
+                return checked, None, None
+            # A kept run that a check stops makes its cell mixed, and the limits leave it out.
+            board = build_board(contents, spread.review, unsound_words(checked))
+            report = work_out_limits(contents, board, step)
+            return checked, replace(board, limits=report.limits()), report
 
         self._checking = self.checks.run(
             "Checking the runs", work, self._on_checked, self.error_raised.emit
         )
 
-    def _on_checked(self, checked: Checked) -> None:
-        self.checked = checked
-        self.checked_changed.emit(checked)
+    def _on_checked(self, found: tuple[Checked, Board | None, LimitsReport | None]) -> None:
+        self.checked, board, self.limits = found
+        self.checked_changed.emit(self.checked)
         spread = self.spread
-        unsound = unsound_words(checked)
-        if spread is None or spread.review is None or unsound == self._unsound:
+        if spread is None or spread.review is None or board is None:
             return
-        # A kept run that a check stops makes its cell mixed; the Board is built anew with it.
-        self._unsound = unsound
-        self.spread = replace(
-            spread, board=build_board(spread.contents, spread.review, self._unsound)
-        )
-        self.spread_changed.emit(self.spread)
+        unsound = unsound_words(self.checked)
+        shown = spread.board
+        if shown is None or unsound != self._unsound or board.limits != shown.limits:
+            self._unsound, self._limit_names = unsound, board.limits
+            self.spread = replace(spread, board=board)
+            self.spread_changed.emit(self.spread)
+        if self.limits is not None:
+            self.limits_changed.emit(self.limits)
 
     def _run(self, words: str, work: Any, finished: Callable[[Any], None]) -> None:
         self.jobs.run(words, work, finished, self.error_raised.emit)

@@ -33,6 +33,7 @@ from blunt_ruler.ui.welcome import WelcomeStop
 if TYPE_CHECKING:
     from blunt_ruler.ui.bench.view import BenchStop
     from blunt_ruler.ui.board.view import BoardStop
+    from blunt_ruler.ui.limits.view import LimitsStop
     from blunt_ruler.ui.plan.view import PlanStop
     from blunt_ruler.ui.runs.view import RunsStop
     from blunt_ruler.ui.writeup.view import WriteUpStop
@@ -107,6 +108,11 @@ class MainWindow(QMainWindow):
         return self._stop("Board")  # type: ignore[return-value]
 
     @property
+    def limits(self) -> "LimitsStop":
+        """The Limits."""
+        return self._stop("Limits")  # type: ignore[return-value]
+
+    @property
     def runs(self) -> "RunsStop":
         """The list of runs."""
         return self._stop("Runs")  # type: ignore[return-value]
@@ -123,6 +129,7 @@ class MainWindow(QMainWindow):
                 "Plan": self._build_plan,
                 "Board": self._build_board,
                 "Runs": self._build_runs,
+                "Limits": self._build_limits,
                 "Write-up": self._build_writeup,
             }
             stop = builders[name]() if name in builders else ComingStop(name)
@@ -172,6 +179,17 @@ class MainWindow(QMainWindow):
         self.theme_changed.connect(runs.dress)
         self.work.watch(runs.work.taker.jobs)
         return runs
+
+    def _build_limits(self) -> Stop:
+        from blunt_ruler.ui.limits import view
+
+        limits = view.LimitsStop()
+        limits.test_requested.connect(self.desk.plan_test)
+        self.desk.limits_changed.connect(limits.show_report)
+        self.theme_changed.connect(limits.dress)
+        if self.desk.limits is not None:
+            limits.show_report(self.desk.limits)
+        return limits
 
     def _build_writeup(self) -> Stop:
         from blunt_ruler.ui.writeup import view

@@ -40,6 +40,8 @@ class Test:
     case: str | None
     minutes: float
     narrows: float
+    size: str = ""
+    like: str = ""
 
     @property
     def per_minute(self) -> float:
@@ -79,7 +81,15 @@ def next_tests(
         noise = ASSUMED_SPREAD**2 / 3.0 + fit.scatter**2
         narrowed = _narrowed(fit, slope, j, noise, spread)
         found.append(
-            Test(words_of(cell, size), cell.rig, cell.case or None, minutes_of(cell), narrowed)
+            Test(
+                words_of(cell, size),
+                cell.rig,
+                cell.case or None,
+                minutes_of(cell),
+                narrowed,
+                size,
+                next(one.case for one in fit.measured.cells if one.family == cell.family),
+            )
         )
     for road in fit.layout.roads:
         known = fit.measured.roads[road]

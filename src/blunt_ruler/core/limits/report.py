@@ -1,0 +1,279 @@
+"""Everything the Limits stop shows, worked out once, and its sentences."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from blunt_ruler.core.board import Board
+from blunt_ruler.core.limits.cells import Cell, TooLittle, measured_of
+from blunt_ruler.core.limits.fit import Fit, fit_limits
+from blunt_ruler.core.limits.left_out import LeaveOut, LeftOut, leave_out
+from blunt_ruler.core.limits.next_test import (
+    Question,
+    Test,
+    next_tests,
+    question_slope,
+    question_spread,
+)
+from blunt_ruler.core.limits.split import PARTS, LossSplit, over_review, split_losses
+from blunt_ruler.core.limits.whatif import (
+    Ceiling,
+    Change,
+    Predicted,
+    card_speeds,
+    ceilings,
+    narrowest_link,
+    what_if,
+)
+from blunt_ruler.core.matrix import plan_of
+from blunt_ruler.core.models import Contents, Role
+from blunt_ruler.core.resolution import KNOWN_LINES
+from blunt_ruler.core.text import amount, capital, count_text, list_text, percent_text
+
+PART_WORDS = {
+    "link": "link",
+    "host": "host",
+    "screen": "screen path",
+    "card": "card",
+    "unexplained": "unexplained",
+}
+
+
+@dataclass(frozen=True)
+class LimitsReport:
+    """A fit with everything that was asked of it. `why_not` says why there is none."""
+
+    contents: Contents
+    board: Board
+    fit: Fit | None
+    why_not: str
+    splits: tuple[LossSplit, ...] = ()
+    ceilings: tuple[Ceiling, ...] = ()
+    left_out: LeftOut | None = None
+
+    def cell(self, rig_id: str, case_id: str) -> tuple[int, Cell] | None:
+        """A measured cell with its place in the fit."""
+        if self.fit is None:
+            return None
+        for index, cell in enumerate(self.fit.measured.cells):
+            if (cell.rig, cell.case) == (rig_id, case_id):
+                return index, cell
+        return None
+
+    def split(self, rig_id: str, case_id: str) -> LossSplit | None:
+        """The loss split of a cell."""
+        return next((s for s in self.splits if (s.rig, s.case) == (rig_id, case_id)), None)
+
+    def limits(self) -> dict[tuple[str, str], str]:
+        """The name of the limit of every fitted cell."""
+        if self.fit is None:
+            return {}
+        return {
+            (cell.rig, cell.case): self.fit.limit_of(index)
+            for index, cell in enumerate(self.fit.measured.cells)
+        }
+
+    def steadiness(self, cell: Cell) -> float | None:
+        """1 % low over average of a measured cell."""
+        found = self.board.cells.get((cell.rig, cell.case))
+        if found is None or found.low_1_fps is None:
+            return None
+        return found.low_1_fps / found.average_fps
+
+    def what_if(self, cell: Cell, change: Change) -> Predicted:
+        """A cell with something changed."""
+        assert self.fit is not None
+        return what_if(self.fit, cell, change, self.steadiness(cell))
+
+
+def work_out_limits(
+    contents: Contents,
+    board: Board,
+    step: Callable[[str, float], None] = lambda _words, _share: None,
+) -> LimitsReport:
+    """Fit a review and ask everything of the fit; without enough data it says what is missing."""
+    step("Fitting the limits", 0.1)
+    try:
+        measured = measured_of(contents, board)
+        fit = fit_limits(measured)
+    except TooLittle as error:
+        return LimitsReport(contents, board, None, str(error))
+    reference = board.review.rig_in(Role.REFERENCE)
+    step("Splitting the losses", 0.5)
+    splits = split_losses(fit, reference) if reference else ()
+    step("Leaving links out in turn", 0.7)
+    sizes = sorted({cell.megapixels for cell in measured.cells})
+    return LimitsReport(
+        contents,
+        board,
+        fit,
+        "",
+        splits,
+        ceilings(fit, sizes),
+        leave_out(measured, LeaveOut.LINK),
+    )
+
+
+def limits_line(report: LimitsReport, rig_id: str | None) -> str:
+    """What took a rig's frames, in one sentence."""
+    if report.fit is None:
+        return report.why_not
+    column = report.board.column(rig_id)
+    shares = over_review(report.splits, rig_id or "")
+    if column is None or not shares:
+        off = percent_text(float(np.median(np.abs(report.fit.residuals))), decimals=1)
+        return f"The fit is within {off} of half the {len(report.fit.measured.cells)} cells."
+    lost = sum(shares.values())
+    if abs(lost) < 0.01:
+        return f"{column.name} loses nothing that shows against the reference."
+    told = sorted(
+        ((name, share) for name, share in shares.items() if name in PARTS and share >= 0.005),
+        key=lambda part: -part[1],
+    )
+    names = list_text([f"{percent_text(share)} to the {PART_WORDS[name]}" for name, share in told])
+    reference = report.board.reference.name if report.board.reference else "the reference"
+    said = f"{column.name} loses {percent_text(lost)} against {reference}: {names}"
+    left = shares["unexplained"]
+    if abs(left) >= 0.01:
+        said += f", {percent_text(left)} unexplained"
+    return f"{said}."
+
+
+def fit_words(report: LimitsReport) -> str:
+    """How well the fit holds, and how well it foresaw each link left out."""
+    fit = report.fit
+    if fit is None:
+        return report.why_not
+    off = float(np.median(np.abs(fit.residuals)))
+    said = (
+        f"{count_text(len(fit.measured.cells), 'cell')}, {fit.layout.size} unknowns, residual "
+        f"{percent_text(off, decimals=1)}"
+    )
+    if report.left_out is not None:
+        said += (
+            f"; each link left out in turn: {percent_text(report.left_out.median_error)} median "
+            "error"
+        )
+    return f"{said}."
+
+
+def cell_limit_line(report: LimitsReport, index: int) -> str:
+    """What holds one cell back, with the time it waits."""
+    assert report.fit is not None
+    fit = report.fit
+    limits = fit.times.limits[:, index]
+    name = fit.limit_of(index)
+    frame_ms = float(fit.times.whole[index])
+    waits = float(fit.times.card_fetch[index] + fit.times.card_wait[index])
+    if name == "mixed":
+        return f"No single limit: {_shares_words(limits)}."
+    said = f"{capital(f'the {name}')} sets the pace ({percent_text(float(limits.max()))})"
+    if waits > 0.05 * frame_ms:
+        said += (
+            f". The card waits {amount(round(waits, 1), 'ms')} of every "
+            f"{amount(round(frame_ms, 1), 'ms')} frame for the link"
+        )
+    return f"{said}."
+
+
+def _shares_words(limits: np.ndarray) -> str:
+    names = ("card", "CPU", "link")
+    order = np.argsort(-limits)
+    return ", ".join(f"{names[i]} {percent_text(float(limits[i]))}" for i in order)
+
+
+def size_words(megapixels: float) -> str:
+    """A size as people call it: "1440p", else in megapixels."""
+    for lines, width in KNOWN_LINES.items():
+        if abs(lines * width / 1e6 - megapixels) < 0.01:
+            return f"{lines}p"
+    return f"{megapixels:.1f} megapixels"
+
+
+def ceiling_words(report: LimitsReport, one: Ceiling) -> str:
+    """A ceiling in words: which cards it wastes, or how much faster a card may be."""
+    contents = report.contents
+    size = size_words(one.megapixels)
+    if one.wasted:
+        names = list_text([contents.cards[card].name for card in one.wasted])
+        verb = "is" if len(one.wasted) == 1 else "are"
+        return f"{names} {verb} wasted on the {one.road} at {size}"
+    assert report.fit is not None
+    fastest = max((card_speeds(report.fit)[card] for card in one.fitting), default=1.0)
+    return (
+        f"on the {one.road} at {size} a card pays up to {one.card_speed / fastest:.1f} times the "
+        "fastest measured there"
+    )
+
+
+def ceiling_line(report: LimitsReport) -> str:
+    """Which card is wasted on the narrowest link, or that none is."""
+    if report.fit is None:
+        return report.why_not
+    wasted = [one for one in report.ceilings if one.wasted]
+    if not report.ceilings:
+        return "No add-in card was measured on a link that is described."
+    if not wasted:
+        return "No measured card is beyond what its link and CPU can use, at any measured size."
+    roads = report.fit.measured.roads
+    worst = min(wasted, key=lambda one: (roads[one.road].gb_per_s, -one.megapixels))
+    names = list_text([report.contents.cards[card].name for card in worst.wasted])
+    fine = [
+        one.megapixels
+        for one in report.ceilings
+        if one.road == worst.road and one.megapixels > worst.megapixels and not one.wasted
+    ]
+    below = f"below {size_words(min(fine))}" if fine else "at every measured size"
+    verb = "is" if len(worst.wasted) == 1 else "are"
+    return (
+        f"{names} {verb} wasted on the {worst.road} {below}: 10\u202f% more card gives under "
+        "3\u202f%."
+    )
+
+
+def narrowest_words(report: LimitsReport, card: str, megapixels: float) -> str:
+    """The narrowest link that costs a card under 5 %."""
+    assert report.fit is not None
+    found = narrowest_link(report.fit, report.fit.measured.host, card, megapixels)
+    if found is None:
+        return ""
+    name = report.contents.cards[card].name
+    return f"{name}: {amount(round(found, 1), 'GB/s')} cost it under 5 %"
+
+
+def tests_for(
+    report: LimitsReport, question: Question, rig_id: str, case_id: str
+) -> tuple[tuple[Test, ...], float]:
+    """The tests that would narrow a question most for each minute, and its spread now."""
+    found = report.cell(rig_id, case_id)
+    if found is None or report.fit is None:
+        return (), 0.0
+    _, cell = found
+    reference_id = report.board.review.rig_in(Role.REFERENCE)
+    other = report.cell(reference_id or "", case_id)
+    slope = question_slope(report.fit, question, cell, other[1] if other else None)
+    contents = report.contents
+    plan = plan_of(contents, report.board.review)
+
+    def minutes(one: Cell) -> float:
+        case = contents.cases.get(one.case)
+        times = plan.times_of(case.title_id if case else "")
+        passes = 3.0
+        return (times.load_s + times.settings_s + passes * (times.pass_s + plan.cool_down_s)) / 60.0
+
+    def words(one: Cell, size: str) -> str:
+        return f"{one.family} at {size} on {contents.rigs[one.rig].name}"
+
+    tests = next_tests(
+        report.fit, slope, minutes, words, lambda road: f"Sweep the bus of the {road}"
+    )
+    return tests, question_spread(report.fit, slope)
+
+
+def split_rows(split: LossSplit) -> Mapping[str, float]:
+    """A loss by part in frames per second, the unexplained last."""
+    return {
+        **{name: part.fps for name, part in split.parts.items()},
+        "unexplained": split.unexplained_fps,
+    }
