@@ -325,10 +325,7 @@ def stop_states(contents: Contents | None, board: Board | None) -> dict[str, Sto
     """The state of every stop. Without a logbook all are empty."""
     states = {stop: StopState("coming", 0.0) for stop in COMING}
     if contents is None or board is None:
-        return states | {
-            stop: StopState("", 0.0)
-            for stop in ("Bench", "Plan", "Runs", "Board", "Limits", "Write-up")
-        }
+        return states | {stop: StopState("", 0.0) for stop in STOPS if stop not in COMING}
     cells = len(board.rows) * len(board.columns)
     filled = len(board.cells) / cells if cells else 0.0
     redo = sum(run.decision is Decision.REDO for run in contents.runs.values())

@@ -119,12 +119,12 @@ def agreement(limit: str, card_share: float, gauges: Gauges, evidence: Sequence[
     pointed = {one for found in evidence for one in found.points_to}
     where = " and ".join(sorted(pointed))
     busy = gauges.card_busy
-    if busy is not None and limit in ("card", "mixed") and pointed == {"link"}:
-        if abs(busy / 100.0 - card_share) <= BUSY_AS_FITTED:
-            return (
-                f"Telemetry agrees: the card works {busy:.0f}\u202f% of the time, the fit says "
-                f"{percent_text(card_share)}; the rest it waits."
-            )
+    waits = busy is not None and limit in ("card", "mixed") and pointed == {"link"}
+    if waits and busy is not None and abs(busy / 100.0 - card_share) <= BUSY_AS_FITTED:
+        return (
+            f"Telemetry agrees: the card works {busy:.0f}\u202f% of the time, the fit says "
+            f"{percent_text(card_share)}; the rest it waits."
+        )
     if limit == "mixed":
         return f"The fit finds no single limit; telemetry points to {where}."
     if limit in pointed:

@@ -192,19 +192,12 @@ def size_words(megapixels: float) -> str:
 
 
 def ceiling_words(report: LimitsReport, one: Ceiling) -> str:
-    """A ceiling in words: which cards it wastes, or how much faster a card may be."""
-    contents = report.contents
-    size = size_words(one.megapixels)
+    """A ceiling in few words: which cards it wastes, or how much faster a card may be."""
     if one.wasted:
-        names = list_text([contents.cards[card].name for card in one.wasted])
-        verb = "is" if len(one.wasted) == 1 else "are"
-        return f"{names} {verb} wasted on the {one.road} at {size}"
+        return f"{list_text([report.contents.cards[card].name for card in one.wasted])} wasted"
     assert report.fit is not None
     fastest = max((card_speeds(report.fit)[card] for card in one.fitting), default=1.0)
-    return (
-        f"on the {one.road} at {size} a card pays up to {one.card_speed / fastest:.1f} times the "
-        "fastest measured there"
-    )
+    return f"pays up to {one.card_speed / fastest:.1f} × the fastest on it"
 
 
 def ceiling_line(report: LimitsReport) -> str:

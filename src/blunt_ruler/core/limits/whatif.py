@@ -29,6 +29,7 @@ class Change:
     card_speed: float = 1.0
     megapixels: float | None = None
     sent_back: bool | None = None
+    latency_ms: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,9 +49,11 @@ def what_if(fit: Fit, cell: Cell, change: Change, steadiness: float | None = Non
     """Predict a cell with something changed; says what lies outside the measured range."""
     roads: dict[str, Road] = {}
     road = cell.road
-    latency = fit.measured.roads[cell.road].latency_ms
-    if change.gb_per_s is not None:
-        roads[ASKED] = Road(ASKED, change.gb_per_s, ASKED_SPREAD, latency)
+    own = fit.measured.roads[cell.road]
+    if change.gb_per_s is not None or change.latency_ms is not None:
+        latency = own.latency_ms if change.latency_ms is None else change.latency_ms
+        width = own.gb_per_s if change.gb_per_s is None else change.gb_per_s
+        roads[ASKED] = Road(ASKED, width, ASKED_SPREAD, latency)
         road = ASKED
     mpx = change.megapixels if change.megapixels is not None else cell.megapixels
     back = cell.sent_back_mb > 0 if change.sent_back is None else change.sent_back

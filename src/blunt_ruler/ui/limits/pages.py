@@ -35,13 +35,19 @@ FIGURES = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 KEY_ROLE = Qt.ItemDataRole.UserRole + 6
 
 
-def table(name: str, heads: list[str], widths: list[int]) -> QTreeWidget:
-    """A plain table; a width of 0 stretches."""
+def table(
+    name: str, heads: list[str], widths: list[int], figures: tuple[int, ...] = ()
+) -> QTreeWidget:
+    """A plain table; a width of 0 stretches, `figures` are columns of numbers."""
     tree = QTreeWidget()
     tree.setAccessibleName(name)
     tree.setHeaderLabels(heads)
     tree.setRootIsDecorated(False)
     tree.setUniformRowHeights(True)
+    top = tree.headerItem()
+    for place in figures:
+        if top is not None:
+            top.setTextAlignment(place, FIGURES)
     head = tree.header()
     if head is not None:
         head.setStretchLastSection(False)
@@ -51,6 +57,12 @@ def table(name: str, heads: list[str], widths: list[int]) -> QTreeWidget:
             if width:
                 head.resizeSection(place, width)
     return tree
+
+
+def _short(report: LimitsReport, case_id: str) -> str:
+    """A case by title and settings."""
+    row = next(row for row in report.board.rows if row.case_id == case_id)
+    return f"{row.title} {row.settings}"
 
 
 class CellsPage(QWidget):
@@ -68,6 +80,7 @@ class CellsPage(QWidget):
             "Cells and their limits",
             ["Case", "Rig", "Measured", "Fitted", "Off", "Limit", "Card, CPU, link"],
             [0, 164, 76, 66, 62, 62, 150],
+            (2, 3, 4),
         )
         self.delegate = SharesDelegate()
         self.tree.setItemDelegateForColumn(6, self.delegate)
@@ -90,7 +103,7 @@ class CellsPage(QWidget):
                 off = float(np.expm1(fit.residuals[index]))
                 item = QTreeWidgetItem(
                     [
-                        contents.case_label(cell.case),
+                        _short(report, cell.case),
                         contents.rigs[cell.rig].name,
                         fps_text(cell.average_fps),
                         fps_text(float(fitted[index])),
@@ -106,7 +119,7 @@ class CellsPage(QWidget):
                 if index in faulty:
                     item.setForeground(4, QColor(theme.current().loss))
                     item.setToolTip(4, "Fits badly and counted little: look at its runs first")
-                item.setToolTip(0, item.text(0))
+                item.setToolTip(0, contents.case_label(cell.case))
                 self.tree.addTopLevelItem(item)
         self.tree.blockSignals(False)
 
@@ -135,7 +148,10 @@ class LossPage(QWidget):
         self.bounds = label("", "quiet")
         parts = [capital(PART_WORDS[name]) for name in (*PARTS, "unexplained")]
         self.tree = table(
-            "Losses over the review", ["Rig, mean over its cases", *parts], [0, *[104] * 5]
+            "Losses over the review",
+            ["Rig, mean over its cases", *parts],
+            [0, *[104] * 5],
+            (1, 2, 3, 4, 5),
         )
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -191,8 +207,9 @@ class CeilingPage(QWidget):
         super().__init__()
         self.tree = table(
             "Ceilings",
-            ["Host", "Link", "At", "Ceiling", "Cards on it", "In words"],
-            [130, 142, 62, 70, 160, 0],
+            ["Host", "Link", "At", "Ceiling", "Cards on it, with their speed", "Verdict"],
+            [124, 138, 56, 66, 0, 190],
+            (3,),
         )
         self.narrow = label("", "quiet")
         column = QVBoxLayout(self)
@@ -279,6 +296,7 @@ class NextPage(QWidget):
             "Tests that would tell most",
             ["Test", "Minutes", "Narrows by", "A minute"],
             [0, 80, 96, 90],
+            (1, 2, 3),
         )
         self.tree.itemActivated.connect(lambda _item, _column: self._on_send())
         column = QVBoxLayout(self)

@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.limits.cells import Cell
+from blunt_ruler.core.limits.cells import SLOT_LATENCY_MS, TUNNEL_LATENCY_MS, Cell
 from blunt_ruler.core.limits.next_test import SIZES
 from blunt_ruler.core.limits.report import LimitsReport, fit_words
 from blunt_ruler.core.limits.whatif import Change, Predicted
@@ -58,8 +58,8 @@ class _PredictionRule(QWidget):
         """Show a prediction; `measured` holds (rig, rate, whether it is the chosen one)."""
         self._predicted, self._measured = predicted, measured
         self.setAccessibleName(
-            f"Predicted {predicted.average_fps:.1f}, 80 per cent between {predicted.low_80:.1f} and "
-            f"{predicted.high_80:.1f}"
+            f"Predicted {predicted.average_fps:.1f}, 80 per cent between "
+            f"{predicted.low_80:.1f} and {predicted.high_80:.1f}"
         )
         self.update()
 
@@ -90,7 +90,7 @@ class _PredictionRule(QWidget):
         )
         painter.fillRect(QRectF(x(found.average_fps) - 2, middle - 12, 4, 24), QColor(colours.blue))
         painter.setFont(theme.font(theme.SMALL))
-        for name, rate, chosen in self._measured:
+        for _name, rate, chosen in self._measured:
             painter.setPen(QPen(QColor(colours.ink if chosen else colours.steel), 1.5))
             painter.drawLine(QLineF(x(rate), middle + 16, x(rate), middle + 30))
             if chosen:
@@ -118,6 +118,7 @@ class WhatIfPage(QWidget):
         self._report: LimitsReport | None = None
         self._cell: Cell | None = None
         self.predicted: Predicted | None = None
+        self._latency_ms: float | None = None
         grid = QGridLayout()
         grid.setHorizontalSpacing(12)
         grid.setVerticalSpacing(6)
@@ -137,9 +138,9 @@ class WhatIfPage(QWidget):
         self.preset.setAccessibleName("A link by its name")
         self.preset.addItem("a link by name", None)
         for name, lanes, per_lane in LINKS:
-            self.preset.addItem(name, lanes * per_lane * MOVED)
+            self.preset.addItem(name, (lanes * per_lane * MOVED, SLOT_LATENCY_MS))
         for name, rate in TUNNELS:
-            self.preset.addItem(name, rate)
+            self.preset.addItem(name, (rate, TUNNEL_LATENCY_MS))
         self.preset.activated.connect(self._on_preset)
         self.size = QComboBox()
         self.size.setAccessibleName("Resolution")
@@ -210,12 +211,15 @@ class WhatIfPage(QWidget):
         self.back.blockSignals(False)
         self.size.setCurrentIndex(0)
         self.preset.setCurrentIndex(0)
+        self._latency_ms = None
         self._predict()
 
     def _on_preset(self, index: int) -> None:
-        rate = self.preset.itemData(index)
-        if rate is not None:
-            self.link.setValue(_place(rate, NARROWEST, WIDEST))
+        asked = self.preset.itemData(index)
+        self._latency_ms = None if asked is None else asked[1]
+        if asked is not None:
+            self.link.setValue(_place(asked[0], NARROWEST, WIDEST))
+        self._predict()
 
     def change(self) -> Change:
         """What the sliders ask for; a slider at its start asks for nothing."""
@@ -231,6 +235,7 @@ class WhatIfPage(QWidget):
             card_speed=card,
             megapixels=self.size.currentData(),
             sent_back=self.back.isChecked(),
+            latency_ms=self._latency_ms,
         )
 
     def _predict(self) -> None:
