@@ -1,6 +1,6 @@
 """Find the unknowns: robust weighted least squares on log rate, with their covariance."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -106,10 +106,37 @@ def limit_name(shares: FloatArray) -> str:
     return LIMITS[at] if shares[at] > NAMED_SHARE else "mixed"
 
 
+def solve(
+    residuals: Callable[[FloatArray], FloatArray],
+    start: FloatArray,
+    slopes: Callable[[FloatArray], FloatArray],
+    loss: Callable[[FloatArray], FloatArray] | str = "linear",
+    tolerance: float = 1e-6,
+    scale: float | str = "jac",
+) -> FloatArray:
+    """Least squares from a start with known slopes, by scipy's trust region.
+
+    `scale` says how far apart the unknowns lie: by the slopes, or 1 for logarithms.
+    """
+    from scipy.optimize import least_squares  # slow to import
+
+    found = least_squares(
+        residuals,
+        start,
+        jac=slopes,
+        loss=loss,
+        method="trf",
+        x_scale=scale,
+        max_nfev=4000,
+        ftol=tolerance,
+        xtol=tolerance,
+        gtol=tolerance,
+    )
+    return np.asarray(found.x, dtype=np.float64)
+
+
 def fit_limits(measured: Measured) -> Fit:
     """Fit the model to measured cells; TooLittle where they cannot tell."""
-    from scipy.optimize import least_squares
-
     check_enough(measured)
     layout = layout_of(measured)
     places = places_of(layout, measured.cells, dict(measured.roads))
@@ -135,28 +162,16 @@ def fit_limits(measured: Measured) -> Fit:
         out[0, n:], out[1, n:], out[2, n:] = z[n:], 1.0, 0.0
         return out
 
-    found = least_squares(
-        residuals,
-        layout.prior,
-        jac=slopes,
-        loss=robust,
-        method="trf",
-        x_scale=1.0,
-        max_nfev=60,
-        ftol=1e-6,
-        xtol=1e-6,
-        gtol=1e-6,
-    )
-    off = rates - log_rate(found.x, places)
+    found_x = solve(residuals, layout.prior, slopes, robust, scale=1.0)
+    off = rates - log_rate(found_x, places)
     weights = np.asarray((1.0 + (off / spread / SOFT) ** 2) ** -0.5, dtype=np.float64)
-    final = slopes(found.x)
+    final = slopes(found_x)
     final[:n] *= np.sqrt(weights)[:, None]
     # Where cells scatter more than their repeats say, the unknowns are less sure by as much.
     inflate = max(1.0, float(np.sum(weights * (off / spread) ** 2)) / n)
     final[:n] /= np.sqrt(inflate)
-    x = np.asarray(found.x, dtype=np.float64)
     covariance = np.asarray(np.linalg.inv(final.T @ final), dtype=np.float64)
-    return Fit(measured, layout, x, covariance, off, weights)
+    return Fit(measured, layout, found_x, covariance, off, weights)
 
 
 SOFT = 2.0  # residuals beyond so many spreads count less

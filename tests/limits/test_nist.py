@@ -1,0 +1,54 @@
+"""The least-squares machinery against certified problems of NIST StRD, from the second start."""
+
+import re
+from pathlib import Path
+
+import numpy as np
+import pytest
+from scipy.optimize._numdiff import approx_derivative
+
+from blunt_ruler.core.limits.fit import solve
+
+FOLDER = Path(__file__).parent / "nist"
+MODELS = {
+    "Misra1a": lambda b, x: b[0] * (1 - np.exp(-b[1] * x)),
+    "Thurber": lambda b, x: (
+        (b[0] + b[1] * x + b[2] * x**2 + b[3] * x**3) / (1 + b[4] * x + b[5] * x**2 + b[6] * x**3)
+    ),
+    "MGH09": lambda b, x: b[0] * (x**2 + x * b[1]) / (x**2 + x * b[2] + b[3]),
+    "Rat43": lambda b, x: b[0] / (1 + np.exp(b[1] - b[2] * x)) ** (1 / b[3]),
+    "Eckerle4": lambda b, x: b[0] / b[1] * np.exp(-0.5 * ((x - b[2]) / b[1]) ** 2),
+    "BoxBOD": lambda b, x: b[0] * (1 - np.exp(-b[1] * x)),
+    "Hahn1": lambda b, x: (
+        (b[0] + b[1] * x + b[2] * x**2 + b[3] * x**3) / (1 + b[4] * x + b[5] * x**2 + b[6] * x**3)
+    ),
+    "DanWood": lambda b, x: b[0] * x ** b[1],
+}
+
+
+def problem(name):
+    """(second start, certified values, y, x) of a file."""
+    lines = (FOLDER / f"{name}.dat").read_text("latin-1").splitlines()
+    rows = [line.split() for line in lines if re.match(r"\s*b\d+ =", line)]
+    starts = np.array([float(row[3]) for row in rows])
+    certified = np.array([float(row[4]) for row in rows])
+    first = int(re.search(r"Data\s*\(lines\s*(\d+)", "\n".join(lines)).group(1))
+    data = np.array(
+        [[float(v) for v in line.split()] for line in lines[first - 1 :] if line.strip()]
+    )
+    return starts, certified, data[:, 0], data[:, 1]
+
+
+@pytest.mark.parametrize("name", MODELS)
+def test_certified_values_are_reached_to_six_digits(name):
+    start, certified, y, x = problem(name)
+    model = MODELS[name]
+
+    def residuals(b):
+        return model(b, x) - y
+
+    def slopes(b):
+        return approx_derivative(residuals, b, method="cs")
+
+    found = solve(residuals, start, slopes, tolerance=1e-15)
+    assert found == pytest.approx(certified, rel=1e-6)
