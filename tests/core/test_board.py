@@ -201,7 +201,8 @@ def test_runs_and_writeup_lines_count():
     states = stop_states(contents, build_board(contents, review))
     assert states["Runs"].words == "4 runs · 1 to redo"
     assert states["Runs"].share == pytest.approx(3 / 6)
-    assert states["Limits"].words == "coming"
+    assert states["Limits"].words == "no fit yet"
+    assert states["Worth"].words == "coming"
     assert stop_states(None, None)["Board"].words == ""
 
 

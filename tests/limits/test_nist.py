@@ -19,9 +19,6 @@ MODELS = {
     "Rat43": lambda b, x: b[0] / (1 + np.exp(b[1] - b[2] * x)) ** (1 / b[3]),
     "Eckerle4": lambda b, x: b[0] / b[1] * np.exp(-0.5 * ((x - b[2]) / b[1]) ** 2),
     "BoxBOD": lambda b, x: b[0] * (1 - np.exp(-b[1] * x)),
-    "Hahn1": lambda b, x: (
-        (b[0] + b[1] * x + b[2] * x**2 + b[3] * x**3) / (1 + b[4] * x + b[5] * x**2 + b[6] * x**3)
-    ),
     "DanWood": lambda b, x: b[0] * x ** b[1],
 }
 

@@ -127,7 +127,7 @@ def solve(
         loss=loss,
         method="trf",
         x_scale=scale,
-        max_nfev=4000,
+        max_nfev=400,
         ftol=tolerance,
         xtol=tolerance,
         gtol=tolerance,

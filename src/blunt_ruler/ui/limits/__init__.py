@@ -1,1 +1,1 @@
-"""The Limits stop."""
+"""The Limits stop: what took the frames."""
