@@ -247,7 +247,8 @@ PICTURES: dict[str, tuple[Callable[[MainWindow, Path], QWidget], theme.ThemeName
     "coming": (coming, theme.ThemeName.PAPER),
 }
 IN_DOCS = (
-    *("board", "board-slate", "board-gain", "runs", "runs-work", "import", "write-up"),
+    *("board", "board-slate", "board-playable", "runs", "runs-work", "import", "write-up"),
+    *("limits", "limits-what-if"),
     *("bench-rig", "bench-ladder", "bench-ladders", "bench-fit", "bench-preflight"),
     *("runs-findings", "bench-machine", "plan", "plan-order"),
 )

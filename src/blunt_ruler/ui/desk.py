@@ -75,6 +75,7 @@ class Desk(QObject):
         self._seen: dict[str, Observed] = {}
         self._book: Logbook | None = None
         self.spread: Spread | None = None
+        self._closing = False
         self.checked: Checked = NOTHING
         self._unsound: dict[str, tuple[Standing, str]] = {}
         self.limits: LimitsReport | None = None
@@ -123,6 +124,7 @@ class Desk(QObject):
 
     def close(self) -> None:
         """Finish what is under way and let go of the file."""
+        self._closing = True  # what still comes back from a thread must start nothing new
         self.checks.wait()
         self.jobs.wait()
         if self._book is not None:
@@ -326,6 +328,8 @@ class Desk(QObject):
         return replace(board, limits=self._limit_names)
 
     def _on_spread(self, spread: Spread) -> None:
+        if self._closing:
+            return
         self.spread = spread
         self._review_id = spread.review.id if spread.review else None
         self.spread_changed.emit(spread)
@@ -372,6 +376,8 @@ class Desk(QObject):
         )
 
     def _on_checked(self, found: tuple[Checked, Board | None, LimitsReport | None]) -> None:
+        if self._closing:
+            return
         self.checked, board, self.limits = found
         self.checked_changed.emit(self.checked)
         spread = self.spread
