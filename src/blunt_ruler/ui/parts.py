@@ -33,6 +33,13 @@ def label(words: str = "", kind: str = "", wrap: bool = True) -> QLabel:
     return made
 
 
+def give_way(box: QWidget, most: int, least: int = 78) -> None:
+    """Let a widget take up to `most` pixels and give way down to `least` in a narrow window."""
+    box.setMinimumWidth(least)
+    box.setMaximumWidth(most)
+    box.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+
+
 def empty(layout: QLayout) -> None:
     """Take everything out of a layout."""
     while (item := layout.takeAt(0)) is not None:

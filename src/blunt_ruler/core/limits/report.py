@@ -133,7 +133,7 @@ def limits_line(report: LimitsReport, rig_id: str | None) -> str:
     )
     names = list_text([f"{percent_text(share)} to the {PART_WORDS[name]}" for name, share in told])
     reference = report.board.reference.name if report.board.reference else "the reference"
-    said = f"{column.name} loses {percent_text(lost)} against {reference}: {names}"
+    said = f"On average {column.name} loses {percent_text(lost)} against {reference}: {names}"
     left = shares["unexplained"]
     if abs(left) >= 0.01:
         said += f", {percent_text(left)} unexplained"

@@ -7,7 +7,7 @@ from blunt_ruler.core.arrange import Arrangement, GroupBy
 from blunt_ruler.core.lenses import Lens
 from blunt_ruler.core.means import MEAN_WORDS, MeanSchool
 from blunt_ruler.core.models import Review
-from blunt_ruler.ui.parts import ElidedLabel
+from blunt_ruler.ui.parts import ElidedLabel, give_way
 
 SORTS = ("in that order", "chosen rig, largest first", "chosen rig, smallest first")
 
@@ -37,7 +37,7 @@ class OrderBar(QWidget):
         self.published = self._check("published", "Columns of figures that others published")
         self.mean = QComboBox()
         self.mean.setAccessibleName("School of the means")
-        self.mean.setFixedWidth(196)
+        give_way(self.mean, 196)
         for school in MeanSchool:
             self.mean.addItem(MEAN_WORDS[school], school)
         self.mean.activated.connect(self._on_mean)
@@ -47,7 +47,7 @@ class OrderBar(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
-        self.words.setMinimumWidth(110)
+        give_way(self.words, 150, 60)
         row.addWidget(self.words)
         for widget in (self.group, self.sort, self.collapse, self.published):
             row.addWidget(widget)
@@ -57,7 +57,7 @@ class OrderBar(QWidget):
     def _box(self, name: str, width: int, words: list[str]) -> QComboBox:
         box = QComboBox()
         box.setAccessibleName(name)
-        box.setFixedWidth(width)
+        give_way(box, width)
         box.addItems(words)
         box.activated.connect(lambda _index: self.arrangement_changed.emit())
         return box

@@ -31,7 +31,7 @@ from blunt_ruler.ui.board.order_bar import OrderBar
 from blunt_ruler.ui.board.paint import LEAST_COLUMN
 from blunt_ruler.ui.board.table import BoardTable
 from blunt_ruler.ui.desk import Spread
-from blunt_ruler.ui.parts import ElidedLabel, label
+from blunt_ruler.ui.parts import ElidedLabel, give_way, label
 from blunt_ruler.ui.ruler import Ruler, Shown
 
 
@@ -122,7 +122,7 @@ class BoardPage(QWidget):
             bar.addWidget(button)
         self.more = QComboBox()
         self.more.setAccessibleName("More lenses")
-        self.more.setFixedWidth(132)
+        give_way(self.more, 132, 60)
         self.more.addItem("more lenses", None)
         for lens in Lens:
             if lens not in FIRST_LENSES:
@@ -147,7 +147,7 @@ class BoardPage(QWidget):
         name = label(words, "quiet", wrap=False)
         box = QComboBox()
         box.setAccessibleName(f"The {words} rig")
-        box.setFixedWidth(168)
+        give_way(box, 168)
         box.activated.connect(
             lambda index, box=box: self.role_requested.emit(box.itemData(index), role)
         )
