@@ -100,7 +100,7 @@ def test_its_text_says_the_same(run, demo_book):
         ),
         (HEADS, ["r", "h", "c", "l", "x", "t", "", "1080p", "", 1, 60], "link_gb_per_s holds"),
         (HEADS, ["r", "h", "c", "l", 5, "t", "", "wide", "", 1, 60], "resolution holds"),
-        (HEADS, ["r", "", "c", "l", 5, "t", "", "1080p", "", 1, 60], "host is blank"),
+        (HEADS, ["r", "", "c", "l", 5, "t", "", "1080p", "", 1, 60], "the host is blank"),
         (HEADS, ["r", "h", "c", "l", 5, "t", "", "1080p", "", 1, -1], "average_fps holds"),
         (HEADS, ["r", "h", "c", "l", 5, "t", "", "1080p", "", 1, 60], "too few"),
     ],

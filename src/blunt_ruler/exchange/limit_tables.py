@@ -6,7 +6,6 @@ optional link_latency_ms, return_gb_per_s and case_kind. A table to predict need
 
 import math
 from collections import defaultdict
-from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -25,8 +24,8 @@ from blunt_ruler.core.limits.cells import (
 from blunt_ruler.core.means import harmonic_mean
 from blunt_ruler.core.models import case_label
 from blunt_ruler.core.resolution import megapixels
-from blunt_ruler.core.text import list_text
-from blunt_ruler.exchange.log_layout import BadLog, as_number, find_layout, load_text, table_rows
+from blunt_ruler.exchange.hand_tables import HandRow, hand_rows
+from blunt_ruler.exchange.log_layout import BadLog
 
 NEEDED = ("rig", "host", "card", "link", "link_gb_per_s", "title", "resolution")
 
@@ -38,69 +37,35 @@ class _Row:
     average_fps: float | None
 
 
-def _rows(path: Path, needed: Sequence[str]) -> list[_Row]:
-    log = load_text(path)
-    layout = find_layout(log, path.name)
-    names = [name.strip().lower() for name in layout.names]
-    missing = [name for name in needed if name not in names]
-    if missing:
-        raise BadLog(
-            path.name,
-            f"{'the column' if len(missing) == 1 else 'the columns'} {list_text(missing)} "
-            f"{'is' if len(missing) == 1 else 'are'} missing",
-            f"Name the columns {','.join(needed)}",
-        )
-    found = []
-    for line, fields in table_rows(log.utf8, layout):
-        if len(fields) != len(names):
-            raise BadLog(
-                f"{path.name}, row {line}",
-                f"{len(fields)} fields where the table has {len(names)} columns",
-                "Mend the row",
-            )
-        row = {name: text.strip() for name, text in zip(names, fields, strict=True)}
-        found.append(_row(row, layout.decimal, f"{path.name}, row {line}", "average_fps" in needed))
-    return found
-
-
-def _row(row: dict[str, str], decimal: str, where: str, has_rate: bool) -> _Row:
-    def number(column: str, needed: bool) -> float | None:
-        text = row.get(column, "")
-        if not text and not needed:
-            return None
-        value = as_number(text, decimal)
-        if value is None or not 0 < value < math.inf:
-            raise BadLog(where, f"{column} holds “{text}”", "Give a number above 0")
-        return value
-
+def _row(row: HandRow, has_rate: bool) -> _Row:
     for column in NEEDED:
-        if not row[column]:
-            raise BadLog(where, f"{column} is blank", "Fill it in")
-    size = megapixels(row["resolution"])
+        row.needed(column)
+    size = megapixels(row.text("resolution"))
     if size is None:
-        raise BadLog(where, f"resolution holds “{row['resolution']}”", "Write it like 1440p")
-    rate = number("average_fps", has_rate) if has_rate else None
-    width = number("link_gb_per_s", True)
+        raise BadLog(
+            row.where, f"resolution holds “{row.text('resolution')}”", "Write it like 1440p"
+        )
+    rate = row.number("average_fps") if has_rate else None
+    if has_rate and rate is None:
+        raise BadLog(row.where, "average_fps is blank", "Fill it in, or take the row out")
+    width = row.number("link_gb_per_s")
     assert width is not None
-    latency = number("link_latency_ms", False)
-    back = number("return_gb_per_s", False)
-    scene, preset = row.get("scene", ""), row.get("preset", "")
+    latency, back = row.number("link_latency_ms"), row.number("return_gb_per_s")
+    title, scene, preset = (row.text(name) for name in ("title", "scene", "preset"))
     cell = Cell(
-        rig=row["rig"],
-        case=case_label(row["title"], scene, row["resolution"], preset),
-        family=case_label(row["title"], scene, "", preset),
+        rig=row.text("rig"),
+        case=case_label(title, scene, row.text("resolution"), preset),
+        family=case_label(title, scene, "", preset),
         megapixels=size,
-        host=row["host"],
-        card=row["card"],
-        road=row["link"],
+        host=row.text("host"),
+        card=row.text("card"),
+        road=row.text("link"),
         average_fps=rate or 1.0,
         spread=ASSUMED_SPREAD,
         # A picture sent back goes the other way; told as megabytes at the speed of this way.
         sent_back_mb=0.0 if back is None else SENT_BACK_MB_PER_MPX * size * width / back,
     )
-    road = Road(
-        row["link"], width, MEASURED_SPREAD, SLOT_LATENCY_MS if latency is None else latency
-    )
+    road = Road(cell.road, width, MEASURED_SPREAD, SLOT_LATENCY_MS if latency is None else latency)
     return _Row(cell, road, rate)
 
 
@@ -109,7 +74,8 @@ def read_limit_table(path: Path, reference: str | None) -> Measured:
 
     BadLog names the column or row that is wrong.
     """
-    rows = _rows(path, (*NEEDED, "average_fps"))
+    wanted = (*NEEDED, "average_fps")
+    rows = [_row(row, True) for row in hand_rows(path, wanted, ",".join(wanted))]
     grouped: dict[tuple[str, str], list[_Row]] = defaultdict(list)
     for row in rows:
         grouped[row.cell.rig, row.cell.case].append(row)
@@ -137,5 +103,5 @@ def read_limit_table(path: Path, reference: str | None) -> Measured:
 
 def read_cells_to_predict(path: Path) -> tuple[list[Cell], dict[str, Road]]:
     """The cells of a table without rates, and their links."""
-    rows = _rows(path, NEEDED)
+    rows = [_row(row, False) for row in hand_rows(path, NEEDED, ",".join(NEEDED))]
     return [row.cell for row in rows], {row.road.name: row.road for row in rows}

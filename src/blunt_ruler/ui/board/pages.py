@@ -1,14 +1,12 @@
 """The other pages of the Board: how it scales, what is playable, and scores of synthetic tests."""
 
 import pyqtgraph as pg
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
-    QHeaderView,
     QLineEdit,
-    QTreeWidget,
     QTreeWidgetItem,
     QVBoxLayout,
     QWidget,
@@ -30,26 +28,7 @@ from blunt_ruler.core.text import MISSING, fps_text, percent_text
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.desk import Spread
 from blunt_ruler.ui.parts import label
-
-FIGURES = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-
-
-def _tree(name: str, heads: list[str], widths: list[int]) -> QTreeWidget:
-    """A plain table of words; a width of 0 stretches."""
-    tree = QTreeWidget()
-    tree.setAccessibleName(name)
-    tree.setHeaderLabels(heads)
-    tree.setRootIsDecorated(False)
-    tree.setUniformRowHeights(True)
-    head = tree.header()
-    if head is not None:
-        head.setStretchLastSection(False)
-        for place, width in enumerate(widths):
-            stretch = QHeaderView.ResizeMode.Stretch
-            head.setSectionResizeMode(place, QHeaderView.ResizeMode.Fixed if width else stretch)
-            if width:
-                head.resizeSection(place, width)
-    return tree
+from blunt_ruler.ui.tables import FIGURES, table
 
 
 class _Page(QWidget):
@@ -103,7 +82,7 @@ class ScalingPage(_Page):
         plots = QHBoxLayout()
         plots.addWidget(self.rates)
         plots.addWidget(self.losses)
-        self.table = _tree("Series", ["Series, from few pixels to many", "Note"], [0, 210])
+        self.table = table("Series", ["Series, from few pixels to many", "Note"], [0, 210])
         self.column.addLayout(bar)
         self.column.addLayout(plots, 3)
         self.column.addWidget(self.table, 2)
@@ -194,10 +173,11 @@ class PlayablePage(_Page):
         bar.addWidget(self.target)
         bar.addWidget(label("frames per second", "quiet", wrap=False))
         bar.addWidget(self.wrong, 1)
-        self.table = _tree(
+        self.table = table(
             "Playable settings",
             ["Title", "Rig", "Best settings", "Rate", "Low", "Even cap", "What is gained"],
             [126, 164, 140, 60, 60, 82, 0],
+            (3, 4, 5),
         )
         self.column.addLayout(bar)
         self.column.addWidget(self.table, 1)
@@ -261,10 +241,11 @@ class ScoresPage(_Page):
 
     def __init__(self) -> None:
         super().__init__()
-        self.table = _tree(
+        self.table = table(
             "Scores",
             ["Test", "Rig", "Overall", "Graphics", "Against best", "Parts and weights"],
             [110, 190, 80, 80, 96, 0],
+            (2, 3, 4),
         )
         self.column.addWidget(self.table, 1)
 

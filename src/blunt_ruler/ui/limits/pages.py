@@ -6,9 +6,7 @@ from PyQt6.QtGui import QColor, QResizeEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
-    QHeaderView,
     QPushButton,
-    QTreeWidget,
     QTreeWidgetItem,
     QVBoxLayout,
     QWidget,
@@ -30,34 +28,10 @@ from blunt_ruler.core.text import capital, fps_text, percent_text
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.limits.paint import SHARES_ROLE, SharesDelegate, Waterfall
 from blunt_ruler.ui.parts import label
+from blunt_ruler.ui.tables import FIGURES, table
 
-FIGURES = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 NARROW = 640  # pixels
 KEY_ROLE = Qt.ItemDataRole.UserRole + 6
-
-
-def table(
-    name: str, heads: list[str], widths: list[int], figures: tuple[int, ...] = ()
-) -> QTreeWidget:
-    """A plain table; a width of 0 stretches, `figures` are columns of numbers."""
-    tree = QTreeWidget()
-    tree.setAccessibleName(name)
-    tree.setHeaderLabels(heads)
-    tree.setRootIsDecorated(False)
-    tree.setUniformRowHeights(True)
-    top = tree.headerItem()
-    for place in figures:
-        if top is not None:
-            top.setTextAlignment(place, FIGURES)
-    head = tree.header()
-    if head is not None:
-        head.setStretchLastSection(False)
-        for place, width in enumerate(widths):
-            stretch = QHeaderView.ResizeMode.Stretch
-            head.setSectionResizeMode(place, QHeaderView.ResizeMode.Fixed if width else stretch)
-            if width:
-                head.resizeSection(place, width)
-    return tree
 
 
 def _short(report: LimitsReport, case_id: str) -> str:
