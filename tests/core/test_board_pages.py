@@ -162,7 +162,7 @@ def test_a_part_that_no_score_could_fill_is_refused():
 def test_scores_of_a_logbook_go_by_rig_and_test(contents):
     def run(key, rig, score, *parts):
         typed = TypedFigures(score=score, parts=parts)
-        return Run(id=key, rig_id=rig, case_id="lattice", origin=Origin(kind="typed"), typed=typed)
+        return Run(id=key, rig_id=rig, case_id="own-test", origin=Origin(kind="typed"), typed=typed)
 
     graphics, cpu = (
         PartScore(name="graphics", score=4225, weight=0.85),
@@ -172,9 +172,9 @@ def test_scores_of_a_logbook_go_by_rig_and_test(contents):
         run("a", "sluice-marram-12", None, graphics, cpu),
         run("b", "groyne-marram-12", 3795, graphics),
     ]
-    case = Case(id="lattice", title_id="tidewrack")
+    case = Case(id="own-test", title_id="tidewrack")
     changed = contents.with_records(
-        {"cases": {"lattice": case}, "runs": {one.id: one for one in runs}}
+        {"cases": {"own-test": case}, "runs": {one.id: one for one in runs}}
     )
     scores = {one.rig_id: one for one in rig_scores(changed) if one.test == "Tidewrack"}
     assert scores["sluice-marram-12"].overall == pytest.approx(3795, abs=1)
