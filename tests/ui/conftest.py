@@ -30,6 +30,7 @@ def window(dressed, qtbot, own_settings):
     qtbot.waitUntil(window.isActiveWindow, timeout=60_000)
     yield window
     window.close()
+    dressed.processEvents()  # what threads still had to say arrives while the window is there
     # What Qt has to say at the end of a window belongs to this test, not to a later one.
     sip.delete(window)
     gc.collect()
