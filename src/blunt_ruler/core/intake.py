@@ -227,12 +227,13 @@ def propose_names(stems: Sequence[str]) -> tuple[tuple[str, str], ...]:
 
 def known_name(stem: str, known: Sequence[str]) -> str | None:
     """The longest known name whose words all stand in a file's name, None where none does."""
-    words = set(_words(stem))
-    fitting = [name for name in known if name and set(_words(name)) <= words]
+    words = set(name_words(stem))
+    fitting = [name for name in known if name and set(name_words(name)) <= words]
     return max(fitting, key=len, default=None)
 
 
-def _words(text: str) -> list[str]:
+def name_words(text: str) -> list[str]:
+    """The words of a file's or a part's name, in lower case, whatever parts them."""
     for mark in "_-/.,()":
         text = text.replace(mark, " ")
     return text.lower().split()

@@ -35,9 +35,6 @@ class Lens(StrEnum):
     PER_WATT = "frames per watt"
 
 
-RATES = (Lens.RATE, Lens.LOW_1, Lens.LOW_01)
-
-
 def lens_value(cell: CaseResult | None, lens: Lens) -> float | None:
     """What a cell shows through a lens as a number: frames per second, watts, or a share."""
     if cell is None:

@@ -3,13 +3,12 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from blunt_ruler.core.intake import known_name
+from blunt_ruler.core.intake import known_name, name_words
 from blunt_ruler.core.models import Contents, Review
 from blunt_ruler.core.resolution import megapixels
 
 RIG_KEYS = ("rig", "station", "machine", "host")
 TITLE_KEYS = ("title", "game", "test", "application", "case")
-NAMES_APART = "_-/.,() "
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,7 +78,7 @@ def _case(
         return None, ""
     fitting = [one for one in review.case_ids if contents.cases[one].title_id == title_id]
     text = " ".join((stem, *header.values()))
-    words = _words(text)
+    words = name_words(text)
     sizes = [mpx for word in words if (mpx := megapixels(word)) is not None]
     if sizes:
         fitting = [o for o in fitting if megapixels(contents.cases[o].resolution) in sizes]
@@ -90,9 +89,3 @@ def _case(
     if expected is not None and expected[1] in fitting:
         return expected[1], f"{by} and as next"
     return None, ""
-
-
-def _words(text: str) -> list[str]:
-    for mark in NAMES_APART:
-        text = text.replace(mark, " ")
-    return text.lower().split()

@@ -2,7 +2,6 @@
 
 from collections import Counter
 from dataclasses import dataclass
-from datetime import datetime
 from enum import StrEnum
 from itertools import pairwise
 from statistics import median
@@ -116,9 +115,9 @@ def _gaps(contents: Contents, cool_down_s: float) -> dict[tuple[str, str], list[
     """Seconds between runs of one rig beside pass and cool-down, by title and kind."""
     timed = sorted(
         (
-            (moment, run)
+            (moment.timestamp(), run)
             for run in contents.runs.values()
-            if run.figures is not None and (moment := _moment(run.taken_at)) is not None
+            if run.figures is not None and (moment := run.moment) is not None
         ),
         key=lambda pair: pair[0],
     )
@@ -133,11 +132,3 @@ def _gaps(contents: Contents, cool_down_s: float) -> dict[tuple[str, str], list[
         same = contents.cases[one.case_id].title_id == title_id
         gaps.setdefault((title_id, "settings" if same else "load"), []).append(gap)
     return gaps
-
-
-def _moment(taken_at: str) -> float | None:
-    """Seconds since the epoch of an ISO moment, None where it is none."""
-    try:
-        return datetime.fromisoformat(taken_at).timestamp()
-    except ValueError:
-        return None

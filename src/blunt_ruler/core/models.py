@@ -5,6 +5,7 @@ Immutable values like the parts. What a logbook file holds is exactly these and 
 
 from collections.abc import Mapping
 from dataclasses import dataclass, fields, replace
+from datetime import datetime
 from enum import StrEnum
 from typing import Annotated, Literal, Self, TypeAlias
 
@@ -135,6 +136,14 @@ class Run(Value):
         if self.figures is not None:
             return self.figures.average_fps
         return None if self.typed is None else self.typed.average_fps
+
+    @property
+    def moment(self) -> datetime | None:
+        """When it was taken; None where nothing says so."""
+        try:
+            return datetime.fromisoformat(self.taken_at)
+        except ValueError:
+            return None
 
     @property
     def wall_w(self) -> float | None:

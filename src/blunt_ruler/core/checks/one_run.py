@@ -10,7 +10,7 @@ from blunt_ruler.core.observe import EARLY_S, REFRESH_HZ
 from blunt_ruler.core.severity import Severity
 from blunt_ruler.core.spec_text import BadSpec, parse_hop
 from blunt_ruler.core.telemetry import Gauge
-from blunt_ruler.core.text import amount, duration_text, fps_text, percent_text
+from blunt_ruler.core.text import THIN, amount, duration_text, fps_text, percent_text
 from blunt_ruler.core.thresholds import Thresholds
 
 NEAR_STEP = 0.007
@@ -48,12 +48,12 @@ def frame_cap(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
         return
     if locked:
         rate, said = seen.grid_hz, "frames wait for a refresh"
-        body = f"{percent_text(seen.grid_share)} of them last whole steps of {rate:g}{_THIN}Hz"
+        body = f"{percent_text(seen.grid_share)} of them last whole steps of {rate:g}{THIN}Hz"
     else:
         rate, said = (nearest if on_list else seen.step_fps), "the rate is held"
         body = f"{percent_text(seen.step_share)} of the seconds stand on {fps_text(seen.step_fps)}"
     if monitor and any(abs(rate * whole / monitor - 1.0) < NEAR_STEP for whole in (1, 2, 3)):
-        body += f", a step of the {monitor:g}{_THIN}Hz monitor"
+        body += f", a step of the {monitor:g}{THIN}Hz monitor"
     yield _finding(
         facts,
         Check.FRAME_CAP,
@@ -68,9 +68,6 @@ def frame_cap(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
     )
 
 
-_THIN = "\u202f"
-
-
 def menu_left_in(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
     """A menu, loading or results screen inside what is counted."""
     seen = facts.observed
@@ -81,7 +78,7 @@ def menu_left_in(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
         facts,
         Check.MENU_LEFT_IN,
         f"not all of it is the scene: {seen.cut_why}.",
-        f"Trim it to {seen.head_s:.2f}–{keep_to:.2f}{_THIN}s; the whole trace stays.",
+        f"Trim it to {seen.head_s:.2f}–{keep_to:.2f}{THIN}s; the whole trace stays.",
         {
             "head_s": seen.head_s,
             "tail_s": seen.tail_s,
@@ -134,7 +131,7 @@ def drift(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
         said = f"the card's clock fell from {clock.start:.0f} to {amount(clock.end, 'MHz', 0)}"
         if heat is not None:
             evidence |= {"card_c_start": heat.start, "card_c_end": heat.end}
-            said += f" at {heat.high:.0f}{_THIN}°C"
+            said += f" at {heat.high:.0f}{THIN}°C"
     else:
         # Without clocks only a long, steady fall is told from the scene's own ups and downs.
         if seen.slope_high >= 0 or change > -3.0 * lines.drift:
@@ -170,7 +167,7 @@ def recorder_on(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
         yield _finding(
             facts,
             Check.RECORDER_ON,
-            f"the card's encoder is {encoder.mean:.0f}{_THIN}% busy: something records the screen.",
+            f"the card's encoder is {encoder.mean:.0f}{THIN}% busy: something records the screen.",
             "Switch the recorder off, on every rig alike, and take it again.",
             {"encoder_percent": encoder.mean},
         )
@@ -200,7 +197,7 @@ def wrong_device(facts: RunFacts, _lines: Thresholds) -> Iterator[Finding]:
     except ValueError:
         read = float("nan")
     if card.vram_gb and abs(read / card.vram_gb - 1.0) > 0.1:
-        said.append(f"pre-flight read {read:g}{_THIN}GB, the card has {card.vram_gb:g}")
+        said.append(f"pre-flight read {read:g}{THIN}GB, the card has {card.vram_gb:g}")
         evidence |= {"memory_read_gb": read, "card_gb": card.vram_gb}
     if said:
         yield _finding(
@@ -257,7 +254,7 @@ def built_in_working(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
         yield _finding(
             facts,
             Check.BUILT_IN_WORKING,
-            f"the card is {busy.mean:.0f}{_THIN}% busy while frames come: another device draws.",
+            f"the card is {busy.mean:.0f}{THIN}% busy while frames come: another device draws.",
             "Choose the card for this title, or switch the built-in graphics off, and take it "
             "again.",
             {"card_busy_percent": busy.mean},

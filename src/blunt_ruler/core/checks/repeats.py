@@ -3,7 +3,6 @@
 import math
 from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
-from datetime import datetime
 from statistics import median
 
 from blunt_ruler.core.checks.findings import Check, Finding, RunFacts
@@ -232,7 +231,7 @@ def day_drift(sound: Mapping[Cell, Sequence[RunFacts]], lines: Thresholds) -> It
             continue
         middle = median(rates)
         for facts in repeats:
-            moment = _moment(facts.run.taken_at)
+            moment = facts.run.moment
             if moment is not None and facts.run.average_fps:
                 key = (facts.run.rig_id, moment.date().isoformat())
                 off = math.log(facts.run.average_fps / middle)
@@ -255,10 +254,3 @@ def day_drift(sound: Mapping[Cell, Sequence[RunFacts]], lines: Thresholds) -> It
             "Let the room and the rig settle, and take the control case again.",
             {"change": round(change, 4), "runs": float(len(points)), "day": day},
         )
-
-
-def _moment(taken_at: str) -> datetime | None:
-    try:
-        return datetime.fromisoformat(taken_at)
-    except ValueError:
-        return None
