@@ -144,7 +144,7 @@ def test_the_shipped_files_are_whole():
 
     root = Path(blunt_ruler.__file__).parent
     fonts = sorted(path.suffix for path in (root / "resources/fonts").iterdir())
-    assert fonts == [".txt", ".woff", ".woff", ".woff", ".woff"]
+    assert fonts == [".txt", ".ttf", ".ttf", ".ttf", ".ttf"]
     assert json.loads((root / "exchange/catalogue.json").read_text("utf-8"))
     sheet = (root / "resources/style.qss").read_text("utf-8")
     from dataclasses import fields

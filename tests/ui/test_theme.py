@@ -3,6 +3,7 @@
 import pytest
 from PyQt6.QtGui import QFontInfo, QFontMetrics
 
+from blunt_ruler.core import palette
 from blunt_ruler.core.board import build_board
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.ui import theme
@@ -13,30 +14,30 @@ THEMES = {"paper": theme.PAPER, "slate": theme.SLATE}
 
 def test_contrast_is_that_of_wcag():
     # WCAG 2.2, relative luminance: black on white is 21, and #767676 on white just passes 4.5.
-    assert theme.contrast("#000000", "#FFFFFF") == pytest.approx(21.0)
-    assert theme.contrast("#767676", "#FFFFFF") == pytest.approx(4.54, abs=0.01)
+    assert palette.contrast("#000000", "#FFFFFF") == pytest.approx(21.0)
+    assert palette.contrast("#767676", "#FFFFFF") == pytest.approx(4.54, abs=0.01)
 
 
 @pytest.mark.parametrize("colours", THEMES.values(), ids=THEMES)
 @pytest.mark.parametrize("surface", ["paper", "card", "side"])
 @pytest.mark.parametrize("text", ["ink", "steel", "blue", "gain", "loss", "caution"])
 def test_text_can_be_read_on_every_surface(colours, surface, text):
-    assert theme.contrast(getattr(colours, text), getattr(colours, surface)) >= 4.5
+    assert palette.contrast(getattr(colours, text), getattr(colours, surface)) >= 4.5
 
 
 @pytest.mark.parametrize("colours", THEMES.values(), ids=THEMES)
 def test_the_rail_and_the_selection_can_be_read(colours):
-    assert theme.contrast(colours.rail_ink, colours.rail) >= 4.5
-    assert theme.contrast(colours.rail_steel, colours.rail) >= 4.5
-    assert theme.contrast(colours.ink, colours.selected) >= 4.5
-    assert theme.contrast(colours.card, colours.blue) >= 4.5  # the primary button
-    assert theme.contrast(colours.ink, colours.rule) >= 4.5  # numbers on the rule
+    assert palette.contrast(colours.rail_ink, colours.rail) >= 4.5
+    assert palette.contrast(colours.rail_steel, colours.rail) >= 4.5
+    assert palette.contrast(colours.ink, colours.selected) >= 4.5
+    assert palette.contrast(colours.card, colours.blue) >= 4.5  # the primary button
+    assert palette.contrast(colours.ink, colours.rule) >= 4.5  # numbers on the rule
 
 
 @pytest.mark.parametrize("colours", THEMES.values(), ids=THEMES)
 @pytest.mark.parametrize("mark", ["narrow", "middle", "wide", "built_in", "reference"])
 def test_bars_stand_out_from_the_card(colours, mark):
-    assert theme.contrast(getattr(colours, mark), colours.card) >= 3.0
+    assert palette.contrast(getattr(colours, mark), colours.card) >= 3.0
 
 
 def test_barlow_is_shipped_and_its_figures_are_of_one_width(dressed):
@@ -53,7 +54,7 @@ def test_wider_links_are_darker_and_every_rig_has_a_colour(dressed, demo_book):
     colours = theme.rig_colours(board)
     assert set(colours) == {column.rig_id for column in board.columns}
     darkness = [
-        theme.contrast(colours[rig].name(), theme.PAPER.card)
+        palette.contrast(colours[rig].name(), theme.PAPER.card)
         for rig in ("sluice-marram-12", "groyne-marram-12", "breakwater-marram-12")
     ]
     assert darkness == sorted(darkness)

@@ -215,6 +215,18 @@ def _slot_feed(of: _Described) -> Iterator[FitFinding]:
         )
 
 
+def supply_load_w(card: Card, dock: Dock) -> tuple[float, float]:
+    """What a dock's supply is asked for, W: (steady, at the card's peaks).
+
+    Card, charging offered to the host, and the dock itself; an unknown draw of the dock counts as
+    `DOCK_OWN_W`, an unknown board power as none.
+    """
+    power = card.board_power_w or 0.0
+    own = dock.own_power_w if dock.own_power_w is not None else DOCK_OWN_W
+    rest = (dock.charging_w or 0.0) + own
+    return power + rest, power * TRANSIENT + rest
+
+
 def _supply(of: _Described) -> Iterator[FitFinding]:
     """Supply rating against card, charging and dock, steady and at peaks."""
     if of.card is None or of.dock is None or of.card.board_power_w is None:
@@ -230,10 +242,8 @@ def _supply(of: _Described) -> Iterator[FitFinding]:
             "Read the rating off the supply's label",
         )
         return
-    own = of.dock.own_power_w if of.dock.own_power_w is not None else DOCK_OWN_W
-    rest = (of.dock.charging_w or 0.0) + own
-    steady = of.card.board_power_w + rest
-    peak = of.card.board_power_w * TRANSIENT + rest
+    steady, peak = supply_load_w(of.card, of.dock)
+    rest = steady - of.card.board_power_w
     rating = of.dock.supply_w
     room = rating * (1.0 - HEADROOM)
     parts = f"card {amount(of.card.board_power_w, 'W')}, charging and dock {amount(rest, 'W')}"

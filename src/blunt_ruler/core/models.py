@@ -16,9 +16,11 @@ from blunt_ruler.core.means import MeanSchool
 from blunt_ruler.core.observe import Observed
 from blunt_ruler.core.parts import Card, Dock, Host, Link, Name, Rig, Tick, Value, Words
 from blunt_ruler.core.planning import Plan
+from blunt_ruler.core.pricing import Audience, Price, Readings, WorthSettings
 from blunt_ruler.core.telemetry import Gauge
 from blunt_ruler.core.thresholds import Thresholds
 from blunt_ruler.core.types import FloatArray
+from blunt_ruler.core.writing import WriteUp
 
 
 class Title(Value):
@@ -202,6 +204,9 @@ class Review(Value):
     left_out: tuple[CaseWeight, ...] = ()  # cases kept out of the means, with the reason
     weights: tuple[CaseWeight, ...] = ()  # cases that do not count once
     varies: tuple[str, ...] = ()  # facts that the review varies on purpose
+    worth: WorthSettings = WorthSettings()
+    audiences: tuple[Audience, ...] = ()
+    writeup: WriteUp = WriteUp()
     notes: Words = ""
 
     def rig_in(self, role: Role) -> str | None:
@@ -255,7 +260,20 @@ class Reference(Value):
 
 
 Record: TypeAlias = (
-    Host | Card | Dock | Link | Rig | Title | Case | Run | Review | Tick | Plan | Reference
+    Host
+    | Card
+    | Dock
+    | Link
+    | Rig
+    | Title
+    | Case
+    | Run
+    | Review
+    | Tick
+    | Plan
+    | Reference
+    | Price
+    | Readings
 )
 
 
@@ -286,6 +304,8 @@ class Contents:
     ticks: Mapping[str, Tick]
     plans: Mapping[str, Plan]
     published: Mapping[str, Reference]
+    prices: Mapping[str, Price]
+    readings: Mapping[str, Readings]
 
     @classmethod
     def empty(cls) -> "Contents":

@@ -93,6 +93,10 @@ class Host(Value):
     built_in_card_id: str | None = Field(None, description="built-in graphics")
     charging_w: float | None = quantity("W", "charging it asks for", most=300)
     ports: tuple[Name, ...] = Field((), description="ports")
+    supply_w: float | None = quantity("W", "supply", above=0, most=5000)
+    weight_kg: float | None = quantity("kg", "weight, its supply included", above=0, most=200)
+    volume_l: float | None = quantity("l", "room it takes", above=0, most=1000)
+    cords: int | None = Field(None, ge=0, le=20, description="mains leads")
     notes: Words = words("notes")
 
 
@@ -111,6 +115,7 @@ class Card(Value):
     generation: Generation | None = Field(None, description="PCI Express generation")
     lanes: Lanes | None = Field(None, description="PCI Express lanes")
     vram_gb: float | None = quantity("GB", "memory", above=0, most=512)
+    throttles_at_c: float | None = quantity("°C", "slows down at", above=0, most=150)
     notes: Words = words("notes")
 
 
@@ -127,6 +132,9 @@ class Dock(Value):
     length_mm: float | None = quantity("mm", "room in length", above=0, most=1000)
     charging_w: float | None = quantity("W", "charging for the host", most=300)
     open_frame: bool = Field(False, description="open board, without a case")
+    weight_kg: float | None = quantity("kg", "weight, its supply included", above=0, most=200)
+    volume_l: float | None = quantity("l", "room it takes", above=0, most=1000)
+    cords: int | None = Field(None, ge=0, le=20, description="mains leads")
     notes: Words = words("notes")
 
 
@@ -168,6 +176,7 @@ class Link(Value):
     display_blanking: Blanking = Field(Blanking.NONE, description="its blanking")
     hot_plug: bool | None = Field(None, description="made to be plugged while running")
     ribbon: bool = Field(False, description="a ribbon or flat cord")
+    cords: int | None = Field(None, ge=0, le=20, description="cords of its own")
     notes: Words = words("notes")
 
 

@@ -148,7 +148,12 @@ def build_demo(out: Path, step: Callable[[str, float], None] = lambda _words, _s
             runs.append(run.model_copy(update={"trace_sha256": book.add_trace(trace)}))
         runs.append(typed_slip(len(planned)))
         runs.extend(score_runs())
-        book.commit(f"import {len(runs)} runs", put=runs)
+        # Runs come in as kept; what the reviewer then noticed stands in the journal.
+        taken = [run.model_copy(update={"decision": Decision.KEEP, "reason": ""}) for run in runs]
+        book.commit(f"import {len(runs)} runs", put=taken)
+        for run in runs:
+            if run.reason:
+                book.commit(f"{run.decision} pass {run.repeat}: {run.reason}", put=[run])
         book.compact()
 
 
@@ -157,7 +162,7 @@ def _clock() -> Iterator[str]:
     moment = FIRST_RUN - timedelta(hours=2)
     while True:
         yield moment.isoformat(timespec="seconds")
-        moment += timedelta(days=8)
+        moment += timedelta(days=8) if moment < FIRST_RUN else timedelta(minutes=4)
 
 
 def copy_demo(out: Path) -> Path:

@@ -9,206 +9,15 @@ from dataclasses import dataclass, field
 
 from blunt_ruler.bench.simulator import Faults
 from blunt_ruler.core.models import Case, Record, Review, Role, Seat, Title
-from blunt_ruler.core.parts import (
-    Adapter,
-    Card,
-    Dock,
-    Hop,
-    Host,
-    Link,
-    PlugKind,
-    Plugs,
-    Rig,
-    RigState,
-    Screen,
-    ScreenPath,
-    Tick,
-    TickState,
-)
+from blunt_ruler.core.parts import Tick, TickState
 from blunt_ruler.core.planning import Hours, Plan
+from blunt_ruler.core.pricing import Audience, WorthSettings
+from blunt_ruler.core.writing import Disclosure, Terms, WriteUp
+from blunt_ruler.demo.parts import CARDS, DOCKS, HOSTS, LINKS, PRICES, READINGS, RIGS
 
 SEED = 24
 SECONDS = 30.0
 
-HOSTS = (
-    Host(
-        id="quillon",
-        name="Quillon 24",
-        cpu="8-core mobile part, all-in-one",
-        cores=8,
-        sustained_power_w=35,
-        memory_gb=16,
-        operating_system="Linux 6.12",
-        drives_tunnel=True,
-        built_in_card_id="ig6",
-        charging_w=90,
-        ports=("USB4 40 Gb/s", "OCuLink x4", "PCIe 4.0 x8 edge"),
-    ),
-    Host(
-        id="workbench",
-        name="Workbench tower",
-        cpu="12-core desktop part",
-        cores=12,
-        sustained_power_w=105,
-        memory_gb=32,
-        operating_system="Linux 6.12",
-        ports=("PCIe 4.0 x16",),
-    ),
-)
-CARDS = (
-    Card(id="ig6", name="iG-6", built_in=True, driver_family="Lamplight", board_power_w=22),
-    Card(
-        id="m8",
-        name="Marram 8",
-        driver_family="Dune",
-        board_power_w=115,
-        power_inputs=(Plugs(kind=PlugKind.PIN_6),),
-        slots_wide=2,
-        length_mm=182,
-        weight_kg=0.7,
-        generation=4,
-        lanes=8,
-        vram_gb=8,
-    ),
-    Card(
-        id="m12",
-        name="Marram 12",
-        driver_family="Dune",
-        board_power_w=180,
-        power_inputs=(Plugs(kind=PlugKind.PIN_8),),
-        slots_wide=2,
-        length_mm=242,
-        weight_kg=1.0,
-        generation=4,
-        lanes=16,
-        vram_gb=12,
-    ),
-    Card(
-        id="m16",
-        name="Marram 16",
-        driver_family="Dune",
-        board_power_w=285,
-        power_inputs=(Plugs(kind=PlugKind.PIN_16, watts=300),),
-        slots_wide=2.7,
-        length_mm=304,
-        weight_kg=1.6,
-        generation=4,
-        lanes=16,
-        vram_gb=16,
-    ),
-)
-DOCKS = (
-    Dock(
-        id="sluice",
-        name="Sluice",
-        supply_w=330,
-        own_power_w=12,
-        outlets=(Plugs(kind=PlugKind.PIN_8, count=2),),
-        slots_wide=2.5,
-        length_mm=310,
-        charging_w=60,
-    ),
-    Dock(
-        id="groyne",
-        name="Groyne",
-        supply_w=450,
-        own_power_w=6,
-        outlets=(Plugs(kind=PlugKind.PIN_8, count=2),),
-        slots_wide=3,
-        length_mm=340,
-        charging_w=0,
-        open_frame=True,
-    ),
-    Dock(
-        id="breakwater",
-        name="Breakwater",
-        supply_w=400,
-        own_power_w=8,
-        outlets=(Plugs(kind=PlugKind.PIN_8),),
-        slots_wide=2,
-        length_mm=270,
-        charging_w=0,
-    ),
-)
-LINKS = (
-    Link(
-        id="cable",
-        name="40 Gb/s cable",
-        hops=(
-            Hop(name="host port", tunnel_gbps=40),
-            Hop(name="Sluice bridge", generation=4, lanes=4),
-        ),
-        payload_bytes=128,
-        hot_plug=True,
-    ),
-    Link(
-        id="cord",
-        name="PCIe 4.0 x4 cord",
-        hops=(
-            Hop(name="host port", generation=4, lanes=4),
-            Hop(name="cord", generation=4, lanes=4),
-            Hop(name="Groyne board", generation=5, lanes=4),
-        ),
-        hot_plug=False,
-        ribbon=True,
-    ),
-    Link(
-        id="edge",
-        name="PCIe 4.0 x8 edge",
-        hops=(
-            Hop(name="edge connector", generation=4, lanes=8),
-            Hop(name="Breakwater cradle", generation=4, lanes=16),
-        ),
-        hot_plug=False,
-    ),
-    Link(
-        id="slot",
-        name="PCIe 4.0 x16 slot",
-        hops=(Hop(name="tower slot", generation=4, lanes=16),),
-        hot_plug=False,
-    ),
-)
-EIGHT_PINS_TO_SIXTEEN = Adapter(
-    takes=Plugs(kind=PlugKind.PIN_8, count=2), gives=Plugs(kind=PlugKind.PIN_16, watts=300)
-)
-
-
-# What the Sluice gate sweep read on each link, host to card.
-MEASURED_GB_PER_S = {"cable": 2.6, "cord": 6.4, "edge": 12.8, "slot": 25.7}
-
-
-def _rig(name: str, host: str, card: str, link: str | None = None, dock: str | None = None) -> Rig:
-    return Rig(
-        id=name.lower().replace(" ", "-"),
-        name=name,
-        host_id=host,
-        card_id=card,
-        dock_id=dock,
-        link_id=link,
-        adapters=(EIGHT_PINS_TO_SIXTEEN,) if card == "m16" and dock else (),
-        measured_gb_per_s=MEASURED_GB_PER_S.get(link or ""),
-        measured_how="Sluice gate sweep" if link else "",
-        screen=Screen(width=1920, height=1080, refresh_hz=60),
-        screen_path=(ScreenPath.MONITOR_ON_HOST if card == "ig6" else ScreenPath.MONITOR_ON_CARD),
-        state=RigState(
-            power_mode="performance",
-            driver="Lamplight 6.2" if card == "ig6" else "Dune 41.3",
-            built_in_on=True,
-        ),
-    )
-
-
-RIGS = (
-    _rig("Built-in iG-6", "quillon", "ig6"),
-    _rig("Sluice Marram 12", "quillon", "m12", "cable", "sluice"),
-    _rig("Groyne Marram 12", "quillon", "m12", "cord", "groyne"),
-    _rig("Breakwater Marram 12", "quillon", "m12", "edge", "breakwater"),
-    _rig("Workbench Marram 12", "workbench", "m12", "slot"),
-    _rig("Sluice Marram 8", "quillon", "m8", "cable", "sluice"),
-    _rig("Sluice Marram 16", "quillon", "m16", "cable", "sluice"),
-    _rig("Groyne Marram 16", "quillon", "m16", "cord", "groyne"),
-    _rig("Workbench Marram 16", "workbench", "m16", "slot"),
-)
 RECORDER_HABITS = {
     "built-in-ig-6": "decimal comma",
     "sluice-marram-12": "plain",
@@ -288,12 +97,40 @@ def _seats(base: str, tested: tuple[str, ...], reference: str) -> tuple[Seat, ..
     )
 
 
+WORTH = WorthSettings(
+    tariff_per_kwh=0.32, play_h_per_week=28, idle_h_per_week=14, years=4, interest=0.03
+)
+AUDIENCES = (
+    Audience(
+        name="Evenings in the reading room",
+        gain_at_least=1.5,
+        low_at_least_fps=50,
+        budget=800,
+        noise_at_most_dba=32,
+    ),
+    Audience(name="A club that takes its machine along", low_at_least_fps=50, carry_at_most_kg=12),
+)
+WRITE_UP = WriteUp(
+    byline="the library's games bench",
+    disclosures=(
+        Disclosure(
+            what="Sluice dock",
+            by="its maker",
+            notes="it goes back after the tests; nothing was asked in return",
+        ),
+        Disclosure(what="Marram 12", terms=Terms.BOUGHT, by="the library"),
+    ),
+)
+
 REVIEWS = (
     Review(
         id="which-link",
         name="Which link",
         seats=_seats(LINK_RIGS[0], LINK_RIGS[1:4], LINK_RIGS[4]),
         case_ids=tuple(case.id for case in CASES),
+        worth=WORTH,
+        audiences=AUDIENCES,
+        writeup=WRITE_UP,
     ),
     Review(
         id="which-card",
@@ -304,6 +141,9 @@ REVIEWS = (
             "workbench-marram-16",
         ),
         case_ids=CARD_CASES,
+        worth=WORTH,
+        audiences=AUDIENCES[:1],
+        writeup=WRITE_UP,
     ),
 )
 
@@ -409,7 +249,8 @@ PLAN = Plan(
 def described() -> tuple[Record, ...]:
     """Everything the reviewer wrote down before the first run."""
     titles, cases = (*TITLES, *TEST_TITLES), (*CASES, *TEST_CASES)
-    return (*HOSTS, *CARDS, *DOCKS, *LINKS, *RIGS, *titles, *cases, *REVIEWS, PLAN)
+    parts = (*HOSTS, *CARDS, *DOCKS, *LINKS, *RIGS)
+    return (*parts, *titles, *cases, *REVIEWS, PLAN, *PRICES, *READINGS)
 
 
 def ticked(at: str) -> tuple[Tick, ...]:

@@ -8,9 +8,10 @@ for other tools that read SQLite.
 from blunt_ruler.core.models import Case, Record, Reference, Review, Run, Title
 from blunt_ruler.core.parts import Card, Dock, Host, Link, Rig, Tick
 from blunt_ruler.core.planning import Plan
+from blunt_ruler.core.pricing import Price, Readings
 
 APPLICATION_ID = 0x424C5255  # "BLRU"
-SCHEMA_VERSION = 4
+SCHEMA_VERSION = 5
 
 TABLES: dict[str, type[Record]] = {
     "hosts": Host,
@@ -25,6 +26,8 @@ TABLES: dict[str, type[Record]] = {
     "ticks": Tick,
     "plans": Plan,
     "published": Reference,  # REFERENCES is a word of SQL
+    "prices": Price,
+    "readings": Readings,
 }
 TABLE_OF: dict[type[Record], str] = {model: table for table, model in TABLES.items()}
 
@@ -110,5 +113,16 @@ VERSION_3 = (_table("plans"),)
 
 VERSION_4 = (_table("published", _from_body("source")),)
 
-MIGRATIONS: dict[int, tuple[str, ...]] = {1: VERSION_1, 2: VERSION_2, 3: VERSION_3, 4: VERSION_4}
+VERSION_5 = (
+    _table("prices", _from_body("rig_id", "rigs(id)")),
+    _table("readings", _from_body("rig_id", "rigs(id)")),
+)
+
+MIGRATIONS: dict[int, tuple[str, ...]] = {
+    1: VERSION_1,
+    2: VERSION_2,
+    3: VERSION_3,
+    4: VERSION_4,
+    5: VERSION_5,
+}
 """Statements that bring a file from the version before to this one; 1 makes an empty file."""

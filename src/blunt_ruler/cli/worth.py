@@ -1,0 +1,128 @@
+"""The command that says what each rig costs, draws and weighs, and for whom it makes sense."""
+
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from blunt_ruler.cli.common import JsonFlag, ReviewName, app, print_json, read_logbook, rig_id
+from blunt_ruler.core.models import Contents, Review
+from blunt_ruler.core.worth.figures import FIGURES, VALUE_FIGURES, figure_text
+from blunt_ruler.core.worth.report import Worth, missing_words, price_turning, worth_line
+from blunt_ruler.core.worth.verdict import judgements, verdict_sentences
+
+
+@app.command()
+def worth(
+    logbook: Annotated[Path, typer.Argument(help="A logbook.")],
+    review: ReviewName = None,
+    against: Annotated[
+        str | None, typer.Option(help="Another rig of the logbook to set beside them.")
+    ] = None,
+    as_json: JsonFlag = False,
+) -> None:
+    """What each rig costs, draws and weighs, and for whom it makes sense."""
+    contents, chosen = read_logbook(logbook, review)
+    if against is not None:
+        other = rig_id(contents, chosen, against, anywhere=True)
+        settings = chosen.worth.model_copy(update={"against": other})
+        chosen = chosen.model_copy(update={"worth": settings})
+    found = worth_of(contents, chosen)
+    if as_json:
+        print_json(_value(found))
+    else:
+        _print(found)
+
+
+def worth_of(contents: Contents, review: Review) -> Worth:
+    """The worth of a review, its runs checked first: a stopped run counts in no figure."""
+    from blunt_ruler.core.board import build_board
+    from blunt_ruler.core.checks.all import check_runs
+    from blunt_ruler.core.like_for_like import unsound_words
+    from blunt_ruler.core.worth.report import review_against, work_out_worth
+
+    unsound = unsound_words(check_runs(contents, None, review.thresholds))
+    return work_out_worth(
+        contents, build_board(contents, review_against(contents, review), unsound)
+    )
+
+
+def _value(found: Worth) -> dict[str, Any]:
+    return {
+        "review": found.review.name,
+        "currency": found.currency,
+        "cases": list(found.case_ids),
+        "rigs": [
+            {
+                "rig": row.column.name,
+                "role": str(row.column.role),
+                "efficient": row.efficient,
+                "parts": [
+                    {
+                        "part": line.what,
+                        "kind": line.kind,
+                        "price": None if line.price is None else line.price.amount,
+                        "currency": None if line.price is None else line.price.currency,
+                        "count": 1 if line.price is None else line.price.count,
+                        "owned": line.owned,
+                        "date": "" if line.price is None else line.price.date,
+                    }
+                    for line in row.lines
+                ],
+                "figures": {str(figure): answer.value for figure, answer in row.figures.items()},
+                "missing": {
+                    str(figure): list(answer.missing)
+                    for figure, answer in row.figures.items()
+                    if answer.missing
+                },
+                "price_may_rise_by": None
+                if (turn := price_turning(found, row.rig_id)) is None
+                else turn.rises_by,
+                "price_must_fall_by": None if turn is None else turn.falls_by,
+            }
+            for row in found.rows
+        ],
+        "missing": [
+            {"what": one.what, "blocks": {str(key): list(rigs) for key, rigs in one.blocks.items()}}
+            for one in found.missing
+        ],
+        "verdict": [
+            {
+                "audience": audience.name,
+                "rigs": [
+                    {
+                        "rig": one.row.column.name,
+                        "makes_sense": one.makes_sense,
+                        "checks": [
+                            {
+                                "line": check.line,
+                                "limit": check.limit,
+                                "value": check.answer.value,
+                                "holds": check.holds,
+                                "missing": list(check.answer.missing),
+                            }
+                            for check in one.checks
+                        ],
+                    }
+                    for one in judgements(found, audience)
+                ],
+            }
+            for audience in found.review.audiences
+        ],
+        "says": [one.computed for one in verdict_sentences(found)],
+    }
+
+
+def _print(found: Worth) -> None:
+    print(worth_line(found))
+    for row in found.rows:
+        figures = ", ".join(
+            f"{FIGURES[figure].short} {figure_text(row.figures[figure], figure, found.currency)}"
+            for figure in VALUE_FIGURES
+        )
+        best = ", nothing is cheaper and faster" if row.efficient else ""
+        print(f"{row.column.name}: {figures}{best}")
+    for one in found.missing:
+        print(missing_words(one))
+    for one in verdict_sentences(found):
+        print(one.words)

@@ -1,0 +1,56 @@
+"""Everything that is worked out from a review, in the order in which one thing needs another.
+
+The window, the commands and the reports all go through here, so that a run which a check stops
+counts in none of them.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+from blunt_ruler.core.board import Board, build_board
+from blunt_ruler.core.checks.all import Checked, check_runs
+from blunt_ruler.core.like_for_like import unsound_words
+from blunt_ruler.core.limits.report import LimitsReport, work_out_limits
+from blunt_ruler.core.models import Contents, Review
+from blunt_ruler.core.worth.report import Worth, review_against, work_out_worth
+
+Step = Callable[[str, float], None]
+
+
+@dataclass(frozen=True, slots=True)
+class Analysis:
+    """A review with all that follows from it."""
+
+    contents: Contents
+    review: Review
+    checked: Checked
+    board: Board
+    limits: LimitsReport
+    worth: Worth
+
+
+def no_step(_words: str, _share: float) -> None:
+    """Progress that nobody watches."""
+
+
+def worth_of(contents: Contents, review: Review, checked: Checked, board: Board) -> Worth:
+    """The worth of a review; a rig it is set against gets a Board on which it stands too."""
+    wider = review_against(contents, review)
+    if wider is not review:
+        board = build_board(contents, wider, unsound_words(checked))
+    return work_out_worth(contents, board)
+
+
+def analyse(
+    contents: Contents, review: Review, step: Step = no_step, checked: Checked | None = None
+) -> Analysis:
+    """Check the runs, build the Board, fit the limits, price the rigs."""
+    step("Checking the runs", 0.1)
+    checked = checked or check_runs(contents, None, review.thresholds)
+    board = build_board(contents, review, unsound_words(checked))
+    limits = work_out_limits(contents, board, step)
+    board = replace(board, limits=limits.limits())
+    step("Pricing the rigs", 0.9)
+    return Analysis(
+        contents, review, checked, board, limits, worth_of(contents, review, checked, board)
+    )

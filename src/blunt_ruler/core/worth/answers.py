@@ -1,0 +1,45 @@
+"""A figure that may be unknown, and then says what is missing for it."""
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """A value, or what is missing to know it: "the price of the Groyne"."""
+
+    value: float | None
+    missing: tuple[str, ...] = ()
+
+
+def known(value: float) -> Answer:
+    """A figure that is known."""
+    return Answer(value)
+
+
+def asked(value: float | None, what: str) -> Answer:
+    """A described value; `what` names it where it is not described."""
+    return Answer(None, (what,)) if value is None else Answer(value)
+
+
+def unknown(*missing: str) -> Answer:
+    """A figure that is not known, and what would tell it."""
+    return Answer(None, missing)
+
+
+def worked(formula: Callable[..., float], *parts: Answer) -> Answer:
+    """A figure worked out of others; whatever any of them lacks, it lacks too."""
+    missing = lacks(parts)
+    if missing:
+        return Answer(None, missing)
+    return Answer(formula(*(part.value for part in parts)))
+
+
+def lacks(parts: Iterable[Answer]) -> tuple[str, ...]:
+    """What is missing in several figures, each named once."""
+    return tuple(dict.fromkeys(what for part in parts for what in part.missing))
+
+
+def total(parts: Iterable[Answer]) -> Answer:
+    """A sum; unknown while any part is."""
+    return worked(lambda *values: float(sum(values)), *parts)

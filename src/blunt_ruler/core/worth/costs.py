@@ -1,0 +1,84 @@
+"""The parts list of a rig with prices, and what it adds up to."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from blunt_ruler.core.models import Contents
+from blunt_ruler.core.parts import Rig
+from blunt_ruler.core.pricing import Price, WorthSettings
+from blunt_ruler.core.worth.answers import Answer, asked, known, total, unknown
+
+HOST, CARD, DOCK, LINK, BESIDE = "host", "card", "dock", "link", "beside"
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """One line of a parts list. `price_id` is where its price is kept.
+
+    `comes_to` is what it adds in the review's currency, 0 for something already owned unless the
+    review counts it; `worth` is the same with owned things counted.
+    """
+
+    kind: str
+    what: str
+    price_id: str
+    price: Price | None
+    comes_to: Answer
+    worth: Answer
+
+    @property
+    def owned(self) -> bool:
+        """Whether it is already there."""
+        return self.price is not None and self.price.owned
+
+
+def parts_list(contents: Contents, rig_id: str, settings: WorthSettings) -> tuple[Line, ...]:
+    """What a rig consists of, part by part, then what it needs beside them."""
+    rig = contents.rigs[rig_id]
+    return (
+        *(_line(contents, settings, *part) for part in _parts(contents, rig)),
+        *(
+            _line(contents, settings, BESIDE, price.name or "something beside", price.id)
+            for price in contents.prices.values()
+            if price.rig_id == rig_id
+        ),
+    )
+
+
+def _parts(contents: Contents, rig: Rig) -> Iterator[tuple[str, str, str]]:
+    host, card = contents.host_of(rig.id), contents.card_of(rig.id)
+    dock, link = contents.dock_of(rig.id), contents.link_of(rig.id)
+    if host is not None:
+        yield HOST, host.name, host.id
+    if card is not None and not card.built_in:  # built-in graphics come with the host
+        yield CARD, card.name, card.id
+    if dock is not None:
+        yield DOCK, dock.name, dock.id
+    if link is not None and link.cords != 0:  # a slot or an edge is not bought apart
+        yield LINK, link.name, link.id
+
+
+def _line(contents: Contents, settings: WorthSettings, kind: str, what: str, key: str) -> Line:
+    price = contents.prices.get(key)
+    worth = in_currency(price, what, settings)
+    owned = price is not None and price.owned and not settings.count_owned
+    return Line(kind, what, key, price, known(0.0) if owned else worth, worth)
+
+
+def in_currency(price: Price | None, what: str, settings: WorthSettings) -> Answer:
+    """A price times its count in the review's currency."""
+    if price is None or price.amount is None:
+        return unknown(f"the price of {what}")
+    amount = price.amount * price.count
+    if price.currency == settings.currency:
+        return known(amount)
+    rate = next((one.rate for one in settings.rates if one.currency == price.currency), None)
+    rated = asked(rate, f"the rate of {price.currency} in {settings.currency}")
+    return rated if rated.value is None else known(amount * rated.value)
+
+
+def cost(lines: tuple[Line, ...], rig_name: str) -> Answer:
+    """What is still to be bought; unknown while one price is."""
+    if not lines:
+        return unknown(f"the parts of {rig_name}")
+    return total(line.comes_to for line in lines)

@@ -1,0 +1,167 @@
+"""What a rig draws, how hot and loud it runs, and what there is to carry."""
+
+from collections.abc import Iterable
+
+from blunt_ruler.core.fit import supply_load_w
+from blunt_ruler.core.models import Contents, Decision, Run
+from blunt_ruler.core.parts import ScreenPath
+from blunt_ruler.core.pricing import Readings
+from blunt_ruler.core.telemetry import Gauge
+from blunt_ruler.core.thresholds import Thresholds
+from blunt_ruler.core.worth.answers import Answer, asked, known, total, unknown, worked
+from blunt_ruler.core.worth.noise import at_distance, mean_level, sum_levels, without_background
+
+
+def kept_runs(contents: Contents, rig_id: str, cases: Iterable[str]) -> tuple[Run, ...]:
+    """Kept runs of a rig on some cases."""
+    wanted = set(cases)
+    return tuple(
+        run
+        for run in contents.runs.values()
+        if run.rig_id == rig_id and run.case_id in wanted and run.decision is Decision.KEEP
+    )
+
+
+def _readings(contents: Contents, rig_id: str) -> Readings:
+    return contents.readings.get(rig_id) or Readings(id=rig_id, rig_id=rig_id)
+
+
+def idle_w(contents: Contents, rig_id: str) -> Answer:
+    """Power at the wall while nothing runs, W."""
+    name = contents.rigs[rig_id].name
+    return asked(_readings(contents, rig_id).idle_wall_w, f"the idle wall power of {name}")
+
+
+def supply_free(contents: Contents, rig_id: str, load_w: Answer) -> Answer:
+    """Share of the supply left free: by ratings for a dock, by the wall meter for a host.
+
+    A wall reading holds the supply's own loss too, so the share left is a little larger.
+    """
+    card, dock, host = contents.card_of(rig_id), contents.dock_of(rig_id), contents.host_of(rig_id)
+    if dock is not None and card is not None and not card.built_in:
+        supply = asked(dock.supply_w, f"the supply of {dock.name}")
+        power = asked(card.board_power_w, f"the board power of {card.name}")
+        return worked(lambda rating, _: 1.0 - supply_load_w(card, dock)[0] / rating, supply, power)
+    if host is None:
+        return unknown(f"the host of {contents.rigs[rig_id].name}")
+    return worked(
+        lambda rating, load: 1.0 - load / rating,
+        asked(host.supply_w, f"the supply of {host.name}"),
+        load_w,
+    )
+
+
+def card_c(contents: Contents, rig_id: str, runs: Iterable[Run]) -> Answer:
+    """The hottest that the card got over some runs, °C: meters first, else 95th percentiles."""
+    found = []
+    for run in runs:
+        gauge = run.observed.gauge(Gauge.CARD_TEMPERATURE) if run.observed else None
+        if run.meters is not None and run.meters.card_c is not None:
+            found.append(run.meters.card_c)
+        elif gauge is not None:
+            found.append(gauge.high)
+    name = contents.rigs[rig_id].name
+    return known(max(found)) if found else unknown(f"a temperature of the card in {name}")
+
+
+def over_ambient(contents: Contents, rig_id: str, hottest: Answer) -> Answer:
+    """How far the card gets above the air around it, K."""
+    name = contents.rigs[rig_id].name
+    air = asked(_readings(contents, rig_id).ambient_c, f"the air temperature around {name}")
+    return worked(lambda hot, cool: hot - cool, hottest, air)
+
+
+def below_throttle(contents: Contents, rig_id: str, hottest: Answer) -> Answer:
+    """How far the card stays below the temperature at which it slows down, K."""
+    card = contents.card_of(rig_id)
+    if card is None:
+        return unknown(f"the card of {contents.rigs[rig_id].name}")
+    limit = asked(card.throttles_at_c, f"the temperature at which {card.name} slows down")
+    return worked(lambda most, hot: most - hot, limit, hottest)
+
+
+def slowed_runs(contents: Contents, rig_id: str, runs: Iterable[Run], lines: Thresholds) -> Answer:
+    """How many runs the card's clock fell in by more than the review's line for drift."""
+    clocks = [
+        gauge
+        for run in runs
+        if run.observed and (gauge := run.observed.gauge(Gauge.CARD_CLOCK)) and gauge.start > 0
+    ]
+    if not clocks:
+        return unknown(f"a clock of the card in {contents.rigs[rig_id].name}")
+    return known(sum(1.0 - gauge.end / gauge.start > lines.clock_drift for gauge in clocks))
+
+
+def noise_dba(contents: Contents, rig_id: str, runs: Iterable[Run], listener_m: float) -> Answer:
+    """Noise under load at the listener, dB(A): sources read apart, summed; else the runs' meter.
+
+    The room's own noise is taken out where it was read. A level within 3 dB of the room says
+    nothing of the rig and stays unknown.
+    """
+    name, readings = contents.rigs[rig_id].name, _readings(contents, rig_id)
+    if readings.noise:
+        parts = [(one.dba, one.distance_m) for one in readings.noise]
+    else:
+        levels = [level for run in runs if (level := _level_of(run)) is not None]
+        if not levels:
+            return unknown(f"a noise reading of {name}")
+        if readings.noise_distance_m is None:
+            return unknown(f"the distance of the noise meter at {name}")
+        parts = [(mean_level(levels), readings.noise_distance_m)]
+    clear = []
+    for level, distance_m in parts:
+        alone = without_background(level, readings.background_dba)
+        if alone is None:
+            return unknown(f"a reading of {name} that stands out of the room's noise")
+        clear.append(at_distance(alone, distance_m, listener_m))
+    return known(sum_levels(clear))
+
+
+def _level_of(run: Run) -> float | None:
+    if run.meters is not None and run.meters.noise_dba is not None:
+        return run.meters.noise_dba
+    gauge = run.observed.gauge(Gauge.NOISE) if run.observed else None
+    return None if gauge is None else gauge.mean
+
+
+def weight_kg(contents: Contents, rig_id: str) -> Answer:
+    """Host, dock and card with their supplies, kg."""
+    host = contents.host_of(rig_id)
+    own = (
+        asked(host.weight_kg, f"the weight of {host.name}")
+        if host
+        else unknown(f"the host of {contents.rigs[rig_id].name}")
+    )
+    return total((own, beside_kg(contents, rig_id)))
+
+
+def beside_kg(contents: Contents, rig_id: str) -> Answer:
+    """What is carried beside the host: dock and card, kg."""
+    card, dock = contents.card_of(rig_id), contents.dock_of(rig_id)
+    parts = []
+    if dock is not None:
+        parts.append(asked(dock.weight_kg, f"the weight of {dock.name}"))
+    if card is not None and not card.built_in:
+        parts.append(asked(card.weight_kg, f"the weight of {card.name}"))
+    return total(parts)
+
+
+def volume_l(contents: Contents, rig_id: str) -> Answer:
+    """Room that host and dock take, l; a card sits inside one of them."""
+    host, dock = contents.host_of(rig_id), contents.dock_of(rig_id)
+    boxes = [box for box in (host, dock) if box is not None]
+    if not boxes:
+        return unknown(f"the host of {contents.rigs[rig_id].name}")
+    return total(asked(box.volume_l, f"the room that {box.name} takes") for box in boxes)
+
+
+def cables(contents: Contents, rig_id: str) -> Answer:
+    """Mains leads of host and dock, cords of the link, and one for a monitor."""
+    rig = contents.rigs[rig_id]
+    host, dock = contents.host_of(rig_id), contents.dock_of(rig_id)
+    link = contents.link_of(rig_id)
+    parts = [known(0.0 if rig.screen_path is ScreenPath.SENT_BACK else 1.0)]
+    parts += [asked(box.cords, f"the mains leads of {box.name}") for box in (host, dock) if box]
+    if link is not None:
+        parts.append(asked(link.cords, f"the cords of the {link.name}"))
+    return total(parts)

@@ -1,0 +1,288 @@
+"""For whom a rig makes sense: a reviewer's lines against its figures, and the sentences of it."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from blunt_ruler.core.compare import RigMean
+from blunt_ruler.core.models import Role
+from blunt_ruler.core.pricing import Audience
+from blunt_ruler.core.said import Figure, Sentence, Span, joined, sentence
+from blunt_ruler.core.text import amount, list_text, percent_text
+from blunt_ruler.core.worth.answers import Answer, known, unknown
+from blunt_ruler.core.worth.figures import WorthFigure, figure_text, money_text
+from blunt_ruler.core.worth.report import Worth, WorthRow
+
+
+@dataclass(frozen=True, slots=True)
+class LineCheck:
+    """One line of an audience against one rig. `holds` is None while the figure is unknown."""
+
+    line: str
+    says: str
+    limit: str
+    at_most: bool
+    answer: Answer
+    figure: Figure
+    holds: bool | None
+
+
+@dataclass(frozen=True, slots=True)
+class Judgement:
+    """One rig for one audience: yes where every line holds, no where one does not, else open."""
+
+    row: WorthRow
+    audience: Audience
+    checks: tuple[LineCheck, ...]
+
+    @property
+    def makes_sense(self) -> bool | None:
+        """Whether it makes sense for them; None while it is open."""
+        if any(check.holds is False for check in self.checks):
+            return False
+        return None if any(check.holds is None for check in self.checks) else True
+
+    @property
+    def word(self) -> str:
+        """The outcome in a word."""
+        return {True: "yes", False: "no", None: "open"}[self.makes_sense]
+
+
+def judge(worth: Worth, row: WorthRow, audience: Audience) -> Judgement:
+    """Hold every line that the audience draws against one rig."""
+    checks = []
+    for line, (says, answer_of, at_most, text_of) in _lines(worth).items():
+        limit = getattr(audience, line)
+        if limit is None:
+            continue
+        answer, name, base = answer_of(row)
+        text = "unknown" if answer.value is None else text_of(answer.value)
+        holds = None
+        if answer.value is not None:
+            holds = answer.value <= limit if at_most else answer.value >= limit
+        figure = Figure(text, name, row.rig_id, value=answer.value, base=base)
+        checks.append(LineCheck(line, says, text_of(limit), at_most, answer, figure, holds))
+    return Judgement(row, audience, tuple(checks))
+
+
+AnswerOf = Callable[[WorthRow], tuple[Answer, str, str]]
+
+
+def _lines(worth: Worth) -> dict[str, tuple[str, AnswerOf, bool, Callable[[float], str]]]:
+    """Each line: what it says, where its figure comes from, whether it is a most, how written."""
+    currency = worth.currency
+    base = worth.board.base.name if worth.board.base else "the base"
+    reference = worth.board.reference.name if worth.board.reference else "the reference"
+
+    def of(figure: WorthFigure) -> AnswerOf:
+        return lambda row: (row.figures[figure], figure, "")
+
+    def gain(row: WorthRow) -> tuple[Answer, str, str]:
+        total = worth.board.totals.get(row.rig_id)
+        return _mean(total.over_base if total else None, row, base, -1.0, 1.0), "mean_gain", base
+
+    def loss(row: WorthRow) -> tuple[Answer, str, str]:
+        total = worth.board.totals.get(row.rig_id)
+        mean = total.of_reference if total else None
+        return _mean(mean, row, reference, 1.0, -1.0), "mean_loss", reference
+
+    def in_unit(unit: str) -> Callable[[float], str]:
+        return lambda value: amount(round(value, 1), unit)
+
+    return {
+        "gain_at_least": (
+            f"gain over {base}",
+            gain,
+            False,
+            lambda value: percent_text(value, signed=True),
+        ),
+        "low_at_least_fps": ("mean 1 % low", of(WorthFigure.LOW), False, in_unit("fps")),
+        "loss_at_most": (f"loss against {reference}", loss, True, percent_text),
+        "budget": (
+            "cost to buy",
+            of(WorthFigure.COST),
+            True,
+            lambda value: money_text(value, currency),
+        ),
+        "carry_at_most_kg": ("weight", of(WorthFigure.WEIGHT), True, in_unit("kg")),
+        "noise_at_most_dba": ("noise", of(WorthFigure.NOISE), True, in_unit("dB(A)")),
+    }
+
+
+def _mean(mean: RigMean | None, row: WorthRow, other: str, offset: float, sign: float) -> Answer:
+    if mean is None:
+        return unknown(f"a case that {row.column.name} shares with {other}")
+    return known(offset + sign * mean.ratio)
+
+
+def judged_rows(worth: Worth) -> tuple[WorthRow, ...]:
+    """The rigs a verdict is given on: those under test and, at the end, base and reference."""
+    tested = [row for row in worth.rows if row.column.role is Role.TESTED]
+    return (*tested, *(row for row in worth.rows if row.column.role is not Role.TESTED))
+
+
+def judgements(worth: Worth, audience: Audience) -> tuple[Judgement, ...]:
+    """Every rig for one audience."""
+    return tuple(judge(worth, row, audience) for row in judged_rows(worth))
+
+
+def verdict_sentences(worth: Worth) -> tuple[Sentence, ...]:
+    """The verdict: what the rig in focus gives, then for whom which rig makes sense."""
+    said = [*_headline(worth)]
+    for place, audience in enumerate(worth.review.audiences):
+        said.extend(_audience_sentences(worth, audience, f"verdict.{place}"))
+    if not worth.review.audiences:
+        said.append(
+            sentence(
+                "verdict.none",
+                "No line is drawn for anyone yet, so no rig is recommended or advised against.",
+            )
+        )
+    return tuple(said)
+
+
+def _headline(worth: Worth) -> tuple[Sentence, ...]:
+    found = []
+    for row in worth.rows:
+        total = worth.board.totals.get(row.rig_id)
+        if row.column.role is not Role.TESTED or total is None:
+            continue
+        parts: list[tuple[Span, ...]] = []
+        if total.over_base is not None and worth.board.base is not None:
+            gain = total.over_base.ratio - 1.0
+            base = worth.board.base.name
+            words = percent_text(gain, signed=True)
+            figure = Figure(words, "mean_gain", row.rig_id, value=gain, base=base)
+            if total.over_base.is_tie:
+                parts.append((f"shows no difference from {base}",))
+            else:
+                parts.append((figure, f" over {base}"))
+        if total.of_reference is not None and worth.board.reference is not None:
+            lost = 1.0 - total.of_reference.ratio
+            reference = worth.board.reference.name
+            words = percent_text(-lost, signed=True)
+            figure = Figure(words, "mean_loss", row.rig_id, value=lost, base=reference)
+            if total.of_reference.is_tie:
+                parts.append((f"level with {reference}",))
+            else:
+                parts.append((figure, f" against {reference}"))
+        price = row.figures[WorthFigure.COST]
+        if price.value is not None:
+            text = figure_text(price, WorthFigure.COST, worth.currency)
+            parts.append(
+                (Figure(text, WorthFigure.COST, row.rig_id, value=price.value), " still to buy")
+            )
+        if parts:
+            found.append(
+                sentence(f"verdict.rig.{row.rig_id}", f"{row.column.name}: ", joined(parts), ".")
+            )
+    return tuple(found)
+
+
+def _audience_sentences(worth: Worth, audience: Audience, key: str) -> tuple[Sentence, ...]:
+    judged = judgements(worth, audience)
+    if not any(one.checks for one in judged):
+        words = f"For {audience.name.lower()} no line is drawn, so nothing is recommended."
+        return (sentence(f"{key}.none", words),)
+    name = audience.name[:1].lower() + audience.name[1:]
+    found = []
+    yes = [one for one in judged if one.makes_sense is True]
+    if yes:
+        parts = [
+            (one.row.column.name, " (", joined([_held(c) for c in one.checks], ", "), ")")
+            for one in yes
+        ]
+        verb = "makes sense: " if len(yes) == 1 else "these make sense: "
+        start = f"For {name} " if len(yes) > 1 else f"For {name} one rig "
+        groups = [tuple(_flat(part)) for part in parts]
+        found.append(sentence(f"{key}.yes", start, verb, joined(groups), "."))
+        if len(yes) > 1:
+            found.append(_extremes(worth, yes, f"{key}.best"))
+    else:
+        found.append(sentence(f"{key}.yes", f"For {name} no rig holds every line."))
+    for one in judged:
+        if one.makes_sense is False:
+            failed = [check for check in one.checks if check.holds is False]
+            found.append(
+                sentence(
+                    f"{key}.{one.row.rig_id}",
+                    f"Not {one.row.column.name}: ",
+                    joined([_failed(check) for check in failed], "; "),
+                    ".",
+                )
+            )
+        elif one.makes_sense is None:
+            missing = dict.fromkeys(
+                what for c in one.checks if c.holds is None for what in c.answer.missing
+            )
+            found.append(
+                sentence(
+                    f"{key}.{one.row.rig_id}",
+                    f"{one.row.column.name} stays open: ",
+                    joined([(what,) for what in missing] or [("a figure",)]),
+                    " is not known.",
+                )
+            )
+    return tuple(found)
+
+
+def _extremes(worth: Worth, yes: Sequence[Judgement], key: str) -> Sentence:
+    """Of several that make sense: which costs least and which gives most."""
+    rows = [one.row for one in yes]
+    cheap = min(rows, key=lambda row: _or(row.value(WorthFigure.COST), float("inf")))
+    fast = max(rows, key=lambda row: _or(row.value(WorthFigure.FRAMES), 0.0))
+    parts = []
+    for row, says, figure in (
+        (cheap, " costs least (", WorthFigure.COST),
+        (fast, " is the fastest (", WorthFigure.FRAMES),
+    ):
+        answer = row.figures[figure]
+        if answer.value is not None:
+            text = figure_text(answer, figure, worth.currency)
+            text += "\u202ffps" if figure is WorthFigure.FRAMES else ""
+            parts.append(
+                (row.column.name, says, Figure(text, figure, row.rig_id, value=answer.value), ")")
+            )
+    if not parts:
+        return sentence(key, "Neither price nor speed of these is known.")
+    return sentence(key, "Of these ", joined(parts, " and "), ".")
+
+
+def _or(value: float | None, otherwise: float) -> float:
+    return otherwise if value is None else value
+
+
+def _flat(parts: Sequence[Span | tuple[Span, ...]]) -> list[Span]:
+    flat: list[Span] = []
+    for part in parts:
+        if isinstance(part, tuple):
+            flat.extend(part)
+        else:
+            flat.append(part)
+    return flat
+
+
+def _held(check: LineCheck) -> tuple[Span, ...]:
+    return (f"{check.says} ", check.figure)
+
+
+def _failed(check: LineCheck) -> tuple[Span, ...]:
+    way = "over" if check.at_most else "under"
+    return (f"{check.says} ", check.figure, f", {way} the {check.limit} asked")
+
+
+def verdict_line(worth: Worth) -> str:
+    """For whom what makes sense, in one line."""
+    if not worth.review.audiences:
+        return "Say where your lines lie, for whom, and each rig is held against them."
+    audience = worth.review.audiences[0]
+    judged = judgements(worth, audience)
+    yes = [one.row.column.name for one in judged if one.makes_sense]
+    still_open = [one.row.column.name for one in judged if one.makes_sense is None]
+    name = audience.name[:1].lower() + audience.name[1:]
+    if yes:
+        said = f"For {name} {list_text(yes)} {'makes' if len(yes) == 1 else 'make'} sense"
+    else:
+        said = f"For {name} no rig holds every line"
+    if still_open:
+        said += f"; {list_text(still_open)} {'stays' if len(still_open) == 1 else 'stay'} open"
+    return f"{said}."

@@ -1,0 +1,121 @@
+"""The last sections of a write-up: what was not tested, cautions, disclosures, corrections."""
+
+from collections.abc import Sequence
+
+from blunt_ruler.core.analysis import Analysis
+from blunt_ruler.core.cautions import CAUTIONS, DEFER
+from blunt_ruler.core.fit import check_fit
+from blunt_ruler.core.models import Decision
+from blunt_ruler.core.preflight import steps_for
+from blunt_ruler.core.said import Sentence, sentence
+from blunt_ruler.core.severity import Severity
+from blunt_ruler.core.text import count_text, list_text
+from blunt_ruler.core.writeup.corrections import Edit
+from blunt_ruler.core.writeup.corrections import corrections as corrected
+from blunt_ruler.core.writeup.document import Block, Bullets, Paragraph
+
+
+def not_tested(analysis: Analysis) -> tuple[Block, ...]:
+    """Cells without a counted run, runs set aside, and what no figure speaks of."""
+    board, said = analysis.board, []
+    for column in board.columns:
+        absent = [row for row in board.rows if (column.rig_id, row.case_id) not in board.cells]
+        if absent and len(absent) == len(board.rows):
+            words = f"{column.name} has no counted run."
+        elif absent:
+            words = f"{column.name} was not taken on {list_text([row.label for row in absent])}."
+        else:
+            continue
+        said.append(sentence(f"not_tested.{column.rig_id}", words))
+    names = {column.rig_id: column.name for column in board.columns}
+    labels = {row.case_id: row.label for row in board.rows}
+    said += [
+        sentence(
+            f"not_tested.run.{run.id}",
+            f"Not counted, {run.decision}: pass {run.repeat} of {labels[case_id]} on "
+            f"{names[rig_id]}{f' ({run.reason})' if run.reason else ''}.",
+        )
+        for (rig_id, case_id), runs in board.runs.items()
+        for run in runs
+        if run.decision is not Decision.KEEP
+    ]
+    sizes = list(dict.fromkeys(row.resolution for row in board.rows if row.resolution))
+    said.append(
+        sentence(
+            "not_tested.rest",
+            f"Nothing here speaks of other titles, of sizes other than {list_text(sizes)}, of "
+            "other drivers, or of what play over hours would show."
+            if sizes
+            else "Nothing here speaks of other titles, sizes or drivers.",
+        )
+    )
+    return (Bullets(tuple(said)),)
+
+
+def cautions(analysis: Analysis) -> tuple[Block, ...]:
+    """The usual cautions of the parts used, and what was found against a rig before its runs."""
+    contents = analysis.contents
+    keys = dict.fromkeys(
+        key
+        for seat in analysis.review.seats
+        for step in steps_for(contents, seat.rig_id)
+        for key in step.cautions
+    )
+    said = [sentence(f"cautions.{key}", CAUTIONS[key].says) for key in CAUTIONS if key in keys]
+    for seat in analysis.review.seats:
+        name = contents.rigs[seat.rig_id].name
+        for place, one in enumerate(check_fit(contents, seat.rig_id)):
+            if one.severity in (Severity.STOP, Severity.CAUTION):
+                said.append(sentence(f"cautions.fit.{seat.rig_id}.{place}", f"{name}: {one.what}"))
+    said.append(sentence("cautions.defer", DEFER))
+    return (Bullets(tuple(said)),)
+
+
+def disclosures(analysis: Analysis) -> tuple[Block, ...]:
+    """Where the tested things came from, and for which of them that is not said."""
+    said: list[Sentence] = []
+    for place, one in enumerate(analysis.review.writeup.disclosures):
+        words = f"{one.what}: {one.terms}"
+        if one.by:
+            words += f" by {one.by}" if one.terms == "bought" else f" from {one.by}"
+        if one.notes:
+            words += f"; {one.notes}"
+        said.append(sentence(f"disclosures.{place}", f"{words}."))
+    silent = _undisclosed(analysis)
+    if silent:
+        said.append(
+            sentence(
+                "disclosures.silent",
+                f"Where these came from is not stated: {list_text(silent)}.",
+            )
+        )
+    if not said:
+        said.append(sentence("disclosures.none", "Everything tested was already owned."))
+    return (Bullets(tuple(said)),)
+
+
+def _undisclosed(analysis: Analysis) -> list[str]:
+    """Hosts, cards and docks that are neither disclosed nor priced as owned."""
+    contents = analysis.contents
+    told = " ".join(one.what.lower() for one in analysis.review.writeup.disclosures)
+    parts = {}
+    for seat in analysis.review.seats:
+        card = contents.card_of(seat.rig_id)
+        for part in (contents.host_of(seat.rig_id), card, contents.dock_of(seat.rig_id)):
+            if part is not None and not (part is card and card and card.built_in):
+                parts[part.id] = part.name
+    return [
+        name
+        for key, name in parts.items()
+        if name.lower() not in told and not (key in contents.prices and contents.prices[key].owned)
+    ]
+
+
+def corrections(analysis: Analysis, edits: Sequence[Edit]) -> tuple[Block, ...]:
+    """What was changed after it was first entered."""
+    said = corrected(analysis.contents, analysis.review, edits)
+    if not said:
+        words = "No figure was changed after it was first entered."
+        return (Paragraph((sentence("corrections.none", words),)),)
+    start = f"{count_text(len(said), 'change')} after first entry, oldest first:"
+    return (Paragraph((sentence("corrections.count", start),)), Bullets(said))

@@ -1,0 +1,65 @@
+"""Put a write-up together: the sections in the reviewer's order, with the reviewer's own words."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
+
+from blunt_ruler.core.analysis import Analysis
+from blunt_ruler.core.blunt_lines import board_line
+from blunt_ruler.core.said import Sentence
+from blunt_ruler.core.writeup import closing, opening, results
+from blunt_ruler.core.writeup.corrections import Edit
+from blunt_ruler.core.writeup.document import Block, Bullets, Document, Paragraph, Section
+from blunt_ruler.core.writing import SECTION_TITLES, OwnWords, SectionKey
+
+SECTIONS: Mapping[SectionKey, Callable[[Analysis], tuple[Block, ...]]] = {
+    SectionKey.VERDICT: opening.verdict,
+    SectionKey.TESTED: opening.tested,
+    SectionKey.METHOD: opening.method,
+    SectionKey.RESULTS: results.results,
+    SectionKey.LIMITS: results.limits,
+    SectionKey.WORTH: results.worth,
+    SectionKey.NOT_TESTED: closing.not_tested,
+    SectionKey.CAUTIONS: closing.cautions,
+    SectionKey.DISCLOSURES: closing.disclosures,
+}
+
+
+def compose(analysis: Analysis, edits: Sequence[Edit] = ()) -> Document:
+    """The write-up of a review. `edits` are the journal's, oldest first."""
+    writeup = analysis.review.writeup
+    own = {one.key: one for one in writeup.own_words}
+    sections = []
+    for key in writeup.sections():
+        if key is SectionKey.CORRECTIONS:
+            blocks = closing.corrections(analysis, edits)
+        else:
+            blocks = SECTIONS[key](analysis)
+        said = tuple(_in_own_words(block, own) for block in blocks)
+        sections.append(Section(key, SECTION_TITLES[key], said))
+    return Document(
+        title=analysis.review.name,
+        line=board_line(analysis.board),
+        byline=writeup.byline,
+        as_of=_as_of(analysis, edits),
+        sections=tuple(sections),
+    )
+
+
+def _in_own_words(block: Block, own: Mapping[str, OwnWords]) -> Block:
+    if not isinstance(block, Paragraph | Bullets):
+        return block
+    return replace(block, sentences=tuple(_reworded(one, own) for one in block.sentences))
+
+
+def _reworded(said: Sentence, own: Mapping[str, OwnWords]) -> Sentence:
+    words = own.get(said.key)
+    if words is None:
+        return said
+    return replace(said, own=words.says, stale=words.instead_of != said.computed)
+
+
+def _as_of(analysis: Analysis, edits: Sequence[Edit]) -> str:
+    """The day of the newest run or edit: the same inputs always give the same day."""
+    moments = [run.taken_at for run in analysis.contents.runs.values() if run.taken_at]
+    moments += [edit.at for edit in edits]
+    return max(moments, default="")[:10]

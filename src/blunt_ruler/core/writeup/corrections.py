@@ -1,0 +1,90 @@
+"""Corrections: what the journal says was changed after it was first entered."""
+
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from blunt_ruler.core.models import Contents, Review
+from blunt_ruler.core.said import Sentence, sentence
+from blunt_ruler.core.text import fps_text, list_text
+
+
+@dataclass(frozen=True, slots=True)
+class Edit:
+    """One edit of the journal that stands: when, its name, and rows (table, before, after)."""
+
+    at: str
+    label: str
+    rows: tuple[tuple[str, str | None, str | None], ...]
+
+
+def corrections(contents: Contents, review: Review, edits: Sequence[Edit]) -> tuple[Sentence, ...]:
+    """Runs and prices of a review that were changed after they were first entered, oldest first."""
+    rigs = {seat.rig_id for seat in review.seats}
+    found = []
+    for number, edit in enumerate(edits):
+        for table, before, after in edit.rows:
+            if before is None or table not in ("runs", "prices", "readings"):
+                continue
+            old = json.loads(before)
+            new = json.loads(after) if after is not None else None
+            if table == "runs" and not _of_review(old, review, rigs):
+                continue
+            if table == "readings" and old.get("rig_id") not in rigs:
+                continue
+            what = _changed(old, new)
+            if what:
+                name = _name(contents, table, old)
+                key = f"corrections.{number}.{old['id']}"
+                found.append(sentence(key, f"{edit.at[:10]}: {name}: {what}."))
+    return tuple(found)
+
+
+def _of_review(run: dict[str, Any], review: Review, rigs: set[str]) -> bool:
+    return run.get("rig_id") in rigs and run.get("case_id") in review.case_ids
+
+
+def _name(contents: Contents, table: str, body: dict[str, Any]) -> str:
+    if table == "runs":
+        rig = contents.rigs.get(body["rig_id"])
+        case = contents.case_label(body["case_id"]) if body["case_id"] in contents.cases else ""
+        return f"pass {body.get('repeat', 1)} of {case} on {rig.name if rig else body['rig_id']}"
+    if table == "readings":
+        rig = contents.rigs.get(body["rig_id"])
+        return f"readings of {rig.name if rig else body['rig_id']}"
+    for parts in (contents.hosts, contents.cards, contents.docks, contents.links):
+        if body["id"] in parts:
+            return f"price of {parts[body['id']].name}"
+    return f"price of {body.get('name') or body['id']}"
+
+
+def _changed(old: dict[str, Any], new: dict[str, Any] | None) -> str:
+    """What was changed, in words; blank where nothing was that a figure rests on."""
+    if new is None:
+        return "taken away"
+    said = []
+    if old.get("decision") != new.get("decision"):
+        words = f"{new['decision']}, was {old['decision']}"
+        if new.get("reason"):
+            words += f" ({new['reason']})"
+        said.append(words)
+    before, after = _average(old), _average(new)
+    if before != after and before is not None and after is not None:
+        said.append(f"{fps_text(after)} frames per second, was {fps_text(before)}")
+    if old.get("trim") != new.get("trim"):
+        said.append("trimmed anew" if new.get("trim") else "taken whole again")
+    plain = ("rig_id", "case_id", "amount", "currency", "count", "owned", "idle_wall_w")
+    said += [
+        f"{field.replace('_', ' ')} {new.get(field)}, was {old.get(field)}"
+        for field in (*plain, "ambient_c", "noise_distance_m", "background_dba")
+        if old.get(field) != new.get(field)
+    ]
+    return list_text(said)
+
+
+def _average(run: dict[str, Any]) -> float | None:
+    for part in ("figures", "typed"):
+        if run.get(part) and run[part].get("average_fps") is not None:
+            return float(run[part]["average_fps"])
+    return None

@@ -1,0 +1,191 @@
+"""The first sections of a write-up: the verdict, what was tested, and how."""
+
+from collections.abc import Iterator
+
+from blunt_ruler.core.analysis import Analysis
+from blunt_ruler.core.blunt_lines import mean_basis
+from blunt_ruler.core.links import screen_words
+from blunt_ruler.core.models import Decision, Run
+from blunt_ruler.core.preflight import skipped_before
+from blunt_ruler.core.said import Sentence, sentence
+from blunt_ruler.core.severity import Severity
+from blunt_ruler.core.text import amount, capital, count_text, list_text
+from blunt_ruler.core.worth.verdict import verdict_sentences
+from blunt_ruler.core.writeup.document import Block, Bullets, Grid, Paragraph
+
+
+def verdict(analysis: Analysis) -> tuple[Block, ...]:
+    """For whom it makes sense, from the lines the reviewer drew."""
+    said = verdict_sentences(analysis.worth)
+    rigs = tuple(one for one in said if one.key.startswith("verdict.rig."))
+    rest = tuple(one for one in said if not one.key.startswith("verdict.rig."))
+    blocks: list[Block] = [Bullets(rigs)] if rigs else []
+    audiences: dict[str, list[Sentence]] = {}
+    for one in rest:
+        audiences.setdefault(one.key.split(".")[1], []).append(one)
+    blocks += [Paragraph(tuple(group)) for group in audiences.values()]
+    return tuple(blocks)
+
+
+def tested(analysis: Analysis) -> tuple[Block, ...]:
+    """The rigs with their parts and state, and the cases with their settings."""
+    rows = tuple(
+        (
+            row.title,
+            row.scene or "–",
+            row.settings or "–",
+            analysis.contents.cases[row.case_id].method,
+            settings_of(analysis, row.case_id),
+        )
+        for row in analysis.board.rows
+    )
+    heads = ("title", "scene", "settings", "method", "extras")
+    return (
+        Bullets(tuple(_rig(analysis, seat.rig_id) for seat in analysis.review.seats)),
+        Grid("The cases, the same on every rig", heads, rows),
+    )
+
+
+def settings_of(analysis: Analysis, case_id: str) -> str:
+    """What a case uses beside resolution and preset."""
+    case = analysis.contents.cases[case_id]
+    said = [
+        f"ray tracing {case.ray_tracing}" if case.ray_tracing else "",
+        f"upscaler {case.upscaler}" if case.upscaler else "",
+        f"frame generation {case.frame_generation}" if case.frame_generation else "",
+        f"cap {case.frame_cap_fps:g} fps" if case.frame_cap_fps else "",
+        case.graphics_api,
+    ]
+    return ", ".join(part for part in said if part) or "none"
+
+
+def _rig(analysis: Analysis, rig_id: str) -> Sentence:
+    contents = analysis.contents
+    rig = contents.rigs[rig_id]
+    column = analysis.board.column(rig_id)
+    role = f" ({column.role})" if column else ""
+    card, host = contents.card_of(rig_id), contents.host_of(rig_id)
+    dock, link = contents.dock_of(rig_id), contents.link_of(rig_id)
+    parts = []
+    if card is not None:
+        watts = f", {amount(card.board_power_w, 'W')}" if card.board_power_w else ""
+        kind = "built-in graphics" if card.built_in else "card"
+        parts.append(f"{kind} {card.name}{watts}")
+    if host is not None:
+        memory = amount(host.memory_gb, "GB memory") if host.memory_gb else ""
+        inside = ", ".join(part for part in (host.cpu, memory, host.operating_system) if part)
+        parts.append(f"on {host.name}{f' ({inside})' if inside else ''}")
+    if link is not None:
+        measured = (
+            f", {amount(rig.measured_gb_per_s, 'GB/s')} measured"
+            f"{f' by {rig.measured_how}' if rig.measured_how else ''}"
+            if rig.measured_gb_per_s
+            else ""
+        )
+        parts.append(f"through the {link.name}{measured}")
+    if dock is not None:
+        parts.append(f"in {dock.name}")
+    state = [
+        f"driver {rig.state.driver}" if rig.state.driver else "driver not written down",
+        f"power mode {rig.state.power_mode}" if rig.state.power_mode else "",
+        f"CPU limit {amount(rig.state.cpu_power_limit_w, 'W')}"
+        if rig.state.cpu_power_limit_w
+        else "",
+        f"overclock {rig.state.overclock}" if rig.state.overclock else "no overclock written down",
+        str(rig.screen_path) + (f" at {screen_words(rig.screen)}" if rig.screen else ""),
+    ]
+    words = f"{rig.name}{role}: {', '.join(parts) or 'its parts are not described'}; "
+    words += ", ".join(part for part in state if part)
+    return sentence(f"tested.{rig_id}", f"{words}.")
+
+
+def method(analysis: Analysis) -> tuple[Block, ...]:
+    """How runs were taken, put together and checked."""
+    return (Paragraph(tuple(_method(analysis))),)
+
+
+def _method(analysis: Analysis) -> Iterator[Sentence]:
+    board, review = analysis.board, analysis.review
+    runs = [run for behind in board.runs.values() for run in behind]
+    kept = [run for run in runs if run.decision is Decision.KEEP]
+    counts = sorted(cell.runs for cell in board.cells.values())
+    if counts:
+        each = f"{counts[0]}" if counts[0] == counts[-1] else f"{counts[0]} to {counts[-1]}"
+        passes = "pass" if counts[-1] == 1 else "passes"
+        yield sentence(
+            "method.runs",
+            f"{count_text(len(runs), 'run')} were taken and {len(kept)} are counted, {each} "
+            f"{passes} for each rig and case{_span_words(kept)}.",
+        )
+    yield sentence("method.origin", _origin_words(kept))
+    yield sentence(
+        "method.average",
+        "The average is frames over time, never a mean of per-frame rates; passes are put "
+        "together by total frames over total time.",
+    )
+    yield sentence(
+        "method.low",
+        f"The 1 % low is by the {review.low_school} school: {LOW_WORDS[review.low_school]}.",
+    )
+    yield sentence(
+        "method.mean",
+        f"{capital(mean_basis(board, None))}; gain is over the base {_name(board.base)}, loss is "
+        f"against the reference {_name(board.reference)}, and intervals are 95 %.",
+    )
+    found = analysis.checked
+    stops = [one for one in kept if found.worst(one.id) in (Severity.STOP, Severity.CAUTION)]
+    flagged = (
+        f"{count_text(len(stops), 'counted run')} still carry a finding"
+        if stops
+        else "no counted run carries a finding that stops it or asks for caution"
+    )
+    yield sentence(
+        "method.checks",
+        f"Every run was checked for caps, menus, recorders, narrow links, heat and repeats that "
+        f"disagree: {flagged}.",
+    )
+    caps = [row for row in board.rows if analysis.contents.cases[row.case_id].frame_cap_fps]
+    yield sentence(
+        "method.cap",
+        f"A frame cap was set on purpose in {count_text(len(caps), 'case')}."
+        if caps
+        else "No case has a frame cap set on purpose.",
+    )
+    skipped = {words for run in kept for words in skipped_before(analysis.contents, run)}
+    if skipped:
+        yield sentence(
+            "method.skipped",
+            "Pre-flight steps skipped before counted runs: "
+            f"{'; '.join(sorted(words.rstrip('.') for words in skipped))}.",
+        )
+
+
+LOW_WORDS = {
+    "percentile": "the rate of the frame time that 99 % of frames keep under",
+    "worst-mean": "the rate of the mean of the longest hundredth of frames",
+    "time-share": "the rate of the frame at which the longest frames fill a hundredth of the time",
+}
+
+
+def _name(column: object) -> str:
+    return str(getattr(column, "name", "none"))
+
+
+def _span_words(runs: list[Run]) -> str:
+    days = sorted(run.taken_at[:10] for run in runs if run.taken_at)
+    if not days:
+        return ""
+    if days[0] == days[-1]:
+        return f", on {days[0]}"
+    return f", from {days[0]} to {days[-1]}"
+
+
+def _origin_words(runs: list[Run]) -> str:
+    kinds = {"log": "read from frame logs", "simulated": "played by the simulated bench"}
+    kinds["typed"] = "typed in from a screen, without a trace"
+    said = [
+        f"{count_text(count, 'run')} {'was' if count == 1 else 'were'} {words}"
+        for kind, words in kinds.items()
+        if (count := sum(run.origin.kind == kind for run in runs))
+    ]
+    return f"{capital(list_text(said))}." if said else "No run is counted yet."

@@ -1,0 +1,364 @@
+"""The middle sections of a write-up: results, what took the frames, what it is worth."""
+
+from collections.abc import Callable, Iterator
+
+from blunt_ruler.core.analysis import Analysis
+from blunt_ruler.core.blunt_lines import board_basis
+from blunt_ruler.core.board import Board, Column, Row
+from blunt_ruler.core.compare import CaseResult
+from blunt_ruler.core.lenses import (
+    Lens,
+    cell_text,
+    lens_value,
+    lens_words,
+    mean_range_text,
+    mean_text,
+    mean_value,
+    mean_words,
+)
+from blunt_ruler.core.limits.report import PART_WORDS, ceiling_line, fit_words, split_rows
+from blunt_ruler.core.limits.split import PARTS, LossSplit, over_review
+from blunt_ruler.core.models import Role
+from blunt_ruler.core.said import Figure, Sentence, Span, joined, sentence
+from blunt_ruler.core.scaling import scaling_line, series
+from blunt_ruler.core.standing import Standing, cell_standing_words
+from blunt_ruler.core.text import capital, count_text, fps_text, percent_text
+from blunt_ruler.core.worth.figures import (
+    FIGURES,
+    RUNNING_FIGURES,
+    VALUE_FIGURES,
+    WorthFigure,
+    figure_text,
+)
+from blunt_ruler.core.worth.report import (
+    Worth,
+    basis_words,
+    cheapest_gain,
+    draw_level,
+    level_words,
+    missing_words,
+    turning_words,
+    worth_line,
+)
+from blunt_ruler.core.writeup.document import Block, Bullets, Chart, ChartKey, Grid, Paragraph
+
+FIGURE_OF_LENS = {
+    Lens.RATE: ("average_fps", "mean_gain"),
+    Lens.LOW_1: ("low_1_fps", ""),
+    Lens.GAIN: ("gain", "mean_gain"),
+    Lens.LOSS: ("loss", "mean_loss"),
+}
+
+
+def results(analysis: Analysis) -> tuple[Block, ...]:
+    """The Board through four lenses, its charts, and what a reader must know of its cells."""
+    board = analysis.board
+    if not board.cells:
+        return (Paragraph((sentence("results.none", "There is no counted run yet."),)),)
+    typical = typical_case(board)
+    blocks: list[Block] = [Paragraph((sentence("results.basis", f"{board_basis(board, None)}."),))]
+    blocks.append(Chart(ChartKey.BOARD, "Average frame rate of every case", _board_says(board)))
+    blocks.append(_grid(board, Lens.RATE))
+    if typical is not None:
+        title = f"{typical.title}, {typical.settings}"
+        blocks.append(Chart(ChartKey.RULER, title, _ruler_says(board, typical)))
+    blocks.append(_grid(board, Lens.LOW_1))
+    if board.base is not None:
+        blocks.append(_grid(board, Lens.GAIN))
+    if board.reference is not None:
+        blocks.append(_grid(board, Lens.LOSS))
+    if series(analysis.contents, board):
+        says = scaling_line(analysis.contents, board)
+        blocks.append(Chart(ChartKey.SCALING, "How it goes with resolution", says))
+        blocks.append(Paragraph((sentence("results.scaling", says),)))
+    notes = tuple(_notes(board))
+    if notes:
+        blocks.append(Bullets(notes))
+    return tuple(blocks)
+
+
+def typical_case(board: Board, rig_id: str | None = None) -> Row | None:
+    """The case whose gain lies nearest to the mean gain: the one that shows the review best."""
+    tested = [c.rig_id for c in board.columns if c.role is Role.TESTED and c.rig_id in board.totals]
+    subject = rig_id or (tested[0] if tested else None)
+    total = board.totals.get(subject or "")
+    cells = [(row, board.cells.get((subject or "", row.case_id))) for row in board.rows]
+    measured = [(row, cell) for row, cell in cells if cell is not None]
+    if not measured:
+        return board.rows[0] if board.rows else None
+    if total is None or total.mean_gain is None:
+        return measured[0][0]
+    aim = total.mean_gain
+
+    def off(pair: tuple[Row, CaseResult]) -> float:
+        gain = pair[1].gain
+        return float("inf") if gain is None else abs(gain - aim)
+
+    return min(measured, key=off)[0]
+
+
+def _grid(board: Board, lens: Lens) -> Grid:
+    name, mean_name = FIGURE_OF_LENS[lens]
+    rows: list[tuple[Span, ...]] = [
+        (row.label, *(_cell(board, column, row, lens, name) for column in board.columns))
+        for row in board.rows
+    ]
+    if any(mean_text(board, column.rig_id, lens) for column in board.columns):
+        rows.append(
+            (
+                mean_words(board),
+                *(_mean_cell(board, column, lens, mean_name) for column in board.columns),
+            )
+        )
+        ranges = [
+            mean_range_text(mean_value(board, column.rig_id, lens), lens)
+            for column in board.columns
+        ]
+        if any(ranges):
+            rows.append(("95 % interval", *(one or "–" for one in ranges)))
+    heads = ("case", *(_head(column) for column in board.columns))
+    return Grid(capital(lens_words(board, lens)), heads, tuple(rows))
+
+
+def _head(column: Column) -> str:
+    return column.name if column.role is Role.TESTED else f"{column.name} ({column.role})"
+
+
+def _cell(board: Board, column: Column, row: Row, lens: Lens, name: str) -> Span:
+    cell = board.cells.get((column.rig_id, row.case_id))
+    text = cell_text(board, column.rig_id, row.case_id, lens)
+    value = lens_value(cell, lens)
+    if value is None:
+        return text
+    return Figure(text, name, column.rig_id, row.case_id, value, _base_of(board, lens))
+
+
+def _base_of(board: Board, lens: Lens) -> str:
+    if lens is Lens.GAIN and board.base:
+        return board.base.name
+    return board.reference.name if lens is Lens.LOSS and board.reference else ""
+
+
+def _mean_cell(board: Board, column: Column, lens: Lens, name: str) -> Span:
+    mean = mean_value(board, column.rig_id, lens)
+    text = mean_text(board, column.rig_id, lens)
+    if mean is None or not text:
+        return "–"
+    value = 1.0 - mean.ratio if lens is Lens.LOSS else mean.ratio - 1.0
+    base = board.base.name if board.base and lens is Lens.RATE else _base_of(board, lens)
+    return Figure(text, name, column.rig_id, "", value, base)
+
+
+def _board_says(board: Board) -> str:
+    return (
+        f"Bars of the average frame rate of {count_text(len(board.columns), 'rig')} on "
+        f"{count_text(len(board.rows), 'case')}; the table beneath has every figure."
+    )
+
+
+def _ruler_says(board: Board, row: Row) -> str:
+    parts = [
+        f"{column.name} {cell_text(board, column.rig_id, row.case_id, Lens.RATE)}, 1 % low "
+        f"{cell_text(board, column.rig_id, row.case_id, Lens.LOW_1)}"
+        for column in board.columns
+    ]
+    return f"Average and 1 % low on {row.label}, frames per second: {'; '.join(parts)}."
+
+
+def _notes(board: Board) -> Iterator[Sentence]:
+    for one in board.review.left_out:
+        row = next((row for row in board.rows if row.case_id == one.case_id), None)
+        if row is not None:
+            yield sentence(
+                f"results.left_out.{row.case_id}",
+                f"{row.label} is kept out of the means: {one.why or 'no reason given'}.",
+            )
+    labels = {row.case_id: row.label for row in board.rows}
+    for (rig_id, case_id), cell in board.cells.items():
+        if cell.standing.worst is not Standing.CLEAN:
+            column = board.column(rig_id)
+            yield sentence(
+                f"results.standing.{rig_id}.{case_id}",
+                f"{column.name if column else rig_id}, {labels[case_id]}: "
+                f"{cell_standing_words(cell.standing)}.",
+            )
+    ties = sum(cell.tie for cell in board.cells.values())
+    if ties:
+        yield sentence(
+            "results.ties",
+            f"{count_text(ties, 'cell')} show no difference that stands out of the spread of the "
+            "runs; they read “level”.",
+        )
+
+
+def limits(analysis: Analysis) -> tuple[Block, ...]:
+    """Where each rig's loss went, and where a faster card stops paying."""
+    report, board = analysis.limits, analysis.board
+    if report.fit is None:
+        return (Paragraph((sentence("limits.none", report.why_not),)),)
+    said = [
+        one
+        for column in board.columns
+        if column.role is Role.TESTED and (one := _lost(analysis, column)) is not None
+    ]
+    blocks: list[Block] = [Bullets(tuple(said))] if said else []
+    shown = waterfall_split(analysis)
+    if shown is not None:
+        blocks.append(
+            Chart(ChartKey.WATERFALL, "Where the frames went", _waterfall_says(analysis, shown))
+        )
+    if any(column.link_gb_per_s for column in board.columns):
+        blocks.append(
+            Chart(ChartKey.LADDER, "What each link leaves for the game", _ladder_says(analysis))
+        )
+    blocks.append(
+        Paragraph(
+            (
+                sentence("limits.ceiling", ceiling_line(report)),
+                sentence("limits.fit", f"The model behind these shares: {fit_words(report)}"),
+            )
+        )
+    )
+    return tuple(blocks)
+
+
+def waterfall_split(analysis: Analysis) -> LossSplit | None:
+    """The loss that the waterfall shows: of the first rig under test, on its typical case."""
+    row = typical_case(analysis.board)
+    for one in analysis.limits.splits:
+        column = analysis.board.column(one.rig)
+        if column and column.role is Role.TESTED and row and one.case == row.case_id:
+            return one
+    return None
+
+
+def _waterfall_says(analysis: Analysis, split: LossSplit) -> str:
+    contents = analysis.contents
+    parts = ", ".join(
+        f"{PART_WORDS[name]} {fps:.1f}"
+        for name, fps in split_rows(split).items()
+        if abs(fps) >= 0.05
+    )
+    reference = analysis.board.reference
+    return (
+        f"{contents.case_label(split.case)}: from {fps_text(split.reference_fps)} frames per "
+        f"second on {reference.name if reference else 'the reference'} to "
+        f"{fps_text(split.average_fps)} on {contents.rigs[split.rig].name}: {parts}."
+    )
+
+
+def _lost(analysis: Analysis, column: Column) -> Sentence | None:
+    shares = over_review(analysis.limits.splits, column.rig_id)
+    if not shares or analysis.board.reference is None:
+        return None
+    reference = analysis.board.reference.name
+    parts: list[tuple[Span, ...]] = [
+        (
+            _share_figure(f"loss_{part}", column.rig_id, shares[part], reference),
+            f" to the {PART_WORDS[part]}",
+        )
+        for part in sorted(PARTS, key=lambda name: -shares[name])
+        if shares[part] >= 0.005
+    ]
+    if abs(shares["unexplained"]) >= 0.005:
+        figure = _share_figure("loss_unexplained", column.rig_id, shares["unexplained"], reference)
+        parts.append((figure, " unexplained"))
+    if not parts:
+        words = f"{column.name} loses nothing that shows against {reference}."
+        return sentence(f"limits.lost.{column.rig_id}", words)
+    return sentence(
+        f"limits.lost.{column.rig_id}",
+        f"{column.name} loses, as shares of {reference}'s rate: ",
+        joined(parts),
+        ".",
+    )
+
+
+def _share_figure(name: str, rig: str, value: float, base: str) -> Figure:
+    return Figure(percent_text(value), name, rig, "", value, base)
+
+
+def _ladder_says(analysis: Analysis) -> str:
+    parts = [
+        f"{column.link} {column.link_gb_per_s:.1f}\u202fGB/s as described"
+        for column in analysis.board.columns
+        if column.link_gb_per_s
+    ]
+    return f"From line rate down to what a game can use: {'; '.join(dict.fromkeys(parts))}."
+
+
+def worth(analysis: Analysis) -> tuple[Block, ...]:
+    """What each rig costs, draws and weighs."""
+    found = analysis.worth
+    blocks: list[Block] = [
+        Paragraph(
+            (
+                sentence("worth.line", worth_line(found)),
+                sentence("worth.basis", f"{basis_words(found)}."),
+            )
+        )
+    ]
+    if found.points():
+        blocks.append(Chart(ChartKey.WORTH, "Cost against frames", _worth_says(found)))
+    blocks.append(worth_grid(found, "Money", VALUE_FIGURES))
+    blocks.append(
+        worth_grid(found, "Power, heat, noise and what there is to carry", RUNNING_FIGURES)
+    )
+    said = [sentence(key, words) for key, words in _prices_say(found) if words]
+    said.append(
+        sentence(
+            "worth.noise",
+            f"Noise is reckoned for {found.review.worth.listener_m:g}\u202fm as if in the open; a "
+            "room gives back more.",
+        )
+    )
+    blocks.append(Paragraph(tuple(said)))
+    if found.missing:
+        blocks.append(
+            Bullets(
+                tuple(
+                    sentence(f"worth.missing.{place}", missing_words(one))
+                    for place, one in enumerate(found.missing)
+                )
+            )
+        )
+    return tuple(blocks)
+
+
+def _prices_say(found: Worth) -> Iterator[tuple[str, str]]:
+    best = cheapest_gain(found)
+    if best is None:
+        return
+    yield "worth.turning", turning_words(found, best.rig_id)
+    reference = found.board.reference
+    if reference is not None and reference.rig_id != best.rig_id:
+        level = draw_level(found, reference.rig_id, best.rig_id, WorthFigure.GAINED)
+        if level is not None:
+            yield "worth.level", level_words(found, level)
+
+
+def worth_grid(found: Worth, says: str, figures: tuple[WorthFigure, ...]) -> Grid:
+    """Rigs down, figures across; unknown ones are an en dash."""
+    rows: list[tuple[Span, ...]] = []
+    for row in found.rows:
+        cells: list[Span] = [row.column.name]
+        for figure in figures:
+            answer = row.figures[figure]
+            text = figure_text(answer, figure, found.currency)
+            cells.append(
+                text
+                if answer.value is None
+                else Figure(text, str(figure), row.rig_id, "", answer.value)
+            )
+        rows.append(tuple(cells))
+    heads = ("rig", *(FIGURES[figure].short for figure in figures))
+    return Grid(says, heads, tuple(rows))
+
+
+def _worth_says(found: Worth) -> str:
+    best = [row.column.name for row in found.rows if row.efficient]
+    names: Callable[[list[str]], str] = ", ".join
+    return (
+        f"Each rig by what is still to be bought and its mean frame rate. Nothing is cheaper and "
+        f"faster than {names(best)}."
+    )

@@ -1,0 +1,140 @@
+"""Every figure of a review as a row, with the runs it rests on: what a reader checks against."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from blunt_ruler.core.analysis import Analysis
+from blunt_ruler.core.board import Board
+from blunt_ruler.core.limits.split import over_review
+from blunt_ruler.core.models import Decision
+from blunt_ruler.core.worth.figures import FIGURES, WorthFigure
+
+PRICED = frozenset({WorthFigure.COST, WorthFigure.VALUE})
+DESCRIBED = frozenset(
+    {*PRICED, WorthFigure.IDLE_W, WorthFigure.WEIGHT, WorthFigure.BESIDE, WorthFigure.VOLUME}
+    | {WorthFigure.CABLES}
+)
+"""Figures that rest on what was written down, not on runs."""
+
+
+@dataclass(frozen=True, slots=True)
+class TracedFigure:
+    """One figure: name, rig and case (blank for a mean), value, unit, base, bounds, runs.
+
+    `value` is None for a figure that is not known; `missing` then says what would tell it.
+    """
+
+    figure: str
+    rig: str
+    case: str
+    value: float | None
+    unit: str
+    base: str = ""
+    low: float | None = None
+    high: float | None = None
+    runs: tuple[str, ...] = ()
+    missing: tuple[str, ...] = ()
+
+
+def traced_figures(analysis: Analysis) -> tuple[TracedFigure, ...]:
+    """Every figure of cells, means, limits and worth, with the kept runs behind it."""
+    return (
+        *_cells(analysis.board),
+        *_means(analysis.board),
+        *_limits(analysis),
+        *_worth(analysis),
+    )
+
+
+def kept_behind(board: Board, rig_id: str, case_ids: tuple[str, ...]) -> tuple[str, ...]:
+    """Ids of the kept runs of a rig on some cases."""
+    return tuple(
+        run.id
+        for case_id in case_ids
+        for run in board.runs.get((rig_id, case_id), ())
+        if run.decision is Decision.KEEP
+    )
+
+
+def _cells(board: Board) -> Iterator[TracedFigure]:
+    base, reference = board.base, board.reference
+    for (rig, case), cell in board.cells.items():
+        own = kept_behind(board, rig, (case,))
+        yield TracedFigure(
+            *("average_fps", rig, case, cell.average_fps, "fps", ""),
+            low=cell.rate_low,
+            high=cell.rate_high,
+            runs=own,
+        )
+        yield TracedFigure("low_1_fps", rig, case, cell.low_1_fps, "fps", runs=own)
+        if cell.wall_w is not None:
+            yield TracedFigure("wall_w", rig, case, cell.wall_w, "W", runs=own)
+        if cell.gain is not None and base is not None:
+            yield TracedFigure(
+                *("gain", rig, case, cell.gain, "of 1", base.name),
+                low=cell.gain_low,
+                high=cell.gain_high,
+                runs=(*own, *kept_behind(board, base.rig_id, (case,))),
+            )
+        if cell.loss is not None and reference is not None:
+            yield TracedFigure(
+                *("loss", rig, case, cell.loss, "of 1", reference.name),
+                low=cell.loss_low,
+                high=cell.loss_high,
+                runs=(*own, *kept_behind(board, reference.rig_id, (case,))),
+            )
+
+
+def _means(board: Board) -> Iterator[TracedFigure]:
+    cases = tuple(row.case_id for row in board.rows if row.left_out is None)
+    for rig, total in board.totals.items():
+        own = kept_behind(board, rig, cases)
+        for name, mean, other, sign in (
+            ("mean_gain", total.over_base, board.base, 1.0),
+            ("mean_loss", total.of_reference, board.reference, -1.0),
+        ):
+            if mean is None or other is None:
+                continue
+            bounds = [None if b is None else sign * (b - 1.0) for b in (mean.low, mean.high)]
+            low, high = bounds if sign > 0 else reversed(bounds)
+            yield TracedFigure(
+                *(name, rig, "", sign * (mean.ratio - 1.0), "of 1", other.name),
+                low=low,
+                high=high,
+                runs=(*own, *kept_behind(board, other.rig_id, cases)),
+            )
+
+
+def _limits(analysis: Analysis) -> Iterator[TracedFigure]:
+    board, report = analysis.board, analysis.limits
+    if report.fit is None or board.reference is None:
+        return
+    fitted = report.fit.measured.cells
+    runs = tuple(run for cell in fitted for run in kept_behind(board, cell.rig, (cell.case,)))
+    for rig in dict.fromkeys(one.rig for one in report.splits):
+        for part, share in over_review(report.splits, rig).items():
+            yield TracedFigure(
+                f"loss_{part}", rig, "", share, "of 1", board.reference.name, runs=runs
+            )
+    for one in report.splits:
+        for part, lost in one.parts.items():
+            yield TracedFigure(
+                *(f"lost_{part}_fps", one.rig, one.case, lost.fps, "fps", board.reference.name),
+                low=lost.low_fps,
+                high=lost.high_fps,
+                runs=runs,
+            )
+
+
+def _worth(analysis: Analysis) -> Iterator[TracedFigure]:
+    worth = analysis.worth
+    for row in worth.rows:
+        runs = kept_behind(worth.board, row.rig_id, worth.case_ids)
+        for figure, answer in row.figures.items():
+            unit = FIGURES[figure].unit
+            yield TracedFigure(
+                *(str(figure), row.rig_id, "", answer.value),
+                worth.currency if unit == "money" else "of 1" if unit == "share" else unit,
+                runs=() if figure in DESCRIBED else runs,
+                missing=answer.missing,
+            )
