@@ -9,11 +9,22 @@ from typing import Any, NoReturn
 
 import typer
 
-from blunt_ruler.cli import bench, checks, comparisons, limits, logs, plan, reviews
+from blunt_ruler.cli import bench, checks, comparisons, limits, logs, plan, reviews, worth
 from blunt_ruler.cli.common import app
 from blunt_ruler.core.errors import UserFixable
 
-__all__ = ["app", "bench", "checks", "comparisons", "limits", "logs", "main", "plan", "reviews"]
+__all__ = [
+    "app",
+    "bench",
+    "checks",
+    "comparisons",
+    "limits",
+    "logs",
+    "main",
+    "plan",
+    "reviews",
+    "worth",
+]
 
 # typer keeps its usage errors private and shows only this one of them.
 UsageError: Any = typer.BadParameter.__base__

@@ -6,12 +6,9 @@ from typing import Annotated
 
 import typer
 
-from blunt_ruler.cli.common import (
-    ReviewName,
-    app,
-    read_logbook,
-)
-from blunt_ruler.core.board import build_board
+from blunt_ruler.cli.common import ReviewName, app, choose, read_logbook
+
+BUNDLE_NAME = "bundle.blunt"
 
 
 @app.callback(invoke_without_command=True)
@@ -60,10 +57,28 @@ def report(
     logbook: Annotated[Path, typer.Argument(help="A logbook.")],
     out: Annotated[Path, typer.Option(help="Folder for the files.")],
     review: ReviewName = None,
+    formats: Annotated[
+        str, typer.Option("--format", help="Formats, parted by commas; all by default.")
+    ] = "",
+    bundle: Annotated[
+        bool, typer.Option(help="Add a logbook with the review's runs and traces, and hashes.")
+    ] = False,
 ) -> None:
-    """Write the Board as tidy CSV and Markdown."""
-    from blunt_ruler.exchange.reports import write_report
+    """Write the review up: page, print, text, tables, data and charts."""
+    from blunt_ruler.core.analysis import analyse
+    from blunt_ruler.exchange.writeup.files import Format, write_files
+    from blunt_ruler.logbook import Logbook
 
+    known = {str(one): one for one in Format}
+    names = [name.strip() for name in formats.split(",") if name.strip()] or list(known)
+    wanted = [choose(known, "--format", name) for name in names]
     contents, chosen = read_logbook(logbook, review)
-    for path in write_report(contents, build_board(contents, chosen), out):
+    with Logbook.open(logbook) as book:
+        edits = book.edits()
+    for path in write_files(analyse(contents, chosen), edits, out, wanted):
         print(path)
+    if bundle:
+        from blunt_ruler.logbook.bundle import write_bundle
+
+        for path in write_bundle(logbook, chosen.id, out / BUNDLE_NAME):
+            print(path)

@@ -6,7 +6,7 @@ from typing import Annotated, Any
 import typer
 
 from blunt_ruler.cli.common import JsonFlag, ReviewName, app, print_json, read_logbook, rig_id
-from blunt_ruler.core.models import Contents, Review
+from blunt_ruler.core.analysis import analyse
 from blunt_ruler.core.worth.figures import FIGURES, VALUE_FIGURES, figure_text
 from blunt_ruler.core.worth.report import Worth, missing_words, price_turning, worth_line
 from blunt_ruler.core.worth.verdict import judgements, verdict_sentences
@@ -27,24 +27,11 @@ def worth(
         other = rig_id(contents, chosen, against, anywhere=True)
         settings = chosen.worth.model_copy(update={"against": other})
         chosen = chosen.model_copy(update={"worth": settings})
-    found = worth_of(contents, chosen)
+    found = analyse(contents, chosen).worth
     if as_json:
         print_json(_value(found))
     else:
         _print(found)
-
-
-def worth_of(contents: Contents, review: Review) -> Worth:
-    """The worth of a review, its runs checked first: a stopped run counts in no figure."""
-    from blunt_ruler.core.board import build_board
-    from blunt_ruler.core.checks.all import check_runs
-    from blunt_ruler.core.like_for_like import unsound_words
-    from blunt_ruler.core.worth.report import review_against, work_out_worth
-
-    unsound = unsound_words(check_runs(contents, None, review.thresholds))
-    return work_out_worth(
-        contents, build_board(contents, review_against(contents, review), unsound)
-    )
 
 
 def _value(found: Worth) -> dict[str, Any]:

@@ -15,6 +15,7 @@ from typing import Any, TypeAlias
 from pydantic import TypeAdapter, ValidationError
 
 from blunt_ruler.core.models import Contents, Record, Trace
+from blunt_ruler.core.writeup.corrections import Edit
 from blunt_ruler.logbook import journal, opening
 from blunt_ruler.logbook.errors import DamagedLogbook, LogbookBusy
 from blunt_ruler.logbook.schema import TABLE_OF, TABLES
@@ -212,6 +213,17 @@ class Logbook:
         return tuple(
             journal.JournalEntry(*row, images=journal.images_of(self._db, row[0])) for row in rows
         )
+
+    def edits(self) -> tuple[Edit, ...]:
+        """Edits that stand and changed something already there, oldest first."""
+        found: dict[int, Edit] = {}
+        for seq, at, label, *row in self._select(
+            "SELECT seq, at, label, tbl, before, after FROM journal JOIN journal_images USING (seq)"
+            " WHERE state = 'done' AND before IS NOT NULL ORDER BY seq, journal_images.rowid"
+        ):
+            earlier = found[seq].rows if seq in found else ()
+            found[seq] = Edit(at, label, (*earlier, tuple(row)))  # type: ignore[arg-type]
+        return tuple(found.values())
 
     # Column mappings, remembered by the header of the log
 

@@ -13,6 +13,7 @@ from typing import Any
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from blunt_ruler.core import rig_edits
+from blunt_ruler.core.analysis import Analysis, analyse, worth_of
 from blunt_ruler.core.board import Board, build_board
 from blunt_ruler.core.checks.all import NOTHING, Checked, check_runs
 from blunt_ruler.core.cutting import observed_in, trimmed
@@ -20,13 +21,15 @@ from blunt_ruler.core.frames import measure
 from blunt_ruler.core.intake import Arrival, take_in
 from blunt_ruler.core.like_for_like import unsound_words
 from blunt_ruler.core.limits.next_test import Test
-from blunt_ruler.core.limits.report import LimitsReport, work_out_limits
+from blunt_ruler.core.limits.report import LimitsReport
 from blunt_ruler.core.matrix import plan_of
 from blunt_ruler.core.models import Contents, Decision, Record, Review, Role, Run, Trace, Trim
 from blunt_ruler.core.observe import Observed, observe
 from blunt_ruler.core.parts import TickState
 from blunt_ruler.core.standing import Standing
 from blunt_ruler.core.thresholds import Thresholds
+from blunt_ruler.core.worth.report import Worth
+from blunt_ruler.core.writeup.corrections import Edit
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.logbook.store import now_text
 from blunt_ruler.ui.jobs import Job, Jobs
@@ -45,6 +48,7 @@ class Spread:
     contents: Contents
     review: Review | None
     board: Board | None
+    worth: Worth | None
     undo: str | None
     redo: str | None
 
@@ -56,6 +60,7 @@ class Desk(QObject):
         spread_changed(Spread): new values are on the desk.
         checked_changed(Checked): what the checks found on it.
         limits_changed(LimitsReport): what took the frames, fitted anew.
+        analysed(Analysis): all that follows from the present review is worked out.
         error_raised(object): an exception to show.
         said(str): something worth a line: what was undone, where a copy was put.
     """
@@ -63,6 +68,7 @@ class Desk(QObject):
     spread_changed = pyqtSignal(object)
     checked_changed = pyqtSignal(object)
     limits_changed = pyqtSignal(object)
+    analysed = pyqtSignal(object)
     error_raised = pyqtSignal(object)
     said = pyqtSignal(str)
 
@@ -313,11 +319,13 @@ class Desk(QObject):
         review = contents.reviews.get(review_id or "") or next(
             iter(contents.reviews.values()), None
         )
+        board = self._board(contents, review) if review else None
         return Spread(
             path=book.path,
             contents=contents,
             review=review,
-            board=self._board(contents, review) if review else None,
+            board=board,
+            worth=worth_of(contents, review, self.checked, board) if review and board else None,
             undo=book.next_undo(),
             redo=book.next_redo(),
         )
@@ -340,16 +348,13 @@ class Desk(QObject):
         if self._checking is not None:
             self._checking.cancel()
         contents = spread.contents
-        lines = spread.review.thresholds if spread.review else Thresholds()
         unread = [
             run
             for run in contents.runs.values()
             if run.trace_sha256 and run.observed is None and run.trace_sha256 not in self._seen
         ]
 
-        def work(
-            step: Callable[[str, float], None],
-        ) -> tuple[Checked, Board | None, LimitsReport | None]:
+        def work(step: Callable[[str, float], None]) -> Checked | Analysis:
             # Runs from before traces were read for checks: their traces are read now.
             if unread:
                 with Logbook.open(spread.path) as book:
@@ -362,35 +367,38 @@ class Desk(QObject):
                 for run in contents.runs.values()
                 if run.observed is None and run.trace_sha256 in self._seen
             }
+            whole = contents.with_records({"runs": filled})
             step("Checking the runs", 0.3)
-            checked = check_runs(contents.with_records({"runs": filled}), None, lines)
             if spread.review is None:
-                return checked, None, None
-            # A kept run that a check stops makes its cell mixed, and the limits leave it out.
-            board = build_board(contents, spread.review, unsound_words(checked))
-            report = work_out_limits(contents, board, step)
-            return checked, replace(board, limits=report.limits()), report
+                return check_runs(whole, None, Thresholds())
+            return analyse(whole, spread.review, step)
 
         self._checking = self.checks.run(
             "Checking the runs", work, self._on_checked, self.error_raised.emit
         )
 
-    def _on_checked(self, found: tuple[Checked, Board | None, LimitsReport | None]) -> None:
+    def _on_checked(self, found: Checked | Analysis) -> None:
         if self._closing:
             return
-        self.checked, board, self.limits = found
+        analysis = found if isinstance(found, Analysis) else None
+        self.checked = analysis.checked if analysis else found  # type: ignore[assignment]
+        self.limits = analysis.limits if analysis else None
         self.checked_changed.emit(self.checked)
         spread = self.spread
-        if spread is None or spread.review is None or board is None:
+        if spread is None or spread.review is None or analysis is None:
             return
-        unsound = unsound_words(self.checked)
+        unsound, board = unsound_words(self.checked), analysis.board
         shown = spread.board
         if shown is None or unsound != self._unsound or board.limits != shown.limits:
             self._unsound, self._limit_names = unsound, board.limits
-            self.spread = replace(spread, board=board)
+            self.spread = replace(spread, board=board, worth=analysis.worth)
             self.spread_changed.emit(self.spread)
-        if self.limits is not None:
-            self.limits_changed.emit(self.limits)
+        self.limits_changed.emit(analysis.limits)
+        self.analysed.emit(analysis)
+
+    def load_edits(self, finished: Callable[[Sequence[Edit]], None]) -> None:
+        """Fetch the edits that stand; `finished` is called with them on the interface thread."""
+        self._run("Reading the journal", lambda _step: self._open_book().edits(), finished)
 
     def _run(self, words: str, work: Any, finished: Callable[[Any], None]) -> None:
         self.jobs.run(words, work, finished, self.error_raised.emit)

@@ -1,10 +1,10 @@
 """The figures of Worth: their names, what they say, and how they are written."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from enum import StrEnum
 from typing import NamedTuple
 
-from blunt_ruler.core.text import MISSING, THIN, amount, fps_text, percent_text
+from blunt_ruler.core.text import MINUS, MISSING, THIN, fps_text, percent_text
 from blunt_ruler.core.worth.answers import Answer
 
 
@@ -66,7 +66,7 @@ FIGURES: Mapping[WorthFigure, Said] = {
     WorthFigure.MONTHLY: Said("cost in a month, price and energy", "a month", MONEY),
     WorthFigure.IDLE_W: Said("power at the wall, idle", "idle", "W"),
     WorthFigure.LOAD_W: Said("power at the wall, playing", "playing", "W"),
-    WorthFigure.PER_WATT: Said("frames per second for each watt", "frames/W", "fps/W"),
+    WorthFigure.PER_WATT: Said("frames per second for each watt", "frames for a watt", "fps/W"),
     WorthFigure.ENERGY_KWH: Said("energy in a year", "a year", "kWh"),
     WorthFigure.ENERGY_COST: Said("energy cost in a year", "energy", MONEY),
     WorthFigure.SUPPLY_FREE: Said("share of the supply left free", "supply free", "share"),
@@ -106,32 +106,51 @@ RUNNING_FIGURES = (
 )
 
 
-def money_text(value: float, currency: str) -> str:
-    """Money: whole from 100 up, else two decimals; thousands parted: "1 240 EUR"."""
-    figure = f"{value:,.0f}" if abs(value) >= 99.995 else f"{value:,.2f}"
+def money_number(value: float) -> str:
+    """Money without its currency: whole from 100 up, else two decimals; thousands parted."""
     if value == 0:
-        figure = "0"
-    return f"{figure.replace(',', THIN)}{THIN}{currency}"
+        return "0"
+    figure = f"{value:,.0f}" if abs(value) >= 99.995 else f"{value:,.2f}"
+    return figure.replace(",", THIN).replace("-", MINUS)
 
 
-def _decimals(unit: str) -> Callable[[float], str]:
-    places = {"fps/W": 3, "kg": 1, "l": 1, "kWh": 0, "W": 0, "°C": 0, "K": 0, "dB(A)": 1}[unit]
-    return lambda value: amount(value, unit, places)
+def money_text(value: float, currency: str) -> str:
+    """Money with its currency: "1 240 EUR"."""
+    return f"{money_number(value)}{THIN}{currency}"
 
 
-def figure_text(answer: Answer, figure: WorthFigure, currency: str) -> str:
-    """A figure in words; an en dash for an unknown one."""
+DECIMALS = {"fps/W": 3, "kg": 1, "l": 1, "dB(A)": 1}
+
+
+def figure_number(answer: Answer, figure: WorthFigure) -> str:
+    """A figure without its unit, for a table whose head has it; an en dash for an unknown one."""
     if answer.value is None:
         return MISSING
-    unit = FIGURES[figure].unit
-    match unit:
+    match FIGURES[figure].unit:
         case "money":
-            return money_text(answer.value, currency)
+            return money_number(answer.value)
         case "fps":
             return fps_text(answer.value)
         case "share":
             return percent_text(answer.value)
-        case "runs" | "cables":
-            return f"{answer.value:.0f}"
-        case _:
-            return _decimals(unit)(answer.value)
+        case unit:
+            return f"{answer.value:.{DECIMALS.get(unit, 0)}f}".replace("-", MINUS)
+
+
+def figure_text(answer: Answer, figure: WorthFigure, currency: str) -> str:
+    """A figure with its unit; an en dash for an unknown one."""
+    number, unit = figure_number(answer, figure), FIGURES[figure].unit
+    if answer.value is None or unit in UNITLESS:
+        return number
+    return f"{number}{THIN}{currency if unit == MONEY else unit}"
+
+
+UNITLESS = ("share", "runs", "cables")
+
+
+def figure_head(figure: WorthFigure, currency: str) -> str:
+    """The head of a column of a figure: what it is and its unit."""
+    _, short, unit = FIGURES[figure]
+    if unit in UNITLESS:
+        return short
+    return f"{short}, {currency if unit == MONEY else unit}"

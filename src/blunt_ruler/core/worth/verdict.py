@@ -60,7 +60,8 @@ def judge(worth: Worth, row: WorthRow, audience: Audience) -> Judgement:
         if answer.value is not None:
             holds = answer.value <= limit if at_most else answer.value >= limit
         figure = Figure(text, name, row.rig_id, value=answer.value, base=base)
-        checks.append(LineCheck(line, says, text_of(limit), at_most, answer, figure, holds))
+        drawn = text_of(limit).replace(".0\u202f", "\u202f")
+        checks.append(LineCheck(line, says, drawn, at_most, answer, figure, holds))
     return Judgement(row, audience, tuple(checks))
 
 
@@ -86,7 +87,7 @@ def _lines(worth: Worth) -> dict[str, tuple[str, AnswerOf, bool, Callable[[float
         return _mean(mean, row, reference, 1.0, -1.0), "mean_loss", reference
 
     def in_unit(unit: str) -> Callable[[float], str]:
-        return lambda value: amount(round(value, 1), unit)
+        return lambda value: amount(value, unit, 1)
 
     return {
         "gain_at_least": (
@@ -187,14 +188,11 @@ def _audience_sentences(worth: Worth, audience: Audience, key: str) -> tuple[Sen
     found = []
     yes = [one for one in judged if one.makes_sense is True]
     if yes:
-        parts = [
-            (one.row.column.name, " (", joined([_held(c) for c in one.checks], ", "), ")")
-            for one in yes
-        ]
-        verb = "makes sense: " if len(yes) == 1 else "these make sense: "
-        start = f"For {name} " if len(yes) > 1 else f"For {name} one rig "
-        groups = [tuple(_flat(part)) for part in parts]
-        found.append(sentence(f"{key}.yes", start, verb, joined(groups), "."))
+        only = yes[0]
+        held = (f"{only.row.column.name} (", joined([_held(c) for c in only.checks], ", "), ")")
+        names = held if len(yes) == 1 else (list_text([one.row.column.name for one in yes]),)
+        verb = " makes sense" if len(yes) == 1 else " make sense"
+        found.append(sentence(f"{key}.yes", f"For {name} ", *names, f"{verb}."))
         if len(yes) > 1:
             found.append(_extremes(worth, yes, f"{key}.best"))
     else:
@@ -238,7 +236,6 @@ def _extremes(worth: Worth, yes: Sequence[Judgement], key: str) -> Sentence:
         answer = row.figures[figure]
         if answer.value is not None:
             text = figure_text(answer, figure, worth.currency)
-            text += "\u202ffps" if figure is WorthFigure.FRAMES else ""
             parts.append(
                 (row.column.name, says, Figure(text, figure, row.rig_id, value=answer.value), ")")
             )
@@ -249,16 +246,6 @@ def _extremes(worth: Worth, yes: Sequence[Judgement], key: str) -> Sentence:
 
 def _or(value: float | None, otherwise: float) -> float:
     return otherwise if value is None else value
-
-
-def _flat(parts: Sequence[Span | tuple[Span, ...]]) -> list[Span]:
-    flat: list[Span] = []
-    for part in parts:
-        if isinstance(part, tuple):
-            flat.extend(part)
-        else:
-            flat.append(part)
-    return flat
 
 
 def _held(check: LineCheck) -> tuple[Span, ...]:

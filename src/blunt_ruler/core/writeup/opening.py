@@ -7,10 +7,11 @@ from blunt_ruler.core.blunt_lines import mean_basis
 from blunt_ruler.core.links import screen_words
 from blunt_ruler.core.models import Decision, Run
 from blunt_ruler.core.preflight import skipped_before
-from blunt_ruler.core.said import Sentence, sentence
+from blunt_ruler.core.pricing import Audience
+from blunt_ruler.core.said import Sentence, Span, sentence
 from blunt_ruler.core.severity import Severity
 from blunt_ruler.core.text import amount, capital, count_text, list_text
-from blunt_ruler.core.worth.verdict import verdict_sentences
+from blunt_ruler.core.worth.verdict import judgements, verdict_sentences
 from blunt_ruler.core.writeup.document import Block, Bullets, Grid, Paragraph
 
 
@@ -23,8 +24,33 @@ def verdict(analysis: Analysis) -> tuple[Block, ...]:
     audiences: dict[str, list[Sentence]] = {}
     for one in rest:
         audiences.setdefault(one.key.split(".")[1], []).append(one)
-    blocks += [Paragraph(tuple(group)) for group in audiences.values()]
+    for place, group in audiences.items():
+        first = tuple(one for one in group if one.key.endswith(CONCLUSIONS))
+        against = tuple(one for one in group if one not in first)
+        blocks.append(Paragraph(first))
+        if place.isdigit():
+            blocks += _held_against(analysis, analysis.review.audiences[int(place)])
+        if against:
+            blocks.append(Bullets(against))
     return tuple(blocks)
+
+
+CONCLUSIONS = (".yes", ".best", ".none")
+
+
+def _held_against(analysis: Analysis, audience: Audience) -> list[Grid]:
+    """Every rig against an audience's lines, a row each; none where no line is drawn."""
+    judged = judgements(analysis.worth, audience)
+    lines = judged[0].checks if judged else ()
+    if not lines:
+        return []
+    asked = [f"{'at most' if one.at_most else 'at least'} {one.limit}" for one in lines]
+    rows: list[tuple[Span, ...]] = [("asked", *asked, "")]
+    for one in judged:
+        figures = [c.figure if c.answer.value is not None else "unknown" for c in one.checks]
+        rows.append((one.row.column.name, *figures, one.word))
+    heads = ("rig", *(one.says for one in lines), "makes sense")
+    return [Grid(f"{audience.name}: each rig against the lines", heads, tuple(rows))]
 
 
 def tested(analysis: Analysis) -> tuple[Block, ...]:

@@ -24,11 +24,11 @@ from blunt_ruler.core.scaling import scaling_line, series
 from blunt_ruler.core.standing import Standing, cell_standing_words
 from blunt_ruler.core.text import capital, count_text, fps_text, percent_text
 from blunt_ruler.core.worth.figures import (
-    FIGURES,
     RUNNING_FIGURES,
     VALUE_FIGURES,
     WorthFigure,
-    figure_text,
+    figure_head,
+    figure_number,
 )
 from blunt_ruler.core.worth.report import (
     Worth,
@@ -70,7 +70,6 @@ def results(analysis: Analysis) -> tuple[Block, ...]:
     if series(analysis.contents, board):
         says = scaling_line(analysis.contents, board)
         blocks.append(Chart(ChartKey.SCALING, "How it goes with resolution", says))
-        blocks.append(Paragraph((sentence("results.scaling", says),)))
     notes = tuple(_notes(board))
     if notes:
         blocks.append(Bullets(notes))
@@ -344,14 +343,14 @@ def worth_grid(found: Worth, says: str, figures: tuple[WorthFigure, ...]) -> Gri
         cells: list[Span] = [row.column.name]
         for figure in figures:
             answer = row.figures[figure]
-            text = figure_text(answer, figure, found.currency)
+            text = figure_number(answer, figure)
             cells.append(
                 text
                 if answer.value is None
                 else Figure(text, str(figure), row.rig_id, "", answer.value)
             )
         rows.append(tuple(cells))
-    heads = ("rig", *(FIGURES[figure].short for figure in figures))
+    heads = ("rig", *(figure_head(figure, found.currency) for figure in figures))
     return Grid(says, heads, tuple(rows))
 
 

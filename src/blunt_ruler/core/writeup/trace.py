@@ -106,15 +106,21 @@ def _means(board: Board) -> Iterator[TracedFigure]:
 
 
 def _limits(analysis: Analysis) -> Iterator[TracedFigure]:
+    """Shares of a loss name the runs of both rigs; the model behind them rests on all cells."""
     board, report = analysis.board, analysis.limits
     if report.fit is None or board.reference is None:
         return
-    fitted = report.fit.measured.cells
-    runs = tuple(run for cell in fitted for run in kept_behind(board, cell.rig, (cell.case,)))
+    other = board.reference.rig_id
+    cases = tuple(dict.fromkeys(one.case for one in report.splits))
+
+    def behind(rig: str, which: tuple[str, ...]) -> tuple[str, ...]:
+        return (*kept_behind(board, rig, which), *kept_behind(board, other, which))
+
     for rig in dict.fromkeys(one.rig for one in report.splits):
         for part, share in over_review(report.splits, rig).items():
             yield TracedFigure(
-                f"loss_{part}", rig, "", share, "of 1", board.reference.name, runs=runs
+                *(f"loss_{part}", rig, "", share, "of 1", board.reference.name),
+                runs=behind(rig, cases),
             )
     for one in report.splits:
         for part, lost in one.parts.items():
@@ -122,7 +128,7 @@ def _limits(analysis: Analysis) -> Iterator[TracedFigure]:
                 *(f"lost_{part}_fps", one.rig, one.case, lost.fps, "fps", board.reference.name),
                 low=lost.low_fps,
                 high=lost.high_fps,
-                runs=runs,
+                runs=behind(one.rig, (one.case,)),
             )
 
 

@@ -52,6 +52,7 @@ class Sheet:
         self._axes.set_ylim(HEIGHT, 0)
         self._axes.axis("off")
         self._drawn = 0
+        self._measure = FigureCanvasAgg(self._figure).get_renderer()
         self.text(MARGIN, 62, title, TITLE, BOLD, most=WIDTH - 2 * MARGIN)
 
     def _above(self) -> int:
@@ -83,12 +84,11 @@ class Sheet:
         )
         if name:
             made.set_gid(name)
-        canvas = FigureCanvasAgg(self._figure)
-        width = made.get_window_extent(canvas.get_renderer()).width
+        width = made.get_window_extent(self._measure).width
         while most and width > most and len(words) > 4:
             words = f"{words.rstrip('…')[:-2].rstrip()}…"
             made.set_text(words.replace(THIN, "\u00a0"))
-            width = made.get_window_extent(canvas.get_renderer()).width
+            width = made.get_window_extent(self._measure).width
         return float(width)
 
     def figure(self, x: float, y: float, words: str) -> None:
@@ -101,7 +101,7 @@ class Sheet:
         made = self._axes.text(
             0, 0, words.replace(THIN, "\u00a0"), fontproperties=_font(weight), fontsize=size * 0.72
         )
-        width = made.get_window_extent(FigureCanvasAgg(self._figure).get_renderer()).width
+        width = made.get_window_extent(self._measure).width
         made.remove()
         return float(width)
 

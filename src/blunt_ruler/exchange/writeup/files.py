@@ -1,0 +1,125 @@
+"""Write a write-up into a folder, in the formats that were asked for."""
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from enum import StrEnum
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from blunt_ruler.core.analysis import Analysis, no_step
+from blunt_ruler.core.writeup.compose import compose
+from blunt_ruler.core.writeup.corrections import Edit
+from blunt_ruler.core.writeup.document import Chart, ChartKey, Document
+from blunt_ruler.core.writeup.narration import narration
+from blunt_ruler.core.writeup.trace import traced_figures
+from blunt_ruler.exchange.files import write_whole
+from blunt_ruler.exchange.reports import board_csv
+from blunt_ruler.exchange.writeup.tables import figures_csv, workbook
+from blunt_ruler.exchange.writeup.text import markdown, narration_sheet
+
+if TYPE_CHECKING:
+    from blunt_ruler.exchange.charts.canvas import Sheet
+
+
+class Format(StrEnum):
+    """A format a write-up can be written in."""
+
+    HTML = "html"
+    PDF = "pdf"
+    MD = "md"
+    CSV = "csv"
+    ODS = "ods"
+    JSON = "json"
+    SVG = "svg"
+    PNG = "png"
+
+
+class Charts:
+    """The charts of a document, each drawn once, when first asked for."""
+
+    def __init__(self, analysis: Analysis, document: Document) -> None:
+        self._analysis = analysis
+        self._blocks = [
+            block
+            for section in document.sections
+            for block in section.blocks
+            if isinstance(block, Chart)
+        ]
+        self._sheets: dict[ChartKey, Sheet] = {}
+
+    def sheets(self) -> Mapping[ChartKey, "Sheet"]:
+        """Every chart as a sheet that can be saved."""
+        from blunt_ruler.exchange.charts.drawings import draw  # slow to import
+
+        for block in self._blocks:
+            if block.key not in self._sheets:
+                sheet = draw(self._analysis, block.key, block.title, block.says)
+                self._sheets[block.key] = sheet
+        return self._sheets
+
+    def svg(self) -> dict[ChartKey, bytes]:
+        """Every chart as SVG."""
+        return {key: sheet.svg() for key, sheet in self.sheets().items()}
+
+    def png(self, size: str = "1280x720") -> dict[ChartKey, bytes]:
+        """Every chart as PNG at one of the sizes of `charts.canvas`."""
+        return {key: sheet.png(size) for key, sheet in self.sheets().items()}
+
+
+def write_files(
+    analysis: Analysis,
+    edits: Sequence[Edit],
+    folder: Path,
+    formats: Iterable[Format] = tuple(Format),
+    step: Callable[[str, float], None] = no_step,
+) -> tuple[Path, ...]:
+    """Write the wanted formats into a folder; the paths of all files.
+
+    The same logbook gives the same bytes: nothing in them depends on the clock.
+    """
+    document = compose(analysis, edits)
+    charts = Charts(analysis, document)
+    wanted = list(dict.fromkeys(formats))
+    paths: list[Path] = []
+    for number, format_ in enumerate(wanted):
+        step(f"Writing {format_}", number / len(wanted))
+        for name, body in _bodies(analysis, document, charts, format_).items():
+            paths.append(write_whole(folder / name, body))
+    return tuple(paths)
+
+
+def _bodies(
+    analysis: Analysis, document: Document, charts: Charts, format_: Format
+) -> dict[str, bytes | str]:
+    contents = analysis.contents
+    match format_:
+        case Format.HTML:
+            from blunt_ruler.exchange.writeup.page import html_page
+
+            return {"report.html": html_page(document, charts.svg())}
+        case Format.PDF:
+            from blunt_ruler.exchange.writeup.print_file import pdf
+
+            return {"report.pdf": pdf(document, charts.png("1920x1080"))}
+        case Format.MD:
+            sheet = narration_sheet(document.title, narration(analysis))
+            return {"report.md": markdown(document), "narration.md": sheet}
+        case Format.CSV:
+            return {
+                "board.csv": board_csv(contents, analysis.board),
+                "figures.csv": figures_csv(contents, traced_figures(analysis)),
+            }
+        case Format.ODS:
+            return {"report.ods": workbook(contents, document, traced_figures(analysis))}
+        case Format.JSON:
+            from blunt_ruler.exchange.writeup.json_file import report_json, report_schema
+
+            body = report_json(analysis, document, traced_figures(analysis), narration(analysis))
+            return {"report.json": body, "report.schema.json": report_schema()}
+        case Format.SVG:
+            return {f"charts/{key}.svg": image for key, image in charts.svg().items()}
+        case Format.PNG:
+            return {
+                f"charts/{key}-{size}.png": image
+                for size in ("1280x720", "1920x1080")
+                for key, image in charts.png(size).items()
+            }

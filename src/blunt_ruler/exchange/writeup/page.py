@@ -1,0 +1,65 @@
+"""The write-up as one HTML file: fonts and charts inside it, no scripts, every figure marked.
+
+A figure is `<span class="figure" data-figure data-rig data-case data-value>`; a sentence is
+`<span data-says="key">`. Both can be read back.
+"""
+
+import base64
+from collections.abc import Mapping
+from importlib.resources import files
+
+from jinja2 import Environment, StrictUndefined
+
+from blunt_ruler.core.palette import PAPER
+from blunt_ruler.core.said import Figure
+from blunt_ruler.core.text import THIN
+from blunt_ruler.core.writeup.document import (
+    Block,
+    Bullets,
+    ChartKey,
+    Document,
+    Grid,
+    Paragraph,
+)
+
+WEIGHTS = (400, 600, 700)
+
+
+def html_page(document: Document, charts: Mapping[ChartKey, bytes], kind: str = "svg+xml") -> str:
+    """The page. `charts` are the images of the document's charts, all of one `image/` kind."""
+    environment = Environment(
+        autoescape=True, undefined=StrictUndefined, keep_trailing_newline=True
+    )
+    environment.filters["kinds"] = lambda blocks: [(_kind(block), block) for block in blocks]
+    environment.filters["numeric"] = is_numeric
+    source = files("blunt_ruler.exchange.writeup").joinpath("page.html.j2").read_text("utf-8")
+    page = environment.from_string(source).render(
+        document=document,
+        theme=PAPER,
+        fonts=[(weight, _font(weight)) for weight in WEIGHTS],
+        charts={
+            key: f"data:image/{kind};base64,{base64.b64encode(image).decode()}"
+            for key, image in charts.items()
+        },
+    )
+    # Barlow has no narrow space, and what stands in for it is too narrow to be seen.
+    return page.replace(THIN, "\u00a0")
+
+
+def is_numeric(grid: Grid) -> bool:
+    """Whether a table holds figures, which stand to the right."""
+    return any(isinstance(cell, Figure) for row in grid.rows for cell in row)
+
+
+def _kind(block: Block) -> str:
+    if isinstance(block, Paragraph):
+        return "paragraph"
+    if isinstance(block, Bullets):
+        return "bullets"
+    return "grid" if isinstance(block, Grid) else "chart"
+
+
+def _font(weight: int) -> str:
+    name = f"barlow-latin-{weight}-normal.ttf"
+    font = files("blunt_ruler").joinpath("resources", "fonts", name)
+    return base64.b64encode(font.read_bytes()).decode()

@@ -1,0 +1,56 @@
+"""A bundle: a logbook with one review's runs and traces, for others to check, and its hashes."""
+
+import hashlib
+from pathlib import Path
+
+from blunt_ruler.core.bundle import records_of
+from blunt_ruler.core.models import Run
+from blunt_ruler.logbook.errors import LogbookBusy
+from blunt_ruler.logbook.store import Logbook
+
+
+def write_bundle(source: Path, review_id: str, target: Path) -> tuple[Path, Path]:
+    """Write the bundle and, beside it, a list of hashes; both paths.
+
+    The hashes are SHA-256: of the file, and of each trace as the logbook addresses it. An older
+    bundle of that name is replaced, the logbook itself never.
+    """
+    if target.exists() and target.samefile(source):
+        raise LogbookBusy(
+            str(target), "that is the logbook itself", "Choose another folder for the bundle"
+        )
+    hashes = target.with_suffix(".sha256.txt")
+    part = target.with_name(f".{target.name}.part")
+    try:
+        target.parent.mkdir(parents=True, exist_ok=True)
+        part.unlink(missing_ok=True)
+        addresses = _fill(source, review_id, part)
+        lines = [f"{hashlib.sha256(part.read_bytes()).hexdigest()}  {target.name}"]
+        lines += [f"{sha256}  trace" for sha256 in addresses]
+        part.replace(target)
+        hashes.write_text("\n".join(lines) + "\n", "utf-8")
+    except OSError as error:
+        raise LogbookBusy(
+            str(target), f"cannot be written ({error.strerror})", "Choose another folder"
+        ) from error
+    finally:
+        part.unlink(missing_ok=True)
+    return target, hashes
+
+
+def _fill(source: Path, review_id: str, part: Path) -> list[str]:
+    with Logbook.open(source) as book:
+        contents = book.contents()
+        review = contents.reviews[review_id]
+        records = records_of(contents, review)
+        addresses = sorted(
+            {run.trace_sha256 for run in records if isinstance(run, Run) and run.trace_sha256}
+        )
+        # The newest run dates the bundle, so that the same review gives the same bytes.
+        moment = max((run.taken_at for run in contents.runs.values()), default="")
+        with Logbook.create(part, clock=lambda: moment) as bundle:
+            for sha256 in addresses:
+                bundle.add_trace(book.trace(sha256))
+            bundle.commit(f"bundle of {review.name}", put=records)
+            bundle.compact()
+    return addresses
