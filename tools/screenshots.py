@@ -161,19 +161,47 @@ def import_logs(window: MainWindow, folder: Path) -> QWidget:
     return dialog
 
 
-def write_up(window: MainWindow, _folder: Path) -> QWidget:
-    window.go_to("Write-up")
-    return window
+def analysed(window: MainWindow) -> None:
+    wait_until(lambda: window.desk.analysis is not None and not window.desk.checks._running)
+
+
+def worth(page: str, rig_id: str = "groyne-marram-12") -> Callable[[MainWindow, Path], QWidget]:
+    def pose(window: MainWindow, _folder: Path) -> QWidget:
+        analysed(window)
+        window.go_to("Worth")
+        window.worth.show_page(page)
+        window.worth.choose(rig_id)
+        if page == "Verdict":
+            window.worth.verdict.said.setCurrentItem(window.worth.verdict.said.topLevelItem(5))
+        return window
+
+    return pose
+
+
+def write_up(page: str = "Preview") -> Callable[[MainWindow, Path], QWidget]:
+    def pose(window: MainWindow, _folder: Path) -> QWidget:
+        analysed(window)
+        window.go_to("Write-up")
+        window.writeup.show_page(page)
+        deeds = window.writeup_deeds
+        wait_until(lambda: bool(window.writeup._said) and not deeds.jobs._running)
+        window.writeup.choose_sentence("verdict.rig.groyne-marram-12")
+        window.writeup.export.setFocus()
+        return window
+
+    return pose
+
+
+def export(window: MainWindow, folder: Path) -> QWidget:
+    write_up()(window, folder)
+    window.writeup_deeds._folder = Path("Which link report")
+    window.writeup.export.click()
+    return window.writeup_deeds.dialog
 
 
 def all_actions(window: MainWindow, _folder: Path) -> QWidget:
     window.go_to("Board")
     window.palette_list.open()
-    return window
-
-
-def coming(window: MainWindow, _folder: Path) -> QWidget:
-    window.go_to("Worth")
     return window
 
 
@@ -230,7 +258,7 @@ PICTURES: dict[str, tuple[Callable[[MainWindow, Path], QWidget], theme.ThemeName
     "runs-typing": (runs("Type in"), theme.ThemeName.PAPER),
     "runs-thresholds": (runs("Thresholds"), theme.ThemeName.PAPER),
     "import": (import_logs, theme.ThemeName.PAPER),
-    "write-up": (write_up, theme.ThemeName.PAPER),
+    "write-up": (write_up(), theme.ThemeName.PAPER),
     "all-actions": (all_actions, theme.ThemeName.PAPER),
     "bench-rig": (bench("Rig", "sluice-marram-12"), theme.ThemeName.PAPER),
     "bench-ladder": (bench("Ladder", "sluice-marram-12"), theme.ThemeName.PAPER),
@@ -244,7 +272,15 @@ PICTURES: dict[str, tuple[Callable[[MainWindow, Path], QWidget], theme.ThemeName
     "plan": (plan("Matrix", "3"), theme.ThemeName.PAPER),
     "plan-order": (plan("Order"), theme.ThemeName.SLATE),
     "plan-times": (plan("Times"), theme.ThemeName.PAPER),
-    "coming": (coming, theme.ThemeName.PAPER),
+    "worth": (worth("Value"), theme.ThemeName.PAPER),
+    "worth-prices": (worth("Prices"), theme.ThemeName.PAPER),
+    "worth-running": (worth("Running"), theme.ThemeName.PAPER),
+    "worth-verdict": (worth("Verdict"), theme.ThemeName.PAPER),
+    "worth-slate": (worth("Value"), theme.ThemeName.SLATE),
+    "write-up-slate": (write_up(), theme.ThemeName.SLATE),
+    "write-up-disclosures": (write_up("Disclosures"), theme.ThemeName.PAPER),
+    "write-up-narration": (write_up("Narration"), theme.ThemeName.PAPER),
+    "export": (export, theme.ThemeName.PAPER),
 }
 IN_DOCS = (
     *("board", "board-slate", "board-playable", "runs", "runs-work", "import", "write-up"),

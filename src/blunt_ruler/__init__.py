@@ -2,7 +2,7 @@
 
 import os
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"
 
 # Looking for pydantic plugins means reading the metadata of every installed package: 20 ms of
 # the window's start, for plugins this application does not use.

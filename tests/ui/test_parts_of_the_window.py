@@ -10,10 +10,10 @@ import pytest
 from PyQt6.QtCore import QRect
 from PyQt6.QtGui import QColor
 
-from blunt_ruler.core.blunt_lines import StopState, stop_states
 from blunt_ruler.core.board import build_board
 from blunt_ruler.core.models import Review, Role, Seat
 from blunt_ruler.core.parts import Rig
+from blunt_ruler.core.stop_states import StopState, stop_states
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.bench.ladder_page import LadderDrawing, climb_rig

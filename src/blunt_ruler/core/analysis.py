@@ -38,7 +38,7 @@ def worth_of(contents: Contents, review: Review, checked: Checked, board: Board)
     wider = review_against(contents, review)
     if wider is not review:
         board = build_board(contents, wider, unsound_words(checked))
-    return work_out_worth(contents, board)
+    return work_out_worth(contents, board, review)
 
 
 def analyse(

@@ -6,18 +6,14 @@ text.
 """
 
 import math
-from dataclasses import dataclass
 
 from blunt_ruler.core.board import Board, Column
 from blunt_ruler.core.checks.all import Checked, checks_line
 from blunt_ruler.core.compare import RigMean
-from blunt_ruler.core.fit import check_fit
 from blunt_ruler.core.links import TUNNEL_KEPT_BACK, Ladder, set_by_words
-from blunt_ruler.core.matrix import plan_cells, plan_of
 from blunt_ruler.core.means import MEAN_WORDS
 from blunt_ruler.core.models import Contents, Decision, Review, Role
 from blunt_ruler.core.parts import Rig
-from blunt_ruler.core.severity import Severity
 from blunt_ruler.core.standing import Standing, to_make_clean
 from blunt_ruler.core.text import capital, count_text, fps_text, list_text, percent_text
 
@@ -276,11 +272,14 @@ def _cells_of_one(contents: Contents, review: Review | None) -> int:
 def writeup_line(board: Board) -> str:
     """What can be exported now."""
     if not board.cells:
-        return "Nothing to export yet: the Board has no figures."
-    return (
+        return "Nothing to write up yet: the Board has no figures. Import logs first."
+    said = (
         f"{count_text(len(board.cells), 'cell')} over {count_text(len(board.columns), 'rig')} and "
-        f"{count_text(len(board.rows), 'case')} are ready to export."
+        f"{count_text(len(board.rows), 'case')} are ready to export"
     )
+    if not board.review.writeup.disclosures:
+        return f"{said}; where the tested things came from is not stated yet."
+    return f"{said}."
 
 
 def bench_line(rig: Rig, ladder: Ladder) -> str:
@@ -302,86 +301,3 @@ def bench_line(rig: Rig, ladder: Ladder) -> str:
         "in practice"
     )
     return f"{rig.name} has {left}: {why}; such links move {practice}."
-
-
-COMING = {
-    "Worth": "Price each gained frame, with power, heat and noise beside it.",
-}
-"""Stops that are not built yet, and the one line each shows meanwhile."""
-
-
-@dataclass(frozen=True, slots=True)
-class StopState:
-    """A stop on the rail: its state in a few words and how far its work is (0–1)."""
-
-    words: str
-    share: float
-
-
-STOPS = ("Bench", "Plan", "Runs", "Board", "Limits", "Worth", "Write-up")
-
-
-def stop_states(contents: Contents | None, board: Board | None) -> dict[str, StopState]:
-    """The state of every stop. Without a logbook all are empty."""
-    states = {stop: StopState("coming", 0.0) for stop in COMING}
-    if contents is None or board is None:
-        return states | {stop: StopState("", 0.0) for stop in STOPS if stop not in COMING}
-    cells = len(board.rows) * len(board.columns)
-    filled = len(board.cells) / cells if cells else 0.0
-    redo = sum(run.decision is Decision.REDO for run in contents.runs.values())
-    runs = count_text(len(contents.runs), "run")
-    if board.comparison is None:
-        said = "no base run yet" if board.cells else "empty"
-    elif len(board.cells) < cells:
-        said = f"{len(board.cells)} of {cells} cells"
-    else:
-        said = f"{count_text(len(board.rows), 'case')} × {count_text(len(board.columns), 'rig')}"
-    return states | {
-        "Bench": _bench_state(contents, board),
-        "Plan": _plan_state(contents, board.review),
-        "Runs": StopState(f"{runs} · {redo} to redo" if redo else runs, filled),
-        "Board": StopState(said, filled if board.comparison else 0.0),
-        "Limits": _limits_state(board),
-        "Write-up": StopState("ready to export" if board.comparison else "nothing yet", 0.0),
-    }
-
-
-def _bench_state(contents: Contents, board: Board) -> StopState:
-    """Rigs of the review, what stops or cautions, and how many are described through."""
-    rig_ids = [column.rig_id for column in board.columns]
-    if not rig_ids:
-        return StopState("no rig yet", 0.0)
-    by_rig = [check_fit(contents, rig_id) for rig_id in rig_ids]
-    findings = [finding for found in by_rig for finding in found]
-    described = sum(not any(one.check == "described" for one in found) for found in by_rig)
-    said = count_text(len(rig_ids), "rig")
-    for severity in (Severity.STOP, Severity.CAUTION):
-        if count := sum(one.severity is severity for one in findings):
-            said += f" · {count_text(count, str(severity))}"
-            break
-    return StopState(said, described / len(rig_ids))
-
-
-def _limits_state(board: Board) -> StopState:
-    """How many cells the fit explains, once it is there."""
-    if not board.limits:
-        return StopState("no fit yet", 0.0)
-    held: dict[str, int] = {}
-    for name in board.limits.values():
-        held[name] = held.get(name, 0) + 1
-    most = max(held, key=lambda name: held[name])
-    cells = max(len(board.cells), 1)
-    return StopState(
-        f"{count_text(len(board.limits), 'cell')}, mostly {most}", len(board.limits) / cells
-    )
-
-
-def _plan_state(contents: Contents, review: Review) -> StopState:
-    """Passes left of the plan."""
-    cells = plan_cells(contents, review, plan_of(contents, review))
-    left = sum(cell.left for cell in cells)
-    done = sum(cell.done for cell in cells)
-    if not left + done:
-        return StopState("nothing planned", 0.0)
-    said = f"{count_text(left, 'pass', 'passes')} left" if left else "all passes done"
-    return StopState(said, done / (done + left))

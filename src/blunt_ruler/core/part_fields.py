@@ -4,6 +4,7 @@ Each field is declared once, in `core.parts`; forms, files and comparisons all d
 units, bounds and spelling from it here.
 """
 
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import cache
@@ -15,6 +16,7 @@ from pydantic.fields import FieldInfo
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.parts import Adapter, Hop, Plugs, Screen
+from blunt_ruler.core.pricing import ExchangeRate, NoiseReading
 from blunt_ruler.core.spec_text import (
     BadSpec,
     adapters_text,
@@ -27,6 +29,7 @@ from blunt_ruler.core.spec_text import (
     screen_text,
 )
 from blunt_ruler.core.text import capital, list_text
+from blunt_ruler.core.worth_text import noise_text, parse_noise, parse_rates, rates_text
 
 UNKNOWN, YES, NO = "unknown", "yes", "no"
 TRUE_WORDS, FALSE_WORDS = (YES, "true"), (NO, "false")
@@ -112,20 +115,29 @@ def field_text(value: Any) -> str:
         hops = [one for one in value if isinstance(one, Hop)]
         plugs = [one for one in value if isinstance(one, Plugs)]
         adapters = [one for one in value if isinstance(one, Adapter)]
+        noise = [one for one in value if isinstance(one, NoiseReading)]
+        rates = [one for one in value if isinstance(one, ExchangeRate)]
         said = hops_text(hops) + plugs_text(plugs) + adapters_text(adapters)
+        said += noise_text(noise) + rates_text(rates)
         return said or "; ".join(map(str, value))
     return str(value)
+
+
+PARSERS: Mapping[str, Callable[[str], Any]] = {
+    "hops": lambda text: parse_hops(text.replace(";", "\n")),
+    "power_inputs": parse_plugs,
+    "outlets": parse_plugs,
+    "adapters": parse_adapters,
+    "noise": parse_noise,
+    "rates": parse_rates,
+}
 
 
 def read_field(model: type[BaseModel], name: str, text: str) -> Any:
     """The raw value that a text stands for; bounds are the model's to check."""
     plain = text.strip()
-    if name == "hops":
-        return parse_hops(plain.replace(";", "\n"))
-    if name in ("power_inputs", "outlets"):
-        return parse_plugs(plain)
-    if name == "adapters":
-        return parse_adapters(plain)
+    if name in PARSERS:
+        return PARSERS[name](plain)
     if name in ("screen", "display"):
         return parse_screen(plain) if plain else None
     if name == "ports":
@@ -144,9 +156,11 @@ def read_field(model: type[BaseModel], name: str, text: str) -> Any:
         raise BadSpec(
             spec.says, f"“{plain}” is no choice", f"Give one of {', '.join(spec.choices)}"
         )
-    number = plain.removesuffix(spec.unit).strip().replace(",", ".").replace("−", "-")
+    percent = spec.unit == "of 1" and plain.endswith("%")
+    number = plain.removesuffix("%" if percent else spec.unit).strip()
     try:
-        return float(number)
+        value = float(number.replace(",", ".").replace("−", "-"))
+        return value / 100.0 if percent else value
     except ValueError:
         unit = f" in {spec.unit}" if spec.unit else ""
         raise BadSpec(spec.says, f"“{plain}” is no number", f"Give a number{unit}") from None

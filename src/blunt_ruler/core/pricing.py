@@ -86,9 +86,9 @@ class Audience(Value):
     """For whom a verdict is given, and where their lines lie; an empty line is not drawn."""
 
     name: Name = "Anyone"
-    gain_at_least: float | None = quantity("of 1", "gain over the base at least", most=1000)
-    low_at_least_fps: float | None = quantity("fps", "mean 1 % low at least", most=10_000)
-    loss_at_most: float | None = quantity("of 1", "loss against the reference at most", most=1)
+    gain_at_least: float | None = quantity("of 1", "gain at least", most=1000)
+    low_at_least_fps: float | None = quantity("fps", "1 % low at least", most=10_000)
+    loss_at_most: float | None = quantity("of 1", "loss at most", most=1)
     budget: float | None = quantity("", "costs at most", most=1e7)
-    carry_at_most_kg: float | None = quantity("kg", "to carry at most", most=500)
+    carry_at_most_kg: float | None = quantity("kg", "weight at most", most=500)
     noise_at_most_dba: float | None = quantity("dB(A)", "noise at most", most=150)

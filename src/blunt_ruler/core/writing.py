@@ -50,8 +50,8 @@ class Terms(StrEnum):
 class Disclosure(Value):
     """Something a reader must know of where a tested thing came from, or who paid."""
 
-    what: Name
-    terms: Terms = Terms.LOAN
+    what: Name = Field(description="what")
+    terms: Terms = Field(Terms.LOAN, description="how it came")
     by: Words = words("from whom")
     notes: Words = words("what was asked in return")
 

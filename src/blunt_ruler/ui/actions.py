@@ -5,9 +5,9 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QAction, QKeySequence
 
-from blunt_ruler.core.blunt_lines import STOPS
 from blunt_ruler.core.lenses import Lens
 from blunt_ruler.core.models import Role
+from blunt_ruler.core.stop_states import STOPS
 from blunt_ruler.ui import theme
 
 if TYPE_CHECKING:
@@ -61,8 +61,8 @@ def make_actions(window: "MainWindow") -> dict[str, QAction]:
     add("Copy the chosen cell", "Ctrl+Shift+C", lambda: window.board.copy_cell(), needs_book=True)
     for kind in ("text", "csv", "picture"):
         add(f"Copy the Board as {kind}", "", lambda kind=kind: window.board.copy_board(kind), True)
-    add("Export the Board as CSV…", "", lambda: window.ask_export("csv"), True)
-    add("Export the Board as Markdown…", "", lambda: window.ask_export("md"), True)
+    add("Export the Board as CSV…", "", window.ask_export, True)
+    add("Write the report…", "Ctrl+E", window.write_report, True)
     for name in theme.ThemeName:
         add(f"Theme: {name}", "", lambda name=name: window.pin_theme(name))
     add("Logbook menu", "Alt+L", window.show_logbook_menu)

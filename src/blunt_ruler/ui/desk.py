@@ -85,6 +85,7 @@ class Desk(QObject):
         self.checked: Checked = NOTHING
         self._unsound: dict[str, tuple[Standing, str]] = {}
         self.limits: LimitsReport | None = None
+        self.analysis: Analysis | None = None
         self._limit_names: Mapping[tuple[str, str], str] = {}
         self._review_id: str | None = None
 
@@ -383,6 +384,7 @@ class Desk(QObject):
         analysis = found if isinstance(found, Analysis) else None
         self.checked = analysis.checked if analysis else found  # type: ignore[assignment]
         self.limits = analysis.limits if analysis else None
+        self.analysis = analysis
         self.checked_changed.emit(self.checked)
         spread = self.spread
         if spread is None or spread.review is None or analysis is None:

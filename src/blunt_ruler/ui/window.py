@@ -11,20 +11,19 @@ from PyQt6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
     QMainWindow,
-    QMenu,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
-from blunt_ruler.core.blunt_lines import stop_states
 from blunt_ruler.core.lenses import Lens
+from blunt_ruler.core.stop_states import stop_states
 from blunt_ruler.ui import settings as remembered
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.actions import make_actions
-from blunt_ruler.ui.coming import COMING, ComingStop
 from blunt_ruler.ui.command_palette import CommandPalette
 from blunt_ruler.ui.desk import Desk, Spread
+from blunt_ruler.ui.logbook_menu import logbook_menu
 from blunt_ruler.ui.notices import Banner, WorkStrip
 from blunt_ruler.ui.parts import Stop
 from blunt_ruler.ui.rail import Rail
@@ -36,6 +35,7 @@ if TYPE_CHECKING:
     from blunt_ruler.ui.limits.view import LimitsStop
     from blunt_ruler.ui.plan.view import PlanStop
     from blunt_ruler.ui.runs.view import RunsStop
+    from blunt_ruler.ui.worth.view import WorthStop
     from blunt_ruler.ui.writeup.view import WriteUpStop
 
 LOGBOOK_FILTER = "Blunt Ruler logbooks (*.blunt)"
@@ -118,6 +118,11 @@ class MainWindow(QMainWindow):
         return self._stop("Runs")  # type: ignore[return-value]
 
     @property
+    def worth(self) -> "WorthStop":
+        """The Worth."""
+        return self._stop("Worth")  # type: ignore[return-value]
+
+    @property
     def writeup(self) -> "WriteUpStop":
         """The Write-up."""
         return self._stop("Write-up")  # type: ignore[return-value]
@@ -130,9 +135,10 @@ class MainWindow(QMainWindow):
                 "Board": self._build_board,
                 "Runs": self._build_runs,
                 "Limits": self._build_limits,
+                "Worth": self._build_worth,
                 "Write-up": self._build_writeup,
             }
-            stop = builders[name]() if name in builders else ComingStop(name)
+            stop = builders[name]()
             stop.show_spread(self.desk.spread)
             self.stack.addWidget(stop)
             self._stops[name] = stop
@@ -191,11 +197,22 @@ class MainWindow(QMainWindow):
             limits.show_report(self.desk.limits)
         return limits
 
+    def _build_worth(self) -> Stop:
+        from blunt_ruler.ui.worth import view
+
+        worth = view.WorthStop()
+        worth.edit_requested.connect(lambda words, records: self.desk.commit(words, put=records))
+        worth.drop_requested.connect(lambda words, records: self.desk.commit(words, drop=records))
+        self.theme_changed.connect(worth.dress)
+        return worth
+
     def _build_writeup(self) -> Stop:
-        from blunt_ruler.ui.writeup import view
+        from blunt_ruler.ui.writeup import deeds, view
 
         writeup = view.WriteUpStop()
-        writeup.export_requested.connect(self.ask_export)
+        self.writeup_deeds = deeds.WriteUpDeeds(writeup, self.desk, self.banner)
+        self.theme_changed.connect(self.writeup_deeds.refresh)
+        self.work.watch(self.writeup_deeds.jobs)
         return writeup
 
     def _connect(self) -> None:
@@ -215,7 +232,11 @@ class MainWindow(QMainWindow):
         for stop in self._stops.values():
             stop.show_spread(spread)
         self.rail.show_states(
-            stop_states(spread.contents if spread else None, spread.board if spread else None)
+            stop_states(
+                spread.contents if spread else None,
+                spread.board if spread else None,
+                spread.worth if spread else None,
+            )
         )
         for words, action in self.actions_by_name.items():
             if action.property("needs_book"):
@@ -238,10 +259,10 @@ class MainWindow(QMainWindow):
             self.import_logs(waiting)
 
     def go_to(self, name: str) -> None:
-        """Show a stop; until a logbook is open the built ones show the way in."""
+        """Show a stop; until a logbook is open every one shows the way in."""
         self.current_stop = name
         self.rail.show_current(name)
-        waiting = self.desk.spread is None and name not in COMING
+        waiting = self.desk.spread is None
         self.stack.setCurrentWidget(self.welcome if waiting else self._stop(name))
 
     def take_next(self) -> None:
@@ -256,37 +277,7 @@ class MainWindow(QMainWindow):
 
     def show_logbook_menu(self) -> None:
         """New, open, recent, copy, reviews, undo and redo, under the logbook's name."""
-        menu = QMenu(self)
-        spread = self.desk.spread
-        if spread is not None and len(spread.contents.reviews) > 1:
-            for review in spread.contents.reviews.values():
-                entry = menu.addAction(review.name)
-                if entry is not None:
-                    entry.setCheckable(True)
-                    entry.setChecked(spread.review is review)
-                    entry.triggered.connect(
-                        lambda _checked, key=review.id: self.desk.choose_review(key)
-                    )
-            menu.addSeparator()
-        for words in ("New logbook…", "Open a logbook…"):
-            menu.addAction(self.actions_by_name[words])
-        recent = menu.addMenu("Recent logbooks")
-        if recent is not None:
-            for path in self.settings.recent:
-                entry = recent.addAction(path.name)
-                if entry is not None:
-                    entry.setToolTip(str(path))
-                    entry.triggered.connect(lambda _checked, path=path: self.desk.open(path))
-            recent.setEnabled(bool(self.settings.recent))
-            recent.setToolTipsVisible(True)
-        for words in ("Copy the logbook to…", "Look at the demo"):
-            menu.addAction(self.actions_by_name[words])
-        menu.addSeparator()
-        for words in ("Import logs…", "Undo", "Redo", "History of edits", "All actions…"):
-            menu.addAction(self.actions_by_name[words])
-        menu.addSeparator()
-        menu.addAction(self.actions_by_name["Quit"])
-        menu.popup(self.rail.head.mapToGlobal(self.rail.head.rect().bottomLeft()))
+        logbook_menu(self).popup(self.rail.head.mapToGlobal(self.rail.head.rect().bottomLeft()))
 
     def pin_theme(self, name: theme.ThemeName) -> None:
         """Dress the application in a theme and remember it."""
@@ -401,33 +392,32 @@ class MainWindow(QMainWindow):
 
     # Exports
 
-    def ask_export(self, kind: str) -> None:
-        """Ask for a file name and write the Board there as CSV or Markdown."""
-        name = {"csv": "board.csv", "md": "board.md"}[kind]
-        text, _ = QFileDialog.getSaveFileName(self, "Export", name, f"*.{kind}")
+    def ask_export(self) -> None:
+        """Ask for a file name and write the Board there as tidy CSV."""
+        text, _ = QFileDialog.getSaveFileName(self, "Export the Board", "board.csv", "*.csv")
         if text:
-            self.export(kind, Path(text))
+            self.export(Path(text))
 
-    def export(self, kind: str, path: Path) -> None:
-        """Write the Board as CSV or Markdown, off the interface thread."""
+    def export(self, path: Path) -> None:
+        """Write the Board as tidy CSV, off the interface thread."""
         from blunt_ruler.exchange.files import write_whole
-        from blunt_ruler.exchange.reports import board_csv, board_markdown
+        from blunt_ruler.exchange.reports import board_csv
 
         spread = self.desk.spread
         if spread is None or spread.board is None:
             return
-        board = spread.board
-
-        def work(_step: object) -> Path:
-            body = board_csv(spread.contents, board) if kind == "csv" else board_markdown(board)
-            return write_whole(path, body)
-
+        contents, board = spread.contents, spread.board
         self.desk.jobs.run(
             f"Writing {path.name}",
-            work,
+            lambda _step: write_whole(path, board_csv(contents, board)),
             lambda written: self.banner.show_said(f"Written: {written}"),
             self.banner.show_error,
         )
+
+    def write_report(self) -> None:
+        """Ask in which formats the report is written, and where."""
+        self.go_to("Write-up")
+        self.writeup.export.click()
 
     def closeEvent(self, a0: QCloseEvent | None) -> None:
         """Finish edits under way, let go of the file, remember the window."""
@@ -436,6 +426,8 @@ class MainWindow(QMainWindow):
             self.plan.jobs.wait()
         if "Runs" in self._stops:
             self.runs_deeds.close()
+        if "Write-up" in self._stops:
+            self.writeup_deeds.close()
         self.desk.close()
         super().closeEvent(a0)
 

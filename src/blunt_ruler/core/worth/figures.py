@@ -61,7 +61,7 @@ FIGURES: Mapping[WorthFigure, Said] = {
         "cost for each frame per second gained over the base", "per gained", MONEY
     ),
     WorthFigure.PER_GAINED_LOW: Said(
-        "cost for each frame of the 1 % low gained over the base", "per low gained", MONEY
+        "cost for each frame of the 1 % low gained over the base", "per gained low", MONEY
     ),
     WorthFigure.MONTHLY: Said("cost in a month, price and energy", "a month", MONEY),
     WorthFigure.IDLE_W: Said("power at the wall, idle", "idle", "W"),
@@ -107,10 +107,9 @@ RUNNING_FIGURES = (
 
 
 def money_number(value: float) -> str:
-    """Money without its currency: whole from 100 up, else two decimals; thousands parted."""
-    if value == 0:
-        return "0"
-    figure = f"{value:,.0f}" if abs(value) >= 99.995 else f"{value:,.2f}"
+    """Money without its currency: two decimals under 100 unless it is whole; thousands parted."""
+    whole = abs(value) >= 99.995 or value == round(value)
+    figure = f"{value:,.0f}" if whole else f"{value:,.2f}"
     return figure.replace(",", THIN).replace("-", MINUS)
 
 

@@ -96,8 +96,8 @@ def review_against(contents: Contents, review: Review) -> Review:
     return review.model_copy(update={"seats": (*review.seats, Seat(rig_id=other))})
 
 
-def work_out_worth(contents: Contents, board: Board) -> Worth:
-    """Every figure of every rig of a Board (built for `review_against` of the review)."""
+def work_out_worth(contents: Contents, board: Board, review: Review | None = None) -> Worth:
+    """Every figure of every rig of a Board, which may hold one rig more than the review."""
     rig_ids = measured_rigs(board)
     cases = shared_cases(board, rig_ids)
     base = board.base
@@ -118,7 +118,7 @@ def work_out_worth(contents: Contents, board: Board) -> Worth:
         WorthRow(column, lines, figures, column.rig_id in best if column.rig_id in points else None)
         for column, lines, figures in drafts
     )
-    return Worth(board.review, board, cases, rows, _missing(rows))
+    return Worth(review or board.review, board, cases, rows, _missing(rows))
 
 
 def _missing(rows: Sequence[WorthRow]) -> tuple[Missing, ...]:
@@ -233,9 +233,13 @@ def _per_gained(price: Answer, gained: Answer, column: Column) -> Answer:
 # Sentences
 
 
-def cheapest_gain(worth: Worth) -> WorthRow | None:
-    """The rig whose gained frames cost least."""
-    priced = [row for row in worth.rows if row.value(WorthFigure.PER_GAINED) is not None]
+def cheapest_gain(worth: Worth, but: str = "") -> WorthRow | None:
+    """The rig whose gained frames cost least, `but` for one of them."""
+    priced = [
+        row
+        for row in worth.rows
+        if row.value(WorthFigure.PER_GAINED) is not None and row.rig_id != but
+    ]
     return min(priced, key=lambda row: row.value(WorthFigure.PER_GAINED) or 0.0, default=None)
 
 
@@ -257,13 +261,8 @@ def worth_line(worth: Worth) -> str:
         f"{best.column.name} gives the cheapest gained frame, {money_text(each, worth.currency)} "
         f"for each over {worth.board.base.name if worth.board.base else 'the base'}"
     )
-    others = [
-        row
-        for row in worth.rows
-        if row is not best and row.value(WorthFigure.PER_GAINED) is not None
-    ]
-    if others:
-        second = min(others, key=lambda row: row.value(WorthFigure.PER_GAINED) or 0.0)
+    second = cheapest_gain(worth, but=best.rig_id)
+    if second is not None:
         ratio = (second.value(WorthFigure.PER_GAINED) or 0.0) / each if each else 1.0
         said += f"; {second.column.name} asks {percent_text(ratio - 1.0)} more"
     unpriced = sum(bool(row.figures[WorthFigure.COST].missing) for row in worth.rows)
@@ -295,7 +294,8 @@ def basis_words(worth: Worth) -> str:
 class Level:
     """Two rigs and the price at which the first costs as much for each frame as the second.
 
-    `change` is what its present price would have to change by.
+    `change` is what its present price would have to change by. `gains_nothing` names a rig
+    whose frames of that kind are none, so that no price can be set against them.
     """
 
     first: WorthRow
@@ -303,6 +303,7 @@ class Level:
     frames: WorthFigure
     price: Answer
     change: Answer
+    gains_nothing: str = ""
 
 
 def draw_level(worth: Worth, first: str, second: str, frames: WorthFigure) -> Level | None:
@@ -313,8 +314,7 @@ def draw_level(worth: Worth, first: str, second: str, frames: WorthFigure) -> Le
     rate_a, rate_b = a.figures[frames], b.figures[frames]
     for row, rate in ((a, rate_a), (b, rate_b)):
         if rate.value is not None and rate.value <= 0:
-            why = unknown(f"a frame that {row.column.name} gains")
-            return Level(a, b, frames, why, why)
+            return Level(a, b, frames, Answer(None), Answer(None), row.column.name)
     price = worked(level_price, rate_a, b.figures[WorthFigure.COST], rate_b)
     return Level(
         a,
@@ -337,6 +337,8 @@ def level_words(worth: Worth, level: Level) -> str:
     """A level price in a sentence."""
     a, b = level.first.column.name, level.second.column.name
     kind = EACH_WORDS.get(level.frames, FIGURES[level.frames].words)
+    if level.gains_nothing:
+        return f"{level.gains_nothing} gains no frame, so no price draws it level with another."
     if level.price.value is None:
         return f"No price draws {a} level with {b}: {list_text(level.price.missing)} is not known."
     said = f"{a} costs as much as {b} per {kind} at {money_text(level.price.value, worth.currency)}"

@@ -19,6 +19,7 @@ class LineCheck:
 
     line: str
     says: str
+    short: str
     limit: str
     at_most: bool
     answer: Answer
@@ -61,10 +62,18 @@ def judge(worth: Worth, row: WorthRow, audience: Audience) -> Judgement:
             holds = answer.value <= limit if at_most else answer.value >= limit
         figure = Figure(text, name, row.rig_id, value=answer.value, base=base)
         drawn = text_of(limit).replace(".0\u202f", "\u202f")
-        checks.append(LineCheck(line, says, drawn, at_most, answer, figure, holds))
+        checks.append(LineCheck(line, says, SHORT[line], drawn, at_most, answer, figure, holds))
     return Judgement(row, audience, tuple(checks))
 
 
+SHORT = {
+    "gain_at_least": "gain",
+    "low_at_least_fps": "1 % low",
+    "loss_at_most": "loss",
+    "budget": "cost",
+    "carry_at_most_kg": "weight",
+    "noise_at_most_dba": "noise",
+}
 AnswerOf = Callable[[WorthRow], tuple[Answer, str, str]]
 
 

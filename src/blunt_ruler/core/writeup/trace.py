@@ -17,6 +17,24 @@ DESCRIBED = frozenset(
 """Figures that rest on what was written down, not on runs."""
 
 
+PLAIN_WORDS = {
+    "average_fps": "average",
+    "low_1_fps": "1 % low",
+    "gain": "gain",
+    "loss": "loss",
+    "mean_gain": "mean gain",
+    "mean_loss": "mean loss",
+}
+
+
+def figure_words(name: str) -> str:
+    """What a figure is called beside its value: "mean gain", "to buy", "loss to the link"."""
+    if name in PLAIN_WORDS:
+        return PLAIN_WORDS[name]
+    known = {str(one): said.short for one, said in FIGURES.items()}
+    return known.get(name) or name.replace("loss_", "loss: ").replace("_", " ")
+
+
 @dataclass(frozen=True, slots=True)
 class TracedFigure:
     """One figure: name, rig and case (blank for a mean), value, unit, base, bounds, runs.

@@ -1,11 +1,12 @@
 """Write a write-up into a folder, in the formats that were asked for."""
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from enum import StrEnum
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from blunt_ruler.core.analysis import Analysis, no_step
+from blunt_ruler.core.palette import PAPER, Theme
 from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.core.writeup.corrections import Edit
 from blunt_ruler.core.writeup.document import Chart, ChartKey, Document
@@ -36,33 +37,37 @@ class Format(StrEnum):
 class Charts:
     """The charts of a document, each drawn once, when first asked for."""
 
-    def __init__(self, analysis: Analysis, document: Document) -> None:
+    def __init__(self, analysis: Analysis, document: Document, theme: Theme = PAPER) -> None:
         self._analysis = analysis
-        self._blocks = [
-            block
+        self._theme = theme
+        self._blocks = {
+            block.key: block
             for section in document.sections
             for block in section.blocks
             if isinstance(block, Chart)
-        ]
+        }
         self._sheets: dict[ChartKey, Sheet] = {}
 
-    def sheets(self) -> Mapping[ChartKey, "Sheet"]:
-        """Every chart as a sheet that can be saved."""
+    def keys(self) -> tuple[ChartKey, ...]:
+        """The charts there are."""
+        return tuple(self._blocks)
+
+    def sheet(self, key: ChartKey) -> "Sheet":
+        """One chart, drawn, to be saved in any format."""
         from blunt_ruler.exchange.charts.drawings import draw  # slow to import
 
-        for block in self._blocks:
-            if block.key not in self._sheets:
-                sheet = draw(self._analysis, block.key, block.title, block.says)
-                self._sheets[block.key] = sheet
-        return self._sheets
+        if key not in self._sheets:
+            block = self._blocks[key]
+            self._sheets[key] = draw(self._analysis, key, block.title, block.says, self._theme)
+        return self._sheets[key]
 
     def svg(self) -> dict[ChartKey, bytes]:
         """Every chart as SVG."""
-        return {key: sheet.svg() for key, sheet in self.sheets().items()}
+        return {key: self.sheet(key).svg() for key in self._blocks}
 
     def png(self, size: str = "1280x720") -> dict[ChartKey, bytes]:
         """Every chart as PNG at one of the sizes of `charts.canvas`."""
-        return {key: sheet.png(size) for key, sheet in self.sheets().items()}
+        return {key: self.sheet(key).png(size) for key in self._blocks}
 
 
 def write_files(
@@ -93,9 +98,9 @@ def _bodies(
     contents = analysis.contents
     match format_:
         case Format.HTML:
-            from blunt_ruler.exchange.writeup.page import html_page
+            from blunt_ruler.exchange.writeup.page import html_page, inside
 
-            return {"report.html": html_page(document, charts.svg())}
+            return {"report.html": html_page(document, inside(charts.svg()))}
         case Format.PDF:
             from blunt_ruler.exchange.writeup.print_file import pdf
 

@@ -25,8 +25,12 @@ from blunt_ruler.core.writeup.document import (
 WEIGHTS = (400, 600, 700)
 
 
-def html_page(document: Document, charts: Mapping[ChartKey, bytes], kind: str = "svg+xml") -> str:
-    """The page. `charts` are the images of the document's charts, all of one `image/` kind."""
+def html_page(document: Document, sources: Mapping[ChartKey, str], dressed: bool = True) -> str:
+    """The page. `sources` are the addresses of the document's charts.
+
+    Undressed it has no style and no fonts, and each sentence is a link of its key: what the
+    window's preview shows.
+    """
     environment = Environment(
         autoescape=True, undefined=StrictUndefined, keep_trailing_newline=True
     )
@@ -36,14 +40,20 @@ def html_page(document: Document, charts: Mapping[ChartKey, bytes], kind: str = 
     page = environment.from_string(source).render(
         document=document,
         theme=PAPER,
-        fonts=[(weight, _font(weight)) for weight in WEIGHTS],
-        charts={
-            key: f"data:image/{kind};base64,{base64.b64encode(image).decode()}"
-            for key, image in charts.items()
-        },
+        dressed=dressed,
+        fonts=[(weight, _font(weight)) for weight in WEIGHTS] if dressed else [],
+        charts=sources,
     )
     # Barlow has no narrow space, and what stands in for it is too narrow to be seen.
     return page.replace(THIN, "\u00a0")
+
+
+def inside(images: Mapping[ChartKey, bytes], kind: str = "svg+xml") -> dict[ChartKey, str]:
+    """Images as addresses that hold them, so that a page needs no file beside it."""
+    return {
+        key: f"data:image/{kind};base64,{base64.b64encode(image).decode()}"
+        for key, image in images.items()
+    }
 
 
 def is_numeric(grid: Grid) -> bool:

@@ -15,8 +15,8 @@ from blunt_ruler.core.models import Contents, Record
 from blunt_ruler.core.parts import Rig, RigState
 from blunt_ruler.core.rig_edits import PART_MODELS, PART_TABLES, new_part, rigs_with, with_part
 from blunt_ruler.core.text import capital, count_text
-from blunt_ruler.ui.bench.part_form import PartForm, heading
 from blunt_ruler.ui.desk import new_id
+from blunt_ruler.ui.part_form import PartForm, heading
 from blunt_ruler.ui.parts import label
 
 WIDE = ("name", "hops", "notes", "ports", "adapters", "screen_path")

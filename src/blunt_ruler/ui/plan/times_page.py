@@ -17,7 +17,7 @@ from blunt_ruler.core.bench_day import BenchPlan
 from blunt_ruler.core.models import Contents, Review
 from blunt_ruler.core.order import swap_minutes
 from blunt_ruler.core.planning import Hours, Plan, SwapMinutes, TitleTimes
-from blunt_ruler.ui.bench.part_form import PartForm, heading
+from blunt_ruler.ui.part_form import PartForm, heading
 from blunt_ruler.ui.parts import label
 
 

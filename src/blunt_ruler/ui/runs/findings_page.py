@@ -20,8 +20,8 @@ from blunt_ruler.core.severity import Severity
 from blunt_ruler.core.text import capital
 from blunt_ruler.core.thresholds import Thresholds
 from blunt_ruler.ui import theme
-from blunt_ruler.ui.bench.part_form import PartForm
 from blunt_ruler.ui.desk import Spread
+from blunt_ruler.ui.part_form import PartForm
 from blunt_ruler.ui.parts import figure_row, label
 from blunt_ruler.ui.runs.evidence import Parts, finding_parts
 

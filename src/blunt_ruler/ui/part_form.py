@@ -40,9 +40,10 @@ class _Field(QWidget):
 
     text_committed = pyqtSignal(str, str)
 
-    def __init__(self, spec: FieldSpec, checked: Callable[[str, str], None]) -> None:
+    def __init__(self, spec: FieldSpec, checked: Callable[[str, str], None], blank: str) -> None:
         super().__init__()
         self.spec = spec
+        self._blank = blank
         self._checked = checked
         self._shown = ""
         self.box: QLineEdit | QComboBox | QPlainTextEdit = self._make_box()
@@ -54,9 +55,9 @@ class _Field(QWidget):
         row = QHBoxLayout()
         row.setSpacing(6)
         row.addWidget(self.box, 1)
-        if spec.kind is FieldKind.NUMBER:
+        if spec.kind is FieldKind.NUMBER and spec.unit:
             unit = label(spec.unit, "small", wrap=False)
-            unit.setFixedWidth(30)
+            unit.setMinimumWidth(30)
             row.addWidget(unit)
         self.wrong = label("", "error")
         self.wrong.hide()
@@ -85,7 +86,7 @@ class _Field(QWidget):
         edit = QLineEdit()
         if self.spec.kind is FieldKind.NUMBER:
             edit.setAlignment(Qt.AlignmentFlag.AlignRight)
-        edit.setPlaceholderText(UNKNOWN if self.spec.kind is FieldKind.NUMBER else "")
+        edit.setPlaceholderText(self._blank if self.spec.kind is FieldKind.NUMBER else "")
         edit.textEdited.connect(lambda _text: self._check())
         edit.editingFinished.connect(self._commit)
         return edit
@@ -141,7 +142,7 @@ class _Field(QWidget):
 
 
 class PartForm(QWidget):
-    """The fields of one part, two beside each other.
+    """The fields of one part, two beside each other; `blank` stands in an empty number.
 
     Signals:
         part_changed(object, str): the part as it should be, and the words of the field.
@@ -149,7 +150,9 @@ class PartForm(QWidget):
 
     part_changed = pyqtSignal(object, str)
 
-    def __init__(self, model: type[BaseModel], wide: tuple[str, ...] = ()) -> None:
+    def __init__(
+        self, model: type[BaseModel], wide: tuple[str, ...] = (), blank: str = UNKNOWN
+    ) -> None:
         super().__init__()
         self._part: BaseModel | None = None
         self.fields: dict[str, _Field] = {}
@@ -161,7 +164,7 @@ class PartForm(QWidget):
         grid.setColumnStretch(1, 1)
         row = column = 0
         for spec in fields_of(model):
-            field = _Field(spec, self._check)
+            field = _Field(spec, self._check, blank)
             field.text_committed.connect(self._on_committed)
             self.fields[spec.name] = field
             if spec.name in wide and column:

@@ -1,0 +1,73 @@
+"""The running page: power, heat, noise and what there is to carry, and the readings behind them."""
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+
+from blunt_ruler.core.models import Contents
+from blunt_ruler.core.pricing import Readings, WorthSettings
+from blunt_ruler.core.worth.figures import RUNNING_FIGURES
+from blunt_ruler.core.worth.report import Worth
+from blunt_ruler.ui.part_form import PartForm
+from blunt_ruler.ui.parts import label
+from blunt_ruler.ui.worth.figures_table import FiguresGrid
+
+MONEY = "MONEY, ENERGY AND THE EAR, FOR THIS REVIEW"
+
+
+class RunningPage(QWidget):
+    """What rigs draw, and how hot, loud and heavy they are.
+
+    Signals:
+        rig_chosen(str): this rig.
+        edit_requested(str, list): an edit by name and the records it puts.
+        settings_changed(object, str): other settings of the review's worth, and what moved.
+    """
+
+    rig_chosen = pyqtSignal(str)
+    edit_requested = pyqtSignal(str, object)
+    settings_changed = pyqtSignal(object, str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._name = ""
+        self.table = FiguresGrid("Power, heat, noise and weight of every rig", RUNNING_FIGURES)
+        self.table.rig_chosen.connect(self.rig_chosen)
+        self.head = label("", "heading", wrap=False)
+        self.readings = PartForm(Readings, ("noise", "notes"))
+        self.readings.fields["noise"].setToolTip("card fan 34 at 0.5 m; supply 28 at 0.5 m")
+        self.readings.part_changed.connect(
+            lambda part, field: self.edit_requested.emit(f"{field} of {self._name}", [part])
+        )
+        self.settings = PartForm(WorthSettings, ("rates",))
+        self.settings.part_changed.connect(self.settings_changed)
+        forms = QHBoxLayout()
+        forms.setSpacing(10)
+        for head, form in (
+            (self.head, self.readings),
+            (label(MONEY, "heading", wrap=False), self.settings),
+        ):
+            card = QFrame()
+            card.setObjectName("card")
+            inside = QVBoxLayout(card)
+            inside.setContentsMargins(12, 9, 12, 10)
+            inside.addWidget(head)
+            inside.addWidget(form)
+            inside.addStretch(1)
+            scroll = QScrollArea()
+            scroll.setWidgetResizable(True)
+            scroll.setWidget(card)
+            forms.addWidget(scroll, 1)
+        around = QVBoxLayout(self)
+        around.setContentsMargins(0, 0, 0, 0)
+        around.setSpacing(8)
+        around.addWidget(self.table, 5)
+        around.addLayout(forms, 6)
+
+    def show_rig(self, contents: Contents, worth: Worth, rig_id: str) -> None:
+        """Show all rigs with one of them chosen, and its readings."""
+        self._name = contents.rigs[rig_id].name
+        self.table.show_worth(worth, rig_id)
+        self.head.setText(f"READINGS OF {self._name.upper()}")
+        read = contents.readings.get(rig_id) or Readings(id=rig_id, rig_id=rig_id)
+        self.readings.show_part(read)
+        self.settings.show_part(worth.review.worth)

@@ -1,0 +1,112 @@
+"""Ask in which formats a report is written, and where."""
+
+from pathlib import Path
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QDialog,
+    QFileDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from blunt_ruler.exchange.writeup.files import Format
+from blunt_ruler.ui.parts import label
+
+SAYS = {
+    Format.HTML: "one page with fonts and charts inside, every figure traceable",
+    Format.PDF: "the same for print, A4",
+    Format.MD: "Markdown, and a narration sheet",
+    Format.CSV: "the Board and every figure with the runs behind it, tidy",
+    Format.ODS: "every table as a workbook with true numbers",
+    Format.JSON: "everything for other programs, with its schema",
+    Format.SVG: "charts as vectors",
+    Format.PNG: "charts at 1280 × 720 and 1920 × 1080",
+}
+
+
+class ExportDialog(QDialog):
+    """Formats, the bundle, and the folder.
+
+    Signals:
+        confirmed(list, bool, Path): these formats, a bundle too or not, into this folder.
+    """
+
+    confirmed = pyqtSignal(object, bool, object)
+
+    def __init__(self, name: str, folder: Path, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Write the report")
+        self.setMinimumWidth(620)
+        self.boxes: dict[Format, QCheckBox] = {}
+        around = QVBoxLayout(self)
+        around.setContentsMargins(20, 16, 20, 16)
+        around.setSpacing(7)
+        around.addWidget(label(f"Write “{name}” as", "head"))
+        for one in Format:
+            box = QCheckBox(f"{one.upper()}: {SAYS[one]}")
+            box.setChecked(True)
+            box.toggled.connect(lambda _on: self._check())
+            self.boxes[one] = box
+            around.addWidget(box)
+        self.bundle = QCheckBox(
+            "Bundle: a logbook with this review's runs and traces, for others to check, and hashes"
+        )
+        self.bundle.toggled.connect(lambda _on: self._check())
+        around.addWidget(self.bundle)
+        self.folder = QLineEdit(str(folder))
+        self.folder.setAccessibleName("Folder")
+        self.folder.textEdited.connect(lambda _text: self._check())
+        choose = QPushButton("Choose…")
+        choose.clicked.connect(self._on_choose)
+        row = QHBoxLayout()
+        row.addWidget(label("into the folder", "quiet", wrap=False))
+        row.addWidget(self.folder, 1)
+        row.addWidget(choose)
+        around.addSpacing(6)
+        around.addLayout(row)
+        self.problem = label("", "error")
+        around.addWidget(self.problem)
+        self.go, leave = QPushButton("Write the files"), QPushButton("Leave it")
+        self.go.setObjectName("primary")
+        self.go.setDefault(True)
+        self.go.clicked.connect(self._on_go)
+        leave.clicked.connect(self.reject)
+        foot = QHBoxLayout()
+        foot.addStretch(1)
+        foot.addWidget(leave)
+        foot.addWidget(self.go)
+        around.addLayout(foot)
+        self._check()
+
+    def formats(self) -> list[Format]:
+        """The ticked formats."""
+        return [one for one, box in self.boxes.items() if box.isChecked()]
+
+    def _check(self) -> None:
+        text = self.folder.text().strip()
+        words = ""
+        if not self.formats() and not self.bundle.isChecked():
+            words = "Nothing is ticked. Tick at least one format."
+        elif not text:
+            words = "No folder is named. Type one or choose it."
+        elif Path(text).is_file():
+            words = f"“{text}” is a file, not a folder. Name a folder."
+        self.problem.setText(words)
+        self.problem.setVisible(bool(words))
+        self.go.setEnabled(not words)
+
+    def _on_choose(self) -> None:
+        text = QFileDialog.getExistingDirectory(self, "Folder for the report", self.folder.text())
+        if text:
+            self.folder.setText(text)
+            self._check()
+
+    def _on_go(self) -> None:
+        folder = Path(self.folder.text().strip()).expanduser()
+        self.confirmed.emit(self.formats(), self.bundle.isChecked(), folder)
+        self.accept()
