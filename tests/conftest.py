@@ -45,6 +45,40 @@ def shipped_demo() -> Path:
     return Path(blunt_ruler.demo.__file__).parent / "demo.blunt"
 
 
+@pytest.fixture(scope="session")
+def demo_copy(tmp_path_factory) -> Path:
+    """One copy of the demo logbook for every test that only reads it."""
+    from blunt_ruler.demo.builder import copy_demo
+
+    return copy_demo(tmp_path_factory.mktemp("demo") / "demo.blunt")
+
+
+@pytest.fixture(scope="session")
+def demo_contents(demo_copy):
+    """What the demo logbook holds."""
+    from blunt_ruler.logbook import Logbook
+
+    with Logbook.open(demo_copy) as book:
+        return book.contents()
+
+
+@pytest.fixture(scope="session")
+def demo_edits(demo_copy):
+    """The edits that stand in the demo's journal."""
+    from blunt_ruler.logbook import Logbook
+
+    with Logbook.open(demo_copy) as book:
+        return book.edits()
+
+
+@pytest.fixture(scope="session")
+def demo_analysis(demo_contents):
+    """All that follows from the demo's first review."""
+    from blunt_ruler.core.analysis import analyse
+
+    return analyse(demo_contents, demo_contents.reviews["which-link"])
+
+
 @pytest.fixture
 def demo_book(tmp_path: Path) -> Path:
     """A copy of the demo logbook to work on."""

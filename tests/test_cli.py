@@ -125,16 +125,6 @@ def test_simulate_gives_the_same_bytes_for_the_same_seed(as_json, tmp_path):
             assert one.read() == two.read()
 
 
-def test_report_writes_both_files(run, demo_book, tmp_path):
-    code, out, _ = run("report", demo_book, "--out", tmp_path / "report")
-    assert code == 0
-    assert sorted(path.name for path in (tmp_path / "report").iterdir()) == [
-        "board.csv",
-        "board.md",
-    ]
-    assert len(out.splitlines()) == 2
-
-
 def test_demo_puts_a_logbook_where_it_is_told(run, tmp_path):
     code, _, _ = run("demo", "--out", tmp_path / "d.blunt")
     assert code == 0

@@ -10,7 +10,6 @@ from blunt_ruler.core.blunt_lines import (
     cell_line,
     cell_next,
     runs_line,
-    stop_states,
     writeup_line,
 )
 from blunt_ruler.core.board import build_board
@@ -32,7 +31,7 @@ from blunt_ruler.core.models import (
 )
 from blunt_ruler.core.parts import Card, Host, Link, Rig, RigState
 from blunt_ruler.core.standing import Standing
-from blunt_ruler.logbook import Logbook
+from blunt_ruler.core.stop_states import stop_states
 
 FPS = {"igpu": 20.0, "cable": 50.0, "tower": 80.0}
 
@@ -197,12 +196,13 @@ def test_runs_and_writeup_lines_count():
     assert line.startswith("4 runs: 3 kept, 1 to redo.")
     assert "3 cells of the Board rest on a single kept run" in line
     assert "3 cells" in writeup_line(build_board(contents, review))
-    assert "Nothing to export" in writeup_line(a_board([]))
+    assert "Nothing to write up" in writeup_line(a_board([]))
     states = stop_states(contents, build_board(contents, review))
     assert states["Runs"].words == "4 runs · 1 to redo"
     assert states["Runs"].share == pytest.approx(3 / 6)
     assert states["Limits"].words == "no fit yet"
-    assert states["Worth"].words == "coming"
+    assert states["Worth"].words == ""
+    assert states["Write-up"].words == "no disclosures"
     assert stop_states(None, None)["Board"].words == ""
 
 
@@ -322,11 +322,8 @@ def test_a_driver_of_another_family_and_the_built_in_output_are_not_held_against
     assert standing.differs == ("driver (Dune 41, Dune 40) against Workbench Marram 12",)
 
 
-def test_an_unsound_kept_run_makes_its_cell_mixed(shipped_demo, tmp_path):
-    copy = tmp_path / "demo.blunt"
-    copy.write_bytes(shipped_demo.read_bytes())
-    with Logbook.open(copy) as book:
-        contents = book.contents()
+def test_an_unsound_kept_run_makes_its_cell_mixed(demo_contents):
+    contents = demo_contents
     run = contents.runs["sluice-marram-12_copper-meridian-1080p_1"]
     kept = run.model_copy(update={"decision": Decision.KEEP})
     contents = contents.with_records({"runs": {run.id: kept}})

@@ -21,15 +21,11 @@ from blunt_ruler.core.published import PUBLISHED, with_published
 from blunt_ruler.core.scaling import ceilings, losses_that_grow, scaling_line, series
 from blunt_ruler.core.scores import rig_scores
 from blunt_ruler.core.standing import Standing
-from blunt_ruler.logbook import Logbook
 
 
 @pytest.fixture(scope="module")
-def contents(shipped_demo, tmp_path_factory):
-    copy = tmp_path_factory.mktemp("demo") / "demo.blunt"
-    copy.write_bytes(shipped_demo.read_bytes())
-    with Logbook.open(copy) as book:
-        return book.contents()
+def contents(demo_contents):
+    return demo_contents
 
 
 @pytest.fixture(scope="module")

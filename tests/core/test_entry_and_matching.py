@@ -11,16 +11,11 @@ from blunt_ruler.core.entry import (
     typed_references,
 )
 from blunt_ruler.core.matching import match_log
-from blunt_ruler.logbook import Logbook
 
 
 @pytest.fixture(scope="module")
-def demo(shipped_demo, tmp_path_factory):
-    copy = tmp_path_factory.mktemp("demo") / "demo.blunt"
-    copy.write_bytes(shipped_demo.read_bytes())
-    with Logbook.open(copy) as book:
-        contents = book.contents()
-    return contents, contents.reviews["which-link"]
+def demo(demo_contents):
+    return demo_contents, demo_contents.reviews["which-link"]
 
 
 @pytest.mark.parametrize("mark", ["\t", ";", ","])

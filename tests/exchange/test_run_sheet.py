@@ -16,16 +16,11 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.models import Case
 from blunt_ruler.core.order import ItemKind
 from blunt_ruler.exchange.run_sheet import settings_words, sheet_rows, write_sheet
-from blunt_ruler.logbook import Logbook
 
 
 @pytest.fixture(scope="module")
-def planned(shipped_demo, tmp_path_factory):
-    from shutil import copyfile
-
-    copy = copyfile(shipped_demo, tmp_path_factory.mktemp("sheet") / "demo.blunt")
-    with Logbook.open(copy) as book:
-        contents = book.contents()
+def planned(demo_contents):
+    contents = demo_contents
     review = contents.reviews["which-link"]
     return contents, review, work_out(contents, review, hours_h=3.0)
 

@@ -10,9 +10,8 @@ from blunt_ruler.core.compare import compare
 from blunt_ruler.core.lenses import Lens, cell_text
 from blunt_ruler.exchange.files import CannotWrite, write_whole
 from blunt_ruler.exchange.log_layout import BadLog
-from blunt_ruler.exchange.reports import TIDY_COLUMNS, board_csv, board_markdown, write_report
+from blunt_ruler.exchange.reports import TIDY_COLUMNS, board_csv, shown_table
 from blunt_ruler.exchange.result_tables import read_results
-from blunt_ruler.logbook import Logbook
 
 TABLE = """rig,title,scene,resolution,preset,run,average_fps,low_1_fps,frames,duration_s
 iG-6,Tidewrack,coast,1080p,High,1,26.0,21.0,1560,60
@@ -62,13 +61,8 @@ def test_a_wrong_cell_is_named(tmp_path, change, says):
 
 
 @pytest.fixture(scope="module")
-def demo_board(shipped_demo, tmp_path_factory):
-    from shutil import copyfile
-
-    copy = copyfile(shipped_demo, tmp_path_factory.mktemp("demo") / "demo.blunt")
-    with Logbook.open(copy) as book:
-        contents = book.contents()
-    return contents, build_board(contents, contents.reviews["which-link"])
+def demo_board(demo_contents):
+    return demo_contents, build_board(demo_contents, demo_contents.reviews["which-link"])
 
 
 def test_the_tidy_csv_reads_back_as_the_boards_figures(demo_board):
@@ -90,28 +84,27 @@ def test_the_tidy_csv_reads_back_as_the_boards_figures(demo_board):
         assert row["low_school"] == "percentile"
 
 
-def test_markdown_carries_every_cell_and_its_base(demo_board):
+def test_what_is_shown_is_copied_with_its_base(demo_board):
     _, board = demo_board
-    text = board_markdown(board)
-    assert text.startswith("# Which link\n\n**Through the 40 Gb/s cable, the Marram 12 runs")
-    assert "Gain over Built-in iG-6." in text
-    assert "Change against Workbench Marram 12." in text
-    for rig_id, case_id in board.cells:
-        assert f" {cell_text(board, rig_id, case_id, Lens.GAIN)} |" in text
-    widths = {line.count("|") for line in text.splitlines() if line.startswith("|")}
-    assert widths == {7}
+    lines = shown_table(board, Lens.GAIN, "csv").splitlines()
+    assert lines[0] == "Gain over Built-in iG-6"
+    rows = list(csv.reader(lines[1:]))
+    assert rows[0] == ["case", *(column.name for column in board.columns)]
+    for row, shown in zip(board.rows, rows[1:], strict=False):
+        assert shown[0] == row.label
+        for column, text in zip(board.columns, shown[1:], strict=True):
+            assert text == cell_text(board, column.rig_id, row.case_id, Lens.GAIN)
+    assert rows[-1][0] == "geometric mean of ratios"
+    assert "\t" in shown_table(board, Lens.RATE, "text")
 
 
-def test_a_bar_in_a_name_does_not_break_the_table(demo_board):
+def test_a_tidy_csv_survives_names_with_its_own_marks(demo_board):
     contents, board = demo_board
-    rig = contents.rigs["sluice-marram-12"].model_copy(update={"name": "a|b"})
+    name = 'a|b, "c"; d'
+    rig = contents.rigs["sluice-marram-12"].model_copy(update={"name": name})
     changed = contents.with_records({"rigs": {rig.id: rig}})
-    assert "a\\|b" in board_markdown(build_board(changed, board.review))
-
-
-def test_the_same_inputs_give_the_same_bytes(demo_board, tmp_path):
-    first = [path.read_bytes() for path in write_report(*demo_board, tmp_path / "one")]
-    assert first == [path.read_bytes() for path in write_report(*demo_board, tmp_path / "two")]
+    text = board_csv(changed, build_board(changed, board.review))
+    assert name in {row["rig"] for row in csv.DictReader(io.StringIO(text))}
 
 
 def test_a_file_is_whole_or_not_there(tmp_path):

@@ -29,7 +29,7 @@ ROOT = Path(__file__).parent.parent.parent
 def jobs(qtbot):
     jobs = Jobs(threads=1)
     yield jobs
-    jobs.wait()
+    jobs.close()
 
 
 def test_work_ends_in_exactly_one_way_on_the_interface_thread(jobs, qtbot):
@@ -64,8 +64,22 @@ def test_waiting_cancels_what_listens_and_finishes_the_rest(qtbot):
 
     jobs.run("listens", listens, finished.append, finished.append, lambda: cancelled.append(1))
     jobs.run("deaf", lambda _step: "done", finished.append, finished.append)
-    jobs.wait()
+    jobs.close()
     qtbot.waitUntil(lambda: finished == ["done"] and cancelled == [1], timeout=60_000)
+
+
+def test_what_ends_at_the_close_starts_nothing_new(qtbot):
+    jobs = Jobs(threads=1)
+    begun = []
+
+    def more(_result):
+        jobs.run("more", lambda _step: begun.append("more"), begun.append, begun.append)
+
+    jobs.run("last", lambda _step: time.sleep(0.02), more, more)
+    jobs.close()
+    qtbot.wait(60)
+    assert begun == []
+    assert not jobs._running
 
 
 def test_quick_edits_reach_the_file_in_order_and_closing_loses_none(demo_window, qtbot, settle):

@@ -115,7 +115,7 @@ def test_a_wrong_figure_stays_with_a_sentence(plan, demo_window, settled, entry,
     assert says in plan.wrong.text()
     assert plan.wrong.isVisible()
     assert getattr(plan, entry).text() == text
-    assert demo_window.desk.spread.undo == "import 224 runs"
+    assert demo_window.desk.spread.undo == "set aside pass 4: typed slip: 519 for 51.9"
 
 
 def test_repeats_are_changed_and_learn_from_the_spread(plan, demo_window, settled):

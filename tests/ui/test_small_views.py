@@ -3,7 +3,6 @@
 import json
 from pathlib import Path
 
-import pytest
 from PyQt6.QtCore import QByteArray, Qt
 from PyQt6.QtWidgets import QFileDialog, QPushButton
 
@@ -47,28 +46,23 @@ def test_leaving_a_file_dialog_changes_nothing(demo_window, settle, monkeypatch)
     before = demo_window.desk.spread
     for words in ("New logbook…", "Open a logbook…", "Copy the logbook to…", "Import logs…"):
         demo_window.actions_by_name[words].trigger()
-    for words in ("Export the Board as CSV…", "Export the Board as Markdown…"):
-        demo_window.actions_by_name[words].trigger()
+    demo_window.actions_by_name["Export the Board as CSV…"].trigger()
     settle(demo_window)
     assert demo_window.desk.spread is before
 
 
-@pytest.mark.parametrize(("kind", "start"), [("csv", "review,rig"), ("md", "# Which link")])
-def test_the_board_is_exported_from_its_actions(
-    demo_window, settle, monkeypatch, tmp_path, kind, start
-):
-    path = tmp_path / f"board.{kind}"
+def test_the_board_is_exported_from_its_action(demo_window, settle, monkeypatch, tmp_path):
+    path = tmp_path / "board.csv"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(path), ""))
-    words = {"csv": "Export the Board as CSV…", "md": "Export the Board as Markdown…"}[kind]
-    demo_window.actions_by_name[words].trigger()
+    demo_window.actions_by_name["Export the Board as CSV…"].trigger()
     settle(demo_window)
-    assert path.read_text("utf-8").startswith(start)
+    assert path.read_text("utf-8").startswith("review,rig")
     assert "Written" in demo_window.banner.words.text()
 
 
 def test_an_export_that_cannot_be_written_says_so(demo_window, settle, tmp_path):
     (tmp_path / "file").write_text("")
-    demo_window.export("csv", tmp_path / "file" / "board.csv")
+    demo_window.export(tmp_path / "file" / "board.csv")
     settle(demo_window)
     assert "Choose another folder" in demo_window.banner.words.text()
 
@@ -136,7 +130,7 @@ def test_the_writeup_waits_for_figures(window, settle, tmp_path):
     settle(window)
     window.go_to("Write-up")
     assert "Nothing to write up yet" in window.writeup.blunt.text()
-    assert not window.writeup.csv_button.isEnabled()
+    assert not window.writeup.export.isEnabled()
 
 
 def test_the_shipped_files_are_whole():
@@ -144,13 +138,13 @@ def test_the_shipped_files_are_whole():
 
     root = Path(blunt_ruler.__file__).parent
     fonts = sorted(path.suffix for path in (root / "resources/fonts").iterdir())
-    assert fonts == [".txt", ".ttf", ".ttf", ".ttf", ".ttf"]
+    assert sorted(fonts) == [".ttf", ".ttf", ".ttf", ".ttf", ".txt"]
     assert json.loads((root / "exchange/catalogue.json").read_text("utf-8"))
     sheet = (root / "resources/style.qss").read_text("utf-8")
     from dataclasses import fields
 
-    from blunt_ruler.ui.theme import Theme
+    from blunt_ruler.core.palette import Theme
 
-    names = {f"${field.name}$" for field in fields(Theme)} | {"$arrow$"}
+    names = {f"${field.name}$" for field in fields(Theme)} | {"$arrow$", "$tick$"}
     used = {f"${part}$" for part in sheet.split("$")[1::2]}
     assert used <= names

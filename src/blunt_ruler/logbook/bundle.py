@@ -1,6 +1,7 @@
 """A bundle: a logbook with one review's runs and traces, for others to check, and its hashes."""
 
 import hashlib
+from contextlib import suppress
 from pathlib import Path
 
 from blunt_ruler.core.bundle import records_of
@@ -34,7 +35,8 @@ def write_bundle(source: Path, review_id: str, target: Path) -> tuple[Path, Path
             str(target), f"cannot be written ({error.strerror})", "Choose another folder"
         ) from error
     finally:
-        part.unlink(missing_ok=True)
+        with suppress(OSError):  # what could not be made need not be taken away
+            part.unlink()
     return target, hashes
 
 

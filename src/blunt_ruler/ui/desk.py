@@ -132,8 +132,8 @@ class Desk(QObject):
     def close(self) -> None:
         """Finish what is under way and let go of the file."""
         self._closing = True  # what still comes back from a thread must start nothing new
-        self.checks.wait()
-        self.jobs.wait()
+        self.checks.close()
+        self.jobs.close()
         if self._book is not None:
             self._book.close()
             self._book = None

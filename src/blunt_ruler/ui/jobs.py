@@ -83,6 +83,7 @@ class Jobs(QObject):
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(threads)
         self._running: set[Job] = set()
+        self._closed = False
 
     def run(
         self,
@@ -92,8 +93,13 @@ class Jobs(QObject):
         failed: Callable[[Exception], None],
         cancelled: Callable[[], None] | None = None,
     ) -> Job:
-        """Start some work; exactly one of the callbacks is called, on the interface thread."""
+        """Start some work; exactly one of the callbacks is called, on the interface thread.
+
+        Once closed nothing is started and none is called.
+        """
         job = Job(words)
+        if self._closed:
+            return job
         job.finished.connect(finished)
         job.failed.connect(failed)
         if cancelled is not None:
@@ -109,7 +115,11 @@ class Jobs(QObject):
         for job in list(self._running):
             job.cancel()
 
-    def wait(self) -> None:
-        """Cancel what can be cancelled and wait for the rest."""
+    def close(self) -> None:
+        """Cancel what can be cancelled and wait for the rest; nothing is started any more.
+
+        What ends now still tells its callbacks, and they may wish for more work.
+        """
+        self._closed = True
         self.cancel_all()
         self._pool.waitForDone()

@@ -53,6 +53,24 @@ class Settings:
     def geometry(self, value: QByteArray) -> None:
         self._store.setValue("geometry", value)
 
+    @property
+    def stop(self) -> str:
+        """The stop that was on screen at the last close; blank at the first start."""
+        return str(self._store.value("stop", "") or "")
+
+    @stop.setter
+    def stop(self, name: str) -> None:
+        self._store.setValue("stop", name)
+
+    def columns(self, table: str) -> list[int]:
+        """Column widths of a table by its name, pixels; none where it was never changed."""
+        kept = self._store.value(f"columns/{table}", [], list) or []
+        return [int(one) for one in kept if str(one).isdigit()]
+
+    def set_columns(self, table: str, widths: list[int]) -> None:
+        """Remember the column widths of a table."""
+        self._store.setValue(f"columns/{table}", widths)
+
 
 def demo_copy_path() -> Path:
     """Where the user's own copy of this version's demo lives."""

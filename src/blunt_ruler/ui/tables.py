@@ -23,8 +23,8 @@ def table(
     if head is not None:
         head.setStretchLastSection(False)
         for place, width in enumerate(widths):
-            stretch = QHeaderView.ResizeMode.Stretch
-            head.setSectionResizeMode(place, QHeaderView.ResizeMode.Fixed if width else stretch)
+            mode = QHeaderView.ResizeMode
+            head.setSectionResizeMode(place, mode.Interactive if width else mode.Stretch)
             if width:
                 head.resizeSection(place, width)
     return tree

@@ -95,8 +95,10 @@ def apply_theme(app: QApplication, theme: Theme) -> None:
     sheet = files("blunt_ruler").joinpath("resources", "style.qss").read_text("utf-8")
     for field in fields(theme):
         sheet = sheet.replace(f"${field.name}$", getattr(theme, field.name))
-    with as_file(files("blunt_ruler").joinpath("resources", "arrow.svg")) as arrow:
-        app.setStyleSheet(sheet.replace("$arrow$", arrow.as_posix()))
+    for image in ("arrow", "tick"):
+        with as_file(files("blunt_ruler").joinpath("resources", f"{image}.svg")) as path:
+            sheet = sheet.replace(f"${image}$", path.as_posix())
+    app.setStyleSheet(sheet)
 
 
 def blend(first: str, second: str, share: float) -> QColor:

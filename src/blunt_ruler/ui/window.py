@@ -17,10 +17,11 @@ from PyQt6.QtWidgets import (
 )
 
 from blunt_ruler.core.lenses import Lens
-from blunt_ruler.core.stop_states import stop_states
+from blunt_ruler.core.stop_states import STOPS, stop_states
 from blunt_ruler.ui import settings as remembered
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.actions import make_actions
+from blunt_ruler.ui.columns import restore_columns, store_columns
 from blunt_ruler.ui.command_palette import CommandPalette
 from blunt_ruler.ui.desk import Desk, Spread
 from blunt_ruler.ui.logbook_menu import logbook_menu
@@ -66,7 +67,7 @@ class MainWindow(QMainWindow):
         self.welcome = WelcomeStop()
         self.stack.addWidget(self.welcome)
         self._stops: dict[str, Stop] = {}
-        self.current_stop = "Board"
+        self.current_stop = settings.stop if settings.stop in STOPS else "Board"
         self._waiting_logs: list[Path] = []
         self._lay_out()
         self.actions_by_name = make_actions(self)
@@ -141,6 +142,7 @@ class MainWindow(QMainWindow):
             stop = builders[name]()
             stop.show_spread(self.desk.spread)
             self.stack.addWidget(stop)
+            restore_columns(stop, self.settings)
             self._stops[name] = stop
         return self._stops[name]
 
@@ -422,8 +424,11 @@ class MainWindow(QMainWindow):
     def closeEvent(self, a0: QCloseEvent | None) -> None:
         """Finish edits under way, let go of the file, remember the window."""
         self.settings.geometry = self.saveGeometry()
+        self.settings.stop = self.current_stop
+        for stop in self._stops.values():
+            store_columns(stop, self.settings)
         if "Plan" in self._stops:
-            self.plan.jobs.wait()
+            self.plan.jobs.close()
         if "Runs" in self._stops:
             self.runs_deeds.close()
         if "Write-up" in self._stops:

@@ -23,6 +23,7 @@ from blunt_ruler.core.worth.money import (
     energy_kwh_per_year,
     level_price,
     monthly,
+    per_frame_at,
     sensitivity,
 )
 
@@ -348,6 +349,21 @@ def level_words(worth: Worth, level: Level) -> str:
         return f"{said}, which it costs now."
     way = "more" if level.change.value > 0 else "less"
     return f"{said}, {money_text(abs(level.change.value), worth.currency)} {way} than now."
+
+
+def moved_prices(worth: Worth) -> tuple[tuple[WorthRow, tuple[float, ...]], ...]:
+    """Cost for each gained frame of every rig that has one, its price moved by PRICE_CHANGES."""
+    points = worth.points(WorthFigure.GAINED)
+    return tuple(
+        (row, per_frame_at(*points[row.rig_id]))
+        for row in worth.rows
+        if row.rig_id in points and row.value(WorthFigure.PER_GAINED) is not None
+    )
+
+
+def moved_name(change: float) -> str:
+    """The name of the figure at a price moved by a share: `cost_per_gained_frame_at_-30`."""
+    return f"{WorthFigure.PER_GAINED}_at_{change * 100:+.0f}"
 
 
 def price_turning(worth: Worth, rig_id: str) -> Sensitivity | None:

@@ -29,7 +29,9 @@ from blunt_ruler.core.worth.figures import (
     WorthFigure,
     figure_head,
     figure_number,
+    money_number,
 )
+from blunt_ruler.core.worth.money import PRICE_CHANGES
 from blunt_ruler.core.worth.report import (
     Worth,
     basis_words,
@@ -37,6 +39,8 @@ from blunt_ruler.core.worth.report import (
     draw_level,
     level_words,
     missing_words,
+    moved_name,
+    moved_prices,
     turning_words,
     worth_line,
 )
@@ -303,6 +307,8 @@ def worth(analysis: Analysis) -> tuple[Block, ...]:
     blocks.append(
         worth_grid(found, "Power, heat, noise and what there is to carry", RUNNING_FIGURES)
     )
+    if moved_prices(found):
+        blocks.append(_price_grid(found))
     said = [sentence(key, words) for key, words in _prices_say(found) if words]
     said.append(
         sentence(
@@ -322,6 +328,25 @@ def worth(analysis: Analysis) -> tuple[Block, ...]:
             )
         )
     return tuple(blocks)
+
+
+def _price_grid(found: Worth) -> Grid:
+    """Cost for each gained frame, with the price of each rig moved either way."""
+    rows: list[tuple[Span, ...]] = []
+    for row, costs in moved_prices(found):
+        cells: list[Span] = [row.column.name]
+        cells += [
+            Figure(money_number(each), moved_name(change), row.rig_id, "", each)
+            for change, each in zip(PRICE_CHANGES, costs, strict=True)
+        ]
+        rows.append(tuple(cells))
+    heads = ("rig", *(_change_words(change) for change in PRICE_CHANGES))
+    says = f"{found.currency} for each gained frame, if a rig's price moved"
+    return Grid(says, heads, tuple(rows))
+
+
+def _change_words(change: float) -> str:
+    return "as priced" if change == 0 else percent_text(change, signed=True)
 
 
 def _prices_say(found: Worth) -> Iterator[tuple[str, str]]:

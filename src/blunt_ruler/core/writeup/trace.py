@@ -8,6 +8,8 @@ from blunt_ruler.core.board import Board
 from blunt_ruler.core.limits.split import over_review
 from blunt_ruler.core.models import Decision
 from blunt_ruler.core.worth.figures import FIGURES, WorthFigure
+from blunt_ruler.core.worth.money import PRICE_CHANGES
+from blunt_ruler.core.worth.report import moved_name, moved_prices
 
 PRICED = frozenset({WorthFigure.COST, WorthFigure.VALUE})
 DESCRIBED = frozenset(
@@ -162,3 +164,8 @@ def _worth(analysis: Analysis) -> Iterator[TracedFigure]:
                 runs=() if figure in DESCRIBED else runs,
                 missing=answer.missing,
             )
+    for row, costs in moved_prices(worth):
+        runs = kept_behind(worth.board, row.rig_id, worth.case_ids)
+        for change, each in zip(PRICE_CHANGES, costs, strict=True):
+            name = moved_name(change)
+            yield TracedFigure(name, row.rig_id, "", each, worth.currency, runs=runs)

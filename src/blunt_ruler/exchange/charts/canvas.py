@@ -46,7 +46,7 @@ class Sheet:
         self.theme = theme
         self.title, self.says = title, says
         self._figure = Figure(figsize=(WIDTH / 100, HEIGHT / 100), dpi=100)
-        self._figure.set_facecolor(theme.paper)
+        self._figure.set_facecolor(theme.card)
         self._axes = self._figure.add_axes((0.0, 0.0, 1.0, 1.0))
         self._axes.set_xlim(0, WIDTH)
         self._axes.set_ylim(HEIGHT, 0)
@@ -93,7 +93,7 @@ class Sheet:
 
     def figure(self, x: float, y: float, words: str) -> None:
         """A large figure beside its bar, on paper so that no line runs through it."""
-        self.box(x - 5, y - 27, self.width_of(words, 30, BOLD) + 10, 34, self.theme.paper)
+        self.box(x - 5, y - 27, self.width_of(words, 30, BOLD) + 10, 34, self.theme.card)
         self.text(x, y, words, 30, BOLD)
 
     def width_of(self, words: str, size: float, weight: int) -> float:
@@ -115,12 +115,12 @@ class Sheet:
         name: str = "",
         hatch: str = "",
     ) -> None:
-        """A filled rectangle from its top left corner; a hatch is drawn in the paper's colour."""
+        """A filled rectangle from its top left corner; a hatch is drawn in the sheet's colour."""
         patch = Rectangle((x, y), max(width, 0.0), height, facecolor=colour, linewidth=0)
         patch.set_zorder(self._above())
         if hatch:
             patch.set_hatch(hatch)
-            patch.set_edgecolor(self.theme.paper)
+            patch.set_edgecolor(self.theme.card)
         if name:
             patch.set_gid(name)
         self._axes.add_patch(patch)
@@ -153,7 +153,7 @@ class Sheet:
             ((0, 1.25), (1.2, -1), (-1.2, -1)),
         )[shape % 4]
         points = [(x + dx * size, y + dy * size) for dx, dy in corners]
-        patch = Polygon(points, closed=True, facecolor=colour, edgecolor=self.theme.paper)
+        patch = Polygon(points, closed=True, facecolor=colour, edgecolor=self.theme.card)
         patch.set_zorder(self._above())
         if name:
             patch.set_gid(name)
@@ -182,7 +182,7 @@ class Sheet:
         out = io.BytesIO()
         options: dict[str, Any] = {"metadata": {"Software": None, "Title": self.title}}
         self._figure.savefig(
-            out, format="png", dpi=SIZES[size], facecolor=self.theme.paper, **options
+            out, format="png", dpi=SIZES[size], facecolor=self.theme.card, **options
         )
         return out.getvalue()
 

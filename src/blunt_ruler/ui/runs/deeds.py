@@ -69,7 +69,7 @@ class RunsDeeds(QObject):
         """Let go of the inbox and end what is under way."""
         if self._inbox is not None:
             self._inbox.stop()
-        self.jobs.wait()
+        self.jobs.close()
         self._runs.wait()
 
     def _on_log(self, path: Path) -> None:

@@ -394,9 +394,9 @@ class ImportDialog(QDialog):
 
     def done(self, result: int) -> None:
         """Closing in any way stops what is still being read."""
-        self._jobs.wait()
+        self._jobs.close()
         super().done(result)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
-        self._jobs.wait()
+        self._jobs.close()
         super().closeEvent(event)

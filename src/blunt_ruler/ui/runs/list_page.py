@@ -137,7 +137,7 @@ class ListPage(QWidget):
         head = table.horizontalHeader()
         if head is not None:
             head.setHighlightSections(False)
-            head.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+            head.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
             for column in (0, 1, 5):
                 head.setSectionResizeMode(column, QHeaderView.ResizeMode.Stretch)
             for column, width in ((2, 46), (3, 68), (4, 64), (6, 78)):
@@ -342,7 +342,7 @@ class ListPage(QWidget):
 
     def wait(self) -> None:
         """Let work under way end."""
-        self._trying.wait()
+        self._trying.close()
 
 
 MOST_OVERLAID = 8

@@ -84,7 +84,7 @@ class LiveTaker(QObject):
     def wait(self) -> None:
         """Stop and wait for the end."""
         self.stop()
-        self.jobs.wait()
+        self.jobs.close()
 
     def _on_taken(self, taken: Taken) -> None:
         self._job = None

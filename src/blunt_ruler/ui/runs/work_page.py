@@ -380,7 +380,7 @@ class WorkPage(QWidget):
     def wait(self) -> None:
         """Stop what is under way."""
         self.taker.wait()
-        self.jobs.wait()
+        self.jobs.close()
 
 
 def hash_of(*words: str) -> int:

@@ -49,7 +49,7 @@ class FiguresTable(QWidget):
         if head is not None:
             head.setFixedHeight(HEAD)
             for place in places:
-                head.setSectionResizeMode(place, QHeaderView.ResizeMode.Fixed)
+                head.setSectionResizeMode(place, QHeaderView.ResizeMode.Interactive)
                 head.resizeSection(place, COLUMN)
         around = QVBoxLayout(self)
         around.setContentsMargins(0, 0, 0, 0)
@@ -119,6 +119,7 @@ class FiguresGrid(QWidget):
         """Show every rig; the chosen one stands in bold."""
         self._rig_ids = [row.rig_id for row in worth.rows]
         self.tree.clear()
+        grown = self.tree.columnCount() != 1 + len(worth.rows)
         self.tree.setColumnCount(1 + len(worth.rows))
         names = [row.column.name.replace(" ", "\n", 1) for row in worth.rows]
         self.tree.setHeaderLabels(["Figure", *names])
@@ -129,8 +130,8 @@ class FiguresGrid(QWidget):
             if top is not None:
                 top.setTextAlignment(place, RIGHT)
                 top.setToolTip(place, row.column.name)
-            if head is not None:
-                head.setSectionResizeMode(place, QHeaderView.ResizeMode.Fixed)
+            if head is not None and grown:
+                head.setSectionResizeMode(place, QHeaderView.ResizeMode.Interactive)
                 head.resizeSection(place, COLUMN + 4)
         for figure in self._figures:
             said = FIGURES[figure]

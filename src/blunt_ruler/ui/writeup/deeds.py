@@ -34,6 +34,7 @@ class WriteUpDeeds(QObject):
         self._view, self._desk, self._banner = writeup, desk, banner
         self._analysis: Analysis | None = desk.analysis
         self._composing: Job | None = None
+        self._turn = 0  # of two previews under way only the newest is shown
         self._folder: Path | None = None
         # Two threads: a report that is being written does not hold the preview up.
         self.jobs = Jobs(threads=2, parent=self)
@@ -45,7 +46,7 @@ class WriteUpDeeds(QObject):
 
     def close(self) -> None:
         """Stop what is under way."""
-        self.jobs.wait()
+        self.jobs.close()
 
     def _on_analysed(self, analysis: Analysis) -> None:
         self._analysis = analysis
@@ -77,23 +78,26 @@ class WriteUpDeeds(QObject):
     def _compose(self, analysis: Analysis, edits: Sequence[Edit]) -> None:
         if self._composing is not None:
             self._composing.cancel()
-        style, home = page_style(), self.thread()
+        self._turn += 1
+        turn, style, home = self._turn, page_style(), self.thread()
 
         def work(step: Step) -> Composed:
             step("Composing the write-up", 0.1)
             return _composed(analysis, edits, style, home)
 
         def done(found: Composed) -> None:
+            if turn != self._turn:
+                return
             document, page, traced, sheet = found
             self._view.show_document(document, page, traced)
             self._view.show_narration(sheet)
-            self._draw(analysis, document)
+            self._draw(analysis, document, turn)
 
         self._composing = self.jobs.run(
             "Composing the write-up", work, done, self._banner.show_error
         )
 
-    def _draw(self, analysis: Analysis, document: Document) -> None:
+    def _draw(self, analysis: Analysis, document: Document, turn: int) -> None:
         colours = theme.current()
 
         def work(step: Step) -> dict[ChartKey, QImage]:
@@ -108,9 +112,11 @@ class WriteUpDeeds(QObject):
                 images[key] = image.scaledToWidth(CHART_WIDTH, smooth)
             return images
 
-        self._composing = self.jobs.run(
-            "Drawing the charts", work, self._view.show_charts, self._banner.show_error
-        )
+        def done(images: dict[ChartKey, QImage]) -> None:
+            if turn == self._turn:
+                self._view.show_charts(images)
+
+        self._composing = self.jobs.run("Drawing the charts", work, done, self._banner.show_error)
 
     # Export
 

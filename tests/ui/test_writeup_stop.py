@@ -1,0 +1,245 @@
+"""The Write-up stop driven for real: from a line of the verdict to the exported PDF."""
+
+import pytest
+from forms import type_in
+from pypdf import PdfReader
+from PyQt6.QtCore import Qt, QUrl
+from PyQt6.QtWidgets import QFileDialog, QLabel
+
+from blunt_ruler.core.writing import SectionKey
+from blunt_ruler.exchange.writeup.files import Format
+from blunt_ruler.logbook import Logbook
+
+
+def text_of(browser):
+    return browser.toPlainText().replace("\u00a0", " ").replace("\u202f", " ")
+
+
+@pytest.fixture
+def composed(qtbot):
+    """Wait until everything is analysed, composed and drawn."""
+
+    def composed(window):
+        deeds = window.writeup_deeds
+
+        def quiet():
+            desk = window.desk
+            return not (desk.jobs._running or desk.checks._running or deeds.jobs._running)
+
+        qtbot.waitUntil(quiet, timeout=120_000)
+        qtbot.wait(30)
+        qtbot.waitUntil(quiet, timeout=120_000)
+
+    return composed
+
+
+@pytest.fixture
+def writeup(demo_window, settle, composed):
+    demo_window.go_to("Write-up")
+    composed(demo_window)
+    return demo_window.writeup
+
+
+def evidence(stop):
+    return " | ".join(one.text() for one in stop.evidence.findChildren(QLabel))
+
+
+def test_the_preview_is_the_report(writeup):
+    text = text_of(writeup.preview)
+    assert text.startswith("Which link")
+    for words in ("Verdict", "How it was measured", "What it is worth", "Corrections"):
+        assert words in text
+    assert "Groyne Marram 12: +218 % over Built-in iG-6" in text
+    assert "50 cells over 5 rigs and 10 cases are ready to export." in writeup.blunt.text()
+    page = writeup.preview.document()
+    image = page.resource(2, QUrl("chart:ruler"))
+    assert image.width() > 400, "the charts are drawn into it"
+    colours = {image.pixel(x, y) for x in range(0, 500, 7) for y in range(0, 280, 7)}
+    assert len(colours) > 5
+
+
+def test_from_a_line_of_the_verdict_to_the_exported_pdf(
+    writeup, demo_window, settle, composed, tmp_path
+):
+    demo_window.go_to("Worth")
+    demo_window.worth.show_page("Verdict")
+    type_in(demo_window.worth.verdict.form, "gain_at_least", "220 %")
+    settle(demo_window)
+    demo_window.go_to("Write-up")
+    composed(demo_window)
+    said = "For evenings in the reading room Breakwater Marram 12"
+    assert said in text_of(writeup.preview)
+    assert "Not Groyne Marram 12: gain over Built-in iG-6 +218 %, under the +220 % asked" in (
+        text_of(writeup.preview)
+    )
+    demo_window.actions_by_name["Write the report…"].trigger()
+    dialog = demo_window.writeup_deeds.dialog
+    for one, box in dialog.boxes.items():
+        box.setChecked(one is Format.PDF)
+    dialog.folder.setText(str(tmp_path / "out"))
+    dialog.bundle.setChecked(True)
+    dialog.go.click()
+    composed(demo_window)
+    names = sorted(path.name for path in (tmp_path / "out").iterdir())
+    assert names == ["bundle.blunt", "bundle.sha256.txt", "report.pdf"]
+    assert "3 files written to" in demo_window.banner.words.text()
+    pages = PdfReader(tmp_path / "out" / "report.pdf").pages
+    text = " ".join(" ".join(one.extract_text() for one in pages).split()).replace("\u00a0", " ")
+    assert said in text
+    assert "under the +220 % asked" in text
+    with Logbook.open(tmp_path / "out" / "bundle.blunt") as book:
+        audiences = book.contents().reviews["which-link"].audiences
+    assert audiences[0].gain_at_least == pytest.approx(2.2)
+
+
+def test_sections_are_moved_and_hidden_by_mouse_and_key(
+    writeup, demo_window, settle, composed, qtbot
+):
+    sections = writeup.sections
+    sections.list.setCurrentRow(5)
+    assert sections.chosen() is SectionKey.WORTH
+    sections.up.click()
+    settle(demo_window)
+    assert sections.list.currentItem().text() == "What it is worth"
+    assert sections.list.currentRow() == 4
+    qtbot.keyClick(sections.list, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
+    composed(demo_window)
+    assert sections.list.currentRow() == 3
+    text = text_of(writeup.preview)
+    assert text.index("What it is worth") < text.index("Results\n")
+    item = sections.list.item(0)
+    item.setCheckState(Qt.CheckState.Unchecked)
+    composed(demo_window)
+    assert "Verdict\n" not in text_of(writeup.preview)
+    assert demo_window.actions_by_name["Undo"].text() == "Undo: hide the section Verdict"
+    demo_window.actions_by_name["Undo"].trigger()
+    composed(demo_window)
+    assert "Verdict\n" in text_of(writeup.preview)
+    sections.list.setCurrentRow(0)
+    sections.up.click()
+    settle(demo_window)
+    assert sections.list.currentRow() == 0
+
+
+def test_a_sentence_shows_its_figures_and_takes_own_words(writeup, demo_window, composed, qtbot):
+    writeup.preview.anchorClicked.emit(QUrl("says:verdict.rig.groyne-marram-12"))
+    shown = evidence(writeup)
+    assert "mean gain" in shown
+    assert "+218\u202f%" in shown
+    assert "Groyne Marram 12, against Built-in iG-6 · 60 runs" in shown
+    assert "as described" in shown, "a cost rests on prices, not on runs"
+    writeup.own.selectAll()
+    qtbot.keyClicks(writeup.own, "The cord is enough.")
+    qtbot.keyClick(writeup.own, Qt.Key.Key_Return)
+    composed(demo_window)
+    text = text_of(writeup.preview).replace("’", "'")
+    assert "The cord is enough. (the reviewer's words; computed: Groyne Marram 12: +218" in text
+    assert "In your words. Computed:" in evidence(writeup)
+    assert writeup.back.isEnabled()
+    writeup.back.click()
+    composed(demo_window)
+    assert "The cord is enough" not in text_of(writeup.preview)
+    writeup.preview.anchorClicked.emit(QUrl("says:method.average"))
+    assert "It states no measured figure." in evidence(writeup)
+
+
+def test_disclosures_are_added_changed_and_taken_away(writeup, demo_window, settle, composed):
+    writeup.show_page("Disclosures")
+    page = writeup.disclosures
+    assert page.tree.topLevelItemCount() == 2
+    page.add.click()
+    settle(demo_window)
+    type_in(page.form, "what", "Groyne")
+    settle(demo_window)
+    page.form.fields["terms"].box.setCurrentText("a gift")
+    page.form.fields["terms"].box.textActivated.emit("a gift")
+    settle(demo_window)
+    type_in(page.form, "what", "")
+    assert "Give a name" in page.form.fields["what"].wrong.text() or (
+        "cannot be" in page.form.fields["what"].wrong.text()
+    )
+    disclosed = demo_window.desk.spread.review.writeup.disclosures[-1]
+    assert (disclosed.what, str(disclosed.terms)) == ("Groyne", "a gift")
+    composed(demo_window)
+    assert "Where these came from is not stated: Breakwater and Workbench tower." in text_of(
+        writeup.preview
+    )
+    page.byline.setText("another bench")
+    page.byline.setModified(True)
+    page.byline.editingFinished.emit()
+    composed(demo_window)
+    assert "Tested by another bench." in text_of(writeup.preview)
+    page.drop.click()
+    settle(demo_window)
+    assert page.tree.topLevelItemCount() == 2
+
+
+def test_without_disclosures_the_line_and_the_rail_say_so(writeup, demo_window, settle):
+    for _ in range(2):
+        writeup.disclosures.drop.click()
+        settle(demo_window)
+    assert "where the tested things came from is not stated yet" in writeup.blunt.text()
+    assert demo_window.rail.stops["Write-up"].state.words == "no disclosures"
+    assert not writeup.disclosures.drop.isEnabled()
+
+
+def test_the_narration_is_shown(writeup):
+    writeup.show_page("Narration")
+    assert "2.7 times as fast as Built-in iG-6" in text_of(writeup.narration)
+
+
+def test_the_export_asks_again_where_it_cannot_write(
+    writeup, demo_window, composed, tmp_path, monkeypatch
+):
+    writeup.export.click()
+    dialog = demo_window.writeup_deeds.dialog
+    assert dialog.go.isEnabled()
+    for box in dialog.boxes.values():
+        box.setChecked(False)
+    assert "Nothing is ticked" in dialog.problem.text()
+    assert not dialog.go.isEnabled()
+    dialog.boxes[Format.MD].setChecked(True)
+    dialog.folder.setText("")
+    dialog.folder.textEdited.emit("")
+    assert "No folder is named" in dialog.problem.text()
+    (tmp_path / "file").write_text("")
+    dialog.folder.setText(str(tmp_path / "file"))
+    dialog.folder.textEdited.emit("")
+    assert "is a file, not a folder" in dialog.problem.text()
+    below = tmp_path / "file" / "below"
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_a, **_k: str(below))
+    dialog._on_choose()
+    assert dialog.folder.text() == str(below)
+    dialog.go.click()
+    composed(demo_window)
+    assert "cannot be written" in demo_window.banner.words.text()
+    assert demo_window.banner.isVisible()
+    writeup.export.click()
+    again = demo_window.writeup_deeds.dialog
+    assert again.folder.text() == str(below), "what was typed last is offered again"
+    again.reject()
+
+
+def test_a_preview_that_nobody_sees_is_not_made(demo_window, settle):
+    demo_window.writeup  # noqa: B018  built, but never shown
+    settle(demo_window)
+    demo_window.desk.commit("an edit", put=[demo_window.desk.spread.review])
+    settle(demo_window)
+    assert demo_window.writeup_deeds._composing is None
+
+
+def test_another_review_is_written_up_when_it_is_chosen(writeup, demo_window, composed):
+    demo_window.desk.choose_review("which-card")
+    composed(demo_window)
+    assert text_of(writeup.preview).startswith("Which card")
+
+
+def test_the_preview_keeps_its_place(writeup, demo_window, composed):
+    bar = writeup.preview.verticalScrollBar()
+    bar.setValue(bar.maximum() // 2)
+    place = bar.value()
+    writeup.disclosures.byline.setText("x")
+    writeup.disclosures.byline.setModified(True)
+    writeup.disclosures.byline.editingFinished.emit()
+    composed(demo_window)
+    assert abs(bar.value() - place) < 60
