@@ -102,6 +102,7 @@ def test_sections_are_moved_and_hidden_by_mouse_and_key(
     settle(demo_window)
     assert sections.list.currentItem().text() == "What it is worth"
     assert sections.list.currentRow() == 4
+    sections.list.setFocus()
     qtbot.keyClick(sections.list, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
     composed(demo_window)
     assert sections.list.currentRow() == 3
