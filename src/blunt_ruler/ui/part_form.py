@@ -54,10 +54,11 @@ class _Field(QWidget):
         name.setToolTip(spec.says)
         row = QHBoxLayout()
         row.setSpacing(6)
+        self.box.setMinimumWidth(44)
         row.addWidget(self.box, 1)
         if spec.kind is FieldKind.NUMBER and spec.unit:
             unit = label(spec.unit, "small", wrap=False)
-            unit.setMinimumWidth(30)
+            unit.setMinimumWidth(20)
             row.addWidget(unit)
         self.wrong = label("", "error")
         self.wrong.hide()
@@ -116,6 +117,7 @@ class _Field(QWidget):
                 self.box.setPlainText(text)
         elif self.box.text() != text:
             self.box.setText(text)
+            self.box.setCursorPosition(0)  # a long text shows its beginning
         self._check()
 
     def _check(self) -> bool:
@@ -142,7 +144,7 @@ class _Field(QWidget):
 
 
 class PartForm(QWidget):
-    """The fields of one part, two beside each other; `blank` stands in an empty number.
+    """The fields of one part, some beside each other; `blank` stands in an empty number.
 
     Signals:
         part_changed(object, str): the part as it should be, and the words of the field.
@@ -151,7 +153,11 @@ class PartForm(QWidget):
     part_changed = pyqtSignal(object, str)
 
     def __init__(
-        self, model: type[BaseModel], wide: tuple[str, ...] = (), blank: str = UNKNOWN
+        self,
+        model: type[BaseModel],
+        wide: tuple[str, ...] = (),
+        blank: str = UNKNOWN,
+        columns: int = 2,
     ) -> None:
         super().__init__()
         self._part: BaseModel | None = None
@@ -160,8 +166,8 @@ class PartForm(QWidget):
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(16)
         grid.setVerticalSpacing(6)
-        grid.setColumnStretch(0, 1)
-        grid.setColumnStretch(1, 1)
+        for place in range(columns):
+            grid.setColumnStretch(place, 1)
         row = column = 0
         for spec in fields_of(model):
             field = _Field(spec, self._check, blank)
@@ -169,9 +175,9 @@ class PartForm(QWidget):
             self.fields[spec.name] = field
             if spec.name in wide and column:
                 row, column = row + 1, 0
-            grid.addWidget(field, row, column, 1, 2 if spec.name in wide else 1)
-            column = 2 if spec.name in wide else column + 1
-            if column > 1:
+            grid.addWidget(field, row, column, 1, columns if spec.name in wide else 1)
+            column = columns if spec.name in wide else column + 1
+            if column >= columns:
                 row, column = row + 1, 0
 
     def show_part(self, part: BaseModel | None) -> None:

@@ -2,7 +2,7 @@
 
 import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QResizeEvent
+from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
@@ -30,7 +30,6 @@ from blunt_ruler.ui.limits.paint import SHARES_ROLE, SharesDelegate, Waterfall
 from blunt_ruler.ui.parts import label
 from blunt_ruler.ui.tables import FIGURES, table
 
-NARROW = 640  # pixels
 KEY_ROLE = Qt.ItemDataRole.UserRole + 6
 
 
@@ -56,6 +55,7 @@ class CellsPage(QWidget):
             ["Case", "Rig", "Measured", "Fitted", "Off", "Limit", "Card, CPU, link"],
             [0, 150, 76, 66, 60, 54, 130],
             (2, 3, 4),
+            gives_up=(3, 2),  # the Board has the rates
         )
         self.delegate = SharesDelegate()
         self.tree.setItemDelegateForColumn(6, self.delegate)
@@ -64,11 +64,6 @@ class CellsPage(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.tree)
-
-    def resizeEvent(self, a0: QResizeEvent | None) -> None:
-        super().resizeEvent(a0)
-        for place in (2, 3):  # what a narrow window gives up; the Board has the rates
-            self.tree.setColumnHidden(place, self.width() < NARROW)
 
     def show_report(self, report: LimitsReport) -> None:
         """Show every cell; those that fit badly are marked."""

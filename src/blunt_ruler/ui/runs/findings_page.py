@@ -4,10 +4,8 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import (
     QHBoxLayout,
-    QHeaderView,
     QPushButton,
     QScrollArea,
-    QTreeWidget,
     QTreeWidgetItem,
     QVBoxLayout,
     QWidget,
@@ -24,6 +22,7 @@ from blunt_ruler.ui.desk import Spread
 from blunt_ruler.ui.part_form import PartForm
 from blunt_ruler.ui.parts import figure_row, label
 from blunt_ruler.ui.runs.evidence import Parts, finding_parts
+from blunt_ruler.ui.tables import table
 
 FINDING_ROLE = Qt.ItemDataRole.UserRole
 
@@ -45,20 +44,9 @@ class FindingsPage(QWidget):
         super().__init__()
         self._spread: Spread | None = None
         self.checked = NOTHING
-        self.tree = QTreeWidget()
-        self.tree.setAccessibleName("Findings")
-        self.tree.setHeaderLabels(["Finding", "Run", "What it says"])
-        self.tree.setRootIsDecorated(False)
-        self.tree.setUniformRowHeights(True)
+        self.tree = table("Findings", ["Finding", "Run", "What it says"], [178, 268, 0])
         self.tree.currentItemChanged.connect(lambda _now, _before: self.show_evidence())
         self.tree.itemActivated.connect(lambda _item, _column: self._on_show())
-        head = self.tree.header()
-        if head is not None:
-            head.setSectionResizeMode(0, QHeaderView.ResizeMode.Fixed)
-            head.resizeSection(0, 178)
-            head.setSectionResizeMode(1, QHeaderView.ResizeMode.Fixed)
-            head.resizeSection(1, 268)
-            head.setSectionResizeMode(2, QHeaderView.ResizeMode.Stretch)
         self.show_run = QPushButton("Show the run")
         self.show_run.clicked.connect(self._on_show)
         self.redo = QPushButton("Redo it")

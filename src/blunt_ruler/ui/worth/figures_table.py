@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor
+from PyQt6.QtGui import QColor, QResizeEvent
 from PyQt6.QtWidgets import QHeaderView, QSizePolicy, QTreeWidgetItem, QVBoxLayout, QWidget
 
 from blunt_ruler.core.text import capital, list_text
@@ -18,6 +18,9 @@ BEST = "◆ "
 MOST_ROWS = 8
 LONG_NAME = 11  # letters that stand in one column
 HEAD, COLUMN, ROW = 46, 88, 26  # pixels
+NARROW = 640  # pixels
+# What a narrow window gives up; the evidence has it.
+LESSER = (WorthFigure.PER_FRAME, WorthFigure.MONTHLY, WorthFigure.PER_GAINED_LOW)
 
 
 def two_lines(head: str) -> str:
@@ -43,14 +46,12 @@ class FiguresTable(QWidget):
         self._figures, self._marks = tuple(figures), marks
         places = tuple(range(1, len(self._figures) + 1))
         heads = ["Rig", *(FIGURES[one].short for one in self._figures)]
-        self.tree = table(name, heads, [0] * len(heads), places)
+        hides = [place for place, one in enumerate(self._figures, start=1) if one in LESSER]
+        self.tree = table(name, heads, [0, *[COLUMN] * len(places)], places, hides[::-1])
         self.tree.currentItemChanged.connect(self._on_chosen)
         head = self.tree.header()
         if head is not None:
             head.setFixedHeight(HEAD)
-            for place in places:
-                head.setSectionResizeMode(place, QHeaderView.ResizeMode.Interactive)
-                head.resizeSection(place, COLUMN)
         around = QVBoxLayout(self)
         around.setContentsMargins(0, 0, 0, 0)
         around.addWidget(self.tree)
@@ -111,12 +112,31 @@ class FiguresGrid(QWidget):
         self._rig_ids: list[str] = []
         self.tree = table(name, ["Figure"], [0])
         self.tree.itemClicked.connect(self._on_clicked)
+        self._worth: Worth | None = None
         around = QVBoxLayout(self)
         around.setContentsMargins(0, 0, 0, 0)
         around.addWidget(self.tree)
 
+    def resizeEvent(self, a0: QResizeEvent | None) -> None:
+        super().resizeEvent(a0)
+        self._name_rows()
+
+    def _name_rows(self) -> None:
+        """Figures in full words, or in short ones where there is little room."""
+        if self._worth is None:
+            return
+        for place, figure in enumerate(self._figures):
+            said = FIGURES[figure]
+            unit = figure_head(figure, self._worth.currency).removeprefix(said.short)
+            words = said.words if self.width() >= NARROW else said.short
+            item = self.tree.topLevelItem(place)
+            if item is not None:
+                item.setText(0, f"{capital(words)}{unit}")
+                item.setToolTip(0, f"{capital(said.words)}{unit}")
+
     def show_worth(self, worth: Worth, rig_id: str) -> None:
         """Show every rig; the chosen one stands in bold."""
+        self._worth = worth
         self._rig_ids = [row.rig_id for row in worth.rows]
         self.tree.clear()
         grown = self.tree.columnCount() != 1 + len(worth.rows)
@@ -132,13 +152,10 @@ class FiguresGrid(QWidget):
                 top.setToolTip(place, row.column.name)
             if head is not None and grown:
                 head.setSectionResizeMode(place, QHeaderView.ResizeMode.Interactive)
-                head.resizeSection(place, COLUMN + 4)
+                head.resizeSection(place, COLUMN - 2)
         for figure in self._figures:
-            said = FIGURES[figure]
-            unit = figure_head(figure, worth.currency).removeprefix(said.short)
             texts = [figure_number(row.figures[figure], figure) for row in worth.rows]
-            item = QTreeWidgetItem([f"{capital(said.words)}{unit}", *texts])
-            item.setToolTip(0, item.text(0))
+            item = QTreeWidgetItem(["", *texts])
             for place, row in enumerate(worth.rows, start=1):
                 item.setTextAlignment(place, RIGHT)
                 if row.rig_id == rig_id:
@@ -149,6 +166,7 @@ class FiguresGrid(QWidget):
                     item.setToolTip(place, f"{capital(list_text(missing))} is not known.")
                     item.setForeground(place, QColor(theme.current().caution))
             self.tree.addTopLevelItem(item)
+        self._name_rows()
 
     def _on_clicked(self, _item: QTreeWidgetItem, place: int) -> None:
         if 0 < place <= len(self._rig_ids):

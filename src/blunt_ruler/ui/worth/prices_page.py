@@ -47,7 +47,7 @@ class PricesPage(QWidget):
         self._rig_id = ""
         self._line_id = ""
         widths = [0, 62, 96, 56, 62, 104, 104]
-        self.tree = table("Parts list of the rig", HEADS, widths, (2, 3, 6))
+        self.tree = table("Parts list of the rig", HEADS, widths, (2, 3, 6), gives_up=(5, 1, 3))
         self.tree.currentItemChanged.connect(self._on_line)
         self.sums = QVBoxLayout()
         self.add = QPushButton("Add something beside the parts")

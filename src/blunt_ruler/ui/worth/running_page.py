@@ -8,10 +8,10 @@ from blunt_ruler.core.pricing import Readings, WorthSettings
 from blunt_ruler.core.worth.figures import RUNNING_FIGURES
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.ui.part_form import PartForm
-from blunt_ruler.ui.parts import label
+from blunt_ruler.ui.parts import ElidedLabel
 from blunt_ruler.ui.worth.figures_table import FiguresGrid
 
-MONEY = "MONEY, ENERGY AND THE EAR, FOR THIS REVIEW"
+MONEY = "MONEY AND ENERGY OF THIS REVIEW"
 
 
 class RunningPage(QWidget):
@@ -32,7 +32,7 @@ class RunningPage(QWidget):
         self._name = ""
         self.table = FiguresGrid("Power, heat, noise and weight of every rig", RUNNING_FIGURES)
         self.table.rig_chosen.connect(self.rig_chosen)
-        self.head = label("", "heading", wrap=False)
+        self.head = ElidedLabel("heading")
         self.readings = PartForm(Readings, ("noise", "notes"))
         self.readings.fields["noise"].setToolTip("card fan 34 at 0.5 m; supply 28 at 0.5 m")
         self.readings.part_changed.connect(
@@ -40,11 +40,13 @@ class RunningPage(QWidget):
         )
         self.settings = PartForm(WorthSettings, ("rates",))
         self.settings.part_changed.connect(self.settings_changed)
+        money = ElidedLabel("heading")
+        money.show_words(MONEY)
         forms = QHBoxLayout()
         forms.setSpacing(10)
         for head, form in (
             (self.head, self.readings),
-            (label(MONEY, "heading", wrap=False), self.settings),
+            (money, self.settings),
         ):
             card = QFrame()
             card.setObjectName("card")
@@ -67,7 +69,7 @@ class RunningPage(QWidget):
         """Show all rigs with one of them chosen, and its readings."""
         self._name = contents.rigs[rig_id].name
         self.table.show_worth(worth, rig_id)
-        self.head.setText(f"READINGS OF {self._name.upper()}")
+        self.head.show_words(f"READINGS OF {self._name.upper()}")
         read = contents.readings.get(rig_id) or Readings(id=rig_id, rig_id=rig_id)
         self.readings.show_part(read)
         self.settings.show_part(worth.review.worth)

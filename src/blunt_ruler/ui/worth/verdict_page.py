@@ -9,7 +9,6 @@ from PyQt6.QtWidgets import (
     QHeaderView,
     QLineEdit,
     QPushButton,
-    QScrollArea,
     QTreeWidgetItem,
     QVBoxLayout,
     QWidget,
@@ -59,24 +58,15 @@ class VerdictPage(QWidget):
         bar.addWidget(self.audience, 1)
         bar.addWidget(self.add)
         bar.addWidget(self.drop)
-        self.form = PartForm(Audience, ("name",), blank="no line")
+        self.form = PartForm(Audience, blank="no line", columns=4)
         self.form.part_changed.connect(self._on_lines)
         card = QFrame()
         card.setObjectName("card")
         inside = QVBoxLayout(card)
-        inside.setContentsMargins(12, 9, 12, 10)
-        inside.addWidget(label("WHERE THEIR LINES LIE", "heading", wrap=False))
+        inside.setContentsMargins(12, 8, 12, 8)
         inside.addWidget(self.form)
-        inside.addStretch(1)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setWidget(card)
         self.held = table("Every rig against the lines", ["Rig"], [0])
         self.held.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        upper = QHBoxLayout()
-        upper.setSpacing(10)
-        upper.addWidget(scroll, 3)
-        upper.addWidget(self.held, 6)
         self.said = table("Sentences of the verdict", ["The verdict, sentence by sentence"], [0])
         self.said.setWordWrap(True)
         self.said.setUniformRowHeights(False)
@@ -93,7 +83,8 @@ class VerdictPage(QWidget):
         around.setContentsMargins(0, 0, 0, 0)
         around.setSpacing(8)
         around.addLayout(bar)
-        around.addLayout(upper, 6)
+        around.addWidget(card)
+        around.addWidget(self.held, 5)
         around.addWidget(self.said, 5)
         around.addLayout(foot)
 
