@@ -67,6 +67,7 @@ class MainWindow(QMainWindow):
         self.welcome = WelcomeStop()
         self.stack.addWidget(self.welcome)
         self._stops: dict[str, Stop] = {}
+        self._stale: set[str] = set()  # built, not on screen, and behind what lies on the desk
         self.current_stop = settings.stop if settings.stop in STOPS else "Board"
         self._waiting_logs: list[Path] = []
         self._lay_out()
@@ -129,6 +130,10 @@ class MainWindow(QMainWindow):
         return self._stop("Write-up")  # type: ignore[return-value]
 
     def _stop(self, name: str) -> Stop:
+        """A stop, built when it is first asked for and brought up to date when it is needed."""
+        if name in self._stale:
+            self._stale.discard(name)
+            self._stops[name].show_spread(self.desk.spread)
         if name not in self._stops:
             builders = {
                 "Bench": self._build_bench,
@@ -231,8 +236,7 @@ class MainWindow(QMainWindow):
 
     def show_spread(self, spread: Spread | None) -> None:
         """Hand new values to the rail and to every view."""
-        for stop in self._stops.values():
-            stop.show_spread(spread)
+        self._stale = set(self._stops)
         self.rail.show_states(
             stop_states(
                 spread.contents if spread else None,
