@@ -284,8 +284,8 @@ PICTURES: dict[str, tuple[Callable[[MainWindow, Path], QWidget], theme.ThemeName
 }
 IN_DOCS = (
     *("board", "board-slate", "board-playable", "runs", "runs-work", "import", "write-up"),
-    *("limits", "limits-what-if"),
-    *("bench-rig", "bench-ladder", "bench-ladders", "bench-fit", "bench-preflight"),
+    *("limits", "limits-what-if", "worth", "worth-verdict"),
+    *("bench-rig", "bench-ladder", "bench-fit", "bench-preflight"),
     *("runs-findings", "bench-machine", "plan", "plan-order"),
 )
 

@@ -1,6 +1,5 @@
 """The Plan for real: leave out, shorten, lock, add cases, and a plan of 300 cases × 12 rigs."""
 
-
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QFileDialog, QLabel

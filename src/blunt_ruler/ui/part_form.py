@@ -158,6 +158,7 @@ class PartForm(QWidget):
         wide: tuple[str, ...] = (),
         blank: str = UNKNOWN,
         columns: int = 2,
+        of: str = "",
     ) -> None:
         super().__init__()
         self._part: BaseModel | None = None
@@ -172,6 +173,8 @@ class PartForm(QWidget):
         for spec in fields_of(model):
             field = _Field(spec, self._check, blank)
             field.text_committed.connect(self._on_committed)
+            if of:  # beside other forms: heard, a field says whose it is
+                field.box.setAccessibleName(f"{of}: {field.box.accessibleName()}")
             self.fields[spec.name] = field
             if spec.name in wide and column:
                 row, column = row + 1, 0

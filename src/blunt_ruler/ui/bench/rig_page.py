@@ -47,7 +47,7 @@ class _Section(QFrame):
         self.duplicate.setAccessibleName(f"Duplicate the {kind}")
         self.duplicate.clicked.connect(lambda: self._on_new(self.choice.currentData()))
         self.shared = label("", "small")
-        self.form = PartForm(PART_MODELS[kind], WIDE)
+        self.form = PartForm(PART_MODELS[kind], WIDE, of=kind)
         self.form.part_changed.connect(self._on_part_changed)
         head = QHBoxLayout()
         head.addWidget(heading(kind.upper()))

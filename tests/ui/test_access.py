@@ -1,0 +1,132 @@
+"""Every control of every stop can be reached by key and says what it is to who cannot see it."""
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QAbstractItemView,
+    QAbstractSlider,
+    QAbstractSpinBox,
+    QComboBox,
+    QLineEdit,
+    QPlainTextEdit,
+    QScrollBar,
+    QTextBrowser,
+    QWidget,
+)
+
+from blunt_ruler.core.stop_states import STOPS
+
+CONTROLS = (
+    QAbstractButton,
+    QAbstractItemView,
+    QAbstractSlider,
+    QAbstractSpinBox,
+    QComboBox,
+    QLineEdit,
+    QPlainTextEdit,
+    QTextBrowser,
+)
+QTS_OWN = ("QComboBoxPrivateContainer", "QLineEditIconButton", "QTableCornerButton", "QHeaderView")
+
+
+def controls(widget):
+    """What one can act on in a widget, parts that Qt makes for its own controls excepted."""
+    for one in widget.findChildren(QWidget):
+        parent = one.parentWidget()
+        kinds = {one.metaObject().className(), parent.metaObject().className()}
+        if not isinstance(one, CONTROLS) or isinstance(one, QScrollBar) or kinds & {*QTS_OWN}:
+            continue
+        if isinstance(parent, QComboBox | QAbstractSpinBox | QAbstractItemView):
+            continue
+        if not type(one).__module__.startswith("pyqtgraph"):
+            yield one
+
+
+def name_of(one):
+    text = one.text() if isinstance(one, QAbstractButton) else ""
+    return one.accessibleName() or text
+
+
+@pytest.fixture
+def everything(demo_window, settle):
+    for name in STOPS:
+        demo_window.go_to(name)
+    settle(demo_window)
+    return demo_window
+
+
+def test_every_control_says_what_it_is(everything):
+    silent = [
+        f"{name}: {type(one).__name__} in {type(one.parentWidget()).__name__}"
+        for name in STOPS
+        for one in controls(everything._stop(name))
+        if not name_of(one).strip()
+    ]
+    assert silent == []
+
+
+def is_one_of_a_row(one):
+    """Of buttons that choose one of several, Tab reaches the chosen and arrows the others."""
+    group = one.group() if isinstance(one, QAbstractButton) else None
+    return group is not None and group.exclusive()
+
+
+def test_every_control_can_be_reached_by_key(everything):
+    for name in STOPS:
+        everything.go_to(name)
+        out_of_reach = [
+            name_of(one)
+            for one in controls(everything._stop(name))
+            if one.isVisible()
+            and one.isEnabled()
+            and not one.focusPolicy() & Qt.FocusPolicy.TabFocus
+            and not is_one_of_a_row(one)
+        ]
+        assert out_of_reach == [], name
+
+
+def test_names_do_not_stand_twice_on_one_page(everything):
+    """Two fields of one name cannot be told apart by ear."""
+    for name in STOPS:
+        everything.go_to(name)
+        heard = [
+            one.accessibleName()
+            for one in controls(everything._stop(name))
+            if one.isVisible() and isinstance(one, QLineEdit | QComboBox) and one.accessibleName()
+        ]
+        assert {words for words in heard if heard.count(words) > 1} == set(), name
+
+
+def test_every_view_is_named_and_has_its_sentence(everything):
+    for name in STOPS:
+        stop = everything._stop(name)
+        assert stop.accessibleName() == name
+        assert stop.blunt.accessibleDescription() == stop.blunt.text() != ""
+
+
+def test_every_shortcut_belongs_to_one_action(everything):
+    keys = [
+        action.shortcut().toString()
+        for action in everything.actions_by_name.values()
+        if not action.shortcut().isEmpty()
+    ]
+    assert len(keys) == len(set(keys))
+    assert {"Ctrl+K", "Ctrl+E", "Alt+6", "Alt+7"} <= set(keys)
+
+
+def test_focus_goes_round_a_stop_and_comes_back(everything, qtbot):
+    everything.go_to("Worth")
+    stop = everything.worth
+    stop.show_page("Verdict")
+    stop.bar.buttons["Verdict"].setFocus()
+    seen = []
+    for _ in range(60):
+        one = everything.focusWidget()
+        if one in seen:
+            break
+        seen.append(one)
+        qtbot.keyClick(one, Qt.Key.Key_Tab)
+    names = {name_of(one) for one in seen}
+    assert {"For whom", "Add an audience", "gain at least, of 1", "Rig"} <= names
+    assert "Sentences of the verdict" in names
