@@ -133,3 +133,19 @@ def test_a_damaged_logbook_is_refused_before_anything_is_written(run, demo_book,
     assert code == 2
     assert "Traceback" not in err
     assert not (tmp_path / "out").exists()
+
+
+def test_every_command_explains_itself(run):
+    from blunt_ruler.cli import app
+
+    names = [
+        command.name or command.callback.__name__.replace("_", "-")
+        for command in app.registered_commands
+    ]
+    assert {"demo", "metrics", "link", "fit-check", "plan", "simulate", "import"} <= set(names)
+    assert {"check", "compare", "limits", "worth", "report"} <= set(names)
+    for name in names:
+        code, out, err = run(name, "--help")
+        assert (code, err) == (0, ""), name
+        assert f"blunt-ruler {name}" in out
+        assert len(out.split("Usage:")[1]) > 80, f"{name} says what it does"

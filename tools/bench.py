@@ -21,10 +21,16 @@ import polars as pl
 import blunt_ruler
 from blunt_ruler.bench.simulator import Setting, play_run
 from blunt_ruler.bench.specs import bench_rigs, bench_titles
+from blunt_ruler.core.analysis import analyse
 from blunt_ruler.core.board import build_board
+from blunt_ruler.core.checks.all import check_runs
 from blunt_ruler.core.frames import measure
+from blunt_ruler.core.limits.report import work_out_limits
 from blunt_ruler.core.models import Case, Origin, Review, Role, Run, Seat, Title
 from blunt_ruler.core.parts import Rig
+from blunt_ruler.core.worth.report import work_out_worth
+from blunt_ruler.core.writeup.compose import compose
+from blunt_ruler.demo.builder import copy_demo
 from blunt_ruler.exchange.frame_logs import read_log
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.logbook.schema import TABLES
@@ -186,9 +192,11 @@ runs = {f"{r}{c}": Run(id=f"{r}{c}", rig_id=r, case_id=c, origin=Origin(kind="ty
 review = Review(id="v", name="V", case_ids=tuple(cases), seats=tuple(
     Seat(rig_id=r, role={0: Role.BASE, 11: Role.REFERENCE}.get(i, Role.TESTED))
     for i, r in enumerate(rigs)))
-contents = Contents({}, {}, {}, {}, rigs, titles, cases, runs, {"v": review}, {}, {}, {})
+contents = Contents.empty().with_records(dict(rigs=rigs, titles=titles, cases=cases, runs=runs,
+    reviews={"v": review}))
 window.resize(1280, 800)
-window.desk.spread = Spread(Path("x"), contents, review, build_board(contents, review), None, None)
+window.desk.spread = Spread(Path("x"), contents, review, build_board(contents, review), None, None,
+    None)
 started = time.perf_counter(); window.show_spread(window.desk.spread); app.processEvents()
 shown_s = time.perf_counter() - started
 bar = window.board.page.table.verticalScrollBar()
@@ -221,6 +229,25 @@ def bench_simulator() -> None:
     print(f"simulator  {slowest:.2f} s for the slowest simulated minute, bar 1 s")
 
 
+def bench_analysis(folder: Path) -> None:
+    """What follows from the demo's review, each against building its Board; no bar is set."""
+    with Logbook.open(copy_demo(folder / "analysed.blunt")) as book:
+        contents, edits = book.contents(), book.edits()
+    review = contents.reviews["which-link"]
+    analysis = analyse(contents, review)
+    board, checked, limits, worth, composed = best_s(
+        lambda: build_board(contents, review),
+        lambda: check_runs(contents, None, review.thresholds),
+        lambda: work_out_limits(contents, analysis.board),
+        lambda: work_out_worth(contents, analysis.board),
+        lambda: compose(analysis, edits),
+        tries=3,
+    )
+    parts = (("checks", checked), ("limits", limits), ("worth", worth), ("write-up", composed))
+    said = ", ".join(f"{name} {taken / board:.1f} ×" for name, taken in parts)
+    print(f"analysis   {said} of building the Board ({board * 1000:.0f} ms)")
+
+
 def main() -> None:
     rng = np.random.default_rng(1)
     times_ms = np.exp(rng.normal(2.6, 0.15, FRAMES)) * (1 + 2 * (rng.random(FRAMES) < 0.002))
@@ -236,6 +263,7 @@ def main() -> None:
         bench_memory(folder)
         bench_scroll()
         bench_simulator()
+        bench_analysis(folder)
 
 
 if __name__ == "__main__":

@@ -321,8 +321,12 @@ def test_before_there_is_anything_it_says_what_to_do(window, settle, tmp_path):
     settle(window)
     window.go_to("Worth")
     assert "No rig is in a review yet" in window.worth.blunt.text()
-    assert not window.worth.pages.isEnabled()
+    assert not window.worth.pages.isVisible()
     assert window.rail.stops["Worth"].state.words == ""
+    window.go_to("Limits")
+    assert "No limits yet" in window.limits.blunt.text()
+    window.go_to("Write-up")
+    assert not window.writeup.pages.isVisible()
 
 
 def test_a_rig_without_parts_is_sent_to_the_bench(worth, demo_window, settle):

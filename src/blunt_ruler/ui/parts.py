@@ -221,7 +221,7 @@ class Stop(QWidget):
         left = QVBoxLayout()
         left.setContentsMargins(18, 13, 16, 14)
         left.setSpacing(8)
-        left.addWidget(self.blunt)
+        left.addWidget(self.blunt, 0, Qt.AlignmentFlag.AlignTop)
         left.addLayout(self.body, 1)
         around = QHBoxLayout(self)
         around.setContentsMargins(0, 0, 0, 0)

@@ -70,6 +70,12 @@ class LimitsStop(Stop):
             self.report = None
             self._fill()
             self.say("No logbook is open. Make a new one or open one from the menu at top left.")
+        elif spread.review is None or spread.board is None:
+            self.report = None
+            self._fill()
+            self.say(
+                "No limits yet: they need rates of some cases on some rigs. Import logs first."
+            )
         elif self.report is None:
             self.say("Fitting the limits of this review.")
 
@@ -83,6 +89,7 @@ class LimitsStop(Stop):
         fit = report.fit if report else None
         for widget in (self.bar, self.pages, self.rig, self.case):
             widget.setEnabled(fit is not None)
+            widget.setVisible(report is not None)
         if report is None or fit is None:
             if report is not None:
                 self.say(report.why_not)

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QHeaderView,
     QLineEdit,
     QPushButton,
+    QSizePolicy,
     QSplitter,
     QTableView,
     QVBoxLayout,
@@ -74,12 +75,14 @@ class ListPage(QWidget):
         self.import_button = QPushButton("Import logs…")
         self.import_button.setObjectName("primary")
         self.import_button.clicked.connect(self.import_requested)
+        fixed = QSizePolicy.Policy.Fixed
+        self.import_button.setSizePolicy(fixed, fixed)
         self.filter = QLineEdit()
         self.filter.setPlaceholderText("Filter by title, rig, resolution or decision")
         self.filter.setAccessibleName("Filter runs")
         self.filter.setClearButtonEnabled(True)
         self.counted = label("", "quiet", wrap=False)
-        bar.addWidget(self.import_button)
+        bar.addWidget(self.import_button, 0, Qt.AlignmentFlag.AlignLeft)
         bar.addWidget(self.filter, 1)
         bar.addWidget(self.counted)
         self.body.addLayout(bar)

@@ -91,7 +91,7 @@ class WorthStop(Stop):
         worth = self._worth
         there = worth is not None and bool(worth.rows)
         for widget in (self.bar, self.pages):
-            widget.setEnabled(there)
+            widget.setVisible(there)
         if worth is None or not there:
             self.rig.clear()
             self.say(

@@ -61,6 +61,7 @@ class WriteUpStop(Stop):
         self.preview = QTextBrowser()
         self.preview.setAccessibleName("Preview of the report; a sentence is a link to its figures")
         self.preview.setOpenLinks(False)
+        self.preview.setPlaceholderText("Composing the write-up…")
         self.preview.anchorClicked.connect(self._on_link)
         self.own = QLineEdit()
         self.own.setAccessibleName("The chosen sentence in your words")
@@ -104,11 +105,14 @@ class WriteUpStop(Stop):
         board = spread.board if spread else None
         ready = board is not None and bool(board.cells)
         self.export.setEnabled(ready)
-        self.pages.setEnabled(ready)
+        for widget in (self.bar, self.pages):
+            widget.setVisible(ready)
         if board is None or not ready:
             self.say("Nothing to write up yet: the Board has no figures. Import logs first.")
             self.preview.clear()
             self.narration.clear()
+            self._said = {}
+            self._show_sentence()
             return
         self.say(writeup_line(board))
         self.sections.show_writeup(board.review.writeup)
@@ -166,6 +170,9 @@ class WriteUpStop(Stop):
             self.own.setText("" if one is None else one.words)
             self.own.setCursorPosition(0)
         if self.evidence is None:
+            return
+        if not self._said:
+            self.evidence.show_parts([])
             return
         parts: list[object] = [label("THE CHOSEN SENTENCE", "heading")]
         if one is None:
