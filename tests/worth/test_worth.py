@@ -9,17 +9,14 @@ from blunt_ruler.core.means import MeanSchool
 from blunt_ruler.core.models import CaseWeight, Decision, Meters, Origin, Run, TypedFigures
 from blunt_ruler.core.parts import Dock, Host, Link, Rig, ScreenPath
 from blunt_ruler.core.pricing import ExchangeRate, NoiseReading, Price, WorthSettings
+from blunt_ruler.core.worth.comparing import cheapest_gain, draw_level, moved_name, moved_prices
 from blunt_ruler.core.worth.costs import parts_list
 from blunt_ruler.core.worth.figures import FIGURES, WorthFigure, figure_text, money_text
-from blunt_ruler.core.worth.report import (
+from blunt_ruler.core.worth.sentences import (
     basis_words,
-    cheapest_gain,
-    draw_level,
-    level_words,
+    level_sentence,
     missing_words,
-    moved_name,
-    moved_prices,
-    turning_words,
+    turning_sentence,
     worth_line,
 )
 
@@ -263,19 +260,20 @@ def test_two_rigs_are_drawn_level_by_a_price(shop, worth_of):
     each = 750 / (MEAN["cable"] - 30)
     assert level.price.value == pytest.approx(each * 70)
     assert level.change.value == pytest.approx(each * 70 - 1200)
-    assert level_words(worth, level) == (
+    assert level_sentence(worth, level).computed == (
         f"Tower costs as much as Cable per gained frame at {money_text(each * 70, 'EUR')}, "
         f"{money_text(each * 70 - 1200, 'EUR')} more than now."
     )
     base = draw_level(worth, "cable", "built-in", F.GAINED)
-    assert level_words(worth, base) == (
+    assert level_sentence(worth, base).computed == (
         "Built-in gains no frame, so no price draws it level with another."
     )
     same = draw_level(worth, "cable", "cable", F.FRAMES)
-    assert "which it costs now" in level_words(worth, same)
+    assert "which it costs now" in level_sentence(worth, same).computed
     unpriced = worth_of(with_records(shop, Price(id="box")))
-    assert "the price of Sluice is not known" in level_words(
-        unpriced, draw_level(unpriced, "tower", "cable", F.FRAMES)
+    assert (
+        "the price of Sluice is not known"
+        in level_sentence(unpriced, draw_level(unpriced, "tower", "cable", F.FRAMES)).computed
     )
 
 
@@ -305,10 +303,11 @@ def test_the_line_names_the_cheapest_gained_frame_or_what_is_missing(shop, worth
 def test_prices_that_move_are_told_with_their_turning_point(shop, worth_of):
     worth = worth_of(shop)
     best = cheapest_gain(worth)
-    assert "stays the cheapest gained frame until its price rises by" in turning_words(
-        worth, best.rig_id
+    assert (
+        "stays the cheapest gained frame until its price rises by"
+        in turning_sentence(worth, best.rig_id).computed
     )
-    assert turning_words(worth, "built-in") == ""
+    assert turning_sentence(worth, "built-in") is None
     names = [row.rig_id for row, _ in moved_prices(worth)]
     assert names == ["cable", "tower"]
     costs = dict(zip(names, (costs for _, costs in moved_prices(worth)), strict=True))

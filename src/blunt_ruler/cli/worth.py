@@ -7,8 +7,10 @@ import typer
 
 from blunt_ruler.cli.common import JsonFlag, ReviewName, app, print_json, read_logbook, rig_id
 from blunt_ruler.core.analysis import analyse
+from blunt_ruler.core.worth.comparing import price_turning
 from blunt_ruler.core.worth.figures import FIGURES, VALUE_FIGURES, figure_text
-from blunt_ruler.core.worth.report import Worth, missing_words, price_turning, worth_line
+from blunt_ruler.core.worth.report import Worth
+from blunt_ruler.core.worth.sentences import missing_words, worth_line
 from blunt_ruler.core.worth.verdict import judgements, verdict_sentences
 
 

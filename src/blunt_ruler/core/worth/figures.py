@@ -102,6 +102,7 @@ RUNNING_FIGURES = (
     WorthFigure.NOISE,
     WorthFigure.WEIGHT,
     WorthFigure.BESIDE,
+    WorthFigure.VOLUME,
     WorthFigure.CABLES,
 )
 

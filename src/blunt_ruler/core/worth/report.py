@@ -5,26 +5,20 @@ from dataclasses import dataclass
 
 from blunt_ruler.core.board import Board, Column
 from blunt_ruler.core.models import Contents, Review, Role, Seat
-from blunt_ruler.core.text import capital, count_text, list_text, percent_text
 from blunt_ruler.core.worth import running
 from blunt_ruler.core.worth.answers import Answer, asked, known, total, unknown, worked
 from blunt_ruler.core.worth.costs import Line, cost, parts_list
-from blunt_ruler.core.worth.figures import FIGURES, WorthFigure, money_text
+from blunt_ruler.core.worth.figures import WorthFigure
 from blunt_ruler.core.worth.frames import (
-    MEAN_RATE_WORDS,
     mean_rate,
     measured_rigs,
     rates_over,
     shared_cases,
 )
 from blunt_ruler.core.worth.money import (
-    Sensitivity,
     efficient,
     energy_kwh_per_year,
-    level_price,
     monthly,
-    per_frame_at,
-    sensitivity,
 )
 
 Answers = Mapping[WorthFigure, Answer]
@@ -229,164 +223,3 @@ def _per_gained(price: Answer, gained: Answer, column: Column) -> Answer:
     if gained.value is not None and gained.value <= 0:
         return Answer(None)  # no frame gained: it has no price
     return _each(price, gained)
-
-
-# Sentences
-
-
-def cheapest_gain(worth: Worth, but: str = "") -> WorthRow | None:
-    """The rig whose gained frames cost least, `but` for one of them."""
-    priced = [
-        row
-        for row in worth.rows
-        if row.value(WorthFigure.PER_GAINED) is not None and row.rig_id != but
-    ]
-    return min(priced, key=lambda row: row.value(WorthFigure.PER_GAINED) or 0.0, default=None)
-
-
-def worth_line(worth: Worth) -> str:
-    """Which gained frame is the cheapest, or what is missing to say so."""
-    best = cheapest_gain(worth)
-    if best is None:
-        if not worth.rows:
-            return "No rig is in this review: choose rigs on the Bench."
-        blocking = next(
-            (one for one in worth.missing if WorthFigure.PER_GAINED in one.blocks), None
-        )
-        if blocking is None:
-            return "No rig gains a frame over the base, so no gained frame has a price."
-        return f"No gained frame has a price yet: {blocking.what} is not known."
-    each = best.value(WorthFigure.PER_GAINED)
-    assert each is not None
-    said = (
-        f"{best.column.name} gives the cheapest gained frame, {money_text(each, worth.currency)} "
-        f"for each over {worth.board.base.name if worth.board.base else 'the base'}"
-    )
-    second = cheapest_gain(worth, but=best.rig_id)
-    if second is not None:
-        ratio = (second.value(WorthFigure.PER_GAINED) or 0.0) / each if each else 1.0
-        said += f"; {second.column.name} asks {percent_text(ratio - 1.0)} more"
-    unpriced = sum(bool(row.figures[WorthFigure.COST].missing) for row in worth.rows)
-    if unpriced:
-        verb = "is" if unpriced == 1 else "are"
-        said += f"; {count_text(unpriced, 'rig')} {verb} not fully priced"
-    return f"{said}."
-
-
-def missing_words(one: Missing) -> str:
-    """What is unknown and what it blocks."""
-    names = [FIGURES[figure].short for figure in one.blocks]
-    rigs = list(dict.fromkeys(rig for rigs in one.blocks.values() for rig in rigs))
-    shown = list_text(names if len(names) < 5 else [*names[:3], f"{len(names) - 3} more"])
-    of = list_text(rigs) if len(rigs) < 3 else count_text(len(rigs), "rig")
-    return f"{capital(one.what)} is not known: blocks {shown} of {of}."
-
-
-def basis_words(worth: Worth) -> str:
-    """Over which cases frames are put together, and how."""
-    return (
-        f"{capital(MEAN_RATE_WORDS[worth.review.mean])} over "
-        f"{count_text(len(worth.case_ids), 'shared case')}, "
-        f"1 % low by the {worth.review.low_school} school, money in {worth.currency}"
-    )
-
-
-@dataclass(frozen=True, slots=True)
-class Level:
-    """Two rigs and the price at which the first costs as much for each frame as the second.
-
-    `change` is what its present price would have to change by. `gains_nothing` names a rig
-    whose frames of that kind are none, so that no price can be set against them.
-    """
-
-    first: WorthRow
-    second: WorthRow
-    frames: WorthFigure
-    price: Answer
-    change: Answer
-    gains_nothing: str = ""
-
-
-def draw_level(worth: Worth, first: str, second: str, frames: WorthFigure) -> Level | None:
-    """The price at which one rig costs as much as another for each frame of a kind."""
-    a, b = worth.row(first), worth.row(second)
-    if a is None or b is None:
-        return None
-    rate_a, rate_b = a.figures[frames], b.figures[frames]
-    for row, rate in ((a, rate_a), (b, rate_b)):
-        if rate.value is not None and rate.value <= 0:
-            return Level(a, b, frames, Answer(None), Answer(None), row.column.name)
-    price = worked(level_price, rate_a, b.figures[WorthFigure.COST], rate_b)
-    return Level(
-        a,
-        b,
-        frames,
-        price,
-        worked(lambda at, now: at - now, price, a.figures[WorthFigure.COST]),
-    )
-
-
-EACH_WORDS = {
-    WorthFigure.FRAMES: "frame",
-    WorthFigure.LOW: "frame of the 1 % low",
-    WorthFigure.GAINED: "gained frame",
-    WorthFigure.GAINED_LOW: "gained frame of the 1 % low",
-}
-
-
-def level_words(worth: Worth, level: Level) -> str:
-    """A level price in a sentence."""
-    a, b = level.first.column.name, level.second.column.name
-    kind = EACH_WORDS.get(level.frames, FIGURES[level.frames].words)
-    if level.gains_nothing:
-        return f"{level.gains_nothing} gains no frame, so no price draws it level with another."
-    if level.price.value is None:
-        return f"No price draws {a} level with {b}: {list_text(level.price.missing)} is not known."
-    said = f"{a} costs as much as {b} per {kind} at {money_text(level.price.value, worth.currency)}"
-    if level.change.value is None:
-        return f"{said}; its price now is not known."
-    if abs(level.change.value) < 0.005:
-        return f"{said}, which it costs now."
-    way = "more" if level.change.value > 0 else "less"
-    return f"{said}, {money_text(abs(level.change.value), worth.currency)} {way} than now."
-
-
-def moved_prices(worth: Worth) -> tuple[tuple[WorthRow, tuple[float, ...]], ...]:
-    """Cost for each gained frame of every rig that has one, its price moved by PRICE_CHANGES."""
-    points = worth.points(WorthFigure.GAINED)
-    return tuple(
-        (row, per_frame_at(*points[row.rig_id]))
-        for row in worth.rows
-        if row.rig_id in points and row.value(WorthFigure.PER_GAINED) is not None
-    )
-
-
-def moved_name(change: float) -> str:
-    """The name of the figure at a price moved by a share: `cost_per_gained_frame_at_-30`."""
-    return f"{WorthFigure.PER_GAINED}_at_{change * 100:+.0f}"
-
-
-def price_turning(worth: Worth, rig_id: str) -> Sensitivity | None:
-    """How far a rig's price may move before its place as the cheapest gained frame changes."""
-    points = {key: point for key, point in worth.points(WorthFigure.GAINED).items() if point[1] > 0}
-    return sensitivity(points, rig_id) if rig_id in points else None
-
-
-def turning_words(worth: Worth, rig_id: str) -> str:
-    """How much a rig's price may move, in a sentence; blank where it is not known."""
-    found = price_turning(worth, rig_id)
-    row = worth.row(rig_id)
-    if found is None or row is None:
-        return ""
-    other = worth.row(found.other)
-    name = other.column.name if other else found.other
-    if found.rises_by is not None:
-        return (
-            f"{row.column.name} stays the cheapest gained frame until its price rises by "
-            f"{percent_text(found.rises_by)}; then {name} is."
-        )
-    assert found.falls_by is not None
-    return (
-        f"{row.column.name} would have to fall by {percent_text(found.falls_by)} to give a gained "
-        f"frame as cheap as {name}."
-    )

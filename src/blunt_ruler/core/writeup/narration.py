@@ -15,8 +15,9 @@ from blunt_ruler.core.limits.report import PART_WORDS
 from blunt_ruler.core.limits.split import PARTS, over_review
 from blunt_ruler.core.models import Role
 from blunt_ruler.core.text import count_text, list_text
+from blunt_ruler.core.worth.comparing import cheapest_gain
 from blunt_ruler.core.worth.figures import WorthFigure
-from blunt_ruler.core.worth.report import WorthRow, cheapest_gain
+from blunt_ruler.core.worth.report import WorthRow
 from blunt_ruler.core.worth.verdict import verdict_line
 from blunt_ruler.core.writing import SECTION_TITLES, SectionKey
 

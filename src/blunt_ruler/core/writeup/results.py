@@ -23,6 +23,12 @@ from blunt_ruler.core.said import Figure, Sentence, Span, joined, sentence
 from blunt_ruler.core.scaling import scaling_line, series
 from blunt_ruler.core.standing import Standing, cell_standing_words
 from blunt_ruler.core.text import capital, count_text, fps_text, percent_text
+from blunt_ruler.core.worth.comparing import (
+    cheapest_gain,
+    draw_level,
+    moved_name,
+    moved_prices,
+)
 from blunt_ruler.core.worth.figures import (
     RUNNING_FIGURES,
     VALUE_FIGURES,
@@ -32,17 +38,13 @@ from blunt_ruler.core.worth.figures import (
     money_number,
 )
 from blunt_ruler.core.worth.money import PRICE_CHANGES
-from blunt_ruler.core.worth.report import (
-    Worth,
+from blunt_ruler.core.worth.report import Worth
+from blunt_ruler.core.worth.sentences import (
     basis_words,
-    cheapest_gain,
-    draw_level,
-    level_words,
+    level_sentence,
     missing_words,
-    moved_name,
-    moved_prices,
-    turning_words,
-    worth_line,
+    turning_sentence,
+    worth_sentence,
 )
 from blunt_ruler.core.writeup.document import Block, Bullets, Chart, ChartKey, Grid, Paragraph
 
@@ -296,7 +298,7 @@ def worth(analysis: Analysis) -> tuple[Block, ...]:
     blocks: list[Block] = [
         Paragraph(
             (
-                sentence("worth.line", worth_line(found)),
+                worth_sentence(found),
                 sentence("worth.basis", f"{basis_words(found)}."),
             )
         )
@@ -309,7 +311,7 @@ def worth(analysis: Analysis) -> tuple[Block, ...]:
     )
     if moved_prices(found):
         blocks.append(_price_grid(found))
-    said = [sentence(key, words) for key, words in _prices_say(found) if words]
+    said = list(_prices_say(found))
     said.append(
         sentence(
             "worth.noise",
@@ -349,16 +351,18 @@ def _change_words(change: float) -> str:
     return "as priced" if change == 0 else percent_text(change, signed=True)
 
 
-def _prices_say(found: Worth) -> Iterator[tuple[str, str]]:
+def _prices_say(found: Worth) -> Iterator[Sentence]:
     best = cheapest_gain(found)
     if best is None:
         return
-    yield "worth.turning", turning_words(found, best.rig_id)
+    turning = turning_sentence(found, best.rig_id)
+    if turning is not None:
+        yield turning
     reference = found.board.reference
     if reference is not None and reference.rig_id != best.rig_id:
         level = draw_level(found, reference.rig_id, best.rig_id, WorthFigure.GAINED)
         if level is not None:
-            yield "worth.level", level_words(found, level)
+            yield level_sentence(found, level)
 
 
 def worth_grid(found: Worth, says: str, figures: tuple[WorthFigure, ...]) -> Grid:

@@ -7,9 +7,17 @@ from blunt_ruler.core.analysis import Analysis
 from blunt_ruler.core.board import Board
 from blunt_ruler.core.limits.split import over_review
 from blunt_ruler.core.models import Decision
+from blunt_ruler.core.worth.comparing import (
+    cheapest_gain,
+    draw_level,
+    moved_name,
+    moved_prices,
+    price_turning,
+)
 from blunt_ruler.core.worth.figures import FIGURES, WorthFigure
 from blunt_ruler.core.worth.money import PRICE_CHANGES
-from blunt_ruler.core.worth.report import moved_name, moved_prices
+from blunt_ruler.core.worth.report import Worth
+from blunt_ruler.core.worth.sentences import FALLS_BY, LEVEL_PRICE, RISES_BY
 
 PRICED = frozenset({WorthFigure.COST, WorthFigure.VALUE})
 DESCRIBED = frozenset(
@@ -169,3 +177,26 @@ def _worth(analysis: Analysis) -> Iterator[TracedFigure]:
         for change, each in zip(PRICE_CHANGES, costs, strict=True):
             name = moved_name(change)
             yield TracedFigure(name, row.rig_id, "", each, worth.currency, runs=runs)
+    yield from _prices(worth)
+
+
+def _prices(worth: Worth) -> Iterator[TracedFigure]:
+    """Where prices turn, and the level price of every rig with the cheapest gained frame."""
+    best = cheapest_gain(worth)
+    for row in worth.rows:
+        runs = kept_behind(worth.board, row.rig_id, worth.case_ids)
+        turning = price_turning(worth, row.rig_id)
+        if turning is not None:
+            for name, share in ((RISES_BY, turning.rises_by), (FALLS_BY, turning.falls_by)):
+                if share is not None:
+                    yield TracedFigure(name, row.rig_id, "", share, "of 1", runs=runs)
+        if best is None or row is best:
+            continue
+        level = draw_level(worth, row.rig_id, best.rig_id, WorthFigure.GAINED)
+        if level is not None and level.price.value is not None:
+            both = (*runs, *kept_behind(worth.board, best.rig_id, worth.case_ids))
+            yield TracedFigure(
+                *(LEVEL_PRICE, row.rig_id, "", level.price.value, worth.currency),
+                base=best.column.name,
+                runs=both,
+            )

@@ -12,16 +12,11 @@ from PyQt6.QtWidgets import (
 
 from blunt_ruler.core.models import Contents
 from blunt_ruler.core.text import percent_text
+from blunt_ruler.core.worth.comparing import cheapest_gain, draw_level
 from blunt_ruler.core.worth.figures import VALUE_FIGURES, WorthFigure, money_text
 from blunt_ruler.core.worth.money import efficient
-from blunt_ruler.core.worth.report import (
-    EACH_WORDS,
-    Worth,
-    cheapest_gain,
-    draw_level,
-    level_words,
-    turning_words,
-)
+from blunt_ruler.core.worth.report import Worth
+from blunt_ruler.core.worth.sentences import EACH_WORDS, level_sentence, turning_sentence
 from blunt_ruler.ui.parts import ElidedLabel, label
 from blunt_ruler.ui.worth.figures_table import FiguresTable
 from blunt_ruler.ui.worth.paint import WorthPlot
@@ -135,9 +130,10 @@ class ValuePage(QWidget):
             self.level.setText("")
             return
         level = draw_level(worth, self._rig_id, other, self.kind.currentData())
-        self.level.setText(level_words(worth, level) if level else "")
-        self.turning.setText(turning_words(worth, self._rig_id))
-        self.turning.setVisible(bool(self.turning.text()))
+        self.level.setText(level_sentence(worth, level).computed if level else "")
+        turning = turning_sentence(worth, self._rig_id)
+        self.turning.setText(turning.computed if turning else "")
+        self.turning.setVisible(turning is not None)
 
     def _on_slide(self) -> None:
         worth = self._worth

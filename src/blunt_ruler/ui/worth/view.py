@@ -7,7 +7,8 @@ from blunt_ruler.core.models import Role
 from blunt_ruler.core.pricing import WorthSettings
 from blunt_ruler.core.said import Sentence
 from blunt_ruler.core.worth.figures import FIGURES, WorthFigure, figure_text
-from blunt_ruler.core.worth.report import Worth, basis_words, missing_words, worth_line
+from blunt_ruler.core.worth.report import Worth
+from blunt_ruler.core.worth.sentences import basis_words, missing_words, worth_line
 from blunt_ruler.core.worth.verdict import verdict_line
 from blunt_ruler.ui.desk import Spread
 from blunt_ruler.ui.figure_parts import figure_parts
