@@ -80,7 +80,7 @@ def test_what_a_reviewer_forgets_is_stated(analyses, demo_edits):
     tested = " ".join(words_of(document, SectionKey.TESTED))
     method = " ".join(words_of(document, SectionKey.METHOD))
     assert "driver Dune 41.3" in tested
-    assert "monitor on the card at 1920 × 1080 at 60 Hz" in tested
+    assert "monitor on the card at 1920 × 1080, 60 Hz" in tested
     assert "No case has a frame cap set on purpose" in method
     assert "played by the simulated bench" in method
     assert "by the percentile school" in method
@@ -129,6 +129,11 @@ def test_cautions_of_the_parts_used_are_given_and_defer_to_those_who_know(analys
     assert any("Never open a power supply" in one for one in said)
     assert any("Nothing that conducts" in one for one in said), "Groyne is an open board"
     assert "leave mains work to a licensed electrician" in said[-1]
+    other = words_of(compose(analyses["which-card"]), SectionKey.CAUTIONS)
+    assert (
+        "Sluice Marram 8, Sluice Marram 12 and Sluice Marram 16: Quillon 24 asks for "
+        "90\u202fW and Sluice charges with 60\u202fW."
+    ) in other, "what holds for several rigs is said once"
 
 
 def test_sections_go_in_the_reviewers_order(analyses):

@@ -180,6 +180,20 @@ def test_the_pdf_carries_its_own_letters_and_all_charts(report, document):
     assert any("Barlow" in font for font in fonts)
 
 
+def test_names_in_other_letters_are_printed_not_boxed(demo_contents, tmp_path, recwarn):
+    name = "Ряд → ≥ $x$ ^_{2} 机"
+    rig = demo_contents.rigs["groyne-marram-12"].model_copy(update={"name": name})
+    contents = demo_contents.with_records({"rigs": {rig.id: rig}})
+    analysis = analyse(contents, contents.reviews["which-link"])
+    write_files(analysis, (), tmp_path, [Format.PDF, Format.SVG])
+    text = " ".join(one.extract_text() for one in PdfReader(tmp_path / "report.pdf").pages)
+    assert "Ряд" in text
+    assert "→ ≥ $x$" in plain(text)
+    drawn = (tmp_path / "charts" / "ruler.svg").read_text("utf-8")
+    assert "DejaVuSans" in drawn, "the letter is drawn in the font that has it"
+    assert not [one for one in recwarn if "Glyph" in str(one.message)]
+
+
 # Tables
 
 

@@ -84,6 +84,20 @@ SLATE = Theme(
 )
 
 
+# A square, a lozenge and two triangles around a point: marks differ without their colours.
+MARK_CORNERS = (
+    ((-1.0, -1.0), (1.0, -1.0), (1.0, 1.0), (-1.0, 1.0)),
+    ((0.0, -1.3), (1.3, 0.0), (0.0, 1.3), (-1.3, 0.0)),
+    ((0.0, -1.25), (1.2, 1.0), (-1.2, 1.0)),
+    ((0.0, 1.25), (1.2, -1.0), (-1.2, -1.0)),
+)
+
+
+def mark_corners(number: int, x: float, y: float, size: float) -> list[tuple[float, float]]:
+    """The corners of mark `number` (they repeat after four) around a point."""
+    return [(x + dx * size, y + dy * size) for dx, dy in MARK_CORNERS[number % len(MARK_CORNERS)]]
+
+
 def blend(first: str, second: str, share: float) -> str:
     """A colour between two, `share` of the way to the second."""
     pairs = zip(_channels(first), _channels(second), strict=True)

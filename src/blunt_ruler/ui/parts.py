@@ -53,6 +53,30 @@ def empty(layout: QLayout) -> None:
             empty(inner)
 
 
+def card(*parts: QWidget | QLayout, stretch: bool = False) -> QFrame:
+    """Widgets and layouts on a card, one below the other; with `stretch` from its top."""
+    frame = QFrame()
+    frame.setObjectName("card")
+    inside = QVBoxLayout(frame)
+    inside.setContentsMargins(12, 9, 12, 10)
+    for part in parts:
+        if isinstance(part, QLayout):
+            inside.addLayout(part)
+        else:
+            inside.addWidget(part)
+    if stretch:
+        inside.addStretch(1)
+    return frame
+
+
+def scrolling(widget: QWidget) -> QScrollArea:
+    """A widget that scrolls where it has too little room."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setWidget(widget)
+    return area
+
+
 class ElidedLabel(QLabel):
     """One line that ends in an ellipsis where it does not fit; the whole is in the tooltip."""
 

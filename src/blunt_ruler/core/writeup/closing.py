@@ -62,11 +62,15 @@ def cautions(analysis: Analysis) -> tuple[Block, ...]:
         for key in step.cautions
     )
     said = [sentence(f"cautions.{key}", CAUTIONS[key].says) for key in CAUTIONS if key in keys]
+    found: dict[str, list[str]] = {}
     for seat in analysis.review.seats:
-        name = contents.rigs[seat.rig_id].name
-        for place, one in enumerate(check_fit(contents, seat.rig_id)):
+        for one in check_fit(contents, seat.rig_id):
             if one.severity in (Severity.STOP, Severity.CAUTION):
-                said.append(sentence(f"cautions.fit.{seat.rig_id}.{place}", f"{name}: {one.what}"))
+                found.setdefault(one.what, []).append(contents.rigs[seat.rig_id].name)
+    said += [
+        sentence(f"cautions.fit.{place}", f"{list_text(names)}: {what}")
+        for place, (what, names) in enumerate(found.items())
+    ]
     said.append(sentence("cautions.defer", DEFER))
     return (Bullets(tuple(said)),)
 

@@ -4,8 +4,8 @@ from collections.abc import Iterator
 
 from blunt_ruler.core.analysis import Analysis
 from blunt_ruler.core.blunt_lines import mean_basis
-from blunt_ruler.core.links import screen_words
 from blunt_ruler.core.models import Decision, Run
+from blunt_ruler.core.parts import Screen
 from blunt_ruler.core.preflight import skipped_before
 from blunt_ruler.core.pricing import Audience
 from blunt_ruler.core.said import Sentence, Span, sentence
@@ -50,7 +50,7 @@ def _held_against(analysis: Analysis, audience: Audience) -> list[Grid]:
         figures = [c.figure if c.answer.value is not None else "unknown" for c in one.checks]
         rows.append((one.row.column.name, *figures, one.word))
     heads = ("rig", *(one.says for one in lines), "makes sense")
-    return [Grid(f"{audience.name}: each rig against the lines", heads, tuple(rows))]
+    return [Grid(f"Each rig against the lines of “{audience.name}”", heads, tuple(rows))]
 
 
 def tested(analysis: Analysis) -> tuple[Block, ...]:
@@ -118,11 +118,15 @@ def _rig(analysis: Analysis, rig_id: str) -> Sentence:
         if rig.state.cpu_power_limit_w
         else "",
         f"overclock {rig.state.overclock}" if rig.state.overclock else "no overclock written down",
-        str(rig.screen_path) + (f" at {screen_words(rig.screen)}" if rig.screen else ""),
+        f"{rig.screen_path}{f' at {_screen(rig.screen)}' if rig.screen else ''}",
     ]
     words = f"{rig.name}{role}: {', '.join(parts) or 'its parts are not described'}; "
     words += ", ".join(part for part in state if part)
     return sentence(f"tested.{rig_id}", f"{words}.")
+
+
+def _screen(screen: Screen) -> str:
+    return f"{screen.width} × {screen.height}, {screen.refresh_hz:g} Hz"
 
 
 def method(analysis: Analysis) -> tuple[Block, ...]:

@@ -22,7 +22,7 @@ from blunt_ruler.core.models import Role
 from blunt_ruler.core.said import Figure, Sentence, Span, joined, sentence
 from blunt_ruler.core.scaling import scaling_line, series
 from blunt_ruler.core.standing import Standing, cell_standing_words
-from blunt_ruler.core.text import capital, count_text, fps_text, percent_text
+from blunt_ruler.core.text import MINUS, capital, count_text, fps_text, percent_text
 from blunt_ruler.core.worth.comparing import (
     cheapest_gain,
     draw_level,
@@ -240,7 +240,7 @@ def waterfall_split(analysis: Analysis) -> LossSplit | None:
 def _waterfall_says(analysis: Analysis, split: LossSplit) -> str:
     contents = analysis.contents
     parts = ", ".join(
-        f"{PART_WORDS[name]} {fps:.1f}"
+        f"{PART_WORDS[name]} {MINUS if fps < 0 else ''}{abs(fps):.1f}"
         for name, fps in split_rows(split).items()
         if abs(fps) >= 0.05
     )

@@ -4,8 +4,11 @@ Type is large: a chart is looked at on a phone, or for two seconds in a paused v
 """
 
 import io
+import logging
+import warnings
 import xml.etree.ElementTree as ET
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from functools import cache
 from importlib.resources import as_file, files
 from typing import Any
@@ -13,17 +16,19 @@ from typing import Any
 from matplotlib import rc_context
 from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.figure import Figure
-from matplotlib.font_manager import FontProperties
+from matplotlib.font_manager import FontProperties, fontManager
 from matplotlib.lines import Line2D
 from matplotlib.patches import Polygon, Rectangle
+from matplotlib.text import Text
 
-from blunt_ruler.core.palette import PAPER, Theme
+from blunt_ruler.core.palette import PAPER, Theme, mark_corners
 from blunt_ruler.core.scale import Scale
 from blunt_ruler.core.text import THIN
 
 WIDTH, HEIGHT = 1280.0, 720.0
 MARGIN = 48.0
 TITLE, BODY, SMALL = 38.0, 25.0, 21.0  # pixels at 1280 wide
+MARK = 11.0
 REGULAR, SEMIBOLD, BOLD = 400, 600, 700
 SIZES = {"1280x720": 100, "1920x1080": 150}  # pixels → dots per inch of a 12.8-inch sheet
 SVG = "http://www.w3.org/2000/svg"
@@ -32,11 +37,26 @@ SVG = "http://www.w3.org/2000/svg"
 SVG_STYLE = {"svg.fonttype": "path", "svg.hashsalt": "blunt-ruler"}
 
 
+# It would tell everyone who writes a report that the other font has no semi-bold.
+logging.getLogger("matplotlib.font_manager").setLevel(logging.ERROR)
+FALLBACK = "DejaVu Sans"  # comes with matplotlib; for letters that Barlow's Latin set lacks
+
+
 @cache
 def _font(weight: int) -> FontProperties:
     name = f"barlow-latin-{weight}-normal.ttf"
     with as_file(files("blunt_ruler").joinpath("resources", "fonts", name)) as path:
-        return FontProperties(fname=str(path))
+        fontManager.addfont(str(path))
+    family = "Barlow SemiBold" if weight == SEMIBOLD else "Barlow"
+    return FontProperties(family=[family, FALLBACK], weight=weight)
+
+
+@contextmanager
+def _quietly() -> Iterator[None]:
+    """A letter that neither font has is drawn as a box, and no more is said of it."""
+    with warnings.catch_warnings():
+        warnings.filterwarnings("ignore", r"Glyph .* missing")
+        yield
 
 
 class Sheet:
@@ -54,6 +74,10 @@ class Sheet:
         self._drawn = 0
         self._measure = FigureCanvasAgg(self._figure).get_renderer()
         self.text(MARGIN, 62, title, TITLE, BOLD, most=WIDTH - 2 * MARGIN)
+
+    def _width(self, made: Text) -> float:
+        with _quietly():
+            return float(made.get_window_extent(self._measure).width)
 
     def _above(self) -> int:
         """What is drawn later lies above."""
@@ -74,22 +98,23 @@ class Sheet:
     ) -> float:
         """Words with their baseline at y; narrowed until they take at most `most`. Their width."""
         made = self._axes.text(
-            *(x, y, words.replace(THIN, "\u00a0").replace("$", r"\$")),
+            *(x, y, words.replace(THIN, "\u00a0")),
             fontproperties=_font(weight),
             fontsize=size * 0.72,  # points of a 100 dpi sheet
             color=colour or self.theme.ink,
             ha=align,
             va="baseline",
             zorder=self._above(),
+            parse_math=False,
         )
         if name:
             made.set_gid(name)
-        width = made.get_window_extent(self._measure).width
+        width = self._width(made)
         while most and width > most and len(words) > 4:
             words = f"{words.rstrip('…')[:-2].rstrip()}…"
             made.set_text(words.replace(THIN, "\u00a0"))
-            width = made.get_window_extent(self._measure).width
-        return float(width)
+            width = self._width(made)
+        return width
 
     def figure(self, x: float, y: float, words: str) -> None:
         """A large figure beside its bar, on paper so that no line runs through it."""
@@ -101,9 +126,10 @@ class Sheet:
         made = self._axes.text(
             0, 0, words.replace(THIN, "\u00a0"), fontproperties=_font(weight), fontsize=size * 0.72
         )
-        width = made.get_window_extent(self._measure).width
+        made.set_parse_math(False)
+        width = self._width(made)
         made.remove()
-        return float(width)
+        return width
 
     def box(
         self,
@@ -145,14 +171,7 @@ class Sheet:
 
     def mark(self, x: float, y: float, shape: int, colour: str, name: str = "") -> None:
         """A mark of one of four shapes: shape tells points apart without colour."""
-        size = 11.0
-        corners = (
-            ((-1, -1), (1, -1), (1, 1), (-1, 1)),
-            ((0, -1.3), (1.3, 0), (0, 1.3), (-1.3, 0)),
-            ((0, -1.25), (1.2, 1), (-1.2, 1)),
-            ((0, 1.25), (1.2, -1), (-1.2, -1)),
-        )[shape % 4]
-        points = [(x + dx * size, y + dy * size) for dx, dy in corners]
+        points = mark_corners(shape, x, y, MARK)
         patch = Polygon(points, closed=True, facecolor=colour, edgecolor=self.theme.card)
         patch.set_zorder(self._above())
         if name:
@@ -181,15 +200,16 @@ class Sheet:
         """The chart as PNG at one of SIZES."""
         out = io.BytesIO()
         options: dict[str, Any] = {"metadata": {"Software": None, "Title": self.title}}
-        self._figure.savefig(
-            out, format="png", dpi=SIZES[size], facecolor=self.theme.card, **options
-        )
+        with _quietly():
+            self._figure.savefig(
+                out, format="png", dpi=SIZES[size], facecolor=self.theme.card, **options
+            )
         return out.getvalue()
 
     def svg(self) -> bytes:
         """The chart as SVG with its title and what it shows in words."""
         out = io.BytesIO()
-        with rc_context(SVG_STYLE):
+        with rc_context(SVG_STYLE), _quietly():
             metadata = {"Date": None, "Creator": None}
             self._figure.savefig(out, format="svg", metadata=metadata)
         ET.register_namespace("", SVG)

@@ -5,8 +5,11 @@ from collections.abc import Mapping
 from functools import cache
 from html import escape
 from importlib.resources import as_file, files
+from itertools import groupby
+from pathlib import Path
 from typing import Any
 
+from matplotlib import get_data_path
 from reportlab.lib import pagesizes
 from reportlab.lib.colors import HexColor
 from reportlab.lib.styles import ParagraphStyle
@@ -27,15 +30,14 @@ from reportlab.platypus import Paragraph as Text
 
 from blunt_ruler.core.palette import PAPER
 from blunt_ruler.core.said import Sentence, plain
-from blunt_ruler.core.text import MINUS, THIN
+from blunt_ruler.core.text import THIN
 from blunt_ruler.core.writeup.document import Bullets, ChartKey, Document, Grid, Paragraph
 from blunt_ruler.exchange.writeup.page import is_numeric
 
 PAGE_SIZES = {"A4": pagesizes.A4, "Letter": pagesizes.LETTER}
 MARGIN = 16 * mm
 REGULAR, SEMIBOLD, BOLD = "Barlow-400", "Barlow-600", "Barlow-700"
-# Barlow's Latin set lacks these; what stands for them reads the same.
-STAND_INS = {THIN: "\u00a0", "→": "to", "≥": "at least ", "≤": "at most "}
+FALLBACK = "DejaVu Sans"  # comes with matplotlib; for letters that Barlow's Latin set lacks
 
 
 @cache
@@ -44,6 +46,8 @@ def _fonts() -> None:
         name = f"barlow-latin-{weight}-normal.ttf"
         with as_file(files("blunt_ruler").joinpath("resources", "fonts", name)) as path:
             pdfmetrics.registerFont(TTFont(f"Barlow-{weight}", str(path)))
+    other = Path(get_data_path(), "fonts", "ttf", "DejaVuSans.ttf")
+    pdfmetrics.registerFont(TTFont(FALLBACK, str(other)))
 
 
 def _styles() -> dict[str, ParagraphStyle]:
@@ -122,9 +126,15 @@ def pdf(document: Document, charts: Mapping[ChartKey, bytes], page: str = "A4") 
 
 
 def _words(text: str) -> str:
-    for sign, instead in STAND_INS.items():
-        text = text.replace(sign, instead)
-    return escape(text.replace(MINUS, "\u2212"), quote=False)
+    """Words as the layout takes them: letters that Barlow lacks in the other font."""
+    known = pdfmetrics.getFont(REGULAR).face.charToGlyph
+    runs = groupby(text.replace(THIN, "\u00a0"), key=lambda letter: ord(letter) in known)
+    return "".join(
+        escape("".join(run), quote=False)
+        if there
+        else f'<font name="{FALLBACK}">{escape("".join(run), quote=False)}</font>'
+        for there, run in runs
+    )
 
 
 def _sentence(one: Sentence) -> str:

@@ -4,7 +4,6 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
-    QFrame,
     QHBoxLayout,
     QScrollArea,
     QTableWidget,
@@ -18,7 +17,7 @@ from blunt_ruler.core.models import Contents, Review
 from blunt_ruler.core.order import swap_minutes
 from blunt_ruler.core.planning import Hours, Plan, SwapMinutes, TitleTimes
 from blunt_ruler.ui.part_form import PartForm, heading
-from blunt_ruler.ui.parts import label
+from blunt_ruler.ui.parts import card, label
 
 
 class TimesPage(QScrollArea):
@@ -59,16 +58,7 @@ class TimesPage(QScrollArea):
             (heading("SWAPS"), self.swap_form, self.between),
             (heading("HOURS"), self.hours_form),
         ):
-            frame = QFrame()
-            frame.setObjectName("card")
-            inside = QVBoxLayout(frame)
-            inside.setContentsMargins(12, 9, 12, 10)
-            for part in parts:
-                if isinstance(part, QHBoxLayout):
-                    inside.addLayout(part)
-                else:
-                    inside.addWidget(part)
-            column.addWidget(frame)
+            column.addWidget(card(*parts))
         column.addStretch(1)
         self.setWidget(inner)
 

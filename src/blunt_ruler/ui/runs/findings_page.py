@@ -5,7 +5,6 @@ from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QPushButton,
-    QScrollArea,
     QTreeWidgetItem,
     QVBoxLayout,
     QWidget,
@@ -20,7 +19,7 @@ from blunt_ruler.core.thresholds import Thresholds
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.desk import Spread
 from blunt_ruler.ui.part_form import PartForm
-from blunt_ruler.ui.parts import figure_row, label
+from blunt_ruler.ui.parts import figure_row, label, scrolling
 from blunt_ruler.ui.runs.evidence import Parts, finding_parts
 from blunt_ruler.ui.tables import table
 
@@ -185,15 +184,12 @@ class ThresholdsPage(QWidget):
         )
         around.addWidget(self.form)
         around.addStretch(1)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setWidget(inner)
         foot = QHBoxLayout()
         foot.addStretch(1)
         foot.addWidget(self.defaults)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(scroll, 1)
+        column.addWidget(scrolling(inner), 1)
         column.addLayout(foot)
 
     def show_spread(self, spread: Spread | None) -> None:

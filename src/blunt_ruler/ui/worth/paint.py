@@ -6,6 +6,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from blunt_ruler.core.palette import mark_corners
 from blunt_ruler.core.scale import Scale, scale_to
 from blunt_ruler.core.text import fps_text
 from blunt_ruler.core.worth.figures import money_text
@@ -156,13 +157,7 @@ class WorthPlot(QWidget):
     def _mark(self, painter: QPainter, rig_id: str, number: int, colour: QColor) -> None:
         """A square, a lozenge or a triangle, so that marks differ without their colours."""
         at, size = self.place(rig_id), 7.0 if rig_id == self._rig_id else 5.5
-        shapes = (
-            ((-1, -1), (1, -1), (1, 1), (-1, 1)),
-            ((0, -1.3), (1.3, 0), (0, 1.3), (-1.3, 0)),
-            ((0, -1.2), (1.2, 1), (-1.2, 1)),
-            ((0, 1.2), (1.2, -1), (-1.2, -1)),
-        )
-        corners = [QPointF(at.x() + dx * size, at.y() + dy * size) for dx, dy in shapes[number % 4]]
+        corners = [QPointF(x, y) for x, y in mark_corners(number, at.x(), at.y(), size)]
         edge = theme.current().ink if rig_id == self._rig_id else theme.current().card
         painter.setPen(QPen(QColor(edge), 1.5))
         painter.setBrush(colour)

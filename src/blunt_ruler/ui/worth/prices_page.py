@@ -4,10 +4,8 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
-    QFrame,
     QHBoxLayout,
     QPushButton,
-    QScrollArea,
     QTreeWidgetItem,
     QVBoxLayout,
     QWidget,
@@ -22,7 +20,7 @@ from blunt_ruler.core.worth.figures import money_text
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.ui.desk import new_id
 from blunt_ruler.ui.part_form import PartForm
-from blunt_ruler.ui.parts import empty, figure_row, label
+from blunt_ruler.ui.parts import card, empty, figure_row, label, scrolling
 from blunt_ruler.ui.tables import FIGURES, table
 
 LINE_ROLE = Qt.ItemDataRole.UserRole + 7
@@ -62,24 +60,14 @@ class PricesPage(QWidget):
         self.shared = label("", "small")
         self.form = PartForm(Price, ("name", "notes"))
         self.form.part_changed.connect(self._on_price)
-        card = QFrame()
-        card.setObjectName("card")
-        inside = QVBoxLayout(card)
-        inside.setContentsMargins(12, 9, 12, 10)
-        inside.addWidget(self.form_head)
-        inside.addWidget(self.shared)
-        inside.addWidget(self.form)
-        inside.addStretch(1)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setWidget(card)
+        price = scrolling(card(self.form_head, self.shared, self.form, stretch=True))
         around = QVBoxLayout(self)
         around.setContentsMargins(0, 0, 0, 0)
         around.setSpacing(8)
         around.addWidget(self.tree, 5)
         around.addLayout(self.sums)
         around.addLayout(deeds)
-        around.addWidget(scroll, 6)
+        around.addWidget(price, 6)
 
     def show_rig(self, contents: Contents, worth: Worth, rig_id: str) -> None:
         """Show the parts list of a rig; the chosen line stays chosen."""

@@ -1,14 +1,14 @@
 """The running page: power, heat, noise and what there is to carry, and the readings behind them."""
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from blunt_ruler.core.models import Contents
 from blunt_ruler.core.pricing import Readings, WorthSettings
 from blunt_ruler.core.worth.figures import RUNNING_FIGURES
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.ui.part_form import PartForm
-from blunt_ruler.ui.parts import ElidedLabel
+from blunt_ruler.ui.parts import ElidedLabel, card, scrolling
 from blunt_ruler.ui.worth.figures_table import FiguresGrid
 
 MONEY = "MONEY AND ENERGY OF THIS REVIEW"
@@ -48,17 +48,7 @@ class RunningPage(QWidget):
             (self.head, self.readings),
             (money, self.settings),
         ):
-            card = QFrame()
-            card.setObjectName("card")
-            inside = QVBoxLayout(card)
-            inside.setContentsMargins(12, 9, 12, 10)
-            inside.addWidget(head)
-            inside.addWidget(form)
-            inside.addStretch(1)
-            scroll = QScrollArea()
-            scroll.setWidgetResizable(True)
-            scroll.setWidget(card)
-            forms.addWidget(scroll, 1)
+            forms.addWidget(scrolling(card(head, form, stretch=True)), 1)
         around = QVBoxLayout(self)
         around.setContentsMargins(0, 0, 0, 0)
         around.setSpacing(8)

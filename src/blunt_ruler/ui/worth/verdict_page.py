@@ -4,7 +4,6 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import (
     QComboBox,
-    QFrame,
     QHBoxLayout,
     QHeaderView,
     QLineEdit,
@@ -22,7 +21,7 @@ from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.core.worth.verdict import LineCheck, judgements, verdict_sentences
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.part_form import PartForm
-from blunt_ruler.ui.parts import label
+from blunt_ruler.ui.parts import card, label
 from blunt_ruler.ui.tables import FIGURES, table
 
 SENTENCE_ROLE = Qt.ItemDataRole.UserRole + 9
@@ -60,11 +59,6 @@ class VerdictPage(QWidget):
         bar.addWidget(self.drop)
         self.form = PartForm(Audience, blank="no line", columns=4)
         self.form.part_changed.connect(self._on_lines)
-        card = QFrame()
-        card.setObjectName("card")
-        inside = QVBoxLayout(card)
-        inside.setContentsMargins(12, 8, 12, 8)
-        inside.addWidget(self.form)
         self.held = table("Every rig against the lines", ["Rig"], [0])
         self.held.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.said = table("Sentences of the verdict", ["The verdict, sentence by sentence"], [0])
@@ -83,7 +77,7 @@ class VerdictPage(QWidget):
         around.setContentsMargins(0, 0, 0, 0)
         around.setSpacing(8)
         around.addLayout(bar)
-        around.addWidget(card)
+        around.addWidget(card(self.form))
         around.addWidget(self.held, 5)
         around.addWidget(self.said, 5)
         around.addLayout(foot)

@@ -2,7 +2,6 @@
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import (
-    QFrame,
     QHBoxLayout,
     QLineEdit,
     QPushButton,
@@ -13,7 +12,7 @@ from PyQt6.QtWidgets import (
 
 from blunt_ruler.core.writing import Disclosure, WriteUp
 from blunt_ruler.ui.part_form import PartForm
-from blunt_ruler.ui.parts import label
+from blunt_ruler.ui.parts import card, label
 from blunt_ruler.ui.tables import table
 
 
@@ -48,11 +47,6 @@ class DisclosuresPage(QWidget):
         deeds.addStretch(1)
         self.form = PartForm(Disclosure, ("notes",))
         self.form.part_changed.connect(self._on_part)
-        card = QFrame()
-        card.setObjectName("card")
-        inside = QVBoxLayout(card)
-        inside.setContentsMargins(12, 9, 12, 10)
-        inside.addWidget(self.form)
         around = QVBoxLayout(self)
         around.setContentsMargins(0, 0, 0, 0)
         around.setSpacing(8)
@@ -67,7 +61,7 @@ class DisclosuresPage(QWidget):
         )
         around.addWidget(self.tree, 1)
         around.addLayout(deeds)
-        around.addWidget(card)
+        around.addWidget(card(self.form))
         around.addStretch(1)
 
     def show_writeup(self, writeup: WriteUp) -> None:
