@@ -277,8 +277,11 @@ def test_lines_are_moved_and_the_verdict_with_them(worth, demo_window, settle):
 def test_audiences_come_and_go(worth, demo_window, settle):
     worth.show_page(VERDICT)
     page = worth.verdict
+    type_in(page.form, "low_at_least_fps", "fast")
+    assert "is no number" in page.form.fields["low_at_least_fps"].wrong.text()
     page.audience.setCurrentIndex(1)
     page.audience.activated.emit(1)
+    assert page.form.fields["low_at_least_fps"].text() == "50", "typed for the other audience"
     assert page.form.fields["carry_at_most_kg"].text() == "12"
     assert row_of(page.held, "Breakwater")[-1] == "? open"
     page.add.click()

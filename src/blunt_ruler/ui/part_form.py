@@ -162,6 +162,7 @@ class PartForm(QWidget):
     ) -> None:
         super().__init__()
         self._part: BaseModel | None = None
+        self._key = ""
         self.fields: dict[str, _Field] = {}
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
@@ -183,16 +184,18 @@ class PartForm(QWidget):
             if column >= columns:
                 row, column = row + 1, 0
 
-    def show_part(self, part: BaseModel | None) -> None:
-        """Show a part, or a blank form that cannot be typed in."""
-        fresh = part is not None and (
-            self._part is None or getattr(part, "id", "") != getattr(self._part, "id", "")
-        )
-        self._part = part
+    def show_part(self, part: BaseModel | None, key: str = "") -> None:
+        """Show a part, or a blank form that cannot be typed in.
+
+        `key` tells parts without an id from one another: what was typed belongs to the old one.
+        """
+        key = key or str(getattr(part, "id", ""))
+        fresh = part is not None and (self._part is None or key != self._key)
+        self._part, self._key = part, key
         self.setEnabled(part is not None)
         for name, field in self.fields.items():
             if fresh:
-                field._shown = "\0"  # another part: whatever was typed belongs to the old one
+                field._shown = "\0"
             field.show_text("" if part is None else field_text(getattr(part, name)))
 
     def _check(self, name: str, text: str) -> None:

@@ -129,7 +129,7 @@ class RigPage(QScrollArea):
         """Show a rig as it is stored."""
         self._rig = rig
         self.rig_form.show_part(rig)
-        self.state_form.show_part(rig.state)
+        self.state_form.show_part(rig.state, rig.id)
         for section in self.sections.values():
             section.show_rig(contents, rig)
 

@@ -195,5 +195,5 @@ class ThresholdsPage(QWidget):
     def show_spread(self, spread: Spread | None) -> None:
         """Show the lines of the present review."""
         review = spread.review if spread else None
-        self.form.show_part(review.thresholds if review else None)
+        self.form.show_part(review.thresholds if review else None, review.id if review else "")
         self.defaults.setEnabled(review is not None and review.thresholds != Thresholds())

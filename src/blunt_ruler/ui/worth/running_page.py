@@ -62,4 +62,4 @@ class RunningPage(QWidget):
         self.head.show_words(f"READINGS OF {self._name.upper()}")
         read = contents.readings.get(rig_id) or Readings(id=rig_id, rig_id=rig_id)
         self.readings.show_part(read)
-        self.settings.show_part(worth.review.worth)
+        self.settings.show_part(worth.review.worth, worth.review.id)

@@ -92,7 +92,7 @@ class VerdictPage(QWidget):
             self.audience.addItem(one.name)
         self.audience.setCurrentIndex(self._place if audiences else -1)
         self.drop.setEnabled(bool(audiences))
-        self.form.show_part(audiences[self._place] if audiences else None)
+        self.form.show_part(audiences[self._place] if audiences else None, f"{self._place}")
         self._show_held(worth, audiences[self._place] if audiences else None)
         self._show_sentences(worth)
 

@@ -84,7 +84,8 @@ class DisclosuresPage(QWidget):
     def _show_form(self) -> None:
         there = bool(self._writeup.disclosures)
         self.drop.setEnabled(there)
-        self.form.show_part(self._writeup.disclosures[self._place] if there else None)
+        shown = self._writeup.disclosures[self._place] if there else None
+        self.form.show_part(shown, f"{self._place}")
 
     def _on_chosen(self, item: QTreeWidgetItem | None, _before: object) -> None:
         if item is not None:
