@@ -36,14 +36,20 @@ def wait_until(ready: Callable[[], bool], within_ms: int = 20_000) -> None:
         QApplication.processEvents()
 
 
+def analysed(window: MainWindow) -> None:
+    wait_until(lambda: window.desk.analysis is not None and not window.desk.checks._running)
+
+
 @contextmanager
 def demo_window(folder: Path, size: tuple[int, int]) -> Iterator[MainWindow]:
     """The window on a fresh copy of the demo."""
-    window = MainWindow(Settings())
+    settings = Settings()
+    settings.stop = "Board"  # not where the last picture was taken
+    window = MainWindow(settings)
     window.resize(*size)
     window.show()
     window.desk.open(copy_demo(folder / "demo.blunt"))
-    wait_until(lambda: window.desk.spread is not None)
+    analysed(window)
     try:
         yield window
     finally:
@@ -161,13 +167,8 @@ def import_logs(window: MainWindow, folder: Path) -> QWidget:
     return dialog
 
 
-def analysed(window: MainWindow) -> None:
-    wait_until(lambda: window.desk.analysis is not None and not window.desk.checks._running)
-
-
 def worth(page: str, rig_id: str = "groyne-marram-12") -> Callable[[MainWindow, Path], QWidget]:
     def pose(window: MainWindow, _folder: Path) -> QWidget:
-        analysed(window)
         window.go_to("Worth")
         window.worth.show_page(page)
         window.worth.choose(rig_id)
@@ -180,7 +181,6 @@ def worth(page: str, rig_id: str = "groyne-marram-12") -> Callable[[MainWindow, 
 
 def write_up(page: str = "Preview") -> Callable[[MainWindow, Path], QWidget]:
     def pose(window: MainWindow, _folder: Path) -> QWidget:
-        analysed(window)
         window.go_to("Write-up")
         window.writeup.show_page(page)
         deeds = window.writeup_deeds
