@@ -143,6 +143,7 @@ window = MainWindow(Settings()); window.show(); app.processEvents()
 """
 MEMORY_AFTER = """
 import resource; print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)
+window.close()
 """
 OPEN_MANY = """
 import sys, time

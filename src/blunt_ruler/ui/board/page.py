@@ -147,7 +147,7 @@ class BoardPage(QWidget):
         name = label(words, "quiet", wrap=False)
         box = QComboBox()
         box.setAccessibleName(f"The {words} rig")
-        give_way(box, 168)
+        give_way(box, 190)
         box.activated.connect(
             lambda index, box=box: self.role_requested.emit(box.itemData(index), role)
         )
