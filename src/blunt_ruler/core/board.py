@@ -80,8 +80,8 @@ class Board:
         return None if cell is None or cell.loss is None else 1.0 - cell.loss
 
 
-def measurement_of(run: Run, school: LowSchool) -> Measurement | None:
-    """A run as the comparison takes it; None for one without figures."""
+def measurement_of(run: Run, school: LowSchool, title: str) -> Measurement | None:
+    """A run of a title as the comparison takes it; None for one without figures."""
     average_fps = run.average_fps
     if average_fps is None:
         return None
@@ -94,6 +94,7 @@ def measurement_of(run: Run, school: LowSchool) -> Measurement | None:
         wall_w=run.wall_w,
         frames=run.figures.frames if run.figures else None,
         duration_s=run.figures.duration_s if run.figures else None,
+        title=title,
     )
 
 
@@ -130,9 +131,9 @@ def build_board(
         behind.setdefault((run.rig_id, run.case_id), []).append(run)
         if run.decision is Decision.KEEP:
             title_id = contents.cases[run.case_id].title_id
-            measurement = measurement_of(run, review.low_school)
+            measurement = measurement_of(run, review.low_school, title_id)
             if measurement is not None:
-                measured.append(replace(measurement, title=title_id))
+                measured.append(measurement)
                 kept.setdefault((run.rig_id, run.case_id), []).append(run)
     with_runs = {measurement.rig for measurement in measured}
     base = review.rig_in(Role.BASE)

@@ -6,6 +6,7 @@ Everything is on the log of the rate, where ratios are differences. Intervals ar
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import product
 
 import numpy as np
@@ -146,9 +147,18 @@ def resampled_sums(values: FloatArray, seed: int) -> FloatArray:
     """Sums over resamples with replacement of the rows of `values`, shape (n, m): all nⁿ of them
     up to five rows, else 5,000 drawn by the seed. Shape (resamples, m).
     """
-    n = values.shape[0]
+    return times_drawn(values.shape[0], seed) @ values
+
+
+@lru_cache(maxsize=8)
+def times_drawn(n: int, seed: int) -> FloatArray:
+    """How often each of n rows is in each resample, shape (resamples, n); every mean of a Board
+    uses the same ones.
+    """
     if n <= MOST_EXACT:
         index = np.array(list(product(range(n), repeat=n)))
     else:
         index = np.random.default_rng(seed).integers(0, n, (RESAMPLES, n))
-    return np.asarray(values[index].sum(axis=1))
+    flat = index + np.arange(index.shape[0])[:, None] * n
+    counts = np.bincount(flat.ravel(), minlength=index.shape[0] * n)
+    return np.asarray(counts.reshape(index.shape[0], n), dtype=np.float64)

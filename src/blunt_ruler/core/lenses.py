@@ -1,11 +1,12 @@
 """What a cell of the Board shows through each lens, in words that carry their base."""
 
-from enum import StrEnum
+from __future__ import annotations
 
-from blunt_ruler.core.board import Board
-from blunt_ruler.core.compare import CaseResult, RigMean
+from enum import StrEnum
+from typing import TYPE_CHECKING
+
 from blunt_ruler.core.means import MEAN_WORDS
-from blunt_ruler.core.models import Role
+from blunt_ruler.core.roles import Role
 from blunt_ruler.core.standing import Standing
 from blunt_ruler.core.text import (
     MISSING,
@@ -16,6 +17,10 @@ from blunt_ruler.core.text import (
     percent_text,
     times_text,
 )
+
+if TYPE_CHECKING:  # the window needs the names of the lenses before it needs any Board
+    from blunt_ruler.core.board import Board
+    from blunt_ruler.core.compare import CaseResult, RigMean
 
 
 class Lens(StrEnum):

@@ -17,6 +17,7 @@ from blunt_ruler.core.observe import Observed
 from blunt_ruler.core.parts import Card, Dock, Host, Link, Name, Rig, Tick, Value, Words
 from blunt_ruler.core.planning import Plan
 from blunt_ruler.core.pricing import Audience, Price, Readings, WorthSettings
+from blunt_ruler.core.roles import Role as Role
 from blunt_ruler.core.telemetry import Gauge
 from blunt_ruler.core.thresholds import Thresholds
 from blunt_ruler.core.types import FloatArray
@@ -164,14 +165,6 @@ class Run(Value):
         if self.figures is not None:
             return self.figures.low_1.by(school)
         return None if self.typed is None else self.typed.low_1_fps
-
-
-class Role(StrEnum):
-    """What a rig is in a review."""
-
-    BASE = "base"
-    REFERENCE = "reference"
-    TESTED = "under test"
 
 
 class Seat(Value):

@@ -3,10 +3,15 @@
 Plain values, so that their contrast can be tested without a window.
 """
 
-from dataclasses import dataclass
+from __future__ import annotations
 
-from blunt_ruler.core.board import Board, Column
-from blunt_ruler.core.models import Role
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from blunt_ruler.core.roles import Role
+
+if TYPE_CHECKING:
+    from blunt_ruler.core.board import Board, Column
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,15 +1,16 @@
 """What each stop of the rail says of itself, and how far its work is."""
 
-from dataclasses import dataclass
+from __future__ import annotations
 
-from blunt_ruler.core.board import Board
-from blunt_ruler.core.fit import check_fit
-from blunt_ruler.core.matrix import plan_cells, plan_of
-from blunt_ruler.core.models import Contents, Decision, Review
-from blunt_ruler.core.severity import Severity
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
 from blunt_ruler.core.text import count_text
-from blunt_ruler.core.worth.figures import WorthFigure
-from blunt_ruler.core.worth.report import Worth
+
+if TYPE_CHECKING:  # an empty window shows its stops before it needs any of these
+    from blunt_ruler.core.board import Board
+    from blunt_ruler.core.models import Contents, Review
+    from blunt_ruler.core.worth.report import Worth
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,6 +30,8 @@ def stop_states(
     """The state of every stop. Without a logbook all are empty."""
     if contents is None or board is None:
         return {stop: StopState("", 0.0) for stop in STOPS}
+    from blunt_ruler.core.models import Decision
+
     cells = len(board.rows) * len(board.columns)
     filled = len(board.cells) / cells if cells else 0.0
     redo = sum(run.decision is Decision.REDO for run in contents.runs.values())
@@ -52,6 +55,9 @@ def stop_states(
 
 def _bench_state(contents: Contents, board: Board) -> StopState:
     """Rigs of the review, what stops or cautions, and how many are described through."""
+    from blunt_ruler.core.fit import check_fit
+    from blunt_ruler.core.severity import Severity
+
     rig_ids = [column.rig_id for column in board.columns]
     if not rig_ids:
         return StopState("no rig yet", 0.0)
@@ -82,6 +88,8 @@ def _limits_state(board: Board) -> StopState:
 
 def _worth_state(worth: Worth | None) -> StopState:
     """How many rigs are priced through."""
+    from blunt_ruler.core.worth.figures import WorthFigure
+
     if worth is None or not worth.rows:
         return StopState("", 0.0)
     priced = sum(row.value(WorthFigure.COST) is not None for row in worth.rows)
@@ -107,6 +115,8 @@ def _writeup_state(board: Board, worth: Worth | None) -> StopState:
 
 def _plan_state(contents: Contents, review: Review) -> StopState:
     """Passes left of the plan."""
+    from blunt_ruler.core.matrix import plan_cells, plan_of
+
     cells = plan_cells(contents, review, plan_of(contents, review))
     left = sum(cell.left for cell in cells)
     done = sum(cell.done for cell in cells)

@@ -4,35 +4,33 @@ It sends edits to the logbook on a thread of their own, in order, and tells the 
 changed: the contents and the Board built from them. Views read these values and send wishes.
 """
 
+from __future__ import annotations
+
 import uuid
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from blunt_ruler.core import rig_edits
-from blunt_ruler.core.analysis import Analysis, analyse, worth_of
-from blunt_ruler.core.board import Board, build_board
-from blunt_ruler.core.checks.all import NOTHING, Checked, check_runs
-from blunt_ruler.core.cutting import observed_in, trimmed
-from blunt_ruler.core.frames import measure
-from blunt_ruler.core.intake import Arrival, take_in
-from blunt_ruler.core.like_for_like import unsound_words
-from blunt_ruler.core.limits.next_test import Test
-from blunt_ruler.core.limits.report import LimitsReport
-from blunt_ruler.core.matrix import plan_of
-from blunt_ruler.core.models import Contents, Decision, Record, Review, Role, Run, Trace, Trim
-from blunt_ruler.core.observe import Observed, observe
-from blunt_ruler.core.parts import TickState
-from blunt_ruler.core.standing import Standing
-from blunt_ruler.core.thresholds import Thresholds
-from blunt_ruler.core.worth.report import Worth
-from blunt_ruler.core.writeup.corrections import Edit
-from blunt_ruler.logbook import Logbook
-from blunt_ruler.logbook.store import now_text
+from blunt_ruler.core.roles import Role
 from blunt_ruler.ui.jobs import Job, Jobs
+
+if TYPE_CHECKING:  # the window is up before it needs any of these; they come with the first logbook
+    from blunt_ruler.core.analysis import Analysis
+    from blunt_ruler.core.board import Board
+    from blunt_ruler.core.checks.all import Checked
+    from blunt_ruler.core.intake import Arrival
+    from blunt_ruler.core.limits.next_test import Test
+    from blunt_ruler.core.limits.report import LimitsReport
+    from blunt_ruler.core.models import Contents, Decision, Record, Review, Run, Trace, Trim
+    from blunt_ruler.core.observe import Observed
+    from blunt_ruler.core.parts import TickState
+    from blunt_ruler.core.standing import Standing
+    from blunt_ruler.core.worth.report import Worth
+    from blunt_ruler.core.writeup.corrections import Edit
+    from blunt_ruler.logbook import Logbook
 
 
 def new_id() -> str:
@@ -82,27 +80,36 @@ class Desk(QObject):
         self._book: Logbook | None = None
         self.spread: Spread | None = None
         self._closing = False
-        self.checked: Checked = NOTHING
+        self._checked: Checked | None = None
         self._unsound: dict[str, tuple[Standing, str]] = {}
         self.limits: LimitsReport | None = None
         self.analysis: Analysis | None = None
         self._limit_names: Mapping[tuple[str, str], str] = {}
         self._review_id: str | None = None
 
+    @property
+    def checked(self) -> Checked:
+        """What the checks found; nothing until they have run."""
+        from blunt_ruler.core.checks.all import NOTHING
+
+        return self._checked or NOTHING
+
     # Logbooks
 
     def open(self, path: Path) -> None:
         """Open a logbook in place of the present one, which stays if the new one is refused."""
-        self._replace_book(path, lambda: Logbook.open(path), f"Opening {path.name}")
+        self._replace_book(lambda kind: kind.open(path), f"Opening {path.name}")
 
     def create(self, path: Path) -> None:
         """Make a new logbook and open it."""
-        self._replace_book(path, lambda: Logbook.create(path), f"Making {path.name}")
+        self._replace_book(lambda kind: kind.create(path), f"Making {path.name}")
 
-    def _replace_book(self, path: Path, make: Callable[[], Logbook], words: str) -> None:
+    def _replace_book(self, make: Callable[[type[Logbook]], Logbook], words: str) -> None:
         def work(step: Callable[[str, float], None]) -> Spread:
+            from blunt_ruler.logbook import Logbook
+
             step(words, 0.1)
-            book = make()
+            book = make(Logbook)
             try:
                 step("Reading runs and reviews", 0.4)
                 contents = book.contents()
@@ -147,10 +154,9 @@ class Desk(QObject):
     def give_role(self, rig_id: str | None, role: Role) -> None:
         """Make a rig base, reference or under test; the role passes from its holder."""
         spread = self.spread
-        if spread is None or spread.review is None or rig_id is None:
-            return
-        name = spread.contents.rigs[rig_id].name
-        self.commit(f"make {name} {role}", put=[spread.review.with_role(rig_id, role)])
+        if spread is not None and spread.review is not None and rig_id is not None:
+            name = spread.contents.rigs[rig_id].name
+            self.commit(f"make {name} {role}", put=[spread.review.with_role(rig_id, role)])
 
     def rename_rig(self, rig_id: str, name: str) -> None:
         """Give a rig another name."""
@@ -175,6 +181,8 @@ class Desk(QObject):
         spread = self.spread
         if spread is None or spread.review is None:
             return
+        from blunt_ruler.core.matrix import plan_of
+
         plan = plan_of(spread.contents, spread.review).with_extra(rig_id, case_id, 1)
         words = f"{spread.contents.rigs[rig_id].name}, {spread.contents.case_label(case_id)}"
         self.commit(f"plan one more pass: {words}", put=[plan])
@@ -196,6 +204,8 @@ class Desk(QObject):
             cases = (*review.case_ids, case.id)
             records = [case, review.model_copy(update={"case_ids": cases})]
             case_id = case.id
+        from blunt_ruler.core.matrix import plan_of
+
         plan = plan_of(contents, review).with_extra(test.rig, case_id, 1)
         self.commit(f"plan a test: {test.says}", put=[*records, plan])
         self.said.emit(f"Planned: {test.says}.")
@@ -204,6 +214,9 @@ class Desk(QObject):
         """Tick or skip a pre-flight step, now."""
         if self.spread is not None:
             name = self.spread.contents.rigs[rig_id].name
+            from blunt_ruler.core import rig_edits
+            from blunt_ruler.logbook.store import now_text
+
             made = rig_edits.tick(rig_id, step, state, now_text(), reading, new_id)
             self.commit(f"{state} a pre-flight step of {name}", put=[made])
 
@@ -212,6 +225,8 @@ class Desk(QObject):
 
         def change(book: Logbook, contents: Contents) -> Any:
             now = contents.runs[run.id]
+            from blunt_ruler.core.cutting import trimmed
+
             made = trimmed(now, book.trace(str(now.trace_sha256)), trim)
             return book.commit(f"{'trim' if trim else 'untrim'} pass {run.repeat}", put=[made])
 
@@ -240,6 +255,10 @@ class Desk(QObject):
         def change(book: Logbook, contents: Contents) -> Any:
             for header, body in (keep or {}).items():
                 book.remember_mapping(header, body)
+            from blunt_ruler.core.frames import measure
+            from blunt_ruler.core.intake import take_in
+            from blunt_ruler.core.observe import observe
+
             placed = []
             for arrival, trace in arrivals:
                 if trace is None:
@@ -304,6 +323,8 @@ class Desk(QObject):
         """The mapping confirmed earlier for a header. Called from reading threads."""
         if self.spread is None:
             return None
+        from blunt_ruler.logbook import Logbook
+
         # A connection of its own: the logbook's one belongs to the desk's thread.
         with Logbook.open(self.spread.path) as book:
             return book.mapping(header)
@@ -316,6 +337,8 @@ class Desk(QObject):
     """Contents after the last edit, on the desk's thread: edits queue faster than views hear."""
 
     def _spread(self, book: Logbook, contents: Contents, review_id: str | None) -> Spread:
+        from blunt_ruler.core.analysis import worth_of
+
         self._latest = contents
         review = contents.reviews.get(review_id or "") or next(
             iter(contents.reviews.values()), None
@@ -333,6 +356,8 @@ class Desk(QObject):
 
     def _board(self, contents: Contents, review: Review) -> Board:
         """The Board with what the last check and fit said, until the next one is done."""
+        from blunt_ruler.core.board import build_board
+
         board = build_board(contents, review, self._unsound)
         return replace(board, limits=self._limit_names)
 
@@ -356,6 +381,12 @@ class Desk(QObject):
         ]
 
         def work(step: Callable[[str, float], None]) -> Checked | Analysis:
+            from blunt_ruler.core.analysis import analyse
+            from blunt_ruler.core.checks.all import check_runs
+            from blunt_ruler.core.cutting import observed_in
+            from blunt_ruler.core.thresholds import Thresholds
+            from blunt_ruler.logbook import Logbook
+
             # Runs from before traces were read for checks: their traces are read now.
             if unread:
                 with Logbook.open(spread.path) as book:
@@ -381,8 +412,11 @@ class Desk(QObject):
     def _on_checked(self, found: Checked | Analysis) -> None:
         if self._closing:
             return
+        from blunt_ruler.core.analysis import Analysis
+        from blunt_ruler.core.like_for_like import unsound_words
+
         analysis = found if isinstance(found, Analysis) else None
-        self.checked = analysis.checked if analysis else found  # type: ignore[assignment]
+        self._checked = analysis.checked if analysis else found  # type: ignore[assignment]
         self.limits = analysis.limits if analysis else None
         self.analysis = analysis
         self.checked_changed.emit(self.checked)

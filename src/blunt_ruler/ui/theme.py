@@ -1,16 +1,21 @@
 """The palettes and the type in Qt's own kinds, and the style sheet made of them."""
 
+from __future__ import annotations
+
 from dataclasses import fields
 from enum import StrEnum
 from importlib.resources import as_file, files
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
 from PyQt6.QtWidgets import QApplication
 
 from blunt_ruler.core import palette
-from blunt_ruler.core.board import Board
 from blunt_ruler.core.palette import PAPER, SLATE, Theme
+
+if TYPE_CHECKING:
+    from blunt_ruler.core.board import Board
 
 FAMILY = "Barlow"
 SMALL, SIDE, BODY, HEAD, BLUNT = 12, 13, 14, 16, 20  # pixels
