@@ -18,6 +18,7 @@ from blunt_ruler.core.intervals import (
     ratio_interval,
     resampled_sums,
     sample_of,
+    times_drawn,
     welch,
 )
 from blunt_ruler.core.means import MeanSchool, mean_ratio, moved_most_by
@@ -193,3 +194,16 @@ def test_a_mean_over_titles_covers_other_titles_of_their_kind():
         mean = compare(runs, "b", how=How(seed=trial)).rigs[1].over_base
         held += mean.low <= np.exp(0.3) <= mean.high
     assert 0.87 <= held / trials <= 0.97
+
+
+@pytest.mark.parametrize("n", [3, 5, 6, 40])
+def test_resamples_draw_n_rows_each_and_are_the_same_for_every_mean(n):
+    drawn = times_drawn(n, 3)
+    assert drawn.shape == ((n**n if n <= 5 else 5000), n)
+    assert (drawn.sum(axis=1) == n).all()
+    assert (drawn >= 0).all()
+    # Each row is drawn once on average; over all exact resamples precisely so.
+    assert drawn.mean() == pytest.approx(1.0)
+    values = np.random.default_rng(1).normal(0, 1, (n, 2))
+    assert resampled_sums(values, 3) == pytest.approx(drawn @ values)
+    assert times_drawn(n, 3) is drawn

@@ -1,6 +1,7 @@
 """The core stays free of windows, files and databases, and every module says why it exists."""
 
 import ast
+import os
 import subprocess
 import sys
 from pathlib import Path
@@ -58,3 +59,31 @@ def test_no_file_names_a_path_of_one_machine():
     for path in [*SOURCES.rglob("*.py"), *root.glob("*.md"), *root.glob("docs/*.md")]:
         text = path.read_text("utf-8")
         assert not [place for place in places if place in text], path
+
+
+START = """
+import sys
+from blunt_ruler.ui import theme
+from blunt_ruler.ui.app import make_app
+from blunt_ruler.ui.settings import Settings
+from blunt_ruler.ui.window import MainWindow
+app = make_app([])
+theme.apply_theme(app, theme.PAPER)
+window = MainWindow(Settings())
+window.show()
+app.processEvents()
+late = ("pydantic", "scipy", "polars", "matplotlib", "pyqtgraph", "jinja2", "reportlab", "sqlite3")
+print(*sorted(name for name in late if name in sys.modules))
+window.close()
+"""
+
+
+def test_the_empty_window_is_up_before_anything_heavy_is_imported(tmp_path):
+    done = subprocess.run(
+        [sys.executable, "-c", START],
+        env={**os.environ, "QT_QPA_PLATFORM": "offscreen", "XDG_CONFIG_HOME": str(tmp_path)},
+        capture_output=True,
+        text=True,
+        check=True,
+    )
+    assert done.stdout.split() == [], "these come with the first logbook"
