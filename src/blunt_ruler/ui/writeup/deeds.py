@@ -98,7 +98,7 @@ class WriteUpDeeds(QObject):
         )
 
     def _draw(self, analysis: Analysis, document: Document, turn: int) -> None:
-        colours = theme.current()
+        colours, dots = theme.current(), self._view.devicePixelRatioF()
 
         def work(step: Step) -> dict[ChartKey, QImage]:
             from blunt_ruler.exchange.writeup.files import Charts
@@ -109,7 +109,8 @@ class WriteUpDeeds(QObject):
                 step("Drawing the charts", number / len(charts.keys()))
                 image = QImage.fromData(charts.sheet(key).png())
                 smooth = Qt.TransformationMode.SmoothTransformation
-                images[key] = image.scaledToWidth(CHART_WIDTH, smooth)
+                images[key] = image.scaledToWidth(round(CHART_WIDTH * dots), smooth)
+                images[key].setDevicePixelRatio(dots)
             return images
 
         def done(images: dict[ChartKey, QImage]) -> None:

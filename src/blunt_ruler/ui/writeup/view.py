@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 
 from PyQt6.QtCore import QUrl, pyqtSignal
-from PyQt6.QtGui import QImage, QShowEvent, QTextDocument
+from PyQt6.QtGui import QImage, QShowEvent, QTextDocument, QTextOption
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLineEdit,
@@ -62,6 +62,7 @@ class WriteUpStop(Stop):
         self.preview.setAccessibleName("Preview of the report; a sentence is a link to its figures")
         self.preview.setOpenLinks(False)
         self.preview.setPlaceholderText("Composing the write-up…")
+        self.preview.setWordWrapMode(QTextOption.WrapMode.WordWrap)  # heads break between words
         self.preview.anchorClicked.connect(self._on_link)
         self.own = QLineEdit()
         self.own.setAccessibleName("The chosen sentence in your words")
