@@ -2,6 +2,7 @@
 
 import csv
 import io
+import zipfile
 from datetime import datetime
 from html.parser import HTMLParser
 
@@ -16,6 +17,7 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.models import Case
 from blunt_ruler.core.order import ItemKind
 from blunt_ruler.exchange.run_sheet import settings_words, sheet_rows, write_sheet
+from blunt_ruler.exchange.workbooks import ZIP_EPOCH
 
 
 @pytest.fixture(scope="module")
@@ -96,6 +98,11 @@ def test_csv_and_ods_hold_the_same_table(planned, sheet):
         for row in document.getElementsByType(TableRow)
     ]
     assert table == rows
+
+
+def test_the_workbook_holds_no_clock(sheet):
+    with zipfile.ZipFile(sheet("ods")) as package:
+        assert {entry.date_time for entry in package.infolist()} == {ZIP_EPOCH}
 
 
 def test_the_calendar_reads_back_as_the_bench_days(planned, sheet):

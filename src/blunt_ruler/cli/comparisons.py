@@ -16,7 +16,7 @@ from blunt_ruler.cli.common import (
     read_logbook,
     rig_id,
 )
-from blunt_ruler.core.board import Board, build_board
+from blunt_ruler.core.board import Board
 from blunt_ruler.core.compare import CaseResult, Comparison, How, RigMean, compare
 from blunt_ruler.core.frames import LowSchool
 from blunt_ruler.core.means import MEAN_WORDS, MeanSchool
@@ -199,8 +199,7 @@ def _case_named(cases: set[str], name: str) -> str:
 
 
 def _board_of(logbook: Path, review_name: str | None, asked: _Asked) -> tuple[Contents, Board]:
-    from blunt_ruler.core.checks.all import check_runs
-    from blunt_ruler.core.like_for_like import unsound_words
+    from blunt_ruler.core.analysis import sound_board
 
     contents, review = read_logbook(logbook, review_name)
     for name, role in ((asked.base, Role.BASE), (asked.reference, Role.REFERENCE)):
@@ -215,8 +214,7 @@ def _board_of(logbook: Path, review_name: str | None, asked: _Asked) -> tuple[Co
     labels = {contents.case_label(case_id): case_id for case_id in review.case_ids}
     for name in asked.without:
         review = review.with_case_left_out(labels[_case_named(set(labels), name)], "asked for")
-    unsound = unsound_words(check_runs(contents, None, review.thresholds))
-    board = build_board(contents, review, unsound, asked.seed)
+    _, board = sound_board(contents, review, seed=asked.seed)
     if board.comparison is None:
         raise BadOption(
             "--base",

@@ -76,16 +76,13 @@ def limits(
 def _of_logbook(
     logbook: Path, review_name: str | None, reference: str | None
 ) -> tuple[Measured, str, Names]:
-    from blunt_ruler.core.board import build_board
-    from blunt_ruler.core.checks.all import check_runs
-    from blunt_ruler.core.like_for_like import unsound_words
+    from blunt_ruler.core.analysis import sound_board
     from blunt_ruler.core.limits.cells import measured_of
 
     contents, review = read_logbook(logbook, review_name)
     if reference is not None:
         review = review.with_role(rig_id(contents, review, reference), Role.REFERENCE)
-    unsound = unsound_words(check_runs(contents, None, review.thresholds))
-    measured = measured_of(contents, build_board(contents, review, unsound))
+    measured = measured_of(contents, sound_board(contents, review)[1])
     other = review.rig_in(Role.REFERENCE)
     if other is None:
         raise UnknownName("--reference", "the review has no reference rig", "Name one")

@@ -8,8 +8,6 @@ import typer
 
 from blunt_ruler.cli.common import ReviewName, app, choose, read_logbook
 
-BUNDLE_NAME = "bundle.blunt"
-
 
 @app.callback(invoke_without_command=True)
 def _start(context: typer.Context) -> None:
@@ -78,7 +76,7 @@ def report(
     for path in write_files(analyse(contents, chosen), edits, out, wanted):
         print(path)
     if bundle:
-        from blunt_ruler.logbook.bundle import write_bundle
+        from blunt_ruler.logbook.bundle import BUNDLE_NAME, write_bundle
 
         for path in write_bundle(logbook, chosen.id, out / BUNDLE_NAME):
             print(path)

@@ -37,8 +37,16 @@ def worth_of(contents: Contents, review: Review, checked: Checked, board: Board)
     """The worth of a review; a rig it is set against gets a Board on which it stands too."""
     wider = review_against(contents, review)
     if wider is not review:
-        board = build_board(contents, wider, unsound_words(checked))
+        _, board = sound_board(contents, wider, checked)
     return work_out_worth(contents, board, review)
+
+
+def sound_board(
+    contents: Contents, review: Review, checked: Checked | None = None, seed: int = 0
+) -> tuple[Checked, Board]:
+    """What the checks find, and the Board on which a run that they stop is not clean."""
+    checked = checked or check_runs(contents, None, review.thresholds)
+    return checked, build_board(contents, review, unsound_words(checked), seed)
 
 
 def analyse(
@@ -46,8 +54,7 @@ def analyse(
 ) -> Analysis:
     """Check the runs, build the Board, fit the limits, price the rigs."""
     step("Checking the runs", 0.1)
-    checked = checked or check_runs(contents, None, review.thresholds)
-    board = build_board(contents, review, unsound_words(checked))
+    checked, board = sound_board(contents, review, checked)
     limits = work_out_limits(contents, board, step)
     board = replace(board, limits=limits.limits())
     step("Pricing the rigs", 0.9)

@@ -42,7 +42,7 @@ def parse_hop(words: str, number: int = 1) -> Hop:
             raise BadSpec(f"hop {number}", f"no link has {lanes} lanes", "Give 1, 2, 4, 8 or 16")
         return Hop(name=name, generation=generation, lanes=lanes)
     if match := TUNNEL.match(spec):
-        return Hop(name=name, tunnel_gbps=_number(match[1]))
+        return Hop(name=name, tunnel_gbps=decimal(match[1]))
     raise BadSpec(f"hop {number}", f"“{words.strip()}” is no hop", "Write “4.0 x4” or “40 Gb/s”")
 
 
@@ -133,7 +133,7 @@ def parse_screen(words: str) -> Screen:
     match = SCREEN.match(words.strip())
     if match is None:
         raise BadSpec("screen", f"“{words}” is no screen", "Write it as 1920x1080@60x32")
-    width, height, hz = int(match[1]), int(match[2]), _number(match[3])
+    width, height, hz = int(match[1]), int(match[2]), decimal(match[3])
     bits = int(match[4] or 32)
     if not (16 <= width <= 16384 and 16 <= height <= 16384 and 0 < hz <= 1000 and 8 <= bits <= 64):
         raise BadSpec("screen", f"there is no screen of “{words}”", "Give one such as 1920x1080@60")
@@ -145,5 +145,6 @@ def screen_text(screen: Screen) -> str:
     return f"{screen.width}x{screen.height}@{screen.refresh_hz:g}x{screen.bits_per_pixel}"
 
 
-def _number(text: str) -> float:
+def decimal(text: str) -> float:
+    """A number with either decimal mark."""
     return float(text.replace(",", "."))

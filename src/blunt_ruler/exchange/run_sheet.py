@@ -19,6 +19,7 @@ from blunt_ruler.core.models import Case, Contents, Review
 from blunt_ruler.core.order import ItemKind
 from blunt_ruler.core.preflight import Reading, steps_for
 from blunt_ruler.exchange.files import write_whole
+from blunt_ruler.exchange.workbooks import workbook_of
 
 COLUMNS = ("starts", "minutes", "kind", "rig", "case", "settings", "pass")
 BOXES = ("average", "1 % low", "notes")
@@ -253,26 +254,11 @@ def sheet_pdf(rows: Sequence[SheetRow], review: Review, made_on: str, page: str 
 
 def sheet_ods(rows: Sequence[SheetRow]) -> bytes:
     """The sheet as an OpenDocument table."""
-    from odf.opendocument import OpenDocumentSpreadsheet
-    from odf.table import Table, TableCell, TableRow
-    from odf.text import P
-
-    document = OpenDocumentSpreadsheet()
-    table = Table(name="run sheet")
-    lines: list[tuple[str, ...]] = [("day", *COLUMNS, *BOXES)]
-    lines += [(row.day, *_fields(row), *("" for _ in BOXES)) for row in rows]
-    for line in lines:
-        laid = TableRow()
-        for index, words in enumerate(line):
-            number = index == 2 and line is not lines[0]
-            cell = TableCell(valuetype="float", value=words) if number else TableCell()
-            cell.addElement(P(text=words))
-            laid.addElement(cell)
-        table.addElement(laid)
-    document.spreadsheet.addElement(table)
-    out = io.BytesIO()
-    document.write(out)
-    return out.getvalue()
+    lines: list[Sequence[object]] = [("day", *COLUMNS, *BOXES)]
+    for row in rows:
+        starts, minutes, *rest = _fields(row)
+        lines.append((row.day, starts, float(minutes), *rest, *("" for _ in BOXES)))
+    return workbook_of({"run sheet": lines})
 
 
 def sheet_ics(contents: Contents, review: Review, table: Timetable) -> bytes:

@@ -9,6 +9,8 @@ from blunt_ruler.core.models import Run
 from blunt_ruler.logbook.errors import LogbookBusy
 from blunt_ruler.logbook.store import Logbook
 
+BUNDLE_NAME = "bundle.blunt"
+
 
 def write_bundle(source: Path, review_id: str, target: Path) -> tuple[Path, Path]:
     """Write the bundle and, beside it, a list of hashes; both paths.

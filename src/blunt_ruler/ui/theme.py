@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QApplication
 
 from blunt_ruler.core import palette
 from blunt_ruler.core.palette import PAPER, SLATE, Theme
+from blunt_ruler.exchange.fonts import font_file
 
 if TYPE_CHECKING:
     from blunt_ruler.core.board import Board
@@ -32,8 +33,7 @@ class ThemeName(StrEnum):
 def load_fonts() -> None:
     """Make the shipped Barlow known to Qt."""
     for weight in (400, 500, 600, 700):
-        name = f"barlow-latin-{weight}-normal.ttf"
-        with as_file(files("blunt_ruler").joinpath("resources", "fonts", name)) as path:
+        with font_file(weight) as path:
             QFontDatabase.addApplicationFont(str(path))
 
 

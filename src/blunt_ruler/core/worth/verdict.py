@@ -157,24 +157,19 @@ def _headline(worth: Worth) -> tuple[Sentence, ...]:
         if row.column.role is not Role.TESTED or total is None:
             continue
         parts: list[tuple[Span, ...]] = []
-        if total.over_base is not None and worth.board.base is not None:
+        base, reference = worth.board.base, worth.board.reference
+        if total.over_base is not None and base is not None:
             gain = total.over_base.ratio - 1.0
-            base = worth.board.base.name
-            words = percent_text(gain, signed=True)
-            figure = Figure(words, "mean_gain", row.rig_id, value=gain, base=base)
-            if total.over_base.is_tie:
-                parts.append((f"shows no difference from {base}",))
-            else:
-                parts.append((figure, f" over {base}"))
-        if total.of_reference is not None and worth.board.reference is not None:
+            figure = _change(gain, "mean_gain", row.rig_id, gain, base.name)
+            tie = (f"shows no difference from {base.name}",)
+            parts.append(tie if total.over_base.is_tie else (figure, f" over {base.name}"))
+        if total.of_reference is not None and reference is not None:
             lost = 1.0 - total.of_reference.ratio
-            reference = worth.board.reference.name
-            words = percent_text(-lost, signed=True)
-            figure = Figure(words, "mean_loss", row.rig_id, value=lost, base=reference)
-            if total.of_reference.is_tie:
-                parts.append((f"level with {reference}",))
-            else:
-                parts.append((figure, f" against {reference}"))
+            figure = _change(-lost, "mean_loss", row.rig_id, lost, reference.name)
+            tie = (f"level with {reference.name}",)
+            parts.append(
+                tie if total.of_reference.is_tie else (figure, f" against {reference.name}")
+            )
         price = row.figures[WorthFigure.COST]
         if price.value is not None:
             text = figure_text(price, WorthFigure.COST, worth.currency)
@@ -188,12 +183,21 @@ def _headline(worth: Worth) -> tuple[Sentence, ...]:
     return tuple(found)
 
 
+def _change(change: float, figure: str, rig_id: str, value: float, base: str) -> Figure:
+    return Figure(percent_text(change, signed=True), figure, rig_id, value=value, base=base)
+
+
+def _called(audience: Audience) -> str:
+    """An audience inside a sentence: names further on keep their letters."""
+    return audience.name[:1].lower() + audience.name[1:]
+
+
 def _audience_sentences(worth: Worth, audience: Audience, key: str) -> tuple[Sentence, ...]:
     judged = judgements(worth, audience)
     if not any(one.checks for one in judged):
-        words = f"For {audience.name.lower()} no line is drawn, so nothing is recommended."
+        words = f"For {_called(audience)} no line is drawn, so nothing is recommended."
         return (sentence(f"{key}.none", words),)
-    name = audience.name[:1].lower() + audience.name[1:]
+    name = _called(audience)
     found = []
     yes = [one for one in judged if one.makes_sense is True]
     if yes:
@@ -274,7 +278,7 @@ def verdict_line(worth: Worth) -> str:
     judged = judgements(worth, audience)
     yes = [one.row.column.name for one in judged if one.makes_sense]
     still_open = [one.row.column.name for one in judged if one.makes_sense is None]
-    name = audience.name[:1].lower() + audience.name[1:]
+    name = _called(audience)
     if yes:
         said = f"For {name} {list_text(yes)} {'makes' if len(yes) == 1 else 'make'} sense"
     else:

@@ -1,6 +1,6 @@
 """Every figure of a review as a row, with the runs it rests on: what a reader checks against."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from blunt_ruler.core.analysis import Analysis
@@ -19,10 +19,16 @@ from blunt_ruler.core.worth.money import PRICE_CHANGES
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.core.worth.sentences import FALLS_BY, LEVEL_PRICE, RISES_BY
 
-PRICED = frozenset({WorthFigure.COST, WorthFigure.VALUE})
 DESCRIBED = frozenset(
-    {*PRICED, WorthFigure.IDLE_W, WorthFigure.WEIGHT, WorthFigure.BESIDE, WorthFigure.VOLUME}
-    | {WorthFigure.CABLES}
+    {
+        WorthFigure.COST,
+        WorthFigure.VALUE,
+        WorthFigure.IDLE_W,
+        WorthFigure.WEIGHT,
+        WorthFigure.BESIDE,
+        WorthFigure.VOLUME,
+        WorthFigure.CABLES,
+    }
 )
 """Figures that rest on what was written down, not on runs."""
 
@@ -162,29 +168,31 @@ def _limits(analysis: Analysis) -> Iterator[TracedFigure]:
 
 def _worth(analysis: Analysis) -> Iterator[TracedFigure]:
     worth = analysis.worth
+    behind = {
+        row.rig_id: kept_behind(worth.board, row.rig_id, worth.case_ids) for row in worth.rows
+    }
     for row in worth.rows:
-        runs = kept_behind(worth.board, row.rig_id, worth.case_ids)
         for figure, answer in row.figures.items():
             unit = FIGURES[figure].unit
             yield TracedFigure(
                 *(str(figure), row.rig_id, "", answer.value),
                 worth.currency if unit == "money" else "of 1" if unit == "share" else unit,
-                runs=() if figure in DESCRIBED else runs,
+                runs=() if figure in DESCRIBED else behind[row.rig_id],
                 missing=answer.missing,
             )
     for row, costs in moved_prices(worth):
-        runs = kept_behind(worth.board, row.rig_id, worth.case_ids)
         for change, each in zip(PRICE_CHANGES, costs, strict=True):
             name = moved_name(change)
+            runs = behind[row.rig_id]
             yield TracedFigure(name, row.rig_id, "", each, worth.currency, runs=runs)
-    yield from _prices(worth)
+    yield from _prices(worth, behind)
 
 
-def _prices(worth: Worth) -> Iterator[TracedFigure]:
+def _prices(worth: Worth, behind: Mapping[str, tuple[str, ...]]) -> Iterator[TracedFigure]:
     """Where prices turn, and the level price of every rig with the cheapest gained frame."""
     best = cheapest_gain(worth)
     for row in worth.rows:
-        runs = kept_behind(worth.board, row.rig_id, worth.case_ids)
+        runs = behind[row.rig_id]
         turning = price_turning(worth, row.rig_id)
         if turning is not None:
             for name, share in ((RISES_BY, turning.rises_by), (FALLS_BY, turning.falls_by)):
@@ -194,7 +202,7 @@ def _prices(worth: Worth) -> Iterator[TracedFigure]:
             continue
         level = draw_level(worth, row.rig_id, best.rig_id, WorthFigure.GAINED)
         if level is not None and level.price.value is not None:
-            both = (*runs, *kept_behind(worth.board, best.rig_id, worth.case_ids))
+            both = (*runs, *behind[best.rig_id])
             yield TracedFigure(
                 *(LEVEL_PRICE, row.rig_id, "", level.price.value, worth.currency),
                 base=best.column.name,

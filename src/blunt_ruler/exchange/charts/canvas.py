@@ -10,7 +10,6 @@ import xml.etree.ElementTree as ET
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from functools import cache
-from importlib.resources import as_file, files
 from typing import Any
 
 from matplotlib import rc_context
@@ -24,6 +23,7 @@ from matplotlib.text import Text
 from blunt_ruler.core.palette import PAPER, Theme, mark_corners
 from blunt_ruler.core.scale import Scale
 from blunt_ruler.core.text import THIN
+from blunt_ruler.exchange.fonts import font_file
 
 WIDTH, HEIGHT = 1280.0, 720.0
 MARGIN = 48.0
@@ -44,8 +44,7 @@ FALLBACK = "DejaVu Sans"  # comes with matplotlib; for letters that Barlow's Lat
 
 @cache
 def _font(weight: int) -> FontProperties:
-    name = f"barlow-latin-{weight}-normal.ttf"
-    with as_file(files("blunt_ruler").joinpath("resources", "fonts", name)) as path:
+    with font_file(weight) as path:
         fontManager.addfont(str(path))
     family = "Barlow SemiBold" if weight == SEMIBOLD else "Barlow"
     return FontProperties(family=[family, FALLBACK], weight=weight)

@@ -11,7 +11,7 @@ from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.core.writeup.corrections import Edit
 from blunt_ruler.core.writeup.document import Chart, ChartKey, Document
 from blunt_ruler.core.writeup.narration import narration
-from blunt_ruler.core.writeup.trace import traced_figures
+from blunt_ruler.core.writeup.trace import TracedFigure, traced_figures
 from blunt_ruler.exchange.files import write_whole
 from blunt_ruler.exchange.reports import board_csv
 from blunt_ruler.exchange.writeup.tables import figures_csv, workbook
@@ -82,18 +82,22 @@ def write_files(
     The same logbook gives the same bytes: nothing in them depends on the clock.
     """
     document = compose(analysis, edits)
-    charts = Charts(analysis, document)
+    charts, figures = Charts(analysis, document), traced_figures(analysis)
     wanted = list(dict.fromkeys(formats))
     paths: list[Path] = []
     for number, format_ in enumerate(wanted):
         step(f"Writing {format_}", number / len(wanted))
-        for name, body in _bodies(analysis, document, charts, format_).items():
+        for name, body in _bodies(analysis, document, charts, figures, format_).items():
             paths.append(write_whole(folder / name, body))
     return tuple(paths)
 
 
 def _bodies(
-    analysis: Analysis, document: Document, charts: Charts, format_: Format
+    analysis: Analysis,
+    document: Document,
+    charts: Charts,
+    figures: Sequence[TracedFigure],
+    format_: Format,
 ) -> dict[str, bytes | str]:
     contents = analysis.contents
     match format_:
@@ -111,14 +115,14 @@ def _bodies(
         case Format.CSV:
             return {
                 "board.csv": board_csv(contents, analysis.board),
-                "figures.csv": figures_csv(contents, traced_figures(analysis)),
+                "figures.csv": figures_csv(contents, figures),
             }
         case Format.ODS:
-            return {"report.ods": workbook(contents, document, traced_figures(analysis))}
+            return {"report.ods": workbook(contents, document, figures)}
         case Format.JSON:
             from blunt_ruler.exchange.writeup.json_file import report_json, report_schema
 
-            body = report_json(analysis, document, traced_figures(analysis), narration(analysis))
+            body = report_json(analysis, document, figures, narration(analysis))
             return {"report.json": body, "report.schema.json": report_schema()}
         case Format.SVG:
             return {f"charts/{key}.svg": image for key, image in charts.svg().items()}

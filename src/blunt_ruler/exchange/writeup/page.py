@@ -21,6 +21,7 @@ from blunt_ruler.core.writeup.document import (
     Grid,
     Paragraph,
 )
+from blunt_ruler.exchange.fonts import font_file
 
 WEIGHTS = (400, 600, 700)
 
@@ -70,6 +71,5 @@ def _kind(block: Block) -> str:
 
 
 def _font(weight: int) -> str:
-    name = f"barlow-latin-{weight}-normal.ttf"
-    font = files("blunt_ruler").joinpath("resources", "fonts", name)
-    return base64.b64encode(font.read_bytes()).decode()
+    with font_file(weight) as path:
+        return base64.b64encode(path.read_bytes()).decode()

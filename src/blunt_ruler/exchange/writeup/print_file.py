@@ -4,7 +4,6 @@ import io
 from collections.abc import Mapping
 from functools import cache
 from html import escape
-from importlib.resources import as_file, files
 from itertools import groupby
 from pathlib import Path
 from typing import Any
@@ -32,6 +31,7 @@ from blunt_ruler.core.palette import PAPER
 from blunt_ruler.core.said import Sentence, plain
 from blunt_ruler.core.text import THIN
 from blunt_ruler.core.writeup.document import Bullets, ChartKey, Document, Grid, Paragraph
+from blunt_ruler.exchange.fonts import font_file
 from blunt_ruler.exchange.writeup.page import is_numeric
 
 PAGE_SIZES = {"A4": pagesizes.A4, "Letter": pagesizes.LETTER}
@@ -43,8 +43,7 @@ FALLBACK = "DejaVu Sans"  # comes with matplotlib; for letters that Barlow's Lat
 @cache
 def _fonts() -> None:
     for weight in (400, 600, 700):
-        name = f"barlow-latin-{weight}-normal.ttf"
-        with as_file(files("blunt_ruler").joinpath("resources", "fonts", name)) as path:
+        with font_file(weight) as path:
             pdfmetrics.registerFont(TTFont(f"Barlow-{weight}", str(path)))
     other = Path(get_data_path(), "fonts", "ttf", "DejaVuSans.ttf")
     pdfmetrics.registerFont(TTFont(FALLBACK, str(other)))

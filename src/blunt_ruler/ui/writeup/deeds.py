@@ -21,7 +21,6 @@ from blunt_ruler.ui.writeup.export_dialog import ExportDialog
 from blunt_ruler.ui.writeup.view import WriteUpStop, chart_url, page_style
 
 CHART_WIDTH = 540  # pixels in the preview
-BUNDLE_NAME = "bundle.blunt"
 Step = Callable[[str, float], None]
 Composed = tuple[Document, QTextDocument, tuple[TracedFigure, ...], str]
 
@@ -146,7 +145,7 @@ class WriteUpDeeds(QObject):
 
                 paths = write_files(analysis, edits, folder, formats, step)  # type: ignore[arg-type]
                 if bundle:
-                    from blunt_ruler.logbook.bundle import write_bundle
+                    from blunt_ruler.logbook.bundle import BUNDLE_NAME, write_bundle
 
                     step("Writing the bundle", 0.9)
                     paths = (*paths, *write_bundle(source, review_id, folder / BUNDLE_NAME))
