@@ -2,7 +2,7 @@
 
 import pytest
 
-from blunt_ruler.exchange.log_layout import BadLog
+from blunt_ruler.exchange.log_text import BadLog
 from blunt_ruler.exchange.sweeps import read_sweep
 
 

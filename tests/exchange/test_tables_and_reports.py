@@ -9,7 +9,7 @@ from blunt_ruler.core.board import build_board
 from blunt_ruler.core.compare import compare
 from blunt_ruler.core.lenses import Lens, cell_text
 from blunt_ruler.exchange.files import CannotWrite, write_whole
-from blunt_ruler.exchange.log_layout import BadLog
+from blunt_ruler.exchange.log_text import BadLog
 from blunt_ruler.exchange.reports import TIDY_COLUMNS, board_csv, shown_table
 from blunt_ruler.exchange.result_tables import read_results
 

@@ -54,18 +54,21 @@ def check(
 
 
 def _check_logs(files: list[Path], refresh: float | None) -> Any:
+    from blunt_ruler.cli.logs import read_sure
     from blunt_ruler.core.checks.all import check_logs
     from blunt_ruler.core.frames import measure
     from blunt_ruler.core.models import Run
     from blunt_ruler.core.observe import REFRESH_HZ, observe
     from blunt_ruler.core.thresholds import Thresholds
-    from blunt_ruler.exchange.frame_logs import origin_of, read_log
+    from blunt_ruler.exchange.frame_logs import origin_of
     from blunt_ruler.logbook.traces import encode_trace
 
     rates = (*REFRESH_HZ, refresh) if refresh is not None else REFRESH_HZ
     runs = []
     for path in files:
-        reading = read_log(path)
+        reading = read_sure(path, None, None, skip_bad_rows=True)
+        if reading.trace is None:
+            raise BadOption(path.name, "it holds samples, not frames", "Check a log of frames")
         times_ms = reading.trace.frame_times_ms
         runs.append(
             Run(

@@ -24,7 +24,10 @@ from blunt_ruler.core.text import fps_text
 def metrics(
     logs: Annotated[list[Path], typer.Argument(help="Frame logs, plain or gzip.")],
     column: Annotated[str | None, typer.Option(help="Column of the frame times.")] = None,
-    unit: Annotated[str | None, typer.Option(help="ms, s, us, fps, clock-s or clock-ms.")] = None,
+    unit: Annotated[
+        str | None,
+        typer.Option(help="ms, s, us, ns, fps; of a running clock clock-s, clock-ms …"),
+    ] = None,
     school: Annotated[LowSchool, typer.Option(help="How lows are computed.")] = (
         LowSchool.PERCENTILE
     ),
@@ -40,10 +43,18 @@ def metrics(
         return
     for result in results:
         low = result["low_1_fps"]
-        print(
-            f"{result['file']}: average {fps_text(result['average_fps'])} fps, 1 % low "
-            f"{fps_text(low)} ({school}), {result['frames']} frames in {result['duration_s']:.1f} s"
-        )
+        if result["frames"] is None:
+            print(
+                f"{result['file']}: average {fps_text(result['average_fps'])} fps "
+                f"({fps_text(result['average_low_95'])} to {fps_text(result['average_high_95'])}), "
+                f"from {result['samples']} samples, no lows"
+            )
+        else:
+            print(
+                f"{result['file']}: average {fps_text(result['average_fps'])} fps, 1 % low "
+                f"{fps_text(low)} ({school}), {result['frames']} frames in "
+                f"{result['duration_s']:.1f} s"
+            )
         for note in result["notes"]:
             print(f"  {note}")
 
@@ -57,26 +68,17 @@ def _metrics_of(
     to_s: float | None,
     skip_bad_rows: bool,
 ) -> dict[str, Any]:
-    from blunt_ruler.exchange.frame_logs import read_log
-
-    reading = read_log(log, column=column, unit=_unit(unit))
-    if reading.bad_rows and not skip_bad_rows:
-        first = reading.bad_rows[0]
-        raise BadOption(
-            f"{log.name}, row {first.line}",
-            first.why,
-            f"Mend it, or add --skip-bad-rows to use the other "
-            f"{reading.trace.frame_times_ms.size} frames ({len(reading.bad_rows)} bad in all)",
-        )
+    reading = read_sure(log, column, _unit(unit), skip_bad_rows)
+    notes = [f"{reading.mapping.column}: {reading.mapping.unit} ({reading.why})", *reading.notes]
+    if reading.trace is None:
+        if from_s is not None or to_s is not None:
+            raise BadOption("--from", f"{log.name} has no single frames to cut", "Leave it out")
+        return _metrics_of_samples(log, reading, school, notes)
     times_ms = reading.trace.frame_times_ms
     if from_s is not None or to_s is not None:
         times_ms = times_ms[part_between(times_ms, from_s, to_s)]
     figures = measure(times_ms, log.name)
-    notes = [
-        f"{reading.mapping.column}: {reading.mapping.unit} ({reading.why})",
-        *reading.notes,
-        *(why for share in (0.01, 0.001) if (why := why_no_low(figures.frames, share))),
-    ]
+    notes += [why for share in (0.01, 0.001) if (why := why_no_low(figures.frames, share))]
     return {
         "file": str(log),
         "frames": figures.frames,
@@ -93,6 +95,46 @@ def _metrics_of(
         "stutter_time_share": figures.stutter_time_share,
         "notes": notes,
     }
+
+
+def _metrics_of_samples(
+    log: Path, reading: Any, school: LowSchool, notes: list[str]
+) -> dict[str, Any]:
+    """A log of samples has an average with its interval, and nothing that needs single frames."""
+    nothing = ("frames", "duration_s", "median_fps", "low_1_fps", "low_01_fps", "minimum_fps",
+               "maximum_fps", "steadiness", "stutters_per_min", "stutter_time_share")  # fmt: skip
+    return {
+        "file": str(log),
+        **dict.fromkeys(nothing),
+        "average_fps": reading.sampled.average_fps,
+        "average_low_95": reading.sampled.low_95,
+        "average_high_95": reading.sampled.high_95,
+        "samples": reading.sampled.samples,
+        "low_school": str(school),
+        "notes": notes,
+    }
+
+
+def read_sure(log: Path, column: str | None, unit: Any, skip_bad_rows: bool) -> Any:
+    """A reading that needs no more answers; BadOption asks for the one that is missing."""
+    from blunt_ruler.exchange.frame_logs import read_log
+
+    reading = read_log(log, column=column, unit=unit)
+    if reading.asks:
+        raise BadOption(
+            log.name,
+            f"it can be read two ways: {reading.question}",
+            "Choose one with --column and --unit",
+        )
+    if reading.bad_rows and not skip_bad_rows:
+        first = reading.bad_rows[0]
+        raise BadOption(
+            f"{log.name}, row {first.line}",
+            first.why,
+            f"Mend it, or add --skip-bad-rows to use the other "
+            f"{reading.usable} frames ({len(reading.bad_rows)} bad in all)",
+        )
+    return reading
 
 
 def _unit(word: str | None) -> Any:
@@ -116,25 +158,22 @@ def import_command(
     case: Annotated[str, typer.Option(help="“Title / scene / 1080p / High”.")],
     role: Annotated[Role | None, typer.Option(help="The rig's role in the review.")] = None,
     review: ReviewName = None,
+    column: Annotated[str | None, typer.Option(help="Column of the frame times.")] = None,
+    unit: Annotated[str | None, typer.Option(help="What its numbers are, as for metrics.")] = None,
     skip_bad_rows: SkipBadRows = False,
 ) -> None:
     """Import logs as runs of a rig and case."""
     from blunt_ruler.core.intake import Arrival, parse_case, take_in
     from blunt_ruler.core.observe import observe
-    from blunt_ruler.exchange.frame_logs import origin_of, read_log
+    from blunt_ruler.exchange.frame_logs import origin_of, typed_of
     from blunt_ruler.logbook import Logbook
 
     named = parse_case(case)
-    readings = [read_log(log) for log in logs]
-    for reading in readings:
-        if reading.bad_rows and not skip_bad_rows:
-            first = reading.bad_rows[0]
-            raise BadOption(
-                f"{reading.path.name}, row {first.line}",
-                first.why,
-                "Mend it, or add --skip-bad-rows",
-            )
-    measured = [measure(reading.trace.frame_times_ms, reading.path.name) for reading in readings]
+    readings = [read_sure(log, column, _unit(unit), skip_bad_rows) for log in logs]
+    figures = [
+        measure(reading.trace.frame_times_ms, reading.path.name) if reading.trace else None
+        for reading in readings
+    ]
     with Logbook.open(logbook) if logbook.exists() else Logbook.create(logbook) as book:
         contents = book.contents()
         chosen = _named_review(contents, review)
@@ -142,13 +181,16 @@ def import_command(
             Arrival(
                 rig=rig,
                 case=named,
-                figures=figures,
-                observed=observe(reading.trace.frame_times_ms, reading.trace.telemetry),
-                trace_sha256=book.add_trace(reading.trace),
+                figures=measured,
+                observed=observe(reading.trace.frame_times_ms, reading.trace.telemetry)
+                if reading.trace
+                else None,
+                trace_sha256=book.add_trace(reading.trace) if reading.trace else None,
+                typed=typed_of(reading),
                 origin=origin_of(reading),
                 role=role,
             )
-            for reading, figures in zip(readings, measured, strict=True)
+            for reading, measured in zip(readings, figures, strict=True)
         ]
         records, _ = take_in(contents, chosen, arrivals, lambda: uuid.uuid4().hex)
         book.commit(f"import {len(arrivals)} logs", put=records)

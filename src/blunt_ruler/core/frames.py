@@ -194,6 +194,31 @@ def measure(frame_times_ms: FloatArray, where: str = "trace") -> FrameFigures:
     )
 
 
+@dataclass(frozen=True, slots=True)
+class SampledRate:
+    """The mean of a rate that was looked at again and again, with its 95 % interval; no lows."""
+
+    average_fps: float
+    low_95: float
+    high_95: float
+    samples: int
+
+
+def sampled_rate(rates_fps: FloatArray) -> SampledRate:
+    """Mean of samples taken at even intervals: x̄ ± t(0.975, n − 1)·s/√n. Shape (n,), n at least 2.
+
+    Samples are of time, not of frames, so their mean is the average rate over that time.
+    """
+    from scipy.special import stdtrit
+
+    n = rates_fps.size
+    if n < 2:
+        raise BadFrames("samples", f"{n} samples are too few", "Give at least 2")
+    mean = float(rates_fps.mean())
+    half = float(stdtrit(n - 1, 0.975) * rates_fps.std(ddof=1) / math.sqrt(n))
+    return SampledRate(mean, max(mean - half, 0.0), mean + half, n)
+
+
 def frame_ends_s(frame_times_ms: FloatArray) -> FloatArray:
     """When each frame ended, in seconds from the start of the trace. Shape (n,)."""
     return np.cumsum(frame_times_ms) / 1000.0

@@ -72,6 +72,7 @@ def take_run(
         folder / f"{planned.rig_id}_{planned.case_id}_{planned.repeat}.csv", played, habit
     )
     reading = read_log(log)
+    assert reading.trace is not None, log.name
     run = Run(
         id=f"{planned.rig_id}_{planned.case_id}_{planned.repeat}",
         rig_id=planned.rig_id,

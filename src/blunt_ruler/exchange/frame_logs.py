@@ -1,48 +1,44 @@
 """Read a delimited frame log of any make into a trace.
 
-A sound log goes through polars in one pass. Where that pass stumbles, the log is read again
-row by row, so that every row that cannot be used is named by its line in the file; the rest is
-offered and nothing is dropped in silence.
+What is no frame log is refused with what it looks like; a log that can be read in two ways with
+different figures comes back with both; every row that cannot be used is named by its line in the
+file. Nothing is dropped or chosen in silence.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Literal
 
-import numpy as np
-import polars as pl
-
-from blunt_ruler.core.frames import checked_frame_times
-from blunt_ruler.core.models import Origin, Trace
+from blunt_ruler.core.frames import SampledRate, average_fps, checked_frame_times
+from blunt_ruler.core.models import Origin, Trace, TypedFigures
 from blunt_ruler.core.types import FloatArray
 from blunt_ruler.exchange.log_columns import (
     UNIT_WORDS,
     Guess,
     LogMapping,
+    Readings,
     Unit,
-    guess_mapping,
-    samples_not_frames,
-    to_ms,
+    read_columns,
 )
 from blunt_ruler.exchange.log_layout import (
-    BLANKS,
-    SAMPLE_BYTES,
-    BadLog,
     Layout,
-    LogText,
     Step,
-    as_number,
-    find_layout,
-    load_text,
+    find_layouts,
+    head_lines,
     no_step,
     table_rows,
+    with_cell_units,
 )
+from blunt_ruler.exchange.log_rows import Frames, frames_of
+from blunt_ruler.exchange.log_strangers import refuse_strangers
+from blunt_ruler.exchange.log_table import LogTable, read_table
+from blunt_ruler.exchange.log_text import BadLog, LogText, load_text
 
-POLARS_BLANKS = [spelt for word in BLANKS for spelt in dict.fromkeys((word, word.upper()))]
+__all__ = ["BadLog", "BadRow", "LogReading", "bad_rows_text", "origin_of", "read_log", "typed_of"]
+
 PREVIEW_ROWS = 12
-GUESS_ROWS = 200
 MOST_SAID = 40
 
 
@@ -56,7 +52,11 @@ class BadRow:
 
 @dataclass(frozen=True, slots=True)
 class LogReading:
-    """A log as read: the trace, how it was understood, and what could not be used."""
+    """A log as read: the trace, how it was understood, and what could not be used.
+
+    A log of samples, or one whose clock is too coarse, has no trace but a `sampled` rate: an
+    average, and no lows. `asks` holds the readings between which the reader must choose.
+    """
 
     path: Path
     modified_at: str  # UTC, when the file was last written
@@ -66,10 +66,33 @@ class LogReading:
     guesses: tuple[Guess, ...]
     numeric_columns: tuple[str, ...]
     first_rows: tuple[tuple[str, ...], ...]
-    trace: Trace
+    trace: Trace | None
+    sampled: SampledRate | None
     bad_rows: tuple[BadRow, ...]
     notes: tuple[str, ...]
+    asks: tuple[Guess, ...] = ()
     says: tuple[tuple[str, str], ...] = ()  # lines before the table like "card: Marram 12"
+
+    @property
+    def usable(self) -> int:
+        """Frames, or samples, that are left."""
+        if self.trace is not None:
+            return int(self.trace.frame_times_ms.size)
+        assert self.sampled is not None
+        return self.sampled.samples
+
+    @property
+    def average_fps(self) -> float:
+        """The average of the trace, or of the samples."""
+        if self.trace is not None:
+            return average_fps(self.trace.frame_times_ms)
+        assert self.sampled is not None
+        return self.sampled.average_fps
+
+    @property
+    def question(self) -> str:
+        """What must be chosen, with the figures; blank where nothing must."""
+        return " or ".join(guess.words for guess in self.asks)
 
 
 def read_log(
@@ -94,46 +117,74 @@ def read_log(
     """
     step("Reading the file", 0.0)
     log = load_text(path)
-    layout = find_layout(log, path.name)
-    head = table_rows(log.utf8[:SAMPLE_BYTES], layout)[: GUESS_ROWS + 1]
-    numeric = _numeric_columns(head, layout)
-    sample = {name: _column(head, layout, name) for name in numeric}
-    mapping, why, guesses = _decide(layout, sample, path.name, column, unit, remembered)
+    layout, head = _layout(log, path.name)
     step("Reading the rows", 0.3)
-    columns, bad_rows = _read_columns(log, layout, mapping, numeric, step)
+    table = read_table(log, layout, head, step)
+    step("Finding the frame times", 0.7)
+    readings = read_columns(table.columns, table.clocks)
+    if column is None or unit is None:
+        refuse_strangers(table, head, readings, path.name)
+    mapping, why, asks = _decide(table, readings, path.name, column, unit, remembered)
     step("Checking the frame times", 0.8)
-    trace, bad_rows = _as_trace(columns, mapping, layout, bad_rows, path.name)
-    notes = []
-    warning = samples_not_frames(sample, mapping) if mapping.column in sample else None
-    if warning:
-        notes.append(warning)
-    left_out = [name for name in layout.names if name not in numeric]
-    if left_out:
-        notes.append(f"columns of text left out: {', '.join(left_out)}")
-    if bad_rows:
-        notes.append(bad_rows_text(bad_rows, trace.frame_times_ms.size))
-    step("Read", 1.0)
-    return LogReading(
+    frames = frames_of(table, mapping, readings, path.name, split=why == AS_YOU_SAID)
+    reading = LogReading(
         path=path,
         modified_at=datetime.fromtimestamp(path.stat().st_mtime, UTC).isoformat(timespec="seconds"),
         layout=layout,
         mapping=mapping,
         why=why,
-        guesses=guesses,
-        numeric_columns=numeric,
+        guesses=readings.guesses,
+        numeric_columns=tuple(table.columns),
         first_rows=tuple(tuple(row) for _, row in head[:PREVIEW_ROWS]),
-        trace=trace,
-        bad_rows=bad_rows,
-        notes=tuple(notes),
+        trace=_trace(frames, table, mapping, path.name),
+        sampled=frames.sampled,
+        bad_rows=tuple(BadRow(table.line_of(row), said) for row, said in frames.bad),
+        notes=(),
+        asks=asks,
         says=said_before(log, layout),
     )
+    step("Read", 1.0)
+    return _with_notes(reading, frames, table)
+
+
+AS_YOU_SAID = "as you said"
+
+
+def _with_notes(reading: LogReading, frames: Frames, table: LogTable) -> LogReading:
+    notes = list(frames.notes)
+    left_out = [name for name in reading.layout.names if name not in table.columns]
+    if left_out:
+        notes.append(f"columns of text left out: {', '.join(left_out)}")
+    if reading.bad_rows:
+        notes.append(bad_rows_text(reading.bad_rows, reading.usable))
+    return replace(reading, notes=tuple(notes))
+
+
+def _layout(log: LogText, where: str) -> tuple[Layout, list[tuple[int, list[str]]]]:
+    """The layout, and the first rows under it. Of close rivals the one that makes more sense."""
+    layouts = find_layouts(log, where)
+    start = "\n".join(head_lines(log)).encode()
+    heads = [table_rows(start, layout) for layout in layouts]
+    layouts = tuple(with_cell_units(*pair) for pair in zip(layouts, heads, strict=True))
+    if len(layouts) == 1:
+        return layouts[0], heads[0]
+    sense = []
+    for layout, head in zip(layouts, heads, strict=True):
+        short = LogText(start, log.encoding, log.compressed, start)
+        table = read_table(short, layout, head)
+        guesses = read_columns(table.columns, table.clocks).guesses
+        sense.append(guesses[0].score if guesses else -10.0)
+    best = 0
+    for index in range(1, len(layouts)):
+        if sense[index] > sense[best] + 1.0:
+            best = index
+    return layouts[best], heads[best]
 
 
 def said_before(log: LogText, layout: Layout) -> tuple[tuple[str, str], ...]:
     """What the lines before the table say of the log, as (name in lower case, words)."""
-    lines = log.utf8[:SAMPLE_BYTES].decode("utf-8", "replace").splitlines()
     said = []
-    for line in lines[: layout.lines_before - layout.has_header][:MOST_SAID]:
+    for line in head_lines(log)[: layout.lines_before - layout.header_lines][:MOST_SAID]:
         name, mark, words = line.lstrip("#; ").partition(":")
         if mark and 0 < len(name.strip()) <= 40 and words.strip():
             said.append((name.strip().lower(), words.strip()[:200]))
@@ -141,15 +192,22 @@ def said_before(log: LogText, layout: Layout) -> tuple[tuple[str, str], ...]:
 
 
 def origin_of(reading: LogReading, kind: Literal["log", "simulated"] = "log") -> Origin:
-    """Where the figures of a reading come from."""
+    """Where the figures of a reading come from. A log of samples gives typed figures."""
     return Origin(
-        kind=kind,
-        file=reading.path.name,
-        column=reading.mapping.column,
+        kind=kind if reading.trace is not None else "typed",
+        file=reading.path.name[:250],
+        column=reading.mapping.column[:200],
         unit=reading.mapping.unit,
         rows_skipped=len(reading.bad_rows),
         says=reading.says,
     )
+
+
+def typed_of(reading: LogReading) -> TypedFigures | None:
+    """The figures of a log of samples, as one would read them off; None where it has a trace."""
+    if reading.sampled is None:
+        return None
+    return TypedFigures(average_fps=reading.sampled.average_fps)
 
 
 def bad_rows_text(bad_rows: tuple[BadRow, ...], frames_left: int) -> str:
@@ -160,47 +218,51 @@ def bad_rows_text(bad_rows: tuple[BadRow, ...], frames_left: int) -> str:
 
 
 def _decide(
-    layout: Layout,
-    sample: dict[str, FloatArray],
+    table: LogTable,
+    readings: Readings,
     where: str,
     column: str | None,
     unit: Unit | None,
     remembered: Callable[[str], LogMapping | None] | None,
 ) -> tuple[LogMapping, str, tuple[Guess, ...]]:
-    """The mapping to use, why, and all that were plausible."""
-    if column is not None and column not in layout.names:
-        raise BadLog(
-            where,
-            f"there is no column “{column}”",
-            f"The columns are: {', '.join(layout.names)}",
-        )
-    if column is not None and column not in sample:
+    """The mapping to use, why, and the readings that must be chosen from."""
+    names = table.layout.names
+    if column is not None and column not in names:
+        listed = ", ".join(names[:12]) + (" …" if len(names) > 12 else "")
+        raise BadLog(where, f"there is no column “{column[:60]}”", f"The columns are: {listed}")
+    if column is not None and column not in table.columns:
         raise BadLog(where, f"the column “{column}” does not hold numbers", "Choose one that does")
-    guesses: tuple[Guess, ...] = ()
-    try:
-        guesses = guess_mapping(sample, where)
-    except BadLog:
-        if column is None or unit is None:
-            raise
     if column is not None and unit is not None:
-        return LogMapping(column=column, unit=unit), "as you said", guesses
+        return LogMapping(column=column, unit=unit), AS_YOU_SAID, ()
     fitting = [
         guess
-        for guess in guesses
+        for guess in readings.guesses
         if column in (None, guess.mapping.column) and unit in (None, guess.mapping.unit)
     ]
     if column is None and unit is None and remembered is not None:
-        known = remembered(layout.signature)
-        if known is not None and known.column in sample:
-            return known, "as you confirmed for this header before", guesses
+        known = remembered(table.layout.signature)
+        if known is not None and known.column in table.columns:
+            return known, "as you confirmed for this header before", ()
+    if unit is not None and fitting:  # a unit alone is meant for the column that one would take
+        likeliest = readings.guesses[0].mapping.column
+        fitting.sort(key=lambda guess: guess.mapping.column != likeliest)
+    if fitting and (column is not None or unit is not None):
+        return fitting[0].mapping, _why(fitting), ()
     if fitting:
-        return fitting[0].mapping, _why(fitting), guesses
-    if column is None and guesses:
-        return LogMapping(column=guesses[0].mapping.column, unit=unit or Unit.MS), "", guesses
+        return fitting[0].mapping, _why(fitting), readings.asks
+    if column is None and readings.guesses:
+        name = readings.guesses[0].mapping.column
+        return LogMapping(column=name, unit=unit or Unit.MS), AS_YOU_SAID, ()
+    if column is None:
+        raise BadLog(
+            where,
+            "no column could be frame times, rates or a running clock",
+            "Name the column and its unit",
+        )
     raise BadLog(
         where,
-        f"the unit of “{column}” cannot be told from its values",
-        "Name the unit: ms, s, us, fps, clock-s or clock-ms",
+        f"the unit of “{column[:60]}” cannot be told from its values",
+        f"Name the unit: {', '.join(Unit)}",
     )
 
 
@@ -208,149 +270,25 @@ def _why(fitting: list[Guess]) -> str:
     """What speaks for the best guess, and the next best where it is close."""
     best = fitting[0]
     close = [
-        UNIT_WORDS[guess.mapping.unit]
+        guess
         for guess in fitting[1:]
-        if guess.mapping.column == best.mapping.column and best.score - guess.score < 0.7
+        if guess.mapping.column == best.mapping.column and best.score - guess.score < 1.5
     ]
-    return f"{best.why}; it could also be {close[0]}, so check the unit" if close else best.why
-
-
-def _field(row: list[str], index: int) -> str:
-    return row[index].strip() if index < len(row) else ""
-
-
-def _numeric_columns(head: list[tuple[int, list[str]]], layout: Layout) -> tuple[str, ...]:
-    """Columns in which most filled fields of the first rows are numbers."""
-    names = []
-    for index, name in enumerate(layout.names):
-        filled = [field for _, row in head if (field := _field(row, index)).lower() not in BLANKS]
-        numbers = sum(as_number(field, layout.decimal) is not None for field in filled)
-        if filled and numbers > len(filled) / 2:
-            names.append(name)
-    return tuple(names)
-
-
-def _column(rows: list[tuple[int, list[str]]], layout: Layout, name: str) -> FloatArray:
-    index = layout.names.index(name)
-    return np.array(
-        [
-            np.nan if (number := as_number(_field(row, index), layout.decimal)) is None else number
-            for _, row in rows
-        ]
+    if not close:
+        return best.why
+    other = close[0]
+    return (
+        f"{best.why}; it could also be {UNIT_WORDS[other.mapping.unit]}, "
+        f"{other.average_fps:.4g} fps, so check the unit"
     )
 
 
-def _read_columns(
-    log: LogText, layout: Layout, mapping: LogMapping, numeric: tuple[str, ...], step: Step
-) -> tuple[dict[str, FloatArray], tuple[BadRow, ...]]:
-    """Numeric columns of all rows; a row named bad keeps its place as NaN in the mapped one."""
-    if not (layout.decimal == "," and layout.delimiter == ","):
-        columns = _read_fast(log, layout, numeric)
-        if columns is not None and _sound(columns[mapping.column], mapping.unit):
-            return columns, ()
-    rows = table_rows(log.utf8, layout, step)
-    columns = {name: _column(rows, layout, name) for name in numeric}
-    return columns, _bad_rows(rows, columns, layout, mapping)
-
-
-def _read_fast(
-    log: LogText, layout: Layout, numeric: tuple[str, ...]
-) -> dict[str, FloatArray] | None:
-    """All rows by polars, or None where a row is not what the others are."""
-    # polars wants its own made-up names where it is told that there is no header.
-    made_up = {name: f"column_{index + 1}" for index, name in enumerate(layout.names)}
-    schema = {made_up[name]: pl.Float64 if name in numeric else pl.String for name in layout.names}
-    last = layout.names[-1]
-    frame = None
-    for words_for_blank in (None, POLARS_BLANKS):  # looking for words costs half as much again
-        try:
-            frame = pl.read_csv(
-                log.source,
-                skip_lines=layout.lines_before,
-                has_header=False,
-                separator=layout.delimiter,
-                decimal_comma=layout.decimal == ",",
-                schema=schema,
-                columns=[made_up[name] for name in dict.fromkeys((*numeric, last))],
-                null_values=words_for_blank,
-            )
-            break
-        except pl.exceptions.PolarsError:
-            continue
-    if frame is None:
+def _trace(frames: Frames, table: LogTable, mapping: LogMapping, where: str) -> Trace | None:
+    if frames.sampled is not None:
         return None
-    # polars fills a row that is too short with blanks. Where the last column has any, only the
-    # number of delimiters tells blank fields from missing ones, which shift the others.
-    if frame[made_up[last]].null_count():
-        mark = layout.delimiter.encode()
-        before = b"\n".join(log.utf8.split(b"\n", layout.lines_before)[:-1]).count(mark)
-        if log.utf8.count(mark) - before != frame.height * (len(layout.names) - 1):
-            return None
-    return {name: frame[made_up[name]].to_numpy() for name in numeric}
-
-
-def _sound(values: FloatArray, unit: Unit) -> bool:
-    if unit.is_clock:
-        return bool((np.diff(values) > 0).all())
-    return bool(((values > 0) & (values < np.inf)).all())
-
-
-def _bad_rows(
-    rows: list[tuple[int, list[str]]],
-    columns: dict[str, FloatArray],
-    layout: Layout,
-    mapping: LogMapping,
-) -> tuple[BadRow, ...]:
-    """Name every row the trace cannot use, and blank its value."""
-    index = layout.names.index(mapping.column)
-    values = columns[mapping.column]
-    bad = []
-    last = -np.inf
-    for at, (line, row) in enumerate(rows):
-        value = values[at]
-        why = None
-        if len(row) != len(layout.names):
-            why = f"{len(row)} fields where the table has {len(layout.names)} columns"
-        elif not np.isfinite(value):
-            held = _field(row, index)
-            why = f"“{held}” is not a number" if held else f"“{mapping.column}” is blank"
-        elif mapping.unit.is_clock:
-            if value <= last:
-                why = f"the clock stands still or runs back, from {last:g} to {value:g}"
-        elif value <= 0:
-            why = f"{value:g} is not above 0"
-        if why is not None:
-            bad.append(BadRow(line, why))
-            values[at] = np.nan
-        elif mapping.unit.is_clock:
-            last = value
-    return tuple(bad)
-
-
-def _as_trace(
-    columns: dict[str, FloatArray],
-    mapping: LogMapping,
-    layout: Layout,
-    bad_rows: tuple[BadRow, ...],
-    where: str,
-) -> tuple[Trace, tuple[BadRow, ...]]:
-    values = columns[mapping.column]
-    times_ms = to_ms(values, mapping.unit)
-    # From a clock the first row has no frame; a gap beside a bad row is not a frame time.
-    beside = slice(1, None) if mapping.unit.is_clock else slice(None)
-    usable = np.isfinite(times_ms) & (times_ms > 0)
-    if usable.sum() < 2:
-        reason = f" (row {bad_rows[0].line}: {bad_rows[0].why})" if bad_rows else ""
-        raise BadLog(
-            where,
-            f"only {int(usable.sum())} of {values.size} rows give a frame time{reason}",
-            "Give a log of at least 2 frames, or choose another column or unit",
-        )
-    everything = bool(usable.all())
-    telemetry = {
-        name: column[beside] if everything else column[beside][usable]
-        for name, column in columns.items()
+    beside: dict[str, FloatArray] = {
+        name: values[frames.rows]
+        for name, values in table.columns.items()
         if name != mapping.column
     }
-    times_ms = times_ms if everything else times_ms[usable]
-    return Trace(checked_frame_times(times_ms, where), telemetry), bad_rows
+    return Trace(checked_frame_times(frames.times_ms, where), beside)

@@ -6,14 +6,9 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from blunt_ruler.core.text import list_text
-from blunt_ruler.exchange.log_layout import (
-    BLANKS,
-    BadLog,
-    as_number,
-    find_layout,
-    load_text,
-    table_rows,
-)
+from blunt_ruler.exchange.log_layout import find_layout, table_rows
+from blunt_ruler.exchange.log_numbers import BLANKS, as_number
+from blunt_ruler.exchange.log_text import BadLog, load_text
 
 
 @dataclass(frozen=True, slots=True)

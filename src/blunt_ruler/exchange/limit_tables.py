@@ -25,7 +25,7 @@ from blunt_ruler.core.means import harmonic_mean
 from blunt_ruler.core.models import case_label
 from blunt_ruler.core.resolution import megapixels
 from blunt_ruler.exchange.hand_tables import HandRow, hand_rows
-from blunt_ruler.exchange.log_layout import BadLog
+from blunt_ruler.exchange.log_text import BadLog
 
 NEEDED = ("rig", "host", "card", "link", "link_gb_per_s", "title", "resolution")
 

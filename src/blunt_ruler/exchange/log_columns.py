@@ -1,20 +1,22 @@
-"""Find out which column of a log holds the frame times, and in which unit.
+"""Find out what the columns of a log are: counters, clocks, frame times, rates or gauges.
 
-The strongest evidence is agreement: a column whose values are the steps of a running clock is
-the frame time, whatever it is called. Next come words of the header, then the size of the
-values, then their skew: frame times trail off to the long side, rates to the low side.
+Decided over the whole table, by what the numbers do. A counter goes up by one; a clock rises;
+frame times and rates scatter about a level and are each other's inverse. Columns that agree
+(steps of a clock = frame times = 1000 / rate) confirm each other. Words of a header only break
+ties and name units. Where two readings with different figures are left, nothing is chosen in
+silence: both are given, with their figures.
 """
 
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cached_property
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from blunt_ruler.core.types import FloatArray
-from blunt_ruler.exchange.log_layout import BadLog
 
 
 class Unit(StrEnum):
@@ -23,40 +25,76 @@ class Unit(StrEnum):
     MS = "ms"
     S = "s"
     US = "us"
+    NS = "ns"
     FPS = "fps"
     CLOCK_S = "clock-s"
     CLOCK_MS = "clock-ms"
+    CLOCK_US = "clock-us"
+    CLOCK_NS = "clock-ns"
 
     @property
     def is_clock(self) -> bool:
         """Whether frame times are the differences between rows."""
-        return self in (Unit.CLOCK_S, Unit.CLOCK_MS)
+        return self in CLOCKS
 
 
+CLOCKS = {
+    Unit.CLOCK_S: Unit.S,
+    Unit.CLOCK_MS: Unit.MS,
+    Unit.CLOCK_US: Unit.US,
+    Unit.CLOCK_NS: Unit.NS,
+}
 UNIT_WORDS = {
     Unit.MS: "frame time in milliseconds",
     Unit.S: "frame time in seconds",
     Unit.US: "frame time in microseconds",
+    Unit.NS: "frame time in nanoseconds",
     Unit.FPS: "frames per second",
     Unit.CLOCK_S: "running clock in seconds",
     Unit.CLOCK_MS: "running clock in milliseconds",
+    Unit.CLOCK_US: "running clock in microseconds",
+    Unit.CLOCK_NS: "running clock in nanoseconds",
 }
-MS_PER = {Unit.MS: 1.0, Unit.S: 1000.0, Unit.US: 0.001, Unit.CLOCK_S: 1000.0, Unit.CLOCK_MS: 1.0}
+MS_PER = {Unit.MS: 1.0, Unit.S: 1000.0, Unit.US: 1e-3, Unit.NS: 1e-6} | {
+    clock: {Unit.MS: 1.0, Unit.S: 1000.0, Unit.US: 1e-3, Unit.NS: 1e-6}[plain]
+    for clock, plain in CLOCKS.items()
+}
 
 # Rates from 2 to 2,500 frames per second are what anyone would call a frame log.
 PLAUSIBLE_MS = (0.4, 500.0)
+SAMPLE_ROWS = 6000  # what is enough to tell what a column is; sums and signs are over all rows
+BLOCKS = 6
+DAY_S = 86_400.0
 
-SOUNDS_LIKE_FRAME = re.compile(r"frame|between|interval|delta|\bdt\b|present", re.IGNORECASE)
-SOUNDS_LIKE_RATE = re.compile(r"\bfps\b|frames? ?(per|/) ?s|frame ?rate|\brate\b", re.IGNORECASE)
-SOUNDS_LIKE_CLOCK = re.compile(r"time|elapsed|stamp|since|second", re.IGNORECASE)
-SOUNDS_LIKE_GAUGE = re.compile(
-    r"temp|power|watt|\bmhz\b|mem|usage|load|busy|util|fan|noise|volt|wall|core|traffic|%|latency",
-    re.IGNORECASE,
+WORD_BREAK = re.compile(r"(?<=[a-zµμ])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])|[_\W]+")
+FRAME_TIME = re.compile(
+    r"\bframe ?times?\b|\bft\b|\bbetween\b|\bframe interval|\bframe delta|\bdelta( time)?\b|\bdt\b"
+    r"|\bframe (duration|length)|\bframe( (ms|us|ns|s|sec))?$|\bpresents?\b"
 )
-UNIT_IN_NAME = (
-    (re.compile(r"(?<![a-z])(us|µs|μs|usec|microsec\w*)(?![a-z])|\w(US|Us)$", re.ASCII), Unit.US),
-    (re.compile(r"(?<![a-z])(ms|msec|millisec\w*)(?![a-z])|\wMs$", re.ASCII), Unit.MS),
-    (re.compile(r"(?<![a-z])(s|sec|secs|seconds?)(?![a-z])", re.ASCII), Unit.S),
+RATE = re.compile(r"\bfps\b|\bframes? per s|\bframes s\b|\bframe ?rate\b|\brate\b|\bhz\b")
+COUNTER = re.compile(r"^(#|no|nr|id|index|idx|frames?|count|row|sample|number|n|i|counter)\b")
+COUNTS_FRAMES = re.compile(r"\bframes?\b")
+COUNTS_SAMPLES = re.compile(r"\bsamples?\b")
+CLOCK = re.compile(
+    r"\btime\b|elapsed|\bstamp|timestamp|since|second|\bclock\b|\bt\b|\bqpc\b|\bdate"
+)
+GAUGE = re.compile(
+    r"temp|power|watt|\bmhz\b|\bghz\b|mem|vram|usage|load|busy|util|fan|noise|volt|wall|core"
+    r"|traffic|latency|percent|%|\bclock speed|\brpm\b|refresh|battery|\bpid\b|process|size"
+)
+PART_OF_A_FRAME = re.compile(
+    r"\bgpu\b|\bcpu\b|render|displayed|display change|until|\bin present|\bapi\b|wait|queue"
+    r"|simulat|driver|sync|animation|input|target|limit|\bcap\b|\bscreen"
+)
+SUMMED_UP = re.compile(
+    r"\bavg\b|average|\bmean\b|\bmin\b|minimum|\bmax\b|maximum|\blows?\b|percentile|\bp\d\d|median"
+    r"|smooth|rolling|\bstd"
+)
+UNITS = (
+    (re.compile(r"\b(ns|nsec|nanosec\w*)\b"), Unit.NS),
+    (re.compile(r"\b(us|µs|μs|usec|microsec\w*)\b"), Unit.US),
+    (re.compile(r"\b(ms|msec|millisec\w*|millis)\b|ms$"), Unit.MS),
+    (re.compile(r"\b(s|sec|secs|seconds?)\b"), Unit.S),
 )
 
 
@@ -71,11 +109,34 @@ class LogMapping(BaseModel):
 
 @dataclass(frozen=True, slots=True)
 class Guess:
-    """A mapping with what speaks for it, in words, and how much."""
+    """A way to read a log: what speaks for it, how much, and the average that it gives."""
 
     mapping: LogMapping
     score: float
     why: str
+    average_fps: float
+    confirmed_by: tuple[str, ...] = ()
+
+    @property
+    def words(self) -> str:
+        """The reading and its figure: “frametime” as frame time in milliseconds: 58.3 fps."""
+        return (
+            f"“{self.mapping.column}” as {UNIT_WORDS[self.mapping.unit]}: "
+            f"{self.average_fps:.4g} fps"
+        )
+
+
+def header_words(name: str) -> str:
+    """A header as words in lower case: "msBetweenPresents" is "ms between presents"."""
+    return " ".join(part for part in WORD_BREAK.split(name) if part).lower().replace("μ", "µ")
+
+
+def unit_said(name: str) -> Unit | None:
+    """The unit of time that a header names."""
+    words = header_words(name)
+    if RATE.search(words):
+        return None
+    return next((unit for pattern, unit in UNITS if pattern.search(words)), None)
 
 
 def to_ms(values: FloatArray, unit: Unit) -> FloatArray:
@@ -83,159 +144,399 @@ def to_ms(values: FloatArray, unit: Unit) -> FloatArray:
     if unit is Unit.FPS:
         with np.errstate(divide="ignore", invalid="ignore"):
             return 1000.0 / values
-    if unit.is_clock:
-        return np.diff(values) * MS_PER[unit]
-    return values * MS_PER[unit]
+    return (np.diff(values) if unit.is_clock else values) * MS_PER[unit]
 
 
-def guess_mapping(columns: Mapping[str, FloatArray], where: str) -> tuple[Guess, ...]:
-    """Every plausible mapping, best first. `columns` hold the first rows, NaN where blank.
+@dataclass(frozen=True)
+class Column:
+    """One column and what its numbers do. `values` shape (n,), NaN where a field is none."""
 
-    Raises BadLog where no column could be frame times.
+    name: str
+    values: FloatArray
+
+    @cached_property
+    def sample(self) -> FloatArray:
+        """Some thousand rows in runs of neighbours from all over the log; all of a short one."""
+        size = self.values.size
+        if size <= SAMPLE_ROWS:
+            return self.values
+        length = SAMPLE_ROWS // BLOCKS
+        starts = np.linspace(0, size - length, BLOCKS).astype(int)
+        # A NaN between the runs keeps their steps apart.
+        return np.concatenate([np.append(self.values[at : at + length], np.nan) for at in starts])
+
+    @cached_property
+    def steps(self) -> FloatArray:
+        """Differences of neighbours in the sample where both are numbers."""
+        steps = np.diff(self.sample)
+        return steps[np.isfinite(steps)]
+
+    @cached_property
+    def finite(self) -> FloatArray:
+        """The sample without blanks."""
+        return self.sample[np.isfinite(self.sample)]
+
+    @cached_property
+    def words(self) -> str:
+        """The header in words."""
+        return header_words(self.name)
+
+    @cached_property
+    def is_counter(self) -> bool:
+        """Whole numbers that go up by one from row to row; a few jumps are allowed."""
+        steps = self.steps
+        if steps.size < 2 or (self.finite % 1 != 0).any():
+            return False
+        return bool(np.mean(steps == 1) > 0.9)
+
+    @cached_property
+    def rises(self) -> bool:
+        """Whether it goes up nearly always, as a clock does."""
+        steps = self.steps
+        if steps.size < 2 or self.is_counter:
+            return False
+        up, down = float(np.mean(steps > 0)), float(np.mean(steps < 0))
+        return up > 0.02 and down <= 0.02 and up > 20 * down
+
+    @cached_property
+    def is_constant(self) -> bool:
+        """Whether every number is the same."""
+        return bool(self.finite.size and (self.finite == self.finite[0]).all())
+
+    @cached_property
+    def typical_step(self) -> float:
+        """The mean of its steps up to ten times the median step: a coarse clock has many of 0."""
+        steps = self.steps[self.steps >= 0]
+        up = steps[steps > 0]
+        if not up.size:
+            return 0.0
+        return float(steps[steps <= 10 * np.median(up)].mean())
+
+
+def _plausible(frame_time_ms: float) -> bool:
+    return PLAUSIBLE_MS[0] <= frame_time_ms <= PLAUSIBLE_MS[1]
+
+
+@dataclass(frozen=True)
+class Readings:
+    """All ways to read a log, the best first, and what is known of its columns.
+
+    `asks` holds the readings between which nobody but the reader can choose; empty where one
+    stands out.
     """
-    clocks = _clock_steps(columns)
-    guesses = [
-        guess
-        for name, values in columns.items()
-        for guess in (*_direct(name, values, clocks), *_from_clock(name, clocks))
-    ]
-    if not guesses:
-        raise BadLog(
-            where,
-            "no column could be frame times, rates or a running clock",
-            "Name the column and its unit",
-        )
-    return tuple(sorted(guesses, key=lambda guess: -guess.score))
+
+    guesses: tuple[Guess, ...]
+    asks: tuple[Guess, ...]
+    clock: str | None  # the column that says when rows were written
+    clock_unit: Unit | None
+    counter: str | None
+
+    @property
+    def others(self) -> tuple[Guess, ...]:
+        """Ways with another figure that come close to the best one."""
+        best = self.guesses[0]
+        return tuple(
+            guess
+            for guess in self.guesses[1:]
+            if best.score - guess.score < 1.3 and not _same(guess, best)
+        )[:3]
 
 
-def _clock_steps(columns: Mapping[str, FloatArray]) -> dict[str, dict[Unit, FloatArray]]:
-    """Steps in ms of every column that only rises, under each unit that makes them plausible."""
-    found: dict[str, dict[Unit, FloatArray]] = {}
-    for name, values in columns.items():
-        steps = np.diff(values)
-        if steps.size == 0 or not np.isfinite(steps).all() or not (steps > 0).all():
+ASK_WITHIN = 0.55
+NAMED = 1.5  # a header that speaks of frame times or rates by name
+
+
+def read_columns(
+    columns: Mapping[str, FloatArray], clocks_in_text: frozenset[str] = frozenset()
+) -> Readings:
+    """Every plausible reading. `columns` shape (n,) each; `clocks_in_text` are times of day, s."""
+    known = [Column(name, values) for name, values in columns.items()]
+    counter = next((one.name for one in known if one.is_counter), None)
+    clocks = [one for one in known if one.rises or one.name in clocks_in_text]
+    seconds = _counter_of_seconds(known)
+    if seconds is not None:
+        clocks.append(seconds)
+    levels = [one for one in known if not one.is_counter and one.name not in clocks_in_text]
+    steps = {
+        (clock.name, unit): _steps_ms(clock, unit)
+        for clock in clocks
+        for unit in _clock_units(clock, clocks_in_text)
+    }
+    guesses: list[Guess] = []
+    for column in levels:
+        guesses.extend(_level_guesses(column, steps))
+    guesses = _with_agreement_of_levels(guesses, {one.name: one for one in levels})
+    for clock in clocks:
+        if clock is not seconds:
+            guesses.extend(_clock_guesses(clock, steps, clocks_in_text, guesses))
+    guesses.sort(key=lambda guess: -guess.score)
+    when, unit = _when(clocks, steps, guesses)
+    asks = _asks(guesses)
+    return Readings(tuple(guesses), asks, when, unit, counter)
+
+
+def _counter_of_seconds(known: Sequence[Column]) -> Column | None:
+    """A column that counts 0, 1, 2 … and calls itself a time: one row a second."""
+    for one in known:
+        said = unit_said(one.name)
+        is_time = said is Unit.S or (said is None and CLOCK.search(one.words))
+        if one.is_counter and is_time and not COUNTS_FRAMES.search(one.words):
+            return one
+    return None
+
+
+def _steps_ms(clock: Column, unit: Unit) -> FloatArray:
+    return np.diff(clock.sample) * MS_PER[unit]
+
+
+def _clock_units(clock: Column, clocks_in_text: frozenset[str]) -> tuple[Unit, ...]:
+    """Units under which a clock could be one: the one its header names, else all that fit."""
+    if clock.name in clocks_in_text:
+        return (Unit.CLOCK_S,)
+    said = unit_said(clock.name)
+    of = {plain: unit for unit, plain in CLOCKS.items()}
+    if said is not None:
+        return (of[said],)
+    # Rows lie between half a millisecond (frames) and some seconds (samples) apart.
+    return tuple(
+        unit for unit in CLOCKS if PLAUSIBLE_MS[0] <= clock.typical_step * MS_PER[unit] <= 5000.0
+    )
+
+
+def _level_guesses(column: Column, steps: Mapping[tuple[str, Unit], FloatArray]) -> list[Guess]:
+    """Guesses that take the column's values themselves as times or rates."""
+    finite = column.finite[column.finite > 0]
+    if finite.size < max(1, column.finite.size // 2) or column.finite.size < column.sample.size / 2:
+        return []
+    guesses = []
+    median, skew = np.median(finite), _skew(finite)
+    for unit in (Unit.MS, Unit.S, Unit.US, Unit.NS, Unit.FPS):
+        typical_ms = float(to_ms(median, unit))
+        if not _plausible(typical_ms):
             continue
-        whole = bool((steps == steps[0]).all() and steps[0] == 1)  # a row counter, not a clock
-        units = {
-            unit: steps * MS_PER[unit]
-            for unit in (Unit.CLOCK_S, Unit.CLOCK_MS)
-            if _plausible(steps * MS_PER[unit]) and not whole
-        }
-        if units:
-            found[name] = units
+        times_ms = to_ms(column.sample, unit)
+        score, reasons = _name_score(column, unit)
+        prior = _prior(typical_ms)
+        score += prior if score < NAMED else 0.4 * prior
+        if column.rises and score < NAMED:
+            score -= 1.5  # a clock, rather
+        if column.is_constant and finite.size > 10:
+            score -= 0.4
+        score += 0.25 * (skew if unit is not Unit.FPS else -skew)
+        confirmed = tuple(
+            dict.fromkeys(clock for (clock, _), step in steps.items() if _agree(times_ms, step))
+        )
+        if confirmed:
+            score += 4.0
+            reasons.append(f"it matches the steps of “{confirmed[0]}”")
+        elif any(_same_sum(times_ms, step) for step in steps.values()):
+            score += 1.2
+        average = _average_fps(column.values, unit)
+        reasons.append(f"the average would be {average:.1f} fps")
+        mapping = LogMapping(column=column.name, unit=unit)
+        guesses.append(Guess(mapping, score, "; ".join(reasons), average, confirmed))
+    return guesses
+
+
+def _prior(frame_time_ms: float) -> float:
+    """Rates near 70 are likelier than those far off: half a point for each factor of two and more.
+
+    Weak on purpose: it decides only where header, agreement and shape are silent.
+    """
+    return -0.35 * (np.log(1000.0 / frame_time_ms / 70.0) / 0.6) ** 2 / 2
+
+
+def _average_fps(values: FloatArray, unit: Unit) -> float:
+    if np.isfinite(total := float(values.sum())) and values.min() > 0:  # as in nearly every log
+        total_ms = (1000.0 / values).sum() if unit is Unit.FPS else total * MS_PER[unit]
+        return float(1000.0 * values.size / total_ms)
+    times_ms = to_ms(values, unit)
+    usable = times_ms[np.isfinite(times_ms) & (times_ms > 0)]
+    return float(1000.0 * usable.size / usable.sum()) if usable.size else 0.0
+
+
+def _with_agreement_of_levels(guesses: list[Guess], columns: Mapping[str, Column]) -> list[Guess]:
+    """Times and rates that are each other's inverse confirm each other, row by row or in all."""
+    found = []
+    for guess in guesses:
+        column, unit = columns[guess.mapping.column], guess.mapping.unit
+        bonus, partner = 0.0, None
+        for other in guesses:
+            theirs, their_unit = columns[other.mapping.column], other.mapping.unit
+            if theirs is column or (unit is Unit.FPS) == (their_unit is Unit.FPS):
+                continue
+            ours_ms, theirs_ms = to_ms(column.sample, unit), to_ms(theirs.sample, their_unit)
+            both = np.isfinite(ours_ms) & np.isfinite(theirs_ms) & (ours_ms > 0) & (theirs_ms > 0)
+            if both.sum() < 3:
+                continue
+            off = np.abs(ours_ms[both] / theirs_ms[both] - 1.0)
+            if np.median(off) < 0.02 and not (column.is_constant and both.sum() > 10):
+                bonus, partner = 3.0, other.mapping.column
+                break
+            if abs(guess.average_fps / other.average_fps - 1.0) < 0.05:
+                bonus, partner = max(bonus, 1.0), other.mapping.column
+        if partner is not None and not guess.confirmed_by:
+            found.append(
+                Guess(
+                    guess.mapping,
+                    guess.score + bonus,
+                    f"{guess.why}; it agrees with “{partner}”",
+                    guess.average_fps,
+                    (*guess.confirmed_by, partner) if bonus == 3.0 else guess.confirmed_by,
+                )
+            )
+        else:
+            found.append(guess)
     return found
 
 
-def _plausible(frame_times_ms: FloatArray) -> bool:
-    finite = frame_times_ms[np.isfinite(frame_times_ms)]
-    return bool(finite.size and PLAUSIBLE_MS[0] <= np.median(finite) <= PLAUSIBLE_MS[1])
-
-
-def _direct(
-    name: str, values: FloatArray, clocks: Mapping[str, Mapping[Unit, FloatArray]]
+def _clock_guesses(
+    clock: Column,
+    steps: Mapping[tuple[str, Unit], FloatArray],
+    clocks_in_text: frozenset[str],
+    levels: Sequence[Guess],
 ) -> list[Guess]:
-    """Guesses that take the column's values themselves as times or rates."""
-    finite = values[np.isfinite(values) & (values > 0)]
-    if finite.size < max(1, values.size // 2) or name in clocks:
-        return []
     guesses = []
-    for unit in (Unit.MS, Unit.S, Unit.US, Unit.FPS):
-        times_ms = to_ms(values, unit)
-        if not _plausible(times_ms):
+    for unit in _clock_units(clock, clocks_in_text):
+        typical_ms = clock.typical_step * MS_PER[unit]
+        if not _plausible(typical_ms):
             continue
-        score, reasons = _name_score(name, unit)
-        agreeing = next(
-            (clock for clock, units in clocks.items() if _agree(times_ms, units.values())), None
-        )
-        if agreeing is not None:
-            score += 4.0
-            reasons.append(f"it matches the steps of “{agreeing}”")
-        skew = _skew(finite)
-        if (skew < 0) == (unit is Unit.FPS):
-            score += 0.4
-        score += {Unit.MS: 0.2, Unit.FPS: 0.1, Unit.US: 0.05, Unit.S: 0.05}[unit]
-        reasons.append(f"the median would be {np.median(1000.0 / to_ms(finite, unit)):.1f} fps")
-        guesses.append(Guess(LogMapping(column=name, unit=unit), score, "; ".join(reasons)))
-    return guesses
-
-
-def _from_clock(name: str, clocks: Mapping[str, Mapping[Unit, FloatArray]]) -> list[Guess]:
-    guesses = []
-    for unit, steps_ms in clocks.get(name, {}).items():
-        score = 0.3
-        said = _unit_said(name)
-        plain = {Unit.CLOCK_S: Unit.S, Unit.CLOCK_MS: Unit.MS}[unit]
-        if said is not None:
-            score += 1.0 if said is plain else -1.5
-        if SOUNDS_LIKE_CLOCK.search(name):
+        up = clock.steps[clock.steps > 0]
+        steady = bool(up.size and np.quantile(up, 0.9) < 1.001 * np.quantile(up, 0.1))
+        score = (0.3 if steady else 1.5) + _prior(typical_ms)
+        if unit_said(clock.name) is not None or clock.name in clocks_in_text:
+            score += 0.8
+        if CLOCK.search(clock.words):
             score += 0.6
-        if SOUNDS_LIKE_GAUGE.search(name):
-            score -= 1.5
-        why = f"it only rises, by {np.median(steps_ms):.1f} ms a row"
-        guesses.append(Guess(LogMapping(column=name, unit=unit), score, why))
+        if GAUGE.search(clock.words) and clock.name not in clocks_in_text:
+            score -= 2.5
+        if any(clock.name in guess.confirmed_by for guess in levels):
+            score += 1.0
+        if FRAME_TIME.search(clock.words) or RATE.search(clock.words):
+            score -= 2.5
+        held = (1000.0 / level.average_fps for level in levels if level.score > NAMED)
+        if any(typical_ms > 3.0 * times_ms for times_ms in held):
+            score -= 1.5  # it says when samples were taken
+        average = 1000.0 / _mean_step_ms(clock, unit)
+        why = f"it only rises, by {typical_ms:.1f} ms a row"
+        guesses.append(Guess(LogMapping(column=clock.name, unit=unit), score, why, average))
     return guesses
 
 
-def _unit_said(name: str) -> Unit | None:
-    return next((unit for pattern, unit in UNIT_IN_NAME if pattern.search(name)), None)
+def _mean_step_ms(clock: Column, unit: Unit) -> float:
+    """Mean time between rows over the whole log, its pauses and steps back left out, ms."""
+    steps = np.diff(clock.values)
+    usable = steps[np.isfinite(steps) & (steps >= 0) & (steps * MS_PER[unit] < PAUSE_MS)]
+    return float(usable.mean() * MS_PER[unit]) if usable.size and usable.any() else np.inf
 
 
-def _name_score(name: str, unit: Unit) -> tuple[float, list[str]]:
+PAUSE_MS = 4000.0  # a longer step of a clock is a pause of the recorder; shorter ones are frames
+
+
+def _name_score(column: Column, unit: Unit) -> tuple[float, list[str]]:
     """How well a header fits a unit, with the reason where it does."""
     score = 0.0
     reasons = []
-    said = _unit_said(name)
-    if SOUNDS_LIKE_GAUGE.search(name):
+    words, said = column.words, unit_said(column.name)
+    speaks_of_rate = bool(RATE.search(words))
+    if GAUGE.search(words):
         score -= 2.0
+    if PART_OF_A_FRAME.search(words):
+        score -= 2.0
+    if SUMMED_UP.search(words):
+        score -= 1.5
     if unit is Unit.FPS:
-        if SOUNDS_LIKE_RATE.search(name):
+        if speaks_of_rate:
             score += 2.0
             reasons.append("the header speaks of a rate")
-        elif said is not None:
-            score -= 1.5
+        elif said is not None or FRAME_TIME.search(words):
+            score -= 2.5
         return score, reasons
-    if SOUNDS_LIKE_RATE.search(name):
-        score -= 1.5
-    elif SOUNDS_LIKE_FRAME.search(name):
+    if speaks_of_rate:
+        score -= 2.5
+    elif FRAME_TIME.search(words):
         score += 2.2  # of a time and a rate in one log, the time is the measurement
         reasons.append("the header speaks of frames")
     if said is not None:
-        score += 0.8 if said is unit else -1.0
+        score += 0.8 if said is unit else -2.5
     return score, reasons
 
 
-def _agree(times_ms: FloatArray, clock_steps_ms: Sequence[FloatArray] | object) -> bool:
+def _agree(times_ms: FloatArray, steps_ms: FloatArray) -> bool:
     """Whether times are the steps of a clock: each row's time ended, or began, at that row."""
-    for steps in clock_steps_ms:  # type: ignore[attr-defined]
-        for aligned in (times_ms[1:], times_ms[:-1]):
-            off = np.abs(aligned - steps) / steps
-            if off.size >= 3 and np.isfinite(off).all() and np.median(off) < 0.02:
+    for aligned in (times_ms[1:], times_ms[:-1]):
+        both = np.isfinite(aligned) & np.isfinite(steps_ms) & (steps_ms > 0)
+        if both.sum() >= 3:
+            off = np.abs(aligned[both] - steps_ms[both]) / steps_ms[both]
+            if np.median(off) < 0.02:
                 return True
     return False
 
 
+def _same_sum(times_ms: FloatArray, steps_ms: FloatArray) -> bool:
+    """Whether times add up to what a coarse clock shows, within 3 %."""
+    both = np.isfinite(times_ms[1:]) & np.isfinite(steps_ms)
+    total = float(steps_ms[both].sum())
+    return both.sum() >= 10 and total > 0 and abs(times_ms[1:][both].sum() / total - 1.0) < 0.03
+
+
 def _skew(values: FloatArray) -> float:
-    spread = float(values.std())
-    return 0.0 if spread == 0 else float(((values - values.mean()) ** 3).mean() / spread**3)
+    """Which tail is longer, −1 to 1: from the median to the 1st and 99th percentile."""
+    if values.size < 30:
+        return 0.0
+    low, middle, high = np.quantile(values, (0.01, 0.5, 0.99))
+    return float((high - middle) - (middle - low)) / float(high - low) if high > low else 0.0
 
 
-def samples_not_frames(columns: Mapping[str, FloatArray], mapping: LogMapping) -> str | None:
-    """A warning where rows are much further apart than the times they hold.
+def _same(one: Guess, other: Guess) -> bool:
+    return abs(one.average_fps / other.average_fps - 1.0) < 0.02 if other.average_fps else False
 
-    Such a log samples an overlay; its lows are lows of samples, not of frames.
-    """
-    if mapping.unit.is_clock:
-        return None
-    times_ms = to_ms(columns[mapping.column], mapping.unit)
-    for clock, units in _clock_steps(columns).items():
-        unit = _unit_said(clock)
-        steps = units.get(Unit.CLOCK_MS if unit is Unit.MS else Unit.CLOCK_S)
-        if steps is None or clock == mapping.column:
-            continue
-        apart, held = float(np.median(steps)), float(np.nanmedian(times_ms))
-        if apart > 3.0 * held:
-            return (
-                f"rows are {apart:.0f} ms apart by “{clock}” but hold {held:.1f} ms each: "
-                "these are samples, not frames, so the lows are not lows of frames"
+
+def _asks(guesses: Sequence[Guess]) -> tuple[Guess, ...]:
+    """Readings with different figures of which none stands out."""
+    if not guesses:
+        return ()
+    best = guesses[0]
+    if any(_same(best, other) and other.mapping.column in best.confirmed_by for other in guesses):
+        return ()
+    named = [guess for guess in guesses if _is_named(guess)]
+    rivals = [
+        guess
+        for guess in guesses[1:]
+        if not _same(guess, best)
+        and (
+            best.score - guess.score < ASK_WITHIN
+            # Two columns that both call themselves frame times or rates, and do not agree.
+            or (
+                best in named
+                and guess in named
+                and guess.mapping.column != best.mapping.column
+                and abs(guess.average_fps / best.average_fps - 1.0) > 0.05
+                and not best.confirmed_by
             )
-    return None
+        )
+    ]
+    return (best, *rivals[:2]) if rivals else ()
+
+
+def _is_named(guess: Guess) -> bool:
+    column = Column(guess.mapping.column, np.empty(0))
+    return _name_score(column, guess.mapping.unit)[0] >= NAMED
+
+
+def _when(
+    clocks: Sequence[Column],
+    steps: Mapping[tuple[str, Unit], FloatArray],
+    guesses: Sequence[Guess],
+) -> tuple[str | None, Unit | None]:
+    """The clock that says when rows were written, and its unit as far as anything tells it."""
+    best = guesses[0] if guesses else None
+    for clock in clocks:
+        units = [unit for name, unit in steps if name == clock.name]
+        if GAUGE.search(clock.words) or not units:
+            continue
+        if best is not None and clock.name in best.confirmed_by:
+            times_ms = 1000.0 / best.average_fps
+            units.sort(key=lambda unit: abs(np.log(clock.typical_step * MS_PER[unit] / times_ms)))
+        return clock.name, units[0]
+    return None, None

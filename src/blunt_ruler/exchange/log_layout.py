@@ -1,37 +1,30 @@
 """Find out how a delimited log is laid out, from its content alone.
 
-Encoding, delimiter, decimal mark, lines before the table and the header are read off the first
-lines. No program's format is known here: what makes a line part of the table is that it has as
-many fields as its neighbours and that they are numbers.
+Delimiter, decimal mark, lines before the table and the header are read off the first lines. No
+program's format is known here: what makes a line part of the table is that it has as many fields
+as its neighbours and that they are numbers or clocks.
 """
 
 import csv
-import gzip
-import io
 import re
-import zlib
 from collections import Counter
 from collections.abc import Callable
-from dataclasses import dataclass
-from pathlib import Path
+from dataclasses import dataclass, replace
+from itertools import combinations, pairwise
 
-from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.exchange.log_numbers import BLANKS, CELL_UNITS, as_number, as_value
+from blunt_ruler.exchange.log_text import HEAD_BYTES, BadLog, LogText
 
-SAMPLE_BYTES = 64 * 1024
-SAMPLE_LINES = 300
+HEAD_LINES = 300
+MOST_COLUMNS = 2000
 DELIMITERS = (",", ";", "\t", "|", " ")
 DELIMITER_WORDS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", " ": "space"}
-BLANKS = frozenset({"", "-", "na", "n/a", "null", "none"})
-BYTE_ORDER_MARKS = (
-    (b"\xef\xbb\xbf", "utf-8"),
-    (b"\xff\xfe", "utf-16-le"),
-    (b"\xfe\xff", "utf-16-be"),
+UNIT_ROW = re.compile(
+    r"^[\[(]?(ms|s|us|µs|μs|ns|sec|fps|hz|mhz|ghz|w|v|a|%|°?c|mb|gb|mib|gib|gb/s|rpm|db|db\(a\)|#|-|"
+    r"frames?/s|n|bool|count|hh:mm:ss\S*)?[\])]?$",
+    re.IGNORECASE,
 )
-NUMBER = {
-    ".": re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?$|[+-]?(nan|inf)$", re.IGNORECASE),
-    ",": re.compile(r"[+-]?(\d+,?\d*|,\d+)([eE][+-]?\d+)?$|[+-]?(nan|inf)$", re.IGNORECASE),
-}
-
+COMMENT = ("#", "//")
 
 Step = Callable[[str, float], None]
 """Told what is being done and how far it is (0–1); it may raise to cancel."""
@@ -41,13 +34,13 @@ def no_step(_words: str, _share: float) -> None:
     """For callers that do not watch the progress."""
 
 
-class BadLog(UserFixable):
-    """A log that holds no table of numbers, or not the column that is asked for."""
-
-
 @dataclass(frozen=True, slots=True)
 class Layout:
-    """How a log is laid out. `names` are the columns, made unique; made up without a header."""
+    """How a log is laid out. `names` are the columns, made unique; made up without a header.
+
+    `joins` are fields that go together with the next one, for a comma that parts the fields and
+    the decimals too: `1,16,70` under two names is 1 and 16.70.
+    """
 
     encoding: str
     compressed: bool
@@ -56,6 +49,14 @@ class Layout:
     lines_before: int  # lines before the first data line, the header included
     has_header: bool
     names: tuple[str, ...]
+    header_lines: int = 0
+    extra_fields: int = 0  # blank ones behind the last column
+    joins: tuple[int, ...] = ()
+
+    @property
+    def fields(self) -> int:
+        """How many fields a row has in the file."""
+        return len(self.names) + self.extra_fields + len(self.joins)
 
     @property
     def signature(self) -> str:
@@ -71,7 +72,7 @@ class Layout:
             f"decimal {'comma' if self.decimal == ',' else 'point'}",
             self.encoding.upper(),
         ]
-        preamble = self.lines_before - self.has_header
+        preamble = self.lines_before - self.header_lines
         if preamble:
             parts.append(f"{preamble} lines before the table")
         if not self.has_header:
@@ -80,121 +81,90 @@ class Layout:
             parts.append("gzip")
         return ", ".join(parts)
 
-
-def as_number(text: str, decimal: str) -> float | None:
-    """The number a field holds, None where it is blank or text."""
-    stripped = text.strip()
-    if NUMBER[decimal].match(stripped) is None:
-        return None
-    return float(stripped.replace(",", ".") if decimal == "," else stripped)
-
-
-@dataclass(frozen=True, slots=True)
-class LogText:
-    """A log's text as UTF-8 without a mark, and how the file holds it.
-
-    `source` is what polars reads: the file itself where it holds just this text, for polars
-    copies bytes that it is handed.
-    """
-
-    utf8: bytes
-    encoding: str
-    compressed: bool
-    source: Path | bytes
+    def columns_of(self, fields: list[str]) -> list[str]:
+        """A row's fields by column: joined where two make one, blank ones at the end left off."""
+        if self.joins:
+            joined: list[str] = []
+            for index, field in enumerate(fields):
+                if index - 1 in self.joins:
+                    joined[-1] += f",{field}"
+                else:
+                    joined.append(field)
+            fields = joined
+        if self.extra_fields and len(fields) == len(self.names) + self.extra_fields:
+            return fields[: len(self.names)]
+        return fields
 
 
-def load_text(path: Path) -> LogText:
-    """The text of a log, plain or gzip. BadLog where it cannot be read or holds nothing."""
-    try:
-        raw = path.read_bytes()
-        compressed = raw[:2] == b"\x1f\x8b"
-        if compressed:
-            raw = gzip.decompress(raw)
-    except (EOFError, gzip.BadGzipFile, zlib.error) as error:
-        raise BadLog(
-            path.name, f"the compressed log is cut short or damaged ({error})", "Copy it again"
-        ) from error
-    except OSError as error:
-        raise BadLog(
-            path.name, f"cannot be read ({error.strerror})", "Check the name and who may read it"
-        ) from error
-    if not raw[:SAMPLE_BYTES].strip(b"\x00 \r\n\t"):
-        raise BadLog(path.name, "the file is empty", "Give a log with a table of frame times")
-    encoding, mark = _encoding_of(raw)
-    as_it_stands = not compressed and not mark and encoding == "utf-8"
-    raw = raw[mark:]
-    if encoding != "utf-8":
-        try:
-            raw = raw.decode(encoding).encode()
-        except UnicodeDecodeError as error:
-            raise BadLog(
-                path.name,
-                f"byte {error.start} is not valid {encoding.upper()}",
-                "Save the log as UTF-8",
-            ) from error
-    if b"\n" not in raw and b"\r" in raw:
-        raw = raw.replace(b"\r", b"\n")
-        as_it_stands = False
-    return LogText(raw, encoding, compressed, path if as_it_stands else raw)
-
-
-def _encoding_of(raw: bytes) -> tuple[str, int]:
-    for mark, encoding in BYTE_ORDER_MARKS:
-        if raw.startswith(mark):
-            return encoding, len(mark)
-    head = raw[:4096]
-    # Text of digits in UTF-16 without a mark has a zero in every other byte.
-    if head[1::2].count(0) > len(head) // 4:
-        return "utf-16-le", 0
-    if head[0::2].count(0) > len(head) // 4:
-        return "utf-16-be", 0
-    if raw.isascii():  # six times as fast as decoding, and true of nearly every log
-        return "utf-8", 0
-    try:
-        raw.decode()
-    except UnicodeDecodeError:
-        return "latin-1", 0
-    return "utf-8", 0
+def head_lines(log: LogText) -> list[str]:
+    """The first lines of a log, whole ones: as many as fit, the first one however long."""
+    cut = max(HEAD_BYTES, log.utf8.find(b"\n") + HEAD_BYTES)
+    lines = log.utf8[:cut].decode(errors="replace").split("\n")
+    if len(log.utf8) > cut and len(lines) > 1:
+        lines = lines[:-1]  # the last one may be cut
+    elif lines and not lines[-1].strip():
+        lines = lines[:-1]
+    return [line.rstrip("\r") for line in lines[:HEAD_LINES]]
 
 
 def find_layout(log: LogText, where: str) -> Layout:
     """The layout that makes the most of the first lines read as a table of numbers."""
-    text = log.utf8
-    lines = text[:SAMPLE_BYTES].decode(errors="replace").splitlines()[:SAMPLE_LINES]
-    if len(text) > SAMPLE_BYTES and len(lines) > 1:
-        lines = lines[:-1]  # the last one may be cut
-    best: tuple[float, Layout] | None = None
+    return find_layouts(log, where)[0]
+
+
+def find_layouts(log: LogText, where: str) -> tuple[Layout, ...]:
+    """Layouts that read the first lines as a table, the best first, then close rivals.
+
+    Raises BadLog where none does.
+    """
+    lines = head_lines(log)
+    widest = max((line.count(mark) for line in lines for mark in DELIMITERS[:4]), default=0)
+    if widest >= MOST_COLUMNS:
+        raise BadLog(
+            where,
+            f"it has {widest + 1} columns, more than the {MOST_COLUMNS} a log may have",
+            "Give a log with fewer columns",
+        )
+    found: list[tuple[float, Layout]] = []
     for delimiter in DELIMITERS:
+        rows = [split_line(line, delimiter) for line in lines]
         for decimal in (".", ","):
-            found = _as_table(lines, delimiter, decimal)
-            if found is not None and (best is None or found[0] > best[0]):
-                score, (first, has_header, names) = found
-                best = (
-                    score,
-                    Layout(
-                        log.encoding, log.compressed, delimiter, decimal, first, has_header, names
-                    ),
-                )
-    if best is None:
+            scored = _as_table(rows, delimiter, decimal)
+            if scored is not None:
+                layout = replace(scored[1], encoding=log.encoding, compressed=log.compressed)
+                found.append((scored[0], layout))
+    if not found:
         raise BadLog(
             where,
             "no table of numbers was found in it",
             "Give a delimited log with one row per frame",
         )
-    return best[1]
+    found.sort(key=lambda one: -one[0])
+    best, first = found[0]
+    return tuple(
+        joined
+        for score, layout in found
+        if score > best - 0.6 and layout.delimiter == first.delimiter
+        for joined in _joined(lines, layout, where)
+    )
 
 
 def split_line(line: str, delimiter: str) -> list[str]:
-    """The fields of one line, quotes and outer blanks taken off."""
-    return [field.strip() for field in next(csv.reader([line], delimiter=delimiter), [])]
+    """The fields of one line, quotes and outer blanks taken off. Every line stands by itself."""
+    if delimiter == " ":
+        return line.replace('"', "").split()
+    if '"' not in line:
+        return [field.strip() for field in line.split(delimiter)]
+    try:
+        row = next(csv.reader([line], delimiter=delimiter, skipinitialspace=True), [])
+    except csv.Error:  # a field longer than the csv module takes
+        row = line.split(delimiter)
+    return [field.strip().strip('"') for field in row]
 
 
-def _as_table(
-    lines: list[str], delimiter: str, decimal: str
-) -> tuple[float, tuple[int, bool, tuple[str, ...]]] | None:
-    """Score and (first data line, header?, names) of the lines read one way; None if no table."""
-    rows = [split_line(line, delimiter) for line in lines]
-    numbers = [sum(as_number(field, decimal) is not None for field in row) for row in rows]
+def _as_table(rows: list[list[str]], delimiter: str, decimal: str) -> tuple[float, Layout] | None:
+    """Score and layout of the lines read one way; None where they make no table."""
+    numbers = [sum(as_value(field, decimal) is not None for field in row) for row in rows]
     widths = Counter(len(row) for row, count in zip(rows, numbers, strict=True) if count)
     if not widths:
         return None
@@ -210,26 +180,157 @@ def _as_table(
     ]
     first = is_data.index(True)
     # A preamble line may look like data by chance; the table starts where two of three go on.
-    while sum(is_data[first : first + 3]) < min(2, len(lines) - first):
-        later = [index for index in range(first + 1, len(lines)) if is_data[index]]
+    while sum(is_data[first : first + 3]) < min(2, len(rows) - first):
+        later = [index for index in range(first + 1, len(rows)) if is_data[index]]
         if not later:
             break
         first = later[0]
-    header = rows[first - 1] if first else []
-    has_header = len(header) == width and not any(as_number(field, decimal) for field in header)
-    body = range(first, len(lines))
+    first = _below_a_block(rows, is_data, first, width, decimal)
+    names, header_lines = _header(rows, first, width, decimal)
+    extra = 0
+    if names and len(names) < width:
+        extra = width - len(names)
+        if any(field for row in rows[first:] if len(row) == width for field in row[-extra:]):
+            names, header_lines, extra = [], 0, 0
+    body = range(first, len(rows))
     filled = sum(len([field for field in rows[i] if field.lower() not in BLANKS]) for i in body)
     numeric_share = sum(numbers[i] for i in body) / max(filled, 1)
     data_share = sum(is_data[i] for i in body) / len(body)
     # A header right above that does not fit the columns speaks against this reading.
-    misfit = first > 0 and not has_header
+    misfit = first > 0 and not names
     score = numeric_share + data_share + (0.1 if width > 1 else 0.0) - (0.3 if misfit else 0.0)
-    if decimal == "," and not any("," in field for i in body for field in rows[i]):
+    fields = [field for i in body for field in rows[i]]
+    if decimal == "," and not any("," in field for field in fields):
         score -= 0.5  # no comma anywhere: the point reads it as well
+    if decimal == "." and any(_grouped_only(field) for field in fields):
+        score -= 0.2  # 16,700 is more often a decimal comma than a thousand
     if delimiter == "," and decimal == ",":
         score -= 0.05
-    names = header if has_header else [f"column {index + 1}" for index in range(width)]
-    return score, (first, has_header, _unique(names))
+    made_up = [f"column {index + 1}" for index in range(width)]
+    layout = Layout(
+        encoding="utf-8",
+        compressed=False,
+        delimiter=delimiter,
+        decimal=decimal,
+        lines_before=first,
+        has_header=bool(names),
+        names=_unique(names or made_up),
+        header_lines=header_lines,
+        extra_fields=extra,
+    )
+    return score, layout
+
+
+def _below_a_block(
+    rows: list[list[str]], is_data: list[bool], first: int, width: int, decimal: str
+) -> int:
+    """The first data line, below a block of figures that has a header of the table under it."""
+    for at in range(first + 1, min(first + 40, len(rows) - 2)):
+        row = rows[at]
+        if (
+            len(row) == width
+            and all(row)
+            and row not in rows[:at]
+            and not any(as_value(field, decimal) is not None for field in row)
+            and is_data[at + 1]
+            and is_data[at + 2]
+            and sum(is_data[first:at]) < sum(is_data[at:])
+        ):
+            return at + 1
+    return first
+
+
+def _grouped_only(field: str) -> bool:
+    return "," in field and "." not in field and as_number(field, ".") is not None
+
+
+def _header(rows: list[list[str]], first: int, width: int, decimal: str) -> tuple[list[str], int]:
+    """(names, lines they stand on) right above the first data line; no names where none fit.
+
+    A row of bare units under the names goes into them: "frametime" over "ms" is "frametime [ms]".
+    """
+
+    def names_at(line: int) -> list[str]:
+        row = [
+            field.lstrip("#").strip() if not at else field for at, field in enumerate(rows[line])
+        ]
+        while len(row) > width and not row[-1]:
+            row = row[:-1]
+        fits = len(row) == width or (1 < len(row) < width)
+        return row if fits and any(row) and not any(as_value(f, decimal) for f in row) else []
+
+    above = first - 1
+    while above >= 0 and not any(rows[above]):  # blank lines between header and table
+        above -= 1
+    if above < 0:
+        return [], 0
+    names = names_at(above)
+    if names and above and all(UNIT_ROW.match(name) for name in names):
+        better = names_at(above - 1)
+        if len(better) == len(names):
+            joined = [
+                f"{name} [{unit}]" if unit.strip("-#[]()") else name
+                for name, unit in zip(better, (n.strip("[]()") for n in names), strict=True)
+            ]
+            return joined, first - above + 1
+    return names, first - above if names else 0
+
+
+def _joined(lines: list[str], layout: Layout, where: str) -> tuple[Layout, ...]:
+    """The layout, or those that join fields where commas part decimals as well as fields."""
+    if layout.has_header or layout.delimiter != "," or not layout.lines_before:
+        return (layout,)
+    header = split_line(lines[layout.lines_before - 1].lstrip("#"), ",")
+    width = layout.fields
+    named = len(header) >= 1 and all(header) and not any(as_value(f, ".") for f in header)
+    if not named or not width / 2 <= len(header) < width:
+        return (layout,)
+    rows = [split_line(line, ",") for line in lines[layout.lines_before :]]
+    rows = [row for row in rows if len(row) == width]
+    whole = [all(row[at].isdigit() for row in rows) for at in range(width)]
+    constant = [len({row[at] for row in rows}) == 1 for at in range(width)]
+    counts = [
+        all(row[at].isdigit() for row in rows)
+        and len(rows) > 2
+        and {int(b[at]) - int(a[at]) for a, b in pairwise(rows)} == {1}
+        for at in range(width)
+    ]
+    ways = [
+        joins
+        for joins in combinations(range(width - 1), width - len(header))
+        if all(b - a > 1 for a, b in pairwise(joins))
+        and all(whole[at + 1] and not counts[at] for at in joins)
+        and not any(constant[at + 1] and not constant[at] for at in joins)
+        and all(rows and rows[0][at].lstrip("+-").isdigit() for at in joins)
+    ]
+    if len(ways) != 1:
+        raise BadLog(
+            where,
+            f"the header names {len(header)} columns and the rows have {width} fields; "
+            "the comma seems to stand between fields and in the numbers too",
+            "Save it with semicolons or tabs between the columns",
+        )
+    return (
+        replace(
+            layout,
+            decimal=",",
+            has_header=True,
+            header_lines=1,
+            names=_unique(header),
+            joins=ways[0],
+        ),
+    )
+
+
+def with_cell_units(layout: Layout, head: list[tuple[int, list[str]]]) -> Layout:
+    """The layout with units that stand in the cells, as in "16.7 ms", added to the names."""
+    names = list(layout.names)
+    for at, name in enumerate(names):
+        held = [row[at] for _, row in head if at < len(row) and row[at]]
+        units = {found[1] for text in held if (found := CELL_UNITS.search(text)) and len(text) < 40}
+        if len(units) == 1 and held:
+            names[at] = f"{name} [{units.pop()}]"
+    return replace(layout, names=tuple(names))
 
 
 def _unique(names: list[str]) -> tuple[str, ...]:
@@ -243,15 +344,15 @@ def _unique(names: list[str]) -> tuple[str, ...]:
 
 
 def table_rows(text: bytes, layout: Layout, step: Step = no_step) -> list[tuple[int, list[str]]]:
-    """All rows of the table with their line in the file; blank lines are passed over."""
-    lines = io.StringIO(text.decode(errors="replace"), newline="")
-    for _ in range(layout.lines_before):
-        lines.readline()
-    reader = csv.reader(lines, delimiter=layout.delimiter)
+    """All rows of the table with their line in the file; blank and comment lines passed over."""
+    lines = text.decode(errors="replace").split("\n")
     rows = []
-    for row in reader:
+    for number, line in enumerate(lines[layout.lines_before :], layout.lines_before + 1):
+        if not line.strip() or line.startswith(COMMENT):
+            continue
+        row = layout.columns_of(split_line(line.rstrip("\r"), layout.delimiter))
         if any(row):
-            rows.append((layout.lines_before + reader.line_num, row))
+            rows.append((number, row))
             if len(rows) % 50_000 == 0:
                 step(f"Reading row {len(rows)}", 0.5)
     return rows

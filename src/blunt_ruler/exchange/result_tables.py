@@ -10,7 +10,7 @@ from pathlib import Path
 from blunt_ruler.core.compare import Measurement
 from blunt_ruler.core.models import case_label
 from blunt_ruler.exchange.hand_tables import HandRow, hand_rows
-from blunt_ruler.exchange.log_layout import BadLog
+from blunt_ruler.exchange.log_text import BadLog
 
 NEEDED = ("rig", "title", "average_fps")
 WANTED = "rig,title,scene,resolution,preset,run,average_fps,low_1_fps"

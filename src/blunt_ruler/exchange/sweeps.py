@@ -3,7 +3,9 @@
 import re
 from pathlib import Path
 
-from blunt_ruler.exchange.log_layout import BadLog, as_number, find_layout, load_text, table_rows
+from blunt_ruler.exchange.log_layout import find_layout, table_rows
+from blunt_ruler.exchange.log_numbers import as_number
+from blunt_ruler.exchange.log_text import BadLog, load_text
 
 RATE_UNITS = {"gb/s": 1.0, "mb/s": 1e-3, "gib/s": 1.073741824, "mib/s": 1.048576e-3}
 RATE_UNIT = re.compile(r"[GM]i?B/s", re.IGNORECASE)

@@ -9,7 +9,7 @@ from blunt_ruler.bench.inbox import Inbox
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.intake import Arrival, CaseName
 from blunt_ruler.core.matching import Match, match_log
-from blunt_ruler.exchange.frame_logs import LogReading, origin_of, read_log
+from blunt_ruler.exchange.frame_logs import LogReading, origin_of, read_log, typed_of
 from blunt_ruler.ui.desk import Desk
 from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.notices import Banner
@@ -99,6 +99,9 @@ class RunsDeeds(QObject):
         spread = self._desk.spread
         if spread is None:
             return
+        if reading.asks:
+            self._runs.work.inbox.add(path, f"can be read as {reading.question}; Enter opens it")
+            return
         if match is None:
             self._runs.work.inbox.add(path, "nothing tells its rig and case; Enter opens it")
             return
@@ -115,6 +118,7 @@ class RunsDeeds(QObject):
             case_id=case.id,
             figures=None,
             trace_sha256=None,
+            typed=typed_of(reading),
             origin=origin_of(reading),
             taken_at=reading.modified_at,
         )

@@ -32,7 +32,7 @@ from blunt_ruler.core.intake import (
 )
 from blunt_ruler.core.models import Contents, Review, Role, Trace
 from blunt_ruler.core.text import count_text, fps_text
-from blunt_ruler.exchange.frame_logs import LogReading, bad_rows_text, origin_of, read_log
+from blunt_ruler.exchange.frame_logs import LogReading, bad_rows_text, origin_of, read_log, typed_of
 from blunt_ruler.exchange.log_columns import LogMapping
 from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.parts import label
@@ -234,7 +234,7 @@ class ImportDialog(QDialog):
         file = self._files[row]
         chosen = file.chosen
 
-        def work(step: Callable[[str, float], None]) -> tuple[LogReading, FrameFigures]:
+        def work(step: Callable[[str, float], None]) -> tuple[LogReading, FrameFigures | None]:
             reading = read_log(
                 file.path,
                 column=chosen.column if chosen else None,
@@ -242,9 +242,10 @@ class ImportDialog(QDialog):
                 remembered=self._known_mapping,
                 step=step,
             )
-            return reading, measure(reading.trace.frame_times_ms, file.path.name)
+            trace = reading.trace
+            return reading, measure(trace.frame_times_ms, file.path.name) if trace else None
 
-        def done(result: tuple[LogReading, FrameFigures]) -> None:
+        def done(result: tuple[LogReading, FrameFigures | None]) -> None:
             file.reading, file.figures = result
             file.error = ""
             self._after(row)
@@ -282,7 +283,7 @@ class ImportDialog(QDialog):
             item.setToolTip(file.error or str(file.path))
         low = figures.low_1.by(self._school) if figures else None
         for column, text in (
-            (1, fps_text(figures.average_fps if figures else None)),
+            (1, fps_text(file.reading.average_fps if file.reading else None)),
             (2, fps_text(low)),
         ):
             cell = QTableWidgetItem(text)
@@ -298,8 +299,8 @@ class ImportDialog(QDialog):
         has_base = self._review is not None and self._review.rig_in(Role.BASE) is not None
         averages: dict[str, list[float]] = {}
         for file, box in zip(self._files, self.rig_boxes, strict=True):
-            if file.figures is not None:
-                averages.setdefault(box.currentText(), []).append(file.figures.average_fps)
+            if file.reading is not None:
+                averages.setdefault(box.currentText(), []).append(file.reading.average_fps)
         if has_base or len(averages) < 2:
             return
         names = list(averages)
@@ -352,10 +353,13 @@ class ImportDialog(QDialog):
         if self._progress or not ready:
             return ""
         if with_bad and not self.skip_bad.isChecked():
-            said = bad_rows_text(with_bad[0].bad_rows, with_bad[0].trace.frame_times_ms.size)
+            said = bad_rows_text(with_bad[0].bad_rows, with_bad[0].usable)
             return f"{with_bad[0].path.name}: {said}. Mend the log, or use the rows that can be."
         for row in ready:
             name = self._files[row].path.name
+            reading = self._files[row].reading
+            if reading is not None and reading.asks:
+                return f"{name} can be read as {reading.question}. Choose its column and unit."
             if not self.rig_boxes[row].currentText().strip():
                 return f"{name}: no rig is named for it."
             try:
@@ -372,18 +376,19 @@ class ImportDialog(QDialog):
         self.bar.setValue(round(1000 * done / max(len(self._files), 1)))
 
     def _confirm(self) -> None:
-        arrivals: list[tuple[Arrival, Trace]] = []
+        arrivals: list[tuple[Arrival, Trace | None]] = []
         mappings: dict[str, str] = {}
         for row in self._ready():
             file = self._files[row]
             reading, figures = file.reading, file.figures
-            assert reading is not None and figures is not None
+            assert reading is not None
             mappings[reading.layout.signature] = reading.mapping.model_dump_json()
             arrival = Arrival(
                 rig=self.rig_boxes[row].currentText(),
                 case=parse_case(self.case_boxes[row].currentText()),
                 figures=figures,
-                trace_sha256="",
+                trace_sha256=None,
+                typed=typed_of(reading),
                 origin=origin_of(reading),
                 role=Role(self.role_boxes[row].currentData()),
                 taken_at=reading.modified_at,

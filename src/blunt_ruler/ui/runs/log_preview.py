@@ -80,7 +80,7 @@ class LogPreview(QWidget):
         """Show what was read of a log, why it was not, or that it is being read."""
         for box in (self.column_box, self.unit_box):
             box.setEnabled(reading is not None)
-        if reading is None or figures is None:
+        if reading is None:
             self.found.setText(error or f"Reading {name} …")
             for words in (self.why, self.warnings, self.figures, self.more_figures):
                 words.setText("")
@@ -94,9 +94,14 @@ class LogPreview(QWidget):
         self.column_box.setCurrentText(reading.mapping.column)
         self.unit_box.setCurrentIndex(self.unit_box.findData(reading.mapping.unit))
         self.why.setText(f"Taken so because {reading.why}." if reading.why else "")
+        asks = (f"Can be read as {reading.question}: choose one.",) if reading.asks else ()
+        self.warnings.setText("\n".join((*asks, *reading.notes)))
+        self._show_rows(reading)
+        if reading.trace is None or figures is None:
+            self._show_samples(reading)
+            return
         low = figures.low_1.by(self._school)
         lows = why_no_low(figures.frames, 0.01)
-        self.warnings.setText("\n".join(reading.notes))
         self.figures.setText(
             f"{fps_text(figures.average_fps)} frames per second, 1 % low {fps_text(low)}"
         )
@@ -105,9 +110,18 @@ class LogPreview(QWidget):
             or f"{count_text(figures.frames, 'frame')} in {duration_text(figures.duration_s)}, "
             f"low by the {self._school} school"
         )
-        self._show_rows(reading)
         words = "" if low is None else f"1 % low, {fps_text(low)} fps"
         self.plot.show_trace(Shown(reading.trace.frame_times_ms, {}, low, words))
+
+    def _show_samples(self, reading: LogReading) -> None:
+        sampled = reading.sampled
+        assert sampled is not None
+        self.figures.setText(f"{fps_text(sampled.average_fps)} frames per second, no lows")
+        self.more_figures.setText(
+            f"{count_text(sampled.samples, 'sample')}; 95 % interval of the average "
+            f"{fps_text(sampled.low_95)} to {fps_text(sampled.high_95)}"
+        )
+        self.plot.show_trace(None)
 
     def _show_rows(self, reading: LogReading) -> None:
         self.rows.setColumnCount(len(reading.layout.names))

@@ -1,0 +1,156 @@
+"""Refuse what is given as a frame log and is none, and say what it looks like."""
+
+import re
+
+import numpy as np
+
+from blunt_ruler.exchange.log_columns import (
+    GAUGE,
+    MS_PER,
+    SUMMED_UP,
+    Column,
+    Readings,
+    header_words,
+    to_ms,
+)
+from blunt_ruler.exchange.log_layout import Layout
+from blunt_ruler.exchange.log_numbers import BLANKS, as_value
+from blunt_ruler.exchange.log_table import LogTable
+from blunt_ruler.exchange.log_text import BadLog
+
+FEW_ROWS = 40
+RESULTS = frozenset({"rig", "title", "average_fps"})
+PROGRAM = re.compile(r"\bapp\b|application|process|program|\bexe\b|window|swap ?chain|\bgame\b")
+WEAKEST = -1.2  # below this the best guess is a gauge that happens to have the size of a rate
+
+
+def refuse_strangers(
+    table: LogTable, head: list[tuple[int, list[str]]], readings: Readings, where: str
+) -> None:
+    """BadLog for a table of results, a summary, a list of scores, two logs in one, gauges only."""
+    layout = table.layout
+    if {name.strip().lower() for name in layout.names} >= RESULTS:
+        raise BadLog(
+            where,
+            "this looks like a table of results, not a frame log",
+            "Paste it under Type in on the stop Runs, or use compare --table",
+        )
+    if not readings.guesses:
+        if readings.counter is not None and len(table.columns) == 1:
+            raise BadLog(
+                where, f"“{readings.counter}” only counts rows", "Give a log with frame times"
+            )
+        raise BadLog(
+            where,
+            "no column could be frame times, rates or a running clock",
+            "Name the column and its unit",
+        )
+    best = readings.guesses[0]
+    if table.height <= FEW_ROWS:
+        _refuse_summary(layout, head, best.mapping.column, where)
+    if best.score < WEAKEST:
+        raise BadLog(
+            where,
+            f"no column could be frame times: the nearest is {best.words}",
+            "Name the column and its unit where this is right",
+        )
+    _refuse_two_programs(table, readings, where)
+    _refuse_two_recordings(table, readings, where)
+
+
+def _refuse_summary(
+    layout: Layout, head: list[tuple[int, list[str]]], column: str, where: str
+) -> None:
+    rows = [row for _, row in head]
+    words = [
+        text
+        for row in rows
+        for text in row
+        if as_value(text, layout.decimal) is None and text.lower() not in BLANKS
+    ]
+    summed = sum(bool(SUMMED_UP.search(header_words(text))) for text in words)
+    if SUMMED_UP.search(header_words(column)) or summed >= 2:
+        raise BadLog(
+            where,
+            f"this looks like a summary of {len(rows)} rows, not a frame log",
+            "Type its figures in, or give the log it was made from",
+        )
+    for at in range(len(layout.names)):
+        fields = [row[at] for row in rows if at < len(row)]
+        texts = [text for text in fields if as_value(text, layout.decimal) is None and text]
+        if len(fields) > 1 and len(texts) == len(fields) == len(set(texts)):
+            raise BadLog(
+                where,
+                f"every row has another “{layout.names[at]}”: this looks like a table of results "
+                "or scores, not a frame log",
+                "Type its figures in, or give a log with one row per frame",
+            )
+
+
+def _figures(table: LogTable, readings: Readings, which: list[np.ndarray]) -> str:
+    """The averages of parts of the log under its best reading: "58.1 and 60.0 fps"."""
+    mapping = readings.guesses[0].mapping
+    rates = []
+    for rows in which:
+        times_ms = to_ms(table.columns[mapping.column][rows], mapping.unit)
+        sound = times_ms[np.isfinite(times_ms) & (times_ms > 0)]
+        rates.append(f"{1000.0 * sound.size / sound.sum():.1f}" if sound.size else "none")
+    return f"{' and '.join(rates)} fps"
+
+
+def _refuse_two_programs(table: LogTable, readings: Readings, where: str) -> None:
+    for name, column in table.labels.items():
+        if not PROGRAM.search(header_words(name)):
+            continue
+        counts = column.drop_nulls().value_counts(sort=True)
+        if not 2 <= counts.height <= 12:
+            continue
+        common = [
+            (str(word), int(count)) for word, count in counts.rows() if count > table.height * 0.05
+        ]
+        if len(common) < 2:
+            continue
+        rows = [
+            np.flatnonzero((column == word).fill_null(False).to_numpy()) for word, _ in common[:2]
+        ]
+        raise BadLog(
+            where,
+            f"the rows of “{common[0][0][:40]}” and “{common[1][0][:40]}” stand in one log, with "
+            f"{_figures(table, readings, rows)}",
+            f"Keep the rows of one “{name}”, or name column and unit to take all as one",
+        )
+
+
+def _refuse_two_recordings(table: LogTable, readings: Readings, where: str) -> None:
+    """A counter or clock that starts again in the middle begins another recording."""
+    for name in (readings.counter, readings.clock):
+        if name is None or GAUGE.search(header_words(name)):
+            continue
+        values = table.columns[name]
+        with np.errstate(invalid="ignore"):
+            back = np.flatnonzero(np.diff(values) < 0) + 1
+        column = Column(name, values)
+        start = float(column.finite[0])
+        near = start + 1.5 * (0.0 if column.is_counter else column.typical_step)
+        starts = [
+            int(row)
+            for row in back[:100]
+            if values[row] <= near
+            and 5 <= row <= values.size - 5
+            and not _midnight(table, name, row)
+        ]
+        if starts:
+            parts = np.split(np.arange(values.size), starts[:1])
+            raise BadLog(
+                where,
+                f"“{name}” starts again at row {table.line_of(starts[0])}: there are "
+                f"{len(starts) + 1} recordings in this file; before and after it the average is "
+                f"{_figures(table, readings, list(parts))}",
+                "Split the file, or name column and unit to take all as one",
+            )
+
+
+def _midnight(table: LogTable, name: str, row: int) -> bool:
+    values = table.columns[name]
+    fall = float(values[row - 1] - values[row])
+    return any(abs(fall * per / 1000.0 / 86_400.0 - 1.0) < 0.05 for per in set(MS_PER.values()))

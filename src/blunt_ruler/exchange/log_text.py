@@ -1,0 +1,162 @@
+"""Fetch the text of a log, whatever wraps it, within stated limits.
+
+Plain or gzip, any common encoding, any line ends. Only regular files are opened: a pipe or a
+device has no end that one could wait for. What is too large to be a log is refused with the limit.
+"""
+
+import os
+import stat
+import zlib
+from dataclasses import dataclass
+from pathlib import Path
+
+from blunt_ruler.core.errors import UserFixable
+
+HEAD_BYTES = 64 * 1024
+MOST_BYTES = 1024**3  # of text; ten million frames with ten columns are about half of it
+MOST_LINE_BYTES = 1024**2
+CHUNK_BYTES = 1024**2
+GZIP_MAGIC = b"\x1f\x8b"
+BYTE_ORDER_MARKS = (
+    (b"\xef\xbb\xbf", "utf-8"),
+    (b"\xff\xfe", "utf-16-le"),
+    (b"\xfe\xff", "utf-16-be"),
+)
+
+
+class BadLog(UserFixable):
+    """A log that holds no table of numbers, or not the column that is asked for."""
+
+
+@dataclass(frozen=True, slots=True)
+class LogText:
+    """A log's text as UTF-8 without a mark, lines ended by \\n or \\r\\n, and how it was held.
+
+    `source` is what polars reads: the file itself where it holds just this text, for polars
+    copies bytes that it is handed.
+    """
+
+    utf8: bytes
+    encoding: str
+    compressed: bool
+    source: Path | bytes
+
+
+def load_text(path: Path) -> LogText:
+    """The text of a log, plain or gzip. BadLog where it cannot be read or holds nothing."""
+    raw, compressed = _load(path)
+    if not raw[:HEAD_BYTES].strip(b"\x00 \r\n\t"):
+        raise BadLog(path.name, "the file is empty", "Give a log with a table of frame times")
+    whole = raw
+    encoding, mark = _encoding_of(raw)
+    if mark:
+        raw = raw[mark:]
+    if encoding != "utf-8":
+        try:
+            raw = raw.decode(encoding).encode()
+        except UnicodeDecodeError as error:
+            raise BadLog(
+                path.name,
+                f"byte {error.start} is not valid {encoding.upper()}",
+                "Save the log as UTF-8",
+            ) from error
+    if b"\x00" in raw:  # room that a recorder set aside and never filled
+        raw = raw.replace(b"\x00", b"")
+    returns = raw.count(b"\r")
+    if returns and returns != raw.count(b"\r\n"):
+        raw = raw.replace(b"\r\n", b"\n").replace(b"\r", b"\n")
+    _refuse_long_lines(raw, path.name)
+    return LogText(raw, encoding, compressed, path if raw is whole and not compressed else raw)
+
+
+def _load(path: Path) -> tuple[bytes, bool]:
+    """All bytes of a regular file, unpacked where it is packed, and whether it was."""
+    try:
+        # A pipe without a writer would hold a plain open up for ever.
+        with open(os.open(path, os.O_RDONLY | os.O_NONBLOCK), "rb") as file:  # noqa: PTH123
+            found = os.fstat(file.fileno())
+            if not stat.S_ISREG(found.st_mode):
+                raise BadLog(
+                    path.name, "this is not a file but a folder, pipe or device", "Give a log file"
+                )
+            if found.st_size > MOST_BYTES:
+                raise _too_large(path.name)
+            raw = file.read()
+    except OSError as error:
+        raise BadLog(
+            path.name, f"cannot be read ({error.strerror})", "Check the name and who may read it"
+        ) from error
+    except ValueError as error:  # a name with a NUL in it
+        raise BadLog(repr(path.name), f"cannot be read ({error})", "Check the name") from error
+    if not raw.startswith(GZIP_MAGIC):
+        return raw, False
+    return _unpacked(raw, path.name), True
+
+
+def _unpacked(packed: bytes, where: str) -> bytes:
+    """What a gzip file holds, member by member, stopped where it grows beyond the limit."""
+    parts: list[bytes] = []
+    size = 0
+    rest = packed
+    try:
+        while rest.startswith(GZIP_MAGIC):
+            stream = zlib.decompressobj(wbits=31)
+            while not stream.eof:
+                part = stream.decompress(rest, CHUNK_BYTES)
+                rest = stream.unconsumed_tail
+                size += len(part)
+                parts.append(part)
+                if size > MOST_BYTES:
+                    raise _too_large(where)
+                if size > 8 * CHUNK_BYTES and not any(p.strip(b"\x00 \r\n\t") for p in parts):
+                    raise BadLog(where, "it holds nothing but blanks", "Give a log of frame times")
+                if not part and not rest:
+                    raise zlib.error("it ends too early")
+            rest = stream.unused_data
+    except zlib.error as error:
+        raise BadLog(
+            where, f"the compressed log is cut short or damaged ({error})", "Copy it again"
+        ) from error
+    return b"".join(parts)
+
+
+def _too_large(where: str) -> BadLog:
+    return BadLog(
+        where,
+        f"it is larger than {MOST_BYTES // 1024**2} MB, more than any frame log",
+        "Split the recording into parts",
+    )
+
+
+def _refuse_long_lines(text: bytes, where: str) -> None:
+    """BadLog where a line is longer than any row of a log; in time that grows with the file."""
+    at, number = 0, 1
+    while len(text) - at > MOST_LINE_BYTES:
+        # The last line end within reach of `at`: lines before it are short enough.
+        end = text.rfind(b"\n", at, at + MOST_LINE_BYTES + 1)
+        if end < 0:
+            number += text.count(b"\n", 0, at)
+            raise BadLog(
+                f"{where}, row {number}",
+                f"the line is longer than {MOST_LINE_BYTES // 1024**2} MB",
+                "Give a delimited log with one row per frame",
+            )
+        at = end + 1
+
+
+def _encoding_of(raw: bytes) -> tuple[str, int]:
+    for mark, encoding in BYTE_ORDER_MARKS:
+        if raw.startswith(mark):
+            return encoding, len(mark)
+    head = raw[:4096]
+    # Text of digits in UTF-16 without a mark has a zero in every other byte, and only there.
+    for first, encoding in ((1, "utf-16-le"), (0, "utf-16-be")):
+        if head[first::2].count(0) > len(head) // 4 > head[1 - first :: 2].count(0):
+            return encoding, 0
+    if raw.isascii():  # six times as fast as decoding, and true of nearly every log
+        return "utf-8", 0
+    try:
+        raw.decode()
+    except UnicodeDecodeError:
+        return "latin-1", 0
+    return "utf-8", 0
