@@ -99,8 +99,8 @@ def csv(sheet, delimiter=",", end="\n", header=True, quote=False):
     lines = []
     if header:
         lines.append(delimiter.join(f"{mark}{name}{mark}" for name, _ in sheet.columns))
-    for row in zip(*(fields for _, fields in sheet.columns), strict=True):
-        lines.append(delimiter.join(f"{mark}{field}{mark}" for field in row))
+    rows = zip(*(fields for _, fields in sheet.columns), strict=True)
+    lines.extend(delimiter.join(f"{mark}{field}{mark}" for field in row) for row in rows)
     return end.join(lines) + end
 
 

@@ -425,6 +425,9 @@ def _clock_guesses(
 
 def _mean_step_ms(clock: Column, unit: Unit) -> float:
     """Mean time between rows over the whole log, its pauses and steps back left out, ms."""
+    span = float(clock.values[-1] - clock.values[0]) / (clock.values.size - 1)
+    if clock.steps.min() >= 0 and abs(span / clock.typical_step - 1.0) < 0.02:
+        return span * MS_PER[unit]  # no pause and no step back worth a look at every row
     steps = np.diff(clock.values)
     usable = steps[np.isfinite(steps) & (steps >= 0) & (steps * MS_PER[unit] < PAUSE_MS)]
     return float(usable.mean() * MS_PER[unit]) if usable.size and usable.any() else np.inf

@@ -15,7 +15,7 @@ from itertools import combinations, pairwise
 from blunt_ruler.exchange.log_numbers import BLANKS, CELL_UNITS, as_number, as_value
 from blunt_ruler.exchange.log_text import HEAD_BYTES, BadLog, LogText
 
-HEAD_LINES = 300
+HEAD_LINES = 120
 MOST_COLUMNS = 2000
 DELIMITERS = (",", ";", "\t", "|", " ")
 DELIMITER_WORDS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", " ": "space"}
@@ -126,7 +126,9 @@ def find_layouts(log: LogText, where: str) -> tuple[Layout, ...]:
             "Give a log with fewer columns",
         )
     found: list[tuple[float, Layout]] = []
-    for delimiter in DELIMITERS:
+    # Without any of the marks in sight the one that parts nothing else serves for one column.
+    seen = [mark for mark in DELIMITERS if any(mark in line for line in lines)]
+    for delimiter in seen if ";" in seen else [*seen, ";"]:
         rows = [split_line(line, delimiter) for line in lines]
         for decimal in (".", ","):
             scored = _as_table(rows, delimiter, decimal)
@@ -225,10 +227,12 @@ def _below_a_block(
     rows: list[list[str]], is_data: list[bool], first: int, width: int, decimal: str
 ) -> int:
     """The first data line, below a block of figures that has a header of the table under it."""
+    if width == 1:
+        return first  # there a word among numbers is a bad row
     for at in range(first + 1, min(first + 40, len(rows) - 2)):
         row = rows[at]
         if (
-            len(row) == width
+            len(row) == width == len(set(row))
             and all(row)
             and row not in rows[:at]
             and not any(as_value(field, decimal) is not None for field in row)

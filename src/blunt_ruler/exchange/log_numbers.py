@@ -37,13 +37,21 @@ CLOCK = re.compile(
     r"([0-9]{1,3}):([0-9]{1,2})(?::([0-9]{1,2}))?(?:[.,]([0-9]{1,9}))?(?:Z|[+-][0-9]{2}:?[0-9]{2})?$"
 )
 DIGITS = frozenset("0123456789")
+STARTS = DIGITS | set("+-.,")
 
 
 def as_number(text: str, decimal: str) -> float | None:
     """The number a field holds, None where it is blank or text. Its length is limited."""
     stripped = text.strip()
-    if len(stripped) > LONGEST_NUMBER:
+    if not stripped or len(stripped) > LONGEST_NUMBER:
         return None
+    if stripped[0] in STARTS and stripped[-1] in DIGITS and "_" not in stripped:
+        other = "." if decimal == "," else ","
+        if other not in stripped:  # what nearly every field is
+            try:
+                return float(stripped.replace(",", "."))
+            except ValueError:
+                pass
     if stripped[-1:] not in DIGITS and CELL_UNITS.search(stripped):
         stripped = re.sub(CELL_UNIT, "", stripped)
     if NUMBER[decimal].match(stripped) is None:

@@ -19,7 +19,7 @@ from blunt_ruler.exchange.log_text import LogText
 
 # What polars itself reads as a number; anything else is read as text and then by our own rules.
 PLAIN = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?$|[+-]?(nan|inf)$", re.IGNORECASE)
-TAIL_ROWS = 64
+TAIL_BYTES = 16 * 1024
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,10 +51,9 @@ class LogTable:
         """The fields of some rows, as they stand in the file."""
         if not len(numbers):
             return []
-        if min(numbers) >= self.height - TAIL_ROWS:  # no need to look through the whole text
-            tail = self.text.removesuffix(b"\n").rsplit(b"\n", TAIL_ROWS)
-            lines = [tail[number - self.height] for number in numbers]
-            return [self._fields(line) for line in lines]
+        tail = self.text[-TAIL_BYTES:].removesuffix(b"\n").split(b"\n")[1:]
+        if min(numbers) >= self.height - len(tail):  # no need to look through the whole text
+            return [self._fields(tail[number - self.height]) for number in numbers]
         ends = np.flatnonzero(np.frombuffer(self.text, np.uint8) == ord("\n"))
         found = []
         for number in numbers:
@@ -95,6 +94,7 @@ def read_table(
         name: missing
         for name in frame.columns
         if kinds[name] == pl.Float64
+        and frame[name].null_count()
         and (missing := frame[name].is_null().to_numpy() & ~ragged).any()
     }
     words = None
