@@ -17,6 +17,7 @@ from pydantic import BaseModel, ConfigDict
 from blunt_ruler.core.errors import BadFrames
 from blunt_ruler.core.types import BoolArray, FloatArray
 
+SHORTEST_MS, LONGEST_MS = 1e-3, 86_400_000.0  # a million frames a second, and a day for one
 STUTTER_WINDOW_FRAMES = 49
 STUTTER_RATIO = 2.0
 STUTTER_EXCESS_MS = 8.0
@@ -93,13 +94,13 @@ def checked_frame_times(frame_times_ms: FloatArray, where: str = "trace") -> Flo
             f"{times.size} frame times are too few for an average",
             "Give a trace of at least 2 frames",
         )
-    sound = np.isfinite(times) & (times > 0)
+    sound = (times >= SHORTEST_MS) & (times <= LONGEST_MS)
     if not sound.all():
         first = int(np.flatnonzero(~sound)[0])
         raise BadFrames(
             where,
-            f"frame {first + 1} has the frame time {times[first]} ms",
-            "Frame times must be finite and above 0 ms",
+            f"frame {first + 1} has the frame time {times[first]:g} ms",
+            f"Frame times must lie between {SHORTEST_MS:g} ms and a day",
         )
     return times
 

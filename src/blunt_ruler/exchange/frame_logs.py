@@ -11,6 +11,8 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Literal
 
+import numpy as np
+
 from blunt_ruler.core.frames import SampledRate, average_fps, checked_frame_times
 from blunt_ruler.core.models import Origin, Trace, TypedFigures
 from blunt_ruler.core.types import FloatArray
@@ -95,6 +97,7 @@ class LogReading:
         return " or ".join(guess.words for guess in self.asks)
 
 
+@np.errstate(all="ignore")  # numbers of any size are in files; each is looked at after
 def read_log(
     path: Path,
     *,

@@ -16,6 +16,7 @@ from functools import cached_property
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
+from blunt_ruler.core.frames import LONGEST_MS, SHORTEST_MS
 from blunt_ruler.core.types import FloatArray
 
 
@@ -48,8 +49,8 @@ UNIT_WORDS = {
     Unit.MS: "frame time in milliseconds",
     Unit.S: "frame time in seconds",
     Unit.US: "frame time in microseconds",
-    Unit.NS: "frame time in nanoseconds",
     Unit.FPS: "frames per second",
+    Unit.NS: "frame time in nanoseconds",
     Unit.CLOCK_S: "running clock in seconds",
     Unit.CLOCK_MS: "running clock in milliseconds",
     Unit.CLOCK_US: "running clock in microseconds",
@@ -71,7 +72,7 @@ FRAME_TIME = re.compile(
     r"\bframe ?times?\b|\bft\b|\bbetween\b|\bframe interval|\bframe delta|\bdelta( time)?\b|\bdt\b"
     r"|\bframe (duration|length)|\bframe( (ms|us|ns|s|sec))?$|\bpresents?\b"
 )
-RATE = re.compile(r"\bfps\b|\bframes? per s|\bframes s\b|\bframe ?rate\b|\brate\b|\bhz\b")
+RATE = re.compile(r"\bfps\b|\bframes? per s|\bframes s\b|\bframe ?rate\b|\brate\b")
 COUNTER = re.compile(r"^(#|no|nr|id|index|idx|frames?|count|row|sample|number|n|i|counter)\b")
 COUNTS_FRAMES = re.compile(r"\bframes?\b")
 COUNTS_SAMPLES = re.compile(r"\bsamples?\b")
@@ -128,6 +129,7 @@ class Guess:
 
 def header_words(name: str) -> str:
     """A header as words in lower case: "msBetweenPresents" is "ms between presents"."""
+    name = name.replace("Hz", "hz").replace("dB", "db")
     return " ".join(part for part in WORD_BREAK.split(name) if part).lower().replace("μ", "µ")
 
 
@@ -142,8 +144,7 @@ def unit_said(name: str) -> Unit | None:
 def to_ms(values: FloatArray, unit: Unit) -> FloatArray:
     """Frame times in ms, shape (n,), or (n − 1,) from a clock. No check of their sign."""
     if unit is Unit.FPS:
-        with np.errstate(divide="ignore", invalid="ignore"):
-            return 1000.0 / values
+        return 1000.0 / values
     return (np.diff(values) if unit.is_clock else values) * MS_PER[unit]
 
 
@@ -252,7 +253,11 @@ def read_columns(
     """Every plausible reading. `columns` shape (n,) each; `clocks_in_text` are times of day, s."""
     known = [Column(name, values) for name, values in columns.items()]
     counter = next((one.name for one in known if one.is_counter), None)
-    clocks = [one for one in known if one.rises or one.name in clocks_in_text]
+    clocks = [
+        one
+        for one in known
+        if one.name in clocks_in_text or (one.rises and not GAUGE.search(one.words))
+    ]
     seconds = _counter_of_seconds(known)
     if seconds is not None:
         clocks.append(seconds)
@@ -332,6 +337,8 @@ def _level_guesses(column: Column, steps: Mapping[tuple[str, Unit], FloatArray])
         elif any(_same_sum(times_ms, step) for step in steps.values()):
             score += 1.2
         average = _average_fps(column.values, unit)
+        if not average:
+            continue
         reasons.append(f"the average would be {average:.1f} fps")
         mapping = LogMapping(column=column.name, unit=unit)
         guesses.append(Guess(mapping, score, "; ".join(reasons), average, confirmed))
@@ -347,11 +354,12 @@ def _prior(frame_time_ms: float) -> float:
 
 
 def _average_fps(values: FloatArray, unit: Unit) -> float:
-    if np.isfinite(total := float(values.sum())) and values.min() > 0:  # as in nearly every log
+    if np.isfinite(total := float(values.sum())) and 1e-3 < values.min() and values.max() < 1e6:
+        # as in nearly every log
         total_ms = (1000.0 / values).sum() if unit is Unit.FPS else total * MS_PER[unit]
         return float(1000.0 * values.size / total_ms)
     times_ms = to_ms(values, unit)
-    usable = times_ms[np.isfinite(times_ms) & (times_ms > 0)]
+    usable = times_ms[(times_ms >= SHORTEST_MS) & (times_ms <= LONGEST_MS)]
     return float(1000.0 * usable.size / usable.sum()) if usable.size else 0.0
 
 
@@ -408,8 +416,6 @@ def _clock_guesses(
             score += 0.8
         if CLOCK.search(clock.words):
             score += 0.6
-        if GAUGE.search(clock.words) and clock.name not in clocks_in_text:
-            score -= 2.5
         if any(clock.name in guess.confirmed_by for guess in levels):
             score += 1.0
         if FRAME_TIME.search(clock.words) or RATE.search(clock.words):
@@ -469,7 +475,7 @@ def _agree(times_ms: FloatArray, steps_ms: FloatArray) -> bool:
     """Whether times are the steps of a clock: each row's time ended, or began, at that row."""
     for aligned in (times_ms[1:], times_ms[:-1]):
         both = np.isfinite(aligned) & np.isfinite(steps_ms) & (steps_ms > 0)
-        if both.sum() >= 3:
+        if both.sum() >= max(3, steps_ms.size / 2):
             off = np.abs(aligned[both] - steps_ms[both]) / steps_ms[both]
             if np.median(off) < 0.02:
                 return True
@@ -536,7 +542,9 @@ def _when(
     best = guesses[0] if guesses else None
     for clock in clocks:
         units = [unit for name, unit in steps if name == clock.name]
-        if GAUGE.search(clock.words) or not units:
+        named = FRAME_TIME.search(clock.words) or RATE.search(clock.words)
+        taken = best is not None and best.mapping.column == clock.name
+        if not units or named or (taken and best is not None and not best.mapping.unit.is_clock):
             continue
         if best is not None and clock.name in best.confirmed_by:
             times_ms = 1000.0 / best.average_fps

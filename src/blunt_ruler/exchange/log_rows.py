@@ -11,7 +11,7 @@ from typing import TypeAlias
 
 import numpy as np
 
-from blunt_ruler.core.frames import SampledRate, sampled_rate
+from blunt_ruler.core.frames import LONGEST_MS, SHORTEST_MS, SampledRate, sampled_rate
 from blunt_ruler.core.text import count_text
 from blunt_ruler.core.types import BoolArray, FloatArray
 from blunt_ruler.exchange.log_columns import (
@@ -67,7 +67,7 @@ def frames_of(
     values = table.columns[mapping.column].copy()
     frames = Frames(np.empty(0), np.empty(0, np.intp))
     end = _table_end(table, mapping, values, frames.notes)
-    passed = np.zeros(table.height, np.bool_)  # rows that are none: comments, blanks, the first
+    passed = table.blank.copy()  # rows that are none: blanks, comments, the first
     passed[end:] = True
     if mapping.unit.is_clock:
         values = _over_midnight(values, mapping.unit, frames.notes)
@@ -148,7 +148,8 @@ def _bad_rows(
     """Name every row that cannot be used by itself; True for each, shape (n,)."""
     unusable = table.ragged | ~np.isfinite(values)
     if not mapping.unit.is_clock:
-        unusable |= ~(values > 0)
+        times_ms = to_ms(values, mapping.unit)
+        unusable |= ~((times_ms >= SHORTEST_MS) & (times_ms <= LONGEST_MS))
     suspects = np.flatnonzero(unusable & ~passed)
     if not suspects.size:
         return unusable & ~passed
@@ -188,7 +189,8 @@ def _bad_rows(
             why = f"“{held[:40]}” is not a number" if held else f"“{mapping.column}” is blank"
             frames.bad.append((row, why))
         else:
-            frames.bad.append((row, f"{values[row]:g} is not above 0"))
+            far = "is not above 0" if values[row] <= 0 else "is no frame time or rate"
+            frames.bad.append((row, f"{values[row]:g} {far}"))
     frames.bad.extend((int(row), "it cannot be used either") for row in suspects[MOST_NAMED:])
     if comments:
         frames.notes.append(f"{count_text(comments, 'line')} of comment passed over")
@@ -271,7 +273,7 @@ def _from_clock(
     frames.bad.sort()
     long = steps_ms > np.maximum(1000.0, LONG_STEP * typical)
     pauses = long & (steps_ms > PAUSE_MS)
-    usable = np.isfinite(steps_ms) & (steps_ms > 0)
+    usable = (steps_ms >= SHORTEST_MS) & (steps_ms <= LONGEST_MS)
     if long.any():
         _say_pauses(table, steps_ms, long, pauses, usable, kept, frames)
     usable &= ~pauses

@@ -27,13 +27,14 @@ class LogTable:
     """The columns of a log that hold numbers or clocks.
 
     `columns` are shape (n,), NaN where a field is blank or text. `ragged` is True for rows
-    with the wrong number of fields, shape (n,). `clocks` are columns written as times of day.
+    with the wrong number of fields, `blank` for empty lines, shape (n,) each. `clocks` are columns written as times of day.
     `labels` are columns of text with few different words: word → how often.
     """
 
     layout: Layout
     columns: Mapping[str, FloatArray]
     ragged: BoolArray
+    blank: BoolArray
     clocks: frozenset[str]
     labels: Mapping[str, pl.Series]
     text: bytes
@@ -83,12 +84,13 @@ def read_table(
     kinds = {
         name: pl.Float64 if index in numeric else pl.String for index, name in enumerate(made_up)
     }
-    frame, torn = _read(source, layout, kinds, [made_up[at] for at in needed], quoted)
+    wanted = [made_up[at] for at in needed]
+    frame, torn = _read(source, layout, kinds, wanted, quoted)
     step("Reading the rows", 0.6)
     last = frame[made_up[-1]]
-    ragged = np.zeros(frame.height, np.bool_)
+    ragged = empty = np.zeros(frame.height, np.bool_)
     if torn or last.null_count():
-        ragged = _ragged(text, layout, frame.height, quoted)
+        ragged, empty = _ragged(text, layout, frame.height, quoted)
     # Cells that polars left blank may hold a number written otherwise: "1,060" or "16.7 ".
     blank = {
         name: missing
@@ -129,6 +131,7 @@ def read_table(
         layout=layout,
         columns=ordered,
         ragged=ragged,
+        blank=empty,
         clocks=frozenset(clocks),
         labels={layout.names[at - shift[at]]: frame[made_up[at]] for at in labels},
         text=text,
@@ -148,13 +151,24 @@ def _plain_text(log: LogText, layout: Layout) -> bytes:
         quotes = np.flatnonzero(marks == ord('"'))
         ends = np.flatnonzero(marks == ord("\n"))
         line_of = np.searchsorted(ends, quotes)
-        counts = np.bincount(line_of)
-        odd = (counts[line_of] % 2).astype(bool)
+        odd = (np.bincount(line_of)[line_of] % 2).astype(bool)
+        parts = np.flatnonzero(marks == ord(layout.delimiter))
+        needed = (np.searchsorted(quotes[~odd], parts) % 2).any()
+        if not needed or not _well_quoted(marks, quotes[~odd], layout.delimiter):
+            odd[:] = True  # no quotes hold a delimiter, or they stand in the middle of fields
         if odd.any():
             mended = marks.copy()
             mended[quotes[odd]] = ord(" ")
             text = mended.tobytes()
     return text
+
+
+def _well_quoted(marks: Any, quotes: Any, delimiter: str) -> bool:
+    """Whether quotes open only where a field begins and close only where it ends."""
+    around = np.concatenate([[ord("\n")], marks, [ord("\n")]])
+    ends = (ord(delimiter), ord("\n"), ord("\r"))
+    opens, closes = quotes[0::2], quotes[1::2]
+    return bool(np.isin(around[opens], ends).all() and np.isin(around[closes + 2], ends).all())
 
 
 def _kinds(
@@ -213,8 +227,10 @@ def _read(
     raise AssertionError
 
 
-def _ragged(text: bytes, layout: Layout, height: int, quoted: bool) -> BoolArray:
-    """Rows whose number of fields is not the table's, shape (height,)."""
+def _ragged(
+    text: bytes, layout: Layout, height: int, quoted: bool
+) -> tuple[BoolArray, BoolArray]:
+    """Rows whose number of fields is not the table's, and empty lines; shape (height,) each."""
     marks = np.frombuffer(text, np.uint8)
     parts = np.flatnonzero(marks == ord(layout.delimiter))
     if quoted:
@@ -226,4 +242,8 @@ def _ragged(text: bytes, layout: Layout, height: int, quoted: bool) -> BoolArray
     counts = np.diff(np.searchsorted(parts, ends), prepend=0)[layout.lines_before :]
     counts = counts[:height]
     short = layout.fields - 1 - layout.extra_fields
-    return ~((counts == layout.fields - 1) | ((counts == short) & (layout.extra_fields > 0)))
+    lengths = np.diff(ends, prepend=-1)[layout.lines_before :][:height] - 1
+    last = np.concatenate([marks, marks[:1]])[ends[layout.lines_before :][:height] - 1]
+    empty = (lengths == 0) | ((lengths == 1) & ((last == ord("\r")) | (last == ord(" "))))
+    right = (counts == layout.fields - 1) | ((counts == short) & (layout.extra_fields > 0))
+    return ~right, empty

@@ -147,7 +147,7 @@ def _refuse_long_lines(text: bytes, where: str) -> None:
 def _encoding_of(raw: bytes) -> tuple[str, int]:
     for mark, encoding in BYTE_ORDER_MARKS:
         if raw.startswith(mark):
-            return encoding, len(mark)
+            return encoding if encoding != "utf-8" else _utf8_or_latin(raw), len(mark)
     head = raw[:4096]
     # Text of digits in UTF-16 without a mark has a zero in every other byte, and only there.
     for first, encoding in ((1, "utf-16-le"), (0, "utf-16-be")):
@@ -155,8 +155,12 @@ def _encoding_of(raw: bytes) -> tuple[str, int]:
             return encoding, 0
     if raw.isascii():  # six times as fast as decoding, and true of nearly every log
         return "utf-8", 0
+    return _utf8_or_latin(raw), 0
+
+
+def _utf8_or_latin(raw: bytes) -> str:
     try:
         raw.decode()
     except UnicodeDecodeError:
-        return "latin-1", 0
-    return "utf-8", 0
+        return "latin-1"
+    return "utf-8"
