@@ -3,6 +3,7 @@
 import gzip
 
 import numpy as np
+
 from attack.odd_logs import odd_log, pick
 
 LARGE = 4_000_000  # bytes of the large ones
@@ -19,7 +20,9 @@ def damaged(rng):
         elif how == 1:
             del body[at : at + int(rng.integers(1, 200))]
         elif how == 2:
-            body[at:at] = bytes(pick(rng, (b'"', b"\r", b"\x00", b",,,", b"\n\n", b"\xff\xfe", b"1e999")))
+            body[at:at] = bytes(
+                pick(rng, (b'"', b"\r", b"\x00", b",,,", b"\n\n", b"\xff\xfe", b"1e999"))
+            )
         elif how == 3:
             body[at:at] = body[: int(rng.integers(400))]
         elif how == 4:
@@ -36,7 +39,7 @@ def noise(rng):
     size = int(rng.integers(1, 5000))
     if rng.random() < 0.3:
         return rng.integers(0, 256, size, dtype=np.uint8).tobytes()
-    letters = np.frombuffer(b'0123456789.,;:\t |"\'\n\r\n\n-+eE%#/fpsmn \xc3\xa9\x00', np.uint8)
+    letters = np.frombuffer(b"0123456789.,;:\t |\"'\n\r\n\n-+eE%#/fpsmn \xc3\xa9\x00", np.uint8)
     return rng.choice(letters, size).tobytes()
 
 
@@ -66,7 +69,7 @@ def large():
         "many columns": (b"16.7," * 20_000 + b"\n") * (LARGE // 100_000),
         "one line": b"16.7," * (LARGE // 5),
         "one line of digits": b"7" * LARGE,
-        "quotes": b'a,b\n' + b'1,"2\n' * (LARGE // 5),
+        "quotes": b"a,b\n" + b'1,"2\n' * (LARGE // 5),
         "nothing but quotes": b'"' * LARGE,
         "an opening quote": b"frametime,load\n" + good + b'16.7,"',
         "an opening quote early": b'frametime,load\n16.7,"97\n' + good,

@@ -5,9 +5,9 @@ import time
 
 import numpy as np
 import pytest
+
 from attack.bad_inputs import SMALL, large
 from attack.odd_logs import pick
-
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.exchange.frame_logs import read_log
 from blunt_ruler.exchange.result_tables import read_results

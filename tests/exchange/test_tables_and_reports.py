@@ -8,10 +8,10 @@ import pytest
 from blunt_ruler.core.board import build_board
 from blunt_ruler.core.compare import compare
 from blunt_ruler.core.lenses import Lens, cell_text
-from blunt_ruler.exchange.files import CannotWrite, write_whole
 from blunt_ruler.exchange.log_text import BadLog
 from blunt_ruler.exchange.reports import TIDY_COLUMNS, board_csv, shown_table
 from blunt_ruler.exchange.result_tables import read_results
+from blunt_ruler.files import CannotWrite, write_whole
 
 TABLE = """rig,title,scene,resolution,preset,run,average_fps,low_1_fps,frames,duration_s
 iG-6,Tidewrack,coast,1080p,High,1,26.0,21.0,1560,60

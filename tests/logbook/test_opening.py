@@ -87,10 +87,18 @@ def test_a_scrambled_page_is_refused(path):
     refused(path, DamagedLogbook, "damaged")
 
 
-def test_a_row_that_is_not_what_it_should_be_is_named(path):
+def test_a_record_that_is_not_what_it_should_be_is_set_apart_and_named(path):
     with sqlite3.connect(path) as db:
         db.execute("UPDATE rigs SET body = '{\"id\": \"r7\"}' WHERE id = 'r7'")
-    refused(path, DamagedLogbook, "row 8 of rigs, field name")
+        db.execute('UPDATE rigs SET body = \'{"id": "r9", "name": "x"}\' WHERE id = \'r8\'')
+    with Logbook.open(path) as book:
+        contents = book.contents()
+        assert len(contents.rigs) == 298
+        assert [words.split(":")[0] for words in book.set_apart] == ["rig “r7”", "rig “r8”"]
+        assert "field name" in book.set_apart[0]
+        assert "another id" in book.set_apart[1]
+        book.commit("rename", put=[contents.rigs["r1"].model_copy(update={"name": "One"})])
+        assert book.contents().rigs["r1"].name == "One"
 
 
 def test_a_new_logbook_never_replaces_a_file(path):

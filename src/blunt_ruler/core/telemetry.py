@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from blunt_ruler.core.errors import BadFrames
 from blunt_ruler.core.types import FloatArray
 
 
@@ -87,6 +88,22 @@ def _card_gauge(has: object, thousandth: float) -> tuple[Gauge, float] | None:
         if has(*words):
             return gauge, thousandth if gauge is Gauge.CARD_MEMORY else 1.0
     return None
+
+
+MOST = 1e12  # no gauge reads more; sums of a million such are still numbers
+
+
+def checked_telemetry(telemetry: Mapping[str, FloatArray], where: str = "trace") -> None:
+    """BadFrames where a channel holds a number that no gauge shows; NaN is a missing sample."""
+    for channel, values in telemetry.items():
+        beyond = np.abs(values) > MOST
+        if beyond.any():
+            first = int(np.flatnonzero(beyond)[0])
+            raise BadFrames(
+                where,
+                f"“{channel[:60]}” holds {values[first]:g} at frame {first + 1}",
+                f"Take the column out; no gauge shows more than {MOST:g}",
+            )
 
 
 def digests(

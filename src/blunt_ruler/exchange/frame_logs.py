@@ -15,6 +15,7 @@ import numpy as np
 
 from blunt_ruler.core.frames import SampledRate, average_fps, checked_frame_times
 from blunt_ruler.core.models import Origin, Trace, TypedFigures
+from blunt_ruler.core.telemetry import checked_telemetry
 from blunt_ruler.core.types import FloatArray
 from blunt_ruler.exchange.log_columns import (
     UNIT_WORDS,
@@ -294,4 +295,5 @@ def _trace(frames: Frames, table: LogTable, mapping: LogMapping, where: str) -> 
         for name, values in table.columns.items()
         if name != mapping.column
     }
+    checked_telemetry(beside, where)
     return Trace(checked_frame_times(frames.times_ms, where), beside)

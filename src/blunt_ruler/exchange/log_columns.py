@@ -354,7 +354,7 @@ def _prior(frame_time_ms: float) -> float:
 
 
 def _average_fps(values: FloatArray, unit: Unit) -> float:
-    if np.isfinite(total := float(values.sum())) and 1e-3 < values.min() and values.max() < 1e6:
+    if np.isfinite(total := float(values.sum())) and values.min() > 1e-3 and values.max() < 1e6:
         # as in nearly every log
         total_ms = (1000.0 / values).sum() if unit is Unit.FPS else total * MS_PER[unit]
         return float(1000.0 * values.size / total_ms)

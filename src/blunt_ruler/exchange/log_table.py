@@ -27,8 +27,8 @@ class LogTable:
     """The columns of a log that hold numbers or clocks.
 
     `columns` are shape (n,), NaN where a field is blank or text. `ragged` is True for rows
-    with the wrong number of fields, `blank` for empty lines, shape (n,) each. `clocks` are columns written as times of day.
-    `labels` are columns of text with few different words: word → how often.
+    with the wrong number of fields, `blank` for empty lines, shape (n,) each.
+    `clocks` are columns written as times of day, `labels` columns of text.
     """
 
     layout: Layout
@@ -227,9 +227,7 @@ def _read(
     raise AssertionError
 
 
-def _ragged(
-    text: bytes, layout: Layout, height: int, quoted: bool
-) -> tuple[BoolArray, BoolArray]:
+def _ragged(text: bytes, layout: Layout, height: int, quoted: bool) -> tuple[BoolArray, BoolArray]:
     """Rows whose number of fields is not the table's, and empty lines; shape (height,) each."""
     marks = np.frombuffer(text, np.uint8)
     parts = np.flatnonzero(marks == ord(layout.delimiter))

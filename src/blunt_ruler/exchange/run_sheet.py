@@ -18,8 +18,8 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.models import Case, Contents, Review
 from blunt_ruler.core.order import ItemKind
 from blunt_ruler.core.preflight import Reading, steps_for
-from blunt_ruler.exchange.files import write_whole
 from blunt_ruler.exchange.workbooks import workbook_of
+from blunt_ruler.files import write_whole
 
 COLUMNS = ("starts", "minutes", "kind", "rig", "case", "settings", "pass")
 BOXES = ("average", "1 % low", "notes")

@@ -1,11 +1,11 @@
 """A bundle: a logbook with one review's runs and traces, for others to check, and its hashes."""
 
 import hashlib
-from contextlib import suppress
 from pathlib import Path
 
 from blunt_ruler.core.bundle import records_of
 from blunt_ruler.core.models import Run
+from blunt_ruler.files import CannotWrite, placed, write_whole
 from blunt_ruler.logbook.errors import LogbookBusy
 from blunt_ruler.logbook.store import Logbook
 
@@ -23,22 +23,14 @@ def write_bundle(source: Path, review_id: str, target: Path) -> tuple[Path, Path
             str(target), "that is the logbook itself", "Choose another folder for the bundle"
         )
     hashes = target.with_suffix(".sha256.txt")
-    part = target.with_name(f".{target.name}.part")
     try:
-        target.parent.mkdir(parents=True, exist_ok=True)
-        part.unlink(missing_ok=True)
-        addresses = _fill(source, review_id, part)
-        lines = [f"{hashlib.sha256(part.read_bytes()).hexdigest()}  {target.name}"]
+        with placed(target) as part:
+            addresses = _fill(source, review_id, part)
+            lines = [f"{hashlib.sha256(part.read_bytes()).hexdigest()}  {target.name}"]
         lines += [f"{sha256}  trace" for sha256 in addresses]
-        part.replace(target)
-        hashes.write_text("\n".join(lines) + "\n", "utf-8")
-    except OSError as error:
-        raise LogbookBusy(
-            str(target), f"cannot be written ({error.strerror})", "Choose another folder"
-        ) from error
-    finally:
-        with suppress(OSError):  # what could not be made need not be taken away
-            part.unlink()
+        write_whole(hashes, "\n".join(lines) + "\n")
+    except CannotWrite as error:
+        raise LogbookBusy(str(target), error.what, error.fix) from error
     return target, hashes
 
 
@@ -54,7 +46,7 @@ def _fill(source: Path, review_id: str, part: Path) -> list[str]:
         moment = max((run.taken_at for run in contents.runs.values()), default="")
         with Logbook.create(part, clock=lambda: moment) as bundle:
             for sha256 in addresses:
-                bundle.add_trace(book.trace(sha256))
+                bundle.copy_trace(book, sha256)
             bundle.commit(f"bundle of {review.name}", put=records)
             bundle.compact()
     return addresses

@@ -3,24 +3,44 @@
 A file that is not ours, is newer, or is damaged is refused before anything is written to it.
 """
 
-import shutil
+import os
 import sqlite3
 from contextlib import closing
 from pathlib import Path
 
-from blunt_ruler.logbook.errors import DamagedLogbook, LogbookBusy, NewerLogbook, NotALogbook
-from blunt_ruler.logbook.schema import APPLICATION_ID, MIGRATIONS, SCHEMA_VERSION, TABLES
+from blunt_ruler.files import CannotWrite, placed
+from blunt_ruler.logbook.errors import (
+    DamagedLogbook,
+    LogbookBusy,
+    NewerLogbook,
+    NotALogbook,
+    busy,
+)
+from blunt_ruler.logbook.schema import (
+    APPLICATION_ID,
+    MIGRATIONS,
+    SCHEMA_VERSION,
+    TABLES,
+    expected_structure,
+    structure,
+)
 
 SQLITE_MAGIC = b"SQLite format 3\x00"
 HEADER_BYTES = 100  # fixed by the SQLite file format
 
 
 def connect(path: Path) -> sqlite3.Connection:
-    """A connection as every part of the application uses it: explicit transactions.
+    """A connection to a file that is there, as every part uses it: explicit transactions.
 
     It alters nothing by itself; the first write asks for `write_ahead`.
     """
-    db = sqlite3.connect(path, isolation_level=None, timeout=10.0, check_same_thread=False)
+    db = sqlite3.connect(
+        f"{path.absolute().as_uri()}?mode=rw",
+        uri=True,
+        isolation_level=None,
+        timeout=10.0,
+        check_same_thread=False,
+    )
     db.execute("PRAGMA foreign_keys = ON")
     db.execute("PRAGMA synchronous = FULL")  # an acknowledged edit outlives a power cut
     return db
@@ -32,19 +52,32 @@ def write_ahead(db: sqlite3.Connection) -> None:
 
 
 def create(path: Path) -> sqlite3.Connection:
-    """A new, empty logbook file; NotALogbook where something is already there."""
-    if path.exists():
-        raise NotALogbook(str(path), "a file of that name is already there", "Choose another name")
-    try:
-        db = connect(path)
-        db.execute("BEGIN IMMEDIATE")
-        _bring_up(db, from_version=0)
-        db.execute("COMMIT")
-    except sqlite3.OperationalError as error:
+    """A new, empty logbook file; NotALogbook where something is already there.
+
+    It gets its name when it is whole: killed before that, nothing stands under the name.
+    """
+    already = NotALogbook(str(path), "a file of that name is already there", "Choose another name")
+    if os.path.lexists(path):
+        raise already
+    if not path.parent.is_dir():
         raise LogbookBusy(
-            str(path), f"cannot make the file ({error})", "Choose a folder you may write to"
-        ) from error
-    return db
+            str(path), "cannot make the file: the folder is not there", "Choose another folder"
+        )
+    try:
+        with (
+            placed(path, replace=False) as part,
+            closing(sqlite3.connect(part, isolation_level=None)) as db,
+        ):
+            db.execute("BEGIN IMMEDIATE")
+            _bring_up(db, from_version=0)
+            db.execute("COMMIT")
+        return connect(path)
+    except FileExistsError as error:
+        raise already from error
+    except sqlite3.Error as error:
+        raise busy(path, "cannot make the file", error) from error
+    except CannotWrite as error:
+        raise LogbookBusy(str(path), f"cannot make the file: {error.what}", error.fix) from error
 
 
 def open_existing(path: Path) -> sqlite3.Connection:
@@ -53,9 +86,7 @@ def open_existing(path: Path) -> sqlite3.Connection:
     try:
         db = connect(path)
     except sqlite3.OperationalError as error:
-        raise LogbookBusy(
-            str(path), f"cannot be opened for writing ({error})", "Copy it to a folder of your own"
-        ) from error
+        raise busy(path, "cannot be opened for writing", error) from error
     except sqlite3.DatabaseError as error:
         raise _damaged(path, str(error)) from error
     try:
@@ -81,42 +112,64 @@ def _checked_version(path: Path) -> int:
         ) from error
     if len(header) < HEADER_BYTES or not header.startswith(SQLITE_MAGIC):
         raise NotALogbook(str(path), "this is not a Blunt Ruler logbook", "Choose a .blunt file")
-    application_id, version = _identity(path)
-    if application_id != APPLICATION_ID:
+    if int.from_bytes(header[68:72], "big") != APPLICATION_ID:
         raise NotALogbook(
             str(path), "this database belongs to another program", "Choose a .blunt file"
         )
+    _roll_back(path)
+    version, made_of = _identity(path)
     if version > SCHEMA_VERSION:
         raise NewerLogbook(
             str(path),
             f"the logbook has format {version} and this Blunt Ruler reads up to {SCHEMA_VERSION}",
             "Open it with a newer Blunt Ruler; the file was not changed",
         )
+    expected = expected_structure(version) if version in MIGRATIONS else {}
+    if made_of != expected:
+        odd = sorted(set(made_of.items()) ^ set(expected.items()))[0][0]
+        raise DamagedLogbook(
+            str(path),
+            f"it says it has format {version}, but “{odd[:60]}” is not as that has it",
+            "Go back to a copy from before the damage; this file was not changed",
+        )
     return version
 
 
-def _identity(path: Path) -> tuple[int, int]:
-    """(application id, schema version), the write-ahead log included, by a read-only look."""
+def _roll_back(path: Path) -> None:
+    """Let SQLite take back an edit that was cut off in the middle, before anything is read."""
+    if not path.with_name(f"{path.name}-journal").exists():
+        return
     try:
-        with closing(sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True)) as db:
-            application_id = db.execute("PRAGMA application_id").fetchone()[0]
-            version = db.execute("PRAGMA user_version").fetchone()[0]
+        with closing(connect(path)) as db:
+            db.execute("SELECT 1 FROM sqlite_master").fetchone()
     except sqlite3.OperationalError as error:
-        raise LogbookBusy(
-            str(path), f"cannot be opened ({error})", "Copy it to a folder of your own"
-        ) from error
+        raise busy(path, "an edit was cut off and cannot be taken back", error) from error
     except sqlite3.DatabaseError as error:
         raise _damaged(path, str(error)) from error
-    return application_id, version
+
+
+def _identity(path: Path) -> tuple[int, dict[str, str]]:
+    """(schema version, what it is made of), the write-ahead log included, by a read-only look."""
+    # Without a write-ahead log nothing but the file need be read, and nothing is made beside it.
+    alone = not path.with_name(f"{path.name}-wal").exists()
+    how = "mode=ro&immutable=1" if alone else "mode=ro"
+    try:
+        with closing(sqlite3.connect(f"{path.absolute().as_uri()}?{how}", uri=True)) as db:
+            return int(db.execute("PRAGMA user_version").fetchone()[0]), structure(db)
+    except sqlite3.OperationalError as error:
+        raise busy(path, "cannot be opened", error) from error
+    except (sqlite3.DatabaseError, UnicodeDecodeError) as error:
+        raise _damaged(path, str(error)) from error
 
 
 def _check_rows(db: sqlite3.Connection, path: Path) -> None:
     """SQLite's own check of every table but the traces, whose address is their checksum."""
     try:
         there = {name for (name,) in db.execute("SELECT name FROM sqlite_master")}
-        for table in there & {*TABLES, "journal", "journal_images", "mappings"}:
+        for table in sorted({*TABLES, "journal", "journal_images", "mappings"} & there):
             found = db.execute(f"PRAGMA quick_check({table})").fetchone()
-            if found[0] != "ok":
+            # A body that is no text is set apart when it is read, with all else kept.
+            if found[0] != "ok" and "CHECK constraint" not in str(found[0]):
                 raise _damaged(path, str(found[0]).splitlines()[-1])
     except sqlite3.DatabaseError as error:
         raise _damaged(path, str(error)) from error
@@ -140,7 +193,8 @@ def _migrate(db: sqlite3.Connection, path: Path, version: int) -> None:
         _bring_up(db, from_version=version)
         db.execute("COMMIT")
     except BaseException:
-        db.execute("ROLLBACK")
+        if db.in_transaction:
+            db.execute("ROLLBACK")
         raise
 
 
@@ -154,15 +208,15 @@ def _bring_up(db: sqlite3.Connection, from_version: int) -> None:
 
 def copy_to(db: sqlite3.Connection, target: Path) -> None:
     """A whole, consistent copy in one file, put in place only when complete."""
-    part = target.with_name(target.name + ".part")
-    part.unlink(missing_ok=True)
+    if not target.parent.is_dir():
+        raise LogbookBusy(str(target), "the folder is not there", "Choose another folder")
     try:
-        with closing(sqlite3.connect(part)) as copy:
+        with placed(target) as part, closing(sqlite3.connect(part)) as copy:
             db.backup(copy)
             copy.execute("PRAGMA journal_mode = DELETE")
-        shutil.move(part, target)
-    except (sqlite3.Error, OSError) as error:
-        part.unlink(missing_ok=True)
+    except sqlite3.Error as error:
+        raise busy(target, "the copy could not be written", error) from error
+    except CannotWrite as error:
         raise LogbookBusy(
-            str(target), f"the copy could not be written ({error})", "Choose another folder"
+            str(target), f"the copy could not be written: {error.what}", error.fix
         ) from error

@@ -5,13 +5,18 @@ from the body by SQLite itself, so that they cannot disagree with it. The views 
 for other tools that read SQLite.
 """
 
+import sqlite3
+from collections.abc import Mapping
+from contextlib import closing
+from functools import cache
+
 from blunt_ruler.core.models import Case, Record, Reference, Review, Run, Title
 from blunt_ruler.core.parts import Card, Dock, Host, Link, Rig, Tick
 from blunt_ruler.core.planning import Plan
 from blunt_ruler.core.pricing import Price, Readings
 
 APPLICATION_ID = 0x424C5255  # "BLRU"
-SCHEMA_VERSION = 5
+SCHEMA_VERSION = 6
 
 TABLES: dict[str, type[Record]] = {
     "hosts": Host,
@@ -118,11 +123,34 @@ VERSION_5 = (
     _table("readings", _from_body("rig_id", "rigs(id)")),
 )
 
+# Which open logbook wrote an edit, so that undo takes back one's own.
+VERSION_6 = ("ALTER TABLE journal ADD COLUMN session TEXT NOT NULL DEFAULT ''",)
+
 MIGRATIONS: dict[int, tuple[str, ...]] = {
     1: VERSION_1,
     2: VERSION_2,
     3: VERSION_3,
     4: VERSION_4,
     5: VERSION_5,
+    6: VERSION_6,
 }
 """Statements that bring a file from the version before to this one; 1 makes an empty file."""
+
+
+def structure(db: sqlite3.Connection) -> dict[str, str]:
+    """What a file is made of: name → the statement that made it, SQLite's own left out."""
+    return {
+        str(name): " ".join(str(sql).split())
+        for name, sql in db.execute("SELECT name, sql FROM sqlite_master")
+        if not str(name).startswith("sqlite_")
+    }
+
+
+@cache
+def expected_structure(version: int) -> Mapping[str, str]:
+    """What a sound file of a version is made of."""
+    with closing(sqlite3.connect(":memory:")) as db:
+        for step in range(1, version + 1):
+            for statement in MIGRATIONS[step]:
+                db.execute(statement)
+        return structure(db)

@@ -4,9 +4,10 @@ There is no Save: `commit` has written when it returns. A logbook may be used fr
 at a time; open a second one on the same file for work in the background.
 """
 
+import hashlib
 import sqlite3
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from datetime import UTC, datetime
 from functools import cache
 from pathlib import Path
@@ -14,14 +15,24 @@ from typing import Any, TypeAlias
 
 from pydantic import TypeAdapter, ValidationError
 
+from blunt_ruler.core.frames import checked_frame_times
 from blunt_ruler.core.models import Contents, Record, Trace
+from blunt_ruler.core.soundness import without_dangling
+from blunt_ruler.core.telemetry import checked_telemetry
 from blunt_ruler.core.writeup.corrections import Edit
-from blunt_ruler.logbook import journal, opening
-from blunt_ruler.logbook.errors import DamagedLogbook, LogbookBusy
+from blunt_ruler.logbook import journal, opening, sessions
+from blunt_ruler.logbook.errors import (
+    BadRecord,
+    DamagedLogbook,
+    LogbookBusy,
+    LogbookGone,
+    busy,
+)
 from blunt_ruler.logbook.schema import TABLE_OF, TABLES
 
 # One JSON list is validated several times faster than row by row, but holds up other threads.
 ROWS_AT_ONCE = 500
+RESTORE = "Go back to a copy from before the damage"
 
 Changes: TypeAlias = Mapping[str, Mapping[str, Any]]
 """Table → id → record as it is now, None where it was taken away."""
@@ -45,6 +56,11 @@ class Logbook:
         self._db = db
         self._clock = clock
         self._write_ahead = False
+        self._session = sessions.begin()
+        self._file = _file_at(path)
+        self._seen_version = self._data_version()
+        self.set_apart: tuple[str, ...] = ()
+        """What the last reading of the contents could not use, in words."""
 
     @classmethod
     def create(cls, path: Path, clock: Callable[[], str] = now_text) -> "Logbook":
@@ -64,21 +80,70 @@ class Logbook:
 
     def close(self) -> None:
         """Fold the write-ahead log into the file and let go of it."""
+        sessions.end(self._session)
         self._db.close()
+
+    # What others do to the file
+
+    def _data_version(self) -> int:
+        with suppress(sqlite3.Error):
+            return int(self._db.execute("PRAGMA data_version").fetchone()[0])
+        return -1
+
+    def changed_elsewhere(self) -> bool:
+        """Whether another connection has written since the contents were last read here."""
+        return self._data_version() != self._seen_version
+
+    def check_there(self) -> None:
+        """LogbookGone where the file under its name is no longer the one that is open."""
+        now = _file_at(self.path)
+        if now == self._file and now is not None:
+            return
+        what = "is no longer there" if now is None else "was replaced by another file"
+        raise LogbookGone(str(self.path), f"the logbook {what}", "Save it elsewhere")
 
     # Reading
 
     def contents(self) -> Contents:
-        """Everything but the traces. DamagedLogbook where a row is not what it should be."""
-        return Contents(**{table: self._read(table) for table in TABLES})
+        """Everything but the traces. Records that cannot be read are named in `set_apart`.
 
-    def _read(self, table: str) -> Mapping[str, Any]:
-        bodies = [row[0] for row in self._select(f"SELECT body FROM {table} ORDER BY rowid")]
-        records = {}
-        for start in range(0, len(bodies), ROWS_AT_ONCE):
-            for record in self._parse(table, bodies[start : start + ROWS_AT_ONCE], start):
-                records[record.id] = record
-        return records
+        DamagedLogbook where the file itself cannot be read.
+        """
+        self._seen_version = self._data_version()
+        apart: list[str] = []
+        found = Contents(**{table: self._read(table, apart) for table in TABLES})
+        sound, dangling = without_dangling(found)
+        self.set_apart = (*apart, *dangling)
+        return sound
+
+    def _read(self, table: str, apart: list[str]) -> Mapping[str, Any]:
+        rows = self._select(f"SELECT id, body FROM {table} ORDER BY rowid")
+        parts = (rows[at : at + ROWS_AT_ONCE] for at in range(0, len(rows), ROWS_AT_ONCE))
+        return {key: record for part in parts for key, record in self._records(table, part, apart)}
+
+    def _records(
+        self, table: str, rows: Sequence[tuple[Any, ...]], apart: list[str]
+    ) -> Iterator[tuple[str, Any]]:
+        """Id and record of each row; one that cannot be read is named, and the rest are given."""
+        bodies = [row[1] for row in rows]
+        try:
+            if all(isinstance(body, str) for body in bodies):
+                found = _adapter(table).validate_json(f"[{','.join(bodies)}]")
+                if [record.id for record in found] == [row[0] for row in rows]:
+                    yield from zip((row[0] for row in rows), found, strict=True)
+                    return
+        except ValidationError:
+            pass
+        for row_id, body in rows:
+            try:
+                record = self._parse(table, body)
+                if record.id != row_id:
+                    raise ValueError(f"its body names another id, “{record.id[:40]}”")
+            except (ValueError, DamagedLogbook) as error:
+                why = error.what if isinstance(error, DamagedLogbook) else str(error)
+                apart.append(f"{table[:-1]} “{str(row_id)[:40]}”: {why}")
+            else:
+                yield row_id, record
 
     def _select(self, query: str, *values: str) -> list[tuple[Any, ...]]:
         try:
@@ -87,20 +152,21 @@ class Logbook:
             raise DamagedLogbook(
                 str(self.path),
                 f"the logbook cannot be read ({error})",
-                "Go back to a copy from before the damage",
+                RESTORE,
             ) from error
 
-    def _parse(self, table: str, bodies: Sequence[str], start: int = 0) -> list[Any]:
+    def _parse(self, table: str, body: Any) -> Any:
+        """One record of a body; DamagedLogbook says which field is wrong."""
         try:
-            return _adapter(table).validate_json(f"[{','.join(bodies)}]")
-        except ValidationError as error:
-            first = error.errors()[0]
-            row = start + (int(first["loc"][0]) if first["loc"] else 0)
-            field = ".".join(str(part) for part in first["loc"][1:])
+            if not isinstance(body, str):
+                raise DamagedLogbook(str(self.path), "its body is no text", RESTORE)
+            return _adapter(table).validate_json(f"[{body}]")[0]
+        except (ValidationError, IndexError) as error:
+            first = error.errors()[0] if isinstance(error, ValidationError) else None
+            field = ".".join(str(part) for part in first["loc"][1:]) if first else ""
+            message = first["msg"] if first else "it holds nothing"
             raise DamagedLogbook(
-                str(self.path),
-                f"row {row + 1} of {table}, field {field}: {first['msg']}",
-                "Go back to a copy from before the damage",
+                str(self.path), f"field {field or 'body'}: {message}", RESTORE
             ) from error
 
     def _changes(self, images: Sequence[journal.Image], *, forwards: bool) -> Changes:
@@ -108,7 +174,7 @@ class Logbook:
         changed: dict[str, dict[str, Any]] = {}
         for image in images:
             body = image.after if forwards else image.before
-            record = None if body is None else self._parse(image.table, [body])[0]
+            record = None if body is None else self._parse(image.table, body)
             changed.setdefault(image.table, {})[image.id] = record
         return changed
 
@@ -136,13 +202,31 @@ class Logbook:
         """Store a trace once and give its address. Part of no undo: a run refers to it."""
         from blunt_ruler.logbook.traces import encode_trace
 
+        checked_frame_times(trace.frame_times_ms)
+        checked_telemetry(trace.telemetry)
         sha256, blob = encode_trace(trace)
+        self._add_blob(sha256, trace.frame_times_ms.size, blob)
+        return sha256
+
+    def copy_trace(self, source: "Logbook", sha256: str) -> None:
+        """Take a trace over from another logbook, byte for byte; DamagedLogbook if altered."""
+        rows = source._select("SELECT frames, parquet FROM traces WHERE sha256 = ?", sha256)
+        if not rows or not isinstance(rows[0][1], bytes):
+            raise DamagedLogbook(
+                str(source.path), f"the trace {sha256[:12]} is missing", "Import its log again"
+            )
+        if hashlib.sha256(rows[0][1]).hexdigest() != sha256:
+            raise DamagedLogbook(
+                str(source.path), f"the trace {sha256[:12]} is not what was stored", RESTORE
+            )
+        self._add_blob(sha256, int(rows[0][0]), rows[0][1])
+
+    def _add_blob(self, sha256: str, frames: int, blob: bytes) -> None:
         with self._transaction():
             self._db.execute(
                 "INSERT OR IGNORE INTO traces (sha256, frames, parquet) VALUES (?, ?, ?)",
-                (sha256, trace.frame_times_ms.size, blob),
+                (sha256, frames, blob),
             )
-        return sha256
 
     def commit(
         self,
@@ -153,12 +237,13 @@ class Logbook:
         """Write one edit: records to put in place, records to take away; what it changed.
 
         `label` is what the Undo menu calls it. An edit that changes nothing is not recorded.
+        BadRecord where a record could not be read back as it is: then nothing is written.
         """
         with self._transaction():
             images = [
                 image
                 for image in (
-                    *(self._image(record, record.model_dump_json()) for record in put),
+                    *(self._image(record, self._body(record)) for record in put),
                     *(self._image(record, None) for record in drop),
                 )
                 if image.before != image.after
@@ -166,8 +251,22 @@ class Logbook:
             for image in images:
                 journal.write_row(self._db, image.table, image.id, image.after)
             if images:
-                journal.record(self._db, self._clock(), label, images)
+                journal.record(self._db, self._clock(), label[:400], images, self._session)
         return self._changes(images, forwards=True)
+
+    def _body(self, record: Record) -> str:
+        """The JSON of a record that reads back as the very record."""
+        table = TABLE_OF[type(record)]
+        name = str(getattr(record, "name", record.id))[:60]
+        try:
+            body = record.model_dump_json(warnings=False)
+            if self._parse(table, body) == record:
+                return body
+            why = "a number in it is not finite, or a text not as it may be"
+        except (ValueError, DamagedLogbook) as error:  # also what cannot be written as UTF-8
+            why = error.what if isinstance(error, DamagedLogbook) else str(error)
+        why = " ".join(why.split())[:200]
+        raise BadRecord(f"{table[:-1]} “{name}”", why, "Mend it; nothing was written")
 
     def _image(self, record: Record, after: str | None) -> journal.Image:
         table = TABLE_OF[type(record)]
@@ -184,25 +283,26 @@ class Logbook:
 
     def _step(
         self,
-        which: Callable[[sqlite3.Connection], tuple[int, str] | None],
+        which: Callable[[sqlite3.Connection, str], tuple[int, str] | None],
         *,
         forwards: bool,
     ) -> Changes:
         with self._transaction():
-            found = which(self._db)
+            found = which(self._db, self._session)
             if found is None:
                 return {}
             images = journal.replay(self._db, found[0], forwards=forwards)
+            self._changes(images, forwards=forwards)  # nothing is put back that cannot be read
         return self._changes(images, forwards=forwards)
 
     def next_undo(self) -> str | None:
         """Label of the edit that `undo` would take back."""
-        found = journal.next_to_undo(self._db)
+        found = journal.next_to_undo(self._db, self._session)
         return None if found is None else found[1]
 
     def next_redo(self) -> str | None:
         """Label of the edit that `redo` would do again."""
-        found = journal.next_to_redo(self._db)
+        found = journal.next_to_redo(self._db, self._session)
         return None if found is None else found[1]
 
     def history(self, limit: int = 200) -> tuple[journal.JournalEntry, ...]:
@@ -250,6 +350,7 @@ class Logbook:
 
     @contextmanager
     def _transaction(self) -> Iterator[None]:
+        self.check_there()
         try:
             if not self._write_ahead:
                 opening.write_ahead(self._db)
@@ -259,11 +360,25 @@ class Logbook:
                 yield
                 self._db.execute("COMMIT")
             except BaseException:
-                self._db.execute("ROLLBACK")
+                if self._db.in_transaction:  # SQLite may have taken it back by itself
+                    self._db.execute("ROLLBACK")
                 raise
-        except sqlite3.OperationalError as error:
-            raise LogbookBusy(
-                str(self.path),
-                f"the edit could not be written ({error})",
-                "Nothing was changed; free the file or the disk and try again",
+        except sqlite3.IntegrityError as error:
+            raise BadRecord(
+                str(self.path), f"the edit does not fit the logbook ({error})", "Open it again"
             ) from error
+        except sqlite3.OperationalError as error:
+            raise busy(self.path, "the edit could not be written", error) from error
+        except sqlite3.DatabaseError as error:
+            raise DamagedLogbook(
+                str(self.path), f"the edit could not be written ({error})", RESTORE
+            ) from error
+
+
+def _file_at(path: Path) -> tuple[int, int] | None:
+    """What tells a file from another one of the same name; None where there is none."""
+    try:
+        found = path.stat()
+    except OSError:
+        return None
+    return found.st_dev, found.st_ino

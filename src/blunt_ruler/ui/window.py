@@ -406,8 +406,8 @@ class MainWindow(QMainWindow):
 
     def export(self, path: Path) -> None:
         """Write the Board as tidy CSV, off the interface thread."""
-        from blunt_ruler.exchange.files import write_whole
         from blunt_ruler.exchange.reports import board_csv
+        from blunt_ruler.files import write_whole
 
         spread = self.desk.spread
         if spread is None or spread.board is None:

@@ -12,10 +12,10 @@ from blunt_ruler.core.writeup.corrections import Edit
 from blunt_ruler.core.writeup.document import Chart, ChartKey, Document
 from blunt_ruler.core.writeup.narration import narration
 from blunt_ruler.core.writeup.trace import TracedFigure, traced_figures
-from blunt_ruler.exchange.files import write_whole
 from blunt_ruler.exchange.reports import board_csv
 from blunt_ruler.exchange.writeup.tables import figures_csv, workbook
 from blunt_ruler.exchange.writeup.text import markdown, narration_sheet
+from blunt_ruler.files import write_whole
 
 if TYPE_CHECKING:
     from blunt_ruler.exchange.charts.canvas import Sheet

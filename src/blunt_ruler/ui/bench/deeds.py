@@ -11,9 +11,9 @@ from PyQt6.QtWidgets import QFileDialog
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.machine import Machine, described_by
 from blunt_ruler.core.parts import Card, Host, Link
-from blunt_ruler.exchange.files import write_whole
 from blunt_ruler.exchange.part_files import Part, catalogue, parts_csv, parts_json, read_parts
 from blunt_ruler.exchange.preflight_sheet import preflight_html
+from blunt_ruler.files import write_whole
 from blunt_ruler.ui.bench.view import BenchStop
 from blunt_ruler.ui.desk import Desk, Spread, new_id
 from blunt_ruler.ui.jobs import Jobs

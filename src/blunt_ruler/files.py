@@ -1,0 +1,116 @@
+"""Write a file whole or not at all; the one way in which any part writes files.
+
+What is being written stands beside its place under a hidden name and is put there only when all
+of it is on the disk. A link under the final name is replaced, never followed, and who may read
+the file is as the user's umask says.
+"""
+
+import errno
+import os
+import secrets
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
+from pathlib import Path
+
+from blunt_ruler.core.errors import UserFixable
+
+# What the system says, as a reader needs it: what is wrong, and what to do.
+REASONS = {
+    errno.ENOSPC: ("the disk is full", "Make room on it, or choose another folder"),
+    errno.EDQUOT: ("the room you have on this disk is used up", "Make room, or choose another"),
+    errno.EFBIG: ("it would be larger than files may be here", "Choose another folder"),
+    errno.EROFS: ("the disk is read-only", "Choose another folder"),
+    errno.EACCES: ("you may not write there", "Choose a folder of your own"),
+    errno.EPERM: ("you may not write there", "Choose a folder of your own"),
+    errno.ENOENT: ("the folder is not there", "Make it, or choose another folder"),
+    errno.ENOTDIR: ("its folder is a file", "Choose another folder"),
+    errno.EISDIR: ("a folder has that name", "Choose another name"),
+    errno.ENAMETOOLONG: ("the name is too long", "Choose a shorter name"),
+    errno.EIO: ("the disk gave an error", "Choose another disk, and look after this one"),
+}
+
+
+class CannotWrite(UserFixable):
+    """A file or folder that cannot be written to."""
+
+
+def cannot_write(path: Path, error: OSError | ValueError) -> CannotWrite:
+    """The sentence for what the system said."""
+    number = error.errno if isinstance(error, OSError) else None
+    what, fix = REASONS.get(
+        number or 0, (f"{getattr(error, 'strerror', None) or error}", "Choose another folder")
+    )
+    return CannotWrite(str(path)[:200], f"cannot be written: {what}", fix)
+
+
+@contextmanager
+def placed(path: Path, *, replace: bool = True) -> Iterator[Path]:
+    """A name beside `path` to write to; put in its place when the block ends well.
+
+    The folder is made where it is missing. With `replace` off a file that is there stays, and
+    FileExistsError is raised. CannotWrite says why nothing was written.
+    """
+    part = path.with_name(f".{path.name[:80]}.{secrets.token_hex(4)}.part")
+    try:
+        if not path.parent.is_dir():
+            make_folder(path.parent)
+        yield part
+        _to_disk(part)
+        if replace:
+            part.replace(path)
+        else:
+            _put_new(part, path)
+        with suppress(OSError):  # some file systems cannot do this for folders
+            _to_disk(path.parent)
+    except FileExistsError:
+        if not replace:
+            raise
+        raise CannotWrite(str(path), "cannot be written: it is there", "Try again") from None
+    except (OSError, ValueError) as error:
+        raise cannot_write(path, error) from error
+    finally:
+        with suppress(OSError):
+            part.unlink()
+
+
+def make_folder(path: Path) -> Path:
+    """A folder, with those above it; CannotWrite where it cannot be made."""
+    try:
+        path.mkdir(parents=True, exist_ok=True)
+    except FileExistsError as error:
+        raise CannotWrite(
+            str(path), "cannot be written: a file has that name", "Choose another folder"
+        ) from error
+    except (OSError, ValueError) as error:
+        raise cannot_write(path, error) from error
+    return path
+
+
+def write_whole(path: Path, body: bytes | str) -> Path:
+    """Put a file in place only when all of it is written; CannotWrite says why not."""
+    raw = body.encode() if isinstance(body, str) else body
+    with placed(path) as part:
+        flags = os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_NOFOLLOW
+        with os.fdopen(os.open(part, flags, 0o666), "wb") as file:
+            file.write(raw)
+    return path
+
+
+def _to_disk(path: Path) -> None:
+    handle = os.open(path, os.O_RDONLY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)
+
+
+def _put_new(part: Path, path: Path) -> None:
+    """Give a file its name where nothing has it, in one step."""
+    try:
+        os.link(part, path, follow_symlinks=False)
+    except FileExistsError:
+        raise
+    except OSError:  # a disk without hard links
+        if os.path.lexists(path):
+            raise FileExistsError(errno.EEXIST, "is there already", str(path)) from None
+        part.rename(path)

@@ -1,0 +1,47 @@
+"""Who wrote an edit: every open logbook has a name of its own, and is known to be open or not.
+
+Undo takes back a window's own edits and those of windows that are closed, never those of
+another that is still open.
+"""
+
+import os
+import secrets
+import socket
+from pathlib import Path
+
+_OPEN: set[str] = set()
+
+
+def begin() -> str:
+    """A new session's name: host, process, when the process began, and a number of its own."""
+    pid = os.getpid()
+    session = f"{socket.gethostname()[:60]} {pid} {_began(pid)} {secrets.token_hex(4)}"
+    _OPEN.add(session)
+    return session
+
+
+def end(session: str) -> None:
+    """The session's logbook is closed."""
+    _OPEN.discard(session)
+
+
+def may_be_open(session: str) -> bool:
+    """Whether a session's logbook may still be open; never for edits of before sessions."""
+    parts = session.split()
+    if session in _OPEN:
+        return True
+    if len(parts) != 4 or not parts[1].isdigit():
+        return False
+    host, pid = parts[0], int(parts[1])
+    if host != socket.gethostname()[:60]:
+        return True  # another computer: nobody here can tell
+    return pid != os.getpid() and _began(pid) == parts[2]
+
+
+def _began(pid: int) -> str:
+    """When a process began, in ticks since the machine did; blank where there is none."""
+    try:
+        stat = Path(f"/proc/{pid}/stat").read_text("utf-8", "replace")
+    except OSError:
+        return ""
+    return stat.rpartition(")")[2].split()[19]
