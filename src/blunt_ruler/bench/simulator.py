@@ -328,7 +328,7 @@ class LiveRun:
         for name, value, digits in (
             ("card busy %", 100.0 * card_busy, 0),
             ("card power W", self._card.power_w + noise[0], 0),
-            ("card clock MHz", 2400.0 * self._card.clock + 4.0 * noise[1], 0),
+            ("card clock MHz", _stepped(2400.0 * self._card.clock + 4.0 * noise[1]), 0),
             ("card temp C", self._card.temperature_c, 0),
             ("cpu total %", min(100.0, 100.0 * cpu_total + noise[2]), 0),
             ("cpu busiest core %", min(100.0, 100.0 * cpu_busy + 3.0), 0),
@@ -401,3 +401,8 @@ def _held(ticks: Mapping[str, list[float]], at_tick: np.ndarray) -> dict[str, np
         name: np.array(values)[np.minimum(at_tick, len(values) - 1)]
         for name, values in ticks.items()
     }
+
+
+def _stepped(clock_mhz: float) -> float:
+    """A card's clock as it is set: in steps of 15 MHz (common practice, no source)."""
+    return 15.0 * round(clock_mhz / 15.0)

@@ -3,7 +3,9 @@
 Options and keys are used by scripts and stay as they are.
 """
 
+import os
 import sys
+import traceback
 from collections.abc import Sequence
 from typing import Any, NoReturn
 
@@ -30,8 +32,14 @@ __all__ = [
 UsageError: Any = typer.BadParameter.__base__
 
 
+MOST_CHARACTERS = 290  # of the one line; a long list or path is cut in its middle
+
+
 def _fail(sentence: str) -> NoReturn:
-    print(" ".join(sentence.split()), file=sys.stderr)
+    line = " ".join(sentence.split())
+    if len(line) > MOST_CHARACTERS:
+        line = f"{line[:190]} … {line[190 - MOST_CHARACTERS + 3 :]}"
+    print(line.encode("utf-8", "replace").decode(), file=sys.stderr)
     raise SystemExit(2)
 
 
@@ -39,15 +47,37 @@ def main(arguments: Sequence[str] | None = None) -> None:
     """Entry of the `blunt-ruler` command."""
     try:
         code = app(args=arguments, prog_name="blunt-ruler", standalone_mode=False)
+        sys.stdout.flush()
     except UsageError as error:
         _fail(f"{error.format_message()} See blunt-ruler {_command_of(error)}--help.")
     except UserFixable as error:
         _fail(str(error))
     except (typer.Abort, KeyboardInterrupt):
         raise SystemExit(130) from None
-    except BrokenPipeError:
-        raise SystemExit(1) from None
+    except BrokenPipeError:  # whoever read our output has had enough
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        raise SystemExit(0) from None
+    except SystemExit:
+        raise
+    except BaseException as error:  # a fault of ours, or of a library: one line all the same
+        _fail(_fault(error))
     raise SystemExit(code if isinstance(code, int) else 0)
+
+
+def _fault(error: BaseException) -> str:
+    if os.environ.get("BLUNT_RULER_DEBUG"):
+        traceback.print_exception(error)
+    kind = type(error)
+    if kind.__name__ == "ValidationError":  # pydantic's, which is slow to import
+        first = error.errors()[0]  # type: ignore[attr-defined]
+        field = " ".join(str(part).replace("_", " ") for part in first["loc"]) or "an entry"
+        return f"{field}: {first['msg']}. Change it and try again."
+    if isinstance(error, OSError):
+        return f"{error.filename or 'a file'}: {error.strerror or error}. Choose another."
+    return (
+        f"a fault inside Blunt Ruler ({kind.__name__}: {str(error)[:120]}). Nothing was changed; "
+        "BLUNT_RULER_DEBUG=1 shows where."
+    )
 
 
 def _command_of(error: Any) -> str:

@@ -1,6 +1,7 @@
 """What every command shares: the application, JSON, and finding things in a logbook."""
 
 import json
+import sys
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -37,6 +38,9 @@ def read_logbook(path: Path, review_name: str | None) -> tuple[Contents, Review]
 
     with Logbook.open(path) as book:
         contents = book.contents()
+    if book.set_apart:
+        more = f" and {len(book.set_apart) - 1} more" if len(book.set_apart) > 1 else ""
+        print(f"Set apart, because it cannot be read: {book.set_apart[0]}{more}", file=sys.stderr)
     reviews = list(contents.reviews.values())
     if not reviews:
         raise BadOption(str(path), "the logbook has no review", "Import a log first")

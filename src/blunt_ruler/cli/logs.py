@@ -1,6 +1,8 @@
 """Commands on frame logs: their figures, taking them into a logbook, and making some."""
 
 import uuid
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -150,6 +152,9 @@ def _unit(word: str | None) -> Any:
         ) from None
 
 
+LONGEST_NAME = 120
+
+
 @app.command("import")
 def import_command(
     logbook: Annotated[Path, typer.Argument(help="The logbook; made if it is not there.")],
@@ -166,15 +171,21 @@ def import_command(
     from blunt_ruler.core.intake import Arrival, parse_case, take_in
     from blunt_ruler.core.observe import observe
     from blunt_ruler.exchange.frame_logs import origin_of, typed_of
-    from blunt_ruler.logbook import Logbook
 
     named = parse_case(case)
+    for option, words in (("--rig", rig), ("--review", review or "x")):
+        if not words.strip() or len(words.strip()) > LONGEST_NAME:
+            raise BadOption(
+                option,
+                "it is blank" if not words.strip() else f"it has {len(words)} characters",
+                f"Give a name of 1 to {LONGEST_NAME} characters",
+            )
     readings = [read_sure(log, column, _unit(unit), skip_bad_rows) for log in logs]
     figures = [
         measure(reading.trace.frame_times_ms, reading.path.name) if reading.trace else None
         for reading in readings
     ]
-    with Logbook.open(logbook) if logbook.exists() else Logbook.create(logbook) as book:
+    with _opened(logbook) as book:
         contents = book.contents()
         chosen = _named_review(contents, review)
         arrivals = [
@@ -195,6 +206,21 @@ def import_command(
         records, _ = take_in(contents, chosen, arrivals, lambda: uuid.uuid4().hex)
         book.commit(f"import {len(arrivals)} logs", put=records)
     print(f"{len(arrivals)} runs of {named.label} on {rig} are in {logbook}")
+
+
+@contextmanager
+def _opened(path: Path) -> Iterator[Any]:
+    """The logbook, made if it is not there; one that was made for nothing is taken away again."""
+    from blunt_ruler.logbook import Logbook
+
+    made = not path.exists()
+    try:
+        with Logbook.create(path) if made else Logbook.open(path) as book:
+            yield book
+    except BaseException:
+        if made:
+            path.unlink(missing_ok=True)
+        raise
 
 
 def _named_review(contents: Contents, name: str | None) -> Review | None:

@@ -26,6 +26,7 @@ from blunt_ruler.core.models import (
 )
 from blunt_ruler.core.observe import Observed
 from blunt_ruler.core.parts import Rig
+from blunt_ruler.core.resolution import LONGEST
 
 
 class BadIntake(UserFixable):
@@ -89,6 +90,8 @@ def parse_case(words: str) -> CaseName:
 def looks_like_resolution(word: str) -> bool:
     """Whether a word is a resolution: "1080p", "4K" or "2560x1440"."""
     plain = word.strip().lower().replace("×", "x")
+    if not plain.isascii() or len(plain) > LONGEST:  # "²" is a digit to Python and no number
+        return False
     if plain.endswith(("p", "k")) and plain[:-1].isdigit():
         return True
     width, cross, height = plain.partition("x")

@@ -4,12 +4,17 @@ KNOWN_LINES = {720: 1280, 900: 1600, 1080: 1920, 1440: 2560, 1600: 2560, 2160: 3
 KNOWN_K = {"2k": (2560, 1440), "4k": (3840, 2160), "5k": (5120, 2880), "8k": (7680, 4320)}
 
 
+LONGEST = 16
+
+
 def pixels(words: str) -> tuple[int, int] | None:
     """Width and height of a resolution in words; None where they are not one.
 
     A line count alone is taken as 16:9.
     """
     plain = words.strip().lower().replace("×", "x").replace(" ", "")
+    if not plain.isascii() or len(plain) > LONGEST:  # "²" is a digit to Python and no number
+        return None
     if plain in KNOWN_K:
         return KNOWN_K[plain]
     width, cross, height = plain.partition("x")

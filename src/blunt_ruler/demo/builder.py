@@ -20,11 +20,13 @@ from blunt_ruler.core.models import Decision, Origin, PartScore, Run, Trace, Typ
 from blunt_ruler.core.observe import observe
 from blunt_ruler.demo import scenario
 from blunt_ruler.exchange.frame_logs import origin_of, read_log
+from blunt_ruler.files import placed
 from blunt_ruler.logbook import Logbook
 
 FIRST_RUN = datetime(2026, 10, 5, 18, 30, tzinfo=UTC)  # a Monday, after closing time
 RUNS_PER_EVENING = 40
 SWAP_S = 900.0
+PACKED = 19  # the shipped logbook is packed once and copied often
 
 
 @cache
@@ -146,7 +148,7 @@ def build_demo(out: Path, step: Callable[[str, float], None] = lambda _words, _s
         for number, one in enumerate(planned):
             step(f"Playing run {number + 1} of {len(planned)}", number / len(planned))
             run, trace = take_run(one, number, Path(folder))
-            runs.append(run.model_copy(update={"trace_sha256": book.add_trace(trace)}))
+            runs.append(run.model_copy(update={"trace_sha256": book.add_trace(trace, PACKED)}))
         runs.append(typed_slip(len(planned)))
         runs.extend(score_runs())
         # Runs come in as kept; what the reviewer then noticed stands in the journal.
@@ -155,7 +157,7 @@ def build_demo(out: Path, step: Callable[[str, float], None] = lambda _words, _s
         for run in runs:
             if run.reason:
                 book.commit(f"{run.decision} pass {run.repeat}: {run.reason}", put=[run])
-        book.compact()
+        book.compact(page_bytes=1024)
 
 
 def _clock() -> Iterator[str]:
@@ -168,14 +170,14 @@ def _clock() -> Iterator[str]:
 
 def copy_demo(out: Path) -> Path:
     """Copy the shipped demo logbook to `out`; an error where something is there already."""
-    if out.exists():
-        raise UserFixable(str(out), "a file of that name is already there", "Choose another name")
     try:
-        out.parent.mkdir(parents=True, exist_ok=True)
-        with as_file(files("blunt_ruler.demo").joinpath("demo.blunt")) as shipped:
-            shutil.copyfile(shipped, out)
-    except OSError as error:
+        with (
+            as_file(files("blunt_ruler.demo").joinpath("demo.blunt")) as shipped,
+            placed(out, replace=False) as part,
+        ):
+            shutil.copyfile(shipped, part)
+    except FileExistsError as error:
         raise UserFixable(
-            str(out), f"the demo could not be copied ({error.strerror})", "Choose another folder"
+            str(out), "a file of that name is already there", "Choose another name"
         ) from error
     return out

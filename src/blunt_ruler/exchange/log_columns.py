@@ -145,7 +145,10 @@ def to_ms(values: FloatArray, unit: Unit) -> FloatArray:
     """Frame times in ms, shape (n,), or (n − 1,) from a clock. No check of their sign."""
     if unit is Unit.FPS:
         return 1000.0 / values
-    return (np.diff(values) if unit.is_clock else values) * MS_PER[unit]
+    if unit.is_clock:  # stamps have so many digits and no more: differences get no others
+        return np.round(np.diff(values) * MS_PER[unit], 6)
+    # Dividing gives the number nearest to what was written; times 0.001 would not.
+    return values / round(1.0 / MS_PER[unit]) if MS_PER[unit] < 1.0 else values * MS_PER[unit]
 
 
 @dataclass(frozen=True)

@@ -248,7 +248,7 @@ def _from_clock(
     stamps = values[kept].copy()
     stamps[bad[kept]] = np.nan
     with np.errstate(invalid="ignore"):
-        steps_ms = np.diff(stamps) * MS_PER[mapping.unit]
+        steps_ms = to_ms(stamps, mapping.unit)
     up = steps_ms[steps_ms > 0]
     if not up.size:
         return

@@ -198,13 +198,16 @@ class Logbook:
 
     # Writing
 
-    def add_trace(self, trace: Trace) -> str:
-        """Store a trace once and give its address. Part of no undo: a run refers to it."""
-        from blunt_ruler.logbook.traces import encode_trace
+    def add_trace(self, trace: Trace, level: int | None = None) -> str:
+        """Store a trace once and give its address. Part of no undo: a run refers to it.
+
+        `level` packs it tighter than usual, which takes longer.
+        """
+        from blunt_ruler.logbook.traces import LEVEL, encode_trace
 
         checked_frame_times(trace.frame_times_ms)
         checked_telemetry(trace.telemetry)
-        sha256, blob = encode_trace(trace)
+        sha256, blob = encode_trace(trace, level or LEVEL)
         self._add_blob(sha256, trace.frame_times_ms.size, blob)
         return sha256
 
@@ -343,9 +346,14 @@ class Logbook:
             raise LogbookBusy(str(target), "that is the logbook itself", "Choose another name")
         opening.copy_to(self._db, target)
 
-    def compact(self) -> None:
-        """Give unused room back and leave one file without a write-ahead log beside it."""
+    def compact(self, page_bytes: int | None = None) -> None:
+        """Give unused room back and leave one file without a write-ahead log beside it.
+
+        Smaller pages waste less behind short traces.
+        """
         self._db.execute("PRAGMA journal_mode = DELETE")
+        if page_bytes is not None:
+            self._db.execute(f"PRAGMA page_size = {int(page_bytes)}")
         self._db.execute("VACUUM")
 
     @contextmanager

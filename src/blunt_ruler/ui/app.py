@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QApplication
 
 from blunt_ruler.ui import settings as remembered
 from blunt_ruler.ui import theme
+from blunt_ruler.ui.faults import Faults
 from blunt_ruler.ui.window import MainWindow
 
 PICTURE_AFTER_MS = 1500  # the logbook is read and drawn by then
@@ -46,7 +47,10 @@ def run_app(
         hints.colorSchemeChanged.connect(
             lambda _scheme: theme.apply_theme(app, theme.wanted_theme(settings.theme))
         )
+    faults = Faults(app)
+    faults.install()
     window = MainWindow(settings)
+    faults.raised.connect(window.banner.show_error)
     if settings.geometry is not None and picture is None:
         window.restoreGeometry(settings.geometry)
     window.show()
@@ -66,7 +70,9 @@ def run_app(
     beat = QTimer()
     beat.timeout.connect(lambda: None)
     beat.start(250)
-    return app.exec()
+    code = app.exec()
+    faults.remove()
+    return code
 
 
 def save_picture(window: MainWindow, path: Path) -> None:

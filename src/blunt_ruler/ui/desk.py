@@ -8,12 +8,13 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.roles import Role
 from blunt_ruler.ui.jobs import Job, Jobs
 
@@ -33,6 +34,9 @@ if TYPE_CHECKING:  # the window is up before it needs any of these; they come wi
     from blunt_ruler.logbook import Logbook
 
 
+LOOK_EVERY_MS = 1500
+
+
 def new_id() -> str:
     """An id that no other record has."""
     return uuid.uuid4().hex
@@ -49,6 +53,16 @@ class Spread:
     worth: Worth | None
     undo: str | None
     redo: str | None
+    others: int = 0
+    """How often changes of other windows were taken in; what was seen of a record dates by it."""
+
+
+@dataclass(frozen=True, slots=True)
+class Conflict:
+    """An edit of records that another window changed since they were seen here."""
+
+    words: str
+    insist: Callable[[], None]  # put the edit in place of the other's
 
 
 class Desk(QObject):
@@ -61,6 +75,8 @@ class Desk(QObject):
         analysed(Analysis): all that follows from the present review is worked out.
         error_raised(object): an exception to show.
         said(str): something worth a line: what was undone, where a copy was put.
+        conflict_raised(Conflict): an edit waits for a choice.
+        rescued(Path, str): the file is gone; edits go on in a copy at this path, and why.
     """
 
     spread_changed = pyqtSignal(object)
@@ -69,6 +85,8 @@ class Desk(QObject):
     analysed = pyqtSignal(object)
     error_raised = pyqtSignal(object)
     said = pyqtSignal(str)
+    conflict_raised = pyqtSignal(object)
+    rescued = pyqtSignal(object, str)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -86,6 +104,12 @@ class Desk(QObject):
         self.analysis: Analysis | None = None
         self._limit_names: Mapping[tuple[str, str], str] = {}
         self._review_id: str | None = None
+        self._others = 0
+        self._foreign: dict[tuple[str, str], int] = {}
+        self._looking: Job | None = None
+        self._look = QTimer(self)
+        self._look.setInterval(LOOK_EVERY_MS)
+        self._look.timeout.connect(self.look_for_others)
 
     @property
     def checked(self) -> Checked:
@@ -121,9 +145,98 @@ class Desk(QObject):
             if self._book is not None:
                 self._book.close()
             self._book = book
+            self._foreign.clear()
             return spread
 
-        self._run(words, work, self._on_spread)
+        def done(spread: Spread) -> None:
+            self._on_spread(spread)
+            self._look.start()
+            self._say_set_apart()
+
+        self._run(words, work, done)
+
+    def _say_set_apart(self) -> None:
+        """Name the records of the present logbook that could not be read."""
+        apart = self._book.set_apart if self._book is not None else ()
+        if not apart:
+            return
+        from blunt_ruler.logbook import DamagedLogbook
+
+        more = f" and {len(apart) - 2} more" if len(apart) > 2 else ""
+        self.error_raised.emit(
+            DamagedLogbook(
+                self._open_book().path.name,
+                f"set apart, because it cannot be read: {'; '.join(apart[:2])}{more}",
+                "All else can be used; an older copy may still have it",
+            )
+        )
+
+    # Other windows and programs on the same file
+
+    def look_for_others(self) -> None:
+        """Take in what another window wrote, and notice when the file is gone."""
+        if self._looking is not None or self._book is None or self._closing:
+            return
+
+        def work(_step: Callable[[str, float], None]) -> Spread | None:
+            book = self._open_book()
+            try:
+                book.check_there()
+            except UserFixable as error:
+                return self._rescue(error)
+            if not book.changed_elsewhere():
+                return None
+            self._take_in_others()
+            assert self._latest is not None
+            return self._spread(book, self._latest, self._review_id)
+
+        def done(spread: Spread | None) -> None:
+            self._looking = None
+            if spread is not None:
+                self._on_spread(spread)
+
+        def failed(error: Exception) -> None:
+            self._looking = None
+            self._look.stop()  # said once; the next edit says it again
+            self.error_raised.emit(error)
+
+        self._looking = self.jobs.run("Looking at the file", work, done, failed)
+
+    def _take_in_others(self) -> None:
+        """Read what other windows wrote since; on the desk's thread."""
+        before, fresh = self._latest, self._open_book().contents()
+        self._latest = fresh
+        if before is None:
+            return
+        self._others += 1
+        for field in fields(fresh):
+            old, new = getattr(before, field.name), getattr(fresh, field.name)
+            for key in old.keys() | new.keys():
+                if old.get(key) != new.get(key):
+                    self._foreign[field.name, key] = self._others
+
+    def _touched_by_others(self, records: Sequence[Record], seen: int) -> list[str]:
+        """Names of records that another window changed after they were seen here."""
+        from blunt_ruler.logbook.schema import TABLE_OF
+
+        return [
+            str(getattr(record, "name", record.id))[:60]
+            for record in records
+            if self._foreign.get((TABLE_OF[type(record)], record.id), 0) > seen
+        ]
+
+    def _rescue(self, error: UserFixable) -> Spread:
+        """Go on in a copy, because the file is gone; on the desk's thread."""
+        from blunt_ruler.logbook.rescue import rescue
+        from blunt_ruler.ui.settings import rescue_path
+
+        book, latest = self._open_book(), self._latest
+        assert latest is not None
+        target = rescue_path(book.path)
+        self._book = rescue(book, latest, target)
+        self._latest = self._book.contents()
+        self.rescued.emit(target, error.what)
+        return self._spread(self._book, self._latest, self._review_id)
 
     def copy_to(self, target: Path) -> None:
         """Put a whole copy of the logbook somewhere."""
@@ -138,6 +251,7 @@ class Desk(QObject):
 
     def close(self) -> None:
         """Finish what is under way and let go of the file."""
+        self._look.stop()
         self._closing = True  # what still comes back from a thread must start nothing new
         self.checks.close()
         self.jobs.close()
@@ -148,8 +262,38 @@ class Desk(QObject):
     # Edits
 
     def commit(self, label: str, put: Sequence[Record] = (), drop: Sequence[Record] = ()) -> None:
-        """Write one edit; the views hear of it when it is in the file."""
-        self._edit(label, lambda book, _contents: book.commit(label, put, drop))
+        """Write one edit; the views hear of it when it is in the file.
+
+        One that touches a record which another window changed since is asked about.
+        """
+        seen = self.spread.others if self.spread is not None else 0
+
+        def change(book: Logbook, _contents: Contents) -> Any:
+            touched = self._touched_by_others([*put, *drop], seen)
+            if touched:
+                from blunt_ruler.logbook import ChangedElsewhere
+
+                raise ChangedElsewhere(
+                    label, f"{touched[0]} was changed in another window since", "Choose", ()
+                )
+            return book.commit(label, put, drop)
+
+        def conflict(error: Exception) -> None:
+            from blunt_ruler.logbook import ChangedElsewhere
+
+            if not isinstance(error, ChangedElsewhere):
+                self.error_raised.emit(error)
+                return
+            self.look_for_others()
+            self.conflict_raised.emit(
+                Conflict(
+                    f"“{error.where}” is not done: {error.what}. What is there now stays unless "
+                    "you put yours in its place.",
+                    lambda: self._edit(label, lambda book, _: book.commit(label, put, drop)),
+                )
+            )
+
+        self._edit(label, change, failed=conflict)
 
     def give_role(self, rig_id: str | None, role: Role) -> None:
         """Make a rig base, reference or under test; the role passes from its holder."""
@@ -282,10 +426,21 @@ class Desk(QObject):
         self._edit("Changing the review", lambda _book, _contents: {})
 
     def _edit(
-        self, words: str, change: Callable[[Logbook, Contents], Any], said: str | None = None
+        self,
+        words: str,
+        change: Callable[[Logbook, Contents], Any],
+        said: str | None = None,
+        failed: Callable[[Exception], None] | None = None,
     ) -> None:
         def work(_step: Callable[[str, float], None]) -> Spread:
             book = self._open_book()
+            try:
+                book.check_there()
+            except UserFixable as error:
+                self._rescue(error)
+                book = self._open_book()
+            if book.changed_elsewhere():
+                self._take_in_others()
             assert self._latest is not None
             changed = change(book, self._latest)
             return self._spread(book, self._latest.with_records(changed), self._review_id)
@@ -295,7 +450,7 @@ class Desk(QObject):
             if said:
                 self.said.emit(said)
 
-        self._run(words, work, done)
+        self.jobs.run(words, work, done, failed or self.error_raised.emit)
 
     # Reading
 
@@ -352,6 +507,7 @@ class Desk(QObject):
             worth=worth_of(contents, review, self.checked, board) if review and board else None,
             undo=book.next_undo(),
             redo=book.next_redo(),
+            others=self._others,
         )
 
     def _board(self, contents: Contents, review: Review) -> Board:

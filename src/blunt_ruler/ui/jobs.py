@@ -62,7 +62,7 @@ class _Runner(QRunnable):
             result = self._work(job.step)
         except Cancelled:
             job.cancelled.emit()
-        except Exception as error:  # anything else is shown as what it is, not lost on a thread
+        except BaseException as error:  # libraries raise those too; nothing is lost on a thread
             job.failed.emit(error)
         else:
             job.finished.emit(result)

@@ -1,11 +1,20 @@
 """Notices inside the window: errors and news as a banner, work under way as a strip."""
 
 import logging
+from collections.abc import Callable
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QPushButton, QWidget
+from PyQt6.QtWidgets import (
+    QApplication,
+    QFrame,
+    QHBoxLayout,
+    QProgressBar,
+    QPushButton,
+    QWidget,
+)
 
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.ui import faults
 from blunt_ruler.ui.jobs import Job, Jobs
 from blunt_ruler.ui.parts import label
 
@@ -16,43 +25,58 @@ SHOW_WORK_AFTER_MS = 200  # quick work comes and goes without a flash
 
 
 class Banner(QFrame):
-    """One sentence at the top of the window until it is dismissed."""
+    """One sentence at the top of the window until it is dismissed, with what can be done."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("banner")
         self.words = label("")
         self.words.setAccessibleName("Notice")
+        self.offer = QPushButton()
+        self.offer.clicked.connect(self._on_offer)
+        self.copy = QPushButton("Copy the details")
+        self.copy.clicked.connect(self._on_copy)
         close = QPushButton("Dismiss")
         close.clicked.connect(self.hide)
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 6, 8, 6)
         row.addWidget(self.words, 1)
-        row.addWidget(close)
+        for button in (self.offer, self.copy, close):
+            row.addWidget(button)
+        self._offered: Callable[[], None] | None = None
+        self._details = ""
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self.hide)
         self.hide()
 
-    def show_error(self, error: Exception) -> None:
-        """A user-fixable error as its sentence; anything else as our fault, with its name."""
+    def show_error(self, error: BaseException) -> None:
+        """A user-fixable error as its sentence; anything else as our fault, with its details."""
+        words = faults.sentence(error)
+        ours = not isinstance(error, UserFixable) and words.startswith("A fault")
+        if ours:
+            log.error("fault: %s", faults.details(error))
         self._timer.stop()
-        if isinstance(error, UserFixable):
-            words = str(error)
-        else:
-            log.error("fault in the background", exc_info=error)
-            words = (
-                f"A fault inside Blunt Ruler stopped this ({type(error).__name__}: {error}). "
-                "Nothing was changed; the log on the terminal has the details."
-            )
-        self._show("error", words)
+        self._show("error", words, details=faults.details(error) if ours else "")
 
     def show_said(self, words: str) -> None:
         """News that goes away by itself."""
+        if self.isVisible() and self.property("kind") == "error":
+            return  # what is wrong stays until it is dismissed
         self._show("said", words)
         self._timer.start(SAID_FOR_MS)
 
-    def _show(self, kind: str, words: str) -> None:
+    def ask(self, words: str, offer: str, work: Callable[[], None]) -> None:
+        """Something wrong that a button can put right; it stays until it is dismissed."""
+        self._timer.stop()
+        self._show("error", words, offer=offer)
+        self._offered = work
+
+    def _show(self, kind: str, words: str, *, details: str = "", offer: str = "") -> None:
+        self._details, self._offered = details, None
+        self.copy.setVisible(bool(details))
+        self.offer.setVisible(bool(offer))
+        self.offer.setText(offer)
         self.setProperty("kind", kind)
         style = self.style()
         if style is not None:
@@ -60,6 +84,17 @@ class Banner(QFrame):
             style.polish(self)
         self.words.setText(words)
         self.show()
+
+    def _on_offer(self) -> None:
+        work = self._offered
+        self.hide()
+        if work is not None:
+            work()
+
+    def _on_copy(self) -> None:
+        clipboard = QApplication.clipboard()
+        if clipboard is not None:
+            clipboard.setText(self._details)
 
 
 class WorkStrip(QFrame):

@@ -87,3 +87,13 @@ def first_logbook_path() -> Path:
     folder.mkdir(parents=True, exist_ok=True)
     names = ("logbook.blunt", *(f"logbook {number}.blunt" for number in range(2, 10_000)))
     return next(folder / name for name in names if not (folder / name).exists())
+
+
+def rescue_path(path: Path) -> Path:
+    """Where edits go on when a logbook's file is gone: a free name in the state folder."""
+    from platformdirs import user_state_path
+
+    folder = user_state_path("blunt-ruler") / "rescued"
+    folder.mkdir(parents=True, exist_ok=True)
+    names = (f"{path.stem[:80]} {number}.blunt" for number in range(1, 10_000))
+    return next(folder / name for name in names if not (folder / name).exists())

@@ -24,6 +24,7 @@ from blunt_ruler.ui.actions import make_actions
 from blunt_ruler.ui.columns import restore_columns, store_columns
 from blunt_ruler.ui.command_palette import CommandPalette
 from blunt_ruler.ui.desk import Desk, Spread
+from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.logbook_menu import logbook_menu
 from blunt_ruler.ui.notices import Banner, WorkStrip
 from blunt_ruler.ui.parts import Stop
@@ -226,11 +227,23 @@ class MainWindow(QMainWindow):
         self.desk.spread_changed.connect(self.show_spread)
         self.desk.error_raised.connect(self.banner.show_error)
         self.desk.said.connect(self.banner.show_said)
+        self.desk.conflict_raised.connect(
+            lambda found: self.banner.ask(found.words, "Put mine in its place", found.insist)
+        )
+        self.desk.rescued.connect(self._on_rescued)
         self.rail.stop_chosen.connect(self.go_to)
         self.rail.head.clicked.connect(self.show_logbook_menu)
         self.welcome.new_requested.connect(self.ask_new)
         self.welcome.open_requested.connect(self.ask_open)
         self.welcome.demo_requested.connect(self.open_demo)
+
+    def _on_rescued(self, path: Path, why: str) -> None:
+        self.banner.ask(
+            f"{why[:1].upper()}{why[1:]}. Nothing is lost: what you see, and what you do from "
+            f"now on, is kept in {path}.",
+            "Save it elsewhere…",
+            self.ask_copy,
+        )
 
     # Showing
 
@@ -431,13 +444,13 @@ class MainWindow(QMainWindow):
         self.settings.stop = self.current_stop
         for stop in self._stops.values():
             store_columns(stop, self.settings)
-        if "Plan" in self._stops:
-            self.plan.jobs.close()
         if "Runs" in self._stops:
             self.runs_deeds.close()
         if "Write-up" in self._stops:
             self.writeup_deeds.close()
         self.desk.close()
+        for jobs in self.findChildren(Jobs):  # whoever started work: it is waited for
+            jobs.close()
         super().closeEvent(a0)
 
 
