@@ -4,19 +4,46 @@ import os
 
 import numpy as np
 import pytest
-from attack.odd_logs import odd_log, pick
 
+from attack.odd_logs import odd_log, pick
 from blunt_ruler.cli import main
 from blunt_ruler.demo.builder import copy_demo
 
 CALLS = int(os.environ.get("ATTACK_CALLS", "250"))
 FIRST_SEED = int(os.environ.get("ATTACK_SEED", "0"))
-NUMBERS = ("0", "-1", "nan", "inf", "1e-320", "1e308", "1e999", "²", "", " ", "60", "4,5", "x", "1_0")
+NUMBERS = (
+    "0",
+    "-1",
+    "nan",
+    "inf",
+    "1e-320",
+    "1e308",
+    "1e999",
+    "²",
+    "",
+    " ",
+    "60",
+    "4,5",
+    "x",
+    "1_0",
+)
 WORDS = (
     "", " ", "²p", "a/b/c/d/e", "/", "Tidewrack / ²p", "Tidewrack / 1440p / High", "x" * 500,
     "\ud800", "\x00", "a\nb", "=1+1", "Sluice Marram 12", "Built-in iG-6", "1e308x1e308@nan",
 )  # fmt: skip
-HOPS = ("4.0x4", "9.0x4", "4.0x3", "40 Gb/s", "0 Gb/s", "1e9 Gb/s", "4.0x", "²x4", "", ":", "a:b:4.0x4")
+HOPS = (
+    "4.0x4",
+    "9.0x4",
+    "4.0x3",
+    "40 Gb/s",
+    "0 Gb/s",
+    "1e9 Gb/s",
+    "4.0x",
+    "²x4",
+    "",
+    ":",
+    "a:b:4.0x4",
+)
 SCREENS = ("1920x1080@60x32", "0x0@0", "1920x1080@1e9", "x", "", "99999x1@60", "1920x1080@60x999")
 
 

@@ -96,3 +96,33 @@ def test_an_empty_file_is_waited_for(watched):
 def test_a_folder_that_is_not_there_is_refused(tmp_path):
     with pytest.raises(BadInbox, match="no such folder"):
         Inbox(tmp_path / "none", print).start()
+
+
+def test_a_writer_that_rests_with_the_file_open_is_waited_for(watched):
+    folder, wait_for, ready, _ = watched
+    with (folder / "rests.csv").open("w") as file:
+        file.write("1\n")
+        file.flush()
+        time.sleep(4 * SETTLED_S)
+        assert not ready
+        file.write("2\n")
+    assert wait_for(1) == [("rests.csv", "1\n2\n")]
+
+
+def test_a_file_that_is_never_closed_is_taken_when_it_has_been_still_for_long(watched):
+    folder, wait_for, _, _ = watched
+    with (folder / "open.csv").open("w") as file:
+        file.write("1\n")
+        file.flush()
+        assert wait_for(1) == [("open.csv", "1\n")]
+        file.write("2\n")
+        file.flush()
+        assert wait_for(2)[1] == ("open.csv", "1\n2\n")
+
+
+def test_a_new_recording_under_an_old_name_is_handed_over_again(watched):
+    folder, wait_for, _, _ = watched
+    (folder / "run.csv").write_text("1\n2\n")
+    wait_for(1)
+    (folder / "run.csv").write_text("7\n8\n")
+    assert wait_for(2)[1] == ("run.csv", "7\n8\n")

@@ -240,3 +240,38 @@ def test_a_log_in_the_inbox_is_taken_in_where_its_name_says(
     assert (run.rig_id, run.case_id) == ("groyne-marram-12", "tidewrack-1440p")
     runs.inbox_requested.emit(None)
     assert runs.work.inbox.unwatch.isHidden()
+
+
+def test_a_log_that_grew_after_it_was_taken_is_offered_in_its_place(
+    runs, demo_window, qtbot, settle, tmp_path
+):
+    folder = tmp_path / "inbox"
+    folder.mkdir()
+    setting = Setting(bench_titles()["Tidewrack"], "1440p", "High", 22.0)
+    trace = play_run(bench_rigs()["Groyne Marram 12"], setting, 8)
+    path = folder / "groyne-marram-12_tidewrack_1440p_high.csv"
+    write_log(path, trace, HABITS["plain"])
+    whole = path.read_text()
+    path.write_text("\n".join(whole.splitlines()[:900]) + "\n")
+    runs.inbox_requested.emit(folder)
+    arrived = runs.work.inbox.arrived
+    qtbot.waitUntil(lambda: arrived.count() == 1, timeout=60_000)
+    settle(demo_window)
+    before = len(contents(demo_window).runs)
+    path.write_text(whole)
+    qtbot.waitUntil(lambda: arrived.count() == 2, timeout=60_000)
+    assert "has grown from 899 to" in arrived.item(0).text()
+    arrived.itemActivated.emit(arrived.item(0))
+    settle(demo_window)
+    run = list(contents(demo_window).runs.values())[-1]
+    assert len(contents(demo_window).runs) == before
+    assert run.figures.frames == trace.frame_times_ms.size
+    demo_window.desk.undo()
+    settle(demo_window)
+    assert list(contents(demo_window).runs.values())[-1].figures.frames == 899
+    path.write_text(whole.splitlines()[0] + "\n" + "\n".join(whole.splitlines()[500:]) + "\n")
+    qtbot.waitUntil(lambda: arrived.count() == 4, timeout=60_000)
+    settle(demo_window)
+    assert "taken in as" in arrived.item(0).text()  # another recording under an old name
+    assert len(contents(demo_window).runs) == before + 1
+    runs.inbox_requested.emit(None)

@@ -1,10 +1,13 @@
 """The inbox: a folder where any capture program drops logs. Nothing in it is moved or changed.
 
-A file is handed over once it has stayed the same for a while, so that one that is still being
-written is waited for. Files that vanish before that are forgotten; a renamed one counts under
-its new name.
+A file is handed over once nobody has it open for writing any more, or once it has stayed the
+same for so long that its writer must be done with it. One that changes later, or is written anew
+under the same name, is handed over again. Files that vanish are forgotten; a renamed one counts
+under its new name.
 """
 
+import fcntl
+import os
 import threading
 import time
 from collections.abc import Callable
@@ -20,6 +23,7 @@ from blunt_ruler.core.errors import UserFixable
 LOG_ENDINGS = (".csv", ".tsv", ".txt", ".log", ".gz")
 UNFINISHED = ("~", ".part", ".tmp", ".temp", ".partial", ".download")
 SETTLED_S = 1.2
+LEFT_OPEN = 8.0  # times as long a file must be still while its writer keeps it open, or may
 LOOK_EVERY_S = 0.2
 
 
@@ -120,7 +124,7 @@ class Inbox(FileSystemEventHandler):
                     del self._waiting[path]
                 elif state != (size, written) or state[0] == 0:
                     self._waiting[path] = (now, *state)
-                elif now - since >= self._settled_s:
+                elif now - since >= self._settled_s * (1.0 if _is_closed(path) else LEFT_OPEN):
                     del self._waiting[path]
                     self._handed[path] = state
                     ready.append(path)
@@ -134,3 +138,23 @@ def _state(path: Path) -> tuple[int, int] | None:
     except OSError:
         return None
     return (found.st_size, found.st_mtime_ns) if path.is_file() else None
+
+
+def _is_closed(path: Path) -> bool:
+    """Whether it is sure that nobody has the file open for writing.
+
+    The kernel grants a read lease only then; other file systems, and other people's files, know
+    no leases, and the answer is no.
+    """
+    try:
+        handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK)
+    except OSError:
+        return False
+    try:
+        fcntl.fcntl(handle, fcntl.F_SETLEASE, fcntl.F_RDLCK)
+        fcntl.fcntl(handle, fcntl.F_SETLEASE, fcntl.F_UNLCK)
+    except OSError:
+        return False
+    finally:
+        os.close(handle)
+    return True

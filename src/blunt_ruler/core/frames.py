@@ -99,7 +99,7 @@ def checked_frame_times(frame_times_ms: FloatArray, where: str = "trace") -> Flo
         first = int(np.flatnonzero(~sound)[0])
         raise BadFrames(
             where,
-            f"frame {first + 1} has the frame time {times[first]:g} ms",
+            f"frame {first + 1} has the frame time {times[first]} ms",
             f"Frame times must lie between {SHORTEST_MS:g} ms and a day",
         )
     return times

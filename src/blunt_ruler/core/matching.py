@@ -2,10 +2,14 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
 
 from blunt_ruler.core.intake import known_name, name_words
 from blunt_ruler.core.models import Contents, Review
 from blunt_ruler.core.resolution import megapixels
+from blunt_ruler.core.types import FloatArray
 
 RIG_KEYS = ("rig", "station", "machine", "host")
 TITLE_KEYS = ("title", "game", "test", "application", "case")
@@ -89,3 +93,22 @@ def _case(
     if expected is not None and expected[1] in fitting:
         return expected[1], f"{by} and as next"
     return None, ""
+
+
+class Kinship(StrEnum):
+    """What a log is to one that was taken in under the same name."""
+
+    SAME = "the same recording"
+    LONGER = "the same recording, longer"
+    OTHER = "another recording"
+
+
+def kinship(taken_ms: FloatArray, now_ms: FloatArray) -> Kinship:
+    """How frame times relate to those taken in before, shape (n,) and (m,), ms.
+
+    The last frame taken may have been cut off in the middle, so it is not compared.
+    """
+    whole = max(taken_ms.size - 1, 1)
+    if now_ms.size < whole or not np.array_equal(taken_ms[:whole], now_ms[:whole]):
+        return Kinship.OTHER
+    return Kinship.LONGER if now_ms.size > taken_ms.size else Kinship.SAME

@@ -138,7 +138,7 @@ def build_demo(out: Path, step: Callable[[str, float], None] = lambda _words, _s
     moments = _clock()
     with (
         tempfile.TemporaryDirectory() as folder,
-        Logbook.create(out, clock=lambda: next(moments)) as book,
+        Logbook.create(out, lambda: next(moments), session="") as book,
     ):
         book.commit("describe rigs, cases and reviews", put=scenario.described())
         book.commit(

@@ -44,7 +44,7 @@ def _fill(source: Path, review_id: str, part: Path) -> list[str]:
         )
         # The newest run dates the bundle, so that the same review gives the same bytes.
         moment = max((run.taken_at for run in contents.runs.values()), default="")
-        with Logbook.create(part, clock=lambda: moment) as bundle:
+        with Logbook.create(part, lambda: moment, session="") as bundle:
             for sha256 in addresses:
                 bundle.copy_trace(book, sha256)
             bundle.commit(f"bundle of {review.name}", put=records)

@@ -52,11 +52,16 @@ _REASONS = {
 }
 
 
+def short(error: BaseException) -> str:
+    """What a library said, on one line and not too long."""
+    return " ".join(str(error).split())[:120]
+
+
 def busy(path: Path, what: str, error: sqlite3.Error | OSError) -> LogbookBusy:
     """The sentence for an error of SQLite or the system while writing; nothing was changed."""
     name = getattr(error, "sqlite_errorname", "") or ""
     key = next((known for known in _REASONS if name.startswith(known)), "")
-    reason, fix = _REASONS.get(key, (str(error), "Free the file or the disk and try again"))
+    reason, fix = _REASONS.get(key, (short(error), "Free the file or the disk and try again"))
     if isinstance(error, OSError):
         full = error.errno in (errno.ENOSPC, errno.EDQUOT)
         reason = "the disk is full" if full else (error.strerror or str(error))

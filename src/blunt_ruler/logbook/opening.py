@@ -15,6 +15,7 @@ from blunt_ruler.logbook.errors import (
     NewerLogbook,
     NotALogbook,
     busy,
+    short,
 )
 from blunt_ruler.logbook.schema import (
     APPLICATION_ID,
@@ -88,7 +89,7 @@ def open_existing(path: Path) -> sqlite3.Connection:
     except sqlite3.OperationalError as error:
         raise busy(path, "cannot be opened for writing", error) from error
     except sqlite3.DatabaseError as error:
-        raise _damaged(path, str(error)) from error
+        raise _damaged(path, short(error)) from error
     try:
         _check_rows(db, path)
         if version < SCHEMA_VERSION:
@@ -145,7 +146,7 @@ def _roll_back(path: Path) -> None:
     except sqlite3.OperationalError as error:
         raise busy(path, "an edit was cut off and cannot be taken back", error) from error
     except sqlite3.DatabaseError as error:
-        raise _damaged(path, str(error)) from error
+        raise _damaged(path, short(error)) from error
 
 
 def _identity(path: Path) -> tuple[int, dict[str, str]]:
@@ -157,9 +158,11 @@ def _identity(path: Path) -> tuple[int, dict[str, str]]:
         with closing(sqlite3.connect(f"{path.absolute().as_uri()}?{how}", uri=True)) as db:
             return int(db.execute("PRAGMA user_version").fetchone()[0]), structure(db)
     except sqlite3.OperationalError as error:
+        if "UTF-8" in str(error):
+            raise _damaged(path, short(error)) from error
         raise busy(path, "cannot be opened", error) from error
     except (sqlite3.DatabaseError, UnicodeDecodeError) as error:
-        raise _damaged(path, str(error)) from error
+        raise _damaged(path, short(error)) from error
 
 
 def _check_rows(db: sqlite3.Connection, path: Path) -> None:
@@ -170,9 +173,9 @@ def _check_rows(db: sqlite3.Connection, path: Path) -> None:
             found = db.execute(f"PRAGMA quick_check({table})").fetchone()
             # A body that is no text is set apart when it is read, with all else kept.
             if found[0] != "ok" and "CHECK constraint" not in str(found[0]):
-                raise _damaged(path, str(found[0]).splitlines()[-1])
+                raise _damaged(path, str(found[0]).splitlines()[-1][:120])
     except sqlite3.DatabaseError as error:
-        raise _damaged(path, str(error)) from error
+        raise _damaged(path, short(error)) from error
 
 
 def _damaged(path: Path, what: str) -> DamagedLogbook:

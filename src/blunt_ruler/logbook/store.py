@@ -27,6 +27,7 @@ from blunt_ruler.logbook.errors import (
     LogbookBusy,
     LogbookGone,
     busy,
+    short,
 )
 from blunt_ruler.logbook.schema import TABLE_OF, TABLES
 
@@ -51,21 +52,32 @@ def now_text() -> str:
 class Logbook:
     """One open logbook file. Use `create` or `open`; close it, or use it in a `with`."""
 
-    def __init__(self, path: Path, db: sqlite3.Connection, clock: Callable[[], str]) -> None:
+    def __init__(
+        self,
+        path: Path,
+        db: sqlite3.Connection,
+        clock: Callable[[], str],
+        session: str | None = None,
+    ) -> None:
         self.path = path
         self._db = db
         self._clock = clock
         self._write_ahead = False
-        self._session = sessions.begin()
+        self._session = sessions.begin() if session is None else session
         self._file = _file_at(path)
         self._seen_version = self._data_version()
         self.set_apart: tuple[str, ...] = ()
         """What the last reading of the contents could not use, in words."""
 
     @classmethod
-    def create(cls, path: Path, clock: Callable[[], str] = now_text) -> "Logbook":
-        """Make a new, empty file; NotALogbook where one of that name is already there."""
-        return cls(path, opening.create(path), clock)
+    def create(
+        cls, path: Path, clock: Callable[[], str] = now_text, session: str | None = None
+    ) -> "Logbook":
+        """Make a new, empty file; NotALogbook where one of that name is already there.
+
+        A file made to be given away has a blank `session`: it says nothing of who made it.
+        """
+        return cls(path, opening.create(path), clock, session)
 
     @classmethod
     def open(cls, path: Path, clock: Callable[[], str] = now_text) -> "Logbook":
@@ -151,7 +163,7 @@ class Logbook:
         except sqlite3.DatabaseError as error:
             raise DamagedLogbook(
                 str(self.path),
-                f"the logbook cannot be read ({error})",
+                f"the logbook cannot be read ({short(error)})",
                 RESTORE,
             ) from error
 
@@ -379,7 +391,7 @@ class Logbook:
             raise busy(self.path, "the edit could not be written", error) from error
         except sqlite3.DatabaseError as error:
             raise DamagedLogbook(
-                str(self.path), f"the edit could not be written ({error})", RESTORE
+                str(self.path), f"the edit could not be written ({short(error)})", RESTORE
             ) from error
 
 

@@ -376,6 +376,20 @@ class Desk(QObject):
 
         self._edit("Trimming", change)
 
+    def put_longer(self, run: Run, trace: Trace) -> None:
+        """Put a longer trace of the same recording in the place of a run's."""
+
+        def change(book: Logbook, contents: Contents) -> Any:
+            from blunt_ruler.core.cutting import trimmed
+
+            sha256 = book.add_trace(trace)
+            now = contents.runs[run.id].model_copy(update={"trace_sha256": sha256})
+            return book.commit(
+                f"put the longer recording in pass {run.repeat}", put=[trimmed(now, trace, None)]
+            )
+
+        self._edit("Putting the longer recording in", change)
+
     def undo(self) -> None:
         """Take back the newest edit."""
         label = self.spread.undo if self.spread else None

@@ -83,7 +83,6 @@ class RunsStop(Stop):
         self.work.arrivals_ready.connect(self.arrivals_ready)
         self.work.typing_requested.connect(self._on_typing)
         self.work.inbox.watch_requested.connect(self.inbox_requested)
-        self.work.inbox.log_wanted.connect(lambda path: self.logs_wanted.emit([path]))
         self.work.line_changed.connect(self._say)
         self.work.error_raised.connect(self.error_raised)
         self.typing.arrivals_ready.connect(self.arrivals_ready)
