@@ -1,11 +1,12 @@
 # Two commands do all set-up on a fresh machine: make demo, make test.
-.PHONY: help setup demo test lint bench screenshots demo-logbook clean
+.PHONY: help setup demo test attack test-deep lint bench screenshots demo-logbook clean
 
 PYTHON = .venv/bin/python
 
 help:
 	@echo "make demo         set up, and open the demo review"
 	@echo "make test         set up, and run every test"
+	@echo "make attack       the fuzzers at length: logs, bad files, logbooks, kills, commands (1 h)"
 	@echo "make lint         style, types and the rule that imports run downwards"
 	@echo "make bench        print the speed ratios of the bars"
 	@echo "make screenshots  renew the pictures in docs/screenshots"
@@ -25,6 +26,12 @@ demo: setup
 
 test: setup
 	$(PYTHON) -m pytest
+
+# Another ATTACK_SEED gives other files.
+attack test-deep: setup
+	ATTACK_SEED=$${ATTACK_SEED:-500000} ATTACK_LOGS=10000 ATTACK_INPUTS=10000 ATTACK_CALLS=1500 \
+	ATTACK_EDITS=500 ATTACK_KILLS=200 ATTACK_FLIPS=1500 ATTACK_MEMORY_EDITS=300 \
+	$(PYTHON) -m pytest tests/attack -s --durations=10
 
 lint: setup
 	$(PYTHON) -m ruff check .

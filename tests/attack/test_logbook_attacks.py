@@ -18,9 +18,9 @@ from blunt_ruler.core.models import Case, Origin, Review, Run, Seat, Title, Trac
 from blunt_ruler.core.parts import Rig, RigState
 from blunt_ruler.logbook import BadRecord, ChangedElsewhere, Logbook, schema
 
-EDITS = int(os.environ.get("ATTACK_EDITS", "120"))
-KILLS = int(os.environ.get("ATTACK_KILLS", "12"))
-FLIPS = int(os.environ.get("ATTACK_FLIPS", "60"))
+EDITS = int(os.environ.get("ATTACK_EDITS", "60"))
+KILLS = int(os.environ.get("ATTACK_KILLS", "4"))
+FLIPS = int(os.environ.get("ATTACK_FLIPS", "40"))
 
 
 def filled(path):

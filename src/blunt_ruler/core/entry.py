@@ -13,7 +13,10 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.intake import Arrival, parse_case
 from blunt_ruler.core.models import Contents, Origin, Reference, TypedFigures
 
-MOST_FPS = 100_000.0
+MOST_FPS, MOST_SCORE = 100_000.0, 1e9
+
+
+LONGEST_NAME = 120  # as parts.Name has it
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,11 +67,17 @@ def pasted_rows(text: str, columns: Sequence[EntryColumn]) -> list[list[str]]:
     Tabs part the cells where there are any, else semicolons, else commas.
     """
     mark = next((mark for mark in "\t;" if mark in text), ",")
-    rows = [
-        [cell.strip() for cell in row][: len(columns)]
-        for row in csv.reader(io.StringIO(text), delimiter=mark)
-        if any(cell.strip() for cell in row)
-    ]
+    lines = io.StringIO(text.replace("\x00", ""), newline=None)  # lone returns end lines too
+    try:
+        rows = [
+            [cell.strip() for cell in row][: len(columns)]
+            for row in csv.reader(lines, delimiter=mark)
+            if any(cell.strip() for cell in row)
+        ]
+    except csv.Error as error:
+        raise UserFixable(
+            "what was pasted", f"it is no table ({error})", "Copy the cells again"
+        ) from error
     names = {name for column in columns for name in (column.key, column.heading)}
     if rows and sum(cell.lower() in names for cell in rows[0]) >= 2:
         rows = rows[1:]
@@ -82,7 +91,7 @@ def number_in(text: str) -> float:
         value = float(plain)
     except ValueError:
         raise UserFixable("cell", f"“{text}” is no number", "Write it like 58.2") from None
-    if not 0 < value <= MOST_FPS * 10:
+    if not 0 < value <= MOST_SCORE:
         raise UserFixable("cell", f"{text} is out of range", "Give a number above 0")
     return value
 
@@ -106,9 +115,13 @@ def _wrong(text: str, column: EntryColumn) -> str | None:
         return f"Give the {column.heading}." if column.needed else None
     try:
         if column.number:
-            number_in(text)
+            value = number_in(text)
+            if column.key.endswith("_fps") and value > MOST_FPS:
+                return f"{text} is more frames per second than there are. Look at it again."
         elif column.key == "case":
             parse_case(text)
+        if not column.number and len(text) > LONGEST_NAME:
+            return f"It has {len(text)} characters. Make it {LONGEST_NAME} at the most."
     except UserFixable as error:
         return f"{error.what}. {error.fix}."
     return None

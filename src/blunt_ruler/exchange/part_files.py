@@ -18,6 +18,7 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.models import Contents
 from blunt_ruler.core.part_fields import field_text, read_field
 from blunt_ruler.core.parts import Card, Dock, Host, Link
+from blunt_ruler.exchange.csv_text import as_written, delimited
 
 Part = Host | Card | Dock | Link
 KINDS: dict[str, type[Part]] = {"host": Host, "card": Card, "dock": Dock, "link": Link}
@@ -56,11 +57,8 @@ def parts_csv(parts: Sequence[Part]) -> str:
     """Parts as CSV, one a row, a column for every field that any of them says."""
     rows = part_rows(parts)
     names = list(dict.fromkeys(name for row in rows for name in row))
-    out = io.StringIO(newline="")
-    writer = csv.DictWriter(out, names, restval="", lineterminator="\n")
-    writer.writeheader()
-    writer.writerows({key: field_text(value) for key, value in row.items()} for row in rows)
-    return out.getvalue()
+    cells = [[field_text(row[name]) if name in row else "" for name in names] for row in rows]
+    return delimited([names, *cells])
 
 
 def read_parts(
@@ -94,18 +92,24 @@ def _json_rows(text: str, where: str) -> list[tuple[int, Mapping[str, Any]]]:
 def _csv_rows(text: str, where: str) -> list[tuple[int, Mapping[str, Any]]]:
     first = text.split("\n", 1)[0]
     delimiter = max(",;\t", key=first.count)
-    reader = csv.DictReader(io.StringIO(text), delimiter=delimiter)
-    names = [name.strip() for name in reader.fieldnames or ()]
-    if "kind" not in names or "name" not in names:
-        raise BadParts(where, "the columns kind and name are missing", "Add them to the header")
-    reader.fieldnames = names
-    rows: list[tuple[int, Mapping[str, Any]]] = []
-    for row in reader:
-        if None in row:
-            raise BadParts(
-                f"{where}, row {reader.line_num}", "it has more fields than the header", "Mend it"
-            )
-        rows.append((reader.line_num, {key: value for key, value in row.items() if value}))
+    try:
+        reader = csv.DictReader(io.StringIO(text, newline=None), delimiter=delimiter)
+        names = [name.strip() for name in reader.fieldnames or ()]
+        if "kind" not in names or "name" not in names:
+            raise BadParts(where, "the columns kind and name are missing", "Add them to the header")
+        reader.fieldnames = names
+        rows: list[tuple[int, Mapping[str, Any]]] = []
+        for row in reader:
+            if None in row:
+                raise BadParts(
+                    f"{where}, row {reader.line_num}",
+                    "it has more fields than the header",
+                    "Mend it",
+                )
+            held = {key: as_written(value) for key, value in row.items() if value}
+            rows.append((reader.line_num, held))
+    except csv.Error as error:
+        raise BadParts(where, f"it is no table ({error})", "Save it as CSV again") from error
     return rows
 
 

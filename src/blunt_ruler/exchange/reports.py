@@ -4,14 +4,14 @@ Every figure stands beside its base, so that a number copied out of either still
 a share of.
 """
 
-import csv
-import io
+from collections.abc import Sequence
 
 from blunt_ruler.core.board import Board
 from blunt_ruler.core.compare import CaseResult
 from blunt_ruler.core.lenses import Lens, cell_text, lens_words, mean_text, mean_words
 from blunt_ruler.core.models import Contents
 from blunt_ruler.core.text import capital
+from blunt_ruler.exchange.csv_text import delimited
 
 TIDY_COLUMNS = (
     "review",
@@ -42,9 +42,7 @@ TIDY_COLUMNS = (
 
 def board_csv(contents: Contents, board: Board) -> str:
     """One row per cell; gains and losses as fractions; blank where there is no figure."""
-    out = io.StringIO(newline="")
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(TIDY_COLUMNS)
+    rows: list[Sequence[object]] = [TIDY_COLUMNS]
     base = board.base.name if board.base else ""
     reference = board.reference.name if board.reference else ""
     for row in board.rows:
@@ -53,7 +51,7 @@ def board_csv(contents: Contents, board: Board) -> str:
             cell = board.cells.get((column.rig_id, row.case_id))
             if cell is None:
                 continue
-            writer.writerow(
+            rows.append(
                 [
                     board.review.name,
                     column.name,
@@ -77,7 +75,7 @@ def board_csv(contents: Contents, board: Board) -> str:
                     "; ".join(cell.standing.differs),
                 ]
             )
-    return out.getvalue()
+    return delimited(rows)
 
 
 def _bounds(cell: CaseResult) -> tuple[float | None, ...]:
@@ -90,14 +88,12 @@ def _figure(value: float | None, decimals: int) -> str:
 
 def shown_table(board: Board, lens: Lens, kind: str) -> str:
     """The Board as it is shown through one lens, its base in the first line: "text" or "csv"."""
-    out = io.StringIO(newline="")
-    writer = csv.writer(out, lineterminator="\n", delimiter="," if kind == "csv" else "\t")
-    writer.writerow([capital(lens_words(board, lens))])
-    writer.writerow(["case", *(column.name for column in board.columns)])
+    heads = ["case", *(column.name for column in board.columns)]
+    rows: list[Sequence[object]] = [[capital(lens_words(board, lens))], heads]
     for row in board.rows:
         texts = [cell_text(board, column.rig_id, row.case_id, lens) for column in board.columns]
-        writer.writerow([row.label, *texts])
+        rows.append([row.label, *texts])
     means = [mean_text(board, column.rig_id, lens) for column in board.columns]
     if any(means):
-        writer.writerow([mean_words(board), *means])
-    return out.getvalue()
+        rows.append([mean_words(board), *means])
+    return delimited(rows, "," if kind == "csv" else "\t")

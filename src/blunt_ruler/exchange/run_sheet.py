@@ -4,7 +4,6 @@ Swaps come with their cautions and pre-flight steps, cases with their settings w
 for the figures and room for notes. The same plan gives the same bytes.
 """
 
-import csv
 import io
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -18,6 +17,7 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.models import Case, Contents, Review
 from blunt_ruler.core.order import ItemKind
 from blunt_ruler.core.preflight import Reading, steps_for
+from blunt_ruler.exchange.csv_text import delimited
 from blunt_ruler.exchange.workbooks import workbook_of
 from blunt_ruler.files import write_whole
 
@@ -105,12 +105,10 @@ def _steps(contents: Contents, rig_id: str) -> Iterator[str]:
 
 def sheet_csv(rows: Sequence[SheetRow]) -> str:
     """The sheet as a table with empty columns for the figures."""
-    out = io.StringIO(newline="")
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(("day", *COLUMNS, *BOXES))
-    for row in rows:
-        writer.writerow((row.day, *_fields(row), *("" for _ in BOXES)))
-    return out.getvalue()
+    return delimited(
+        [("day", *COLUMNS, *BOXES)]
+        + [(row.day, *_fields(row), *("" for _ in BOXES)) for row in rows]
+    )
 
 
 def _fields(row: SheetRow) -> tuple[str, ...]:

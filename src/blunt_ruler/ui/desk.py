@@ -284,7 +284,7 @@ class Desk(QObject):
             if not isinstance(error, ChangedElsewhere):
                 self.error_raised.emit(error)
                 return
-            self.look_for_others()
+            self._edit("Looking again", lambda _book, _contents: {})  # show what is there now
             self.conflict_raised.emit(
                 Conflict(
                     f"“{error.where}” is not done: {error.what}. What is there now stays unless "

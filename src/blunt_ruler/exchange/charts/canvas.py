@@ -195,6 +195,12 @@ class Sheet:
             MARGIN, HEIGHT - 22, words, SMALL, colour=self.theme.steel, most=WIDTH - 2 * MARGIN
         )
 
+    def let_go(self) -> None:
+        """Free what was drawn: a figure and its canvas hold one another, megabytes each."""
+        self._figure.clear()
+        self._figure.canvas = None  # type: ignore[assignment]
+        del self._measure, self._axes
+
     def png(self, size: str = "1280x720") -> bytes:
         """The chart as PNG at one of SIZES."""
         out = io.BytesIO()

@@ -1,13 +1,12 @@
 """The figures of a write-up as tidy CSV and as an OpenDocument workbook."""
 
-import csv
-import io
 from collections.abc import Iterable, Sequence
 
 from blunt_ruler.core.models import Contents
 from blunt_ruler.core.said import Figure, plain
 from blunt_ruler.core.writeup.document import Document, Grid
 from blunt_ruler.core.writeup.trace import TracedFigure
+from blunt_ruler.exchange.csv_text import delimited
 from blunt_ruler.exchange.workbooks import workbook_of
 
 FIGURE_COLUMNS = (
@@ -53,12 +52,7 @@ def figure_rows(
 
 def figures_csv(contents: Contents, figures: Iterable[TracedFigure]) -> str:
     """Every figure with its unit, base, bounds and the runs behind it; shares are of 1."""
-    out = io.StringIO(newline="")
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(FIGURE_COLUMNS)
-    for row in figure_rows(contents, figures):
-        writer.writerow(["" if cell is None else cell for cell in row])
-    return out.getvalue()
+    return delimited([FIGURE_COLUMNS, *figure_rows(contents, figures)])
 
 
 def workbook(contents: Contents, document: Document, figures: Sequence[TracedFigure]) -> bytes:

@@ -14,7 +14,7 @@ def markdown(document: Document) -> str:
     by = f"Tested by {document.byline}. " if document.byline else ""
     lines += [f"{_plain(by)}Figures as of {document.as_of}." if document.as_of else by, ""]
     for section in document.sections:
-        lines += [f"## {section.title}", ""]
+        lines += [f"## {_plain(section.title)}", ""]
         for block in section.blocks:
             if isinstance(block, Paragraph):
                 lines += [" ".join(own_words(one) for one in block.sentences), ""]
@@ -45,7 +45,8 @@ def _grid(grid: Grid) -> list[str]:
 
 
 def _plain(words: str) -> str:
-    """Words that Markdown must not take for its own marks."""
+    """Words that Markdown must not take for its own marks, on one line."""
+    words = words.replace("\r", " ").replace("\n", " ")
     for mark in ("\\", "*", "_", "<", "`", "["):
         words = words.replace(mark, f"\\{mark}")
     return words
@@ -59,5 +60,10 @@ def narration_sheet(title: str, cues: Sequence[Cue]) -> str:
     """What to say aloud, section by section, with a box to tick."""
     lines = [f"# Narration: {_plain(title)}", ""]
     for cue in cues:
-        lines += [f"## {cue.title}", "", *(f"- [ ] {_plain(line)}" for line in cue.lines), ""]
+        lines += [
+            f"## {_plain(cue.title)}",
+            "",
+            *(f"- [ ] {_plain(line)}" for line in cue.lines),
+            "",
+        ]
     return "\n".join(lines).rstrip() + "\n"

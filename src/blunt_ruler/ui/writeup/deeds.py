@@ -106,7 +106,9 @@ class WriteUpDeeds(QObject):
             charts = Charts(analysis, document, colours)
             for number, key in enumerate(charts.keys()):
                 step("Drawing the charts", number / len(charts.keys()))
-                image = QImage.fromData(charts.sheet(key).png())
+                sheet = charts.sheet(key)
+                image = QImage.fromData(sheet.png())
+                sheet.let_go()
                 smooth = Qt.TransformationMode.SmoothTransformation
                 images[key] = image.scaledToWidth(round(CHART_WIDTH * dots), smooth)
                 images[key].setDevicePixelRatio(dots)

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 
+from PyQt6 import sip
 from PyQt6.QtCore import QUrl, pyqtSignal
 from PyQt6.QtGui import QImage, QShowEvent, QTextDocument, QTextOption
 from PyQt6.QtWidgets import (
@@ -127,8 +128,11 @@ class WriteUpStop(Stop):
         place = bar.value() if bar is not None else 0
         self._said = {one.key: one for section in document.sections for one in section.sentences}
         self._traced = {(one.figure, one.rig, one.case): one for one in traced}
+        before = self.preview.document()
         page.setParent(self.preview)
         self.preview.setDocument(page)
+        if before is not None and not sip.isdeleted(before):
+            before.deleteLater()  # with its charts: nobody else takes it away
         if bar is not None:
             bar.setValue(place)
         self._show_sentence()
