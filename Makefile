@@ -7,6 +7,7 @@ help:
 	@echo "make demo         set up, and open the demo review"
 	@echo "make test         set up, and run every test"
 	@echo "make attack       the fuzzers at length: logs, bad files, logbooks, kills, commands (1 h)"
+	@echo "make test-deep    every test, with all its seeds"
 	@echo "make lint         style, types and the rule that imports run downwards"
 	@echo "make bench        print the speed ratios of the bars"
 	@echo "make screenshots  renew the pictures in docs/screenshots"
@@ -28,10 +29,13 @@ test: setup
 	$(PYTHON) -m pytest
 
 # Another ATTACK_SEED gives other files.
-attack test-deep: setup
+attack: setup
 	ATTACK_SEED=$${ATTACK_SEED:-500000} ATTACK_LOGS=10000 ATTACK_INPUTS=10000 ATTACK_CALLS=1500 \
 	ATTACK_EDITS=500 ATTACK_KILLS=200 ATTACK_FLIPS=1500 ATTACK_MEMORY_EDITS=300 \
 	$(PYTHON) -m pytest tests/attack -s --durations=10
+
+test-deep: setup
+	TEST_DEEP=1 $(PYTHON) -m pytest --durations=10
 
 lint: setup
 	$(PYTHON) -m ruff check .

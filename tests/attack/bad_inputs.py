@@ -69,6 +69,9 @@ def large():
         "many columns": (b"16.7," * 20_000 + b"\n") * (LARGE // 100_000),
         "one line": b"16.7," * (LARGE // 5),
         "one line of digits": b"7" * LARGE,
+        "a short header": b",".join(b"c%d" % i for i in range(25))
+        + b"\n"
+        + (b"1," * 39 + b"7\n") * (LARGE // 80),
         "quotes": b"a,b\n" + b'1,"2\n' * (LARGE // 5),
         "nothing but quotes": b'"' * LARGE,
         "an opening quote": b"frametime,load\n" + good + b'16.7,"',

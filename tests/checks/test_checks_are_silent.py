@@ -1,5 +1,6 @@
 """Checks stay silent on sound runs: under 2 % false alarms each, over rigs, titles and seeds."""
 
+import os
 from collections import Counter
 
 import pytest
@@ -9,12 +10,12 @@ from blunt_ruler.core.checks.findings import Check
 from blunt_ruler.demo import scenario
 
 RIGS = ("built-in-ig-6", "sluice-marram-12", "groyne-marram-12", "workbench-marram-16")
-SEEDS = 6
+SEEDS = 6 if os.environ.get("TEST_DEEP") else 3
 
 
 @pytest.fixture(scope="module")
 def alarms(new_lab):
-    """(false alarms by check, sound runs): three passes of every case on four rigs, six seeds."""
+    """(false alarms by check, sound runs): three passes of every case on four rigs, some seeds."""
     counted, runs = Counter(), 0
     for seed in range(SEEDS):
         lab = new_lab()
@@ -30,5 +31,5 @@ def alarms(new_lab):
 @pytest.mark.parametrize("check", list(Check))
 def test_a_check_is_silent_on_sound_runs(alarms, check):
     counted, runs = alarms
-    assert runs == 480
+    assert runs == 80 * SEEDS
     assert counted[check] < 0.02 * runs

@@ -140,3 +140,36 @@ def test_reading_many_logs_can_be_stopped(dressed, qtbot, tmp_path):
     stopped = [file for file in dialog._files if "stopped" in file.error]
     assert stopped
     dialog.reject()
+
+
+def test_a_log_that_reads_two_ways_waits_for_a_choice(dialog_on, tmp_path, qtbot):
+    path = tmp_path / "cable.csv"
+    times = [15.0 + index % 7 for index in range(200)]
+    rows = [f"{time},{2000 / time:.3f}" for time in times]
+    path.write_text("frametime,FPS\n" + "\n".join(rows))
+    dialog = dialog_on(path)
+    dialog.case_boxes[0].setCurrentText("Skitter")
+    assert "two ways" in dialog.problem.text()
+    assert not dialog.go.isEnabled()
+    shown = [button.text() for button in dialog.preview.choices if not button.isHidden()]
+    assert shown == ["frametime: 55.7 fps", "FPS: 111.4 fps"]
+    dialog.preview.choices[1].click()
+    qtbot.waitUntil(lambda: not dialog._progress, timeout=60_000)
+    assert dialog.table.item(0, 1).text() == "111.4"
+    assert dialog.go.isEnabled()
+    assert all(button.isHidden() for button in dialog.preview.choices)
+
+
+def test_samples_are_taken_in_as_an_average_without_lows(dialog_on, tmp_path, qtbot):
+    path = tmp_path / "cable.csv"
+    path.write_text("Time (s),FPS\n" + "\n".join(f"{at},{58 + at % 5}" for at in range(100)))
+    dialog = dialog_on(path)
+    dialog.case_boxes[0].setCurrentText("Skitter")
+    assert "60.0 frames per second, no lows" in dialog.preview.figures.text()
+    assert "samples, not frames" in dialog.preview.warnings.text()
+    with qtbot.waitSignal(dialog.confirmed) as confirmed:
+        dialog.go.click()
+    ((arrival, trace),), _ = confirmed.args
+    assert trace is None
+    assert arrival.typed.average_fps == 60.0
+    assert arrival.origin.kind == "typed"

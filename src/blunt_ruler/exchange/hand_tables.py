@@ -1,6 +1,5 @@
 """Tables kept by hand: rows by column name, refused with the row and the column that is wrong."""
 
-import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -9,6 +8,8 @@ from blunt_ruler.core.text import list_text
 from blunt_ruler.exchange.log_layout import find_layout, table_rows
 from blunt_ruler.exchange.log_numbers import BLANKS, as_number
 from blunt_ruler.exchange.log_text import BadLog, load_text
+
+LEAST, MOST = 1e-9, 1e9  # what any rate, bandwidth or time in a table kept by hand can be
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,15 +30,18 @@ class HandRow:
             raise BadLog(self.where, f"the {column} is blank", "Fill it in")
         return self.text(column)
 
-    def number(self, column: str) -> float | None:
-        """A number above 0, None for a blank."""
+    def number(self, column: str, *, or_zero: bool = False) -> float | None:
+        """A number above 0 (or 0 itself, where that means something), None for a blank."""
         held = self.text(column)
         if held.lower() in BLANKS:
             return None
         value = as_number(held, self.decimal)
-        if value is None or not 0 < value < math.inf:
+        sound = value is not None and (LEAST <= value <= MOST or (or_zero and value == 0))
+        if not sound:
             raise BadLog(
-                self.where, f"{column} holds “{held}”", "Give a number above 0, or leave it blank"
+                self.where,
+                f"{column} holds “{held[:40]}”",
+                f"Give a number {'from' if or_zero else 'above'} 0, or leave it blank",
             )
         return value
 

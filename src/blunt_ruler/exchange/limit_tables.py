@@ -49,8 +49,9 @@ def _row(row: HandRow, has_rate: bool) -> _Row:
     if has_rate and rate is None:
         raise BadLog(row.where, "average_fps is blank", "Fill it in, or take the row out")
     width = row.number("link_gb_per_s")
-    assert width is not None
-    latency, back = row.number("link_latency_ms"), row.number("return_gb_per_s")
+    if width is None:
+        raise BadLog(row.where, "link_gb_per_s is blank", "Say what the link moves, in GB/s")
+    latency, back = row.number("link_latency_ms", or_zero=True), row.number("return_gb_per_s")
     title, scene, preset = (row.text(name) for name in ("title", "scene", "preset"))
     cell = Cell(
         rig=row.text("rig"),

@@ -247,6 +247,7 @@ class Readings:
 
 
 ASK_WITHIN = 0.55
+FAR_APART = 0.2
 NAMED = 1.5  # a header that speaks of frame times or rates by name
 
 
@@ -376,6 +377,8 @@ def _with_agreement_of_levels(guesses: list[Guess], columns: Mapping[str, Column
             theirs, their_unit = columns[other.mapping.column], other.mapping.unit
             if theirs is column or (unit is Unit.FPS) == (their_unit is Unit.FPS):
                 continue
+            if abs(guess.average_fps / other.average_fps - 1.0) > FAR_APART:
+                continue  # no use in looking at the rows
             ours_ms, theirs_ms = to_ms(column.sample, unit), to_ms(theirs.sample, their_unit)
             both = np.isfinite(ours_ms) & np.isfinite(theirs_ms) & (ours_ms > 0) & (theirs_ms > 0)
             if both.sum() < 3:

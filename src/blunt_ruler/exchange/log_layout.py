@@ -11,12 +11,14 @@ from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from itertools import combinations, pairwise
+from math import comb
 
 from blunt_ruler.exchange.log_numbers import BLANKS, CELL_UNITS, as_number, as_value
 from blunt_ruler.exchange.log_text import HEAD_BYTES, BadLog, LogText
 
 HEAD_LINES = 120
 MOST_COLUMNS = 2000
+MOST_WAYS = 5000
 DELIMITERS = (",", ";", "\t", "|", " ")
 DELIMITER_WORDS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", " ": "space"}
 UNIT_ROW = re.compile(
@@ -299,9 +301,11 @@ def _joined(lines: list[str], layout: Layout, where: str) -> tuple[Layout, ...]:
         and {int(b[at]) - int(a[at]) for a, b in pairwise(rows)} == {1}
         for at in range(width)
     ]
+    # Of a few fields every way is tried; of many there is never just one.
+    few = comb(width - 1, width - len(header)) <= MOST_WAYS
     ways = [
         joins
-        for joins in combinations(range(width - 1), width - len(header))
+        for joins in (combinations(range(width - 1), width - len(header)) if few else ())
         if all(b - a > 1 for a, b in pairwise(joins))
         and all(whole[at + 1] and not counts[at] for at in joins)
         and not any(constant[at + 1] and not constant[at] for at in joins)

@@ -7,9 +7,11 @@ import numpy as np
 from blunt_ruler.exchange.log_columns import (
     GAUGE,
     MS_PER,
+    PART_OF_A_FRAME,
     SUMMED_UP,
     Column,
     Readings,
+    Unit,
     header_words,
     to_ms,
 )
@@ -52,6 +54,15 @@ def refuse_strangers(
         raise BadLog(
             where,
             f"no column could be frame times: the nearest is {best.words}",
+            "Name the column and its unit where this is right",
+        )
+    words = header_words(best.mapping.column)
+    part = PART_OF_A_FRAME.search(words) and "between" not in words
+    if part and best.mapping.unit is not Unit.FPS and not best.confirmed_by:
+        raise BadLog(
+            where,
+            f"“{best.mapping.column}” looks like a part of each frame, not all of it: as frame "
+            f"time it would give {best.average_fps:.4g} fps",
             "Name the column and its unit where this is right",
         )
     _refuse_two_programs(table, readings, where)

@@ -220,7 +220,9 @@ class Desk(QObject):
         from blunt_ruler.logbook.schema import TABLE_OF
 
         return [
-            str(getattr(record, "name", record.id))[:60]
+            f"pass {record.repeat}"
+            if hasattr(record, "repeat")
+            else str(getattr(record, "name", "it"))[:60]
             for record in records
             if self._foreign.get((TABLE_OF[type(record)], record.id), 0) > seen
         ]

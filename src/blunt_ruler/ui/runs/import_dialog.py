@@ -252,7 +252,11 @@ class ImportDialog(QDialog):
 
         def failed(error: Exception) -> None:
             file.reading = file.figures = None
-            file.error = str(error) if isinstance(error, UserFixable) else f"a fault: {error!r}"
+            file.error = (
+                str(error)
+                if isinstance(error, UserFixable)
+                else f"{file.path.name}: a fault: {error!r}"
+            )
             self._after(row)
 
         def cancelled() -> None:
@@ -279,7 +283,7 @@ class ImportDialog(QDialog):
         figures = file.figures
         item = self.table.item(row, 0)
         if item is not None:
-            item.setText(f"{file.path.name}: {file.error}" if file.error else file.path.name)
+            item.setText(file.error or file.path.name)
             item.setToolTip(file.error or str(file.path))
         low = figures.low_1.by(self._school) if figures else None
         for column, text in (
@@ -359,7 +363,7 @@ class ImportDialog(QDialog):
             name = self._files[row].path.name
             reading = self._files[row].reading
             if reading is not None and reading.asks:
-                return f"{name} can be read as {reading.question}. Choose its column and unit."
+                return f"{name} can be read in two ways: choose one beside its rows."
             if not self.rig_boxes[row].currentText().strip():
                 return f"{name}: no rig is named for it."
             try:

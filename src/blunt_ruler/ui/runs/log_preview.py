@@ -1,11 +1,15 @@
 """What was found in one log: its layout, its first rows, its trace and figures, to be confirmed."""
 
+from collections.abc import Sequence
+
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
     QGridLayout,
     QHBoxLayout,
+    QLayout,
+    QPushButton,
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
@@ -15,9 +19,11 @@ from PyQt6.QtWidgets import (
 from blunt_ruler.core.frames import FrameFigures, LowSchool, why_no_low
 from blunt_ruler.core.text import capital, count_text, duration_text, fps_text
 from blunt_ruler.exchange.frame_logs import LogReading
-from blunt_ruler.exchange.log_columns import UNIT_WORDS, LogMapping, Unit
+from blunt_ruler.exchange.log_columns import UNIT_WORDS, Guess, LogMapping, Unit
 from blunt_ruler.ui.parts import label
 from blunt_ruler.ui.runs.trace_plot import Shown, TracePlot
+
+MOST_CHOICES = 3  # ways to read one log that are offered at once
 
 
 class LogPreview(QWidget):
@@ -57,8 +63,16 @@ class LogPreview(QWidget):
         grid.addWidget(label("is", "quiet", wrap=False), 1, 0)
         grid.addWidget(self.unit_box, 1, 1)
         grid.setColumnStretch(1, 1)
-        for part in (self.found, grid, self.why, self.warnings):
-            left.addLayout(part) if isinstance(part, QGridLayout) else left.addWidget(part)
+        self.choices = [QPushButton() for _ in range(MOST_CHOICES)]
+        choices = QHBoxLayout()
+        self._asks: Sequence[Guess] = ()
+        for index, button in enumerate(self.choices):
+            button.hide()
+            button.clicked.connect(lambda _checked, at=index: self._on_choice(at))
+            choices.addWidget(button)
+        choices.addStretch(1)
+        for part in (self.found, grid, self.why, self.warnings, choices):
+            left.addLayout(part) if isinstance(part, QLayout) else left.addWidget(part)
         left.addWidget(self.rows, 1)
         self.plot = TracePlot()
         self.figures = label("", "says", wrap=False)
@@ -84,6 +98,7 @@ class LogPreview(QWidget):
             self.found.setText(error or f"Reading {name} …")
             for words in (self.why, self.warnings, self.figures, self.more_figures):
                 words.setText("")
+            self._offer(())
             self.rows.clear()
             self.rows.setRowCount(0)
             self.plot.show_trace(None)
@@ -94,8 +109,9 @@ class LogPreview(QWidget):
         self.column_box.setCurrentText(reading.mapping.column)
         self.unit_box.setCurrentIndex(self.unit_box.findData(reading.mapping.unit))
         self.why.setText(f"Taken so because {reading.why}." if reading.why else "")
-        asks = (f"Can be read as {reading.question}: choose one.",) if reading.asks else ()
-        self.warnings.setText("\n".join((*asks, *reading.notes)))
+        asks = ("It can be read in more ways than one, with other figures:",)
+        self.warnings.setText("\n".join((*reading.notes, *(asks if reading.asks else ()))))
+        self._offer(reading.asks)
         self._show_rows(reading)
         if reading.trace is None or figures is None:
             self._show_samples(reading)
@@ -112,6 +128,19 @@ class LogPreview(QWidget):
         )
         words = "" if low is None else f"1 % low, {fps_text(low)} fps"
         self.plot.show_trace(Shown(reading.trace.frame_times_ms, {}, low, words))
+
+    def _offer(self, asks: Sequence[Guess]) -> None:
+        """A button for each way in which the log can be read, with its figure."""
+        self._asks = asks
+        for index, button in enumerate(self.choices):
+            button.setVisible(index < len(asks))
+            if index < len(asks):
+                guess = asks[index]
+                button.setText(f"{guess.mapping.column[:24]}: {fps_text(guess.average_fps)} fps")
+                button.setToolTip(guess.words)
+
+    def _on_choice(self, index: int) -> None:
+        self.mapping_chosen.emit(self._asks[index].mapping)
 
     def _show_samples(self, reading: LogReading) -> None:
         sampled = reading.sampled
