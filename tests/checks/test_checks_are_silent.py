@@ -10,7 +10,7 @@ from blunt_ruler.core.checks.findings import Check
 from blunt_ruler.demo import scenario
 
 RIGS = ("built-in-ig-6", "sluice-marram-12", "groyne-marram-12", "workbench-marram-16")
-SEEDS = 6 if os.environ.get("TEST_DEEP") else 3
+SEEDS = 6 if os.environ.get("TEST_DEEP") else 2
 
 
 @pytest.fixture(scope="module")

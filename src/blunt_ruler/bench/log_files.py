@@ -12,6 +12,7 @@ import numpy as np
 
 from blunt_ruler.bench.synthetics import Score
 from blunt_ruler.core.models import Trace
+from blunt_ruler.files import write_whole
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,8 +53,7 @@ def write_log(path: Path, trace: Trace, habit: Habit) -> Path:
     if habit.compressed:
         path = path.with_name(path.name + ".gz")
         body = gzip.compress(body, mtime=0)  # the same trace gives the same bytes
-    path.write_bytes(body)
-    return path
+    return write_whole(path, body)
 
 
 def write_scores(path: Path, score: Score) -> Path:
@@ -61,8 +61,7 @@ def write_scores(path: Path, score: Score) -> Path:
     lines = ["part,score,weight"]
     lines += [f"{name},{value:g},{score.weights[name]:g}" for name, value in score.parts.items()]
     lines.append(f"overall,{score.overall:.2f},")
-    path.write_text("\n".join(lines) + "\n", "utf-8")
-    return path
+    return write_whole(path, "\n".join(lines) + "\n")
 
 
 def _rows(trace: Trace, habit: Habit) -> list[tuple[str, ...]]:

@@ -20,6 +20,7 @@ from blunt_ruler.cli.common import (
 from blunt_ruler.core.frames import LowSchool, measure, part_between, why_no_low
 from blunt_ruler.core.models import Contents, Review, Role
 from blunt_ruler.core.text import fps_text
+from blunt_ruler.files import make_folder
 
 
 @app.command()
@@ -277,18 +278,13 @@ def simulate(
                     result = play_run(one, setting, seed, repeat, faults)
                 stem = "_".join(part.lower().replace(" ", "-") for part in parts)
                 played.append((f"{stem}_{repeat}.csv", result))
-    try:
-        out.mkdir(parents=True, exist_ok=True)
-        paths = [
-            write_log(out / name, result, how)
-            if hasattr(result, "frame_times_ms")
-            else write_scores(out / name, result)
-            for name, result in played
-        ]
-    except OSError as error:
-        raise BadOption(
-            "--out", f"{out} cannot be written to ({error.strerror})", "Choose another folder"
-        ) from error
+    make_folder(out)
+    paths = [
+        write_log(out / name, result, how)
+        if hasattr(result, "frame_times_ms")
+        else write_scores(out / name, result)
+        for name, result in played
+    ]
     if as_json:
         print_json([str(path) for path in paths])
     else:
