@@ -24,7 +24,7 @@ from blunt_ruler.ui.settings import Settings
 from blunt_ruler.ui.window import MainWindow
 
 
-def wait_until(ready: Callable[[], bool], within_ms: int = 20_000) -> None:
+def wait_until(ready: Callable[[], bool], within_ms: int = 90_000) -> None:
     """Let the window work until something holds."""
     timer = QElapsedTimer()
     timer.start()
