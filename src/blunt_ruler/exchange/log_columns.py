@@ -375,7 +375,8 @@ def _with_agreement_of_levels(guesses: list[Guess], columns: Mapping[str, Column
         bonus, partner = 0.0, None
         for other in guesses:
             theirs, their_unit = columns[other.mapping.column], other.mapping.unit
-            if theirs is column or (unit is Unit.FPS) == (their_unit is Unit.FPS):
+            same_kind = (unit is Unit.FPS) == (their_unit is Unit.FPS)
+            if theirs is column or same_kind or GAUGE.search(theirs.words):
                 continue
             if abs(guess.average_fps / other.average_fps - 1.0) > FAR_APART:
                 continue  # no use in looking at the rows
