@@ -32,7 +32,7 @@ test: setup
 attack: setup
 	ATTACK_SEED=$${ATTACK_SEED:-500000} ATTACK_LOGS=10000 ATTACK_INPUTS=10000 ATTACK_CALLS=1500 \
 	ATTACK_EDITS=500 ATTACK_KILLS=200 ATTACK_FLIPS=1500 ATTACK_MEMORY_EDITS=300 \
-	$(PYTHON) -m pytest tests/attack -s --durations=10
+	$(PYTHON) -m pytest tests/attack tests/ui/test_memory.py -s --durations=10
 
 test-deep: setup
 	TEST_DEEP=1 $(PYTHON) -m pytest --durations=10
