@@ -130,7 +130,7 @@ def read_log(
         refuse_strangers(table, head, readings, path.name)
     mapping, why, asks = _decide(table, readings, path.name, column, unit, remembered)
     step("Checking the frame times", 0.8)
-    frames = frames_of(table, mapping, readings, path.name, split=why == AS_YOU_SAID)
+    frames = frames_of(table, mapping, readings, path.name)
     reading = LogReading(
         path=path,
         modified_at=datetime.fromtimestamp(path.stat().st_mtime, UTC).isoformat(timespec="seconds"),

@@ -340,7 +340,7 @@ def _level_guesses(column: Column, steps: Mapping[tuple[str, Unit], FloatArray])
             reasons.append(f"it matches the steps of “{confirmed[0]}”")
         elif any(_same_sum(times_ms, step) for step in steps.values()):
             score += 1.2
-        average = _average_fps(column.values, unit)
+        average = average_of(column.values, unit)
         if not average:
             continue
         reasons.append(f"the average would be {average:.1f} fps")
@@ -357,7 +357,10 @@ def _prior(frame_time_ms: float) -> float:
     return -0.35 * (np.log(1000.0 / frame_time_ms / 70.0) / 0.6) ** 2 / 2
 
 
-def _average_fps(values: FloatArray, unit: Unit) -> float:
+def average_of(values: FloatArray, unit: Unit) -> float:
+    """Frames over time of the rows that can be frames; 0 where none can."""
+    if not values.size:
+        return 0.0
     if np.isfinite(total := float(values.sum())) and values.min() > 1e-3 and values.max() < 1e6:
         # as in nearly every log
         total_ms = (1000.0 / values).sum() if unit is Unit.FPS else total * MS_PER[unit]

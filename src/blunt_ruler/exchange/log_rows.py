@@ -23,6 +23,7 @@ from blunt_ruler.exchange.log_columns import (
     LogMapping,
     Readings,
     Unit,
+    average_of,
     header_words,
     to_ms,
 )
@@ -55,14 +56,10 @@ class Frames:
     sampled: SampledRate | None = None
 
 
-def frames_of(
-    table: LogTable, mapping: LogMapping, readings: Readings, where: str, *, split: bool
-) -> Frames:
+def frames_of(table: LogTable, mapping: LogMapping, readings: Readings, where: str) -> Frames:
     """The frame times of a log under a mapping.
 
-    `split` says that the reader chose the mapping in full: then two recordings in one file are
-    read as one. Raises BadLog where fewer than two rows can be used, or two recordings stand in
-    the file and nobody said to take them as one.
+    Raises BadLog where fewer than two rows can be used, or the header stands in it again.
     """
     values = table.columns[mapping.column].copy()
     frames = Frames(np.empty(0), np.empty(0, np.intp))
@@ -174,8 +171,8 @@ def _bad_rows(
             raise BadLog(
                 where,
                 f"row {table.line_of(row)} is the header again: there are two logs in this file, "
-                f"{_rate(values[:row], mapping)} fps before it and "
-                f"{_rate(values[row + 1 :], mapping)} after it",
+                f"{average_of(values[:row], mapping.unit):.1f} fps before it and "
+                f"{average_of(values[row + 1 :], mapping.unit):.1f} after it",
                 "Split the file and give the parts one by one",
             )
         elif len(fields) != width:
@@ -204,12 +201,6 @@ def _is_header(fields: Sequence[str], table: LogTable) -> bool:
         return False
     pairs = zip(fields, table.layout.names, strict=True)
     return all(name == text or name.startswith(f"{text} ") for text, name in pairs)
-
-
-def _rate(values: FloatArray, mapping: LogMapping) -> str:
-    times_ms = to_ms(values, mapping.unit)
-    sound = times_ms[np.isfinite(times_ms) & (times_ms > 0)]
-    return f"{1000.0 * sound.size / sound.sum():.1f}" if sound.size else "no"
 
 
 def _from_level(

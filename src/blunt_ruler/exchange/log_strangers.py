@@ -12,8 +12,8 @@ from blunt_ruler.exchange.log_columns import (
     Column,
     Readings,
     Unit,
+    average_of,
     header_words,
-    to_ms,
 )
 from blunt_ruler.exchange.log_layout import Layout
 from blunt_ruler.exchange.log_numbers import BLANKS, as_value
@@ -101,11 +101,9 @@ def _refuse_summary(
 def _figures(table: LogTable, readings: Readings, which: list[np.ndarray]) -> str:
     """The averages of parts of the log under its best reading: "58.1 and 60.0 fps"."""
     mapping = readings.guesses[0].mapping
-    rates = []
-    for rows in which:
-        times_ms = to_ms(table.columns[mapping.column][rows], mapping.unit)
-        sound = times_ms[np.isfinite(times_ms) & (times_ms > 0)]
-        rates.append(f"{1000.0 * sound.size / sound.sum():.1f}" if sound.size else "none")
+    rates = [
+        f"{average_of(table.columns[mapping.column][rows], mapping.unit):.1f}" for rows in which
+    ]
     return f"{' and '.join(rates)} fps"
 
 
