@@ -74,7 +74,7 @@ def demo_edits(demo_copy):
 @pytest.fixture(scope="session")
 def demo_analysis(demo_contents):
     """All that follows from the demo's first review."""
-    from blunt_ruler.core.analysis import analyse
+    from blunt_ruler.core.analysis.analyse import analyse
 
     return analyse(demo_contents, demo_contents.reviews["which-link"])
 

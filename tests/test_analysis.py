@@ -2,11 +2,11 @@
 
 import pytest
 
-from blunt_ruler.core.analysis import analyse, worth_of
-from blunt_ruler.core.board import build_board
-from blunt_ruler.core.like_for_like import unsound_words
-from blunt_ruler.core.models import Decision
-from blunt_ruler.core.stop_states import STOPS, stop_states
+from blunt_ruler.core.analysis.analyse import analyse, worth_of
+from blunt_ruler.core.analysis.rail_states import STOPS, stop_states
+from blunt_ruler.core.board.board import build_board
+from blunt_ruler.core.compare.like_for_like import unsound_words
+from blunt_ruler.core.records.records import Decision
 from blunt_ruler.core.worth.figures import WorthFigure
 
 
@@ -25,7 +25,7 @@ def test_a_run_that_a_check_stops_counts_in_no_figure_of_worth(demo_contents, de
     found = analyse(contents, contents.reviews["which-link"])
     assert "copper-meridian-1080p" not in found.worth.case_ids
     assert len(found.worth.case_ids) == len(demo_analysis.worth.case_ids) - 1
-    assert found.checked.stops(kept)
+    assert found.checked.blocks(kept)
 
 
 def test_checks_that_were_already_made_are_taken_over(demo_contents, demo_analysis):

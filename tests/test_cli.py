@@ -6,7 +6,7 @@ import sys
 import numpy as np
 import pytest
 
-from blunt_ruler.core.frames import measure
+from blunt_ruler.core.measure.frames import measure
 from blunt_ruler.logbook import Logbook
 
 TIMES = np.round(np.random.default_rng(3).gamma(40, 0.4, 1500), 3)

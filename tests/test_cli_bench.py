@@ -54,7 +54,7 @@ def test_link_in_words_names_each_step(run):
 
 def test_fit_check_lists_findings_the_worst_first(as_json, run, demo_book):
     findings = as_json("fit-check", demo_book, "--rig", "Sluice Marram 16")
-    assert [one["severity"] for one in findings] == ["stop", "stop", "caution"]
+    assert [one["severity"] for one in findings] == ["blocking", "blocking", "caution"]
     assert {"check", "severity", "what", "numbers", "do"} == set(findings[0])
     assert findings[0]["numbers"] == {"card_slots": 2.7, "room_slots": 2.5}
     assert as_json("fit-check", demo_book, "--rig", "workbench-marram-12") == []

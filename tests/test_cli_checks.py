@@ -24,7 +24,7 @@ def test_sound_logs_pass_and_faults_are_named(as_json, played):
     assert as_json("check", *sound) == []
     (found,) = as_json("check", *capped, *sound, "--refresh", 60)
     assert found["file"] == capped[0]
-    assert (found["check"], found["severity"]) == ("frame_cap", "stop")
+    assert (found["check"], found["severity"]) == ("frame_cap", "blocking")
     assert found["evidence"]["rate_fps"] == 60
     assert found["evidence"]["monitor_hz"] == 60
     assert "Switch frame cap" in found["remedy"]

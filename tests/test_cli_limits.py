@@ -6,7 +6,7 @@ import pytest
 
 from blunt_ruler.bench.simulator import Setting, play_run
 from blunt_ruler.bench.specs import bench_rigs, bench_titles
-from blunt_ruler.core.frames import measure
+from blunt_ruler.core.measure.frames import measure
 
 PARTS = ["rig", "host", "card", "link", "link_gb_per_s"]
 HEADS = [*PARTS, "title", "scene", "resolution", "preset", "run", "average_fps"]

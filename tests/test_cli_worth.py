@@ -4,7 +4,7 @@ import json
 
 import pytest
 
-from blunt_ruler.core.pricing import Price
+from blunt_ruler.core.records.pricing import Price
 from blunt_ruler.core.worth.figures import FIGURES
 from blunt_ruler.logbook import Logbook
 

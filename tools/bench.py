@@ -21,14 +21,14 @@ import polars as pl
 import blunt_ruler
 from blunt_ruler.bench.simulator import Setting, play_run
 from blunt_ruler.bench.specs import bench_rigs, bench_titles
-from blunt_ruler.core.analysis import analyse
-from blunt_ruler.core.board import build_board
+from blunt_ruler.core.analysis.analyse import analyse
+from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.checks.all import check_runs
-from blunt_ruler.core.frames import measure
-from blunt_ruler.core.limits.report import work_out_limits
-from blunt_ruler.core.models import Case, Origin, Review, Role, Run, Seat, Title
-from blunt_ruler.core.parts import Rig
-from blunt_ruler.core.worth.report import work_out_worth
+from blunt_ruler.core.limits.report import derive_limits
+from blunt_ruler.core.measure.frames import measure
+from blunt_ruler.core.records.hardware import Rig
+from blunt_ruler.core.records.records import Case, Origin, Review, ReviewRig, Role, Run, Title
+from blunt_ruler.core.worth.report import derive_worth
 from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.demo.builder import copy_demo
 from blunt_ruler.exchange.frame_logs import read_log
@@ -105,7 +105,7 @@ def bench_logbook(times_ms: np.ndarray, folder: Path) -> None:
         id="review",
         name="Review",
         seats=tuple(
-            Seat(rig_id=rig.id, role=roles.get(index, Role.TESTED))
+            ReviewRig(rig_id=rig.id, role=roles.get(index, Role.TESTED))
             for index, rig in enumerate(rigs)
         ),
         case_ids=tuple(case.id for case in cases),
@@ -177,11 +177,12 @@ def bench_memory(folder: Path) -> None:
 
 SCROLL = """
 import time
-from blunt_ruler.core.board import build_board
-from blunt_ruler.core.models import Case, Contents, Origin, Review, Role, Run, Seat, Title
-from blunt_ruler.core.models import TypedFigures
-from blunt_ruler.core.parts import Rig
-from blunt_ruler.ui.desk import Spread
+from blunt_ruler.core.board.board import build_board
+from blunt_ruler.core.records.records import (
+    Case, Contents, Origin, Review, ReviewRig, Role, Run, Title, TypedFigures
+)
+from blunt_ruler.core.records.hardware import Rig
+from blunt_ruler.ui.desk import Snapshot
 from pathlib import Path
 rigs = {f"r{i}": Rig(id=f"r{i}", name=f"Rig {i}") for i in range(12)}
 titles = {f"t{i}": Title(id=f"t{i}", name=f"Title {i}") for i in range(100)}
@@ -191,13 +192,14 @@ runs = {f"{r}{c}": Run(id=f"{r}{c}", rig_id=r, case_id=c, origin=Origin(kind="ty
         typed=TypedFigures(average_fps=50.0 + i + k)) for i, r in enumerate(rigs)
         for k, c in enumerate(cases)}
 review = Review(id="v", name="V", case_ids=tuple(cases), seats=tuple(
-    Seat(rig_id=r, role={0: Role.BASE, 11: Role.REFERENCE}.get(i, Role.TESTED))
+    ReviewRig(rig_id=r, role={0: Role.BASE, 11: Role.REFERENCE}.get(i, Role.TESTED))
     for i, r in enumerate(rigs)))
 contents = Contents.empty().with_records(dict(rigs=rigs, titles=titles, cases=cases, runs=runs,
     reviews={"v": review}))
 window.resize(1280, 800)
-window.desk.spread = Spread(Path("x"), contents, review, build_board(contents, review), None, None,
-    None)
+window.desk.spread = Snapshot(
+    Path("x"), contents, review, build_board(contents, review), None, None, None
+)
 started = time.perf_counter(); window.show_spread(window.desk.spread); app.processEvents()
 shown_s = time.perf_counter() - started
 bar = window.board.page.table.verticalScrollBar()
@@ -239,8 +241,8 @@ def bench_analysis(folder: Path) -> None:
     board, checked, limits, worth, composed = best_s(
         lambda: build_board(contents, review),
         lambda: check_runs(contents, None, review.thresholds),
-        lambda: work_out_limits(contents, analysis.board),
-        lambda: work_out_worth(contents, analysis.board),
+        lambda: derive_limits(contents, analysis.board),
+        lambda: derive_worth(contents, analysis.board),
         lambda: compose(analysis, edits),
         tries=3,
     )

@@ -16,7 +16,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from PyQt6.QtCore import QElapsedTimer, Qt
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from blunt_ruler.core.lenses import Lens
+from blunt_ruler.core.board.lenses import Lens
 from blunt_ruler.demo.builder import copy_demo
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.app import make_app

@@ -14,8 +14,8 @@ import numpy as np
 import pytest
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.models import Case, Origin, Review, Run, Seat, Title, Trace
-from blunt_ruler.core.parts import Rig, RigState
+from blunt_ruler.core.records.hardware import Rig, RigState
+from blunt_ruler.core.records.records import Case, Origin, Review, ReviewRig, Run, Title, Trace
 from blunt_ruler.logbook import BadRecord, ChangedElsewhere, Logbook, schema
 
 EDITS = int(os.environ.get("ATTACK_EDITS", "60"))
@@ -34,7 +34,7 @@ def filled(path):
                 Case(id="c1", title_id="t1"),
                 Run(id="run1", rig_id="r1", case_id="c1", origin=Origin(kind="log"),
                     trace_sha256=trace),
-                Review(id="v1", name="Review", seats=(Seat(rig_id="r1"),), case_ids=("c1",)),
+                Review(id="v1", name="Review", seats=(ReviewRig(rig_id="r1"),), case_ids=("c1",)),
             ],
         )  # fmt: skip
         book.compact()
@@ -120,7 +120,7 @@ Logbook.open(path).close()
 """,
     "a trace": """
 import numpy as np
-from blunt_ruler.core.models import Trace
+from blunt_ruler.core.records.records import Trace
 with Logbook.open(path) as book:
     book.add_trace(Trace(np.random.default_rng(1).gamma(9, 2, 300_000), {}))
 """,
@@ -128,7 +128,7 @@ with Logbook.open(path) as book:
 KILLED = """
 import os, sys, threading, signal
 from pathlib import Path
-from blunt_ruler.core.parts import Rig
+from blunt_ruler.core.records.hardware import (Rig)
 from blunt_ruler.logbook import Logbook
 import blunt_ruler.logbook.traces
 path = Path(sys.argv[1])
@@ -338,8 +338,8 @@ def test_a_file_size_limit_is_one_sentence_and_leaves_nothing_half_done(tmp_path
 import sys
 from pathlib import Path
 import numpy as np
-from blunt_ruler.core.models import Trace
-from blunt_ruler.core.parts import Rig
+from blunt_ruler.core.records.records import Trace
+from blunt_ruler.core.records.hardware import (Rig)
 from blunt_ruler.logbook import Logbook, LogbookBusy
 with Logbook.open(Path(sys.argv[1])) as book:
     book.commit("small", put=[Rig(id="small", name="Small")])

@@ -10,7 +10,7 @@ from blunt_ruler.bench.machines import lay_out, machine_names
 from blunt_ruler.bench.probe import NoTree, probe
 from blunt_ruler.bench.specs import bench_rigs
 from blunt_ruler.bench.synthetics import bus_sweep
-from blunt_ruler.core.machine import card_seen, path_of
+from blunt_ruler.core.rigs.machine_report import card_seen, path_of
 
 
 def test_a_shipped_machine_reads_as_it_was_written(tmp_path):

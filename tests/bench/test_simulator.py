@@ -7,7 +7,7 @@ from blunt_ruler.bench.log_files import HABITS, write_log
 from blunt_ruler.bench.pipeline import Channel, FrameWork, Limits, Pipeline
 from blunt_ruler.bench.simulator import BenchFault, Faults, Setting, play_run
 from blunt_ruler.bench.specs import bench_rigs, bench_titles
-from blunt_ruler.core.frames import measure
+from blunt_ruler.core.measure.frames import measure
 from blunt_ruler.exchange.frame_logs import read_log
 
 

@@ -6,9 +6,9 @@ import pytest
 
 from blunt_ruler.bench.simulator import Faults, Setting, play_run
 from blunt_ruler.bench.specs import bench_rigs, bench_titles
-from blunt_ruler.core.frames import measure
-from blunt_ruler.core.models import Contents, Origin, Review, Run
-from blunt_ruler.core.observe import observe
+from blunt_ruler.core.measure.frames import measure
+from blunt_ruler.core.measure.trace_summary import observe
+from blunt_ruler.core.records.records import Contents, Origin, Review, Run
 from blunt_ruler.demo import scenario
 
 SECONDS = 25.0
@@ -28,7 +28,7 @@ class Lab:
             titles={title.id: title for title in scenario.TITLES},
             cases={case.id: case for case in scenario.CASES},
         )
-        seats = tuple(scenario.Seat(rig_id=rig.id) for rig in scenario.RIGS)
+        seats = tuple(scenario.ReviewRig(rig_id=rig.id) for rig in scenario.RIGS)
         cases = tuple(case.id for case in scenario.CASES)
         self.review = Review(id="all", name="All", seats=seats, case_ids=cases)
 

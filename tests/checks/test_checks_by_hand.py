@@ -6,9 +6,9 @@ import pytest
 
 from blunt_ruler.core.checks.all import check_runs, checks_line, to_redo
 from blunt_ruler.core.checks.findings import Check
-from blunt_ruler.core.models import Decision, Origin, PartScore, Run, TypedFigures
-from blunt_ruler.core.parts import Tick, TickState
-from blunt_ruler.core.thresholds import Thresholds
+from blunt_ruler.core.records.hardware import Tick, TickState
+from blunt_ruler.core.records.records import Decision, Origin, PartScore, Run, TypedFigures
+from blunt_ruler.core.records.thresholds import Thresholds
 
 RIG, CASE = "groyne-marram-12", "tidewrack-1080p"
 

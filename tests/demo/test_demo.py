@@ -2,14 +2,14 @@
 
 import pytest
 
-from blunt_ruler.core.blunt_lines import board_line
-from blunt_ruler.core.board import build_board
+from blunt_ruler.core.board.board import build_board
+from blunt_ruler.core.board.lines import board_line
 from blunt_ruler.core.checks.all import check_runs
 from blunt_ruler.core.checks.findings import Check
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.frames import measure
-from blunt_ruler.core.models import Decision
-from blunt_ruler.core.severity import Severity
+from blunt_ruler.core.measure.frames import measure
+from blunt_ruler.core.records.records import Decision
+from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.demo import scenario
 from blunt_ruler.demo.builder import copy_demo, take_run
 from blunt_ruler.logbook import Logbook

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from blunt_ruler.core.frames import measure
+from blunt_ruler.core.measure.frames import measure
 from blunt_ruler.exchange.frame_logs import read_log
 from blunt_ruler.exchange.log_columns import LogMapping, Unit
 from blunt_ruler.exchange.log_text import BadLog

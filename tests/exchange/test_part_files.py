@@ -5,8 +5,8 @@ from itertools import count
 import pytest
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.models import Contents
-from blunt_ruler.core.parts import Card, Link
+from blunt_ruler.core.records.hardware import Card, Link
+from blunt_ruler.core.records.records import Contents
 from blunt_ruler.demo import scenario
 from blunt_ruler.exchange.part_files import BadParts, catalogue, parts_csv, parts_json, read_parts
 from blunt_ruler.exchange.preflight_sheet import preflight_html
@@ -93,10 +93,10 @@ def test_the_printed_list_holds_steps_cautions_and_findings(demo_book):
     with Logbook.open(demo_book) as book:
         contents = book.contents()
     html = preflight_html(contents, "sluice-marram-16", "2026-10-05")
-    assert "Seat the Marram 16" in html
+    assert "ReviewRig the Marram 16" in html
     assert "Never open a power supply" in html
     assert "licensed electrician" in html
-    assert "stop: The Marram 16 is 2.7 slots wide" in html
+    assert "blocking: The Marram 16 is 2.7 slots wide" in html
     assert "☐ skipped" in preflight_html(contents, "groyne-marram-12", "2026-10-05")
     rig = contents.rigs["sluice-marram-16"].model_copy(update={"name": "<b>&"})
     changed = contents.with_records({"rigs": {rig.id: rig}})

@@ -12,10 +12,10 @@ from odf.opendocument import load
 from odf.table import TableCell, TableRow
 from pypdf import PdfReader
 
-from blunt_ruler.core.bench_day import work_out
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.models import Case
-from blunt_ruler.core.order import ItemKind
+from blunt_ruler.core.plan.bench_order import ItemKind
+from blunt_ruler.core.plan.bench_plan import derive_bench_plan
+from blunt_ruler.core.records.records import Case
 from blunt_ruler.exchange.run_sheet import settings_words, sheet_rows, write_sheet
 from blunt_ruler.exchange.workbooks import ZIP_EPOCH
 
@@ -24,7 +24,7 @@ from blunt_ruler.exchange.workbooks import ZIP_EPOCH
 def planned(demo_contents):
     contents = demo_contents
     review = contents.reviews["which-link"]
-    return contents, review, work_out(contents, review, hours_h=3.0)
+    return contents, review, derive_bench_plan(contents, review, hours_h=3.0)
 
 
 @pytest.fixture

@@ -5,9 +5,9 @@ import io
 
 import pytest
 
-from blunt_ruler.core.board import build_board
-from blunt_ruler.core.compare import compare
-from blunt_ruler.core.lenses import Lens, cell_text
+from blunt_ruler.core.board.board import build_board
+from blunt_ruler.core.board.lenses import Lens, cell_text
+from blunt_ruler.core.compare.compare import compare
 from blunt_ruler.exchange.log_text import BadLog
 from blunt_ruler.exchange.reports import TIDY_COLUMNS, board_csv, shown_table
 from blunt_ruler.exchange.result_tables import read_results

@@ -5,7 +5,7 @@ import pytest
 
 from blunt_ruler.bench.simulator import Setting, play_run
 from blunt_ruler.bench.specs import MEGAPIXELS, bench_rigs, bench_titles
-from blunt_ruler.core.limits.cells import Cell, Measured, Road
+from blunt_ruler.core.limits.cells import Cell, FittedLink, Measured
 
 LINKS = {"a": 2.0, "b": 2.6, "c": 4.2, "d": 6.4, "e": 12.8, "f": 25.7}
 HOSTS = {"mobile": 0.8, "tower": 1.0}
@@ -56,7 +56,7 @@ class Lab:
         return self._rates[key]
 
     def measured(self, seed=1, keep=lambda *_cell: True, spread=0.01):
-        """All cells that are to be kept, on roads whose bandwidth was measured."""
+        """All cells that are to be kept, on links whose bandwidth was measured."""
         cells = [
             Cell(
                 f"{host} {card} {link}",
@@ -74,9 +74,9 @@ class Lab:
             for size in SIZES
             if keep(host, card, link, title, size)
         ]
-        roads = {name: Road(name, gb, 0.03, latency_ms(gb)) for name, gb in LINKS.items()}
+        links = {name: FittedLink(name, gb, 0.03, latency_ms(gb)) for name, gb in LINKS.items()}
         guess = {"small": 0.7, "middle": 1.0, "large": 1.44}
-        return Measured(tuple(cells), roads, "tower", "middle", guess)
+        return Measured(tuple(cells), links, "tower", "middle", guess)
 
     def sparse(self, design):
         """A random six in ten of the cells, by design."""

@@ -185,7 +185,7 @@ def test_data_that_cannot_tell_are_refused_with_what_would_unlock_them(lab, keep
 
 
 def test_unknowns_that_nothing_narrowed_rest_on_their_prior(lab):
-    few = only(lab.measured(), lambda c: c.family == "Skitter" and c.road in "df")
+    few = only(lab.measured(), lambda c: c.family == "Skitter" and c.link in "df")
     fit = fit_limits(few)
     assert "b of Skitter" not in fit.rests_on_prior or "a of Skitter" not in fit.rests_on_prior
     assert fit.rests_on_prior  # the CPU-bound title says little of the link
@@ -197,13 +197,13 @@ def test_equal_cells_and_extreme_rates_stay_finite():
         for r in range(2)
         for k, rate in enumerate((0.5, 0.5, 900.0, 900.0))
     )
-    road = fit_road()
-    fit = fit_limits(Measured(cells, {"l": road}, "h", "g0", {}))
+    link = fit_road()
+    fit = fit_limits(Measured(cells, {"l": link}, "h", "g0", {}))
     assert np.isfinite(fit.x).all()
     assert np.isfinite(fit.covariance).all()
 
 
 def fit_road():
-    from blunt_ruler.core.limits.cells import Road
+    from blunt_ruler.core.limits.cells import FittedLink
 
-    return Road("l", 5.0, 0.03, 0.02)
+    return FittedLink("l", 5.0, 0.03, 0.02)

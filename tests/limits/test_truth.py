@@ -5,7 +5,7 @@ import os
 import numpy as np
 import pytest
 
-from blunt_ruler.core.limits.cells import Cell, Road
+from blunt_ruler.core.limits.cells import Cell, FittedLink
 from blunt_ruler.core.limits.fit import fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, leave_out
 from blunt_ruler.core.limits.whatif import card_speeds
@@ -55,7 +55,7 @@ def test_few_faulty_cells_are_named_and_do_little_harm(lab):
             | {"average_fps": cells[index].average_fps * 0.6}
         )
     spoilt = type(measured)(
-        tuple(cells), measured.roads, measured.host, measured.card, measured.card_guess
+        tuple(cells), measured.links, measured.host, measured.card, measured.card_guess
     )
     fit = fit_limits(spoilt)
     assert {7, 60, 133} <= set(fit.faulty)
@@ -74,15 +74,15 @@ def test_twelve_rigs_and_sixty_cases_take_under_a_second(lab):
             fields["case"] = f"{cell.case} {copy}"
             cells.append(Cell(**fields))
     for like, name in ((measured.cells[0], "k"), (measured.cells[20], "l")):
-        roads = {**measured.roads, name: Road(name, 5.0, 0.03, 0.02)}
+        links = {**measured.links, name: FittedLink(name, 5.0, 0.03, 0.02)}
         measured = type(measured)(
-            measured.cells, roads, measured.host, measured.card, measured.card_guess
+            measured.cells, links, measured.host, measured.card, measured.card_guess
         )
         for cell in [c for c in cells if c.rig == like.rig]:
             fields = {field: getattr(cell, field) for field in Cell.__slots__}
-            cells.append(Cell(**fields | {"rig": f"extra {name}", "road": name}))
+            cells.append(Cell(**fields | {"rig": f"extra {name}", "link": name}))
     big = type(measured)(
-        tuple(cells), measured.roads, measured.host, measured.card, measured.card_guess
+        tuple(cells), measured.links, measured.host, measured.card, measured.card_guess
     )
     assert (len(big.cells), len({cell.rig for cell in big.cells})) == (864, 12)
     fit_limits(measured)  # scipy is imported once

@@ -4,8 +4,8 @@ import sqlite3
 
 import pytest
 
-from blunt_ruler.core.parts import Rig
-from blunt_ruler.core.pricing import Price, Readings
+from blunt_ruler.core.records.hardware import Rig
+from blunt_ruler.core.records.pricing import Price, Readings
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.logbook.schema import APPLICATION_ID, MIGRATIONS, SCHEMA_VERSION
 

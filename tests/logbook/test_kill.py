@@ -13,7 +13,7 @@ from blunt_ruler.logbook import Logbook
 WRITER = """
 import sys
 from pathlib import Path
-from blunt_ruler.core.parts import (Rig)
+from blunt_ruler.core.records.hardware import (Rig)
 from blunt_ruler.logbook import Logbook
 path = Path(sys.argv[1])
 with Logbook.open(path) if path.exists() else Logbook.create(path) as book:

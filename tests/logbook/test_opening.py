@@ -4,7 +4,7 @@ import sqlite3
 
 import pytest
 
-from blunt_ruler.core.parts import Rig
+from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.logbook import (
     DamagedLogbook,
     Logbook,

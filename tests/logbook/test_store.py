@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from blunt_ruler.core.models import Case, Origin, Review, Run, Title, Trace
-from blunt_ruler.core.parts import Rig
+from blunt_ruler.core.records.hardware import Rig
+from blunt_ruler.core.records.records import Case, Origin, Review, Run, Title, Trace
 from blunt_ruler.logbook import BadRecord, DamagedLogbook, Logbook, LogbookBusy
 
 

@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.stop_states import STOPS
+from blunt_ruler.core.analysis.rail_states import STOPS
 
 CONTROLS = (
     QAbstractButton,

@@ -4,8 +4,8 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QLabel, QPlainTextEdit
 
-from blunt_ruler.core.fit import check_fit
-from blunt_ruler.core.parts import TickState
+from blunt_ruler.core.records.hardware import TickState
+from blunt_ruler.core.rigs.compatibility import check_fit
 
 
 @pytest.fixture
@@ -73,7 +73,7 @@ def test_three_slots_in_a_two_slot_bracket_and_back(bench, demo_window, qtbot, s
     type_in(qtbot, field, "3")
     settle(demo_window)
     assert "Marram 12 is 3 slots wide and the bracket of Breakwater has 2" in bench.blunt.text()
-    assert "stop" in demo_window.rail.stops["Bench"].state.words
+    assert "blocking" in demo_window.rail.stops["Bench"].state.words
     demo_window.desk.undo()
     settle(demo_window)
     assert field.text() == "2"

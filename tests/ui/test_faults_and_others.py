@@ -8,7 +8,7 @@ import pytest
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 
-from blunt_ruler.core.models import Decision
+from blunt_ruler.core.records.records import Decision
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.ui.faults import Faults, sentence
 
@@ -75,7 +75,7 @@ def test_what_a_library_raises_beside_exceptions_is_told_too(window, qtbot):
 
 
 def test_a_refused_value_is_a_sentence_with_its_field():
-    from blunt_ruler.core.models import TypedFigures
+    from blunt_ruler.core.records.records import TypedFigures
 
     with pytest.raises(ValueError) as refused:
         TypedFigures(average_fps=500_000)

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
 
-from blunt_ruler.core.models import Role
+from blunt_ruler.core.records.records import Role
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.ui.runs.import_dialog import ImportDialog
 

@@ -3,7 +3,7 @@
 import pytest
 from PyQt6.QtCore import Qt
 
-from blunt_ruler.core.lenses import Lens, cell_text
+from blunt_ruler.core.board.lenses import Lens, cell_text
 
 
 @pytest.fixture

@@ -5,7 +5,7 @@ import os
 import psutil
 import pytest
 
-from blunt_ruler.core.models import Decision
+from blunt_ruler.core.records.records import Decision
 
 EDITS = int(os.environ.get("ATTACK_MEMORY_EDITS", "0"))
 MOST_MB = 50

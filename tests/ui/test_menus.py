@@ -3,7 +3,7 @@
 import pytest
 from PyQt6.QtWidgets import QLabel, QMenu
 
-from blunt_ruler.core.models import Role
+from blunt_ruler.core.records.records import Role
 from blunt_ruler.ui.logbook_menu import logbook_menu
 
 

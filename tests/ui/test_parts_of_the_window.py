@@ -10,17 +10,17 @@ import pytest
 from PyQt6.QtCore import QRect
 from PyQt6.QtGui import QColor
 
-from blunt_ruler.core.board import build_board
-from blunt_ruler.core.models import Review, Role, Seat
-from blunt_ruler.core.parts import Rig
-from blunt_ruler.core.stop_states import StopState, stop_states
+from blunt_ruler.core.analysis.rail_states import StopState, stop_states
+from blunt_ruler.core.board.board import build_board
+from blunt_ruler.core.records.hardware import Rig
+from blunt_ruler.core.records.records import Review, ReviewRig, Role
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.ui import theme
-from blunt_ruler.ui.bench.ladder_page import LadderDrawing, climb_rig
+from blunt_ruler.ui.bench.ladder_page import LadderDrawing, rig_ladder
 from blunt_ruler.ui.jobs import Jobs
-from blunt_ruler.ui.parts import BluntLine, ElidedLabel
 from blunt_ruler.ui.rail import MARKS_PER_STOP, WIDTH, Rail
 from blunt_ruler.ui.ruler import Ruler, Shown
+from blunt_ruler.ui.widgets import BluntLine, ElidedLabel
 
 ROOT = Path(__file__).parent.parent.parent
 
@@ -149,7 +149,7 @@ def wide_board(demo_book):
     extra = {f"x{number}": Rig(id=f"x{number}", name=f"Extra rig {number}") for number in range(3)}
     contents = contents.with_records({"rigs": extra})
     seats = tuple(
-        Seat(rig_id=rig_id, role=Role.BASE if rig_id == "built-in-ig-6" else Role.TESTED)
+        ReviewRig(rig_id=rig_id, role=Role.BASE if rig_id == "built-in-ig-6" else Role.TESTED)
         for rig_id in contents.rigs
     )
     review = Review(id="wide", name="Wide", seats=seats, case_ids=tuple(contents.cases))
@@ -168,10 +168,10 @@ def test_ruler_and_ladder_paint_any_size_in_both_themes(dressed, qtbot, wide_boa
         for row in board.rows:
             ruler.show_case(Shown(board, row, "sluice-marram-12"))
             assert not ruler.grab().isNull()
-        from blunt_ruler.core.scale import scale_to
+        from blunt_ruler.core.drawing.ticks import scale_to
 
         for rig in contents.rigs.values():
-            drawing = LadderDrawing(climb_rig(contents, rig), scale_to(32.0), with_why=True)
+            drawing = LadderDrawing(rig_ladder(contents, rig), scale_to(32.0), with_why=True)
             qtbot.addWidget(drawing)
             drawing.resize(*size)
             assert not drawing.grab().isNull()

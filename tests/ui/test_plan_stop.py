@@ -4,10 +4,10 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QFileDialog, QLabel
 
-from blunt_ruler.core.matrix import CellState
-from blunt_ruler.core.models import Case, Review, Role, Seat, Title
-from blunt_ruler.core.parts import Rig
-from blunt_ruler.core.rig_edits import three_presets, three_resolutions
+from blunt_ruler.core.plan.matrix import CellState
+from blunt_ruler.core.records.hardware import Rig
+from blunt_ruler.core.records.records import Case, Review, ReviewRig, Role, Title
+from blunt_ruler.core.rigs.rig_edits import three_presets, three_resolutions
 
 
 @pytest.fixture
@@ -85,14 +85,14 @@ def test_cells_are_left_out_by_key_and_by_drag_and_undone(plan, demo_window, qtb
         qtbot.mouseMove(view, pos=box.center() + QPoint(2, 0))
     qtbot.mouseRelease(view, Qt.MouseButton.LeftButton, pos=boxes[-1].center())
     settled(demo_window)
-    out = [cell for cell in plan.worked.cells if cell.state is CellState.EXCLUDED]
+    out = [cell for cell in plan.bench_plan.cells if cell.state is CellState.EXCLUDED]
     assert {cell.case_id for cell in out} == {"tidewrack-2160p"}
     assert len(out) == 3
     qtbot.mouseClick(plan.matrix_page.paint, Qt.MouseButton.LeftButton)
     plan.matrix_page.choose_cells((2, 1), (2, 2), (2, 3))
     qtbot.mouseClick(plan.matrix_page.leave, Qt.MouseButton.LeftButton)
     settled(demo_window)
-    assert not [cell for cell in plan.worked.cells if cell.state is CellState.EXCLUDED]
+    assert not [cell for cell in plan.bench_plan.cells if cell.state is CellState.EXCLUDED]
 
 
 @pytest.mark.parametrize(
@@ -128,7 +128,7 @@ def test_repeats_are_changed_and_learn_from_the_spread(plan, demo_window, settle
 
 def test_rigs_are_locked_where_they_are(plan, demo_window, qtbot, settled):
     plan.show_page("Order")
-    tour = plan.worked.order.tour.order
+    tour = plan.bench_plan.order.tour.order
     row = next(
         row for row in range(plan.order_model.rowCount()) if plan.order_model.rig_at(row) == tour[1]
     )
@@ -136,7 +136,7 @@ def test_rigs_are_locked_where_they_are(plan, demo_window, qtbot, settled):
     qtbot.mouseClick(plan.lock, Qt.MouseButton.LeftButton)
     settled(demo_window)
     assert demo_window.desk.spread.contents.plans["which-link"].first_rigs == tour[:2]
-    assert plan.worked.order.tour.order[:2] == tour[:2]
+    assert plan.bench_plan.order.tour.order[:2] == tour[:2]
     qtbot.mouseClick(plan.unlock, Qt.MouseButton.LeftButton)
     settled(demo_window)
     assert demo_window.desk.spread.contents.plans["which-link"].first_rigs == ()
@@ -169,12 +169,12 @@ def test_cases_are_added_by_name_by_template_and_taken_out(plan, demo_window, qt
 
 def test_times_are_edited_and_move_the_clock(plan, demo_window, qtbot, settled):
     plan.show_page("Times")
-    before = plan.worked.order.minutes
+    before = plan.bench_plan.order.minutes
     field = plan.times_page.title_form.fields["load_s"]
     field.box.setText("600")
     field.box.editingFinished.emit()
     settled(demo_window)
-    assert plan.worked.order.minutes > before
+    assert plan.bench_plan.order.minutes > before
     hours = plan.times_page.hours_form.fields["deadline"]
     hours.box.setText("2026-10-19")
     hours.box.editingFinished.emit()
@@ -210,7 +210,7 @@ def test_a_plan_of_300_cases_on_12_rigs_stays_responsive(demo_window, qtbot, set
         id="wide",
         name="Wide",
         seats=tuple(
-            Seat(rig_id=rig.id, role=roles.get(n, Role.TESTED)) for n, rig in enumerate(rigs)
+            ReviewRig(rig_id=rig.id, role=roles.get(n, Role.TESTED)) for n, rig in enumerate(rigs)
         ),
         case_ids=tuple(case.id for case in cases),
     )

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QApplication
 from blunt_ruler.bench.log_files import HABITS, write_log
 from blunt_ruler.bench.simulator import Setting, play_run
 from blunt_ruler.bench.specs import bench_rigs, bench_titles
-from blunt_ruler.core.models import Decision
+from blunt_ruler.core.records.records import Decision
 
 MENU_RUN = "workbench-marram-12_low-lantern-1080p_1"
 
@@ -36,7 +36,7 @@ def idle(runs, window, qtbot, settle):
 
 def test_one_key_takes_the_next_run_of_the_plan(runs, demo_window, qtbot, settle):
     before = runs.work.going
-    assert "100 passes left" in runs.blunt.text() or runs.work.worked is not None
+    assert "100 passes left" in runs.blunt.text() or runs.work.bench_plan is not None
     qtbot.keyClick(demo_window, Qt.Key.Key_T, Qt.KeyboardModifier.ControlModifier)
     idle(runs, demo_window, qtbot, settle)
     run = list(contents(demo_window).runs.values())[-1]

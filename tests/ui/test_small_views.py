@@ -143,7 +143,7 @@ def test_the_shipped_files_are_whole():
     sheet = (root / "resources/style.qss").read_text("utf-8")
     from dataclasses import fields
 
-    from blunt_ruler.core.palette import Theme
+    from blunt_ruler.core.drawing.palette import Theme
 
     names = {f"${field.name}$" for field in fields(Theme)} | {"$arrow$", "$tick$"}
     used = {f"${part}$" for part in sheet.split("$")[1::2]}

@@ -3,8 +3,8 @@
 import pytest
 from PyQt6.QtGui import QFontInfo, QFontMetrics
 
-from blunt_ruler.core import palette
-from blunt_ruler.core.board import build_board
+from blunt_ruler.core.board.board import build_board
+from blunt_ruler.core.drawing import palette
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.ruler import Ruler, Shown

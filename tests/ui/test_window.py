@@ -15,8 +15,8 @@ from PyQt6.QtWidgets import (
     QPushButton,
 )
 
-from blunt_ruler.core.lenses import Lens
-from blunt_ruler.core.models import Decision, Role
+from blunt_ruler.core.board.lenses import Lens
+from blunt_ruler.core.records.records import Decision, Role
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.ui import theme
 

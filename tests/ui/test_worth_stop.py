@@ -5,7 +5,7 @@ from forms import type_in
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QLabel
 
-from blunt_ruler.core.pricing import Price
+from blunt_ruler.core.records.pricing import Price
 from blunt_ruler.core.worth.figures import WorthFigure
 from blunt_ruler.ui.worth.view import PAGES, PRICES, RUNNING, VALUE, VERDICT
 

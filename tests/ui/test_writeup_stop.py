@@ -6,7 +6,7 @@ from pypdf import PdfReader
 from PyQt6.QtCore import Qt, QUrl
 from PyQt6.QtWidgets import QFileDialog, QLabel
 
-from blunt_ruler.core.writing import SectionKey
+from blunt_ruler.core.records.writeup_settings import SectionKey
 from blunt_ruler.exchange.writeup.files import Format
 from blunt_ruler.logbook import Logbook
 

@@ -3,9 +3,9 @@
 import pytest
 from shop import records, with_records
 
-from blunt_ruler.core.board import build_board
-from blunt_ruler.core.models import Contents
-from blunt_ruler.core.worth.report import review_against, work_out_worth
+from blunt_ruler.core.board.board import build_board
+from blunt_ruler.core.records.records import Contents
+from blunt_ruler.core.worth.report import derive_worth, review_against
 
 
 @pytest.fixture
@@ -21,6 +21,6 @@ def worth_of():
     def worth_of(contents):
         review = next(iter(contents.reviews.values()))
         board = build_board(contents, review_against(contents, review))
-        return work_out_worth(contents, board, review)
+        return derive_worth(contents, board, review)
 
     return worth_of

@@ -1,18 +1,18 @@
 """A small shop of rigs whose every figure can be worked out on paper."""
 
-from blunt_ruler.core.models import (
+from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, Rig
+from blunt_ruler.core.records.pricing import Audience, Price, Readings, WorthSettings
+from blunt_ruler.core.records.records import (
     Case,
     Meters,
     Origin,
     Review,
+    ReviewRig,
     Role,
     Run,
-    Seat,
     Title,
     TypedFigures,
 )
-from blunt_ruler.core.parts import Card, Dock, Host, Link, Rig
-from blunt_ruler.core.pricing import Audience, Price, Readings, WorthSettings
 
 # (average, 1 % low, watts at the wall) of each rig on each case
 RATES = {
@@ -39,7 +39,7 @@ def records():
         for (rig, case), (average, low, watts) in RATES.items()
     ]
     seats = tuple(
-        Seat(rig_id=rig, role=role)
+        ReviewRig(rig_id=rig, role=role)
         for rig, role in zip(
             ("built-in", "cable", "tower"), (Role.BASE, Role.TESTED, Role.REFERENCE), strict=True
         )

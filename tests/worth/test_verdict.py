@@ -3,8 +3,8 @@
 import pytest
 from shop import with_records
 
-from blunt_ruler.core.pricing import Audience, Price
-from blunt_ruler.core.said import Figure, joined, plain, sentence
+from blunt_ruler.core.records.pricing import Audience, Price
+from blunt_ruler.core.sentences import Figure, joined, plain, sentence
 from blunt_ruler.core.worth.figures import WorthFigure
 from blunt_ruler.core.worth.verdict import judge, judgements, verdict_line, verdict_sentences
 

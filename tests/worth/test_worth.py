@@ -5,10 +5,10 @@ import math
 import pytest
 from shop import with_records
 
-from blunt_ruler.core.means import MeanSchool
-from blunt_ruler.core.models import CaseWeight, Decision, Meters, Origin, Run, TypedFigures
-from blunt_ruler.core.parts import Dock, Host, Link, Rig, ScreenPath
-from blunt_ruler.core.pricing import ExchangeRate, NoiseReading, Price, WorthSettings
+from blunt_ruler.core.measure.means import MeanSchool
+from blunt_ruler.core.records.hardware import Dock, Host, Link, Rig, ScreenPath
+from blunt_ruler.core.records.pricing import ExchangeRate, NoiseReading, Price, WorthSettings
+from blunt_ruler.core.records.records import CaseWeight, Decision, Meters, Origin, Run, TypedFigures
 from blunt_ruler.core.worth.comparing import cheapest_gain, draw_level, moved_name, moved_prices
 from blunt_ruler.core.worth.costs import parts_list
 from blunt_ruler.core.worth.figures import FIGURES, WorthFigure, figure_text, money_text

@@ -8,7 +8,7 @@ from dataclasses import replace
 import pytest
 from PIL import Image
 
-from blunt_ruler.core.palette import PAPER, SLATE, blend, contrast, rig_shades
+from blunt_ruler.core.drawing.palette import PAPER, SLATE, blend, contrast, rig_shades
 from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.core.writeup.document import ChartKey
 from blunt_ruler.core.writeup.results import typical_case, waterfall_split

@@ -4,9 +4,10 @@ from dataclasses import replace
 
 import pytest
 
-from blunt_ruler.core.analysis import analyse
-from blunt_ruler.core.models import Contents, Decision, Review
-from blunt_ruler.core.pricing import Price
+from blunt_ruler.core.analysis.analyse import analyse
+from blunt_ruler.core.records.pricing import Price
+from blunt_ruler.core.records.records import Contents, Decision, Review
+from blunt_ruler.core.records.writeup_settings import Disclosure, SectionKey, Terms, WriteUp
 from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.core.writeup.corrections import Edit
 from blunt_ruler.core.writeup.document import Bullets, ChartKey, Grid, Paragraph
@@ -17,7 +18,6 @@ from blunt_ruler.core.writeup.narration import (
     times_for_speech,
 )
 from blunt_ruler.core.writeup.trace import DESCRIBED, figure_words, traced_figures
-from blunt_ruler.core.writing import Disclosure, SectionKey, Terms, WriteUp
 from blunt_ruler.logbook import Logbook
 
 REVIEWS = ("which-link", "which-card")

@@ -20,15 +20,15 @@ import pytest
 from pypdf import PdfReader
 from python_calamine import CalamineWorkbook
 
-from blunt_ruler.core.analysis import analyse
-from blunt_ruler.core.bundle import records_of
-from blunt_ruler.core.models import Run
-from blunt_ruler.core.said import Figure
+from blunt_ruler.core.analysis.analyse import analyse
+from blunt_ruler.core.records.records import Run
+from blunt_ruler.core.records.writeup_settings import SectionKey
+from blunt_ruler.core.sentences import Figure
+from blunt_ruler.core.writeup.bundle import records_of
 from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.core.writeup.document import Grid
 from blunt_ruler.core.writeup.narration import narration
 from blunt_ruler.core.writeup.trace import traced_figures
-from blunt_ruler.core.writing import SectionKey
 from blunt_ruler.exchange.writeup.files import Format, write_files
 from blunt_ruler.exchange.writeup.page import html_page
 from blunt_ruler.exchange.writeup.text import markdown, narration_sheet

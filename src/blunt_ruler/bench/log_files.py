@@ -11,7 +11,7 @@ from pathlib import Path
 import numpy as np
 
 from blunt_ruler.bench.synthetics import Score
-from blunt_ruler.core.models import Trace
+from blunt_ruler.core.records.records import Trace
 from blunt_ruler.files import write_whole
 
 

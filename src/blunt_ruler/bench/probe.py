@@ -11,7 +11,7 @@ from pathlib import Path
 import psutil
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.machine import CpuPackage, DisplayDevice, LinkState, Machine
+from blunt_ruler.core.rigs.machine_report import CpuPackage, DisplayDevice, LinkState, Machine
 
 DISPLAY_CLASS = "0x03"
 UNKNOWN_WIDTH = 255  # the kernel's word for a link that is down

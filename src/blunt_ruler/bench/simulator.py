@@ -20,7 +20,7 @@ from blunt_ruler.bench.specs import (
     BenchTitle,
 )
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.models import Trace
+from blunt_ruler.core.records.records import Trace
 
 TICK_MS = 100.0
 # What draws when the picture comes from the wrong device: slow, and over no link.

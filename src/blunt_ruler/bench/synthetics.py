@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from blunt_ruler.bench.pipeline import Channel, FrameWork, Limits, Pipeline
 from blunt_ruler.bench.simulator import Faults, stream
 from blunt_ruler.bench.specs import BenchRig, BenchTest
-from blunt_ruler.core.composite import overall_score
+from blunt_ruler.core.measure.composite_score import overall_score
 
 TEST_MS = 20_000.0
 

@@ -7,12 +7,12 @@ from typing import Annotated, Any
 import typer
 
 from blunt_ruler.cli.common import JsonFlag, ReviewName, app, print_json, read_logbook, rig_id
-from blunt_ruler.core.display import timed_stream_gb_per_s
-from blunt_ruler.core.fit import check_fit, fit_line
-from blunt_ruler.core.links import climb, why_below
-from blunt_ruler.core.machine import card_seen, device_line, path_of
-from blunt_ruler.core.parts import Blanking, Hop
-from blunt_ruler.core.spec_text import BadSpec, parse_hop, parse_screen
+from blunt_ruler.core.records.hardware import Blanking, Hop
+from blunt_ruler.core.rigs.compatibility import check_fit, fit_line
+from blunt_ruler.core.rigs.links import bandwidth_ladder, why_below
+from blunt_ruler.core.rigs.machine_report import card_seen, device_line, path_of
+from blunt_ruler.core.rigs.notation import BadSpec, parse_hop, parse_screen
+from blunt_ruler.core.rigs.video_timing import timed_stream_gb_per_s
 
 
 @app.command()
@@ -43,7 +43,9 @@ def link(
     if tunnel is not None:
         hops.append(Hop(name="tunnel", tunnel_gbps=tunnel))
     stream = timed_stream_gb_per_s(parse_screen(display), blanking) if display else 0.0
-    ladder = climb(hops, payload, parse_screen(screen) if screen else None, measured, stream)
+    ladder = bandwidth_ladder(
+        hops, payload, parse_screen(screen) if screen else None, measured, stream
+    )
     agreed = ladder.negotiated
     if as_json:
         print_json(

@@ -56,10 +56,10 @@ def check(
 def _check_logs(files: list[Path], refresh: float | None) -> Any:
     from blunt_ruler.cli.logs import read_sure
     from blunt_ruler.core.checks.all import check_logs
-    from blunt_ruler.core.frames import measure
-    from blunt_ruler.core.models import Run
-    from blunt_ruler.core.observe import REFRESH_HZ, observe
-    from blunt_ruler.core.thresholds import Thresholds
+    from blunt_ruler.core.measure.frames import measure
+    from blunt_ruler.core.measure.trace_summary import REFRESH_HZ, observe
+    from blunt_ruler.core.records.records import Run
+    from blunt_ruler.core.records.thresholds import Thresholds
     from blunt_ruler.exchange.frame_logs import origin_of
     from blunt_ruler.logbook.traces import encode_trace
 

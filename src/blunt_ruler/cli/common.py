@@ -8,7 +8,7 @@ from typing import Annotated, Any
 import typer
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.models import Contents, Review
+from blunt_ruler.core.records.records import Contents, Review
 
 app = typer.Typer(
     no_args_is_help=False,

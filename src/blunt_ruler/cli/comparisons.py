@@ -16,11 +16,11 @@ from blunt_ruler.cli.common import (
     read_logbook,
     rig_id,
 )
-from blunt_ruler.core.board import Board
-from blunt_ruler.core.compare import CaseResult, Comparison, How, RigMean, compare
-from blunt_ruler.core.frames import LowSchool
-from blunt_ruler.core.means import MEAN_WORDS, MeanSchool
-from blunt_ruler.core.models import Contents, Role
+from blunt_ruler.core.board.board import Board
+from blunt_ruler.core.compare.compare import CaseResult, Comparison, How, RigMean, compare
+from blunt_ruler.core.measure.frames import LowSchool
+from blunt_ruler.core.measure.means import MEAN_WORDS, MeanSchool
+from blunt_ruler.core.records.records import Contents, Role
 from blunt_ruler.core.text import loss_text, percent_text
 
 
@@ -165,7 +165,7 @@ class _Asked:
 
 
 def _compare_table(table: Path, asked: _Asked) -> tuple[Comparison, str, Any]:
-    from blunt_ruler.core.held import held_standings
+    from blunt_ruler.core.compare.capped_rates import held_standings
     from blunt_ruler.exchange.result_tables import read_results
 
     if asked.base is None:
@@ -199,7 +199,7 @@ def _case_named(cases: set[str], name: str) -> str:
 
 
 def _board_of(logbook: Path, review_name: str | None, asked: _Asked) -> tuple[Contents, Board]:
-    from blunt_ruler.core.analysis import sound_board
+    from blunt_ruler.core.analysis.analyse import sound_board
 
     contents, review = read_logbook(logbook, review_name)
     for name, role in ((asked.base, Role.BASE), (asked.reference, Role.REFERENCE)):
@@ -225,7 +225,7 @@ def _board_of(logbook: Path, review_name: str | None, asked: _Asked) -> tuple[Co
 
 
 def _playable(contents: Contents, board: Board, words: str) -> list[dict[str, Any]]:
-    from blunt_ruler.core.playable import gained_words, parse_target, playable
+    from blunt_ruler.core.board.playable import gained_words, parse_target, playable
 
     found = playable(contents, board, parse_target(words))
     base = {one.title: one for one in found if board.base and one.rig_id == board.base.rig_id}
@@ -252,7 +252,7 @@ def composite(
     as_json: JsonFlag = False,
 ) -> None:
     """The overall of a synthetic test from its parts, or a missing part from the overall."""
-    from blunt_ruler.core.composite import missing_part, overall_score, parse_part
+    from blunt_ruler.core.measure.composite_score import missing_part, overall_score, parse_part
 
     read = [parse_part(words) for words in part]
     parts = {name: score for name, score, _ in read if score is not None}

@@ -22,7 +22,7 @@ from blunt_ruler.core.limits.fit import Fit, fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, leave_out
 from blunt_ruler.core.limits.split import split_losses
 from blunt_ruler.core.limits.whatif import card_speeds, ceilings, narrowest_link
-from blunt_ruler.core.models import Role
+from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.text import fps_text, percent_text
 
 Names = Callable[[str], str]
@@ -76,7 +76,7 @@ def limits(
 def _of_logbook(
     logbook: Path, review_name: str | None, reference: str | None
 ) -> tuple[Measured, str, Names]:
-    from blunt_ruler.core.analysis import sound_board
+    from blunt_ruler.core.analysis.analyse import sound_board
     from blunt_ruler.core.limits.cells import measured_of
 
     contents, review = read_logbook(logbook, review_name)
@@ -151,7 +151,7 @@ def _ceiling_value(fit: Fit, names: Names) -> list[dict[str, Any]]:
     return [
         {
             "host": names(one.host),
-            "link": one.road,
+            "link": one.link,
             "megapixels": one.megapixels,
             "card_speed": one.card_speed,
             "yardstick": names(fit.measured.card),
@@ -171,7 +171,7 @@ def _predictions(fit: Fit, path: Path | None) -> list[dict[str, Any]]:
         return []
     from blunt_ruler.exchange.limit_tables import read_cells_to_predict
 
-    cells, roads = read_cells_to_predict(path)
+    cells, links = read_cells_to_predict(path)
     for cell in cells:
         for kind, own, known in (
             ("family", cell.family, fit.layout.families),
@@ -182,13 +182,13 @@ def _predictions(fit: Fit, path: Path | None) -> list[dict[str, Any]]:
                 raise UnknownName(
                     path.name, f"the {kind} “{own}” was never measured", "Take one run of it first"
                 )
-    unseen = {name: road for name, road in roads.items() if name not in fit.measured.roads}
+    unseen = {name: link for name, link in links.items() if name not in fit.measured.links}
     rate, low, high = fit.predict(fit.places_for(cells, unseen))
     return [
         {
             "rig": cell.rig,
             "case": cell.case,
-            "link": cell.road,
+            "link": cell.link,
             "average_fps": float(rate[index]),
             "low_80": float(low[index]),
             "high_80": float(high[index]),

@@ -17,8 +17,8 @@ from blunt_ruler.cli.common import (
     choose,
     print_json,
 )
-from blunt_ruler.core.frames import LowSchool, measure, part_between, why_no_low
-from blunt_ruler.core.models import Contents, Review, Role
+from blunt_ruler.core.measure.frames import LowSchool, measure, part_between, why_no_low
+from blunt_ruler.core.records.records import Contents, Review, Role
 from blunt_ruler.core.text import fps_text
 from blunt_ruler.files import make_folder
 
@@ -169,8 +169,8 @@ def import_command(
     skip_bad_rows: SkipBadRows = False,
 ) -> None:
     """Import logs as runs of a rig and case."""
-    from blunt_ruler.core.intake import Arrival, parse_case, take_in
-    from blunt_ruler.core.observe import observe
+    from blunt_ruler.core.measure.trace_summary import observe
+    from blunt_ruler.core.runs.import_runs import Arrival, parse_case, take_in
     from blunt_ruler.exchange.frame_logs import origin_of, typed_of
 
     named = parse_case(case)
@@ -255,7 +255,7 @@ def simulate(
     from blunt_ruler.bench.simulator import Setting, parse_faults, play_run
     from blunt_ruler.bench.specs import bench_rigs, bench_tests, bench_titles
     from blunt_ruler.bench.synthetics import play_test
-    from blunt_ruler.core.intake import parse_case
+    from blunt_ruler.core.runs.import_runs import parse_case
 
     rigs = [choose(bench_rigs(), "--rig", name) for name in rig or bench_rigs()]
     faults = parse_faults(fault or [])

@@ -7,7 +7,7 @@ from typing import Annotated
 import typer
 
 from blunt_ruler.cli.common import BadOption, JsonFlag, ReviewName, app, print_json, read_logbook
-from blunt_ruler.core.bench_day import enough_line, plan_line, work_out
+from blunt_ruler.core.plan.bench_plan import derive_bench_plan, enough_line, plan_line
 from blunt_ruler.core.text import duration_text
 
 
@@ -27,7 +27,7 @@ def plan_command(
     if hours is not None and not 0 < hours < 10_000:
         raise BadOption("--hours", f"{hours:g} is out of range", "Give hours above 0")
     contents, chosen = read_logbook(logbook, review)
-    worked = work_out(contents, chosen, hours_h=hours, seed=seed)
+    worked = derive_bench_plan(contents, chosen, hours_h=hours, seed=seed)
     if sheet is not None:
         from blunt_ruler.exchange.run_sheet import write_sheet
 

@@ -63,7 +63,7 @@ def report(
     ] = False,
 ) -> None:
     """Write the review up: page, print, text, tables, data and charts."""
-    from blunt_ruler.core.analysis import analyse
+    from blunt_ruler.core.analysis.analyse import analyse
     from blunt_ruler.exchange.writeup.files import Format, write_files
     from blunt_ruler.logbook import Logbook
 

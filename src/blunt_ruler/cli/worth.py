@@ -6,7 +6,7 @@ from typing import Annotated, Any
 import typer
 
 from blunt_ruler.cli.common import JsonFlag, ReviewName, app, print_json, read_logbook, rig_id
-from blunt_ruler.core.analysis import analyse
+from blunt_ruler.core.analysis.analyse import analyse
 from blunt_ruler.core.worth.comparing import price_turning
 from blunt_ruler.core.worth.figures import FIGURES, VALUE_FIGURES, figure_text
 from blunt_ruler.core.worth.report import Worth

@@ -15,9 +15,9 @@ from blunt_ruler.bench.simulator import Setting, play_run
 from blunt_ruler.bench.specs import bench_rigs, bench_tests, bench_titles
 from blunt_ruler.bench.synthetics import play_test
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.frames import measure
-from blunt_ruler.core.models import Decision, Origin, PartScore, Run, Trace, TypedFigures
-from blunt_ruler.core.observe import observe
+from blunt_ruler.core.measure.frames import measure
+from blunt_ruler.core.measure.trace_summary import observe
+from blunt_ruler.core.records.records import Decision, Origin, PartScore, Run, Trace, TypedFigures
 from blunt_ruler.demo import scenario
 from blunt_ruler.exchange.frame_logs import origin_of, read_log
 from blunt_ruler.files import placed

@@ -8,12 +8,12 @@ reviewer noticed them and set the runs aside.
 from dataclasses import dataclass, field
 
 from blunt_ruler.bench.simulator import Faults
-from blunt_ruler.core.models import Case, Record, Review, Role, Seat, Title
-from blunt_ruler.core.parts import Tick, TickState
-from blunt_ruler.core.planning import Hours, Plan
-from blunt_ruler.core.pricing import Audience, WorthSettings
-from blunt_ruler.core.writing import Disclosure, Terms, WriteUp
-from blunt_ruler.demo.parts import CARDS, DOCKS, HOSTS, LINKS, PRICES, READINGS, RIGS
+from blunt_ruler.core.records.hardware import Tick, TickState
+from blunt_ruler.core.records.plan_settings import Hours, Plan
+from blunt_ruler.core.records.pricing import Audience, WorthSettings
+from blunt_ruler.core.records.records import Case, Record, Review, ReviewRig, Role, Title
+from blunt_ruler.core.records.writeup_settings import Disclosure, Terms, WriteUp
+from blunt_ruler.demo.hardware import CARDS, DOCKS, HOSTS, LINKS, PRICES, READINGS, RIGS
 
 SEED = 24
 SECONDS = 30.0
@@ -89,11 +89,11 @@ CARD_CASES = (
 )
 
 
-def _seats(base: str, tested: tuple[str, ...], reference: str) -> tuple[Seat, ...]:
+def _seats(base: str, tested: tuple[str, ...], reference: str) -> tuple[ReviewRig, ...]:
     return (
-        Seat(rig_id=base, role=Role.BASE),
-        *(Seat(rig_id=rig_id) for rig_id in tested),
-        Seat(rig_id=reference, role=Role.REFERENCE),
+        ReviewRig(rig_id=base, role=Role.BASE),
+        *(ReviewRig(rig_id=rig_id) for rig_id in tested),
+        ReviewRig(rig_id=reference, role=Role.REFERENCE),
     )
 
 

@@ -13,9 +13,9 @@ from typing import Literal
 
 import numpy as np
 
-from blunt_ruler.core.frames import SampledRate, average_fps, checked_frame_times
-from blunt_ruler.core.models import Origin, Trace, TypedFigures
-from blunt_ruler.core.telemetry import checked_telemetry
+from blunt_ruler.core.measure.frames import SampledRate, average_fps, checked_frame_times
+from blunt_ruler.core.measure.telemetry import checked_telemetry
+from blunt_ruler.core.records.records import Origin, Trace, TypedFigures
 from blunt_ruler.core.types import FloatArray
 from blunt_ruler.exchange.log_columns import (
     UNIT_WORDS,

@@ -18,11 +18,11 @@ from blunt_ruler.core.limits.cells import (
     SENT_BACK_MB_PER_MPX,
     SLOT_LATENCY_MS,
     Cell,
+    FittedLink,
     Measured,
-    Road,
 )
-from blunt_ruler.core.means import harmonic_mean
-from blunt_ruler.core.models import case_label
+from blunt_ruler.core.measure.means import harmonic_mean
+from blunt_ruler.core.records.records import case_label
 from blunt_ruler.core.resolution import megapixels
 from blunt_ruler.exchange.hand_tables import HandRow, hand_rows
 from blunt_ruler.exchange.log_text import BadLog
@@ -33,7 +33,7 @@ NEEDED = ("rig", "host", "card", "link", "link_gb_per_s", "title", "resolution")
 @dataclass(frozen=True, slots=True)
 class _Row:
     cell: Cell
-    road: Road
+    link: FittedLink
     average_fps: float | None
 
 
@@ -60,14 +60,16 @@ def _row(row: HandRow, has_rate: bool) -> _Row:
         megapixels=size,
         host=row.text("host"),
         card=row.text("card"),
-        road=row.text("link"),
+        link=row.text("link"),
         average_fps=rate or 1.0,
         spread=ASSUMED_SPREAD,
         # A picture sent back goes the other way; told as megabytes at the speed of this way.
         sent_back_mb=0.0 if back is None else SENT_BACK_MB_PER_MPX * size * width / back,
     )
-    road = Road(cell.road, width, MEASURED_SPREAD, SLOT_LATENCY_MS if latency is None else latency)
-    return _Row(cell, road, rate)
+    link = FittedLink(
+        cell.link, width, MEASURED_SPREAD, SLOT_LATENCY_MS if latency is None else latency
+    )
+    return _Row(cell, link, rate)
 
 
 def read_limit_table(path: Path, reference: str | None) -> Measured:
@@ -98,11 +100,11 @@ def read_limit_table(path: Path, reference: str | None) -> Measured:
             "--reference", f"the table has no rig “{reference}”", f"Name one of {', '.join(rigs)}"
         )
     yard = next(cell for cell in cells if cell.rig == (reference or rigs[-1]))
-    roads = {row.road.name: row.road for row in rows}
-    return Measured(tuple(cells), roads, yard.host, yard.card, {})
+    links = {row.link.name: row.link for row in rows}
+    return Measured(tuple(cells), links, yard.host, yard.card, {})
 
 
-def read_cells_to_predict(path: Path) -> tuple[list[Cell], dict[str, Road]]:
+def read_cells_to_predict(path: Path) -> tuple[list[Cell], dict[str, FittedLink]]:
     """The cells of a table without rates, and their links."""
     rows = [_row(row, False) for row in hand_rows(path, NEEDED, ",".join(NEEDED))]
-    return [row.cell for row in rows], {row.road.name: row.road for row in rows}
+    return [row.cell for row in rows], {row.link.name: row.link for row in rows}

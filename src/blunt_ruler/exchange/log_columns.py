@@ -16,7 +16,7 @@ from functools import cached_property
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
-from blunt_ruler.core.frames import LONGEST_MS, SHORTEST_MS
+from blunt_ruler.core.measure.frames import LONGEST_MS, SHORTEST_MS
 from blunt_ruler.core.types import FloatArray
 
 

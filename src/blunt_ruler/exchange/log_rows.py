@@ -11,7 +11,7 @@ from typing import TypeAlias
 
 import numpy as np
 
-from blunt_ruler.core.frames import LONGEST_MS, SHORTEST_MS, SampledRate, sampled_rate
+from blunt_ruler.core.measure.frames import LONGEST_MS, SHORTEST_MS, SampledRate, sampled_rate
 from blunt_ruler.core.text import count_text
 from blunt_ruler.core.types import BoolArray, FloatArray
 from blunt_ruler.exchange.log_columns import (

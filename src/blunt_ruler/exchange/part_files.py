@@ -15,9 +15,9 @@ from typing import Any
 from pydantic import ValidationError
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.models import Contents
-from blunt_ruler.core.part_fields import field_text, read_field
-from blunt_ruler.core.parts import Card, Dock, Host, Link
+from blunt_ruler.core.records.hardware import Card, Dock, Host, Link
+from blunt_ruler.core.records.records import Contents
+from blunt_ruler.core.rigs.fields import field_text, read_field
 from blunt_ruler.exchange.csv_text import as_written, delimited
 
 Part = Host | Card | Dock | Link

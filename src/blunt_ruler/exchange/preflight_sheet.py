@@ -2,11 +2,11 @@
 
 from html import escape
 
-from blunt_ruler.core.cautions import CAUTIONS, DEFER
-from blunt_ruler.core.fit import check_fit
-from blunt_ruler.core.models import Contents
-from blunt_ruler.core.parts import TickState
-from blunt_ruler.core.preflight import Reading, latest_ticks, steps_for
+from blunt_ruler.core.records.hardware import TickState
+from blunt_ruler.core.records.records import Contents
+from blunt_ruler.core.rigs.cautions import CAUTIONS, DEFER
+from blunt_ruler.core.rigs.compatibility import check_fit
+from blunt_ruler.core.rigs.preflight import Reading, latest_ticks, steps_for
 from blunt_ruler.core.text import capital
 
 BOXES = {None: "☐", TickState.DONE: "☑", TickState.SKIPPED: "☐ skipped"}

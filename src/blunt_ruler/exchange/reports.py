@@ -6,10 +6,10 @@ a share of.
 
 from collections.abc import Sequence
 
-from blunt_ruler.core.board import Board
-from blunt_ruler.core.compare import CaseResult
-from blunt_ruler.core.lenses import Lens, cell_text, lens_words, mean_text, mean_words
-from blunt_ruler.core.models import Contents
+from blunt_ruler.core.board.board import Board
+from blunt_ruler.core.board.lenses import Lens, cell_text, lens_words, mean_text, mean_words
+from blunt_ruler.core.compare.compare import CaseResult
+from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.text import capital
 from blunt_ruler.exchange.csv_text import delimited
 

@@ -7,8 +7,8 @@ where they stand. Delimiter, decimal mark and encoding are found as for a frame 
 
 from pathlib import Path
 
-from blunt_ruler.core.compare import Measurement
-from blunt_ruler.core.models import case_label
+from blunt_ruler.core.compare.compare import Measurement
+from blunt_ruler.core.records.records import case_label
 from blunt_ruler.exchange.hand_tables import HandRow, hand_rows
 from blunt_ruler.exchange.log_text import BadLog
 

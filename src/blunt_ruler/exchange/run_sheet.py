@@ -11,12 +11,12 @@ from datetime import datetime, timedelta
 from html import escape
 from pathlib import Path
 
-from blunt_ruler.core.cautions import CAUTIONS, DEFER
-from blunt_ruler.core.clock import Timetable
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.models import Case, Contents, Review
-from blunt_ruler.core.order import ItemKind
-from blunt_ruler.core.preflight import Reading, steps_for
+from blunt_ruler.core.plan.bench_order import ItemKind
+from blunt_ruler.core.plan.timetable import Timetable
+from blunt_ruler.core.records.records import Case, Contents, Review
+from blunt_ruler.core.rigs.cautions import CAUTIONS, DEFER
+from blunt_ruler.core.rigs.preflight import Reading, steps_for
 from blunt_ruler.exchange.csv_text import delimited
 from blunt_ruler.exchange.workbooks import workbook_of
 from blunt_ruler.files import write_whole

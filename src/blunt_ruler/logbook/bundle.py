@@ -3,8 +3,8 @@
 import hashlib
 from pathlib import Path
 
-from blunt_ruler.core.bundle import records_of
-from blunt_ruler.core.models import Run
+from blunt_ruler.core.records.records import Run
+from blunt_ruler.core.writeup.bundle import records_of
 from blunt_ruler.files import CannotWrite, placed, write_whole
 from blunt_ruler.logbook.errors import LogbookBusy
 from blunt_ruler.logbook.store import Logbook

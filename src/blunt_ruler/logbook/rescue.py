@@ -5,7 +5,7 @@ from dataclasses import fields
 from pathlib import Path
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.models import Contents, Run
+from blunt_ruler.core.records.records import Contents, Run
 from blunt_ruler.logbook.store import Logbook
 
 

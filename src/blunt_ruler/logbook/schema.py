@@ -10,10 +10,10 @@ from collections.abc import Mapping
 from contextlib import closing
 from functools import cache
 
-from blunt_ruler.core.models import Case, Record, Reference, Review, Run, Title
-from blunt_ruler.core.parts import Card, Dock, Host, Link, Rig, Tick
-from blunt_ruler.core.planning import Plan
-from blunt_ruler.core.pricing import Price, Readings
+from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, Rig, Tick
+from blunt_ruler.core.records.plan_settings import Plan
+from blunt_ruler.core.records.pricing import Price, Readings
+from blunt_ruler.core.records.records import Case, PublishedFigure, Record, Review, Run, Title
 
 APPLICATION_ID = 0x424C5255  # "BLRU"
 SCHEMA_VERSION = 6
@@ -30,7 +30,7 @@ TABLES: dict[str, type[Record]] = {
     "reviews": Review,
     "ticks": Tick,
     "plans": Plan,
-    "published": Reference,  # REFERENCES is a word of SQL
+    "published": PublishedFigure,  # REFERENCES is a word of SQL
     "prices": Price,
     "readings": Readings,
 }

@@ -15,10 +15,10 @@ from typing import Any, TypeAlias
 
 from pydantic import TypeAdapter, ValidationError
 
-from blunt_ruler.core.frames import checked_frame_times
-from blunt_ruler.core.models import Contents, Record, Trace
-from blunt_ruler.core.soundness import without_dangling
-from blunt_ruler.core.telemetry import checked_telemetry
+from blunt_ruler.core.measure.frames import checked_frame_times
+from blunt_ruler.core.measure.telemetry import checked_telemetry
+from blunt_ruler.core.records.records import Contents, Record, Trace
+from blunt_ruler.core.records.soundness import without_dangling
 from blunt_ruler.core.writeup.corrections import Edit
 from blunt_ruler.logbook import journal, opening, sessions
 from blunt_ruler.logbook.errors import (

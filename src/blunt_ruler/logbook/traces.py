@@ -13,7 +13,7 @@ import math
 import numpy as np
 import polars as pl
 
-from blunt_ruler.core.models import Trace
+from blunt_ruler.core.records.records import Trace
 from blunt_ruler.logbook.errors import DamagedLogbook
 
 FRAME_TIME_COLUMN = "frame_time_ms"

@@ -5,9 +5,9 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QAction, QKeySequence
 
-from blunt_ruler.core.lenses import Lens
-from blunt_ruler.core.roles import Role
-from blunt_ruler.core.stop_states import STOPS
+from blunt_ruler.core.analysis.rail_states import STOPS
+from blunt_ruler.core.board.lenses import Lens
+from blunt_ruler.core.records.roles import Role
 from blunt_ruler.ui import theme
 
 if TYPE_CHECKING:

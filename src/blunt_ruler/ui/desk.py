@@ -15,20 +15,28 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.roles import Role
+from blunt_ruler.core.records.roles import Role
 from blunt_ruler.ui.jobs import Job, Jobs
 
 if TYPE_CHECKING:  # the window is up before it needs any of these; they come with the first logbook
-    from blunt_ruler.core.analysis import Analysis
-    from blunt_ruler.core.board import Board
+    from blunt_ruler.core.analysis.analyse import Analysis
+    from blunt_ruler.core.board.board import Board
     from blunt_ruler.core.checks.all import Checked
-    from blunt_ruler.core.intake import Arrival
+    from blunt_ruler.core.compare.comparability import Standing
     from blunt_ruler.core.limits.next_test import Test
     from blunt_ruler.core.limits.report import LimitsReport
-    from blunt_ruler.core.models import Contents, Decision, Record, Review, Run, Trace, Trim
-    from blunt_ruler.core.observe import Observed
-    from blunt_ruler.core.parts import TickState
-    from blunt_ruler.core.standing import Standing
+    from blunt_ruler.core.measure.trace_summary import Observed
+    from blunt_ruler.core.records.hardware import TickState
+    from blunt_ruler.core.records.records import (
+        Contents,
+        Decision,
+        Record,
+        Review,
+        Run,
+        Trace,
+        Trim,
+    )
+    from blunt_ruler.core.runs.import_runs import Arrival
     from blunt_ruler.core.worth.report import Worth
     from blunt_ruler.core.writeup.corrections import Edit
     from blunt_ruler.logbook import Logbook
@@ -43,7 +51,7 @@ def new_id() -> str:
 
 
 @dataclass(frozen=True, slots=True)
-class Spread:
+class Snapshot:
     """What lies on the desk: a logbook's values as every view sees them."""
 
     path: Path
@@ -69,12 +77,12 @@ class Desk(QObject):
     """Applies edits and offers the values they lead to.
 
     Signals:
-        spread_changed(Spread): new values are on the desk.
+        spread_changed(Snapshot): new values are on the desk.
         checked_changed(Checked): what the checks found on it.
         limits_changed(LimitsReport): what took the frames, fitted anew.
         analysed(Analysis): all that follows from the present review is worked out.
         error_raised(object): an exception to show.
-        said(str): something worth a line: what was undone, where a copy was put.
+        notice_raised(str): something worth a line: what was undone, where a copy was put.
         conflict_raised(Conflict): an edit waits for a choice.
         rescued(Path, str): the file is gone; edits go on in a copy at this path, and why.
     """
@@ -84,7 +92,7 @@ class Desk(QObject):
     limits_changed = pyqtSignal(object)
     analysed = pyqtSignal(object)
     error_raised = pyqtSignal(object)
-    said = pyqtSignal(str)
+    notice_raised = pyqtSignal(str)
     conflict_raised = pyqtSignal(object)
     rescued = pyqtSignal(object, str)
 
@@ -96,7 +104,7 @@ class Desk(QObject):
         self._checking: Job | None = None
         self._seen: dict[str, Observed] = {}
         self._book: Logbook | None = None
-        self.spread: Spread | None = None
+        self.spread: Snapshot | None = None
         self._closing = False
         self._checked: Checked | None = None
         self._unsound: dict[str, tuple[Standing, str]] = {}
@@ -129,7 +137,7 @@ class Desk(QObject):
         self._replace_book(lambda kind: kind.create(path), f"Making {path.name}")
 
     def _replace_book(self, make: Callable[[type[Logbook]], Logbook], words: str) -> None:
-        def work(step: Callable[[str, float], None]) -> Spread:
+        def work(step: Callable[[str, float], None]) -> Snapshot:
             from blunt_ruler.logbook import Logbook
 
             step(words, 0.1)
@@ -148,7 +156,7 @@ class Desk(QObject):
             self._foreign.clear()
             return spread
 
-        def done(spread: Spread) -> None:
+        def done(spread: Snapshot) -> None:
             self._on_spread(spread)
             self._look.start()
             self._say_set_apart()
@@ -178,7 +186,7 @@ class Desk(QObject):
         if self._looking is not None or self._book is None or self._closing:
             return
 
-        def work(_step: Callable[[str, float], None]) -> Spread | None:
+        def work(_step: Callable[[str, float], None]) -> Snapshot | None:
             book = self._open_book()
             try:
                 book.check_there()
@@ -190,7 +198,7 @@ class Desk(QObject):
             assert self._latest is not None
             return self._spread(book, self._latest, self._review_id)
 
-        def done(spread: Spread | None) -> None:
+        def done(spread: Snapshot | None) -> None:
             self._looking = None
             if spread is not None:
                 self._on_spread(spread)
@@ -227,7 +235,7 @@ class Desk(QObject):
             if self._foreign.get((TABLE_OF[type(record)], record.id), 0) > seen
         ]
 
-    def _rescue(self, error: UserFixable) -> Spread:
+    def _rescue(self, error: UserFixable) -> Snapshot:
         """Go on in a copy, because the file is gone; on the desk's thread."""
         from blunt_ruler.logbook.rescue import rescue
         from blunt_ruler.ui.settings import rescue_path
@@ -248,7 +256,9 @@ class Desk(QObject):
             return target
 
         self._run(
-            f"Copying to {target.name}", work, lambda path: self.said.emit(f"Copied to {path}")
+            f"Copying to {target.name}",
+            work,
+            lambda path: self.notice_raised.emit(f"Copied to {path}"),
         )
 
     def close(self) -> None:
@@ -327,12 +337,12 @@ class Desk(QObject):
         spread = self.spread
         if spread is None or spread.review is None:
             return
-        from blunt_ruler.core.matrix import plan_of
+        from blunt_ruler.core.plan.matrix import plan_of
 
         plan = plan_of(spread.contents, spread.review).with_extra(rig_id, case_id, 1)
         words = f"{spread.contents.rigs[rig_id].name}, {spread.contents.case_label(case_id)}"
         self.commit(f"plan one more pass: {words}", put=[plan])
-        self.said.emit(f"One more pass is planned: {words}.")
+        self.notice_raised.emit(f"One more pass is planned: {words}.")
 
     def plan_test(self, test: Test) -> None:
         """Send a test that would tell most to the plan; a new resolution becomes a case."""
@@ -341,7 +351,7 @@ class Desk(QObject):
             return
         contents, review = spread.contents, spread.review
         if not test.like:
-            self.said.emit(f"{test.says}: take it on the Bench, page Ladder.")
+            self.notice_raised.emit(f"{test.says}: take it on the Bench, page Ladder.")
             return
         case_id, records = test.case, []
         if case_id is None:
@@ -350,17 +360,17 @@ class Desk(QObject):
             cases = (*review.case_ids, case.id)
             records = [case, review.model_copy(update={"case_ids": cases})]
             case_id = case.id
-        from blunt_ruler.core.matrix import plan_of
+        from blunt_ruler.core.plan.matrix import plan_of
 
         plan = plan_of(contents, review).with_extra(test.rig, case_id, 1)
         self.commit(f"plan a test: {test.says}", put=[*records, plan])
-        self.said.emit(f"Planned: {test.says}.")
+        self.notice_raised.emit(f"Planned: {test.says}.")
 
     def tick(self, rig_id: str, step: str, state: TickState, reading: str) -> None:
         """Tick or skip a pre-flight step, now."""
         if self.spread is not None:
             name = self.spread.contents.rigs[rig_id].name
-            from blunt_ruler.core import rig_edits
+            from blunt_ruler.core.rigs import rig_edits
             from blunt_ruler.logbook.store import now_text
 
             made = rig_edits.tick(rig_id, step, state, now_text(), reading, new_id)
@@ -371,7 +381,7 @@ class Desk(QObject):
 
         def change(book: Logbook, contents: Contents) -> Any:
             now = contents.runs[run.id]
-            from blunt_ruler.core.cutting import trimmed
+            from blunt_ruler.core.runs.trim_run import trimmed
 
             made = trimmed(now, book.trace(str(now.trace_sha256)), trim)
             return book.commit(f"{'trim' if trim else 'untrim'} pass {run.repeat}", put=[made])
@@ -382,7 +392,7 @@ class Desk(QObject):
         """Put a longer trace of the same recording in the place of a run's."""
 
         def change(book: Logbook, contents: Contents) -> Any:
-            from blunt_ruler.core.cutting import trimmed
+            from blunt_ruler.core.runs.trim_run import trimmed
 
             sha256 = book.add_trace(trace)
             now = contents.runs[run.id].model_copy(update={"trace_sha256": sha256})
@@ -415,9 +425,9 @@ class Desk(QObject):
         def change(book: Logbook, contents: Contents) -> Any:
             for header, body in (keep or {}).items():
                 book.remember_mapping(header, body)
-            from blunt_ruler.core.frames import measure
-            from blunt_ruler.core.intake import take_in
-            from blunt_ruler.core.observe import observe
+            from blunt_ruler.core.measure.frames import measure
+            from blunt_ruler.core.measure.trace_summary import observe
+            from blunt_ruler.core.runs.import_runs import take_in
 
             placed = []
             for arrival, trace in arrivals:
@@ -448,7 +458,7 @@ class Desk(QObject):
         said: str | None = None,
         failed: Callable[[Exception], None] | None = None,
     ) -> None:
-        def work(_step: Callable[[str, float], None]) -> Spread:
+        def work(_step: Callable[[str, float], None]) -> Snapshot:
             book = self._open_book()
             try:
                 book.check_there()
@@ -461,10 +471,10 @@ class Desk(QObject):
             changed = change(book, self._latest)
             return self._spread(book, self._latest.with_records(changed), self._review_id)
 
-        def done(spread: Spread) -> None:
+        def done(spread: Snapshot) -> None:
             self._on_spread(spread)
             if said:
-                self.said.emit(said)
+                self.notice_raised.emit(said)
 
         self.jobs.run(words, work, done, failed or self.error_raised.emit)
 
@@ -507,15 +517,15 @@ class Desk(QObject):
     _latest: Contents | None = None
     """Contents after the last edit, on the desk's thread: edits queue faster than views hear."""
 
-    def _spread(self, book: Logbook, contents: Contents, review_id: str | None) -> Spread:
-        from blunt_ruler.core.analysis import worth_of
+    def _spread(self, book: Logbook, contents: Contents, review_id: str | None) -> Snapshot:
+        from blunt_ruler.core.analysis.analyse import worth_of
 
         self._latest = contents
         review = contents.reviews.get(review_id or "") or next(
             iter(contents.reviews.values()), None
         )
         board = self._board(contents, review) if review else None
-        return Spread(
+        return Snapshot(
             path=book.path,
             contents=contents,
             review=review,
@@ -528,12 +538,12 @@ class Desk(QObject):
 
     def _board(self, contents: Contents, review: Review) -> Board:
         """The Board with what the last check and fit said, until the next one is done."""
-        from blunt_ruler.core.board import build_board
+        from blunt_ruler.core.board.board import build_board
 
         board = build_board(contents, review, self._unsound)
         return replace(board, limits=self._limit_names)
 
-    def _on_spread(self, spread: Spread) -> None:
+    def _on_spread(self, spread: Snapshot) -> None:
         if self._closing:
             return
         self.spread = spread
@@ -541,7 +551,7 @@ class Desk(QObject):
         self.spread_changed.emit(spread)
         self._check(spread)
 
-    def _check(self, spread: Spread) -> None:
+    def _check(self, spread: Snapshot) -> None:
         """Check all runs in the background; newer values take the place of older ones."""
         if self._checking is not None:
             self._checking.cancel()
@@ -553,10 +563,10 @@ class Desk(QObject):
         ]
 
         def work(step: Callable[[str, float], None]) -> Checked | Analysis:
-            from blunt_ruler.core.analysis import analyse
+            from blunt_ruler.core.analysis.analyse import analyse
             from blunt_ruler.core.checks.all import check_runs
-            from blunt_ruler.core.cutting import observed_in
-            from blunt_ruler.core.thresholds import Thresholds
+            from blunt_ruler.core.records.thresholds import Thresholds
+            from blunt_ruler.core.runs.trim_run import observed_in
             from blunt_ruler.logbook import Logbook
 
             # Runs from before traces were read for checks: their traces are read now.
@@ -584,8 +594,8 @@ class Desk(QObject):
     def _on_checked(self, found: Checked | Analysis) -> None:
         if self._closing:
             return
-        from blunt_ruler.core.analysis import Analysis
-        from blunt_ruler.core.like_for_like import unsound_words
+        from blunt_ruler.core.analysis.analyse import Analysis
+        from blunt_ruler.core.compare.like_for_like import unsound_words
 
         analysis = found if isinstance(found, Analysis) else None
         self._checked = analysis.checked if analysis else found  # type: ignore[assignment]

@@ -4,11 +4,11 @@ from collections.abc import Mapping
 
 from PyQt6.QtWidgets import QLayout, QWidget
 
-from blunt_ruler.core.models import Contents
-from blunt_ruler.core.said import Sentence
+from blunt_ruler.core.records.records import Contents
+from blunt_ruler.core.sentences import Sentence
 from blunt_ruler.core.text import count_text
 from blunt_ruler.core.writeup.trace import TracedFigure, figure_words
-from blunt_ruler.ui.parts import figure_row, label
+from blunt_ruler.ui.widgets import figure_row, label
 
 Traced = Mapping[tuple[str, str, str], TracedFigure]
 

@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import (
 )
 
 from blunt_ruler.logbook import JournalEntry
-from blunt_ruler.ui.parts import label
+from blunt_ruler.ui.widgets import label
 
 STATE_WORDS = {"done": "", "undone": "undone", "dropped": "undone, replaced by a later edit"}
 

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.ui import faults
 from blunt_ruler.ui.jobs import Job, Jobs
-from blunt_ruler.ui.parts import label
+from blunt_ruler.ui.widgets import label
 
 log = logging.getLogger(__name__)
 

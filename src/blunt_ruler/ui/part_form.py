@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.part_fields import (
+from blunt_ruler.core.rigs.fields import (
     UNKNOWN,
     FieldKind,
     FieldSpec,
@@ -28,7 +28,7 @@ from blunt_ruler.core.part_fields import (
     said,
     with_field,
 )
-from blunt_ruler.ui.parts import label
+from blunt_ruler.ui.widgets import label
 
 
 class _Field(QWidget):

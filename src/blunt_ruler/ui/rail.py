@@ -4,7 +4,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QVBoxLayout, QWidget
 
-from blunt_ruler.core.stop_states import STOPS, StopState
+from blunt_ruler.core.analysis.rail_states import STOPS, StopState
 from blunt_ruler.ui import theme
 
 WIDTH = 196

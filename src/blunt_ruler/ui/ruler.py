@@ -6,10 +6,10 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from blunt_ruler.core.blunt_lines import cell_line
-from blunt_ruler.core.board import Board, Row
-from blunt_ruler.core.models import Role
-from blunt_ruler.core.scale import Scale, scale_to
+from blunt_ruler.core.board.board import Board, Row
+from blunt_ruler.core.board.lines import cell_line
+from blunt_ruler.core.drawing.ticks import Scale, scale_to
+from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.text import count_text, fps_text, loss_text, percent_text
 from blunt_ruler.ui import theme
 

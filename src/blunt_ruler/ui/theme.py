@@ -11,12 +11,12 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
 from PyQt6.QtWidgets import QApplication
 
-from blunt_ruler.core import palette
-from blunt_ruler.core.palette import PAPER, SLATE, Theme
+from blunt_ruler.core.drawing import palette
+from blunt_ruler.core.drawing.palette import PAPER, SLATE, Theme
 from blunt_ruler.exchange.fonts import font_file
 
 if TYPE_CHECKING:
-    from blunt_ruler.core.board import Board
+    from blunt_ruler.core.board.board import Board
 
 FAMILY = "Barlow"
 SMALL, SIDE, BODY, HEAD, BLUNT = 12, 13, 14, 16, 20  # pixels

@@ -3,8 +3,8 @@
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton
 
-from blunt_ruler.ui.desk import Spread
-from blunt_ruler.ui.parts import Stop, label
+from blunt_ruler.ui.desk import Snapshot
+from blunt_ruler.ui.widgets import Stop, label
 
 
 class WelcomeStop(Stop):
@@ -45,5 +45,5 @@ class WelcomeStop(Stop):
         )
         self.body.addStretch(1)
 
-    def show_spread(self, spread: Spread | None) -> None:
+    def show_spread(self, spread: Snapshot | None) -> None:
         """Nothing here depends on the logbook."""

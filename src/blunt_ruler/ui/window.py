@@ -16,20 +16,20 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.lenses import Lens
-from blunt_ruler.core.stop_states import STOPS, stop_states
+from blunt_ruler.core.analysis.rail_states import STOPS, stop_states
+from blunt_ruler.core.board.lenses import Lens
 from blunt_ruler.ui import settings as remembered
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.actions import make_actions
 from blunt_ruler.ui.columns import restore_columns, store_columns
 from blunt_ruler.ui.command_palette import CommandPalette
-from blunt_ruler.ui.desk import Desk, Spread
+from blunt_ruler.ui.desk import Desk, Snapshot
 from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.logbook_menu import logbook_menu
 from blunt_ruler.ui.notices import Banner, WorkStrip
-from blunt_ruler.ui.parts import Stop
 from blunt_ruler.ui.rail import Rail
 from blunt_ruler.ui.welcome import WelcomeStop
+from blunt_ruler.ui.widgets import Stop
 
 if TYPE_CHECKING:
     from blunt_ruler.ui.bench.view import BenchStop
@@ -165,7 +165,7 @@ class MainWindow(QMainWindow):
         plan = view.PlanStop()
         plan.edit_requested.connect(lambda label, records: self.desk.commit(label, put=records))
         plan.error_raised.connect(self.banner.show_error)
-        plan.said.connect(self.banner.show_said)
+        plan.notice_raised.connect(self.banner.show_said)
         self.work.watch(plan.jobs)
         return plan
 
@@ -179,8 +179,8 @@ class MainWindow(QMainWindow):
         board.decision_requested.connect(self.desk.decide)
         board.review_changed.connect(lambda review, words: self.desk.commit(words, put=[review]))
         board.plan_requested.connect(self.desk.plan_one_more)
-        board.said.connect(self.banner.show_said)
-        self.theme_changed.connect(board.dress)
+        board.notice_raised.connect(self.banner.show_said)
+        self.theme_changed.connect(board.apply_theme)
         return board
 
     def _build_runs(self) -> Stop:
@@ -190,7 +190,7 @@ class MainWindow(QMainWindow):
         self.runs_deeds = deeds.RunsDeeds(runs, self.desk, self.banner)
         runs.import_requested.connect(self.ask_import)
         runs.logs_wanted.connect(self.import_logs)
-        self.theme_changed.connect(runs.dress)
+        self.theme_changed.connect(runs.apply_theme)
         self.work.watch(runs.work.taker.jobs)
         return runs
 
@@ -200,7 +200,7 @@ class MainWindow(QMainWindow):
         limits = view.LimitsStop()
         limits.test_requested.connect(self.desk.plan_test)
         self.desk.limits_changed.connect(limits.show_report)
-        self.theme_changed.connect(limits.dress)
+        self.theme_changed.connect(limits.apply_theme)
         if self.desk.limits is not None:
             limits.show_report(self.desk.limits)
         return limits
@@ -211,7 +211,7 @@ class MainWindow(QMainWindow):
         worth = view.WorthStop()
         worth.edit_requested.connect(lambda words, records: self.desk.commit(words, put=records))
         worth.drop_requested.connect(lambda words, records: self.desk.commit(words, drop=records))
-        self.theme_changed.connect(worth.dress)
+        self.theme_changed.connect(worth.apply_theme)
         return worth
 
     def _build_writeup(self) -> Stop:
@@ -226,7 +226,7 @@ class MainWindow(QMainWindow):
     def _connect(self) -> None:
         self.desk.spread_changed.connect(self.show_spread)
         self.desk.error_raised.connect(self.banner.show_error)
-        self.desk.said.connect(self.banner.show_said)
+        self.desk.notice_raised.connect(self.banner.show_said)
         self.desk.conflict_raised.connect(
             lambda found: self.banner.ask(found.words, "Put mine in its place", found.insist)
         )
@@ -247,7 +247,7 @@ class MainWindow(QMainWindow):
 
     # Showing
 
-    def show_spread(self, spread: Spread | None) -> None:
+    def show_spread(self, spread: Snapshot | None) -> None:
         """Hand new values to the rail and to every view."""
         self._stale = set(self._stops)
         self.rail.show_states(

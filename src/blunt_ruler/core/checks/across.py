@@ -8,16 +8,16 @@ from statistics import median
 
 from blunt_ruler.core.checks.findings import Check, Finding, RunFacts
 from blunt_ruler.core.checks.repeats import Cell
-from blunt_ruler.core.links import link_gb_per_s
-from blunt_ruler.core.means import harmonic_mean
-from blunt_ruler.core.models import Case, Contents, Run
-from blunt_ruler.core.parts import TickState
-from blunt_ruler.core.preflight import skipped_before
+from blunt_ruler.core.measure.means import harmonic_mean
+from blunt_ruler.core.measure.telemetry import Gauge
+from blunt_ruler.core.records.hardware import TickState
+from blunt_ruler.core.records.records import Case, Contents, Run
+from blunt_ruler.core.records.severity import Severity
+from blunt_ruler.core.records.thresholds import Thresholds
 from blunt_ruler.core.resolution import megapixels
-from blunt_ruler.core.severity import Severity
-from blunt_ruler.core.telemetry import Gauge
+from blunt_ruler.core.rigs.links import link_gb_per_s
+from blunt_ruler.core.rigs.preflight import skipped_before
 from blunt_ruler.core.text import amount, count_text, fps_text, list_text, percent_text
-from blunt_ruler.core.thresholds import Thresholds
 
 Sound = Mapping[Cell, Sequence[RunFacts]]
 CORE_PEGGED = 85.0  # per cent of the busiest core
@@ -33,10 +33,10 @@ def _rate(repeats: Sequence[RunFacts]) -> float | None:
 
 
 def _apart(
-    one: Sequence[RunFacts], other: Sequence[RunFacts], spread: float, lines: Thresholds
+    one: Sequence[RunFacts], other: Sequence[RunFacts], spread: float, thresholds: Thresholds
 ) -> float:
     """The share by which two cells must differ before it means anything."""
-    return max(lines.level, 3.0 * spread * math.sqrt(1.0 / len(one) + 1.0 / len(other)))
+    return max(thresholds.level, 3.0 * spread * math.sqrt(1.0 / len(one) + 1.0 / len(other)))
 
 
 def _same_but_resolution(case: Case) -> tuple[object, ...]:
@@ -46,7 +46,7 @@ def _same_but_resolution(case: Case) -> tuple[object, ...]:
 
 
 def over_resolution(
-    contents: Contents, sound: Sound, spreads: Mapping[str, float], lines: Thresholds
+    contents: Contents, sound: Sound, spreads: Mapping[str, float], thresholds: Thresholds
 ) -> Iterator[Finding]:
     """A case that is faster at more pixels, or that pixels do not move and nothing explains it."""
     ladders: dict[tuple[object, ...], list[tuple[float, Sequence[RunFacts]]]] = defaultdict(list)
@@ -62,7 +62,7 @@ def over_resolution(
             if low is None or high is None or many < MORE_PIXELS * few:
                 continue
             lower, higher = (contents.cases[cell[0].run.case_id] for cell in (fewer, more))
-            allowed = _apart(fewer, more, spreads.get(higher.title_id, 0.0), lines)
+            allowed = _apart(fewer, more, spreads.get(higher.title_id, 0.0), thresholds)
             words = (
                 f"{fps_text(high)} at {higher.resolution} and {fps_text(low)} at {lower.resolution}"
             )
@@ -70,7 +70,7 @@ def over_resolution(
                 check = Check.FASTER_AT_HIGHER_RESOLUTION
                 says = "more pixels cannot be faster"
                 remedy = "See whether a cap, a refresh lock or another setting held the lower one"
-            elif abs(high / low - 1.0) <= lines.level and not _explains_flat(contents, more):
+            elif abs(high / low - 1.0) <= thresholds.level and not _explains_flat(contents, more):
                 check = Check.FLAT_OVER_RESOLUTION
                 says = "pixels do not move it, and neither CPU nor link is at its end"
                 remedy = "See whether the resolution was applied and no cap is on"
@@ -104,7 +104,7 @@ def _explains_flat(contents: Contents, repeats: Sequence[RunFacts]) -> bool:
 
 
 def lesser_part_wins(
-    contents: Contents, sound: Sound, spreads: Mapping[str, float], lines: Thresholds
+    contents: Contents, sound: Sound, spreads: Mapping[str, float], thresholds: Thresholds
 ) -> Iterator[Finding]:
     """A rig that is faster though its card or its link is the lesser, all else being equal."""
     by_case: dict[str, list[tuple[str, Sequence[RunFacts]]]] = defaultdict(list)
@@ -119,7 +119,7 @@ def lesser_part_wins(
                 slow, fast = _rate(better), _rate(lesser)
                 if lesser_in is None or slow is None or fast is None:
                     continue
-                if fast / slow - 1.0 > _apart(lesser, better, spread, lines):
+                if fast / slow - 1.0 > _apart(lesser, better, spread, thresholds):
                     won.setdefault((lesser_id, better_id, lesser_in), []).append(
                         (case_id, fast / slow - 1.0, better)
                     )
@@ -159,7 +159,7 @@ def _lesser_part(contents: Contents, one_id: str, other_id: str) -> str | None:
     return "card" if watts and other_watts and watts < 0.9 * other_watts else None
 
 
-def settings_changed(contents: Contents, sound: Sound, lines: Thresholds) -> Iterator[Finding]:
+def settings_changed(contents: Contents, sound: Sound, thresholds: Thresholds) -> Iterator[Finding]:
     """One case whose settings differ between rigs: by what the log says, or by the memory used."""
     memory: dict[str, dict[str, tuple[float, Sequence[RunFacts]]]] = defaultdict(dict)
     for (rig_id, case_id), repeats in sound.items():
@@ -171,7 +171,7 @@ def settings_changed(contents: Contents, sound: Sound, lines: Thresholds) -> Ite
                 if got and expected and not _same_words(name, got, expected):
                     yield Finding(
                         Check.SETTINGS_CHANGED,
-                        Severity.STOP,
+                        Severity.BLOCKING,
                         facts.run.id,
                         f"the log says {name} {got}, the case {expected}.",
                         "Set the case's settings on this rig and take it again, or move the run.",
@@ -189,7 +189,7 @@ def settings_changed(contents: Contents, sound: Sound, lines: Thresholds) -> Ite
                 continue
             usual = median(others)
             full = card.vram_gb is not None and own >= 0.95 * card.vram_gb
-            if abs(own / usual - 1.0) <= lines.memory_apart or (full and own < usual):
+            if abs(own / usual - 1.0) <= thresholds.memory_apart or (full and own < usual):
                 continue
             yield Finding(
                 Check.SETTINGS_CHANGED,
@@ -211,7 +211,9 @@ def _same_words(name: str, got: str, expected: str) -> bool:
     return got.strip().lower() == expected.strip().lower()
 
 
-def below_power_limit(contents: Contents, sound: Sound, lines: Thresholds) -> Iterator[Finding]:
+def below_power_limit(
+    contents: Contents, sound: Sound, thresholds: Thresholds
+) -> Iterator[Finding]:
     """A rig whose card never came near its board power over all its cases."""
     rigs: dict[str, list[RunFacts]] = defaultdict(list)
     for (rig_id, _), repeats in sound.items():
@@ -222,7 +224,7 @@ def below_power_limit(contents: Contents, sound: Sound, lines: Thresholds) -> It
             continue
         most = max(runs, key=lambda facts: _power(facts))
         reached = _power(most)
-        if reached >= lines.power_reached * card.board_power_w:
+        if reached >= thresholds.power_reached * card.board_power_w:
             continue
         yield Finding(
             Check.BELOW_POWER_LIMIT,

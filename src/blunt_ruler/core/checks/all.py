@@ -6,11 +6,11 @@ from dataclasses import dataclass
 from blunt_ruler.core.checks import across, repeats
 from blunt_ruler.core.checks.findings import Check, FactsOf, Finding, RunFacts
 from blunt_ruler.core.checks.one_run import ONE_RUN
-from blunt_ruler.core.models import Contents, Decision, Review, Run
-from blunt_ruler.core.repeats import ASSUMED_SPREAD
-from blunt_ruler.core.severity import Severity
-from blunt_ruler.core.text import count_text
-from blunt_ruler.core.thresholds import Thresholds
+from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
+from blunt_ruler.core.records.records import Contents, Decision, Review, Run
+from blunt_ruler.core.records.severity import Severity
+from blunt_ruler.core.records.thresholds import Thresholds
+from blunt_ruler.core.text import capital, count_text
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,33 +26,33 @@ class Checked:
         found = self.by_run.get(run_id, ())
         return min((one.severity for one in found), key=list(Severity).index, default=None)
 
-    def stops(self, run: Run) -> bool:
+    def blocks(self, run: Run) -> bool:
         """Whether a run cannot be used as it stands."""
-        return self.worst(run.id) is Severity.STOP
+        return self.worst(run.id) is Severity.BLOCKING
 
 
 NOTHING = Checked((), {})
 
 
 def check_runs(
-    contents: Contents, review: Review | None, lines: Thresholds | None = None
+    contents: Contents, review: Review | None, thresholds: Thresholds | None = None
 ) -> Checked:
     """Check every run of a logbook, or of one review's rigs and cases.
 
     Runs that were set aside are checked against the kept ones, so that their fault has a name.
     """
-    lines = lines or (review.thresholds if review else Thresholds())
+    thresholds = thresholds or (review.thresholds if review else Thresholds())
     runs = [run for run in contents.runs.values() if review is None or _in(review, run)]
     facts_of = FactsOf(contents)
     facts = [facts_of(run) for run in runs]
     by_id = {one.run.id: one for one in facts}
     for one in facts:
-        _alone(one, lines)
+        _alone(one, thresholds)
     cells = repeats.by_cell(facts)
     sound = _sound(cells)
     for key, all_ in cells.items():
         for check in (
-            repeats.typed_misfit(all_, sound.get(key, ()), lines),
+            repeats.typed_misfit(all_, sound.get(key, ()), thresholds),
             repeats.sent_back(all_, sound.get(key, ())),
         ):
             _put(check, by_id)
@@ -62,28 +62,28 @@ def check_runs(
         title_id = contents.cases[key[1]].title_id
         spread = spreads.get(title_id, ASSUMED_SPREAD)
         kept = sound.get(key, ())
-        _put(repeats.collapsed_low(all_, kept, lines), by_id)
-        _put(repeats.disagreeing_repeat(all_, kept, spread, lines), by_id)
+        _put(repeats.collapsed_low(all_, kept, thresholds), by_id)
+        _put(repeats.disagreeing_repeat(all_, kept, spread, thresholds), by_id)
     _put(repeats.same_trace(facts), by_id)
-    _put(repeats.day_drift(sound, lines), by_id)
+    _put(repeats.day_drift(sound, thresholds), by_id)
     sound = _sound(cells)
     for check in (
-        across.over_resolution(contents, sound, spreads, lines),
-        across.lesser_part_wins(contents, sound, spreads, lines),
-        across.settings_changed(contents, sound, lines),
-        across.below_power_limit(contents, sound, lines),
+        across.over_resolution(contents, sound, spreads, thresholds),
+        across.lesser_part_wins(contents, sound, spreads, thresholds),
+        across.settings_changed(contents, sound, thresholds),
+        across.below_power_limit(contents, sound, thresholds),
         across.skipped_preflight(contents, [run for run in runs if run.figures or run.typed]),
     ):
         _put(check, by_id)
     return _checked(facts)
 
 
-def check_logs(runs: Sequence[Run], refresh_hz: float | None, lines: Thresholds) -> Checked:
+def check_logs(runs: Sequence[Run], refresh_hz: float | None, thresholds: Thresholds) -> Checked:
     """Check loose logs: what one run alone tells, and whether two are the same."""
     facts = [RunFacts(run, run.observed, refresh_hz=refresh_hz) for run in runs]
     by_id = {one.run.id: one for one in facts}
     for one in facts:
-        _alone(one, lines)
+        _alone(one, thresholds)
     _put(repeats.same_trace(facts), by_id)
     return _checked(facts)
 
@@ -94,9 +94,9 @@ def _in(review: Review, run: Run) -> bool:
     )
 
 
-def _alone(facts: RunFacts, lines: Thresholds) -> None:
+def _alone(facts: RunFacts, thresholds: Thresholds) -> None:
     for check in ONE_RUN:
-        facts.found.extend(check(facts, lines))
+        facts.found.extend(check(facts, thresholds))
 
 
 def _put(found: Iterable[Finding], by_id: Mapping[str, RunFacts]) -> None:
@@ -105,14 +105,14 @@ def _put(found: Iterable[Finding], by_id: Mapping[str, RunFacts]) -> None:
 
 
 def _sound(cells: Mapping[repeats.Cell, Sequence[RunFacts]]) -> dict[repeats.Cell, list[RunFacts]]:
-    """Kept runs that no stop stands against, by cell."""
+    """Kept runs that nothing blocks, by cell."""
     sound = {}
     for key, all_ in cells.items():
         kept = [
             one
             for one in all_
             if one.run.decision is Decision.KEEP
-            and not any(found.severity is Severity.STOP for found in one.found)
+            and not any(found.severity is Severity.BLOCKING for found in one.found)
         ]
         if kept:
             sound[key] = kept
@@ -138,7 +138,7 @@ def to_redo(checked: Checked) -> tuple[Run, ...]:
     return tuple(
         run
         for run in checked.runs
-        if run.decision is Decision.KEEP and not run.reason and checked.stops(run)
+        if run.decision is Decision.KEEP and not run.reason and checked.blocks(run)
     )
 
 
@@ -156,3 +156,36 @@ def checks_line(checked: Checked) -> str:
     if trims:
         said += f"; {trims} must be trimmed"
     return said
+
+
+def runs_line(contents: Contents, review: Review | None, checked: Checked | None = None) -> str:
+    """How many runs there are, how many are sound, and what to do next."""
+    runs = list(contents.runs.values())
+    if not runs:
+        return "No runs yet. Drop frame logs on this window, or choose Import logs."
+    kept = sum(run.decision is Decision.KEEP for run in runs)
+    redo = sum(run.decision is Decision.REDO for run in runs)
+    aside = sum(run.decision is Decision.SET_ASIDE for run in runs)
+    said = f"{count_text(len(runs), 'run')}: {kept} kept"
+    if redo:
+        said += f", {redo} to redo"
+    if aside:
+        said += f", {aside} set aside"
+    if checked is not None and checked.runs:
+        return f"{said}. {capital(checks_line(checked))}."
+    single = _cells_of_one(contents, review)
+    if single:
+        return f"{said}. {count_text(single, 'cell')} of the Board rest on a single kept run."
+    return f"{said}. Every measured cell of the Board rests on at least two kept runs."
+
+
+def _cells_of_one(contents: Contents, review: Review | None) -> int:
+    if review is None:
+        return 0
+    rig_ids = {seat.rig_id for seat in review.seats}
+    counts: dict[tuple[str, str], int] = {}
+    for run in contents.runs.values():
+        if run.decision is Decision.KEEP and run.rig_id in rig_ids:
+            key = (run.rig_id, run.case_id)
+            counts[key] = counts.get(key, 0) + 1
+    return sum(count == 1 for count in counts.values())

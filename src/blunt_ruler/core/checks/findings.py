@@ -4,12 +4,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
-from blunt_ruler.core.links import BadLink, ladder_of_rig
-from blunt_ruler.core.models import Case, Contents, Run
-from blunt_ruler.core.observe import Observed
-from blunt_ruler.core.parts import Card, Rig
-from blunt_ruler.core.severity import Severity
-from blunt_ruler.core.telemetry import Gauge, GaugeDigest
+from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
+from blunt_ruler.core.measure.trace_summary import Observed
+from blunt_ruler.core.records.hardware import Card, Rig
+from blunt_ruler.core.records.records import Case, Contents, Run
+from blunt_ruler.core.records.severity import Severity
+from blunt_ruler.core.rigs.links import BadLink, ladder_of_rig
 
 
 class Check(StrEnum):

@@ -5,13 +5,13 @@ import math
 from collections.abc import Callable, Iterator
 
 from blunt_ruler.core.checks.findings import Check, Evidence, Finding, RunFacts
-from blunt_ruler.core.composite import SUM_TOLERANCE, overall_score
-from blunt_ruler.core.observe import EARLY_S, REFRESH_HZ
-from blunt_ruler.core.severity import Severity
-from blunt_ruler.core.spec_text import BadSpec, parse_hop
-from blunt_ruler.core.telemetry import Gauge
+from blunt_ruler.core.measure.composite_score import SUM_TOLERANCE, overall_score
+from blunt_ruler.core.measure.telemetry import Gauge
+from blunt_ruler.core.measure.trace_summary import EARLY_S, REFRESH_HZ
+from blunt_ruler.core.records.severity import Severity
+from blunt_ruler.core.records.thresholds import Thresholds
+from blunt_ruler.core.rigs.notation import BadSpec, parse_hop
 from blunt_ruler.core.text import THIN, amount, duration_text, fps_text, percent_text
-from blunt_ruler.core.thresholds import Thresholds
 
 NEAR_STEP = 0.007
 CHANCE = 1.8
@@ -26,12 +26,12 @@ def _finding(
     says: str,
     remedy: str,
     evidence: Evidence,
-    severity: Severity = Severity.STOP,
+    severity: Severity = Severity.BLOCKING,
 ) -> Finding:
     return Finding(check, severity, facts.run.id, says, remedy, evidence)
 
 
-def frame_cap(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
+def frame_cap(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
     """A cap or a refresh lock: the rate stands on one step, whatever the scene asks for."""
     seen, figures = facts.observed, facts.run.figures
     if seen is None or figures is None:
@@ -42,8 +42,8 @@ def frame_cap(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
     steps = sorted(rates | {hz / 2 for hz in rates})
     nearest = min(steps, key=lambda hz: abs(seen.step_fps / hz - 1.0))
     on_list = abs(seen.step_fps / nearest - 1.0) <= NEAR_STEP
-    locked = seen.grid_share >= lines.on_grid
-    capped = seen.step_share >= (lines.on_step if on_list else lines.on_any_step)
+    locked = seen.grid_share >= thresholds.on_grid
+    capped = seen.step_share >= (thresholds.on_step if on_list else thresholds.on_any_step)
     if not (locked or capped) or (cap and abs(seen.step_fps / cap - 1.0) <= NEAR_STEP):
         return
     if locked:
@@ -68,10 +68,10 @@ def frame_cap(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
     )
 
 
-def menu_left_in(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
+def menu_left_in(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
     """A menu, loading or results screen inside what is counted."""
     seen = facts.observed
-    if seen is None or max(seen.head_s, seen.tail_s) < lines.cut_s:
+    if seen is None or max(seen.head_s, seen.tail_s) < thresholds.cut_s:
         return
     keep_to = facts.duration_s - seen.tail_s
     yield _finding(
@@ -88,13 +88,13 @@ def menu_left_in(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
     )
 
 
-def first_pass_stutter(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
+def first_pass_stutter(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
     """Much stutter at first and little later: shaders compiled, files read for the first time."""
     seen = facts.observed
-    if seen is None or seen.head_s >= lines.cut_s:
+    if seen is None or seen.head_s >= thresholds.cut_s:
         return
     early, late = seen.early_stutters_per_min, seen.late_stutters_per_min
-    if early < lines.early_stutters_per_min or early < lines.early_over_late * late:
+    if early < thresholds.early_stutters_per_min or early < thresholds.early_over_late * late:
         return
     # Counts scatter as their square root; an excess within that is chance.
     early_min = min(EARLY_S, facts.duration_s / 3.0) / 60.0
@@ -110,7 +110,7 @@ def first_pass_stutter(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
     )
 
 
-def drift(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
+def drift(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
     """The rate falls over the run, by the card's clocks where there are any."""
     seen = facts.observed
     if seen is None or seen.head_s or seen.tail_s:
@@ -126,7 +126,7 @@ def drift(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
     if clock is not None:
         fall = 1.0 - clock.end / clock.start if clock.start else 0.0
         evidence |= {"clock_start_mhz": clock.start, "clock_end_mhz": clock.end}
-        if fall < lines.clock_drift:
+        if fall < thresholds.clock_drift:
             return
         said = f"the card's clock fell from {clock.start:.0f} to {amount(clock.end, 'MHz', 0)}"
         if heat is not None:
@@ -134,7 +134,7 @@ def drift(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
             said += f" at {heat.high:.0f}{THIN}°C"
     else:
         # Without clocks only a long, steady fall is told from the scene's own ups and downs.
-        if seen.slope_high >= 0 or change > -3.0 * lines.drift:
+        if seen.slope_high >= 0 or change > -3.0 * thresholds.drift:
             return
         said = f"the rate fell by {percent_text(-change)} from start to end"
     yield _finding(
@@ -146,24 +146,24 @@ def drift(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
     )
 
 
-def too_short(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
+def too_short(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
     """Too little time for an average that holds."""
     figures = facts.run.figures
-    if figures is not None and figures.duration_s < lines.shortest_s:
+    if figures is not None and figures.duration_s < thresholds.shortest_s:
         yield _finding(
             facts,
             Check.TOO_SHORT,
             f"only {duration_text(figures.duration_s)} are counted.",
-            f"Take at least {duration_text(lines.shortest_s)} of the scene.",
-            {"duration_s": round(figures.duration_s, 3), "least_s": lines.shortest_s},
+            f"Take at least {duration_text(thresholds.shortest_s)} of the scene.",
+            {"duration_s": round(figures.duration_s, 3), "least_s": thresholds.shortest_s},
             Severity.CAUTION,
         )
 
 
-def recorder_on(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
+def recorder_on(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
     """The card's encoder works during the run."""
     encoder = facts.gauge(Gauge.ENCODER)
-    if encoder is not None and encoder.mean >= lines.encoder_busy:
+    if encoder is not None and encoder.mean >= thresholds.encoder_busy:
         yield _finding(
             facts,
             Check.RECORDER_ON,
@@ -245,12 +245,12 @@ def narrow_link(facts: RunFacts, _lines: Thresholds) -> Iterator[Finding]:
         )
 
 
-def built_in_working(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
+def built_in_working(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
     """Pictures come, and the card under test idles."""
     busy = facts.gauge(Gauge.CARD_BUSY)
     if facts.card is not None and facts.card.built_in:
         return
-    if busy is not None and busy.high < lines.idle_card_busy:
+    if busy is not None and busy.high < thresholds.idle_card_busy:
         yield _finding(
             facts,
             Check.BUILT_IN_WORKING,
@@ -261,12 +261,12 @@ def built_in_working(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
         )
 
 
-def generated_frames(facts: RunFacts, lines: Thresholds) -> Iterator[Finding]:
+def generated_frames(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
     """Frame times come in pairs though the case says that every frame is rendered."""
     seen = facts.observed
     if seen is None or (facts.case is not None and facts.case.frame_generation):
         return
-    if seen.pairing >= lines.pairing:
+    if seen.pairing >= thresholds.pairing:
         yield _finding(
             facts,
             Check.GENERATED_FRAMES,

@@ -6,11 +6,11 @@ from collections.abc import Iterator, Mapping, Sequence
 from statistics import median
 
 from blunt_ruler.core.checks.findings import Check, Finding, RunFacts
+from blunt_ruler.core.measure.telemetry import Gauge
+from blunt_ruler.core.records.severity import Severity
+from blunt_ruler.core.records.thresholds import Thresholds
 from blunt_ruler.core.resolution import pixels
-from blunt_ruler.core.severity import Severity
-from blunt_ruler.core.telemetry import Gauge
 from blunt_ruler.core.text import count_text, fps_text, percent_text
-from blunt_ruler.core.thresholds import Thresholds
 
 Cell = tuple[str, str]
 MAD_TO_SD = 1.4826
@@ -67,7 +67,7 @@ def spread_by_title(sound: Mapping[Cell, Sequence[RunFacts]]) -> dict[str, float
 
 
 def disagreeing_repeat(
-    repeats: Sequence[RunFacts], sound: Sequence[RunFacts], spread: float, lines: Thresholds
+    repeats: Sequence[RunFacts], sound: Sequence[RunFacts], spread: float, thresholds: Thresholds
 ) -> Iterator[Finding]:
     """Passes of one cell that are further from its median than passes usually are.
 
@@ -84,7 +84,8 @@ def disagreeing_repeat(
         middle = median(others)
         off = own / middle - 1.0
         allowed = max(
-            lines.repeat_spreads * spread * math.sqrt(1.0 + 1.0 / len(others)), lines.repeat_share
+            thresholds.repeat_spreads * spread * math.sqrt(1.0 + 1.0 / len(others)),
+            thresholds.repeat_share,
         )
         if abs(math.log1p(off)) <= allowed:
             continue
@@ -121,7 +122,7 @@ def sent_back(repeats: Sequence[RunFacts], sound: Sequence[RunFacts]) -> Iterato
             continue
         yield Finding(
             Check.WRONG_DEVICE,
-            Severity.STOP,
+            Severity.BLOCKING,
             facts.run.id,
             f"each frame moves {extra:.1f}\u202fMB more over the link than in other passes, about "
             f"one picture ({picture_mb:.1f}\u202fMB): it goes out through the host.",
@@ -140,7 +141,7 @@ def _mb_per_frame(facts: RunFacts) -> float | None:
 
 
 def typed_misfit(
-    repeats: Sequence[RunFacts], sound: Sequence[RunFacts], lines: Thresholds
+    repeats: Sequence[RunFacts], sound: Sequence[RunFacts], thresholds: Thresholds
 ) -> Iterator[Finding]:
     """A typed figure that does not fit the passes beside it by far: a slip of the keys."""
     for facts in repeats:
@@ -152,13 +153,13 @@ def typed_misfit(
         if not others:
             continue
         middle = median(others)
-        if max(own / middle, middle / own) < lines.misfit:
+        if max(own / middle, middle / own) < thresholds.misfit:
             continue
         meant = min((own / 10.0, own / 100.0, own * 10.0), key=lambda m: abs(math.log(m / middle)))
         ask = f" Was {meant:g} meant?" if abs(meant / middle - 1.0) < 0.2 else ""
         yield Finding(
             Check.IMPOSSIBLE_FIGURES,
-            Severity.STOP,
+            Severity.BLOCKING,
             facts.run.id,
             f"{own:g} was typed where other passes have {fps_text(middle)}.",
             f"Look at the source of the figure and type it again.{ask}",
@@ -167,7 +168,7 @@ def typed_misfit(
 
 
 def collapsed_low(
-    repeats: Sequence[RunFacts], sound: Sequence[RunFacts], lines: Thresholds
+    repeats: Sequence[RunFacts], sound: Sequence[RunFacts], thresholds: Thresholds
 ) -> Iterator[Finding]:
     """The 1 % low fell and the average did not: something stalls now and then."""
     steadiness = {
@@ -184,8 +185,8 @@ def collapsed_low(
         if figures is None or low is None or not others or facts.found:
             continue
         own, usual = low / figures.average_fps, median(others)
-        held = abs(figures.average_fps / median(rates) - 1.0) < 2.5 * lines.level
-        if own < lines.collapsed * usual and held:
+        held = abs(figures.average_fps / median(rates) - 1.0) < 2.5 * thresholds.level
+        if own < thresholds.collapsed * usual and held:
             yield Finding(
                 Check.COLLAPSED_LOW,
                 Severity.CAUTION,
@@ -211,7 +212,7 @@ def same_trace(runs: Sequence[RunFacts]) -> Iterator[Finding]:
         known = first[sha256]
         yield Finding(
             Check.SAME_TRACE,
-            Severity.STOP,
+            Severity.BLOCKING,
             facts.run.id,
             f"its trace is the one of {known.where or known.run.origin.file}.",
             "Set one of the two aside and import the log that was meant.",
@@ -220,7 +221,9 @@ def same_trace(runs: Sequence[RunFacts]) -> Iterator[Finding]:
         )
 
 
-def day_drift(sound: Mapping[Cell, Sequence[RunFacts]], lines: Thresholds) -> Iterator[Finding]:
+def day_drift(
+    sound: Mapping[Cell, Sequence[RunFacts]], thresholds: Thresholds
+) -> Iterator[Finding]:
     """Rates of one rig that fall or rise over a bench day, each against its own cell."""
     from scipy.stats import theilslopes
 
@@ -242,7 +245,7 @@ def day_drift(sound: Mapping[Cell, Sequence[RunFacts]], lines: Thresholds) -> It
             continue
         slope, _, low, high = theilslopes([point[1] for point in points], hours)
         change = float(slope) * (max(hours) - min(hours))
-        if abs(change) < lines.drift or low <= 0 <= high:
+        if abs(change) < thresholds.drift or low <= 0 <= high:
             continue
         last = max(points, key=lambda point: point[0])[2]
         yield Finding(

@@ -1,5 +1,17 @@
 """What took the frames, and what another link, card or host would give.
 
-`cells` gathers what was measured, `model` says how long a frame takes, `fit` finds the unknowns;
-`split`, `whatif`, `ceiling` and `next_test` ask the fit. Nothing here knows the simulated bench.
+`cells` gathers what was measured, `model` says how long a frame takes, `fit` finds the
+unknowns; `split`, `whatif` and `next_test` ask the fit. Nothing here knows the simulated bench.
 """
+
+__all__ = [
+    "cells",
+    "evidence",
+    "fit",
+    "left_out",
+    "model",
+    "next_test",
+    "report",
+    "split",
+    "whatif",
+]

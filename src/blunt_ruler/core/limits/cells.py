@@ -6,13 +6,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from blunt_ruler.core.board import Board
+from blunt_ruler.core.board.board import Board
+from blunt_ruler.core.compare.comparability import Standing
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.links import link_gb_per_s
-from blunt_ruler.core.models import Case, Contents, Role
-from blunt_ruler.core.parts import Rig, ScreenPath
+from blunt_ruler.core.records.hardware import Rig, ScreenPath
+from blunt_ruler.core.records.records import Case, Contents, Role
 from blunt_ruler.core.resolution import megapixels
-from blunt_ruler.core.standing import Standing
+from blunt_ruler.core.rigs.links import link_gb_per_s
 from blunt_ruler.core.types import FloatArray
 
 NO_LINK_GB_PER_S = 1e6  # built-in graphics: nothing crosses a link
@@ -30,7 +30,7 @@ class TooLittle(UserFixable):
 
 
 @dataclass(frozen=True, slots=True)
-class Road:
+class FittedLink:
     """A link as the fit sees it: what it moves, how sure that is, and its latency."""
 
     name: str
@@ -53,7 +53,7 @@ class Cell:
     megapixels: float
     host: str
     card: str
-    road: str
+    link: str
     average_fps: float
     spread: float
     sent_back_mb: float = 0.0
@@ -61,10 +61,10 @@ class Cell:
 
 @dataclass(frozen=True, slots=True)
 class Measured:
-    """All cells, the roads they use, and the reference host and card whose speed is 1."""
+    """All cells, the links they use, and the reference host and card whose speed is 1."""
 
     cells: tuple[Cell, ...]
-    roads: Mapping[str, Road]
+    links: Mapping[str, FittedLink]
     host: str
     card: str
     card_guess: Mapping[str, float]
@@ -76,7 +76,7 @@ class Measured:
     def without(self, keep: Sequence[bool]) -> "Measured":
         """Only the cells that are to be kept."""
         cells = tuple(cell for cell, stays in zip(self.cells, keep, strict=True) if stays)
-        return Measured(cells, self.roads, self.host, self.card, self.card_guess)
+        return Measured(cells, self.links, self.host, self.card, self.card_guess)
 
     def log_rates(self) -> FloatArray:
         """Log of the measured rates, shape (n,)."""
@@ -90,22 +90,22 @@ def family_of(contents: Contents, case: Case) -> str:
     return " / ".join(part for part in (title, *rest) if part)
 
 
-def road_of(contents: Contents, rig: Rig) -> Road:
+def fitted_link_of(contents: Contents, rig: Rig) -> FittedLink:
     """The link of a rig: measured bandwidth where there is one, else as described."""
     card, link = contents.card_of(rig.id), contents.link_of(rig.id)
     if card is not None and card.built_in:
-        return Road("no link", NO_LINK_GB_PER_S, 0.01, 0.0)
+        return FittedLink("no link", NO_LINK_GB_PER_S, 0.01, 0.0)
     tunnel = link is not None and any(hop.tunnel_gbps is not None for hop in link.hops)
     latency = TUNNEL_LATENCY_MS if tunnel else SLOT_LATENCY_MS
     name = link.name if link else rig.name
     if rig.measured_gb_per_s:
-        return Road(name, rig.measured_gb_per_s, MEASURED_SPREAD, latency)
+        return FittedLink(name, rig.measured_gb_per_s, MEASURED_SPREAD, latency)
     described = link_gb_per_s(link)
     if described is None:
         raise TooLittle(
             f"link of {rig.name}", "its bandwidth is not known", "Describe its hops, or measure it"
         )
-    return Road(name, described, DESCRIBED_SPREAD, latency)
+    return FittedLink(name, described, DESCRIBED_SPREAD, latency)
 
 
 def measured_of(contents: Contents, board: Board) -> Measured:
@@ -113,7 +113,7 @@ def measured_of(contents: Contents, board: Board) -> Measured:
 
     The reference's host and card are the yardsticks; without a reference those of the first rig.
     """
-    roads: dict[str, Road] = {}
+    links: dict[str, FittedLink] = {}
     cells: list[Cell] = []
     guess: dict[str, float] = {}
     watts: dict[str, float] = {}
@@ -121,10 +121,10 @@ def measured_of(contents: Contents, board: Board) -> Measured:
         rig = contents.rigs.get(column.rig_id)
         if rig is None or not rig.host_id or not rig.card_id:
             continue
-        road = road_of(contents, rig)
-        known = roads.get(road.name)
-        if known is None or road.spread < known.spread:
-            roads[road.name] = road
+        link = fitted_link_of(contents, rig)
+        known = links.get(link.name)
+        if known is None or link.spread < known.spread:
+            links[link.name] = link
         card = contents.cards[rig.card_id]
         if card.board_power_w:
             watts[card.id] = card.board_power_w * (0.5 if card.built_in else 1.0)
@@ -144,7 +144,7 @@ def measured_of(contents: Contents, board: Board) -> Measured:
                     megapixels=mpx,
                     host=rig.host_id,
                     card=rig.card_id,
-                    road=road.name,
+                    link=link.name,
                     average_fps=cell.average_fps,
                     spread=math.hypot(max(spread, 0.005) / math.sqrt(cell.runs), CELL_FLOOR),
                     sent_back_mb=back,
@@ -157,7 +157,7 @@ def measured_of(contents: Contents, board: Board) -> Measured:
         raise TooLittle("Limits", "no sound cell has a described rig", "Describe host, card, link")
     own = watts.get(yard.card_id, 1.0)
     guess = {card: (power / own) ** 0.8 for card, power in watts.items()}
-    return Measured(tuple(cells), roads, yard.host_id, yard.card_id, guess)
+    return Measured(tuple(cells), links, yard.host_id, yard.card_id, guess)
 
 
 def check_enough(measured: Measured) -> None:

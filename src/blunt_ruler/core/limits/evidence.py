@@ -7,10 +7,10 @@ fit and the evidence disagree, it is said aloud.
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from blunt_ruler.core.board import Board
-from blunt_ruler.core.models import Contents, Decision
-from blunt_ruler.core.scaling import LEVEL, ceilings, series
-from blunt_ruler.core.telemetry import Gauge
+from blunt_ruler.core.board.board import Board
+from blunt_ruler.core.board.scaling import LEVEL, met_ceilings, series
+from blunt_ruler.core.measure.telemetry import Gauge
+from blunt_ruler.core.records.records import Contents, Decision
 from blunt_ruler.core.text import amount, percent_text
 
 
@@ -92,7 +92,9 @@ def gauges_of(contents: Contents, board: Board, rig_id: str, case_id: str) -> Ga
         and max(one.rates_fps) / min(one.rates_fps) - 1.0 <= LEVEL
         for one in series(contents, board)
     )
-    met = any(one.case_id == case_id and rig_id in one.rig_ids for one in ceilings(contents, board))
+    met = any(
+        one.case_id == case_id and rig_id in one.rig_ids for one in met_ceilings(contents, board)
+    )
     return Gauges(
         card_busy=mean(Gauge.CARD_BUSY),
         power_share=None if power is None or not board_w else power / board_w,

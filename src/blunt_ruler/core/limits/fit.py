@@ -6,16 +6,16 @@ from functools import cached_property
 
 import numpy as np
 
-from blunt_ruler.core.limits.cells import Cell, Measured, Road, check_enough
+from blunt_ruler.core.limits.cells import Cell, FittedLink, Measured, check_enough
 from blunt_ruler.core.limits.model import (
     Layout,
     Places,
     Times,
     jacobian,
     layout_of,
+    link_slope,
     log_rate,
     places_of,
-    road_slope,
     times_of,
 )
 from blunt_ruler.core.types import FloatArray
@@ -47,7 +47,7 @@ class Fit:
     @cached_property
     def places(self) -> Places:
         """The measured cells as places in the unknowns."""
-        return places_of(self.layout, self.measured.cells, dict(self.measured.roads))
+        return places_of(self.layout, self.measured.cells, dict(self.measured.links))
 
     @cached_property
     def times(self) -> Times:
@@ -80,8 +80,8 @@ class Fit:
         rate = log_rate(self.x, places)
         slopes = jacobian(self.x, places)
         variance = np.einsum("ij,jk,ik->i", slopes, self.covariance, slopes)
-        unseen = places.road < 0
-        felt = road_slope(times_of(self.x, places)) * places.road_spread
+        unseen = places.link < 0
+        felt = link_slope(times_of(self.x, places)) * places.link_spread
         variance = variance + self.scatter**2 + unseen * (felt**2 + MODEL_SPREAD**2)
         half = Z_80 * np.sqrt(variance)
         return np.exp(rate), np.exp(rate - half), np.exp(rate + half)
@@ -95,9 +95,9 @@ class Fit:
         held = float(np.quantile(np.abs(self.residuals), 0.8)) / Z_80
         return max(UNSEEN * held, MODEL_SPREAD)
 
-    def places_for(self, cells: Sequence[Cell], roads: Mapping[str, Road]) -> Places:
+    def places_for(self, cells: Sequence[Cell], links: Mapping[str, FittedLink]) -> Places:
         """Other cells as places; a link that is not in the data has its given bandwidth."""
-        return places_of(self.layout, tuple(cells), {**self.measured.roads, **roads})
+        return places_of(self.layout, tuple(cells), {**self.measured.links, **links})
 
 
 def limit_name(shares: FloatArray) -> str:
@@ -139,7 +139,7 @@ def fit_limits(measured: Measured) -> Fit:
     """Fit the model to measured cells; TooLittle where they cannot tell."""
     check_enough(measured)
     layout = layout_of(measured)
-    places = places_of(layout, measured.cells, dict(measured.roads))
+    places = places_of(layout, measured.cells, dict(measured.links))
     rates = measured.log_rates()
     spread = np.array([cell.spread for cell in measured.cells])
     n = rates.size

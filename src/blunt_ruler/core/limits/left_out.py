@@ -20,7 +20,7 @@ class LeaveOut(StrEnum):
 
 
 KEYS: dict[LeaveOut, Callable[[Cell], str]] = {
-    LeaveOut.LINK: lambda cell: cell.road,
+    LeaveOut.LINK: lambda cell: cell.link,
     LeaveOut.RIG: lambda cell: cell.rig,
     LeaveOut.CASE: lambda cell: cell.case,
 }
@@ -72,7 +72,7 @@ def leave_out(measured: Measured, kind: LeaveOut) -> LeftOut | None:
             fit = fit_limits(rest)
         except TooLittle:
             continue
-        rate, low, high = fit.predict(fit.places_for(out, measured.roads))
+        rate, low, high = fit.predict(fit.places_for(out, measured.links))
         actual = np.array([cell.average_fps for cell in out])
         errors += list(np.abs(rate / actual - 1.0))
         by_ratio += list(np.abs(_scaled(rest, out) / actual - 1.0))

@@ -15,7 +15,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from blunt_ruler.core.limits.cells import Cell, Measured, Road
+from blunt_ruler.core.limits.cells import Cell, FittedLink, Measured
 from blunt_ruler.core.types import FloatArray
 
 PER_FAMILY = ("c", "a", "b", "f", "u")
@@ -29,7 +29,7 @@ class Layout:
     families: tuple[str, ...]
     hosts: tuple[str, ...]  # without the yardstick
     cards: tuple[str, ...]
-    roads: tuple[str, ...]
+    links: tuple[str, ...]
     names: tuple[str, ...]
     prior: FloatArray
     spread: FloatArray
@@ -53,10 +53,10 @@ class Layout:
         at = 2 + len(PER_FAMILY) * len(self.families) + len(self.hosts)
         return at + self.cards.index(name) if name in self.cards else -1
 
-    def road(self, name: str) -> int:
+    def link(self, name: str) -> int:
         """Where a link's bandwidth stands, −1 where the link is not in the data."""
         at = 2 + len(PER_FAMILY) * len(self.families) + len(self.hosts) + len(self.cards)
-        return at + self.roads.index(name) if name in self.roads else -1
+        return at + self.links.index(name) if name in self.links else -1
 
 
 def layout_of(measured: Measured) -> Layout:
@@ -68,7 +68,7 @@ def layout_of(measured: Measured) -> Layout:
     families = measured.families()
     hosts = tuple(dict.fromkeys(c.host for c in cells if c.host != measured.host))
     cards = tuple(dict.fromkeys(c.card for c in cells if c.card != measured.card))
-    roads = tuple(dict.fromkeys(c.road for c in cells))
+    links = tuple(dict.fromkeys(c.link for c in cells))
     names = ["n", "q"]
     prior, spread = [np.log(6.0), np.log(3.0)], [0.7, 0.5]
     for family in families:
@@ -91,10 +91,10 @@ def layout_of(measured: Measured) -> Layout:
     names += [f"card {name}" for name in cards]
     prior += [float(np.log(measured.card_guess.get(card, 1.0))) for card in cards]
     spread += [0.6] * len(cards)
-    names += [f"link {name}" for name in roads]
-    prior += [float(np.log(measured.roads[name].gb_per_s)) for name in roads]
-    spread += [measured.roads[name].spread for name in roads]
-    return Layout(families, hosts, cards, roads, tuple(names), np.array(prior), np.array(spread))
+    names += [f"link {name}" for name in links]
+    prior += [float(np.log(measured.links[name].gb_per_s)) for name in links]
+    spread += [measured.links[name].spread for name in links]
+    return Layout(families, hosts, cards, links, tuple(names), np.array(prior), np.array(spread))
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,29 +107,29 @@ class Places:
     family: np.ndarray
     host: np.ndarray
     card: np.ndarray
-    road: np.ndarray
+    link: np.ndarray
     megapixels: FloatArray
     latency_ms: FloatArray
     sent_back_mb: FloatArray
     bandwidth: FloatArray
-    road_spread: FloatArray
+    link_spread: FloatArray
     host_factor: FloatArray
     card_factor: FloatArray
     road_factor: FloatArray
 
 
-def places_of(layout: Layout, cells: tuple[Cell, ...], roads: dict[str, Road]) -> Places:
+def places_of(layout: Layout, cells: tuple[Cell, ...], links: dict[str, FittedLink]) -> Places:
     """Cells as indices into the vector of unknowns."""
     return Places(
         family=np.array([layout.family(cell.family) for cell in cells]),
         host=np.array([layout.host(cell.host) for cell in cells]),
         card=np.array([layout.card(cell.card) for cell in cells]),
-        road=np.array([layout.road(cell.road) for cell in cells]),
+        link=np.array([layout.link(cell.link) for cell in cells]),
         megapixels=np.array([cell.megapixels for cell in cells]),
-        latency_ms=np.array([roads[cell.road].latency_ms for cell in cells]),
+        latency_ms=np.array([links[cell.link].latency_ms for cell in cells]),
         sent_back_mb=np.array([cell.sent_back_mb for cell in cells]),
-        bandwidth=np.log([roads[cell.road].gb_per_s for cell in cells]),
-        road_spread=np.array([roads[cell.road].spread for cell in cells]),
+        bandwidth=np.log([links[cell.link].gb_per_s for cell in cells]),
+        link_spread=np.array([links[cell.link].spread for cell in cells]),
         host_factor=np.ones(len(cells)),
         card_factor=np.ones(len(cells)),
         road_factor=np.ones(len(cells)),
@@ -189,7 +189,7 @@ def _at(x: FloatArray, index: np.ndarray) -> FloatArray:
 
 def _bandwidth(x: FloatArray, places: Places) -> FloatArray:
     """GB/s of each cell's link: as fitted, or as given; times what a what-if asks for."""
-    logs = np.where(places.road >= 0, x[places.road], places.bandwidth)
+    logs = np.where(places.link >= 0, x[places.link], places.bandwidth)
     return np.asarray(np.exp(logs) * places.road_factor)
 
 
@@ -221,7 +221,7 @@ def log_rate(x: FloatArray, places: Places) -> FloatArray:
     return np.asarray(np.log(1000.0) - times_of(x, places).log_whole)
 
 
-def road_slope(t: Times) -> FloatArray:
+def link_slope(t: Times) -> FloatArray:
     """d log rate / d log bandwidth, shape (n,): how much the link is felt."""
     _, w_card, w_link = t.shares
     return np.asarray(w_card * t.card_fetch / t.card + w_link * t.link_move / t.link)
@@ -249,7 +249,7 @@ def jacobian(x: FloatArray, places: Places) -> FloatArray:
     for index, part in (
         (places.host, w_cpu),
         (places.card, -w_card * t.card_draw / t.card),
-        (places.road, -road_slope(t)),
+        (places.link, -link_slope(t)),
     ):
         there = index >= 0
         np.add.at(out, (rows[there], index[there]), part[there])

@@ -53,7 +53,7 @@ def question_slope(fit: Fit, question: Question, cell: Cell, reference: Cell | N
     """How the answer to a question moves with each unknown, shape (unknowns,)."""
     other = replace(cell)
     if question is Question.LINK and reference is not None:
-        other = replace(cell, road=reference.road, sent_back_mb=reference.sent_back_mb)
+        other = replace(cell, link=reference.link, sent_back_mb=reference.sent_back_mb)
     elif question is Question.HOST and reference is not None:
         other = replace(cell, host=reference.host)
     places, others = fit.places_for([cell], {}), fit.places_for([other], {})
@@ -91,15 +91,15 @@ def next_tests(
                 next(one.case for one in fit.measured.cells if one.family == cell.family),
             )
         )
-    for road in fit.layout.roads:
-        known = fit.measured.roads[road]
+    for link in fit.layout.links:
+        known = fit.measured.links[link]
         if known.spread <= MEASURED_SPREAD or known.gb_per_s > 1e4:
             continue
         j = np.zeros(fit.layout.size)
-        j[fit.layout.road(road)] = 1.0
-        rig = next(cell.rig for cell in fit.measured.cells if cell.road == road)
+        j[fit.layout.link(link)] = 1.0
+        rig = next(cell.rig for cell in fit.measured.cells if cell.link == link)
         narrowed = _narrowed(fit, slope, j, MEASURED_SPREAD**2, spread)
-        found.append(Test(sweep_words(road), rig, None, SWEEP_MIN, narrowed))
+        found.append(Test(sweep_words(link), rig, None, SWEEP_MIN, narrowed))
     found.sort(key=lambda test: test.per_minute, reverse=True)
     return tuple(found[:most])
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from blunt_ruler.core.board import Board
+from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.limits.cells import Cell, TooLittle, measured_of
 from blunt_ruler.core.limits.fit import Fit, fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, LeftOut, leave_out
@@ -26,8 +26,8 @@ from blunt_ruler.core.limits.whatif import (
     narrowest_link,
     what_if,
 )
-from blunt_ruler.core.matrix import plan_of
-from blunt_ruler.core.models import Contents, Role
+from blunt_ruler.core.plan.matrix import plan_of
+from blunt_ruler.core.records.records import Contents, Role
 from blunt_ruler.core.resolution import KNOWN_LINES
 from blunt_ruler.core.text import amount, capital, count_text, list_text, percent_text
 
@@ -87,7 +87,7 @@ class LimitsReport:
         return what_if(self.fit, cell, change, self.steadiness(cell))
 
 
-def work_out_limits(
+def derive_limits(
     contents: Contents,
     board: Board,
     step: Callable[[str, float], None] = lambda _words, _share: None,
@@ -209,18 +209,18 @@ def ceiling_line(report: LimitsReport) -> str:
         return "No add-in card was measured on a link that is described."
     if not wasted:
         return "No measured card is beyond what its link and CPU can use, at any measured size."
-    roads = report.fit.measured.roads
-    worst = min(wasted, key=lambda one: (roads[one.road].gb_per_s, -one.megapixels))
+    links = report.fit.measured.links
+    worst = min(wasted, key=lambda one: (links[one.link].gb_per_s, -one.megapixels))
     names = list_text([report.contents.cards[card].name for card in worst.wasted])
     fine = [
         one.megapixels
         for one in report.ceilings
-        if one.road == worst.road and one.megapixels > worst.megapixels and not one.wasted
+        if one.link == worst.link and one.megapixels > worst.megapixels and not one.wasted
     ]
     below = f"below {size_words(min(fine))}" if fine else "at every measured size"
     verb = "is" if len(worst.wasted) == 1 else "are"
     return (
-        f"{names} {verb} wasted on the {worst.road} {below}: 10\u202f% more card gives under "
+        f"{names} {verb} wasted on the {worst.link} {below}: 10\u202f% more card gives under "
         "3\u202f%."
     )
 
@@ -259,7 +259,7 @@ def tests_for(
         return f"{one.family} at {size} on {contents.rigs[one.rig].name}"
 
     tests = next_tests(
-        report.fit, slope, minutes, words, lambda road: f"Sweep the bus of the {road}"
+        report.fit, slope, minutes, words, lambda link: f"Sweep the bus of the {link}"
     )
     return tests, question_spread(report.fit, slope)
 

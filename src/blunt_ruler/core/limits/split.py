@@ -109,7 +109,7 @@ def _changed(reference: Cell, rig: Cell, parts: frozenset[str]) -> Cell:
     """The reference's cell with some parts of the rig's."""
     update: dict[str, object] = {}
     if "link" in parts:
-        update["road"] = rig.road
+        update["link"] = rig.link
     if "host" in parts:
         update["host"] = rig.host
     if "screen" in parts:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from blunt_ruler.core.limits.cells import SENT_BACK_MB_PER_MPX, Cell, Road
+from blunt_ruler.core.limits.cells import SENT_BACK_MB_PER_MPX, Cell, FittedLink
 from blunt_ruler.core.limits.fit import Fit, limit_name
 from blunt_ruler.core.limits.model import Places, log_rate, times_of
 from blunt_ruler.core.types import FloatArray
@@ -47,21 +47,21 @@ class Predicted:
 
 def what_if(fit: Fit, cell: Cell, change: Change, steadiness: float | None = None) -> Predicted:
     """Predict a cell with something changed; says what lies outside the measured range."""
-    roads: dict[str, Road] = {}
-    road = cell.road
-    own = fit.measured.roads[cell.road]
+    links: dict[str, FittedLink] = {}
+    link = cell.link
+    own = fit.measured.links[cell.link]
     if change.gb_per_s is not None or change.latency_ms is not None:
         latency = own.latency_ms if change.latency_ms is None else change.latency_ms
         width = own.gb_per_s if change.gb_per_s is None else change.gb_per_s
-        roads[ASKED] = Road(ASKED, width, ASKED_SPREAD, latency)
-        road = ASKED
+        links[ASKED] = FittedLink(ASKED, width, ASKED_SPREAD, latency)
+        link = ASKED
     mpx = change.megapixels if change.megapixels is not None else cell.megapixels
     back = cell.sent_back_mb > 0 if change.sent_back is None else change.sent_back
     changed = replace(
-        cell, road=road, megapixels=mpx, sent_back_mb=SENT_BACK_MB_PER_MPX * mpx if back else 0.0
+        cell, link=link, megapixels=mpx, sent_back_mb=SENT_BACK_MB_PER_MPX * mpx if back else 0.0
     )
     places = replace(
-        fit.places_for([changed], roads),
+        fit.places_for([changed], links),
         host_factor=np.array([1.0 / change.cpu_speed]),
         card_factor=np.array([change.card_speed]),
     )
@@ -85,7 +85,7 @@ def _outside(fit: Fit, cell: Cell, change: Change, mpx: float) -> tuple[str, ...
     sizes = [one.megapixels for one in cells]
     if not min(sizes) * 0.99 <= mpx <= max(sizes) * 1.01:
         said.append(f"{mpx:.1f} megapixels (measured {min(sizes):.1f} to {max(sizes):.1f})")
-    widths = [fit.measured.roads[one.road].gb_per_s for one in cells]
+    widths = [fit.measured.links[one.link].gb_per_s for one in cells]
     real = [width for width in widths if width < WIDEST_GB_PER_S * 10] or widths
     wanted = change.gb_per_s
     if wanted is not None and not min(real) * 0.8 <= wanted <= max(real) * 1.25:
@@ -112,7 +112,7 @@ class Ceiling:
     """
 
     host: str
-    road: str
+    link: str
     megapixels: float
     card_speed: float
     wasted: tuple[str, ...]
@@ -135,11 +135,11 @@ def card_speeds(fit: Fit) -> dict[str, float]:
     return speeds
 
 
-def ceiling(fit: Fit, host: str, road: str, megapixels: float) -> Ceiling | None:
+def ceiling(fit: Fit, host: str, link: str, megapixels: float) -> Ceiling | None:
     """The ceiling of a host and link over the families measured there; None where none was."""
     found: dict[str, Cell] = {}
     for cell in fit.measured.cells:
-        if cell.host == host and cell.road == road:
+        if cell.host == host and cell.link == link:
             found.setdefault(cell.family, replace(cell, megapixels=megapixels, sent_back_mb=0.0))
     if not found:
         return None
@@ -153,14 +153,14 @@ def ceiling(fit: Fit, host: str, road: str, megapixels: float) -> Ceiling | None
             high = middle
     speed = float(np.exp((low + high) / 2.0))
     cards = card_speeds(fit)
-    on_road = {cell.card for cell in fit.measured.cells if cell.road == road}
+    on_link = {cell.card for cell in fit.measured.cells if cell.link == link}
     return Ceiling(
         host,
-        road,
+        link,
         megapixels,
         speed,
-        tuple(card for card, own in cards.items() if own > speed and card in on_road),
-        tuple(card for card, own in cards.items() if own <= speed and card in on_road),
+        tuple(card for card, own in cards.items() if own > speed and card in on_link),
+        tuple(card for card, own in cards.items() if own <= speed and card in on_link),
     )
 
 
@@ -175,8 +175,8 @@ def narrowest_link(fit: Fit, host: str, card: str, megapixels: float) -> float |
     cells = list(found.values())
 
     def rates(gb_per_s: float) -> FloatArray:
-        roads = {ASKED: Road(ASKED, gb_per_s, ASKED_SPREAD, 0.02)}
-        return log_rate(fit.x, fit.places_for([replace(c, road=ASKED) for c in cells], roads))
+        links = {ASKED: FittedLink(ASKED, gb_per_s, ASKED_SPREAD, 0.02)}
+        return log_rate(fit.x, fit.places_for([replace(c, link=ASKED) for c in cells], links))
 
     best = rates(WIDEST_GB_PER_S)
     low, high = np.log(0.1), np.log(WIDEST_GB_PER_S)
@@ -190,13 +190,13 @@ def narrowest_link(fit: Fit, host: str, card: str, megapixels: float) -> float |
 def ceilings(fit: Fit, sizes: Sequence[float]) -> tuple[Ceiling, ...]:
     """The ceiling of every host and link that an add-in card was measured on."""
     pairs = dict.fromkeys(
-        (cell.host, cell.road)
+        (cell.host, cell.link)
         for cell in fit.measured.cells
-        if fit.measured.roads[cell.road].gb_per_s < WIDEST_GB_PER_S * 10
+        if fit.measured.links[cell.link].gb_per_s < WIDEST_GB_PER_S * 10
     )
     return tuple(
         found
-        for host, road in pairs
+        for host, link in pairs
         for size in sizes
-        if (found := ceiling(fit, host, road, size)) is not None
+        if (found := ceiling(fit, host, link, size)) is not None
     )

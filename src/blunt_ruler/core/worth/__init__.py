@@ -2,3 +2,17 @@
 
 Nothing is invented: an unknown stays unknown and says what it blocks.
 """
+
+__all__ = [
+    "answers",
+    "comparing",
+    "costs",
+    "figures",
+    "frames",
+    "money",
+    "noise",
+    "report",
+    "running",
+    "sentences",
+    "verdict",
+]

@@ -3,9 +3,9 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from blunt_ruler.core.models import Contents
-from blunt_ruler.core.parts import Rig
-from blunt_ruler.core.pricing import Price, WorthSettings
+from blunt_ruler.core.records.hardware import Rig
+from blunt_ruler.core.records.pricing import Price, WorthSettings
+from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.worth.answers import Answer, asked, known, total, unknown
 
 HOST, CARD, DOCK, LINK, BESIDE = "host", "card", "dock", "link", "beside"

@@ -4,10 +4,10 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from blunt_ruler.core.board import Board
-from blunt_ruler.core.compare import CaseResult
-from blunt_ruler.core.means import MeanSchool
-from blunt_ruler.core.standing import Standing
+from blunt_ruler.core.board.board import Board
+from blunt_ruler.core.compare.comparability import Standing
+from blunt_ruler.core.compare.compare import CaseResult
+from blunt_ruler.core.measure.means import MeanSchool
 
 MEAN_RATE_WORDS = {
     MeanSchool.GEOMETRIC: "geometric mean",

@@ -3,8 +3,8 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from blunt_ruler.core.board import Board, Column
-from blunt_ruler.core.models import Contents, Review, Role, Seat
+from blunt_ruler.core.board.board import Board, Column
+from blunt_ruler.core.records.records import Contents, Review, ReviewRig, Role
 from blunt_ruler.core.worth import running
 from blunt_ruler.core.worth.answers import Answer, asked, known, total, unknown, worked
 from blunt_ruler.core.worth.costs import Line, cost, parts_list
@@ -88,10 +88,10 @@ def review_against(contents: Contents, review: Review) -> Review:
     other = review.worth.against
     if other not in contents.rigs or any(seat.rig_id == other for seat in review.seats):
         return review
-    return review.model_copy(update={"seats": (*review.seats, Seat(rig_id=other))})
+    return review.model_copy(update={"seats": (*review.seats, ReviewRig(rig_id=other))})
 
 
-def work_out_worth(contents: Contents, board: Board, review: Review | None = None) -> Worth:
+def derive_worth(contents: Contents, board: Board, review: Review | None = None) -> Worth:
     """Every figure of every rig of a Board, which may hold one rig more than the review."""
     rig_ids = measured_rigs(board)
     cases = shared_cases(board, rig_ids)

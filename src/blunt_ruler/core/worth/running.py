@@ -2,12 +2,12 @@
 
 from collections.abc import Iterable
 
-from blunt_ruler.core.fit import supply_load_w
-from blunt_ruler.core.models import Contents, Decision, Run
-from blunt_ruler.core.parts import ScreenPath
-from blunt_ruler.core.pricing import Readings
-from blunt_ruler.core.telemetry import Gauge
-from blunt_ruler.core.thresholds import Thresholds
+from blunt_ruler.core.measure.telemetry import Gauge
+from blunt_ruler.core.records.hardware import ScreenPath
+from blunt_ruler.core.records.pricing import Readings
+from blunt_ruler.core.records.records import Contents, Decision, Run
+from blunt_ruler.core.records.thresholds import Thresholds
+from blunt_ruler.core.rigs.compatibility import supply_load_w
 from blunt_ruler.core.worth.answers import Answer, asked, known, total, unknown, worked
 from blunt_ruler.core.worth.noise import at_distance, mean_level, sum_levels, without_background
 
@@ -80,7 +80,9 @@ def below_throttle(contents: Contents, rig_id: str, hottest: Answer) -> Answer:
     return worked(lambda most, hot: most - hot, limit, hottest)
 
 
-def slowed_runs(contents: Contents, rig_id: str, runs: Iterable[Run], lines: Thresholds) -> Answer:
+def slowed_runs(
+    contents: Contents, rig_id: str, runs: Iterable[Run], thresholds: Thresholds
+) -> Answer:
     """How many runs the card's clock fell in by more than the review's line for drift."""
     clocks = [
         gauge
@@ -89,7 +91,7 @@ def slowed_runs(contents: Contents, rig_id: str, runs: Iterable[Run], lines: Thr
     ]
     if not clocks:
         return unknown(f"a clock of the card in {contents.rigs[rig_id].name}")
-    return known(sum(1.0 - gauge.end / gauge.start > lines.clock_drift for gauge in clocks))
+    return known(sum(1.0 - gauge.end / gauge.start > thresholds.clock_drift for gauge in clocks))
 
 
 def noise_dba(contents: Contents, rig_id: str, runs: Iterable[Run], listener_m: float) -> Answer:

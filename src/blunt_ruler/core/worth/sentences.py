@@ -1,6 +1,6 @@
 """What is said of a review's worth; every figure in a sentence knows of which rig it is."""
 
-from blunt_ruler.core.said import Figure, Sentence, Span, sentence
+from blunt_ruler.core.sentences import Figure, Sentence, Span, sentence
 from blunt_ruler.core.text import capital, count_text, list_text, percent_text
 from blunt_ruler.core.worth.comparing import Level, cheapest_gain, price_turning
 from blunt_ruler.core.worth.figures import FIGURES, WorthFigure, money_text

@@ -3,10 +3,10 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from blunt_ruler.core.compare import RigMean
-from blunt_ruler.core.models import Role
-from blunt_ruler.core.pricing import Audience
-from blunt_ruler.core.said import Figure, Sentence, Span, joined, sentence
+from blunt_ruler.core.compare.compare import RigMean
+from blunt_ruler.core.records.pricing import Audience
+from blunt_ruler.core.records.records import Role
+from blunt_ruler.core.sentences import Figure, Sentence, Span, joined, sentence
 from blunt_ruler.core.text import amount, list_text, percent_text
 from blunt_ruler.core.worth.answers import Answer, known, unknown
 from blunt_ruler.core.worth.figures import WorthFigure, figure_text, money_text

@@ -1,1 +1,16 @@
-"""A review as a document: sections of sentences, tables and charts, every figure traceable."""
+"""The report as a document: sections, sentences, traced figures, corrections, bundle.
+
+File formats are not known here; exchange writes what is composed.
+"""
+
+__all__ = [
+    "bundle",
+    "closing",
+    "compose",
+    "corrections",
+    "document",
+    "narration",
+    "opening",
+    "results",
+    "trace",
+]

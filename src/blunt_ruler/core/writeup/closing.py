@@ -2,13 +2,13 @@
 
 from collections.abc import Sequence
 
-from blunt_ruler.core.analysis import Analysis
-from blunt_ruler.core.cautions import CAUTIONS, DEFER
-from blunt_ruler.core.fit import check_fit
-from blunt_ruler.core.models import Decision
-from blunt_ruler.core.preflight import steps_for
-from blunt_ruler.core.said import Sentence, sentence
-from blunt_ruler.core.severity import Severity
+from blunt_ruler.core.analysis.analyse import Analysis
+from blunt_ruler.core.records.records import Decision
+from blunt_ruler.core.records.severity import Severity
+from blunt_ruler.core.rigs.cautions import CAUTIONS, DEFER
+from blunt_ruler.core.rigs.compatibility import check_fit
+from blunt_ruler.core.rigs.preflight import steps_for
+from blunt_ruler.core.sentences import Sentence, sentence
 from blunt_ruler.core.text import count_text, list_text
 from blunt_ruler.core.writeup.corrections import Edit
 from blunt_ruler.core.writeup.corrections import corrections as corrected
@@ -65,7 +65,7 @@ def cautions(analysis: Analysis) -> tuple[Block, ...]:
     found: dict[str, list[str]] = {}
     for seat in analysis.review.seats:
         for one in check_fit(contents, seat.rig_id):
-            if one.severity in (Severity.STOP, Severity.CAUTION):
+            if one.severity in (Severity.BLOCKING, Severity.CAUTION):
                 found.setdefault(one.what, []).append(contents.rigs[seat.rig_id].name)
     said += [
         sentence(f"cautions.fit.{place}", f"{list_text(names)}: {what}")

@@ -3,13 +3,15 @@
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 
-from blunt_ruler.core.analysis import Analysis
-from blunt_ruler.core.blunt_lines import board_line
-from blunt_ruler.core.said import Sentence
+from blunt_ruler.core.analysis.analyse import Analysis
+from blunt_ruler.core.board.board import Board
+from blunt_ruler.core.board.lines import board_line
+from blunt_ruler.core.records.writeup_settings import SECTION_TITLES, OwnWords, SectionKey
+from blunt_ruler.core.sentences import Sentence
+from blunt_ruler.core.text import count_text
 from blunt_ruler.core.writeup import closing, opening, results
 from blunt_ruler.core.writeup.corrections import Edit
 from blunt_ruler.core.writeup.document import Block, Bullets, Document, Paragraph, Section
-from blunt_ruler.core.writing import SECTION_TITLES, OwnWords, SectionKey
 
 SECTIONS: Mapping[SectionKey, Callable[[Analysis], tuple[Block, ...]]] = {
     SectionKey.VERDICT: opening.verdict,
@@ -63,3 +65,16 @@ def _as_of(analysis: Analysis, edits: Sequence[Edit]) -> str:
     moments = [run.taken_at for run in analysis.contents.runs.values() if run.taken_at]
     moments += [edit.at for edit in edits]
     return max(moments, default="")[:10]
+
+
+def writeup_line(board: Board) -> str:
+    """What can be exported now."""
+    if not board.cells:
+        return "Nothing to write up yet: the Board has no figures. Import logs first."
+    said = (
+        f"{count_text(len(board.cells), 'cell')} over {count_text(len(board.columns), 'rig')} and "
+        f"{count_text(len(board.rows), 'case')} are ready to export"
+    )
+    if not board.review.writeup.disclosures:
+        return f"{said}; where the tested things came from is not stated yet."
+    return f"{said}."

@@ -5,8 +5,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from blunt_ruler.core.models import Contents, Review
-from blunt_ruler.core.said import Sentence, sentence
+from blunt_ruler.core.records.records import Contents, Review
+from blunt_ruler.core.sentences import Sentence, sentence
 from blunt_ruler.core.text import fps_text, list_text
 
 

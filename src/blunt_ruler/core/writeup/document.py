@@ -4,8 +4,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import TypeAlias
 
-from blunt_ruler.core.said import Figure, Sentence, Span
-from blunt_ruler.core.writing import SectionKey
+from blunt_ruler.core.records.writeup_settings import SectionKey
+from blunt_ruler.core.sentences import Figure, Sentence, Span
 
 
 class ChartKey(StrEnum):

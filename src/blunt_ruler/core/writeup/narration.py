@@ -8,18 +8,18 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from blunt_ruler.core.analysis import Analysis
-from blunt_ruler.core.board import Column
-from blunt_ruler.core.compare import RigMean
+from blunt_ruler.core.analysis.analyse import Analysis
+from blunt_ruler.core.board.board import Column
+from blunt_ruler.core.compare.compare import RigMean
 from blunt_ruler.core.limits.report import PART_WORDS
 from blunt_ruler.core.limits.split import PARTS, over_review
-from blunt_ruler.core.models import Role
+from blunt_ruler.core.records.records import Role
+from blunt_ruler.core.records.writeup_settings import SECTION_TITLES, SectionKey
 from blunt_ruler.core.text import count_text, list_text
 from blunt_ruler.core.worth.comparing import cheapest_gain
 from blunt_ruler.core.worth.figures import WorthFigure
 from blunt_ruler.core.worth.report import WorthRow
 from blunt_ruler.core.worth.verdict import verdict_line
-from blunt_ruler.core.writing import SECTION_TITLES, SectionKey
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,14 +2,14 @@
 
 from collections.abc import Iterator
 
-from blunt_ruler.core.analysis import Analysis
-from blunt_ruler.core.blunt_lines import mean_basis
-from blunt_ruler.core.models import Decision, Run
-from blunt_ruler.core.parts import Screen
-from blunt_ruler.core.preflight import skipped_before
-from blunt_ruler.core.pricing import Audience
-from blunt_ruler.core.said import Sentence, Span, sentence
-from blunt_ruler.core.severity import Severity
+from blunt_ruler.core.analysis.analyse import Analysis
+from blunt_ruler.core.board.lines import mean_basis
+from blunt_ruler.core.records.hardware import Screen
+from blunt_ruler.core.records.pricing import Audience
+from blunt_ruler.core.records.records import Decision, Run
+from blunt_ruler.core.records.severity import Severity
+from blunt_ruler.core.rigs.preflight import skipped_before
+from blunt_ruler.core.sentences import Sentence, Span, sentence
 from blunt_ruler.core.text import amount, capital, count_text, list_text
 from blunt_ruler.core.worth.verdict import judgements, verdict_sentences
 from blunt_ruler.core.writeup.document import Block, Bullets, Grid, Paragraph
@@ -163,16 +163,16 @@ def _method(analysis: Analysis) -> Iterator[Sentence]:
         f"against the reference {_name(board.reference)}, and intervals are 95 %.",
     )
     found = analysis.checked
-    stops = [one for one in kept if found.worst(one.id) in (Severity.STOP, Severity.CAUTION)]
-    flagged = (
-        f"{count_text(len(stops), 'counted run')} still carry a finding"
-        if stops
-        else "no counted run carries a finding that stops it or asks for caution"
+    flagged = [one for one in kept if found.worst(one.id) in (Severity.BLOCKING, Severity.CAUTION)]
+    words = (
+        f"{count_text(len(flagged), 'counted run')} still carry a finding"
+        if flagged
+        else "no counted run carries a finding that blocks it or asks for caution"
     )
     yield sentence(
         "method.checks",
         f"Every run was checked for caps, menus, recorders, narrow links, heat and repeats that "
-        f"disagree: {flagged}.",
+        f"disagree: {words}.",
     )
     caps = [row for row in board.rows if analysis.contents.cases[row.case_id].frame_cap_fps]
     yield sentence(

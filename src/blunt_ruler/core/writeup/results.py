@@ -2,11 +2,9 @@
 
 from collections.abc import Callable, Iterator
 
-from blunt_ruler.core.analysis import Analysis
-from blunt_ruler.core.blunt_lines import board_basis
-from blunt_ruler.core.board import Board, Column, Row
-from blunt_ruler.core.compare import CaseResult
-from blunt_ruler.core.lenses import (
+from blunt_ruler.core.analysis.analyse import Analysis
+from blunt_ruler.core.board.board import Board, Column, Row
+from blunt_ruler.core.board.lenses import (
     Lens,
     cell_text,
     lens_value,
@@ -16,12 +14,14 @@ from blunt_ruler.core.lenses import (
     mean_value,
     mean_words,
 )
+from blunt_ruler.core.board.lines import board_basis
+from blunt_ruler.core.board.scaling import scaling_line, series
+from blunt_ruler.core.compare.comparability import Standing, cell_standing_words
+from blunt_ruler.core.compare.compare import CaseResult
 from blunt_ruler.core.limits.report import PART_WORDS, ceiling_line, fit_words, split_rows
 from blunt_ruler.core.limits.split import PARTS, LossSplit, over_review
-from blunt_ruler.core.models import Role
-from blunt_ruler.core.said import Figure, Sentence, Span, joined, sentence
-from blunt_ruler.core.scaling import scaling_line, series
-from blunt_ruler.core.standing import Standing, cell_standing_words
+from blunt_ruler.core.records.records import Role
+from blunt_ruler.core.sentences import Figure, Sentence, Span, joined, sentence
 from blunt_ruler.core.text import MINUS, capital, count_text, fps_text, percent_text
 from blunt_ruler.core.worth.comparing import (
     cheapest_gain,

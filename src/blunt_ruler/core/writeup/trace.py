@@ -3,10 +3,10 @@
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
-from blunt_ruler.core.analysis import Analysis
-from blunt_ruler.core.board import Board
+from blunt_ruler.core.analysis.analyse import Analysis
+from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.limits.split import over_review
-from blunt_ruler.core.models import Decision
+from blunt_ruler.core.records.records import Decision
 from blunt_ruler.core.worth.comparing import (
     cheapest_gain,
     draw_level,

@@ -20,8 +20,8 @@ from matplotlib.lines import Line2D
 from matplotlib.patches import Polygon, Rectangle
 from matplotlib.text import Text
 
-from blunt_ruler.core.palette import PAPER, Theme, mark_corners
-from blunt_ruler.core.scale import Scale
+from blunt_ruler.core.drawing.palette import PAPER, Theme, mark_corners
+from blunt_ruler.core.drawing.ticks import Scale
 from blunt_ruler.core.text import THIN
 from blunt_ruler.exchange.fonts import font_file
 
@@ -58,7 +58,7 @@ def _quietly() -> Iterator[None]:
         yield
 
 
-class Sheet:
+class ChartCanvas:
     """One chart being drawn: pixels from the top left, 1280 wide and 720 high."""
 
     def __init__(self, title: str, says: str, theme: Theme = PAPER) -> None:

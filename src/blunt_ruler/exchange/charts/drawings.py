@@ -2,15 +2,15 @@
 
 from collections.abc import Callable, Mapping
 
-from blunt_ruler.core.analysis import Analysis
-from blunt_ruler.core.board import Board, Column
+from blunt_ruler.core.analysis.analyse import Analysis
+from blunt_ruler.core.board.board import Board, Column
+from blunt_ruler.core.board.scaling import series
+from blunt_ruler.core.drawing.palette import PAPER, Theme, rig_shades
+from blunt_ruler.core.drawing.ticks import scale_to
 from blunt_ruler.core.limits.report import PART_WORDS, split_rows
-from blunt_ruler.core.links import ladder_of_rig
-from blunt_ruler.core.models import Role
-from blunt_ruler.core.palette import PAPER, Theme, rig_shades
+from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.resolution import megapixels
-from blunt_ruler.core.scale import scale_to
-from blunt_ruler.core.scaling import series
+from blunt_ruler.core.rigs.links import ladder_of_rig
 from blunt_ruler.core.text import MINUS, fps_text, loss_text, percent_text
 from blunt_ruler.core.worth.figures import WorthFigure, money_text
 from blunt_ruler.core.writeup.document import ChartKey
@@ -23,7 +23,7 @@ from blunt_ruler.exchange.charts.canvas import (
     SEMIBOLD,
     SMALL,
     WIDTH,
-    Sheet,
+    ChartCanvas,
 )
 
 NAMES = 330.0  # room for the rigs' names, from the left margin
@@ -32,9 +32,11 @@ MOST_CASES = 10
 BASE_HATCH = "///"
 
 
-def draw(analysis: Analysis, key: ChartKey, title: str, says: str, theme: Theme = PAPER) -> Sheet:
+def draw(
+    analysis: Analysis, key: ChartKey, title: str, says: str, theme: Theme = PAPER
+) -> ChartCanvas:
     """One chart of a review."""
-    return DRAWN[key](analysis, Sheet(title, says, theme))
+    return DRAWN[key](analysis, ChartCanvas(title, says, theme))
 
 
 def _columns(board: Board) -> list[Column]:
@@ -56,7 +58,7 @@ def _hatch(column: Column) -> str:
     return BASE_HATCH if column.role is Role.BASE or column.built_in else ""
 
 
-def ruler(analysis: Analysis, sheet: Sheet) -> Sheet:
+def ruler(analysis: Analysis, sheet: ChartCanvas) -> ChartCanvas:
     """One case on the rule: a bar from the low to the average, a thin stem from zero."""
     board, theme = analysis.board, sheet.theme
     row = typical_case(board)
@@ -112,7 +114,7 @@ def _beside(board: Board, column: Column, gain: float | None, loss: float | None
     return ", ".join(parts)
 
 
-def board(analysis: Analysis, sheet: Sheet) -> Sheet:
+def board(analysis: Analysis, sheet: ChartCanvas) -> ChartCanvas:
     """Every case and rig: the rate in figures, the share of the reference as a bar under it."""
     shown, theme = analysis.board, sheet.theme
     columns, rows = _columns(shown), shown.rows[:MOST_CASES]
@@ -157,7 +159,7 @@ def board(analysis: Analysis, sheet: Sheet) -> Sheet:
     return sheet
 
 
-def scaling(analysis: Analysis, sheet: Sheet) -> Sheet:
+def scaling(analysis: Analysis, sheet: ChartCanvas) -> ChartCanvas:
     """Rate over resolution of the title with the most sizes, one line a rig."""
     shown, theme = analysis.board, sheet.theme
     found = series(analysis.contents, shown)
@@ -216,7 +218,7 @@ def _apart(places: list[float], least: float) -> list[float]:
     return spread
 
 
-def waterfall(analysis: Analysis, sheet: Sheet) -> Sheet:
+def waterfall(analysis: Analysis, sheet: ChartCanvas) -> ChartCanvas:
     """From the reference's rate down to the rig's, part by part."""
     theme = sheet.theme
     split = waterfall_split(analysis)
@@ -267,7 +269,7 @@ def waterfall(analysis: Analysis, sheet: Sheet) -> Sheet:
     return sheet
 
 
-def ladder(analysis: Analysis, sheet: Sheet) -> Sheet:
+def ladder(analysis: Analysis, sheet: ChartCanvas) -> ChartCanvas:
     """What each link leaves for the game: line rate after code, practice range, measured notch."""
     theme, contents = sheet.theme, analysis.contents
     seen: dict[str, Column] = {}
@@ -314,7 +316,7 @@ def ladder(analysis: Analysis, sheet: Sheet) -> Sheet:
     return sheet
 
 
-def worth(analysis: Analysis, sheet: Sheet) -> Sheet:
+def worth(analysis: Analysis, sheet: ChartCanvas) -> ChartCanvas:
     """Cost against frames, with the stairs that nothing stands above and to the left of."""
     theme, found = sheet.theme, analysis.worth
     points = found.points()
@@ -386,7 +388,7 @@ def _free_spot(x: float, y: float, width: float, taken: list[Box]) -> Box:
     return (inside or boxes)[0]
 
 
-DRAWN: Mapping[ChartKey, Callable[[Analysis, Sheet], Sheet]] = {
+DRAWN: Mapping[ChartKey, Callable[[Analysis, ChartCanvas], ChartCanvas]] = {
     ChartKey.RULER: ruler,
     ChartKey.BOARD: board,
     ChartKey.SCALING: scaling,

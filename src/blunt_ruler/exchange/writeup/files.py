@@ -5,8 +5,8 @@ from enum import StrEnum
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from blunt_ruler.core.analysis import Analysis, no_step
-from blunt_ruler.core.palette import PAPER, Theme
+from blunt_ruler.core.analysis.analyse import Analysis, no_step
+from blunt_ruler.core.drawing.palette import PAPER, Theme
 from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.core.writeup.corrections import Edit
 from blunt_ruler.core.writeup.document import Chart, ChartKey, Document
@@ -18,7 +18,7 @@ from blunt_ruler.exchange.writeup.text import markdown, narration_sheet
 from blunt_ruler.files import write_whole
 
 if TYPE_CHECKING:
-    from blunt_ruler.exchange.charts.canvas import Sheet
+    from blunt_ruler.exchange.charts.canvas import ChartCanvas
 
 
 class Format(StrEnum):
@@ -46,13 +46,13 @@ class Charts:
             for block in section.blocks
             if isinstance(block, Chart)
         }
-        self._sheets: dict[ChartKey, Sheet] = {}
+        self._sheets: dict[ChartKey, ChartCanvas] = {}
 
     def keys(self) -> tuple[ChartKey, ...]:
         """The charts there are."""
         return tuple(self._blocks)
 
-    def sheet(self, key: ChartKey) -> "Sheet":
+    def sheet(self, key: ChartKey) -> "ChartCanvas":
         """One chart, drawn, to be saved in any format."""
         from blunt_ruler.exchange.charts.drawings import draw  # slow to import
 

@@ -5,8 +5,8 @@ from collections.abc import Sequence
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from blunt_ruler.core.analysis import Analysis
-from blunt_ruler.core.said import Figure, Span, plain
+from blunt_ruler.core.analysis.analyse import Analysis
+from blunt_ruler.core.sentences import Figure, Span, plain
 from blunt_ruler.core.writeup.document import Block, Bullets, Document, Grid, Paragraph
 from blunt_ruler.core.writeup.narration import Cue
 from blunt_ruler.core.writeup.trace import TracedFigure

@@ -10,8 +10,8 @@ from importlib.resources import files
 
 from jinja2 import Environment, StrictUndefined
 
-from blunt_ruler.core.palette import PAPER
-from blunt_ruler.core.said import Figure
+from blunt_ruler.core.drawing.palette import PAPER
+from blunt_ruler.core.sentences import Figure
 from blunt_ruler.core.text import THIN
 from blunt_ruler.core.writeup.document import (
     Block,

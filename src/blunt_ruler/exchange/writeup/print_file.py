@@ -27,8 +27,8 @@ from reportlab.platypus import (
 )
 from reportlab.platypus import Paragraph as Text
 
-from blunt_ruler.core.palette import PAPER
-from blunt_ruler.core.said import Sentence, plain
+from blunt_ruler.core.drawing.palette import PAPER
+from blunt_ruler.core.sentences import Sentence, plain
 from blunt_ruler.core.text import THIN
 from blunt_ruler.core.writeup.document import Bullets, ChartKey, Document, Grid, Paragraph
 from blunt_ruler.exchange.fonts import font_file

@@ -2,8 +2,8 @@
 
 from collections.abc import Iterable, Sequence
 
-from blunt_ruler.core.models import Contents
-from blunt_ruler.core.said import Figure, plain
+from blunt_ruler.core.records.records import Contents
+from blunt_ruler.core.sentences import Figure, plain
 from blunt_ruler.core.writeup.document import Document, Grid
 from blunt_ruler.core.writeup.trace import TracedFigure
 from blunt_ruler.exchange.csv_text import delimited

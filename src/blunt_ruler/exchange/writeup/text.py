@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from blunt_ruler.core.said import Sentence, plain
+from blunt_ruler.core.sentences import Sentence, plain
 from blunt_ruler.core.writeup.document import Bullets, Document, Grid, Paragraph
 from blunt_ruler.core.writeup.narration import Cue
 from blunt_ruler.exchange.writeup.page import is_numeric

@@ -9,13 +9,13 @@ from PyQt6.QtGui import QGuiApplication, QPageSize, QPdfWriter, QTextDocument
 from PyQt6.QtWidgets import QFileDialog
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.machine import Machine, described_by
-from blunt_ruler.core.parts import Card, Host, Link
+from blunt_ruler.core.records.hardware import Card, Host, Link
+from blunt_ruler.core.rigs.machine_report import Machine, described_by
 from blunt_ruler.exchange.part_files import Part, catalogue, parts_csv, parts_json, read_parts
 from blunt_ruler.exchange.preflight_sheet import preflight_html
 from blunt_ruler.files import write_whole
 from blunt_ruler.ui.bench.view import BenchStop
-from blunt_ruler.ui.desk import Desk, Spread, new_id
+from blunt_ruler.ui.desk import Desk, Snapshot, new_id
 from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.notices import Banner
 
@@ -41,7 +41,7 @@ class BenchDeeds:
         stop.machine_page.fill_requested.connect(self._on_fill)
 
     @property
-    def _spread(self) -> Spread:
+    def _spread(self) -> Snapshot:
         assert self._desk.spread is not None, "the Bench is shown with a logbook open"
         return self._desk.spread
 

@@ -4,11 +4,11 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPolygonF
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
-from blunt_ruler.core.fit import FitFinding
-from blunt_ruler.core.severity import Severity
+from blunt_ruler.core.records.severity import Severity
+from blunt_ruler.core.rigs.compatibility import FitFinding
 from blunt_ruler.core.text import capital
 from blunt_ruler.ui import theme
-from blunt_ruler.ui.parts import empty, label
+from blunt_ruler.ui.widgets import empty, label
 
 
 class SeverityMark(QWidget):
@@ -27,7 +27,7 @@ class SeverityMark(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(Qt.PenStyle.NoPen)
         match self._severity:
-            case Severity.STOP:
+            case Severity.BLOCKING:
                 painter.setBrush(QColor(colours.loss))
                 painter.drawRect(2, 2, 14, 14)
             case Severity.CAUTION:

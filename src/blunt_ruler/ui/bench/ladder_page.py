@@ -16,14 +16,14 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from blunt_ruler.core.drawing.ticks import Scale, scale_to
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.links import Ladder, ladder_of_rig, why_below
-from blunt_ruler.core.models import Contents
-from blunt_ruler.core.part_fields import field_text, said, with_field
-from blunt_ruler.core.parts import Rig
-from blunt_ruler.core.scale import Scale, scale_to
+from blunt_ruler.core.records.hardware import Rig
+from blunt_ruler.core.records.records import Contents
+from blunt_ruler.core.rigs.fields import field_text, said, with_field
+from blunt_ruler.core.rigs.links import Ladder, ladder_of_rig, why_below
 from blunt_ruler.ui import theme
-from blunt_ruler.ui.parts import label
+from blunt_ruler.ui.widgets import label
 
 STEP = 30
 STEP_WITH_WHY = 44
@@ -34,7 +34,7 @@ MOST_RIGS = 4
 
 
 @dataclass(frozen=True, slots=True)
-class Climbed:
+class RigLadder:
     """A rig's ladder, or the sentence why it has none."""
 
     rig: Rig
@@ -45,7 +45,7 @@ class Climbed:
 class LadderDrawing(QWidget):
     """One rig's ladder: every rung a step, shorter than the one above it."""
 
-    def __init__(self, climbed: Climbed, scale: Scale, with_why: bool) -> None:
+    def __init__(self, climbed: RigLadder, scale: Scale, with_why: bool) -> None:
         super().__init__()
         self._with_why = with_why
         self._step = STEP_WITH_WHY if with_why else STEP
@@ -171,7 +171,7 @@ class LadderPage(QScrollArea):
     def __init__(self) -> None:
         super().__init__()
         self.setWidgetResizable(True)
-        self._climbed: tuple[Climbed, ...] = ()
+        self._climbed: tuple[RigLadder, ...] = ()
         self.rate = QDoubleSpinBox()
         self.rate.setRange(1.0, 1000.0)
         self.rate.setDecimals(0)
@@ -236,9 +236,9 @@ class LadderPage(QScrollArea):
 
     def show_rigs(self, contents: Contents, rigs: Sequence[Rig], can_sweep: bool) -> None:
         """Show the ladders of some rigs, the first one's measured figure with them."""
-        from blunt_ruler.ui.parts import empty
+        from blunt_ruler.ui.widgets import empty
 
-        self._climbed = tuple(climb_rig(contents, rig) for rig in rigs[:MOST_RIGS])
+        self._climbed = tuple(rig_ladder(contents, rig) for rig in rigs[:MOST_RIGS])
         reach = max(
             (one.ladder.rungs[0].gb_per_s for one in self._climbed if one.ladder), default=1.0
         )
@@ -285,9 +285,11 @@ class LadderPage(QScrollArea):
         self.edit_requested.emit(f"measured bandwidth of {rig.name}", [changed])
 
 
-def climb_rig(contents: Contents, rig: Rig) -> Climbed:
+def rig_ladder(contents: Contents, rig: Rig) -> RigLadder:
     """A rig's ladder, or why it has none."""
     try:
-        return Climbed(rig, ladder_of_rig(rig, contents.link_of(rig.id), contents.card_of(rig.id)))
+        return RigLadder(
+            rig, ladder_of_rig(rig, contents.link_of(rig.id), contents.card_of(rig.id))
+        )
     except UserFixable as error:
-        return Climbed(rig, None, str(error))
+        return RigLadder(rig, None, str(error))

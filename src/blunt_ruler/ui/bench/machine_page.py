@@ -12,8 +12,10 @@ from PyQt6.QtWidgets import (
 )
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.links import BadLink, ladder_of_rig
-from blunt_ruler.core.machine import (
+from blunt_ruler.core.records.hardware import Rig
+from blunt_ruler.core.records.records import Contents
+from blunt_ruler.core.rigs.links import BadLink, ladder_of_rig
+from blunt_ruler.core.rigs.machine_report import (
     Machine,
     card_seen,
     compare_with_rig,
@@ -22,9 +24,7 @@ from blunt_ruler.core.machine import (
     path_of,
     watch_line,
 )
-from blunt_ruler.core.models import Contents
-from blunt_ruler.core.parts import Rig
-from blunt_ruler.ui.parts import label
+from blunt_ruler.ui.widgets import label
 
 WATCH_EVERY_MS = 1000
 

@@ -11,12 +11,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.cautions import CAUTIONS, DEFER
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.models import Contents
-from blunt_ruler.core.parts import Rig, Tick, TickState
-from blunt_ruler.core.preflight import Reading, Step, latest_ticks, reading_says, steps_for
-from blunt_ruler.ui.parts import empty, label
+from blunt_ruler.core.records.hardware import Rig, Tick, TickState
+from blunt_ruler.core.records.records import Contents
+from blunt_ruler.core.rigs.cautions import CAUTIONS, DEFER
+from blunt_ruler.core.rigs.preflight import Reading, Step, latest_ticks, reading_says, steps_for
+from blunt_ruler.ui.widgets import empty, label
 
 
 class _StepCard(QFrame):

@@ -11,13 +11,13 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.models import Contents, Record
-from blunt_ruler.core.parts import Rig, RigState
-from blunt_ruler.core.rig_edits import PART_MODELS, PART_TABLES, new_part, rigs_with, with_part
+from blunt_ruler.core.records.hardware import Rig, RigState
+from blunt_ruler.core.records.records import Contents, Record
+from blunt_ruler.core.rigs.rig_edits import PART_MODELS, PART_TABLES, new_part, rigs_with, with_part
 from blunt_ruler.core.text import capital, count_text
 from blunt_ruler.ui.desk import new_id
 from blunt_ruler.ui.part_form import PartForm, heading
-from blunt_ruler.ui.parts import label
+from blunt_ruler.ui.widgets import label
 
 WIDE = ("name", "hops", "notes", "ports", "adapters", "screen_path")
 

@@ -15,22 +15,22 @@ from PyQt6.QtWidgets import (
 
 from blunt_ruler.bench.machines import machine_names
 from blunt_ruler.bench.specs import bench_rigs
-from blunt_ruler.core.blunt_lines import bench_line
-from blunt_ruler.core.differences import differences_line, what_differs
-from blunt_ruler.core.fit import check_fit, fit_line
-from blunt_ruler.core.models import Review, Role
-from blunt_ruler.core.parts import Rig
-from blunt_ruler.core.preflight import preflight_line
-from blunt_ruler.core.rig_edits import duplicate_rig, new_rig, with_seat, without_seat
-from blunt_ruler.core.severity import Severity
+from blunt_ruler.core.records.hardware import Rig
+from blunt_ruler.core.records.records import Review, Role
+from blunt_ruler.core.records.severity import Severity
+from blunt_ruler.core.rigs.compatibility import check_fit, fit_line
+from blunt_ruler.core.rigs.differences import differences_line, what_differs
+from blunt_ruler.core.rigs.links import bench_line
+from blunt_ruler.core.rigs.preflight import preflight_line
+from blunt_ruler.core.rigs.rig_edits import duplicate_rig, new_rig, with_seat, without_seat
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.bench.fit_page import FitPage
-from blunt_ruler.ui.bench.ladder_page import LadderPage, climb_rig
+from blunt_ruler.ui.bench.ladder_page import LadderPage, rig_ladder
 from blunt_ruler.ui.bench.machine_page import MachinePage
 from blunt_ruler.ui.bench.preflight_page import PreflightPage
 from blunt_ruler.ui.bench.rig_page import RigPage
-from blunt_ruler.ui.desk import Spread, new_id
-from blunt_ruler.ui.parts import PageBar, Stop, figure_row, label
+from blunt_ruler.ui.desk import Snapshot, new_id
+from blunt_ruler.ui.widgets import PageBar, Stop, figure_row, label
 
 PAGES = ("Rig", "Ladder", "Fit", "Pre-flight", "Machine")
 
@@ -48,7 +48,7 @@ class BenchStop(Stop):
 
     def __init__(self) -> None:
         super().__init__("Bench")
-        self._spread: Spread | None = None
+        self._spread: Snapshot | None = None
         self._rig_id: str | None = None
         self.rigs = QListWidget()
         self.rigs.setAccessibleName("Rigs")
@@ -128,7 +128,7 @@ class BenchStop(Stop):
 
     # Showing
 
-    def show_spread(self, spread: Spread | None) -> None:
+    def show_spread(self, spread: Snapshot | None) -> None:
         """Show the rigs of the logbook, those of the review first."""
         self._spread = spread
         if spread is None:
@@ -221,7 +221,7 @@ class BenchStop(Stop):
         if page == "Pre-flight":
             self.say(preflight_line(contents, rig.id))
         elif page == "Ladder":
-            climbed = climb_rig(contents, rig)
+            climbed = rig_ladder(contents, rig)
             self.say(bench_line(rig, climbed.ladder) if climbed.ladder else climbed.why_not)
         else:
             self.say(fit_line(rig.name, findings))
@@ -237,7 +237,7 @@ class BenchStop(Stop):
             figure_row(str(severity), str(sum(one.severity is severity for one in findings)))
             for severity in Severity
         ]
-        climbed = climb_rig(contents, rig)
+        climbed = rig_ladder(contents, rig)
         parts: list[object] = [label("FIT AND POWER", "heading"), *counts, 10]
         if climbed.ladder is not None:
             left = climbed.ladder.left_gb_per_s

@@ -2,13 +2,13 @@
 
 from PyQt6.QtWidgets import QLayout, QWidget
 
-from blunt_ruler.core.blunt_lines import cell_line
-from blunt_ruler.core.board import Board, Row
-from blunt_ruler.core.lenses import Lens, lens_value, mean_range_text, value_text
-from blunt_ruler.core.means import MEAN_WORDS
-from blunt_ruler.core.standing import Standing, cell_standing_words
+from blunt_ruler.core.board.board import Board, Row
+from blunt_ruler.core.board.lenses import Lens, lens_value, mean_range_text, value_text
+from blunt_ruler.core.board.lines import cell_line
+from blunt_ruler.core.compare.comparability import Standing, cell_standing_words
+from blunt_ruler.core.measure.means import MEAN_WORDS
 from blunt_ruler.core.text import fps_text, percent_text, times_text
-from blunt_ruler.ui.parts import figure_row, label
+from blunt_ruler.ui.widgets import figure_row, label
 
 Parts = list[QWidget | QLayout | int]
 

@@ -4,9 +4,9 @@ from enum import IntEnum
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 
-from blunt_ruler.core.blunt_lines import cell_line
-from blunt_ruler.core.board import Board
-from blunt_ruler.core.lenses import Lens, beside_text, cell_text, mean_text, mean_words
+from blunt_ruler.core.board.board import Board
+from blunt_ruler.core.board.lenses import Lens, beside_text, cell_text, mean_text, mean_words
+from blunt_ruler.core.board.lines import cell_line
 
 
 class CellRole(IntEnum):

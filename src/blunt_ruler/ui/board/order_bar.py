@@ -3,11 +3,11 @@
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLineEdit, QWidget
 
-from blunt_ruler.core.arrange import Arrangement, GroupBy
-from blunt_ruler.core.lenses import Lens
-from blunt_ruler.core.means import MEAN_WORDS, MeanSchool
-from blunt_ruler.core.models import Review
-from blunt_ruler.ui.parts import ElidedLabel, give_way
+from blunt_ruler.core.board.lenses import Lens
+from blunt_ruler.core.board.row_order import Arrangement, GroupBy
+from blunt_ruler.core.measure.means import MEAN_WORDS, MeanSchool
+from blunt_ruler.core.records.records import Review
+from blunt_ruler.ui.widgets import ElidedLabel, give_way
 
 SORTS = ("in that order", "chosen rig, largest first", "chosen rig, smallest first")
 

@@ -16,12 +16,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.arrange import arrange
-from blunt_ruler.core.blunt_lines import board_line, cell_line, cell_next, mean_basis
-from blunt_ruler.core.board import Board, Row
-from blunt_ruler.core.lenses import Lens, lens_words
-from blunt_ruler.core.models import Decision, Role, Run
-from blunt_ruler.core.published import PUBLISHED, with_published
+from blunt_ruler.core.board.board import Board, Row
+from blunt_ruler.core.board.lenses import Lens, lens_words
+from blunt_ruler.core.board.lines import board_line, cell_line, cell_next, mean_basis
+from blunt_ruler.core.board.published import PUBLISHED, with_published
+from blunt_ruler.core.board.row_order import arrange
+from blunt_ruler.core.records.records import Decision, Role, Run
 from blunt_ruler.core.text import capital, fps_text
 from blunt_ruler.exchange.reports import shown_table
 from blunt_ruler.ui import theme
@@ -30,9 +30,9 @@ from blunt_ruler.ui.board.models import BoardModel, CellRole
 from blunt_ruler.ui.board.order_bar import OrderBar
 from blunt_ruler.ui.board.paint import LEAST_COLUMN
 from blunt_ruler.ui.board.table import BoardTable
-from blunt_ruler.ui.desk import Spread
-from blunt_ruler.ui.parts import ElidedLabel, give_way, label
+from blunt_ruler.ui.desk import Snapshot
 from blunt_ruler.ui.ruler import Ruler, Shown
+from blunt_ruler.ui.widgets import ElidedLabel, give_way, label
 
 
 class BoardPage(QWidget):
@@ -65,7 +65,7 @@ class BoardPage(QWidget):
         self.body = QVBoxLayout(self)
         self.body.setContentsMargins(0, 0, 0, 0)
         self._whole: Board | None = None
-        self._spread: Spread | None = None
+        self._spread: Snapshot | None = None
         self._board: Board | None = None
         self._chosen: tuple[str, str] | None = None
         self.model = BoardModel()
@@ -163,7 +163,7 @@ class BoardPage(QWidget):
         if lens is not None:
             self.show_lens(lens)
 
-    def show_spread(self, spread: Spread | None) -> None:
+    def show_spread(self, spread: Snapshot | None) -> None:
         """Show the Board of the present review."""
         self._spread = spread
         self._whole = spread.board if spread else None

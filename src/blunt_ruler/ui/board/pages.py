@@ -12,23 +12,23 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.board import Board
-from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.models import Contents
-from blunt_ruler.core.playable import (
+from blunt_ruler.core.board.board import Board
+from blunt_ruler.core.board.playable import (
     Target,
     gained_words,
     parse_target,
     playable,
     playable_line,
 )
-from blunt_ruler.core.scaling import losses_that_grow, scaling_line, series, series_words
-from blunt_ruler.core.scores import GRAPHICS_PART, RigScore, rig_scores
+from blunt_ruler.core.board.scaling import losses_that_grow, scaling_line, series, series_words
+from blunt_ruler.core.board.scores import GRAPHICS_PART, RigScore, rig_scores
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.text import MISSING, fps_text, percent_text
 from blunt_ruler.ui import theme
-from blunt_ruler.ui.desk import Spread
-from blunt_ruler.ui.parts import label
+from blunt_ruler.ui.desk import Snapshot
 from blunt_ruler.ui.tables import FIGURES, table
+from blunt_ruler.ui.widgets import label
 
 
 class _Page(QWidget):
@@ -42,13 +42,13 @@ class _Page(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self._spread: Spread | None = None
+        self._spread: Snapshot | None = None
         self.line = ""
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(8)
 
-    def show_spread(self, spread: Spread | None) -> None:
+    def show_spread(self, spread: Snapshot | None) -> None:
         """Take in what lies on the desk."""
         self._spread = spread
         if spread is not None and spread.board is not None:
@@ -153,7 +153,7 @@ class ScalingPage(_Page):
             plot.enableAutoRange()
             plot.setYRange(0.0, plot.getViewBox().childrenBounds()[1][1] * 1.08, padding=0)
 
-    def dress(self) -> None:
+    def apply_theme(self) -> None:
         """Take on another theme's colours."""
         self._draw()
 

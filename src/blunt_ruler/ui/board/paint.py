@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.lenses import Lens, mean_words
-from blunt_ruler.core.models import Role
+from blunt_ruler.core.board.lenses import Lens, mean_words
+from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.text import capital
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.board.models import BoardModel, CellRole

@@ -5,11 +5,11 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QStackedWidget
 
-from blunt_ruler.core.lenses import Lens
+from blunt_ruler.core.board.lenses import Lens
 from blunt_ruler.ui.board.evidence import Parts
 from blunt_ruler.ui.board.page import BoardPage
-from blunt_ruler.ui.desk import Spread
-from blunt_ruler.ui.parts import PageBar, Stop
+from blunt_ruler.ui.desk import Snapshot
+from blunt_ruler.ui.widgets import PageBar, Stop
 
 if TYPE_CHECKING:
     from blunt_ruler.ui.board.pages import PlayablePage, ScalingPage, ScoresPage
@@ -28,7 +28,7 @@ class BoardStop(Stop):
         import_requested(): the reviewer wants to import logs.
         review_changed(Review, str): the review as it should be, and a name for the edit.
         plan_requested(str, str): another pass of this rig and case, please.
-        said(str): something worth a line.
+        notice_raised(str): something worth a line.
     """
 
     role_requested = pyqtSignal(str, object)
@@ -37,11 +37,11 @@ class BoardStop(Stop):
     import_requested = pyqtSignal()
     review_changed = pyqtSignal(object, str)
     plan_requested = pyqtSignal(str, str)
-    said = pyqtSignal(str)
+    notice_raised = pyqtSignal(str)
 
     def __init__(self) -> None:
         super().__init__("Board")
-        self._spread: Spread | None = None
+        self._spread: Snapshot | None = None
         self.page = BoardPage()
         self.bar = PageBar(PAGES)
         self.pages = QStackedWidget()
@@ -110,14 +110,14 @@ class BoardStop(Stop):
         if self.evidence is not None and self.current == CELLS:
             self.evidence.show_parts(parts)
 
-    def show_spread(self, spread: Spread | None) -> None:
+    def show_spread(self, spread: Snapshot | None) -> None:
         """Show the Board of the present review."""
         self._spread = spread
         self.page.show_spread(spread)
         for page in self._others.values():
             page.show_spread(spread)
 
-    def dress(self) -> None:
+    def apply_theme(self) -> None:
         """Take on another theme's colours."""
         for page in self._others.values():
             page.show_spread(self._spread)

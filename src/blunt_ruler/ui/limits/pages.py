@@ -27,8 +27,8 @@ from blunt_ruler.core.limits.whatif import card_speeds
 from blunt_ruler.core.text import capital, fps_text, percent_text
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.limits.paint import SHARES_ROLE, SharesDelegate, Waterfall
-from blunt_ruler.ui.parts import label
 from blunt_ruler.ui.tables import FIGURES, table
+from blunt_ruler.ui.widgets import label
 
 KEY_ROLE = Qt.ItemDataRole.UserRole + 6
 
@@ -214,7 +214,7 @@ class CeilingPage(QWidget):
             item = QTreeWidgetItem(
                 [
                     contents.hosts[one.host].name,
-                    one.road,
+                    one.link,
                     size_words(one.megapixels),
                     f"{one.card_speed:.2f}",
                     cards,

@@ -6,8 +6,8 @@ from PyQt6.QtCore import QLineF, QModelIndex, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
+from blunt_ruler.core.drawing.ticks import scale_to
 from blunt_ruler.core.limits.report import PART_WORDS
-from blunt_ruler.core.scale import scale_to
 from blunt_ruler.core.text import MINUS, fps_text
 from blunt_ruler.ui import theme
 

@@ -13,13 +13,13 @@ from blunt_ruler.core.limits.report import (
     limits_line,
     split_rows,
 )
-from blunt_ruler.core.models import Role
+from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.text import MINUS, count_text
-from blunt_ruler.ui.desk import Spread
+from blunt_ruler.ui.desk import Snapshot
 from blunt_ruler.ui.limits.pages import CeilingPage, CellsPage, LossPage, NextPage
 from blunt_ruler.ui.limits.paint import ShareBar
 from blunt_ruler.ui.limits.whatif_page import WhatIfPage
-from blunt_ruler.ui.parts import PageBar, Stop, figure_row, label
+from blunt_ruler.ui.widgets import PageBar, Stop, figure_row, label
 
 CELLS, LOSS, WHAT_IF, CEILING, NEXT = "Cells", "Loss", "What if", "Ceiling", "Next test"
 PAGES = (CELLS, LOSS, WHAT_IF, CEILING, NEXT)
@@ -64,7 +64,7 @@ class LimitsStop(Stop):
 
     # Showing
 
-    def show_spread(self, spread: Spread | None) -> None:
+    def show_spread(self, spread: Snapshot | None) -> None:
         """Until a fit is there, say what is under way or missing."""
         if spread is None:
             self.report = None
@@ -188,6 +188,6 @@ class LimitsStop(Stop):
             parts.append(marked)
         self.evidence.show_parts(parts)  # type: ignore[arg-type]
 
-    def dress(self) -> None:
+    def apply_theme(self) -> None:
         """Take on another theme's colours."""
         self._fill()

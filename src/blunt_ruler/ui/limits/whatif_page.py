@@ -15,15 +15,15 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from blunt_ruler.core.drawing.ticks import scale_to
 from blunt_ruler.core.limits.cells import SLOT_LATENCY_MS, TUNNEL_LATENCY_MS, Cell
 from blunt_ruler.core.limits.next_test import SIZES
 from blunt_ruler.core.limits.report import LimitsReport, fit_words
 from blunt_ruler.core.limits.whatif import Change, Predicted
-from blunt_ruler.core.scale import scale_to
 from blunt_ruler.core.text import amount, fps_text
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.limits.paint import ShareBar
-from blunt_ruler.ui.parts import empty, label
+from blunt_ruler.ui.widgets import empty, label
 
 STEPS = 400
 NARROWEST, WIDEST = 0.5, 64.0
@@ -193,7 +193,7 @@ class WhatIfPage(QWidget):
 
     def _bandwidth(self) -> float:
         assert self._report is not None and self._cell is not None and self._report.fit is not None
-        return min(self._report.fit.measured.roads[self._cell.road].gb_per_s, WIDEST)
+        return min(self._report.fit.measured.links[self._cell.link].gb_per_s, WIDEST)
 
     def _reset(self) -> None:
         if self._cell is None or self._report is None:

@@ -15,8 +15,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.matrix import PlanCell
-from blunt_ruler.core.rig_edits import three_presets, three_resolutions
+from blunt_ruler.core.plan.matrix import PlanCell
+from blunt_ruler.core.rigs.rig_edits import three_presets, three_resolutions
 from blunt_ruler.ui.plan.models import CELL_ROLE, MatrixModel
 
 SIDE_WIDTH = 216

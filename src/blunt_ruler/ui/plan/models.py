@@ -3,10 +3,10 @@
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 from PyQt6.QtGui import QColor
 
-from blunt_ruler.core.bench_day import BenchPlan, enough_words
-from blunt_ruler.core.clock import Timed
-from blunt_ruler.core.matrix import CellState, PlanCell
-from blunt_ruler.core.models import Contents, Review
+from blunt_ruler.core.plan.bench_plan import BenchPlan, enough_words
+from blunt_ruler.core.plan.matrix import CellState, PlanCell
+from blunt_ruler.core.plan.timetable import Timed
+from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.text import amount
 from blunt_ruler.ui import theme
 
@@ -32,7 +32,7 @@ class MatrixModel(QAbstractTableModel):
         self._dropped: set[tuple[str, str]] = set()
         self._enough: dict[str, str] = {}
 
-    def show_plan(self, contents: Contents, review: Review, worked: BenchPlan) -> None:
+    def show_plan(self, contents: Contents, review: Review, bench_plan: BenchPlan) -> None:
         """Show a plan."""
         same = self._review is not None and (
             self._review.seats,
@@ -41,9 +41,9 @@ class MatrixModel(QAbstractTableModel):
         if not same:
             self.beginResetModel()
         self._contents, self._review = contents, review
-        self._cells = {(cell.rig_id, cell.case_id): cell for cell in worked.cells}
-        self._enough = {one.case_id: enough_words(one) for one in worked.enough}
-        self._dropped = {(one.rig_id, one.case_id) for one in worked.dropped}
+        self._cells = {(cell.rig_id, cell.case_id): cell for cell in bench_plan.cells}
+        self._enough = {one.case_id: enough_words(one) for one in bench_plan.enough}
+        self._dropped = {(one.rig_id, one.case_id) for one in bench_plan.dropped}
         if same:
             last = self.index(self.rowCount() - 1, self.columnCount() - 1)
             self.dataChanged.emit(self.index(0, 0), last)
@@ -123,12 +123,12 @@ class OrderModel(QAbstractTableModel):
         self._items: tuple[Timed, ...] = ()
         self._late: set[str] = set()
 
-    def show_plan(self, contents: Contents, worked: BenchPlan) -> None:
+    def show_plan(self, contents: Contents, bench_plan: BenchPlan) -> None:
         """Show a plan's order."""
         self.beginResetModel()
         self._contents = contents
-        self._items = tuple(timed for day in worked.table.days for timed in day.items)
-        self._late = {timed.starts for timed in worked.table.late}
+        self._items = tuple(timed for day in bench_plan.table.days for timed in day.items)
+        self._late = {timed.starts for timed in bench_plan.table.late}
         self.endResetModel()
 
     def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:

@@ -12,12 +12,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.bench_day import BenchPlan
-from blunt_ruler.core.models import Contents, Review
-from blunt_ruler.core.order import swap_minutes
-from blunt_ruler.core.planning import Hours, Plan, SwapMinutes, TitleTimes
+from blunt_ruler.core.plan.bench_order import swap_minutes
+from blunt_ruler.core.plan.bench_plan import BenchPlan
+from blunt_ruler.core.records.plan_settings import Hours, Plan, SwapMinutes, TitleTimes
+from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.ui.part_form import PartForm, heading
-from blunt_ruler.ui.parts import card, label
+from blunt_ruler.ui.widgets import card, label
 
 
 class TimesPage(QScrollArea):
@@ -63,11 +63,11 @@ class TimesPage(QScrollArea):
         self.setWidget(inner)
 
     def show_plan(
-        self, contents: Contents, review: Review, stored: Plan, worked: BenchPlan
+        self, contents: Contents, review: Review, stored: Plan, bench_plan: BenchPlan
     ) -> None:
         """Show the times in force; measured ones are said to be."""
         self._plan = stored
-        self._worked = worked
+        self._bench_plan = bench_plan
         chosen = self.title.currentData()
         self.title.clear()
         title_ids = dict.fromkeys(contents.cases[case].title_id for case in review.case_ids)
@@ -101,8 +101,8 @@ class TimesPage(QScrollArea):
         if self._plan is None or title_id is None:
             self.title_form.show_part(None)
             return
-        times = self._worked.plan.times_of(title_id)
-        is_learned = title_id in self._worked.learned_titles
+        times = self._bench_plan.plan.times_of(title_id)
+        is_learned = title_id in self._bench_plan.learned_titles
         self.learned.setText(
             f"As measured, and as the plan uses it: loading {times.load_s:g} s, one pass "
             f"{times.pass_s:g} s, settings {times.settings_s:g} s."

@@ -19,20 +19,26 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.bench_day import BenchPlan, enough_line, plan_line, saved_words, work_out
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.intake import CaseName, parse_case
-from blunt_ruler.core.matrix import CellState, plan_of
-from blunt_ruler.core.models import Contents, Record, Review
-from blunt_ruler.core.planning import Plan
-from blunt_ruler.core.rig_edits import with_cases
+from blunt_ruler.core.plan.bench_plan import (
+    BenchPlan,
+    derive_bench_plan,
+    enough_line,
+    plan_line,
+    saved_words,
+)
+from blunt_ruler.core.plan.matrix import CellState, plan_of
+from blunt_ruler.core.records.plan_settings import Plan
+from blunt_ruler.core.records.records import Contents, Record, Review
+from blunt_ruler.core.rigs.rig_edits import with_cases
+from blunt_ruler.core.runs.import_runs import CaseName, parse_case
 from blunt_ruler.core.text import count_text, duration_text
-from blunt_ruler.ui.desk import Spread, new_id
+from blunt_ruler.ui.desk import Snapshot, new_id
 from blunt_ruler.ui.jobs import Job, Jobs
-from blunt_ruler.ui.parts import PageBar, Stop, figure_row, label
 from blunt_ruler.ui.plan.matrix_page import MatrixPage
 from blunt_ruler.ui.plan.models import MatrixModel, OrderModel
 from blunt_ruler.ui.plan.times_page import TimesPage
+from blunt_ruler.ui.widgets import PageBar, Stop, figure_row, label
 
 PAGES = ("Matrix", "Order", "Times")
 QUESTIONS = {"link": "which link", "card": "which card", "gain": "what is gained"}
@@ -46,19 +52,19 @@ class PlanStop(Stop):
     Signals:
         edit_requested(str, list): an edit by name and the records it puts.
         error_raised(object): an exception to show.
-        said(str): something worth a line.
+        notice_raised(str): something worth a line.
     """
 
     edit_requested = pyqtSignal(str, object)
     error_raised = pyqtSignal(object)
-    said = pyqtSignal(str)
+    notice_raised = pyqtSignal(str)
 
     def __init__(self) -> None:
         super().__init__("Plan")
         self.jobs = Jobs(threads=1, parent=self)
         self._job: Job | None = None
-        self._spread: Spread | None = None
-        self.worked: BenchPlan | None = None
+        self._spread: Snapshot | None = None
+        self.bench_plan: BenchPlan | None = None
         self.matrix_model = MatrixModel()
         self.order_model = OrderModel()
         self.body.addLayout(self._settings_bar())
@@ -177,10 +183,10 @@ class PlanStop(Stop):
     def _on_lock(self) -> None:
         """Keep the rigs of the order where they are, up to the chosen step."""
         rig_id = self.order_model.rig_at(self.order.currentIndex().row())
-        if self.worked is None or rig_id is None:
-            self.said.emit("Choose a step first: the rigs up to it are locked.")
+        if self.bench_plan is None or rig_id is None:
+            self.notice_raised.emit("Choose a step first: the rigs up to it are locked.")
             return
-        tour = self.worked.order.tour.order
+        tour = self.bench_plan.order.tour.order
         if rig_id in tour:
             self._change("first_rigs", tour[: tour.index(rig_id) + 1], "lock the first rigs")
 
@@ -190,7 +196,7 @@ class PlanStop(Stop):
         """Show a page of the plan."""
         self.bar.show_page(name)
 
-    def show_spread(self, spread: Spread | None) -> None:
+    def show_spread(self, spread: Snapshot | None) -> None:
         """Work the plan of the present review out anew."""
         self._spread = spread
         ready = spread is not None and spread.review is not None
@@ -230,12 +236,14 @@ class PlanStop(Stop):
 
         def work(step: Callable[[str, float], None]) -> BenchPlan:
             step("Working the plan out", 0.0)
-            return work_out(contents, review, hours_h=hours, seed=int(seed or 0), step=step)
+            return derive_bench_plan(
+                contents, review, hours_h=hours, seed=int(seed or 0), step=step
+            )
 
         self._job = self.jobs.run(
             "Working the plan out",
             work,
-            lambda worked: self._show(contents, review, worked),
+            lambda bench_plan: self._show(contents, review, bench_plan),
             self._say_wrong,
         )
 
@@ -246,19 +254,19 @@ class PlanStop(Stop):
         else:
             self.error_raised.emit(error)
 
-    def _show(self, contents: Contents, review: Review, worked: BenchPlan) -> None:
-        self.worked = worked
-        self.matrix_model.show_plan(contents, review, worked)
-        self.order_model.show_plan(contents, worked)
-        self.times_page.show_plan(contents, review, plan_of(contents, review), worked)
+    def _show(self, contents: Contents, review: Review, bench_plan: BenchPlan) -> None:
+        self.bench_plan = bench_plan
+        self.matrix_model.show_plan(contents, review, bench_plan)
+        self.order_model.show_plan(contents, bench_plan)
+        self.times_page.show_plan(contents, review, plan_of(contents, review), bench_plan)
         self.matrix_page.fit_columns(len(review.seats))
-        self.say(plan_line(contents, review, worked))
-        self._show_evidence(contents, worked)
+        self.say(plan_line(contents, review, bench_plan))
+        self._show_evidence(contents, bench_plan)
 
-    def _show_evidence(self, contents: Contents, worked: BenchPlan) -> None:
+    def _show_evidence(self, contents: Contents, bench_plan: BenchPlan) -> None:
         if self.evidence is None:
             return
-        table, order = worked.table, worked.order
+        table, order = bench_plan.table, bench_plan.order
         parts: list[object] = [
             label("THE CLOCK", "heading"),
             figure_row("time", duration_text(order.minutes * 60)),
@@ -274,20 +282,16 @@ class PlanStop(Stop):
                 else label(f"Finishes {days} after the deadline.", "error")
             )
         parts += [10, label("AGAINST THE ORDER AS ENTERED", "heading")]
-        parts.append(label(saved_words(worked), "quiet"))
-        parts += [10, label("ENOUGH REPEATS", "heading"), label(enough_line(contents, worked))]
-        if worked.learned_titles:
-            parts.append(
-                label(
-                    f"Times of {count_text(len(worked.learned_titles), 'title')} are as measured.",
-                    "small",
-                )
-            )
-        whys = list(dict.fromkeys(one.why for one in worked.dropped))
+        parts.append(label(saved_words(bench_plan), "quiet"))
+        parts += [10, label("ENOUGH REPEATS", "heading"), label(enough_line(contents, bench_plan))]
+        if bench_plan.learned_titles:
+            learned = count_text(len(bench_plan.learned_titles), "title")
+            parts.append(label(f"Times of {learned} are as measured.", "small"))
+        whys = list(dict.fromkeys(one.why for one in bench_plan.dropped))
         if whys:
             parts += [10, label("GIVEN UP", "heading")]
             parts += [label(why, "quiet") for why in whys]
-            if not worked.optimal:
+            if not bench_plan.optimal:
                 parts.append(label("Time ran out before this was proven the best.", "caution"))
         self.evidence.show_parts(parts)  # type: ignore[arg-type]
 
@@ -351,7 +355,7 @@ class PlanStop(Stop):
             return
         records: tuple[Record, ...] = with_cases(spread.contents, spread.review, wanted, new_id)
         if records[-1] == spread.review:
-            self.said.emit("Those cases are in the review already.")
+            self.notice_raised.emit("Those cases are in the review already.")
             return
         self.wrong.hide()
         self.edit_requested.emit(words, list(records))
@@ -377,20 +381,20 @@ class PlanStop(Stop):
 
     def write_sheet(self, path: Path) -> None:
         """Write the run sheet in the format of the name's ending, in the background."""
-        spread, worked = self._spread, self.worked
-        if spread is None or spread.review is None or worked is None:
+        spread, bench_plan = self._spread, self.bench_plan
+        if spread is None or spread.review is None or bench_plan is None:
             return
         contents, review = spread.contents, spread.review
 
         def work(_step: object) -> Path:
             from blunt_ruler.exchange.run_sheet import write_sheet
 
-            return write_sheet(contents, review, worked.table, path, date.today().isoformat())
+            return write_sheet(contents, review, bench_plan.table, path, date.today().isoformat())
 
         self.jobs.run(
             f"Writing {path.name}",
             work,
-            lambda written: self.said.emit(f"Written: {written}"),
+            lambda written: self.notice_raised.emit(f"Written: {written}"),
             self.error_raised.emit,
         )
 

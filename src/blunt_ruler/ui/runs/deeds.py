@@ -7,9 +7,9 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from blunt_ruler.bench.inbox import Inbox
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.intake import Arrival, CaseName
-from blunt_ruler.core.matching import Kinship, Match, kinship, match_log
-from blunt_ruler.core.models import Run, Trace
+from blunt_ruler.core.records.records import Run, Trace
+from blunt_ruler.core.runs.import_runs import Arrival, CaseName
+from blunt_ruler.core.runs.matching import Kinship, Match, kinship, match_log
 from blunt_ruler.exchange.frame_logs import LogReading, origin_of, read_log, typed_of
 from blunt_ruler.ui.desk import Desk
 from blunt_ruler.ui.faults import sentence

@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.entry import (
+from blunt_ruler.core.runs.typed_figures import (
     REFERENCE_COLUMNS,
     RUN_COLUMNS,
     errors_in,
@@ -25,8 +25,8 @@ from blunt_ruler.core.entry import (
 from blunt_ruler.core.text import count_text
 from blunt_ruler.logbook.store import now_text
 from blunt_ruler.ui import theme
-from blunt_ruler.ui.desk import Spread, new_id
-from blunt_ruler.ui.parts import label
+from blunt_ruler.ui.desk import Snapshot, new_id
+from blunt_ruler.ui.widgets import label
 
 FEWEST_ROWS = 12
 OWN, PUBLISHED = "My runs", "Published elsewhere"
@@ -47,7 +47,7 @@ class EntryPage(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self._spread: Spread | None = None
+        self._spread: Snapshot | None = None
         self.columns = RUN_COLUMNS
         bar = QHBoxLayout()
         bar.setSpacing(6)
@@ -131,7 +131,7 @@ class EntryPage(QWidget):
             if column.number:
                 head.resizeSection(place, 74)
 
-    def show_spread(self, spread: Spread | None) -> None:
+    def show_spread(self, spread: Snapshot | None) -> None:
         """Take in what lies on the desk."""
         self._spread = spread
         self.take.setEnabled(spread is not None)

@@ -5,12 +5,12 @@ from collections.abc import Callable
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
 from blunt_ruler.core.checks.findings import CHECK_WORDS, Finding
-from blunt_ruler.core.cutting import Cut
-from blunt_ruler.core.frames import FrameFigures, LowSchool, why_no_low
-from blunt_ruler.core.models import Run
-from blunt_ruler.core.severity import Severity
+from blunt_ruler.core.measure.frames import FrameFigures, LowSchool, why_no_low
+from blunt_ruler.core.records.records import Run
+from blunt_ruler.core.records.severity import Severity
+from blunt_ruler.core.runs.trim_run import Cut
 from blunt_ruler.core.text import capital, count_text, duration_text, fps_text, percent_text
-from blunt_ruler.ui.parts import figure_row, label
+from blunt_ruler.ui.widgets import figure_row, label
 
 Parts = list[QWidget | QHBoxLayout | int]
 
@@ -90,7 +90,7 @@ def _typed_rows(run: Run) -> Parts:
 
 def finding_parts(finding: Finding) -> Parts:
     """A finding as the evidence column shows it: its name, what it says, what to do."""
-    kind = "error" if finding.severity is Severity.STOP else "caution"
+    kind = "error" if finding.severity is Severity.BLOCKING else "caution"
     return [
         label(f"{finding.severity}: {CHECK_WORDS[finding.check]}", kind),
         label(capital(finding.says)),

@@ -12,16 +12,16 @@ from PyQt6.QtWidgets import (
 
 from blunt_ruler.core.checks.all import NOTHING, Checked
 from blunt_ruler.core.checks.findings import CHECK_WORDS, Finding
-from blunt_ruler.core.models import Decision, Run
-from blunt_ruler.core.severity import Severity
+from blunt_ruler.core.records.records import Decision, Run
+from blunt_ruler.core.records.severity import Severity
+from blunt_ruler.core.records.thresholds import Thresholds
 from blunt_ruler.core.text import capital
-from blunt_ruler.core.thresholds import Thresholds
 from blunt_ruler.ui import theme
-from blunt_ruler.ui.desk import Spread
+from blunt_ruler.ui.desk import Snapshot
 from blunt_ruler.ui.part_form import PartForm
-from blunt_ruler.ui.parts import figure_row, label, scrolling
 from blunt_ruler.ui.runs.evidence import Parts, finding_parts
 from blunt_ruler.ui.tables import table
+from blunt_ruler.ui.widgets import figure_row, label, scrolling
 
 FINDING_ROLE = Qt.ItemDataRole.UserRole
 
@@ -41,7 +41,7 @@ class FindingsPage(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self._spread: Spread | None = None
+        self._spread: Snapshot | None = None
         self.checked = NOTHING
         self.tree = table("Findings", ["Finding", "Run", "What it says"], [178, 268, 0])
         self.tree.currentItemChanged.connect(lambda _now, _before: self.show_evidence())
@@ -63,7 +63,7 @@ class FindingsPage(QWidget):
         column.addWidget(self.nothing)
         column.addLayout(foot)
 
-    def show_spread(self, spread: Spread | None) -> None:
+    def show_spread(self, spread: Snapshot | None) -> None:
         """Take in what lies on the desk."""
         self._spread = spread
         self.show_checked(self.checked)
@@ -90,7 +90,7 @@ class FindingsPage(QWidget):
                 [CHECK_WORDS[finding.check], where + aside, capital(finding.says)]
             )
             item.setData(0, FINDING_ROLE, finding)
-            stop = finding.severity is Severity.STOP and run.decision is Decision.KEEP
+            stop = finding.severity is Severity.BLOCKING and run.decision is Decision.KEEP
             item.setForeground(0, QColor(colours.loss if stop else colours.ink))
             for place in range(3):
                 item.setToolTip(place, item.text(place))
@@ -192,7 +192,7 @@ class ThresholdsPage(QWidget):
         column.addWidget(scrolling(inner), 1)
         column.addLayout(foot)
 
-    def show_spread(self, spread: Spread | None) -> None:
+    def show_spread(self, spread: Snapshot | None) -> None:
         """Show the lines of the present review."""
         review = spread.review if spread else None
         self.form.show_part(review.thresholds if review else None, review.id if review else "")

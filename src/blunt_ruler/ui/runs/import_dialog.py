@@ -22,21 +22,21 @@ from PyQt6.QtWidgets import (
 )
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.frames import FrameFigures, LowSchool, measure
-from blunt_ruler.core.intake import (
+from blunt_ruler.core.measure.frames import FrameFigures, LowSchool, measure
+from blunt_ruler.core.records.records import Contents, Review, Role, Trace
+from blunt_ruler.core.runs.import_runs import (
     Arrival,
     known_name,
     parse_case,
     propose_names,
     propose_roles,
 )
-from blunt_ruler.core.models import Contents, Review, Role, Trace
 from blunt_ruler.core.text import count_text, fps_text
 from blunt_ruler.exchange.frame_logs import LogReading, bad_rows_text, origin_of, read_log, typed_of
 from blunt_ruler.exchange.log_columns import LogMapping
 from blunt_ruler.ui.jobs import Jobs
-from blunt_ruler.ui.parts import label
 from blunt_ruler.ui.runs.log_preview import LogPreview
+from blunt_ruler.ui.widgets import label
 
 Remembered = Callable[[str], str | None]
 

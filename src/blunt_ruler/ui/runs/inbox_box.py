@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import (
     QVBoxLayout,
 )
 
-from blunt_ruler.ui.parts import ElidedLabel, label
+from blunt_ruler.ui.widgets import ElidedLabel, label
 
 
 class InboxBox(QFrame):

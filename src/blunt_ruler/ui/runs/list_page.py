@@ -20,16 +20,16 @@ from PyQt6.QtWidgets import (
 )
 
 from blunt_ruler.core.checks.all import NOTHING, Checked
-from blunt_ruler.core.cutting import Cut, cut
-from blunt_ruler.core.frames import LowSchool
-from blunt_ruler.core.models import Contents, Decision, Run, Trace, Trim
-from blunt_ruler.core.preflight import skipped_before
+from blunt_ruler.core.measure.frames import LowSchool
+from blunt_ruler.core.records.records import Contents, Decision, Run, Trace, Trim
+from blunt_ruler.core.rigs.preflight import skipped_before
+from blunt_ruler.core.runs.trim_run import Cut, cut
 from blunt_ruler.core.text import count_text, fps_text
-from blunt_ruler.ui.desk import Spread
+from blunt_ruler.ui.desk import Snapshot
 from blunt_ruler.ui.jobs import Job, Jobs
-from blunt_ruler.ui.parts import label
 from blunt_ruler.ui.runs.evidence import Parts, before_and_after, finding_parts, run_parts
 from blunt_ruler.ui.runs.models import FILTER_ROLE, RUN_ROLE, SORT_ROLE, RunsModel, run_lines
+from blunt_ruler.ui.widgets import label
 
 if TYPE_CHECKING:
     from blunt_ruler.ui.runs.trace_panel import TracePanel
@@ -153,7 +153,7 @@ class ListPage(QWidget):
         super().resizeEvent(a0)
         self.table.setColumnHidden(4, self.width() < NARROW)  # the low stands in the evidence
 
-    def show_spread(self, spread: Spread | None) -> None:
+    def show_spread(self, spread: Snapshot | None) -> None:
         """Show every run of the logbook."""
         runs = spread.contents.runs if spread else {}
         for widget in (self.split, self.filter, self.counted):
@@ -296,10 +296,10 @@ class ListPage(QWidget):
         )
         return [label("DECISION", "heading"), row, reason]
 
-    def dress(self) -> None:
+    def apply_theme(self) -> None:
         """Take on another theme's colours."""
         if self.panel is not None:
-            self.panel.dress()
+            self.panel.apply_theme()
 
     def _decide(self, decision: Decision) -> None:
         run = self.table.currentIndex().data(RUN_ROLE)

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from blunt_ruler.bench.simulator import Faults, LiveRun, Setting
 from blunt_ruler.bench.specs import BenchRig
-from blunt_ruler.core.models import Trace
+from blunt_ruler.core.records.records import Trace
 from blunt_ruler.ui.jobs import Job, Jobs
 
 CHUNK_S = 0.5  # of the simulated run, between two looks

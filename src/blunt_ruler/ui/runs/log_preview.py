@@ -16,12 +16,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.frames import FrameFigures, LowSchool, why_no_low
+from blunt_ruler.core.measure.frames import FrameFigures, LowSchool, why_no_low
 from blunt_ruler.core.text import capital, count_text, duration_text, fps_text
 from blunt_ruler.exchange.frame_logs import LogReading
 from blunt_ruler.exchange.log_columns import UNIT_WORDS, Guess, LogMapping, Unit
-from blunt_ruler.ui.parts import label
 from blunt_ruler.ui.runs.trace_plot import Shown, TracePlot
+from blunt_ruler.ui.widgets import label
 
 MOST_CHOICES = 3  # ways to read one log that are offered at once
 

@@ -8,9 +8,9 @@ from PyQt6.QtGui import QColor
 
 from blunt_ruler.core.checks.all import NOTHING, Checked
 from blunt_ruler.core.checks.findings import CHECK_WORDS
-from blunt_ruler.core.frames import LowSchool
-from blunt_ruler.core.models import Contents, Decision, Run
-from blunt_ruler.core.severity import Severity
+from blunt_ruler.core.measure.frames import LowSchool
+from blunt_ruler.core.records.records import Contents, Decision, Run
+from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.text import fps_text
 from blunt_ruler.ui import theme
 

@@ -12,13 +12,13 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.cutting import proposed
-from blunt_ruler.core.distribution import histogram, percentile_curve
-from blunt_ruler.core.models import Run, Trace, Trim
-from blunt_ruler.core.trimming import offset_s
+from blunt_ruler.core.measure.distribution import histogram, percentile_curve
+from blunt_ruler.core.measure.trimming import offset_s
+from blunt_ruler.core.records.records import Run, Trace, Trim
+from blunt_ruler.core.runs.trim_run import proposed
 from blunt_ruler.core.types import FloatArray
-from blunt_ruler.ui.parts import ElidedLabel, PageBar, label
 from blunt_ruler.ui.runs.trace_plot import CurvePlot, Shown, TracePlot
+from blunt_ruler.ui.widgets import ElidedLabel, PageBar, label
 
 VIEWS = ("Trace", "Distribution", "Percentiles")
 NUDGE_S = 0.1
@@ -102,10 +102,10 @@ class TracePanel(QWidget):
         row.addWidget(self.cursor, 1)
         return row
 
-    def dress(self) -> None:
+    def apply_theme(self) -> None:
         """Take on another theme's colours."""
         for view in (self.plot, self.spread, self.percentiles):
-            view.dress()
+            view.apply_theme()
         self._draw_curves()
 
     # Showing

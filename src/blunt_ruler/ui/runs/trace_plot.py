@@ -10,8 +10,8 @@ import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import pyqtSignal
 
-from blunt_ruler.core.frames import find_stutter, frame_ends_s
-from blunt_ruler.core.telemetry import Gauge, gauge_of
+from blunt_ruler.core.measure.frames import find_stutter, frame_ends_s
+from blunt_ruler.core.measure.telemetry import Gauge, gauge_of
 from blunt_ruler.core.types import FloatArray
 from blunt_ruler.ui import theme
 
@@ -84,10 +84,10 @@ class TracePlot(pg.GraphicsLayoutWidget):  # type: ignore[misc]
         self._add_cursor(self.main)
         self.scene().sigMouseMoved.connect(self._on_mouse)
         self.show_lanes = True
-        self.dress()
+        self.apply_theme()
         self.show_trace(None)
 
-    def dress(self) -> None:
+    def apply_theme(self) -> None:
         """Take on the theme's colours."""
         colours = theme.current()
         self.setBackground(colours.card)
@@ -223,7 +223,7 @@ class TracePlot(pg.GraphicsLayoutWidget):  # type: ignore[misc]
             words.setPos(0.0, top)
             self.lanes.append(lane)
             self._add_cursor(lane)
-        self.dress()
+        self.apply_theme()
 
     def _add_cursor(self, plot: pg.PlotItem) -> None:
         cursor = pg.InfiniteLine(angle=90, movable=False)
@@ -268,9 +268,9 @@ class CurvePlot(pg.PlotWidget):  # type: ignore[misc]
         self.setFrameShape(pg.QtWidgets.QFrame.Shape.NoFrame)
         self._words = (bottom, left)
         self._items: list[pg.PlotDataItem] = []
-        self.dress()
+        self.apply_theme()
 
-    def dress(self) -> None:
+    def apply_theme(self) -> None:
         """Take on the theme's colours."""
         colours = theme.current()
         self.setBackground(colours.card)

@@ -5,17 +5,16 @@ from pathlib import Path
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QStackedWidget
 
-from blunt_ruler.core.blunt_lines import runs_line
-from blunt_ruler.core.checks.all import Checked
-from blunt_ruler.core.models import Trace
-from blunt_ruler.core.sheet import work_line
-from blunt_ruler.ui.desk import Spread
-from blunt_ruler.ui.parts import PageBar, Stop
+from blunt_ruler.core.checks.all import Checked, runs_line
+from blunt_ruler.core.plan.next_pass import work_line
+from blunt_ruler.core.records.records import Trace
+from blunt_ruler.ui.desk import Snapshot
 from blunt_ruler.ui.runs.entry_page import EntryPage
 from blunt_ruler.ui.runs.evidence import Parts
 from blunt_ruler.ui.runs.findings_page import FindingsPage, ThresholdsPage
 from blunt_ruler.ui.runs.list_page import ListPage
 from blunt_ruler.ui.runs.work_page import WorkPage
+from blunt_ruler.ui.widgets import PageBar, Stop
 
 AT_WORK, LIST, FINDINGS, TYPE_IN, LINES = "At work", "All runs", "Findings", "Type in", "Thresholds"
 PAGES = (AT_WORK, LIST, FINDINGS, TYPE_IN, LINES)
@@ -52,7 +51,7 @@ class RunsStop(Stop):
 
     def __init__(self) -> None:
         super().__init__("Runs")
-        self._spread: Spread | None = None
+        self._spread: Snapshot | None = None
         self._checked: Checked | None = None
         self.work = WorkPage()
         self.list = ListPage()
@@ -116,7 +115,7 @@ class RunsStop(Stop):
         self.show_page(LIST)
         self.list.choose(run_id)
 
-    def show_spread(self, spread: Spread | None) -> None:
+    def show_spread(self, spread: Snapshot | None) -> None:
         """Take in what lies on the desk."""
         self._spread = spread
         for page in (self.findings, self.typing, self.lines, self.work, self.list):
@@ -134,7 +133,7 @@ class RunsStop(Stop):
         spread = self._spread
         if spread is None:
             self.say("No logbook is open. Drop frame logs on this window to start one.")
-        elif PAGES[self.pages.currentIndex()] == AT_WORK and self.work.worked is not None:
+        elif PAGES[self.pages.currentIndex()] == AT_WORK and self.work.bench_plan is not None:
             self.say(work_line(spread.contents, self.work.going))
         else:
             self.say(runs_line(spread.contents, spread.review, self._checked))
@@ -152,10 +151,10 @@ class RunsStop(Stop):
         """Say which folder is watched."""
         self.work.inbox.show_folder(folder)
 
-    def dress(self) -> None:
+    def apply_theme(self) -> None:
         """Take on another theme's colours."""
-        self.list.dress()
-        self.work.dress()
+        self.list.apply_theme()
+        self.work.apply_theme()
 
     def take_next(self) -> None:
         """Take the next run of the plan on the simulated bench."""

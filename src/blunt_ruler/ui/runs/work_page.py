@@ -18,18 +18,18 @@ from PyQt6.QtWidgets import (
 
 from blunt_ruler.bench.simulator import Setting, check_setting
 from blunt_ruler.bench.specs import bench_rigs, bench_titles
-from blunt_ruler.core.bench_day import BenchPlan, work_out
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.intake import Arrival, CaseName
-from blunt_ruler.core.models import Contents, Decision, Origin, Review, Trace
-from blunt_ruler.core.sheet import NextPass, newest_run, next_pass, pass_on, settings_of
+from blunt_ruler.core.plan.bench_plan import BenchPlan, derive_bench_plan
+from blunt_ruler.core.plan.next_pass import NextPass, newest_run, next_pass, pass_on, settings_of
+from blunt_ruler.core.records.records import Contents, Decision, Origin, Review, Trace
+from blunt_ruler.core.runs.import_runs import Arrival, CaseName
 from blunt_ruler.core.text import duration_text
 from blunt_ruler.logbook.store import now_text
-from blunt_ruler.ui.desk import Spread
+from blunt_ruler.ui.desk import Snapshot
 from blunt_ruler.ui.jobs import Jobs
-from blunt_ruler.ui.parts import ElidedLabel, empty, label
 from blunt_ruler.ui.runs.inbox_box import InboxBox
 from blunt_ruler.ui.runs.live import LiveTaker, Taken
+from blunt_ruler.ui.widgets import ElidedLabel, empty, label
 
 PACES = {"as fast as it goes": False, "at its own pace": True}
 TICK_MS = 250
@@ -52,8 +52,8 @@ class WorkPage(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self._spread: Spread | None = None
-        self.worked: BenchPlan | None = None
+        self._spread: Snapshot | None = None
+        self.bench_plan: BenchPlan | None = None
         self.going: NextPass | None = None
         self.jobs = Jobs(threads=1, parent=self)
         self.taker = LiveTaker(self)
@@ -178,7 +178,7 @@ class WorkPage(QWidget):
 
     # Showing
 
-    def show_spread(self, spread: Spread | None) -> None:
+    def show_spread(self, spread: Snapshot | None) -> None:
         """Work out what comes next in the present review."""
         self._spread = spread
         if spread is None or spread.review is None:
@@ -187,20 +187,20 @@ class WorkPage(QWidget):
         contents, review = spread.contents, spread.review
 
         def work(_step: object) -> tuple[BenchPlan, NextPass | None]:
-            worked = work_out(contents, review)
-            return worked, next_pass(contents, review, worked)
+            bench_plan = derive_bench_plan(contents, review)
+            return bench_plan, next_pass(contents, review, bench_plan)
 
         self.jobs.run(
             "Looking for the next pass",
             work,
-            lambda found: self._on_worked(contents, review, *found),
+            lambda found: self._on_bench_plan(contents, review, *found),
             self.error_raised.emit,
         )
 
-    def _on_worked(
-        self, contents: Contents, review: Review, worked: BenchPlan, going: NextPass | None
+    def _on_bench_plan(
+        self, contents: Contents, review: Review, bench_plan: BenchPlan, going: NextPass | None
     ) -> None:
-        self.worked = worked
+        self.bench_plan = bench_plan
         for box, names in (
             (self.rig, [(contents.rigs[s.rig_id].name, s.rig_id) for s in review.seats]),
             (self.case, [(contents.case_label(one), one) for one in review.case_ids]),
@@ -273,17 +273,17 @@ class WorkPage(QWidget):
     def _on_chosen(self) -> None:
         """Another pass than the planned one was chosen."""
         spread = self._spread
-        if spread is None or spread.review is None or self.worked is None:
+        if spread is None or spread.review is None or self.bench_plan is None:
             return
         last = newest_run(spread.contents, spread.review)
         rig_id, case_id = self.rig.currentData(), self.case.currentData()
         if rig_id and case_id:
-            self._show_pass(pass_on(spread.contents, self.worked, rig_id, case_id, last))
+            self._show_pass(pass_on(spread.contents, self.bench_plan, rig_id, case_id, last))
 
     def _go_on(self) -> None:
         spread = self._spread
-        if spread is not None and spread.review is not None and self.worked is not None:
-            self._show_pass(next_pass(spread.contents, spread.review, self.worked))
+        if spread is not None and spread.review is not None and self.bench_plan is not None:
+            self._show_pass(next_pass(spread.contents, spread.review, self.bench_plan))
 
     # The clock
 
@@ -370,12 +370,12 @@ class WorkPage(QWidget):
                 contents.rigs[self.going.rig_id].name, contents.case_label(self.going.case_id)
             )
 
-    def dress(self) -> None:
+    def apply_theme(self) -> None:
         """Take on another theme's colours."""
         from blunt_ruler.ui.runs.trace_plot import TracePlot
 
         if isinstance(self._plot, TracePlot):
-            self._plot.dress()
+            self._plot.apply_theme()
 
     def wait(self) -> None:
         """Stop what is under way."""

@@ -6,8 +6,8 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from blunt_ruler.core.palette import mark_corners
-from blunt_ruler.core.scale import Scale, scale_to
+from blunt_ruler.core.drawing.palette import mark_corners
+from blunt_ruler.core.drawing.ticks import Scale, scale_to
 from blunt_ruler.core.text import fps_text
 from blunt_ruler.core.worth.figures import money_text
 from blunt_ruler.core.worth.money import efficient

@@ -11,8 +11,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.models import Contents
-from blunt_ruler.core.pricing import Price
+from blunt_ruler.core.records.pricing import Price
+from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.text import MISSING, count_text
 from blunt_ruler.core.worth.answers import total
 from blunt_ruler.core.worth.costs import BESIDE, Line
@@ -20,8 +20,8 @@ from blunt_ruler.core.worth.figures import money_text
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.ui.desk import new_id
 from blunt_ruler.ui.part_form import PartForm
-from blunt_ruler.ui.parts import card, empty, figure_row, label, scrolling
 from blunt_ruler.ui.tables import FIGURES, table
+from blunt_ruler.ui.widgets import card, empty, figure_row, label, scrolling
 
 LINE_ROLE = Qt.ItemDataRole.UserRole + 7
 HEADS = ["What", "Kind", "Price", "Count", "Owned", "Of which day", "Comes to"]

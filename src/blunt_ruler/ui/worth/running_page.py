@@ -3,12 +3,12 @@
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from blunt_ruler.core.models import Contents
-from blunt_ruler.core.pricing import Readings, WorthSettings
+from blunt_ruler.core.records.pricing import Readings, WorthSettings
+from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.worth.figures import RUNNING_FIGURES
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.ui.part_form import PartForm
-from blunt_ruler.ui.parts import ElidedLabel, card, scrolling
+from blunt_ruler.ui.widgets import ElidedLabel, card, scrolling
 from blunt_ruler.ui.worth.figures_table import FiguresGrid
 
 MONEY = "MONEY AND ENERGY OF THIS REVIEW"

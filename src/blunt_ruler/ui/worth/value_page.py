@@ -10,14 +10,14 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.models import Contents
+from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.text import percent_text
 from blunt_ruler.core.worth.comparing import cheapest_gain, draw_level
 from blunt_ruler.core.worth.figures import VALUE_FIGURES, WorthFigure, money_text
 from blunt_ruler.core.worth.money import efficient
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.core.worth.sentences import EACH_WORDS, level_sentence, turning_sentence
-from blunt_ruler.ui.parts import ElidedLabel, label
+from blunt_ruler.ui.widgets import ElidedLabel, label
 from blunt_ruler.ui.worth.figures_table import FiguresTable
 from blunt_ruler.ui.worth.paint import WorthPlot
 

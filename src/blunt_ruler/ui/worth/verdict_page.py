@@ -13,16 +13,16 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.models import Review
-from blunt_ruler.core.pricing import Audience
-from blunt_ruler.core.said import Sentence
+from blunt_ruler.core.records.pricing import Audience
+from blunt_ruler.core.records.records import Review
+from blunt_ruler.core.sentences import Sentence
 from blunt_ruler.core.text import THIN, capital
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.core.worth.verdict import LineCheck, judgements, verdict_sentences
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.part_form import PartForm
-from blunt_ruler.ui.parts import card, label
 from blunt_ruler.ui.tables import FIGURES, table
+from blunt_ruler.ui.widgets import card, label
 
 SENTENCE_ROLE = Qt.ItemDataRole.UserRole + 9
 MARKS = {True: "✓ ", False: "✕ ", None: "? "}

@@ -3,16 +3,16 @@
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QSizePolicy, QStackedWidget, QVBoxLayout
 
-from blunt_ruler.core.models import Role
-from blunt_ruler.core.pricing import WorthSettings
-from blunt_ruler.core.said import Sentence
+from blunt_ruler.core.records.pricing import WorthSettings
+from blunt_ruler.core.records.records import Role
+from blunt_ruler.core.sentences import Sentence
 from blunt_ruler.core.worth.figures import FIGURES, WorthFigure, figure_text
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.core.worth.sentences import basis_words, missing_words, worth_line
 from blunt_ruler.core.worth.verdict import verdict_line
-from blunt_ruler.ui.desk import Spread
+from blunt_ruler.ui.desk import Snapshot
 from blunt_ruler.ui.figure_parts import figure_parts
-from blunt_ruler.ui.parts import PageBar, Stop, figure_row, label
+from blunt_ruler.ui.widgets import PageBar, Stop, figure_row, label
 from blunt_ruler.ui.worth.prices_page import PricesPage
 from blunt_ruler.ui.worth.running_page import RunningPage
 from blunt_ruler.ui.worth.value_page import ValuePage
@@ -49,7 +49,7 @@ class WorthStop(Stop):
 
     def __init__(self) -> None:
         super().__init__("Worth")
-        self._spread: Spread | None = None
+        self._spread: Snapshot | None = None
         self._rig_id = ""
         self._sentence: Sentence | None = None
         self.bar = PageBar(PAGES)
@@ -86,7 +86,7 @@ class WorthStop(Stop):
     def _worth(self) -> Worth | None:
         return self._spread.worth if self._spread else None
 
-    def show_spread(self, spread: Spread | None) -> None:
+    def show_spread(self, spread: Snapshot | None) -> None:
         """Show the worth of the present review."""
         self._spread = spread
         worth = self._worth
@@ -182,7 +182,7 @@ class WorthStop(Stop):
             settings = worth.review.worth.model_copy(update={"against": rig_id})
             self._on_settings(settings, "set another rig beside")
 
-    def dress(self) -> None:
+    def apply_theme(self) -> None:
         """Take on another theme's colours."""
         self.show_spread(self._spread)
 

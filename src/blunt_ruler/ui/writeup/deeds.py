@@ -7,7 +7,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, Qt, QThread
 from PyQt6.QtGui import QImage, QTextDocument
 
-from blunt_ruler.core.analysis import Analysis
+from blunt_ruler.core.analysis.analyse import Analysis
 from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.core.writeup.corrections import Edit
 from blunt_ruler.core.writeup.document import ChartKey, Document

@@ -10,10 +10,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.writing import Disclosure, WriteUp
+from blunt_ruler.core.records.writeup_settings import Disclosure, WriteUp
 from blunt_ruler.ui.part_form import PartForm
-from blunt_ruler.ui.parts import card, label
 from blunt_ruler.ui.tables import table
+from blunt_ruler.ui.widgets import card, label
 
 
 class DisclosuresPage(QWidget):

@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import (
 )
 
 from blunt_ruler.exchange.writeup.files import Format
-from blunt_ruler.ui.parts import label
+from blunt_ruler.ui.widgets import label
 
 SAYS = {
     Format.HTML: "one page with fonts and charts inside, every figure traceable",

@@ -11,8 +11,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.writing import SECTION_TITLES, SectionKey, WriteUp
-from blunt_ruler.ui.parts import label
+from blunt_ruler.core.records.writeup_settings import SECTION_TITLES, SectionKey, WriteUp
+from blunt_ruler.ui.widgets import label
 
 KEY_ROLE = Qt.ItemDataRole.UserRole + 10
 

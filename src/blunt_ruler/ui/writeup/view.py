@@ -15,14 +15,14 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.blunt_lines import writeup_line
-from blunt_ruler.core.said import Sentence
+from blunt_ruler.core.sentences import Sentence
+from blunt_ruler.core.writeup.compose import writeup_line
 from blunt_ruler.core.writeup.document import ChartKey, Document
 from blunt_ruler.core.writeup.trace import TracedFigure
 from blunt_ruler.ui import theme
-from blunt_ruler.ui.desk import Spread
+from blunt_ruler.ui.desk import Snapshot
 from blunt_ruler.ui.figure_parts import figure_parts
-from blunt_ruler.ui.parts import PageBar, Stop, label
+from blunt_ruler.ui.widgets import PageBar, Stop, label
 from blunt_ruler.ui.writeup.disclosures import DisclosuresPage
 from blunt_ruler.ui.writeup.sections import SectionList
 
@@ -46,7 +46,7 @@ class WriteUpStop(Stop):
 
     def __init__(self) -> None:
         super().__init__("Write-up")
-        self._spread: Spread | None = None
+        self._spread: Snapshot | None = None
         self._said: dict[str, Sentence] = {}
         self._traced: Mapping[tuple[str, str, str], TracedFigure] = {}
         self._key = ""
@@ -101,7 +101,7 @@ class WriteUpStop(Stop):
         super().showEvent(a0)
         self.shown.emit()
 
-    def show_spread(self, spread: Spread | None) -> None:
+    def show_spread(self, spread: Snapshot | None) -> None:
         """Show the write-up's settings; the preview follows when it is composed."""
         self._spread = spread
         board = spread.board if spread else None

@@ -1,0 +1,6 @@
+"""Everything that is worked out from a review, and what the rail says of it.
+
+The window, the commands and the reports all go through here.
+"""
+
+__all__ = ["analyse", "rail_states"]

@@ -1,0 +1,6 @@
+"""The Board: rigs × cases of one review, its lenses, its order, its pages and its lines.
+
+Built once from the contents and then only read.
+"""
+
+__all__ = ["board", "lenses", "lines", "playable", "published", "row_order", "scaling", "scores"]

@@ -1,0 +1,227 @@
+"""The Board's values: a review's kept runs as rigs × cases. `lenses` says what a cell shows.
+
+Built once from the logbook's contents and then only read, so that every view, report and
+command shows the same figure for the same cell.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+
+from blunt_ruler.core.compare.comparability import Standing
+from blunt_ruler.core.compare.compare import (
+    CaseResult,
+    Comparison,
+    How,
+    Measurement,
+    RigResult,
+    compare,
+)
+from blunt_ruler.core.compare.like_for_like import standings
+from blunt_ruler.core.measure.frames import LowSchool
+from blunt_ruler.core.records.records import Contents, Decision, Review, Role, Run
+from blunt_ruler.core.rigs.links import link_gb_per_s
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """A rig as the head of a column."""
+
+    rig_id: str
+    name: str
+    card: str
+    link: str
+    host: str
+    role: Role
+    built_in: bool
+    link_gb_per_s: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """A case as the head of a row; `settings` is resolution and preset in words."""
+
+    case_id: str
+    label: str
+    title: str
+    scene: str
+    settings: str
+    resolution: str = ""
+    kind: str = "game"
+    left_out: str | None = None  # why it is kept out of the means
+    weight: float = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class Board:
+    """Rigs × cases of one review, each cell with its figures and the runs behind it.
+
+    `comparison` is None until the base has a kept run; `bare` then still holds the rates.
+    """
+
+    review: Review
+    columns: tuple[Column, ...]
+    rows: tuple[Row, ...]
+    cells: Mapping[tuple[str, str], CaseResult]
+    totals: Mapping[str, RigResult]
+    runs: Mapping[tuple[str, str], tuple[Run, ...]]
+    comparison: Comparison | None
+    limits: Mapping[tuple[str, str], str] = field(default_factory=dict)
+
+    def column(self, rig_id: str | None) -> Column | None:
+        """The column of a rig, None where it is not in the review."""
+        return next((column for column in self.columns if column.rig_id == rig_id), None)
+
+    @property
+    def base(self) -> Column | None:
+        """The column every gain is measured from."""
+        return self.column(self.review.rig_in(Role.BASE))
+
+    @property
+    def reference(self) -> Column | None:
+        """The column every loss is measured from."""
+        return self.column(self.review.rig_in(Role.REFERENCE))
+
+    def kept_of_reference(self, rig_id: str, case_id: str) -> float | None:
+        """Share of the reference's rate that a rig keeps on a case; 1 for the reference."""
+        cell = self.cells.get((rig_id, case_id))
+        return None if cell is None or cell.loss is None else 1.0 - cell.loss
+
+
+def measurement_of(run: Run, school: LowSchool, title: str) -> Measurement | None:
+    """A run of a title as the comparison takes it; None for one without figures."""
+    average_fps = run.average_fps
+    if average_fps is None:
+        return None
+    return Measurement(
+        rig=run.rig_id,
+        case=run.case_id,
+        average_fps=average_fps,
+        low_1_fps=run.low_1_fps(school),
+        low_01_fps=run.low_01_fps(school),
+        wall_w=run.wall_w,
+        frames=run.figures.frames if run.figures else None,
+        duration_s=run.figures.duration_s if run.figures else None,
+        title=title,
+    )
+
+
+def how_of(review: Review, seed: int = 0) -> How:
+    """How a review puts cases together."""
+    return How(
+        mean=review.mean,
+        weights={one.case_id: one.weight for one in review.weights},
+        without=frozenset(one.case_id for one in review.left_out),
+        clean_only=review.clean_only,
+        seed=seed,
+    )
+
+
+def build_board(
+    contents: Contents,
+    review: Review,
+    unsound: Mapping[str, tuple[Standing, str]] | None = None,
+    seed: int = 0,
+) -> Board:
+    """The Board of one review. Runs that are not kept stay listed behind their cell.
+
+    `unsound` holds kept runs that a check stops, as `like_for_like.unsound_words` gives them:
+    their cells are mixed at best.
+    """
+    rig_ids = {seat.rig_id for seat in review.seats}
+    case_ids = set(review.case_ids)
+    behind: dict[tuple[str, str], list[Run]] = {}
+    kept: dict[tuple[str, str], list[Run]] = {}
+    measured = []
+    for run in contents.runs.values():
+        if run.rig_id not in rig_ids or run.case_id not in case_ids:
+            continue
+        behind.setdefault((run.rig_id, run.case_id), []).append(run)
+        if run.decision is Decision.KEEP:
+            title_id = contents.cases[run.case_id].title_id
+            measurement = measurement_of(run, review.low_school, title_id)
+            if measurement is not None:
+                measured.append(measurement)
+                kept.setdefault((run.rig_id, run.case_id), []).append(run)
+    with_runs = {measurement.rig for measurement in measured}
+    base = review.rig_in(Role.BASE)
+    reference = review.rig_in(Role.REFERENCE)
+    standing = standings(contents, review, kept, unsound or {})
+    how = how_of(review, seed)
+    comparison = (
+        compare(
+            measured,
+            base,
+            reference if reference in with_runs else None,
+            review.low_school,
+            how,
+            standing,
+        )
+        if base in with_runs and base is not None
+        else None
+    )
+    # Without a base there are rates but no gains; any rig can lend its name to the sums.
+    shown = comparison or (
+        compare(measured, measured[0].rig, None, review.low_school, how, standing)
+        if measured
+        else None
+    )
+    cells = {
+        (rig.rig, case.case): case if comparison else _bare(case)
+        for rig in (shown.rigs if shown else ())
+        for case in rig.cases
+    }
+    return Board(
+        review=review,
+        columns=tuple(_column(contents, seat.rig_id, seat.role) for seat in review.seats),
+        rows=tuple(_row(contents, review, case_id) for case_id in review.case_ids),
+        cells=cells,
+        totals={rig.rig: rig for rig in comparison.rigs} if comparison else {},
+        runs={key: tuple(runs) for key, runs in behind.items()},
+        comparison=comparison,
+    )
+
+
+def _bare(case: CaseResult) -> CaseResult:
+    return replace(
+        case,
+        gain=None,
+        loss=None,
+        gain_low=None,
+        gain_high=None,
+        loss_low=None,
+        loss_high=None,
+        tie=False,
+        runs_needed=None,
+    )
+
+
+def _column(contents: Contents, rig_id: str, role: Role) -> Column:
+    rig = contents.rigs[rig_id]
+    card = contents.card_of(rig_id)
+    link = contents.link_of(rig_id)
+    return Column(
+        rig_id=rig_id,
+        name=rig.name,
+        card=card.name if card else rig.name,
+        link=link.name if link else ("no link" if card and card.built_in else ""),
+        host=contents.hosts[rig.host_id].name if rig.host_id else "",
+        role=role,
+        built_in=bool(card and card.built_in),
+        link_gb_per_s=link_gb_per_s(link),
+    )
+
+
+def _row(contents: Contents, review: Review, case_id: str) -> Row:
+    case = contents.cases[case_id]
+    left_out = next((one.why for one in review.left_out if one.case_id == case_id), None)
+    return Row(
+        case_id=case_id,
+        label=contents.case_label(case_id),
+        title=contents.titles[case.title_id].name,
+        scene=case.scene,
+        settings=" ".join(part for part in (case.resolution, case.preset) if part),
+        resolution=case.resolution,
+        kind=contents.titles[case.title_id].kind,
+        left_out=left_out,
+        weight=next((one.weight for one in review.weights if one.case_id == case_id), 1.0),
+    )

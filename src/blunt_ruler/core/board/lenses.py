@@ -1,0 +1,212 @@
+"""What a cell of the Board shows through each lens, in words that carry their base."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from typing import TYPE_CHECKING
+
+from blunt_ruler.core.compare.comparability import Standing
+from blunt_ruler.core.measure.means import MEAN_WORDS
+from blunt_ruler.core.records.roles import Role
+from blunt_ruler.core.text import (
+    MISSING,
+    amount,
+    count_text,
+    fps_text,
+    loss_text,
+    percent_text,
+    times_text,
+)
+
+if TYPE_CHECKING:  # the window needs the names of the lenses before it needs any Board
+    from blunt_ruler.core.board.board import Board
+    from blunt_ruler.core.compare.compare import CaseResult, RigMean
+
+
+class Lens(StrEnum):
+    """What a cell of the Board shows."""
+
+    RATE = "frame rate"
+    LOW_1 = "1 % low"
+    GAIN = "gain"
+    LOSS = "loss"
+    SPREAD = "spread"
+    STANDING = "standing"
+    LOW_01 = "0.1 % low"
+    STEADINESS = "steadiness"
+    FASTER_BY = "reference is faster by"
+    LIMIT = "limit"
+    WATTS = "watts"
+    PER_WATT = "frames per watt"
+
+
+def lens_value(cell: CaseResult | None, lens: Lens) -> float | None:
+    """What a cell shows through a lens as a number: frames per second, watts, or a share."""
+    if cell is None:
+        return None
+    match lens:
+        case Lens.RATE:
+            return cell.average_fps
+        case Lens.LOW_1:
+            return cell.low_1_fps
+        case Lens.LOW_01:
+            return cell.low_01_fps
+        case Lens.STEADINESS:
+            return None if cell.low_1_fps is None else cell.low_1_fps / cell.average_fps
+        case Lens.GAIN:
+            return cell.gain
+        case Lens.LOSS:
+            return cell.loss
+        case Lens.FASTER_BY:
+            return cell.faster_by
+        case Lens.SPREAD:
+            return cell.spread
+        case Lens.WATTS:
+            return cell.wall_w
+        case Lens.PER_WATT:
+            return None if not cell.wall_w else cell.average_fps / cell.wall_w
+        case Lens.STANDING | Lens.LIMIT:
+            return None
+
+
+def value_text(value: float | None, lens: Lens) -> str:
+    """A lens value in words; a missing one is an en dash."""
+    if value is None:
+        return MISSING
+    match lens:
+        case Lens.RATE | Lens.LOW_1 | Lens.LOW_01:
+            return fps_text(value)
+        case Lens.GAIN | Lens.FASTER_BY:
+            return percent_text(value, signed=True)
+        case Lens.LOSS:
+            return loss_text(value)
+        case Lens.SPREAD:
+            return percent_text(value, decimals=1)
+        case Lens.WATTS:
+            return f"{value:.0f}"
+        case Lens.PER_WATT:
+            return f"{value:.2f}"
+        case Lens.STEADINESS | Lens.STANDING | Lens.LIMIT:
+            return percent_text(value)
+
+
+def cell_text(board: Board, rig_id: str, case_id: str, lens: Lens) -> str:
+    """What a cell shows through a lens, in words."""
+    cell = board.cells.get((rig_id, case_id))
+    if cell is None:
+        return MISSING
+    if lens is Lens.STANDING:
+        return str(cell.standing.worst)
+    if lens is Lens.LIMIT:
+        return board.limits.get((rig_id, case_id), MISSING)
+    if lens in (Lens.GAIN, Lens.LOSS) and cell.tie and lens_value(cell, lens) is not None:
+        own = board.review.rig_in(Role.BASE if lens is Lens.GAIN else Role.REFERENCE)
+        if rig_id != own and _covers_zero(cell, lens):
+            return "level"
+    return value_text(lens_value(cell, lens), lens)
+
+
+def _covers_zero(cell: CaseResult, lens: Lens) -> bool:
+    low, high = (
+        (cell.gain_low, cell.gain_high) if lens is Lens.GAIN else (cell.loss_low, cell.loss_high)
+    )
+    return low is not None and high is not None and low <= 0.0 <= high
+
+
+def beside_text(board: Board, rig_id: str, case_id: str, lens: Lens) -> str:
+    """The smaller figure beside a cell's value: what the value alone would leave unsaid."""
+    cell = board.cells.get((rig_id, case_id))
+    if cell is None:
+        return ""
+    match lens:
+        case Lens.RATE:
+            mark = "" if cell.standing.worst is Standing.CLEAN else " mixed"
+            if rig_id == board.review.rig_in(Role.BASE):
+                return f"base{mark}"
+            limit = board.limits.get((rig_id, case_id), "")
+            ratio = "" if cell.gain is None else times_text(cell.gain + 1.0)
+            return " ".join(part for part in (ratio, mark.strip() or limit) if part)
+        case Lens.LOW_1 | Lens.LOW_01:
+            low = lens_value(cell, lens)
+            return "" if low is None else f"{percent_text(low / cell.average_fps)} of average"
+        case Lens.SPREAD:
+            return count_text(cell.runs, "run")
+        case Lens.STANDING:
+            return cell.standing.differs[0] if cell.standing.differs else ""
+        case Lens.PER_WATT:
+            return "" if cell.wall_w is None else amount(cell.wall_w, "W", 0)
+        case _:
+            return fps_text(cell.average_fps)
+
+
+def mean_value(board: Board, rig_id: str, lens: Lens) -> RigMean | None:
+    """The mean behind the foot of a column; None for lenses that have none."""
+    total = board.totals.get(rig_id)
+    if total is None:
+        return None
+    if lens in (Lens.RATE, Lens.GAIN):
+        return total.over_base
+    return total.of_reference if lens in (Lens.LOSS, Lens.FASTER_BY) else None
+
+
+def mean_text(board: Board, rig_id: str, lens: Lens) -> str:
+    """The foot of a column, as the lens says it."""
+    mean = mean_value(board, rig_id, lens)
+    if mean is None:
+        return ""
+    match lens:
+        case Lens.RATE:
+            return times_text(mean.ratio)
+        case Lens.GAIN:
+            return percent_text(mean.ratio - 1.0, signed=True)
+        case Lens.LOSS:
+            return loss_text(1.0 - mean.ratio)
+        case _:
+            return percent_text(1.0 / mean.ratio - 1.0, signed=True)
+
+
+def mean_range_text(mean: RigMean | None, lens: Lens) -> str:
+    """The 95 % interval of a mean, as the lens says it; blank where there is none."""
+    if mean is None or mean.low is None or mean.high is None:
+        return ""
+    low, high = mean.low, mean.high
+    if lens is Lens.RATE:
+        return f"{times_text(low)} to {times_text(high)}"
+    if lens is Lens.FASTER_BY:
+        low, high = 1.0 / high, 1.0 / low
+    return f"{percent_text(low - 1, signed=True)} to {percent_text(high - 1, signed=True)}"
+
+
+def lens_words(board: Board, lens: Lens) -> str:
+    """What the lens shows and on which base, for the header and for every copied figure."""
+    base = board.base.name if board.base else None
+    reference = board.reference.name if board.reference else None
+    choose = "choose a reference rig first"
+    match lens:
+        case Lens.RATE:
+            return "average frames per second"
+        case Lens.LOW_1 | Lens.LOW_01:
+            return f"{lens}, {board.review.low_school} school, frames per second"
+        case Lens.STEADINESS:
+            return f"1 % low ({board.review.low_school} school) over average"
+        case Lens.GAIN:
+            return f"gain over {base}" if base else "gain: choose a base rig first"
+        case Lens.LOSS:
+            return f"change against {reference}" if reference else f"loss: {choose}"
+        case Lens.FASTER_BY:
+            return f"{reference} is faster by, over each rig" if reference else choose
+        case Lens.SPREAD:
+            return "spread of the rate from run to run"
+        case Lens.LIMIT:
+            return "what holds each case back, from the Limits fit"
+        case Lens.STANDING:
+            return f"like for like against {base or 'the base'} and {reference or 'no reference'}"
+        case Lens.WATTS:
+            return "power at the wall, watts"
+        case Lens.PER_WATT:
+            return "average frames per second for each watt at the wall"
+
+
+def mean_words(board: Board) -> str:
+    """The school of the means in words."""
+    return MEAN_WORDS[board.review.mean]

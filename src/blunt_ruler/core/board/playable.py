@@ -1,0 +1,178 @@
+"""The other school: each rig at the best settings it can play, in words, never mixed with
+like-for-like figures.
+
+What counts as playable is the reviewer's target: an average and a low. Thirty even frames are
+acceptable, sixty smooth; a cap near the 1 % low gives an even pace; generated frames want a base
+rate of about sixty (common practice, no source).
+"""
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from blunt_ruler.core.board.board import Board
+from blunt_ruler.core.compare.compare import CaseResult
+from blunt_ruler.core.errors import BadFigure
+from blunt_ruler.core.measure.trace_summary import REFRESH_HZ
+from blunt_ruler.core.records.records import Case, Contents
+from blunt_ruler.core.resolution import megapixels
+from blunt_ruler.core.text import fps_text, list_text
+
+PRESETS = ("lowest", "low", "medium", "normal", "high", "very high", "highest", "max", "maximum")
+GENERATION_BASE_FPS = 60.0
+
+
+@dataclass(frozen=True, slots=True)
+class Target:
+    """What counts as playable: an average and a 1 % low, frames per second."""
+
+    average_fps: float
+    low_fps: float
+
+
+@dataclass(frozen=True, slots=True)
+class Playable:
+    """The best settings of a title that a rig can play; `case_id` is None where none meets it.
+
+    `cap_fps` is the highest refresh step or half step that the low still holds; `generation` says
+    whether frames could be made from this base rate.
+    """
+
+    rig_id: str
+    title: str
+    case_id: str | None
+    settings: str
+    average_fps: float | None
+    low_fps: float | None
+    cap_fps: float | None
+    generation: str
+
+
+def parse_target(words: str) -> Target:
+    """Read "60/45": average over low; BadFigure where it is none."""
+    average, mark, low = words.partition("/")
+    try:
+        target = Target(float(average), float(low if mark else average))
+    except ValueError:
+        raise BadFigure("target", f"“{words}” is no target", "Write average/low: 60/45") from None
+    if not 0 < target.low_fps <= target.average_fps <= 2000:
+        raise BadFigure("target", f"“{words}” cannot be met", "Give average ≥ low > 0: 60/45")
+    return target
+
+
+def rank_of(case: Case) -> tuple[float, int, bool]:
+    """How good settings look, for ordering: pixels, then preset, then ray tracing."""
+    preset = case.preset.strip().lower()
+    level = PRESETS.index(preset) if preset in PRESETS else PRESETS.index("medium")
+    traced = case.ray_tracing.strip().lower() not in ("", "off", "no")
+    return megapixels(case.resolution) or 0.0, level, traced
+
+
+def even_cap(low_fps: float | None) -> float | None:
+    """The highest refresh step, or half of one, at or under a low; None under 24."""
+    if low_fps is None:
+        return None
+    steps = sorted({float(hz) for hz in REFRESH_HZ} | {hz / 2 for hz in REFRESH_HZ})
+    return max((step for step in steps if 24.0 <= step <= low_fps), default=None)
+
+
+def playable(contents: Contents, board: Board, target: Target) -> tuple[Playable, ...]:
+    """For each title and rig of a review the best measured settings that meet a target.
+
+    A cell without a low is judged by its average against both. Incomparable cells are left out.
+    """
+    of_title: dict[str, list[str]] = defaultdict(list)
+    for row in board.rows:
+        of_title[row.title].append(row.case_id)
+    found = []
+    for title, case_ids in of_title.items():
+        ordered = sorted(case_ids, key=lambda one: rank_of(contents.cases[one]), reverse=True)
+        for column in board.columns:
+            cells = [(one, board.cells.get((column.rig_id, one))) for one in ordered]
+            measured = [(one, cell) for one, cell in cells if cell is not None]
+            if measured:
+                found.append(_best(contents, column.rig_id, title, measured, target))
+    return tuple(found)
+
+
+def _best(
+    contents: Contents,
+    rig_id: str,
+    title: str,
+    measured: Sequence[tuple[str, CaseResult]],
+    target: Target,
+) -> Playable:
+    for case_id, cell in measured:
+        low = cell.low_1_fps if cell.low_1_fps is not None else cell.average_fps
+        if cell.average_fps >= target.average_fps and low >= target.low_fps:
+            return Playable(
+                rig_id,
+                title,
+                case_id,
+                settings_words(contents.cases[case_id]),
+                cell.average_fps,
+                cell.low_1_fps,
+                even_cap(cell.low_1_fps),
+                _generation(cell.average_fps),
+            )
+    best = max(measured, key=lambda one: one[1].average_fps)[1]
+    return Playable(
+        rig_id,
+        title,
+        None,
+        "",
+        best.average_fps,
+        best.low_1_fps,
+        None,
+        _generation(best.average_fps),
+    )
+
+
+def _generation(average_fps: float) -> str:
+    if average_fps >= GENERATION_BASE_FPS:
+        return "worth using"
+    return f"base rate {fps_text(average_fps)}: under {GENERATION_BASE_FPS:g}, not worth using"
+
+
+def settings_words(case: Case) -> str:
+    """Settings as one says them: "1440p High, ray tracing on"."""
+    said = " ".join(word for word in (case.resolution, case.preset) if word) or "as it is"
+    return f"{said}, ray tracing {case.ray_tracing}" if case.ray_tracing else said
+
+
+def gained_words(contents: Contents, one: Playable, base: Playable | None) -> str:
+    """What a rig gains over the base in settings, in words and not in frames."""
+    if one.case_id is None:
+        rate = fps_text(one.average_fps)
+        return f"nothing measured meets it; the fastest is {rate}"
+    if base is None or base.rig_id == one.rig_id:
+        return ""
+    if base.case_id is None:
+        return "playable, which the base is not"
+    mine, theirs = contents.cases[one.case_id], contents.cases[base.case_id]
+    if rank_of(mine) == rank_of(theirs):
+        return "the same settings"
+    if rank_of(mine) < rank_of(theirs):
+        return f"less than the base's {settings_words(theirs)}"
+    pixels = (megapixels(mine.resolution) or 0.0) / (megapixels(theirs.resolution) or 1.0)
+    more = f", {pixels:.1f} times the pixels" if pixels > 1.05 else ""
+    return f"from {settings_words(theirs)}{more}"
+
+
+def playable_line(contents: Contents, board: Board, target: Target) -> str:
+    """How many titles each rig plays, the best and the base."""
+    found = playable(contents, board, target)
+    if not found:
+        return "Nothing is measured yet that could be called playable."
+    titles = len({one.title for one in found})
+    counts = {
+        column.rig_id: sum(one.rig_id == column.rig_id and one.case_id is not None for one in found)
+        for column in board.columns
+    }
+    goal = f"{target.average_fps:g} on average and a low of {target.low_fps:g}"
+    parts = []
+    if board.base is not None:
+        parts.append(f"{board.base.name} plays {counts[board.base.rig_id]} of {titles} titles")
+    tested = [c for c in board.columns if c is not board.base and c is not board.reference]
+    parts += [f"{column.name} plays {counts[column.rig_id]}" for column in tested[:2]]
+    return f"At {goal}, {list_text(parts)}."

@@ -1,0 +1,6 @@
+"""Rates set side by side: gains, losses, intervals, and whether a cell may be compared.
+
+Takes measurements of one review; lays nothing out.
+"""
+
+__all__ = ["capped_rates", "comparability", "compare", "intervals", "like_for_like"]

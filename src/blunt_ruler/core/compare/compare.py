@@ -1,0 +1,368 @@
+"""Gains and losses, each on its own stated base.
+
+gain = a/b − 1 against the base, loss = 1 − a/r against the reference, "faster by" = r/a − 1,
+and the midpoint difference are four different figures; taking one for another is the
+commonest slip of the trade, so each has one function and no function guesses a base.
+All rates are in frames per second.
+"""
+
+import math
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from blunt_ruler.core.compare.comparability import CLEAN, CellStanding, Standing
+from blunt_ruler.core.compare.intervals import (
+    half_width,
+    mean_ratio_interval,
+    more_repeats,
+    ratio_interval,
+    sample_of,
+    welch,
+)
+from blunt_ruler.core.errors import BadFigure, UnknownName
+from blunt_ruler.core.measure.frames import LowSchool
+from blunt_ruler.core.measure.means import MeanSchool, harmonic_mean, mean_ratio, moved_most_by
+from blunt_ruler.core.plan.repeats_needed import pooled_spread
+
+
+@dataclass(frozen=True, slots=True)
+class Measurement:
+    """One sound run as the comparison needs it: which rig, which case, and its rates."""
+
+    rig: str
+    case: str
+    average_fps: float
+    low_1_fps: float | None = None
+    frames: int | None = None
+    duration_s: float | None = None
+    low_01_fps: float | None = None
+    wall_w: float | None = None
+    title: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class CaseResult:
+    """One rig on one case, its repeats put together.
+
+    `gain` and its bounds are None where the base has no run of the case, `loss` and its bounds
+    where the reference has none. `rate_low` and `rate_high` bound the rate itself (Student, 95 %).
+    `spread` is the standard deviation of the log rate of repeats,
+    None for a single run. `tie` says that the gain's interval covers zero (the loss's, for the
+    base); `runs_needed` is how many more repeats would show a difference of this size.
+    """
+
+    case: str
+    runs: int
+    average_fps: float
+    low_1_fps: float | None
+    gain: float | None
+    loss: float | None
+    gain_low: float | None = None
+    gain_high: float | None = None
+    loss_low: float | None = None
+    loss_high: float | None = None
+    low_01_fps: float | None = None
+    spread: float | None = None
+    wall_w: float | None = None
+    standing: CellStanding = CLEAN
+    tie: bool = False
+    runs_needed: int | None = None
+    rate_low: float | None = None
+    rate_high: float | None = None
+
+    @property
+    def faster_by(self) -> float | None:
+        """How much faster the reference is than this rig: r/a − 1."""
+        return None if self.loss is None else 1.0 / (1.0 - self.loss) - 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class RigMean:
+    """A mean over the cases shared with one other rig: ratio, bounds, and what moves it most.
+
+    `case_moved` names the case that moves it most and `ratio_without` is the mean without it.
+    """
+
+    ratio: float
+    low: float | None
+    high: float | None
+    basis: str
+    cases: int
+    case_moved: str | None
+    ratio_without: float | None
+
+    @property
+    def is_tie(self) -> bool:
+        """Whether the interval covers a ratio of one."""
+        return self.low is not None and self.high is not None and self.low <= 1.0 <= self.high
+
+
+@dataclass(frozen=True, slots=True)
+class RigResult:
+    """One rig over all its cases; means only over the sound cases it shares with the other."""
+
+    rig: str
+    over_base: RigMean | None
+    of_reference: RigMean | None
+    cases: tuple[CaseResult, ...]
+
+    @property
+    def mean_gain(self) -> float | None:
+        """Mean gain over the base."""
+        return None if self.over_base is None else self.over_base.ratio - 1.0
+
+    @property
+    def mean_loss(self) -> float | None:
+        """Mean loss against the reference."""
+        return None if self.of_reference is None else 1.0 - self.of_reference.ratio
+
+    @property
+    def gain_cases(self) -> int:
+        """How many cases the mean gain rests on."""
+        return 0 if self.over_base is None else self.over_base.cases
+
+    @property
+    def loss_cases(self) -> int:
+        """How many cases the mean loss rests on."""
+        return 0 if self.of_reference is None else self.of_reference.cases
+
+
+@dataclass(frozen=True, slots=True)
+class How:
+    """How cases are put together: school, weights by case, cases left out, and the seed.
+
+    With `clean_only` a mean takes no case whose standing is mixed; cases that are not comparable
+    never enter one.
+    """
+
+    mean: MeanSchool = MeanSchool.GEOMETRIC
+    weights: Mapping[str, float] = field(default_factory=dict)
+    without: frozenset[str] = frozenset()
+    clean_only: bool = True
+    seed: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Comparison:
+    """Every rig against one base and, where there is one, one reference."""
+
+    base: str
+    reference: str | None
+    low_school: LowSchool
+    how: How
+    rigs: tuple[RigResult, ...]
+
+    @property
+    def mean(self) -> str:
+        """The school of the means."""
+        return str(self.how.mean)
+
+
+def _positive(rate: float, what: str) -> float:
+    if not (math.isfinite(rate) and rate > 0):
+        raise BadFigure(what, f"{rate} is not a rate", "Give a finite number above 0")
+    return rate
+
+
+def gain(tested_fps: float, base_fps: float) -> float:
+    """What the rig under test adds to the base, as a share of the base: a/b − 1."""
+    return _positive(tested_fps, "rate under test") / _positive(base_fps, "base rate") - 1.0
+
+
+def loss(tested_fps: float, reference_fps: float) -> float:
+    """What the rig under test lacks of the reference, as a share of the reference: 1 − a/r."""
+    return 1.0 - _positive(tested_fps, "rate under test") / _positive(
+        reference_fps, "reference rate"
+    )
+
+
+def faster_by(tested_fps: float, reference_fps: float) -> float:
+    """How much faster the reference is, as a share of the rig under test: r/a − 1."""
+    return gain(reference_fps, tested_fps)
+
+
+def midpoint_difference(tested_fps: float, reference_fps: float) -> float:
+    """(r − a) over the midpoint of both; it has no base, so it is neither gain nor loss."""
+    a = _positive(tested_fps, "rate under test")
+    r = _positive(reference_fps, "reference rate")
+    return (r - a) / ((r + a) / 2.0)
+
+
+def average_of_repeats(runs: Sequence[Measurement]) -> float:
+    """Repeats of one case as one rate: total frames over total time where all are known.
+
+    Otherwise the harmonic mean, which is the same for passes of equal frames.
+    """
+    frames = [run.frames for run in runs if run.frames is not None and run.duration_s]
+    if len(frames) == len(runs):
+        return sum(frames) / math.fsum(run.duration_s or 0.0 for run in runs)
+    return harmonic_mean([run.average_fps for run in runs])
+
+
+def low_of_repeats(runs: Sequence[Measurement]) -> float | None:
+    """The lows of repeats as one low: their harmonic mean, over the runs that have one."""
+    return _harmonic_of([run.low_1_fps for run in runs])
+
+
+Standings = Mapping[tuple[str, str], CellStanding]
+
+
+def compare(
+    runs: Iterable[Measurement],
+    base: str,
+    reference: str | None = None,
+    low_school: LowSchool = LowSchool.PERCENTILE,
+    how: How = How(),
+    standings: Standings | None = None,
+) -> Comparison:
+    """Put repeats together and set every rig against the base and the reference.
+
+    Rigs and cases keep the order in which they first appear; a cell that `standings` does not
+    hold is clean. Raises UnknownName where base or reference has no run.
+    """
+    grouped: dict[str, dict[str, list[Measurement]]] = defaultdict(lambda: defaultdict(list))
+    for run in runs:
+        grouped[run.rig][run.case].append(run)
+    for role, rig in (("base", base), ("reference", reference)):
+        if rig is not None and rig not in grouped:
+            raise UnknownName(
+                role,
+                f"no run of a rig named “{rig}”",
+                f"The rigs with runs are: {', '.join(grouped) or 'none'}",
+            )
+    cells = _Cells(grouped, base, reference, how, standings or {})
+    return Comparison(
+        base=base,
+        reference=reference,
+        low_school=low_school,
+        how=how,
+        rigs=tuple(cells.rig_result(rig) for rig in grouped),
+    )
+
+
+class _Cells:
+    """Rates, spreads and titles of all cells while a comparison is made."""
+
+    def __init__(
+        self,
+        grouped: Mapping[str, Mapping[str, Sequence[Measurement]]],
+        base: str,
+        reference: str | None,
+        how: How,
+        standings: Standings,
+    ) -> None:
+        self._grouped, self._base, self._reference = grouped, base, reference
+        self._how, self._standings = how, standings
+        self._rates = {
+            rig: {case: average_of_repeats(repeats) for case, repeats in cases.items()}
+            for rig, cases in grouped.items()
+        }
+        pooled = pooled_spread(
+            [[run.average_fps for run in runs] for of in grouped.values() for runs in of.values()]
+        )
+        self._samples = {
+            rig: {
+                case: sample_of([run.average_fps for run in repeats], pooled)
+                for case, repeats in cases.items()
+            }
+            for rig, cases in grouped.items()
+        }
+
+    def rig_result(self, rig: str) -> RigResult:
+        """One rig with its cells and its means."""
+        return RigResult(
+            rig=rig,
+            over_base=self._mean(rig, self._base),
+            of_reference=self._mean(rig, self._reference),
+            cases=tuple(self._case(rig, case) for case in self._grouped[rig]),
+        )
+
+    def _ratio(self, rig: str, case: str, other: str | None) -> float | None:
+        if other is None or case not in self._rates[other]:
+            return None
+        return self._rates[rig][case] / self._rates[other][case]
+
+    def _case(self, rig: str, case: str) -> CaseResult:
+        repeats, sample = self._grouped[rig][case], self._samples[rig][case]
+        over, of = self._ratio(rig, case, self._base), self._ratio(rig, case, self._reference)
+        bounds = {}
+        for other, ratio in ((self._base, over), (self._reference, of)):
+            if ratio is not None and other is not None and other != rig:
+                bounds[other] = ratio_interval(ratio, sample, self._samples[other][case])
+        gained, kept = bounds.get(self._base), bounds.get(self._reference or "")
+        shown, ratio, other = (
+            (gained, over, self._base) if gained else (kept, of, self._reference or "")
+        )
+        tie = shown is not None and shown.low <= 1.0 <= shown.high
+        span = half_width(sample)
+        watts = [run.wall_w for run in repeats if run.wall_w is not None]
+        return CaseResult(
+            case=case,
+            runs=len(repeats),
+            average_fps=self._rates[rig][case],
+            low_1_fps=low_of_repeats(repeats),
+            gain=None if over is None else over - 1.0,
+            loss=None if of is None else 1.0 - of,
+            gain_low=None if gained is None else gained.low - 1.0,
+            gain_high=None if gained is None else gained.high - 1.0,
+            loss_low=None if kept is None else 1.0 - kept.high,
+            loss_high=None if kept is None else 1.0 - kept.low,
+            low_01_fps=_harmonic_of([run.low_01_fps for run in repeats]),
+            spread=sample.spread if len(repeats) > 1 else None,
+            rate_low=self._rates[rig][case] * math.exp(-span),
+            rate_high=self._rates[rig][case] * math.exp(span),
+            wall_w=math.fsum(watts) / len(watts) if watts else None,
+            standing=self._standings.get((rig, case), CLEAN),
+            tie=tie,
+            runs_needed=(
+                more_repeats(ratio, sample, self._samples[other][case])
+                if tie and ratio is not None
+                else None
+            ),
+        )
+
+    def _counts(self, rig: str, case: str, other: str) -> bool:
+        """Whether a case enters the mean against another rig."""
+        if case in self._how.without or case not in self._rates[other]:
+            return False
+        standing = self._standings.get((rig, case), CLEAN)
+        side = standing.against_base if other == self._base else standing.against_reference
+        return side is Standing.CLEAN or (side is Standing.MIXED and not self._how.clean_only)
+
+    def _mean(self, rig: str, other: str | None) -> RigMean | None:
+        if other is None:
+            return None
+        cases = [case for case in self._grouped[rig] if self._counts(rig, case, other)]
+        if not cases:
+            return None
+        school = self._how.mean
+        tested = np.array([self._rates[rig][case] for case in cases])
+        base = np.array([self._rates[other][case] for case in cases])
+        weights = np.array([self._how.weights.get(case, 1.0) for case in cases])
+        errors = np.array([welch(self._samples[rig][c], self._samples[other][c])[0] for c in cases])
+        ratio = mean_ratio(school, tested, base, weights)
+        assert ratio is not None
+        titles = [self._grouped[rig][case][0].title or case for case in cases]
+        interval = (
+            None
+            if rig == other
+            else mean_ratio_interval(school, titles, tested, base, weights, errors, self._how.seed)
+        )
+        moved = None if rig == other else moved_most_by(school, tested, base, weights)
+        return RigMean(
+            ratio=ratio,
+            low=interval.low if interval else None,
+            high=interval.high if interval else None,
+            basis=interval.basis if interval else "",
+            cases=len(cases),
+            case_moved=cases[moved[0]] if moved else None,
+            ratio_without=moved[1] if moved else None,
+        )
+
+
+def _harmonic_of(rates: Sequence[float | None]) -> float | None:
+    there = [rate for rate in rates if rate is not None]
+    return harmonic_mean(there) if there else None

@@ -1,0 +1,112 @@
+"""Like for like: whether two cells differ in more than what the review varies.
+
+Host, card, dock and link are what a review varies. What can be changed without a screwdriver
+and still changes results must be the same on both sides, or the pair is mixed and says why.
+Frames made by generation, or other settings than the case's, cannot be compared at all.
+"""
+
+from collections.abc import Mapping, Sequence
+
+from blunt_ruler.core.checks.all import Checked
+from blunt_ruler.core.checks.findings import CHECK_WORDS, Check
+from blunt_ruler.core.compare.comparability import CellStanding, Standing
+from blunt_ruler.core.records.hardware import Rig, RigState
+from blunt_ruler.core.records.records import Contents, Decision, Review, Role, Run
+from blunt_ruler.core.records.severity import Severity
+from blunt_ruler.core.rigs.differences import value_words
+
+NOT_COMPARABLE_FOR = frozenset({Check.GENERATED_FRAMES, Check.SETTINGS_CHANGED})
+
+
+FACTS = ("power_mode", "cpu_power_limit_w", "overclock", "driver", "built_in_memory_gb")
+FACT_WORDS = {
+    **{name: str(RigState.model_fields[name].description) for name in FACTS},
+    "screen_path": "screen path",
+    "screen": "screen",
+}
+
+
+def differing_facts(
+    contents: Contents, one: Rig, other: Rig, varies: Sequence[str] = ()
+) -> tuple[str, ...]:
+    """Facts of two rigs that should be the same and are not, each with both values."""
+    if one.id == other.id:
+        return ()
+    card, other_card = contents.card_of(one.id), contents.card_of(other.id)
+    both_add_in = not any(c is None or c.built_in for c in (card, other_card))
+    same_family = (card.driver_family if card else "") == (
+        other_card.driver_family if other_card else ""
+    )
+    pairs = [(name, getattr(one.state, name), getattr(other.state, name)) for name in FACTS]
+    pairs += [
+        (name, getattr(one, name), getattr(other, name)) for name in ("screen_path", "screen")
+    ]
+    found = []
+    for name, mine, theirs in pairs:
+        if mine == theirs or name in varies:
+            continue
+        if name == "driver" and not same_family:
+            continue  # another maker's card has another driver: that is the card
+        if name == "screen_path" and not both_add_in:
+            continue  # built-in graphics have no other output
+        if name == "built_in_memory_gb" and both_add_in:
+            continue
+        found.append(f"{FACT_WORDS[name]} ({value_words(mine)}, {value_words(theirs)})")
+    return tuple(found)
+
+
+def unsound_words(checked: Checked) -> dict[str, tuple[Standing, str]]:
+    """Kept runs with a blocking finding: what their cell is worth, and why."""
+    found = {}
+    for run in checked.runs:
+        blocking = [
+            one for one in checked.by_run.get(run.id, ()) if one.severity is Severity.BLOCKING
+        ]
+        if run.decision is Decision.KEEP and blocking:
+            hard = any(one.check in NOT_COMPARABLE_FOR for one in blocking)
+            words = f"pass {run.repeat}: {CHECK_WORDS[blocking[0].check]}"
+            found[run.id] = (Standing.NOT_COMPARABLE if hard else Standing.MIXED), words
+    return found
+
+
+def standings(
+    contents: Contents,
+    review: Review,
+    kept: Mapping[tuple[str, str], Sequence[Run]],
+    unsound: Mapping[str, tuple[Standing, str]],
+) -> dict[tuple[str, str], CellStanding]:
+    """The standing of every cell that has kept runs; clean ones are left out."""
+    rigs = contents.rigs
+    between: dict[tuple[str, str | None], tuple[str, ...]] = {}
+    own: dict[tuple[str, str], tuple[Standing, tuple[str, ...]]] = {}
+    for key, runs in kept.items():
+        faults = [unsound[run.id] for run in runs if run.id in unsound]
+        if faults:
+            worst = max((one for one, _ in faults), key=list(Standing).index)
+            own[key] = worst, tuple(words for _, words in faults)
+    roles = (review.rig_in(Role.BASE), review.rig_in(Role.REFERENCE))
+    found = {}
+    order = list(Standing)
+    for rig_id, case_id in kept:
+        sides = []
+        said: list[str] = []
+        mine, words = own.get((rig_id, case_id), (Standing.CLEAN, ()))
+        said += words
+        for other_id in roles:
+            if other_id is None or other_id == rig_id:
+                sides.append(mine)
+                continue
+            if (rig_id, other_id) not in between:
+                between[rig_id, other_id] = differing_facts(
+                    contents, rigs[rig_id], rigs[other_id], review.varies
+                )
+            facts = between[rig_id, other_id]
+            theirs, their_words = own.get((other_id, case_id), (Standing.CLEAN, ()))
+            said += [f"{fact} against {rigs[other_id].name}" for fact in facts]
+            said += [f"{rigs[other_id].name}, {one}" for one in their_words]
+            mixed = Standing.MIXED if facts else Standing.CLEAN
+            sides.append(max(mine, theirs, mixed, key=order.index))
+        one = CellStanding(sides[0], sides[1], tuple(dict.fromkeys(said)))
+        if one.worst is not Standing.CLEAN:
+            found[rig_id, case_id] = one
+    return found

@@ -1,0 +1,6 @@
+"""Where the marks of a picture stand, as values that any painter can draw.
+
+Knows no painter, neither the window's nor the charts'.
+"""
+
+__all__ = ["palette", "ticks"]

@@ -1,0 +1,14 @@
+"""What a trace shows: frame times, telemetry, trims, distributions and means.
+
+Arrays in, figures out; knows no record and no rig.
+"""
+
+__all__ = [
+    "composite_score",
+    "distribution",
+    "frames",
+    "means",
+    "telemetry",
+    "trace_summary",
+    "trimming",
+]

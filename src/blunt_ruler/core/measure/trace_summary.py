@@ -1,0 +1,154 @@
+"""Read a trace once: the numbers on which every check of a run decides.
+
+They are stored with the run, so that checking a logbook needs no trace, and so that other
+thresholds give other findings at once. Nothing here decides anything.
+"""
+
+import numpy as np
+
+from blunt_ruler.core.measure.frames import find_stutter, frame_ends_s
+from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest, digests
+from blunt_ruler.core.measure.trimming import block_levels, propose_trim
+from blunt_ruler.core.types import FloatArray
+from blunt_ruler.core.values import Value
+
+# Refresh rates that monitors have; a lock stands on one of them or on a whole fraction.
+REFRESH_HZ = (24, 30, 48, 50, 60, 72, 75, 90, 100, 120, 144, 165, 170, 175, 180, 240, 280, 360)
+ON_STEP = 0.01  # a window's rate within this share of the commonest is on the step
+ON_GRID = 0.04  # a frame time within this share of the period from a whole multiple is on the grid
+WINDOW_S = 1.0
+EARLY_S = 20.0
+DRIFT_BLOCK_S = 2.0
+PAIRING_FRAMES = 200
+
+
+class Observed(Value):
+    """What one trace shows; rates in frames per second, times in seconds.
+
+    Attributes:
+        step_fps, step_share: the commonest rate of one-second windows, and the share of windows
+            within 1 % of it.
+        grid_hz, grid_share: the refresh rate whose multiples hold the most frame times, and
+            that share.
+        grid_within: share of frames on the grid that lie above one period: missed refreshes.
+        early_stutters_per_min, late_stutters_per_min: in the first 20 s or third, and after.
+        head_s, tail_s: how much a trim is proposed to cut at the ends; `cut_why` says what.
+        slope_per_min: Theil–Sen slope of the log rate, with its 95 % interval.
+        pairing: how strongly frame times alternate in pairs, 0 to 1.
+        gauges: digests of the telemetry.
+    """
+
+    step_fps: float
+    step_share: float
+    grid_hz: float
+    grid_share: float
+    early_stutters_per_min: float
+    late_stutters_per_min: float
+    head_s: float = 0.0
+    tail_s: float = 0.0
+    cut_why: str = ""
+    slope_per_min: float = 0.0
+    slope_low: float = 0.0
+    slope_high: float = 0.0
+    pairing: float = 0.0
+    gauges: tuple[GaugeDigest, ...] = ()
+
+    def gauge(self, gauge: Gauge) -> GaugeDigest | None:
+        """The digest of one gauge, None where the log did not hold it."""
+        return next((one for one in self.gauges if one.gauge is gauge), None)
+
+
+def observe(
+    frame_times_ms: FloatArray,
+    telemetry: dict[str, FloatArray] | None = None,
+    refresh_hz: tuple[float, ...] = REFRESH_HZ,
+) -> Observed:
+    """Read a trace. Shape (n,), ms, all finite and above 0, n at least 2."""
+    times = np.asarray(frame_times_ms, dtype=np.float64)
+    step_fps, step_share = _step(times)
+    grid_hz, grid_share = _grid(times, refresh_hz)
+    early, late = _stutters(times)
+    trim = propose_trim(times)
+    total_s = float(times.sum()) / 1000.0
+    slope, low, high = _slope(times)
+    return Observed(
+        step_fps=_short(step_fps),
+        step_share=_short(step_share),
+        grid_hz=grid_hz,
+        grid_share=_short(grid_share),
+        early_stutters_per_min=_short(early),
+        late_stutters_per_min=_short(late),
+        head_s=_short(trim.from_s or 0.0, 6),
+        tail_s=_short(total_s - trim.to_s if trim.to_s is not None else 0.0, 6),
+        cut_why=trim.why,
+        slope_per_min=_short(slope),
+        slope_low=_short(low),
+        slope_high=_short(high),
+        pairing=_short(_pairing(times)),
+        gauges=digests(telemetry or {}, times),
+    )
+
+
+def _short(value: float, digits: int = 4) -> float:
+    return float(f"{float(value):.{digits}g}")
+
+
+def _step(times_ms: FloatArray) -> tuple[float, float]:
+    """(commonest rate of one-second windows, share of windows within 1 % of it)."""
+    ends_s = frame_ends_s(times_ms)
+    last_of = np.flatnonzero(np.diff(np.floor(ends_s / WINDOW_S)))
+    if last_of.size < 4:
+        rate = 1000.0 * times_ms.size / float(times_ms.sum())
+        return rate, 0.0
+    rates = np.diff(last_of) / np.diff(ends_s[last_of])
+    near = np.abs(rates[:, None] / rates[None, :600] - 1.0) <= ON_STEP
+    counts = near.sum(axis=0)
+    best = int(np.argmax(counts))
+    return float(rates[near[:, best]].mean()), float(counts[best] / rates.size)
+
+
+def _grid(times_ms: FloatArray, refresh_hz: tuple[float, ...]) -> tuple[float, float]:
+    """(refresh rate whose whole multiples hold the most frame times, that share)."""
+    sample = times_ms[:: max(times_ms.size // 20_000, 1)]
+    best = (0.0, 0.0)
+    for hz in sorted(refresh_hz):
+        periods = sample * hz / 1000.0
+        share = float(np.mean((np.abs(periods - np.round(periods)) <= ON_GRID) & (periods > 0.5)))
+        if share > best[1] + 0.02:  # of two that fit, the slower is the plainer
+            best = (float(hz), share)
+    return best
+
+
+def _stutters(times_ms: FloatArray) -> tuple[float, float]:
+    """Stutters a minute in the first 20 s (or third, where shorter) and in the rest."""
+    ends_s = frame_ends_s(times_ms)
+    total_s = float(ends_s[-1])
+    split_s = min(EARLY_S, total_s / 3.0)
+    at_s = ends_s[find_stutter(times_ms).is_stutter]
+    early = float(np.sum(at_s <= split_s))
+    return 60.0 * early / split_s, 60.0 * (at_s.size - early) / (total_s - split_s)
+
+
+def _slope(times_ms: FloatArray) -> tuple[float, float, float]:
+    """Theil–Sen slope of the log rate per minute over blocks of 2 s or more, and its interval."""
+    from scipy.stats import theilslopes
+
+    total_s = float(times_ms.sum()) / 1000.0
+    levels_ms, ends_s = block_levels(times_ms, max(DRIFT_BLOCK_S, total_s / 200.0))
+    if levels_ms.size < 5:
+        return 0.0, 0.0, 0.0
+    fitted = theilslopes(-np.log(levels_ms), ends_s / 60.0)
+    return float(fitted[0]), float(fitted[2]), float(fitted[3])
+
+
+def _pairing(times_ms: FloatArray) -> float:
+    """How strongly frames come in pairs: the median over blocks of 200 frames of the share of
+    the variance of neighbouring differences that an alternation explains.
+    """
+    blocks = times_ms.size // PAIRING_FRAMES
+    if blocks < 1:
+        return 0.0
+    logs = np.log(times_ms[: blocks * PAIRING_FRAMES]).reshape(blocks, PAIRING_FRAMES)
+    steps = (logs[:, 0::2] - logs[:, 1::2]) / 2.0
+    means = steps.mean(axis=1)
+    return float(np.median(means**2 / (np.mean(steps**2, axis=1) + 1e-12)))

@@ -1,0 +1,171 @@
+"""Where the measured scene begins and ends inside a trace, and where two passes line up.
+
+A recording often begins in a menu or a loading screen and ends on a results screen. Their frame
+times stand on another level, so change points find them (penalised least squares on the log of
+block medians). Only segments at the ends are proposed for cutting, never one in the middle, and
+a proposal cuts nothing by itself.
+"""
+
+import itertools
+from dataclasses import dataclass
+
+import numpy as np
+
+from blunt_ruler.core.measure.frames import frame_ends_s
+from blunt_ruler.core.types import FloatArray
+
+BLOCK_S = 0.25
+MOST_BLOCKS = 600
+PENALTY = 0.6  # a step of half again in rate that lasts over a second lowers the cost by more
+MENU_LEVEL = 1.0 / 1.5  # frame times this much below the scene's: nothing is drawn there
+LOADING_LEVEL = 2.0
+LONGEST_CUT = 0.45  # of the trace at either end
+
+
+@dataclass(frozen=True, slots=True)
+class Segment:
+    """A stretch of a trace on one level. `kind` is scene, menu, loading or tail."""
+
+    from_s: float
+    to_s: float
+    level_ms: float
+    kind: str
+
+
+@dataclass(frozen=True, slots=True)
+class Proposal:
+    """What to keep of a trace, None for an end that is not cut, and why the rest goes."""
+
+    from_s: float | None
+    to_s: float | None
+    why: str
+    segments: tuple[Segment, ...]
+
+
+def change_points(levels: FloatArray, penalty: float) -> list[int]:
+    """Indices of the first value after each break in the mean, the end not included.
+
+    Penalised least squares (ruptures, kernel change points with a linear kernel).
+    """
+    import ruptures  # brings much of scipy; not for the start of the window
+
+    if levels.size < 6:
+        return []
+    model = ruptures.KernelCPD(kernel="linear", min_size=2).fit(levels.reshape(-1, 1))
+    return [int(index) for index in model.predict(pen=penalty)[:-1]]
+
+
+def block_levels(frame_times_ms: FloatArray, block_s: float) -> tuple[FloatArray, FloatArray]:
+    """(median frame time of each block in ms, the block's end in s), blocks without frames left
+    out.
+    """
+    ends_s = frame_ends_s(frame_times_ms)
+    blocks = np.floor(ends_s / block_s).astype(np.int64)
+    starts = np.flatnonzero(np.diff(blocks, prepend=-1))
+    parts = np.split(frame_times_ms, starts[1:])
+    return np.array([np.median(part) for part in parts]), ends_s[np.append(starts[1:], -1) - 1]
+
+
+def propose_trim(frame_times_ms: FloatArray) -> Proposal:
+    """What to cut at the ends of a trace. Shape (n,), ms."""
+    total_s = float(frame_times_ms.sum()) / 1000.0
+    block_s = max(BLOCK_S, total_s / MOST_BLOCKS)
+    levels_ms, block_ends_s = block_levels(frame_times_ms, block_s)
+    breaks = change_points(np.log(levels_ms), PENALTY)
+    if not breaks:
+        return Proposal(None, None, "", ())
+    edges = [0, *breaks, levels_ms.size]
+    scene_ms = float(np.median(levels_ms))
+    kinds = []
+    for start, end in itertools.pairwise(edges):
+        ratio = float(np.median(levels_ms[start:end])) / scene_ms
+        if ratio < MENU_LEVEL:
+            kinds.append("menu")
+        else:
+            kinds.append("loading" if ratio > LOADING_LEVEL else "scene")
+    scenes = [index for index, kind in enumerate(kinds) if kind == "scene"]
+    if not scenes:
+        return Proposal(None, None, "", ())
+    first, last = scenes[0], scenes[-1]
+    from_s = _refined(frame_times_ms, block_ends_s[edges[first] - 1], block_s) if first else None
+    to_s = None
+    if last < len(kinds) - 1:
+        to_s = _refined(frame_times_ms, block_ends_s[edges[last + 1] - 1], block_s)
+    if from_s is not None and from_s > LONGEST_CUT * total_s:
+        from_s = None
+    if to_s is not None and total_s - to_s > LONGEST_CUT * total_s:
+        to_s = None
+    segments = []
+    if from_s is not None:
+        segments.append(_segment(frame_times_ms, 0.0, from_s, _name(kinds[:first])))
+    segments.append(_segment(frame_times_ms, from_s or 0.0, to_s or total_s, "scene"))
+    if to_s is not None:
+        segments.append(_segment(frame_times_ms, to_s, total_s, "tail"))
+    return Proposal(from_s, to_s, _why(segments), tuple(segments))
+
+
+def _name(kinds: list[str]) -> str:
+    return "menu" if "menu" in kinds else "loading"
+
+
+def _segment(frame_times_ms: FloatArray, from_s: float, to_s: float, kind: str) -> Segment:
+    ends_s = frame_ends_s(frame_times_ms)
+    inside = (ends_s > from_s) & (ends_s <= to_s + 1e-9)
+    return Segment(from_s, to_s, float(np.median(frame_times_ms[inside])), kind)
+
+
+def _why(segments: list[Segment]) -> str:
+    scene = next(one for one in segments if one.kind == "scene")
+    said = []
+    for one in segments:
+        if one.kind == "scene":
+            continue
+        ratio = scene.level_ms / one.level_ms
+        pace = f"{ratio:.1f} times the rate" if ratio > 1 else f"{ratio:.2f} of the rate"
+        where = "at the end" if one.kind == "tail" else "at the start"
+        said.append(f"{one.kind}, {one.to_s - one.from_s:.1f} s {where}, {pace} of the scene")
+    return "; ".join(said)
+
+
+def _refined(frame_times_ms: FloatArray, about_s: float, block_s: float) -> float:
+    """The frame boundary near a moment that parts the log frame times best, in seconds."""
+    ends_s = frame_ends_s(frame_times_ms)
+    low = int(np.searchsorted(ends_s, about_s - 2 * block_s))
+    high = int(np.searchsorted(ends_s, about_s + 2 * block_s))
+    logs = np.log(frame_times_ms[low:high])
+    if logs.size < 4:
+        return float(about_s)
+    count = np.arange(1, logs.size)
+    left = np.cumsum(logs)[:-1]
+    gained = left**2 / count + (logs.sum() - left) ** 2 / (logs.size - count)
+    return float(ends_s[low + int(np.argmax(gained))])
+
+
+def offset_s(frame_times_ms: FloatArray, other_ms: FloatArray, most_s: float = 5.0) -> float:
+    """How much later the same scene comes in the other trace, in seconds, by cross-correlation.
+
+    Both are put on a common clock of 50 ms; at most `most_s` either way. 0 where too short.
+    """
+    tick_s = 0.05
+    one, two = _on_clock(frame_times_ms, tick_s), _on_clock(other_ms, tick_s)
+    most = min(round(most_s / tick_s), min(one.size, two.size) // 4)
+    if most < 1:
+        return 0.0
+    best, best_match = 0, -np.inf
+    for shift in range(-most, most + 1):
+        a = one[max(0, -shift) :]
+        b = two[max(0, shift) :]
+        size = min(a.size, b.size)
+        match = float(np.mean((a[:size] - a[:size].mean()) * (b[:size] - b[:size].mean())))
+        if match > best_match:
+            best, best_match = shift, match
+    return best * tick_s
+
+
+def _on_clock(frame_times_ms: FloatArray, tick_s: float) -> FloatArray:
+    ends_s = frame_ends_s(frame_times_ms)
+    clock = np.arange(tick_s, float(ends_s[-1]), tick_s)
+    logs = np.log(frame_times_ms)
+    at = np.minimum(np.searchsorted(ends_s, clock), logs.size - 1)
+    smooth = np.convolve(logs, np.ones(9) / 9.0, mode="same")
+    return smooth[at]

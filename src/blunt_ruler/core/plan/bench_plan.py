@@ -1,0 +1,203 @@
+"""A review's plan worked out: cells, what is given up, order, timetable, and its sentence."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from blunt_ruler.core.plan.bench_order import Order, build_order
+from blunt_ruler.core.plan.matrix import PlanCell, learned, plan_cells, plan_of
+from blunt_ruler.core.plan.repeats_needed import (
+    SpreadSeen,
+    pooled_spread,
+    rates_by_cell,
+    repeats_needed,
+    smallest_shown,
+    spread_of_case,
+)
+from blunt_ruler.core.plan.shorten import Dropped, Shortened, shorten, triplets_kept
+from blunt_ruler.core.plan.timetable import Timetable, timetable
+from blunt_ruler.core.records.plan_settings import Plan
+from blunt_ruler.core.records.records import Contents, Review
+from blunt_ruler.core.text import amount, count_text, duration_text, list_text, percent_text
+
+
+@dataclass(frozen=True, slots=True)
+class Enough:
+    """Repeats of a case: what the spread asks for, and what the plan can show."""
+
+    case_id: str
+    spread: SpreadSeen
+    needed: int
+    shows: float
+
+
+@dataclass(frozen=True, slots=True)
+class BenchPlan:
+    """Everything the Plan shows."""
+
+    plan: Plan
+    learned_titles: tuple[str, ...]
+    cells: tuple[PlanCell, ...]
+    kept: tuple[PlanCell, ...]
+    dropped: tuple[Dropped, ...]
+    optimal: bool
+    order: Order
+    table: Timetable
+    triplets: int
+    triplets_in_all: int
+    enough: tuple[Enough, ...]
+
+
+def derive_bench_plan(
+    contents: Contents,
+    review: Review,
+    plan: Plan | None = None,
+    hours_h: float | None = None,
+    seed: int = 0,
+    step: Callable[[str, float], None] = lambda _words, _share: None,
+) -> BenchPlan:
+    """Work a plan out; with `hours_h` given, shortened to about so many hours."""
+    known, titles = learned(contents, plan or plan_of(contents, review))
+    cells = plan_cells(contents, review, known)
+    short = Shortened(cells, (), True)
+    order = build_order(contents, review, known, cells, seed)
+    if hours_h is not None and order.minutes > hours_h * 60.0:
+        short, order = _fitted(contents, review, known, cells, hours_h * 60.0, seed, step)
+    return BenchPlan(
+        plan=known,
+        learned_titles=titles,
+        cells=cells,
+        kept=short.cells,
+        dropped=short.dropped,
+        optimal=short.optimal,
+        order=order,
+        table=timetable(order.items, known.hours),
+        triplets=triplets_kept(review, short.cells),
+        triplets_in_all=triplets_kept(review, cells),
+        enough=tuple(_enough(contents, review, known)),
+    )
+
+
+def _fitted(
+    contents: Contents,
+    review: Review,
+    plan: Plan,
+    cells: tuple[PlanCell, ...],
+    minutes: float,
+    seed: int,
+    step: Callable[[str, float], None],
+) -> tuple[Shortened, Order]:
+    """Shorten until the order itself fits: the programme counts swaps a little too low or high,
+    so the minutes it may spend are found by halving."""
+    low, high = 0.0, minutes * 1.3
+    best: tuple[Shortened, Order] | None = None
+    for number in range(6):
+        allowed = minutes if number == 0 else (low + high) / 2.0
+        step(f"Choosing what to keep, try {number + 1} of 6", number / 6.0)
+        short = shorten(contents, review, plan, cells, allowed)
+        order = build_order(contents, review, plan, short.cells, seed)
+        if order.minutes <= minutes + 1e-6:
+            low = allowed
+            if best is None or triplets_kept(review, short.cells) >= triplets_kept(
+                review, best[0].cells
+            ):
+                best = short, order
+        else:
+            high = allowed
+    if best is None:
+        nothing = shorten(contents, review, plan, cells, 0.0)
+        best = nothing, build_order(contents, review, plan, nothing.cells, seed)
+    return best
+
+
+def _enough(contents: Contents, review: Review, plan: Plan) -> list[Enough]:
+    rates = rates_by_cell(contents, review)
+    pooled = pooled_spread(list(rates.values()))
+    if pooled.is_assumed:
+        pooled = SpreadSeen(plan.spread, 0)
+    found = []
+    for case_id in review.case_ids:
+        spread = spread_of_case(rates, case_id, pooled)
+        found.append(
+            Enough(
+                case_id,
+                spread,
+                repeats_needed(plan.difference, spread.spread),
+                smallest_shown(plan.repeats, spread.spread),
+            )
+        )
+    return found
+
+
+def plan_line(contents: Contents, review: Review, bench_plan: BenchPlan) -> str:
+    """What the plan comes to, in one sentence."""
+    if not review.seats or not review.case_ids:
+        return (
+            "Nothing to plan yet: the review needs rigs and cases. Describe them or import a log."
+        )
+    left = sum(cell.left for cell in bench_plan.kept)
+    if not left and not bench_plan.dropped:
+        return "Nothing is left to measure: every planned pass is done."
+    order = bench_plan.order
+    said = (
+        f"{count_text(left, 'pass', 'passes')} left in {duration_text(order.minutes * 60)} with "
+        f"{count_text(order.swaps, 'swap')}"
+    )
+    if bench_plan.dropped:
+        said += (
+            f"; {count_text(len(bench_plan.dropped), 'cell')} given up, {bench_plan.triplets} of "
+            f"{bench_plan.triplets_in_all} comparisons whole"
+        )
+        return f"{said}."
+    if order.minutes_saved > 1:
+        said += f", {duration_text(order.minutes_saved * 60)} less than as entered"
+    if bench_plan.table.late:
+        said += f"; {count_text(len(bench_plan.table.late), 'step')} would come after the deadline"
+    return f"{said}."
+
+
+def enough_line(contents: Contents, bench_plan: BenchPlan) -> str:
+    """Whether the repeats can show what the review asks, in one sentence."""
+    plan = bench_plan.plan
+    short = [one for one in bench_plan.enough if one.needed > plan.repeats]
+    spare = [one for one in bench_plan.enough if one.needed < plan.repeats]
+    want = percent_text(plan.difference)
+    if short:
+        names = list_text([contents.case_label(one.case_id) for one in short[:2]])
+        more = f" and {count_text(len(short) - 2, 'other')}" if len(short) > 2 else ""
+        most = max(one.needed for one in short)
+        return (
+            f"{count_text(plan.repeats, 'repeat')} cannot show a difference of {want} on {names}"
+            f"{more}: that takes up to {most}."
+        )
+    if spare:
+        return (
+            f"{count_text(plan.repeats, 'repeat')} show a difference of {want}; on "
+            f"{count_text(len(spare), 'case')} fewer would do."
+        )
+    return f"{count_text(plan.repeats, 'repeat')} are just enough to show a difference of {want}."
+
+
+def enough_words(one: Enough) -> str:
+    """A case's spread, what it asks for, and what the planned repeats can show."""
+    spread = percent_text(one.spread.spread, decimals=1)
+    on = "assumed" if one.spread.is_assumed else f"from {count_text(one.spread.freedom, 'repeat')}"
+    return (
+        f"run-to-run spread {spread} ({on}): {count_text(one.needed, 'repeat')} needed; the plan "
+        f"shows differences from {percent_text(one.shows, decimals=1)} up"
+    )
+
+
+def saved_words(bench_plan: BenchPlan) -> str:
+    """What the order saves, and how sure it is to be the shortest."""
+    order = bench_plan.order
+    tour = order.tour
+    sure = (
+        "the shortest tour there is"
+        if tour.exact
+        else f"at most {percent_text(tour.gap)} longer than the shortest tour"
+    )
+    swaps = order.swaps_as_entered - order.swaps
+    return (
+        f"{amount(round(order.minutes_saved / 60, 1), 'h')} and {count_text(swaps, 'swap')} saved; "
+        f"{sure}."
+    )

@@ -1,0 +1,16 @@
+"""What a logbook holds, as immutable records checked once when they are made.
+
+Records name each other by id; nothing is worked out from them here.
+"""
+
+__all__ = [
+    "hardware",
+    "plan_settings",
+    "pricing",
+    "records",
+    "roles",
+    "severity",
+    "soundness",
+    "thresholds",
+    "writeup_settings",
+]

@@ -1,0 +1,211 @@
+"""What is measured: hosts, cards, docks, links, and the rigs they make up.
+
+Immutable values, checked once when they are made. They name each other by id, so that a part
+can be corrected in one place. Each field is declared once, with its unit, its bounds and what it
+is; the forms of the Bench derive from that.
+"""
+
+from enum import StrEnum
+from typing import Annotated, Literal, TypeAlias
+
+from pydantic import Field
+
+from blunt_ruler.core.values import Name, Value, Words, quantity, words
+
+Generation: TypeAlias = Annotated[int, Field(ge=1, le=6)]
+Lanes: TypeAlias = Literal[1, 2, 4, 8, 16]
+
+
+class PlugKind(StrEnum):
+    """Power plugs of graphics cards and what feeds them."""
+
+    PIN_6 = "6-pin"
+    PIN_8 = "8-pin"
+    PIN_16 = "12V-2x6"
+    SATA = "SATA"
+
+
+class Plugs(Value):
+    """Power plugs of one kind, counted: what a supply offers or a card asks for.
+
+    `watts` is the sense level of a 12V-2x6 plug; the others have one by their standard.
+    """
+
+    kind: PlugKind
+    count: int = Field(1, ge=1, le=12)
+    watts: Literal[150, 300, 450, 600] | None = None
+
+
+class Adapter(Value):
+    """A cable that makes one kind of plug from others."""
+
+    takes: Plugs
+    gives: Plugs
+
+
+class SlotFeed(StrEnum):
+    """Who supplies the power that a card may draw through its slot."""
+
+    SUPPLY = "the supply"
+    HOST = "the host"
+    SATA = "a SATA plug"
+
+
+class Host(Value):
+    """A computer without any add-in card."""
+
+    id: str
+    name: Name
+    cpu: Words = words("CPU")
+    cores: int | None = Field(None, ge=1, le=256, description="cores")
+    sustained_power_w: float | None = quantity("W", "sustained CPU power", most=2000)
+    memory_gb: float | None = quantity("GB", "memory", above=0, most=8192)
+    operating_system: Words = words("operating system")
+    drives_tunnel: bool | None = Field(None, description="can drive a tunnel")
+    built_in_card_id: str | None = Field(None, description="built-in graphics")
+    charging_w: float | None = quantity("W", "charging it asks for", most=300)
+    ports: tuple[Name, ...] = Field((), description="ports")
+    supply_w: float | None = quantity("W", "supply", above=0, most=5000)
+    weight_kg: float | None = quantity("kg", "weight, its supply included", above=0, most=200)
+    volume_l: float | None = quantity("l", "room it takes", above=0, most=1000)
+    cords: int | None = Field(None, ge=0, le=20, description="mains leads")
+    notes: Words = words("notes")
+
+
+class Card(Value):
+    """A GPU: built into a host, or on a board of its own."""
+
+    id: str
+    name: Name
+    built_in: bool = Field(False, description="built into a host")
+    driver_family: Words = words("driver family")
+    board_power_w: float | None = quantity("W", "board power", most=2000)
+    power_inputs: tuple[Plugs, ...] = Field((), description="power inputs")
+    slots_wide: float | None = quantity("slots", "width", above=0, most=6)
+    length_mm: float | None = quantity("mm", "length", above=0, most=600)
+    weight_kg: float | None = quantity("kg", "weight", above=0, most=10)
+    generation: Generation | None = Field(None, description="PCI Express generation")
+    lanes: Lanes | None = Field(None, description="PCI Express lanes")
+    vram_gb: float | None = quantity("GB", "memory", above=0, most=512)
+    throttles_at_c: float | None = quantity("°C", "slows down at", above=0, most=150)
+    notes: Words = words("notes")
+
+
+class Dock(Value):
+    """What holds an add-in card outside the host: box, board or tower slot."""
+
+    id: str
+    name: Name
+    supply_w: float | None = quantity("W", "supply", most=5000)
+    own_power_w: float | None = quantity("W", "its own draw", most=500)
+    outlets: tuple[Plugs, ...] = Field((), description="power outlets")
+    slot_feed: SlotFeed = Field(SlotFeed.SUPPLY, description="slot power comes from")
+    slots_wide: float | None = quantity("slots", "room in width", above=0, most=12)
+    length_mm: float | None = quantity("mm", "room in length", above=0, most=1000)
+    charging_w: float | None = quantity("W", "charging for the host", most=300)
+    open_frame: bool = Field(False, description="open board, without a case")
+    weight_kg: float | None = quantity("kg", "weight, its supply included", above=0, most=200)
+    volume_l: float | None = quantity("l", "room it takes", above=0, most=1000)
+    cords: int | None = Field(None, ge=0, le=20, description="mains leads")
+    notes: Words = words("notes")
+
+
+class Hop(Value):
+    """One stretch of a link: PCI Express at a generation and width, or a tunnel at a rate."""
+
+    name: Name
+    generation: Generation | None = None
+    lanes: Lanes | None = None
+    tunnel_gbps: float | None = Field(None, gt=0, le=1000)
+
+
+class Blanking(StrEnum):
+    """What a display stream carries beside its active pixels."""
+
+    NONE = "none, active pixels only"
+    STANDARD = "standard"
+    REDUCED = "reduced"
+    REDUCED_V2 = "reduced, version 2"
+
+
+class Screen(Value):
+    """A picture: active pixels, refresh rate, and bits per pixel."""
+
+    width: int = Field(ge=16, le=16384)
+    height: int = Field(ge=16, le=16384)
+    refresh_hz: float = Field(gt=0, le=1000)
+    bits_per_pixel: int = Field(32, ge=8, le=64)
+
+
+class Link(Value):
+    """The path from host to card."""
+
+    id: str
+    name: Name
+    hops: tuple[Hop, ...] = Field((), description="hops, from the host on")
+    payload_bytes: Literal[128, 256, 512] = Field(256, description="maximum payload, bytes")
+    display: Screen | None = Field(None, description="display stream in the tunnel")
+    display_blanking: Blanking = Field(Blanking.NONE, description="its blanking")
+    hot_plug: bool | None = Field(None, description="made to be plugged while running")
+    ribbon: bool = Field(False, description="a ribbon or flat cord")
+    cords: int | None = Field(None, ge=0, le=20, description="cords of its own")
+    notes: Words = words("notes")
+
+
+class ScreenPath(StrEnum):
+    """Where the picture goes."""
+
+    MONITOR_ON_CARD = "monitor on the card"
+    SENT_BACK = "picture sent back to the host's panel"
+    MONITOR_ON_HOST = "monitor on the host"
+
+
+class RigState(Value):
+    """What can be changed without a screwdriver and still changes results."""
+
+    power_mode: Words = words("power mode")
+    driver: Words = words("driver")
+    cpu_power_limit_w: float | None = quantity("W", "CPU power limit", most=2000)
+    built_in_on: bool = Field(True, description="built-in graphics on")
+    built_in_memory_gb: float | None = quantity(
+        "GB", "memory given to the built-in graphics", above=0, most=512
+    )
+    overclock: Words = words("overclock")
+
+
+class Rig(Value):
+    """Host, card, dock, link, screen path and state: the thing that is measured."""
+
+    id: str
+    name: Name
+    host_id: str | None = Field(None, description="host")
+    card_id: str | None = Field(None, description="card")
+    dock_id: str | None = Field(None, description="dock")
+    link_id: str | None = Field(None, description="link")
+    adapters: tuple[Adapter, ...] = Field((), description="power adapters")
+    screen_path: ScreenPath = Field(ScreenPath.MONITOR_ON_CARD, description="picture goes to")
+    screen: Screen | None = Field(None, description="screen")
+    measured_gb_per_s: float | None = quantity(
+        "GB/s", "measured bandwidth, host to card", above=0, most=200
+    )
+    measured_how: Words = words("measured how")
+    state: RigState = RigState()
+    notes: Words = words("notes")
+
+
+class TickState(StrEnum):
+    """What was done about a pre-flight step."""
+
+    DONE = "done"
+    SKIPPED = "skipped"
+
+
+class Tick(Value):
+    """A pre-flight step done or skipped on a rig, when, and the reading it gave."""
+
+    id: str
+    rig_id: str
+    step: str
+    state: TickState
+    at: str
+    reading: Words = ""

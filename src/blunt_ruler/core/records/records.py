@@ -1,0 +1,348 @@
+"""What is done with rigs: titles, cases, runs, reviews, and the contents of a logbook.
+
+Immutable values like the parts. What a logbook file holds is exactly these and the parts, as JSON.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, fields, replace
+from datetime import datetime
+from enum import StrEnum
+from typing import Annotated, Literal, Self, TypeAlias
+
+from pydantic import Field, model_validator
+
+from blunt_ruler.core.measure.frames import FrameFigures, LowSchool
+from blunt_ruler.core.measure.means import MeanSchool
+from blunt_ruler.core.measure.telemetry import Gauge
+from blunt_ruler.core.measure.trace_summary import Observed
+from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, Rig, Tick
+from blunt_ruler.core.records.plan_settings import Plan
+from blunt_ruler.core.records.pricing import Audience, Price, Readings, WorthSettings
+from blunt_ruler.core.records.roles import Role as Role
+from blunt_ruler.core.records.thresholds import Thresholds
+from blunt_ruler.core.records.writeup_settings import WriteUp
+from blunt_ruler.core.types import FloatArray
+from blunt_ruler.core.values import Name, Value, Words
+
+
+class Title(Value):
+    """A game or a synthetic test."""
+
+    id: str
+    name: Name
+    kind: Literal["game", "synthetic"] = "game"
+    notes: Words = ""
+
+
+class Case(Value):
+    """A title with everything that must stay the same between two rigs."""
+
+    id: str
+    title_id: str
+    scene: Words = ""
+    method: Literal["built-in benchmark", "scripted route", "fixed view", "live play"] = (
+        "scripted route"
+    )
+    resolution: Words = ""
+    preset: Words = ""
+    upscaler: Words = ""
+    ray_tracing: Words = ""
+    frame_generation: Words = ""
+    frame_cap_fps: float | None = Field(None, gt=0, le=2000)
+    graphics_api: Words = ""
+
+
+class Decision(StrEnum):
+    """What the reviewer made of a run; only kept runs enter a figure."""
+
+    KEEP = "keep"
+    REDO = "redo"
+    SET_ASIDE = "set aside"
+
+
+class Origin(Value):
+    """Where a run's figures come from, so that every number can be traced."""
+
+    kind: Literal["log", "simulated", "typed"]
+    file: Words = ""
+    column: Words = ""
+    unit: Words = ""
+    rows_skipped: int = Field(0, ge=0)
+    says: tuple[tuple[str, str], ...] = ()  # what the log says of itself: (name, words)
+
+
+Fps: TypeAlias = Annotated[float, Field(gt=0, le=100_000)]
+
+
+class PartScore(Value):
+    """One part of a synthetic test's score, and its weight in the whole where it is known."""
+
+    name: Name
+    score: float = Field(gt=0, le=1e9)
+    weight: float | None = Field(None, gt=0, le=1)
+
+
+class TypedFigures(Value):
+    """Figures read off a screen: rates in frames per second, or a score with its parts."""
+
+    average_fps: Fps | None = None
+    low_1_fps: Fps | None = None
+    minimum_fps: Fps | None = None
+    maximum_fps: Fps | None = None
+    score: float | None = Field(None, gt=0, le=1e9)
+    parts: tuple[PartScore, ...] = ()
+
+    @model_validator(mode="after")
+    def _says_something(self) -> Self:
+        if self.average_fps is None and self.score is None and not self.parts:
+            raise ValueError("neither an average nor a score")
+        return self
+
+
+class Trim(Value):
+    """What is kept of a trace, in seconds from its start; None for an end that is not cut."""
+
+    from_s: float | None = Field(None, ge=0)
+    to_s: float | None = Field(None, gt=0)
+    why: Words = ""
+
+
+class Meters(Value):
+    """Readings of meters beside a run, where no log holds them."""
+
+    wall_w: float | None = Field(None, gt=0, le=10_000)
+    noise_dba: float | None = Field(None, gt=0, le=150)
+    card_c: float | None = Field(None, ge=-40, le=150)
+
+
+class Run(Value):
+    """One pass of a case on a rig: a trace with its figures, or typed figures."""
+
+    id: str
+    rig_id: str
+    case_id: str
+    repeat: int = Field(1, ge=1, le=10_000)
+    taken_at: str = ""
+    origin: Origin
+    trace_sha256: str | None = None
+    figures: FrameFigures | None = None
+    observed: Observed | None = None
+    trim: Trim | None = None
+    typed: TypedFigures | None = None
+    meters: Meters | None = None
+    decision: Decision = Decision.KEEP
+    reason: Words = ""
+    notes: Words = ""
+
+    @property
+    def average_fps(self) -> float | None:
+        """The rate of the trace, else the typed one; None for a run without either."""
+        if self.figures is not None:
+            return self.figures.average_fps
+        return None if self.typed is None else self.typed.average_fps
+
+    @property
+    def moment(self) -> datetime | None:
+        """When it was taken; None where nothing says so."""
+        try:
+            return datetime.fromisoformat(self.taken_at)
+        except ValueError:
+            return None
+
+    @property
+    def wall_w(self) -> float | None:
+        """Power at the wall: as the meter read, else the mean of the log."""
+        if self.meters is not None and self.meters.wall_w is not None:
+            return self.meters.wall_w
+        gauge = self.observed.gauge(Gauge.WALL_POWER) if self.observed else None
+        return None if gauge is None else gauge.mean
+
+    def low_01_fps(self, school: LowSchool) -> float | None:
+        """The 0.1 % low by a school; typed figures have none."""
+        return None if self.figures is None else self.figures.low_01.by(school)
+
+    def low_1_fps(self, school: LowSchool) -> float | None:
+        """The 1 % low by a school, else the typed one, whose school nobody knows."""
+        if self.figures is not None:
+            return self.figures.low_1.by(school)
+        return None if self.typed is None else self.typed.low_1_fps
+
+
+class ReviewRig(Value):
+    """A rig's place in a review."""
+
+    rig_id: str
+    role: Role = Role.TESTED
+
+
+class CaseWeight(Value):
+    """How much a case counts in a mean, and why; 0 keeps it out."""
+
+    case_id: str
+    weight: float = Field(0.0, ge=0, le=1000)
+    why: Words = ""
+
+
+class Review(Value):
+    """One comparison: chosen rigs with roles, chosen cases, settings for the analysis."""
+
+    id: str
+    name: Name
+    seats: tuple[ReviewRig, ...] = ()
+    case_ids: tuple[str, ...] = ()
+    low_school: LowSchool = LowSchool.PERCENTILE
+    target_fps: tuple[float, ...] = (30.0, 60.0)
+    thresholds: Thresholds = Thresholds()
+    mean: MeanSchool = MeanSchool.GEOMETRIC
+    clean_only: bool = True
+    left_out: tuple[CaseWeight, ...] = ()  # cases kept out of the means, with the reason
+    weights: tuple[CaseWeight, ...] = ()  # cases that do not count once
+    varies: tuple[str, ...] = ()  # facts that the review varies on purpose
+    worth: WorthSettings = WorthSettings()
+    audiences: tuple[Audience, ...] = ()
+    writeup: WriteUp = WriteUp()
+    notes: Words = ""
+
+    def rig_in(self, role: Role) -> str | None:
+        """Id of the first rig in a role, None where the role is empty."""
+        return next((seat.rig_id for seat in self.seats if seat.role is role), None)
+
+    def with_role(self, rig_id: str, role: Role) -> "Review":
+        """The same review with one rig in a role; base and reference pass from their holder."""
+        seats = []
+        for seat in self.seats:
+            if seat.rig_id == rig_id:
+                seats.append(ReviewRig(rig_id=rig_id, role=role))
+            elif role is not Role.TESTED and seat.role is role:
+                seats.append(ReviewRig(rig_id=seat.rig_id, role=Role.TESTED))
+            else:
+                seats.append(seat)
+        return self.model_copy(update={"seats": tuple(seats)})
+
+    def with_case_left_out(self, case_id: str, why: str | None) -> "Review":
+        """The same review with a case kept out of its means, or let in again for None."""
+        others = tuple(one for one in self.left_out if one.case_id != case_id)
+        added = () if why is None else (CaseWeight(case_id=case_id, why=why),)
+        return self.model_copy(update={"left_out": (*others, *added)})
+
+    def with_weight(self, case_id: str, weight: float) -> "Review":
+        """The same review with a case counting otherwise; 1 is the default."""
+        others = tuple(one for one in self.weights if one.case_id != case_id)
+        added = () if weight == 1.0 else (CaseWeight(case_id=case_id, weight=weight),)
+        return self.model_copy(update={"weights": (*others, *added)})
+
+    def joined_by(self, rig_id: str, case_id: str) -> "Review":
+        """The same review with a rig and a case in it, each added once, at the end."""
+        seats = self.seats
+        if all(seat.rig_id != rig_id for seat in seats):
+            seats = (*seats, ReviewRig(rig_id=rig_id))
+        cases = self.case_ids if case_id in self.case_ids else (*self.case_ids, case_id)
+        return self.model_copy(update={"seats": seats, "case_ids": cases})
+
+
+class PublishedFigure(Value):
+    """A figure someone else published: shown beside own runs, never mixed with them."""
+
+    id: str
+    rig: Name
+    case: Name
+    average_fps: Fps
+    low_1_fps: Fps | None = None
+    source: Name
+    date: Words = ""
+    differs: Words = Field("", description="what is known to differ")
+
+
+Record: TypeAlias = (
+    Host
+    | Card
+    | Dock
+    | Link
+    | Rig
+    | Title
+    | Case
+    | Run
+    | Review
+    | Tick
+    | Plan
+    | PublishedFigure
+    | Price
+    | Readings
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Trace:
+    """Frame times in ms, shape (n,), and telemetry beside them, each channel shape (n,).
+
+    A telemetry value is NaN where the log had none. Channels keep the log's own names.
+    """
+
+    frame_times_ms: FloatArray
+    telemetry: Mapping[str, FloatArray]
+
+
+@dataclass(frozen=True, slots=True)
+class Contents:
+    """Everything a logbook holds but its traces, by id, in the order it was added."""
+
+    hosts: Mapping[str, Host]
+    cards: Mapping[str, Card]
+    docks: Mapping[str, Dock]
+    links: Mapping[str, Link]
+    rigs: Mapping[str, Rig]
+    titles: Mapping[str, Title]
+    cases: Mapping[str, Case]
+    runs: Mapping[str, Run]
+    reviews: Mapping[str, Review]
+    ticks: Mapping[str, Tick]
+    plans: Mapping[str, Plan]
+    published: Mapping[str, PublishedFigure]
+    prices: Mapping[str, Price]
+    readings: Mapping[str, Readings]
+
+    @classmethod
+    def empty(cls) -> "Contents":
+        """What a new logbook holds."""
+        return cls(*({} for _ in fields(cls)))
+
+    def with_records(self, changed: Mapping[str, Mapping[str, Record | None]]) -> "Contents":
+        """The same contents with some records put in place, or taken away for None.
+
+        Given as table name → id → record.
+        """
+        tables = {}
+        for table, records in changed.items():
+            merged = {**getattr(self, table), **records}
+            tables[table] = {key: record for key, record in merged.items() if record is not None}
+        return replace(self, **tables)
+
+    def case_label(self, case_id: str) -> str:
+        """A case in words: "Tidewrack / coast run / 1080p / High"."""
+        case = self.cases[case_id]
+        return case_label(self.titles[case.title_id].name, case.scene, case.resolution, case.preset)
+
+    def host_of(self, rig_id: str) -> Host | None:
+        """The host of a rig, where one is described."""
+        host_id = self.rigs[rig_id].host_id
+        return self.hosts.get(host_id) if host_id else None
+
+    def dock_of(self, rig_id: str) -> Dock | None:
+        """The dock of a rig, where it has one."""
+        dock_id = self.rigs[rig_id].dock_id
+        return self.docks.get(dock_id) if dock_id else None
+
+    def card_of(self, rig_id: str) -> Card | None:
+        """The card of a rig, where one is described."""
+        card_id = self.rigs[rig_id].card_id
+        return self.cards.get(card_id) if card_id else None
+
+    def link_of(self, rig_id: str) -> Link | None:
+        """The link of a rig, where one is described."""
+        link_id = self.rigs[rig_id].link_id
+        return self.links.get(link_id) if link_id else None
+
+
+def case_label(title: str, scene: str = "", resolution: str = "", preset: str = "") -> str:
+    """What a case is called wherever one string must name it."""
+    return " / ".join(part for part in (title, scene, resolution, preset) if part)

@@ -1,0 +1,102 @@
+"""What a reviewer decides about a write-up: order, what is shown, disclosures, own words."""
+
+from enum import StrEnum
+
+from pydantic import Field
+
+from blunt_ruler.core.values import Name, Value, Words, words
+
+
+class SectionKey(StrEnum):
+    """The sections of a write-up, in the order they have by default."""
+
+    VERDICT = "verdict"
+    TESTED = "tested"
+    METHOD = "method"
+    RESULTS = "results"
+    LIMITS = "limits"
+    WORTH = "worth"
+    NOT_TESTED = "not_tested"
+    CAUTIONS = "cautions"
+    DISCLOSURES = "disclosures"
+    CORRECTIONS = "corrections"
+
+
+SECTION_TITLES = {
+    SectionKey.VERDICT: "Verdict",
+    SectionKey.TESTED: "What was tested",
+    SectionKey.METHOD: "How it was measured",
+    SectionKey.RESULTS: "Results",
+    SectionKey.LIMITS: "What took the frames",
+    SectionKey.WORTH: "What it is worth",
+    SectionKey.NOT_TESTED: "What was not tested",
+    SectionKey.CAUTIONS: "Cautions",
+    SectionKey.DISCLOSURES: "Disclosures",
+    SectionKey.CORRECTIONS: "Corrections",
+}
+
+
+class Terms(StrEnum):
+    """How a tested thing came to the reviewer."""
+
+    LOAN = "on loan"
+    GIFT = "a gift"
+    SPONSOR = "sponsored"
+    BOUGHT = "bought"
+    OWN = "already owned"
+    EARLY = "an early sample"
+
+
+class Disclosure(Value):
+    """Something a reader must know of where a tested thing came from, or who paid."""
+
+    what: Name = Field(description="what")
+    terms: Terms = Field(Terms.LOAN, description="how it came")
+    by: Words = words("from whom")
+    notes: Words = words("what was asked in return")
+
+
+class OwnWords(Value):
+    """A sentence in the reviewer's words, and the computed one it stands for.
+
+    Where the computed sentence has changed since, the write-up says so.
+    """
+
+    key: str
+    says: Words
+    instead_of: Words
+
+
+class WriteUp(Value):
+    """The reviewer's decisions about one review's write-up."""
+
+    order: tuple[SectionKey, ...] = tuple(SectionKey)
+    hidden: tuple[SectionKey, ...] = ()
+    byline: Words = words("who tested it")
+    disclosures: tuple[Disclosure, ...] = Field((), description="disclosures")
+    own_words: tuple[OwnWords, ...] = ()
+
+    def sections(self) -> tuple[SectionKey, ...]:
+        """Shown sections in order; sections unknown to an older order come last."""
+        known = (*self.order, *(key for key in SectionKey if key not in self.order))
+        return tuple(key for key in known if key not in self.hidden)
+
+    def moved(self, key: SectionKey, by: int) -> "WriteUp":
+        """The same with one section moved up (negative) or down."""
+        order = [*self.order, *(one for one in SectionKey if one not in self.order)]
+        place = order.index(key)
+        order.insert(min(max(place + by, 0), len(order) - 1), order.pop(place))
+        return self.model_copy(update={"order": tuple(order)})
+
+    def shown(self, key: SectionKey, show: bool) -> "WriteUp":
+        """The same with one section shown or hidden."""
+        others = tuple(one for one in self.hidden if one is not key)
+        return self.model_copy(update={"hidden": others if show else (*others, key)})
+
+    def said(self, key: str, says: str, instead_of: str) -> "WriteUp":
+        """The same with a sentence in own words; no words give the computed one back."""
+        others = tuple(one for one in self.own_words if one.key != key)
+        if says.strip() in ("", instead_of):
+            return self.model_copy(update={"own_words": others})
+        own = OwnWords(key=key, says=says, instead_of=instead_of)
+        return self.model_copy(update={"own_words": (*others, own)})

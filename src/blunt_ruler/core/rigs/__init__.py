@@ -1,0 +1,18 @@
+"""What a rig is made of: links and their bandwidth, what fits, how parts are written.
+
+Describes and derives; what was measured on a rig is not looked at.
+"""
+
+__all__ = [
+    "cautions",
+    "compatibility",
+    "differences",
+    "fields",
+    "links",
+    "machine_report",
+    "notation",
+    "preflight",
+    "rig_edits",
+    "video_timing",
+    "worth_notation",
+]

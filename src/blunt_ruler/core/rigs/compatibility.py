@@ -1,0 +1,371 @@
+"""Does the card fit, and can it be powered and driven? Findings, never a promise.
+
+Power figures by their standards (transcribed from memory): an x16 slot may draw 75 W (PCI Express
+CEM), a 6-pin plug carries 75 W, an 8-pin plug 150 W, a 12V-2x6 plug what its sense level says, and
+a SATA plug 4.5 A at 12 V, which is 54 W. The transient factor and the headroom are common
+practice, no source; both are stated with the finding.
+"""
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
+
+from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, PlugKind, Plugs, Rig, SlotFeed
+from blunt_ruler.core.records.records import Contents
+from blunt_ruler.core.records.severity import Severity
+from blunt_ruler.core.rigs.notation import plugs_text
+from blunt_ruler.core.text import amount, count_text, percent_text
+
+SLOT_W = 75.0
+SATA_W = 54.0
+PLUG_W = {PlugKind.PIN_6: 75.0, PlugKind.PIN_8: 150.0, PlugKind.SATA: SATA_W}
+UNSENSED_W = 150.0  # a 12V-2x6 plug without a stated sense level: its lowest
+TRANSIENT = 1.3
+HEADROOM = 0.20
+DOCK_OWN_W = 10.0
+
+
+@dataclass(frozen=True, slots=True)
+class FitFinding:
+    """What was found against a rig: what, the two numbers, and what to do."""
+
+    check: str
+    severity: Severity
+    what: str
+    numbers: Mapping[str, float | str]
+    do: str
+
+
+@dataclass(frozen=True, slots=True)
+class _Described:
+    """A rig with the parts it is made of."""
+
+    rig: Rig
+    host: Host | None
+    card: Card | None
+    dock: Dock | None
+    link: Link | None
+    built_in: Card | None
+
+
+def check_fit(contents: Contents, rig_id: str) -> tuple[FitFinding, ...]:
+    """Everything found against a rig, the worst first. Nothing found is not a promise."""
+    host = contents.host_of(rig_id)
+    built_in_id = host.built_in_card_id if host else None
+    described = _Described(
+        rig=contents.rigs[rig_id],
+        host=host,
+        card=contents.card_of(rig_id),
+        dock=contents.dock_of(rig_id),
+        link=contents.link_of(rig_id),
+        built_in=contents.cards.get(built_in_id) if built_in_id else None,
+    )
+    order = list(Severity)
+    found = [finding for check in CHECKS for finding in check(described)]
+    return tuple(sorted(found, key=lambda finding: order.index(finding.severity)))
+
+
+def fit_line(name: str, findings: tuple[FitFinding, ...]) -> str:
+    """The findings in one sentence. Never "safe"."""
+    if not findings:
+        return f"Nothing found against {name}."
+    blocking = sum(finding.severity is Severity.BLOCKING for finding in findings)
+    if blocking:
+        return f"{name} will not work as described: {findings[0].what}"
+    cautions = sum(finding.severity is Severity.CAUTION for finding in findings)
+    if cautions:
+        return f"{count_text(cautions, 'thing')} to look at on {name}: {findings[0].what}"
+    return f"Nothing stops {name}; {count_text(len(findings), 'thing')} to know."
+
+
+def _length(of: _Described) -> Iterator[FitFinding]:
+    if of.card and of.dock and of.card.length_mm and of.dock.length_mm:
+        card, room = of.card.length_mm, of.dock.length_mm
+        if card > room:
+            yield FitFinding(
+                "length",
+                Severity.BLOCKING,
+                f"the {of.card.name} is {amount(card, 'mm')} long and {of.dock.name} "
+                f"holds {amount(room, 'mm')}.",
+                {"card_mm": card, "room_mm": room},
+                "Take a shorter card or an open dock; do not bend or cut to make it fit",
+            )
+
+
+def _width(of: _Described) -> Iterator[FitFinding]:
+    if of.card and of.dock and of.card.slots_wide and of.dock.slots_wide:
+        card, room = of.card.slots_wide, of.dock.slots_wide
+        if card > room:
+            yield FitFinding(
+                "width",
+                Severity.BLOCKING,
+                f"the {of.card.name} is {card:g} slots wide and the bracket of {of.dock.name} has "
+                f"{room:g}.",
+                {"card_slots": card, "room_slots": room},
+                "Take a slimmer card or a wider bracket",
+            )
+
+
+def _plugs(of: _Described) -> Iterator[FitFinding]:
+    """Power inputs against outlets, adapters used where they help."""
+    if of.card is None or of.dock is None or not of.card.power_inputs:
+        return
+    free = dict.fromkeys(PlugKind, 0)
+    sense: dict[PlugKind, float] = {}
+    for outlet in of.dock.outlets:
+        free[outlet.kind] += outlet.count
+        sense[outlet.kind] = outlet.watts or UNSENSED_W
+    for adapter in of.rig.adapters:
+        if free[adapter.takes.kind] < adapter.takes.count:
+            yield FitFinding(
+                "adapter",
+                Severity.BLOCKING,
+                f"an adapter takes {plugs_text([adapter.takes])} and {of.dock.name} has "
+                f"{count_text(free[adapter.takes.kind], 'such plug')} free.",
+                {"takes": adapter.takes.count, "free": free[adapter.takes.kind]},
+                "Take another adapter or a supply with more outlets",
+            )
+            continue
+        yield from _adapter_load(adapter.takes, adapter.gives)
+        free[adapter.takes.kind] -= adapter.takes.count
+        free[adapter.gives.kind] += adapter.gives.count
+        sense[adapter.gives.kind] = adapter.gives.watts or UNSENSED_W
+    for wanted in of.card.power_inputs:
+        have = free[wanted.kind]
+        if have < wanted.count:
+            yield FitFinding(
+                "outlets",
+                Severity.BLOCKING,
+                f"the {of.card.name} needs {plugs_text([wanted])} and {of.dock.name} offers "
+                f"{have or 'none'}.",
+                {"needed": wanted.count, "offered": have},
+                "Take a supply with that outlet, or the card maker's own adapter",
+            )
+        elif wanted.kind is PlugKind.PIN_16:
+            yield from _sense(of.card, wanted, sense.get(PlugKind.PIN_16, UNSENSED_W))
+
+
+def _adapter_load(takes: Plugs, gives: Plugs) -> Iterator[FitFinding]:
+    carries = PLUG_W.get(takes.kind, takes.watts or UNSENSED_W) * takes.count
+    asks = PLUG_W.get(gives.kind, gives.watts or UNSENSED_W) * gives.count
+    if asks > carries:
+        yield FitFinding(
+            "adapter_load",
+            Severity.BLOCKING,
+            f"an adapter makes {amount(asks, 'W')} out of plugs that carry {amount(carries, 'W')}.",
+            {"asks_w": asks, "carries_w": carries},
+            "Take an adapter with enough plugs behind it",
+        )
+
+
+def _sense(card: Card, wanted: Plugs, level: float) -> Iterator[FitFinding]:
+    need = wanted.watts or max((card.board_power_w or 0.0) - SLOT_W, 0.0)
+    if need > level * wanted.count:
+        yield FitFinding(
+            "sense_level",
+            Severity.BLOCKING,
+            f"the {card.name} wants {amount(need, 'W')} through its 12V-2x6 plug, whose "
+            "sense level is "
+            f"{amount(level, 'W')}.",
+            {"needed_w": need, "level_w": level},
+            "Take a cable and supply of a higher sense level",
+        )
+
+
+def _inputs_carry(of: _Described) -> Iterator[FitFinding]:
+    """Board power against what slot and plugs may carry together."""
+    if of.card is None or of.card.built_in or of.card.board_power_w is None:
+        return
+    plugs = sum(
+        PLUG_W.get(one.kind, one.watts or 600.0) * one.count for one in of.card.power_inputs
+    )
+    if of.card.board_power_w > plugs + SLOT_W:
+        yield FitFinding(
+            "inputs",
+            Severity.CAUTION,
+            f"the {of.card.name} draws {amount(of.card.board_power_w, 'W')} and its slot "
+            "and plugs carry "
+            f"{amount(plugs + SLOT_W, 'W')}.",
+            {"board_w": of.card.board_power_w, "carried_w": plugs + SLOT_W},
+            "Look at the board power and the power inputs again",
+        )
+
+
+def _slot_feed(of: _Described) -> Iterator[FitFinding]:
+    if of.dock is None or of.card is None or of.card.built_in:
+        return
+    if of.dock.slot_feed is SlotFeed.SATA:
+        yield FitFinding(
+            "slot_power",
+            Severity.BLOCKING if not of.card.power_inputs else Severity.CAUTION,
+            f"the slot of {of.dock.name} is fed by a SATA plug, which gives at most "
+            f"{amount(SATA_W, 'W')} "
+            f"at 12 V, and a card may draw {amount(SLOT_W, 'W')} through a slot.",
+            {"given_w": SATA_W, "may_draw_w": SLOT_W},
+            "Feed the slot from an 8-pin or 6-pin plug of the supply",
+        )
+    if of.dock.slot_feed is SlotFeed.HOST and of.link is not None:
+        yield FitFinding(
+            "slot_power",
+            Severity.CAUTION,
+            f"the host feeds the slot of {of.dock.name} over the link: "
+            f"{amount(SLOT_W, 'W')} that its port "
+            "may not have.",
+            {"may_draw_w": SLOT_W, "port_w": "unknown"},
+            "Look up what the host's port gives, or feed the slot from the supply",
+        )
+
+
+def supply_load_w(card: Card, dock: Dock) -> tuple[float, float]:
+    """What a dock's supply is asked for, W: (steady, at the card's peaks).
+
+    Card, charging offered to the host, and the dock itself; an unknown draw of the dock counts as
+    `DOCK_OWN_W`, an unknown board power as none.
+    """
+    power = card.board_power_w or 0.0
+    own = dock.own_power_w if dock.own_power_w is not None else DOCK_OWN_W
+    rest = (dock.charging_w or 0.0) + own
+    return power + rest, power * TRANSIENT + rest
+
+
+def _supply(of: _Described) -> Iterator[FitFinding]:
+    """Supply rating against card, charging and dock, steady and at peaks."""
+    if of.card is None or of.dock is None or of.card.board_power_w is None:
+        return
+    if of.dock.supply_w is None:
+        yield FitFinding(
+            "supply",
+            Severity.NOTE,
+            f"the supply of {of.dock.name} is not described, so the "
+            f"{amount(of.card.board_power_w, 'W')} of "
+            f"the {of.card.name} cannot be checked.",
+            {"card_w": of.card.board_power_w, "supply_w": "unknown"},
+            "Read the rating off the supply's label",
+        )
+        return
+    steady, peak = supply_load_w(of.card, of.dock)
+    rest = steady - of.card.board_power_w
+    rating = of.dock.supply_w
+    room = rating * (1.0 - HEADROOM)
+    parts = f"card {amount(of.card.board_power_w, 'W')}, charging and dock {amount(rest, 'W')}"
+    if steady > rating:
+        yield FitFinding(
+            "supply",
+            Severity.BLOCKING,
+            f"{of.dock.name} is asked for {amount(steady, 'W')} ({parts}) and its supply gives "
+            f"{amount(rating, 'W')}.",
+            {"asked_w": steady, "supply_w": rating},
+            "Take a larger supply or a card of less power",
+        )
+    elif peak > rating or steady > room:
+        yield FitFinding(
+            "supply",
+            Severity.CAUTION,
+            f"{of.dock.name} is asked for {amount(steady, 'W')} ({parts}), "
+            f"{amount(peak, 'W')} at peaks of "
+            f"{TRANSIENT:g} times the card; its supply gives {amount(rating, 'W')}, "
+            f"{amount(room, 'W')} with "
+            f"{percent_text(HEADROOM)} kept free.",
+            {"peak_w": peak, "supply_w": rating},
+            "Take a larger supply, or lower the card's power limit and write it down",
+        )
+
+
+def _charging(of: _Described) -> Iterator[FitFinding]:
+    if of.host is None or of.dock is None or of.host.charging_w is None:
+        return
+    offered = of.dock.charging_w or 0.0
+    if of.link is not None and _is_tunnel(of.link) and offered < of.host.charging_w:
+        yield FitFinding(
+            "charging",
+            Severity.CAUTION,
+            f"{of.host.name} asks for {amount(of.host.charging_w, 'W')} and "
+            f"{of.dock.name} charges with "
+            f"{amount(offered, 'W')}.",
+            {"asked_w": of.host.charging_w, "offered_w": offered},
+            "Plug in the host's own charger: a host that runs down changes results",
+        )
+
+
+def _is_tunnel(link: Link) -> bool:
+    return any(hop.tunnel_gbps is not None for hop in link.hops)
+
+
+def _drivers(of: _Described) -> Iterator[FitFinding]:
+    if of.card is None or of.built_in is None or of.card.built_in or not of.rig.state.built_in_on:
+        return
+    if of.card.driver_family and of.card.driver_family == of.built_in.driver_family:
+        yield FitFinding(
+            "driver_clash",
+            Severity.CAUTION,
+            f"{of.built_in.name} and {of.card.name} are both driven by the {of.card.driver_family} "
+            "driver, and the built-in graphics are on.",
+            {"built_in": of.built_in.name, "card": of.card.name},
+            "Install the newest driver that names both, or switch the built-in graphics off",
+        )
+
+
+def _tunnel(of: _Described) -> Iterator[FitFinding]:
+    if of.link is None or of.host is None or not _is_tunnel(of.link):
+        return
+    system = of.host.operating_system or "its operating system"
+    if of.host.drives_tunnel is False:
+        yield FitFinding(
+            "tunnel",
+            Severity.BLOCKING,
+            f"{of.link.name} is a tunnel and {system} on {of.host.name} cannot drive one.",
+            {"link": of.link.name, "system": system},
+            "Take another operating system or a direct link",
+        )
+    elif of.host.drives_tunnel is None:
+        yield FitFinding(
+            "tunnel",
+            Severity.NOTE,
+            f"{of.link.name} is a tunnel; whether {system} on {of.host.name} drives it is not "
+            "said.",
+            {"link": of.link.name, "system": system},
+            "Try it before the bench day and write it down",
+        )
+
+
+def _hot_plug(of: _Described) -> Iterator[FitFinding]:
+    if of.link is None or of.dock is None or of.link.hot_plug:
+        return
+    yield FitFinding(
+        "hot_plug",
+        Severity.NOTE,
+        f"{of.link.name} is {'not ' if of.link.hot_plug is False else 'not known to be '}made to "
+        "be plugged while running.",
+        {"link": of.link.name, "hot_plug": "no" if of.link.hot_plug is False else "unknown"},
+        "Switch off and unplug both host and dock before touching the link",
+    )
+
+
+def _nothing_described(of: _Described) -> Iterator[FitFinding]:
+    missing = [
+        name
+        for name, part in (("host", of.host), ("card", of.card), ("link", of.link))
+        if part is None and not (name == "link" and of.card is not None and of.card.built_in)
+    ]
+    if missing:
+        yield FitFinding(
+            "described",
+            Severity.NOTE,
+            f"no {' and no '.join(missing)} is described, so nothing can be said of it.",
+            {"described": 3 - len(missing), "parts": 3},
+            "Describe it, or choose a part that is described already",
+        )
+
+
+CHECKS: tuple[Callable[[_Described], Iterator[FitFinding]], ...] = (
+    _nothing_described,
+    _length,
+    _width,
+    _plugs,
+    _inputs_carry,
+    _slot_feed,
+    _supply,
+    _charging,
+    _drivers,
+    _tunnel,
+    _hot_plug,
+)

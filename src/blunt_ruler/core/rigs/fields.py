@@ -1,0 +1,210 @@
+"""The fields of parts as one reads and types them.
+
+Each field is declared once, in `core.parts`; forms, files and comparisons all derive their words,
+units, bounds and spelling from it here.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+from functools import cache
+from types import NoneType, UnionType
+from typing import Any, Literal, TypeVar, Union, get_args, get_origin
+
+from pydantic import BaseModel, ValidationError
+from pydantic.fields import FieldInfo
+
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.records.hardware import Adapter, Hop, Plugs, Screen
+from blunt_ruler.core.records.pricing import ExchangeRate, NoiseReading
+from blunt_ruler.core.rigs.notation import (
+    BadSpec,
+    adapters_text,
+    hops_text,
+    parse_adapters,
+    parse_hops,
+    parse_plugs,
+    parse_screen,
+    plugs_text,
+    screen_text,
+)
+from blunt_ruler.core.rigs.worth_notation import noise_text, parse_noise, parse_rates, rates_text
+from blunt_ruler.core.text import capital, list_text
+
+UNKNOWN, YES, NO = "unknown", "yes", "no"
+TRUE_WORDS, FALSE_WORDS = (YES, "true"), (NO, "false")
+
+Part = TypeVar("Part", bound=BaseModel)
+
+
+class FieldKind(StrEnum):
+    """How a field is typed."""
+
+    TEXT = "text"
+    NUMBER = "number"
+    CHOICE = "choice"
+    LINES = "lines"
+
+
+@dataclass(frozen=True, slots=True)
+class FieldSpec:
+    """One field of a model: its name, what it is, its unit, and how it is typed."""
+
+    name: str
+    says: str
+    unit: str
+    kind: FieldKind
+    choices: tuple[str, ...] = ()
+
+
+@cache
+def fields_of(model: type[BaseModel]) -> tuple[FieldSpec, ...]:
+    """The fields that a form shows: those that say what they are, and the name."""
+    specs = []
+    for name, field in model.model_fields.items():
+        if name == "name":
+            specs.append(FieldSpec("name", "name", "", FieldKind.TEXT))
+            continue
+        if not field.description or name.endswith("_id"):
+            continue
+        extra = field.json_schema_extra
+        unit = str(extra.get("unit", "")) if isinstance(extra, dict) else ""
+        kind, choices = _kind(field.annotation)
+        specs.append(FieldSpec(name, field.description, unit, kind, choices))
+    return tuple(specs)
+
+
+def _kind(annotation: Any) -> tuple[FieldKind, tuple[str, ...]]:
+    members = _members(annotation)
+    plain = [one for one in members if one is not NoneType]
+    optional = len(plain) < len(members)
+    blank = (UNKNOWN,) if optional else ()
+    first = plain[0] if plain else str
+    if first is bool:
+        return FieldKind.CHOICE, (*blank, YES, NO)
+    if isinstance(first, type) and issubclass(first, StrEnum):
+        return FieldKind.CHOICE, (*blank, *map(str, first))
+    if get_origin(first) is Literal:
+        return FieldKind.CHOICE, (*blank, *map(str, get_args(first)))
+    if get_origin(first) is tuple:
+        return (FieldKind.LINES if Hop in get_args(first) else FieldKind.TEXT), ()
+    if first in (int, float):
+        return FieldKind.NUMBER, ()
+    return FieldKind.TEXT, ()
+
+
+def _members(annotation: Any) -> tuple[Any, ...]:
+    if get_origin(annotation) in (Union, UnionType):
+        return tuple(part for one in get_args(annotation) for part in _members(one))
+    if hasattr(annotation, "__metadata__"):  # Annotated[int, …]
+        return _members(get_args(annotation)[0])
+    return (annotation,)
+
+
+def field_text(value: Any) -> str:
+    """A field's value as one types it; empty for unknown."""
+    if value is None:
+        return ""
+    if isinstance(value, bool):
+        return YES if value else NO
+    if isinstance(value, int | float):
+        return f"{value:g}"
+    if isinstance(value, Screen):
+        return screen_text(value)
+    if isinstance(value, tuple):
+        hops = [one for one in value if isinstance(one, Hop)]
+        plugs = [one for one in value if isinstance(one, Plugs)]
+        adapters = [one for one in value if isinstance(one, Adapter)]
+        noise = [one for one in value if isinstance(one, NoiseReading)]
+        rates = [one for one in value if isinstance(one, ExchangeRate)]
+        said = hops_text(hops) + plugs_text(plugs) + adapters_text(adapters)
+        said += noise_text(noise) + rates_text(rates)
+        return said or "; ".join(map(str, value))
+    return str(value)
+
+
+PARSERS: Mapping[str, Callable[[str], Any]] = {
+    "hops": lambda text: parse_hops(text.replace(";", "\n")),
+    "power_inputs": parse_plugs,
+    "outlets": parse_plugs,
+    "adapters": parse_adapters,
+    "noise": parse_noise,
+    "rates": parse_rates,
+}
+
+
+def read_field(model: type[BaseModel], name: str, text: str) -> Any:
+    """The raw value that a text stands for; bounds are the model's to check."""
+    plain = text.strip()
+    if name in PARSERS:
+        return PARSERS[name](plain)
+    if name in ("screen", "display"):
+        return parse_screen(plain) if plain else None
+    if name == "ports":
+        return tuple(part.strip() for part in plain.split(";") if part.strip())
+    spec = next((one for one in fields_of(model) if one.name == name), None)
+    if spec is None or spec.kind is FieldKind.TEXT:
+        return plain
+    if plain.lower() in ("", UNKNOWN):
+        return None
+    if spec.kind is FieldKind.CHOICE:
+        if YES in spec.choices:
+            if plain.lower() in TRUE_WORDS + FALSE_WORDS:
+                return plain.lower() in TRUE_WORDS
+        elif plain in spec.choices:
+            return int(plain) if plain.isdigit() else plain
+        raise BadSpec(
+            spec.says, f"“{plain}” is no choice", f"Give one of {', '.join(spec.choices)}"
+        )
+    percent = spec.unit == "of 1" and plain.endswith("%")
+    number = plain.removesuffix("%" if percent else spec.unit).strip()
+    try:
+        value = float(number.replace(",", ".").replace("−", "-"))
+        return value / 100.0 if percent else value
+    except ValueError:
+        unit = f" in {spec.unit}" if spec.unit else ""
+        raise BadSpec(spec.says, f"“{plain}” is no number", f"Give a number{unit}") from None
+
+
+def with_field(part: Part, name: str, text: str) -> Part:
+    """The same part with one field as typed. BadSpec says why a text cannot stand."""
+    model = type(part)
+    value = read_field(model, name, text)
+    try:
+        # Validated anew, for a copy alone would not check the bounds.
+        return model.model_validate({**dict(part), name: value})
+    except ValidationError as error:
+        spec = next((one for one in fields_of(model) if one.name == name), None)
+        says = spec.says if spec else name
+        raise BadSpec(
+            capital(says), f"“{text.strip()}” cannot be", bounds_words(model, name)
+        ) from error
+
+
+def bounds_words(model: type[BaseModel], name: str) -> str:
+    """What a field may be, in words: "Give above 0 and at most 6 slots"."""
+    field = model.model_fields[name]
+    spec = next((one for one in fields_of(model) if one.name == name), None)
+    unit = f" {spec.unit}" if spec and spec.unit else ""
+    said = []
+    for bound in _bounds(field):
+        for attribute, words in (("gt", "above"), ("ge", "at least"), ("le", "at most")):
+            if (limit := getattr(bound, attribute, None)) is not None:
+                said.append(f"{words} {limit:g}")
+    if not said:
+        return "Give a name" if name == "name" else "Give another value"
+    return f"Give {list_text(said)}{unit}"
+
+
+def _bounds(field: FieldInfo) -> list[Any]:
+    """Constraints of a field, those inside an optional annotation included."""
+    found = list(field.metadata)
+    for member in get_args(field.annotation):
+        for inner in getattr(member, "__metadata__", ()):
+            found.extend(getattr(inner, "metadata", ()))
+    return found
+
+
+def said(error: UserFixable) -> str:
+    """An error beside its field, where the field need not be named again."""
+    return f"{error.what}. {error.fix}."

@@ -1,0 +1,330 @@
+"""What a link can carry: from the line rate down to what is left for the game.
+
+Decimal units, one direction. Sources are the published standards:
+rate after line code: PCI Express generations 1 and 2 8b/10b, 3 to 5 128b/130b, 6 flits of 256
+bytes of which 242 are not error correction (transcribed from memory). Packets, generations 1 to
+5: 8 bytes of framing, sequence and CRC and a header of 12 bytes (three double words, as the
+completions of a card's reads have) around each payload; generation 6: 236 of the 242 bytes are
+packets, with the same header. Tunnels: there is no fixed share for PCI Express; Linux keeps a
+tenth of the rate back and serves display streams first. Practice ranges are common practice of
+the trade, no source: a tunnel of 40 Gb/s moves 22 to 32, a direct link of 64 Gb/s 41 to 58.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from blunt_ruler.core.errors import BadFigure, UserFixable
+from blunt_ruler.core.records.hardware import Card, Hop, Link, Rig, Screen, ScreenPath
+from blunt_ruler.core.rigs.video_timing import stream_gb_per_s, timed_stream_gb_per_s
+from blunt_ruler.core.text import amount
+
+GT_PER_S = {1: 2.5, 2: 5.0, 3: 8.0, 4: 16.0, 5: 32.0, 6: 64.0}
+LINE_CODE = {1: 8 / 10, 2: 8 / 10, 3: 128 / 130, 4: 128 / 130, 5: 128 / 130, 6: 242 / 256}
+LANES = (1, 2, 4, 8, 16)
+PAYLOADS_BYTES = (128, 256, 512)
+PACKET_FRAMING_BYTES = 8
+PACKET_HEADER_BYTES = 12
+FLIT_PACKET_SHARE = 236 / 242
+TUNNEL_KEPT_BACK = 0.10
+PRACTICE_OF_TUNNEL = (22 / 40, 32 / 40)
+PRACTICE_OF_DIRECT = (41 / 64, 58 / 64)
+FAR_BELOW = 0.9  # a measured figure under 90 % of the practice range's foot wants a reason
+
+
+class BadLink(UserFixable):
+    """A link that no hardware has, or that is not described enough."""
+
+
+@dataclass(frozen=True, slots=True)
+class Negotiated:
+    """What the hops agree on, and which of them holds the others back."""
+
+    generation: int
+    lanes: int
+    generation_set_by: str
+    lanes_set_by: str
+
+
+@dataclass(frozen=True, slots=True)
+class Rung:
+    """One step of the ladder: what is left after it, and why it is there."""
+
+    name: str
+    gb_per_s: float
+    why: str
+
+    @property
+    def gbps(self) -> float:
+        """The same in gigabits per second."""
+        return self.gb_per_s * 8.0
+
+
+@dataclass(frozen=True, slots=True)
+class Ladder:
+    """Where the bandwidth of a link goes, from the host to the card.
+
+    `rungs` go down from the line rate to `left`. `left_gb_per_s` is what is left once the picture
+    that is sent back has its share; the picture goes up the link, so `left_down_gb_per_s`, host
+    to card, does not lose it on a link that carries both directions at once.
+    """
+
+    negotiated: Negotiated | None
+    tunnel_gbps: float | None
+    line_rate_gtps: float | None
+    encoded_gb_per_s: float | None
+    payload_bytes: int
+    packet_efficiency: float | None
+    payload_gb_per_s: float | None
+    practice_low_gb_per_s: float
+    practice_high_gb_per_s: float
+    measured_gb_per_s: float | None
+    return_gb_per_s: float
+    left_gb_per_s: float
+    left_down_gb_per_s: float
+    rungs: tuple[Rung, ...]
+
+    def per_frame_mb(self, at_fps: float) -> float:
+        """Megabytes each frame may move at a frame rate."""
+        if not at_fps > 0:
+            raise BadFigure("frame rate", f"{at_fps:g} is not a rate", "Give one above 0")
+        return self.left_gb_per_s * 1000.0 / at_fps
+
+
+def encoded_gb_per_s(generation: int, lanes: int) -> float:
+    """Rate after line code of a PCI Express stretch, in GB/s."""
+    if generation not in GT_PER_S:
+        raise BadLink("link", f"there is no PCI Express generation {generation}", "Give 1 to 6")
+    if lanes not in LANES:
+        raise BadLink(
+            "link", f"no link has {lanes} lanes", f"Give one of {', '.join(map(str, LANES))}"
+        )
+    return GT_PER_S[generation] * LINE_CODE[generation] * lanes / 8.0
+
+
+def packet_efficiency(generation: int, payload_bytes: int) -> float:
+    """Share of the encoded rate that is payload, at a maximum payload size of 128, 256 or 512."""
+    if payload_bytes not in PAYLOADS_BYTES:
+        raise BadLink("payload", f"no device uses {payload_bytes} bytes", "Give 128, 256 or 512")
+    if generation >= 6:
+        return FLIT_PACKET_SHARE * payload_bytes / (payload_bytes + PACKET_HEADER_BYTES)
+    return payload_bytes / (payload_bytes + PACKET_HEADER_BYTES + PACKET_FRAMING_BYTES)
+
+
+def negotiate(hops: Sequence[Hop]) -> Negotiated | None:
+    """The lowest generation and the fewest lanes over the PCI Express hops; None without any."""
+    pcie = [hop for hop in hops if hop.generation is not None and hop.lanes is not None]
+    if not pcie:
+        return None
+    slowest = min(pcie, key=lambda hop: hop.generation or 0)
+    narrowest = min(pcie, key=lambda hop: hop.lanes or 0)
+    assert slowest.generation is not None
+    assert narrowest.lanes is not None
+    return Negotiated(slowest.generation, narrowest.lanes, slowest.name, narrowest.name)
+
+
+def card_hop(card: Card | None) -> tuple[Hop, ...]:
+    """The card's own edge as the last hop, where it is described."""
+    if card is None or card.generation is None or card.lanes is None:
+        return ()
+    return (Hop(name=card.name, generation=card.generation, lanes=card.lanes),)
+
+
+def bandwidth_ladder(
+    hops: Sequence[Hop],
+    payload_bytes: int = 256,
+    screen_back: Screen | None = None,
+    measured_gb_per_s: float | None = None,
+    display_gb_per_s: float = 0.0,
+) -> Ladder:
+    """The ladder of some hops.
+
+    Args:
+        hops: from the host to the card, both ends included.
+        payload_bytes: maximum payload size in force.
+        screen_back: the picture that is sent back over the link, where one is.
+        measured_gb_per_s: a measured bandwidth, which takes the place of the practice range.
+        display_gb_per_s: a display stream that shares the tunnel and is served first.
+
+    Raises BadLink where nothing is described or what is left is nothing.
+    """
+    negotiated = negotiate(hops)
+    tunnels = [hop for hop in hops if hop.tunnel_gbps is not None]
+    if negotiated is None and not tunnels:
+        raise BadLink("link", "no hop says what it can carry", "Give each a generation and lanes")
+    rungs: list[Rung] = []
+    line = encoded = efficiency = payload = None
+    ceiling = float("inf")
+    if negotiated is not None:
+        line = GT_PER_S[negotiated.generation]
+        encoded = encoded_gb_per_s(negotiated.generation, negotiated.lanes)
+        efficiency = packet_efficiency(negotiated.generation, payload_bytes)
+        payload = ceiling = encoded * efficiency
+        agreed = f"generation {negotiated.generation}, {negotiated.lanes} lanes"
+        rungs.append(Rung("line rate", line * negotiated.lanes / 8.0, set_by_words(negotiated)))
+        rungs.append(Rung("after line code", encoded, agreed))
+        rungs.append(Rung("after packets", payload, f"payload of {payload_bytes} bytes"))
+    tunnel = min((hop.tunnel_gbps or 0.0 for hop in tunnels), default=None)
+    if tunnel is not None:
+        name = min(tunnels, key=lambda hop: hop.tunnel_gbps or 0.0).name
+        ceiling = min(ceiling, tunnel / 8.0 * (1.0 - TUNNEL_KEPT_BACK) - display_gb_per_s)
+        why = f"{name}, {amount(tunnel, 'Gb/s')} less a tenth kept back"
+        if display_gb_per_s:
+            why += f" and {amount(display_gb_per_s, 'GB/s', 2)} of display stream"
+        rungs.append(Rung("inside the tunnel", max(ceiling, 0.0), why))
+    low, high = _practice(negotiated, tunnel, ceiling)
+    if measured_gb_per_s is not None:
+        ceiling = measured_gb_per_s
+        rungs.append(Rung("as measured", ceiling, "a measured figure goes before the sums"))
+    back = 0.0 if screen_back is None else stream_gb_per_s(screen_back)
+    left = ceiling - back
+    if back:
+        rungs.append(Rung("picture sent back", left, screen_words(screen_back)))
+    rungs.append(Rung("left for the game", left, "what uploads and fetches share"))
+    if left <= 0:
+        raise BadLink(
+            "link",
+            "a display stream or picture of "
+            f"{amount(max(back, display_gb_per_s), 'GB/s', 2)} leaves nothing "
+            "for the game",
+            "Put the monitor on the card, or take a lower resolution or refresh rate",
+        )
+    return Ladder(
+        negotiated=negotiated,
+        tunnel_gbps=tunnel,
+        line_rate_gtps=line,
+        encoded_gb_per_s=encoded,
+        payload_bytes=payload_bytes,
+        packet_efficiency=efficiency,
+        payload_gb_per_s=payload,
+        practice_low_gb_per_s=low,
+        practice_high_gb_per_s=high,
+        measured_gb_per_s=measured_gb_per_s,
+        return_gb_per_s=back,
+        left_gb_per_s=left,
+        left_down_gb_per_s=ceiling,
+        rungs=tuple(rungs),
+    )
+
+
+def _practice(
+    negotiated: Negotiated | None, tunnel_gbps: float | None, ceiling_gb_per_s: float
+) -> tuple[float, float]:
+    """What such links move in practice, never above what the sums allow."""
+    ranges = []
+    if negotiated is not None:
+        line = GT_PER_S[negotiated.generation] * negotiated.lanes / 8.0
+        ranges.append([share * line for share in PRACTICE_OF_DIRECT])
+    if tunnel_gbps is not None:
+        ranges.append([share * tunnel_gbps / 8.0 for share in PRACTICE_OF_TUNNEL])
+    low, high = (min(ends) for ends in zip(*ranges, strict=True))
+    return min(low, ceiling_gb_per_s), min(high, ceiling_gb_per_s)
+
+
+def set_by_words(negotiated: Negotiated) -> str:
+    """Which hop sets what: "the dock wires 4 lanes at generation 4"."""
+    if negotiated.generation_set_by == negotiated.lanes_set_by:
+        return (
+            f"{negotiated.lanes_set_by} sets {negotiated.lanes} lanes and generation "
+            f"{negotiated.generation}"
+        )
+    return (
+        f"{negotiated.lanes_set_by} sets {negotiated.lanes} lanes, "
+        f"{negotiated.generation_set_by} generation {negotiated.generation}"
+    )
+
+
+def screen_words(screen: Screen | None) -> str:
+    """A screen in words: "1920 × 1080 at 60 Hz, 32 bits a pixel"."""
+    if screen is None:
+        return ""
+    return (
+        f"{screen.width} × {screen.height} at {screen.refresh_hz:g} Hz, "
+        f"{screen.bits_per_pixel} bits a pixel"
+    )
+
+
+def ladder_of_rig(rig: Rig, link: Link | None, card: Card | None) -> Ladder:
+    """The ladder of a rig as described: its link's hops, its card's edge, its screen path."""
+    if link is None:
+        raise BadLink(rig.name, "no link is described for it", "Choose or describe a link")
+    sent_back = rig.screen_path is ScreenPath.SENT_BACK
+    return bandwidth_ladder(
+        (*link.hops, *card_hop(card)),
+        link.payload_bytes,
+        rig.screen if sent_back else None,
+        rig.measured_gb_per_s,
+        timed_stream_gb_per_s(link.display, link.display_blanking) if link.display else 0.0,
+    )
+
+
+def why_below(ladder: Ladder) -> str | None:
+    """How far a measured figure is under the ladder, and what is likely; None where it fits."""
+    measured = ladder.measured_gb_per_s
+    if measured is None:
+        return None
+    low = ladder.practice_low_gb_per_s
+    top = min(
+        rate
+        for rate in (
+            ladder.payload_gb_per_s,
+            None if ladder.tunnel_gbps is None else ladder.tunnel_gbps / 8.0,
+        )
+        if rate is not None
+    )
+    if measured > top * 1.02:
+        return (
+            f"{amount(measured, 'GB/s', 2)} measured is above the "
+            f"{amount(top, 'GB/s', 2)} that the link can carry: "
+            "look at the unit, or at a hop that is described too slow"
+        )
+    if measured >= low * FAR_BELOW:
+        return None
+    share = measured / low
+    likely = "a cord that came up narrower or slower than described"
+    if 0.4 <= share <= 0.6:
+        likely = "half the lanes, or one generation down"
+    elif share < 0.3:
+        likely = "a quarter of the lanes, or two generations down"
+    return (
+        f"{amount(measured, 'GB/s', 2)} measured is {100 * (1 - share):.0f} % under the "
+        f"{amount(low, 'GB/s', 2)} that "
+        f"such links move in practice; likely {likely}, a display stream on the same cable, or "
+        "power saving on the link"
+    )
+
+
+def hop_gb_per_s(hop: Hop) -> float | None:
+    """The most one hop can carry in GB/s; None where it is not described."""
+    rates = []
+    if hop.generation is not None and hop.lanes is not None:
+        rates.append(encoded_gb_per_s(hop.generation, hop.lanes))
+    if hop.tunnel_gbps is not None:
+        rates.append(hop.tunnel_gbps / 8.0)
+    return min(rates) if rates else None
+
+
+def link_gb_per_s(link: Link | None) -> float | None:
+    """The most a link can carry in GB/s: its narrowest hop. None where none is described."""
+    rates = [rate for hop in (link.hops if link else ()) if (rate := hop_gb_per_s(hop))]
+    return min(rates) if rates else None
+
+
+def bench_line(rig: Rig, ladder: Ladder) -> str:
+    """What a rig's link leaves for the game, and what sets it."""
+    left = f"{ladder.left_gb_per_s:.2f}\u202fGB/s left for the game"
+    if ladder.measured_gb_per_s is not None:
+        why = f"as measured ({rig.measured_how})" if rig.measured_how else "as measured"
+    elif ladder.tunnel_gbps is not None and (
+        ladder.payload_gb_per_s is None
+        or ladder.payload_gb_per_s > ladder.tunnel_gbps / 8.0 * (1.0 - TUNNEL_KEPT_BACK)
+    ):
+        why = f"the {ladder.tunnel_gbps:g}\u202fGb/s tunnel sets it"
+    elif ladder.negotiated is not None:
+        why = set_by_words(ladder.negotiated)
+    else:
+        why = "as described"
+    practice = (
+        f"{ladder.practice_low_gb_per_s:.1f} to {ladder.practice_high_gb_per_s:.1f}\u202fGB/s "
+        "in practice"
+    )
+    return f"{rig.name} has {left}: {why}; such links move {practice}."

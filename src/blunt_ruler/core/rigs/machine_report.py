@@ -1,0 +1,212 @@
+"""What a look at a machine gave, and what it says about a rig.
+
+The looks come from `bench.probe`; here they are compared with the rig as described and watched
+while a load runs.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.records.hardware import Card, Hop, Host, Link
+from blunt_ruler.core.records.records import Contents
+from blunt_ruler.core.rigs.links import BadLink, ladder_of_rig
+
+LOADED = 0.5  # a card at least half busy is under load
+MEMORY_TOLERANCE = 0.12  # decimal against binary gigabytes, and what the driver keeps
+
+
+class NoCard(UserFixable):
+    """The machine shows no graphics device to read."""
+
+
+@dataclass(frozen=True, slots=True)
+class LinkState:
+    """A PCI Express link as the kernel tells it; None for what it does not tell."""
+
+    address: str
+    generation: int | None
+    lanes: int | None
+    most_generation: int | None
+    most_lanes: int | None
+
+    @property
+    def is_down_trained(self) -> bool:
+        """Whether it runs narrower or slower than both ends could."""
+        pairs = ((self.generation, self.most_generation), (self.lanes, self.most_lanes))
+        return any(now is not None and most is not None and now < most for now, most in pairs)
+
+
+@dataclass(frozen=True, slots=True)
+class DisplayDevice:
+    """A graphics device with its link, every bridge above it, and its gauges."""
+
+    link: LinkState
+    bridges: tuple[LinkState, ...]
+    vendor: str
+    device: str
+    busy_share: float | None
+    memory_gb: float | None
+    temperature_c: float | None
+    power_w: float | None
+    clock_mhz: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class CpuPackage:
+    """A CPU package's energy counter, in joules, and where it wraps."""
+
+    name: str
+    energy_j: float
+    wraps_at_j: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class Machine:
+    """What a look at a machine gave."""
+
+    root: str
+    displays: tuple[DisplayDevice, ...]
+    packages: tuple[CpuPackage, ...]
+    cores: int | None
+    load_1_min: float | None
+
+
+def energy_between_j(before: CpuPackage, after: CpuPackage) -> float:
+    """Joules a package took between two looks, over a wrap of its counter if there was one."""
+    taken = after.energy_j - before.energy_j
+    if taken < 0 and before.wraps_at_j:
+        taken += before.wraps_at_j
+    return max(taken, 0.0)
+
+
+def card_seen(machine: Machine) -> DisplayDevice:
+    """The add-in card of a machine: the display device with most memory, then most lanes.
+
+    Raises NoCard where there is no display device at all.
+    """
+    if not machine.displays:
+        raise NoCard(
+            machine.root, "no graphics device was found", "Check that the card is powered and seen"
+        )
+    return max(
+        machine.displays, key=lambda device: (device.memory_gb or 0.0, device.link.most_lanes or 0)
+    )
+
+
+def path_of(device: DisplayDevice) -> tuple[LinkState, ...]:
+    """The links from the host down to the card, the bridges first."""
+    return (*reversed(device.bridges), device.link)
+
+
+def device_line(device: DisplayDevice) -> str:
+    """A device in one sentence: its link, and its gauges where there are any."""
+    link = device.link
+    if link.generation is None or link.lanes is None:
+        said = f"{link.address} tells no link"
+    else:
+        said = f"{link.address} runs at PCIe {link.generation}.0 x{link.lanes}"
+        if link.is_down_trained and link.most_lanes and link.most_generation:
+            said += f" of {link.most_generation}.0 x{link.most_lanes}"
+    gauges = [
+        f"{value:.0f} {unit}"
+        for value, unit in (
+            (device.temperature_c, "°C"),
+            (device.power_w, "W"),
+            (device.clock_mhz, "MHz"),
+            (None if device.busy_share is None else 100 * device.busy_share, "% busy"),
+        )
+        if value is not None
+    ]
+    return f"{said}; {', '.join(gauges)}." if gauges else f"{said}."
+
+
+@dataclass(frozen=True, slots=True)
+class Mismatch:
+    """Something the machine shows that the rig does not say."""
+
+    what: str
+    described: str
+    seen: str
+
+
+def compare_with_rig(contents: Contents, rig_id: str, machine: Machine) -> tuple[Mismatch, ...]:
+    """Where the machine and the rig as described disagree. Raises NoCard without a card."""
+    device = card_seen(machine)
+    found: list[Mismatch] = []
+    rig = contents.rigs[rig_id]
+    host, card = contents.host_of(rig_id), contents.card_of(rig_id)
+    try:
+        agreed = ladder_of_rig(rig, contents.link_of(rig_id), card).negotiated
+    except BadLink:
+        agreed = None
+    lanes, generation = device.link.lanes, device.link.generation
+    if agreed is not None and lanes is not None and lanes != agreed.lanes:
+        found.append(Mismatch("lanes", str(agreed.lanes), str(lanes)))
+    if agreed is not None and generation is not None and generation != agreed.generation:
+        found.append(Mismatch("generation", f"{agreed.generation}.0", f"{generation}.0"))
+    if card is not None and card.vram_gb and device.memory_gb:
+        # Drivers tell bytes; makers name binary gigabytes.
+        seen = device.memory_gb / 1.073741824
+        if abs(seen - card.vram_gb) > MEMORY_TOLERANCE * card.vram_gb:
+            found.append(Mismatch("memory", f"{card.vram_gb:g} GB", f"{seen:.1f} GB"))
+    if host is not None and host.cores and machine.cores and host.cores != machine.cores:
+        found.append(Mismatch("cores", str(host.cores), str(machine.cores)))
+    return tuple(found)
+
+
+def comparison_line(name: str, mismatches: Sequence[Mismatch]) -> str:
+    """The comparison in one sentence."""
+    if not mismatches:
+        return f"This machine shows nothing that contradicts {name} as described."
+    said = ", ".join(f"{one.what} {one.seen}, not {one.described}" for one in mismatches)
+    return f"This machine is not {name} as described: {said}."
+
+
+def watch_line(device: DisplayDevice, expected_lanes: int | None, expected_gen: int | None) -> str:
+    """One look of the live strip: a link that is narrow or slow under load is flagged; a link
+    that drops its speed at idle is normal."""
+    link = device.link
+    if link.lanes is None or link.generation is None:
+        return "The link is not told."
+    lanes = expected_lanes or min(
+        (one.most_lanes for one in path_of(device) if one.most_lanes), default=link.lanes
+    )
+    generation = expected_gen or link.most_generation or link.generation
+    now = f"PCIe {link.generation}.0 x{link.lanes}"
+    if link.lanes < lanes:
+        return f"Narrow: {now} where {lanes} lanes are expected. Reseat the link, then restart."
+    if link.generation < generation:
+        if device.busy_share is None:
+            return f"{now}, below generation {generation}: read it again while a load runs."
+        if device.busy_share < LOADED:
+            return f"{now} at idle: a link that slows down when idle is normal."
+        return f"Slow under load: {now} where generation {generation} is expected."
+    return f"{now}, as it should be."
+
+
+def described_by(machine: Machine, host: Host, card: Card, link: Link) -> tuple[Host, Card, Link]:
+    """Parts filled in from a machine: cores, memory of the card, its edge, and the hops seen.
+
+    What the machine does not tell stays as it was. Raises NoCard without a card.
+    """
+    device = card_seen(machine)
+    host = host.model_copy(update={"cores": machine.cores or host.cores})
+    edge = device.link
+    memory = round(device.memory_gb / 1.073741824) if device.memory_gb else card.vram_gb
+    card = card.model_copy(
+        update={
+            "generation": edge.most_generation or card.generation,
+            "lanes": edge.most_lanes or card.lanes,
+            "vram_gb": memory,
+        }
+    )
+    hops = tuple(
+        Hop(name=one.address, generation=one.most_generation, lanes=one.most_lanes)
+        for one in reversed(device.bridges)
+        if one.most_generation and one.most_lanes in (1, 2, 4, 8, 16)
+    )
+    # A tunnel's own bridges tell a made-up speed; its rate is not theirs to tell.
+    if hops and not any(hop.tunnel_gbps for hop in link.hops):
+        link = link.model_copy(update={"hops": hops})
+    return host, card, link

@@ -1,0 +1,6 @@
+"""How a log or typed figures become a run: whose it is, and how it is trimmed.
+
+Reading files is not done here; what a file said comes in as values.
+"""
+
+__all__ = ["import_runs", "matching", "trim_run", "typed_figures"]

@@ -1,0 +1,242 @@
+"""Take measured logs into a review: which records a logbook must gain or change.
+
+The same rules serve the window, the command and the demo: a rig or title that is not known yet
+is made, the review takes in the rig and the case, repeats count on, and a review that has no
+base yet gets its roles from the roles asked for.
+"""
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
+
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.measure.frames import FrameFigures
+from blunt_ruler.core.measure.trace_summary import Observed
+from blunt_ruler.core.records.hardware import Rig
+from blunt_ruler.core.records.records import (
+    Case,
+    Contents,
+    Decision,
+    Origin,
+    Record,
+    Review,
+    Role,
+    Run,
+    Title,
+    Trim,
+    TypedFigures,
+    case_label,
+)
+from blunt_ruler.core.resolution import LONGEST
+
+
+class BadIntake(UserFixable):
+    """A log that cannot be placed: its rig or case is not named."""
+
+
+@dataclass(frozen=True, slots=True)
+class CaseName:
+    """A case as one names it: title, scene, resolution and preset, all but the title optional."""
+
+    title: str
+    scene: str = ""
+    resolution: str = ""
+    preset: str = ""
+
+    @property
+    def label(self) -> str:
+        """The case in one string, as `parse_case` reads it."""
+        return case_label(self.title, self.scene, self.resolution, self.preset)
+
+
+@dataclass(frozen=True, slots=True)
+class Arrival:
+    """A measured log on its way in."""
+
+    rig: str
+    case: CaseName
+    figures: FrameFigures | None
+    trace_sha256: str | None
+    origin: Origin
+    observed: Observed | None = None
+    trim: Trim | None = None
+    typed: TypedFigures | None = None
+    case_id: str = ""  # where the case is known already
+    decision: Decision = Decision.KEEP
+    reason: str = ""
+    role: Role | None = None
+    taken_at: str = ""
+
+
+def parse_case(words: str) -> CaseName:
+    """Read "Title / scene / 1080p / High"; a part that looks like a resolution is one.
+
+    Two parts after the title without a resolution are scene and preset.
+    """
+    parts = [part.strip() for part in words.split("/") if part.strip()]
+    if not parts or len(parts) > 4:
+        raise BadIntake(
+            "case",
+            f"“{words}” does not name a case",
+            "Write it as “Title / scene / 1080p / High”, the title at least",
+        )
+    title, *rest = parts
+    at = next((index for index, part in enumerate(rest) if looks_like_resolution(part)), None)
+    if at is None:
+        scene, preset = [*rest, "", ""][:2]
+        return CaseName(title, scene, rest[2] if len(rest) > 2 else "", preset)
+    return CaseName(title, " / ".join(rest[:at]), rest[at], " / ".join(rest[at + 1 :]))
+
+
+def looks_like_resolution(word: str) -> bool:
+    """Whether a word is a resolution: "1080p", "4K" or "2560x1440"."""
+    plain = word.strip().lower().replace("×", "x")
+    if not plain.isascii() or len(plain) > LONGEST:  # "²" is a digit to Python and no number
+        return False
+    if plain.endswith(("p", "k")) and plain[:-1].isdigit():
+        return True
+    width, cross, height = plain.partition("x")
+    return bool(cross) and width.isdigit() and height.isdigit()
+
+
+class _Ledger:
+    """Records by name as arrivals are taken in, new ones included."""
+
+    def __init__(self, contents: Contents, new_id: Callable[[], str]) -> None:
+        self._new_id = new_id
+        self.rigs = {rig.name: rig for rig in contents.rigs.values()}
+        self.titles = {title.name: title for title in contents.titles.values()}
+        self.cases_by_id = dict(contents.cases)
+        self.cases = {contents.case_label(case.id): case for case in contents.cases.values()}
+        self.repeats: dict[tuple[str, str], int] = {}
+        for run in contents.runs.values():
+            key = (run.rig_id, run.case_id)
+            self.repeats[key] = max(self.repeats.get(key, 0), run.repeat)
+        self.made: list[Record] = []
+
+    def rig(self, name: str) -> Rig:
+        if name not in self.rigs:
+            self.rigs[name] = Rig(id=self._new_id(), name=name)
+            self.made.append(self.rigs[name])
+        return self.rigs[name]
+
+    def case(self, named: CaseName) -> Case:
+        if named.label not in self.cases:
+            if named.title not in self.titles:
+                self.titles[named.title] = Title(id=self._new_id(), name=named.title)
+                self.made.append(self.titles[named.title])
+            case = Case(
+                id=self._new_id(),
+                title_id=self.titles[named.title].id,
+                scene=named.scene,
+                resolution=named.resolution,
+                preset=named.preset,
+            )
+            self.cases[named.label] = case
+            self.made.append(case)
+        return self.cases[named.label]
+
+    def run(self, arrival: Arrival, rig: Rig, case: Case) -> Run:
+        key = (rig.id, case.id)
+        self.repeats[key] = self.repeats.get(key, 0) + 1
+        run = Run(
+            id=self._new_id(),
+            rig_id=rig.id,
+            case_id=case.id,
+            repeat=self.repeats[key],
+            taken_at=arrival.taken_at,
+            origin=arrival.origin,
+            trace_sha256=arrival.trace_sha256,
+            figures=arrival.figures,
+            observed=arrival.observed,
+            trim=arrival.trim,
+            typed=arrival.typed,
+            decision=arrival.decision,
+            reason=arrival.reason,
+        )
+        self.made.append(run)
+        return run
+
+
+def take_in(
+    contents: Contents,
+    review: Review | None,
+    arrivals: Sequence[Arrival],
+    new_id: Callable[[], str],
+) -> tuple[tuple[Record, ...], Review]:
+    """The records to put for some arrivals, the review last; and that review.
+
+    Raises BadIntake where a rig or title has no name.
+    """
+    ledger = _Ledger(contents, new_id)
+    review = review or Review(id=new_id(), name="First review")
+    for arrival in arrivals:
+        if not arrival.rig.strip() or not arrival.case.title.strip():
+            what = "rig" if not arrival.rig.strip() else "title"
+            raise BadIntake(
+                arrival.origin.file or "log", f"no {what} is named for it", f"Name the {what}"
+            )
+        rig = ledger.rig(arrival.rig.strip())
+        case = ledger.cases_by_id.get(arrival.case_id) or ledger.case(arrival.case)
+        ledger.run(arrival, rig, case)
+        review = review.joined_by(rig.id, case.id)
+        if arrival.role is not None:
+            review = review.with_role(rig.id, arrival.role)
+    return (*ledger.made, review), review
+
+
+def cases_named(
+    contents: Contents, wanted: Iterable[CaseName], new_id: Callable[[], str]
+) -> tuple[tuple[Record, ...], tuple[str, ...]]:
+    """The titles and cases to put for some names, and the ids of the cases in that order."""
+    ledger = _Ledger(contents, new_id)
+    ids = tuple(ledger.case(named).id for named in wanted)
+    return tuple(ledger.made), ids
+
+
+def propose_roles(averages_fps: Sequence[float], has_base: bool) -> tuple[Role, ...]:
+    """Roles for new rigs by their measured rates: the slowest is the base, the fastest the
+    reference where there are three or more. Where a base is chosen already, all are under test.
+    """
+    roles = [Role.TESTED] * len(averages_fps)
+    if has_base or len(averages_fps) < 2:
+        return tuple(roles)
+    order = sorted(range(len(averages_fps)), key=lambda index: averages_fps[index])
+    roles[order[0]] = Role.BASE
+    if len(order) > 2:
+        roles[order[-1]] = Role.REFERENCE
+    return tuple(roles)
+
+
+def propose_names(stems: Sequence[str]) -> tuple[tuple[str, str], ...]:
+    """(rig, title) for each file name: words that all files share name the case, the rest the rig.
+
+    One file alone has nothing to compare: its name is the rig's.
+    """
+    words = [stem.replace("_", " ").replace("-", " ").split() for stem in stems]
+    if not words:
+        return ()
+    shared = {word.lower() for word in words[0]}
+    for other in words[1:]:
+        shared &= {word.lower() for word in other}
+    if len(words) == 1:
+        shared = set()
+    names = []
+    for parts in words:
+        own = " ".join(part for part in parts if part.lower() not in shared)
+        common = " ".join(part for part in parts if part.lower() in shared)
+        names.append((own or " ".join(parts), common))
+    return tuple(names)
+
+
+def known_name(stem: str, known: Sequence[str]) -> str | None:
+    """The longest known name whose words all stand in a file's name, None where none does."""
+    words = set(name_words(stem))
+    fitting = [name for name in known if name and set(name_words(name)) <= words]
+    return max(fitting, key=len, default=None)
+
+
+def name_words(text: str) -> list[str]:
+    """The words of a file's or a part's name, in lower case, whatever parts them."""
+    for mark in "_-/.,()":
+        text = text.replace(mark, " ")
+    return text.lower().split()

@@ -1,0 +1,120 @@
+"""Gains, losses and means against scipy, the standard library and the trade's worked figures."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy import stats
+
+from blunt_ruler.core.compare.compare import (
+    Measurement,
+    average_of_repeats,
+    compare,
+    faster_by,
+    gain,
+    loss,
+    low_of_repeats,
+    midpoint_difference,
+)
+from blunt_ruler.core.errors import BadFigure, UnknownName
+
+rates = st.floats(0.5, 2000.0, allow_nan=False)
+
+
+def run(rig, case, fps, low=None, frames=None, seconds=None):
+    return Measurement(rig, case, fps, low, frames, seconds)
+
+
+# Common practice, no source: worked figures of the trade.
+def test_38_to_61_is_a_gain_of_60_per_cent():
+    assert gain(61, 38) == pytest.approx(0.605, abs=5e-4)
+
+
+def test_a_loss_and_how_much_faster_the_reference_is_are_two_figures():
+    assert loss(10_173, 11_355) == pytest.approx(0.104, abs=5e-4)
+    assert faster_by(10_173, 11_355) == pytest.approx(0.116, abs=5e-4)
+
+
+def test_three_averages_over_the_same_titles():
+    assert loss(110, 153) == pytest.approx(0.28, abs=2e-3)
+
+
+@given(rates, rates)
+def test_gain_and_loss_turn_into_each_other(a, b):
+    assert (1 + gain(a, b)) * (1 - loss(b, a)) == pytest.approx((1 + gain(a, b)) * (1 + gain(b, a)))
+    assert faster_by(a, b) == pytest.approx(gain(b, a))
+    assert loss(a, b) == pytest.approx(faster_by(a, b) / (1 + faster_by(a, b)))
+
+
+@given(rates, rates)
+def test_midpoint_difference_has_no_base(a, r):
+    assert midpoint_difference(a, r) == pytest.approx(-midpoint_difference(r, a))
+    assert abs(midpoint_difference(a, r)) < 2
+
+
+def test_repeats_go_by_total_frames_over_total_time():
+    runs = [run("a", "c", 50.0, frames=500, seconds=10.0), run("a", "c", 100.0, None, 2000, 20.0)]
+    assert average_of_repeats(runs) == pytest.approx(2500 / 30)
+
+
+def test_repeats_without_times_go_by_the_harmonic_mean():
+    # scipy.stats.hmean.
+    runs = [run("a", "c", 40.0), run("a", "c", 60.0, frames=100)]
+    assert average_of_repeats(runs) == pytest.approx(stats.hmean([40.0, 60.0]))
+
+
+def test_lows_of_repeats_leave_out_runs_without_one():
+    assert low_of_repeats([run("a", "c", 9, 20.0), run("a", "c", 9, None)]) == pytest.approx(20.0)
+    assert low_of_repeats([run("a", "c", 9)]) is None
+
+
+def three_rigs():
+    return [
+        run("base", "x", 20.0),
+        run("base", "y", 40.0),
+        run("test", "x", 50.0),
+        run("test", "y", 60.0),
+        run("test", "z", 70.0),
+        run("tower", "x", 80.0),
+        run("tower", "z", 100.0),
+    ]
+
+
+def test_means_use_shared_cases_only():
+    result = compare(three_rigs(), "base", "tower")
+    tested = next(rig for rig in result.rigs if rig.rig == "test")
+    assert tested.gain_cases == 2
+    assert tested.mean_gain == pytest.approx(stats.gmean([50 / 20, 60 / 40]) - 1)
+    assert tested.loss_cases == 2
+    assert tested.mean_loss == pytest.approx(1 - stats.gmean([50 / 80, 70 / 100]))
+    by_case = {case.case: case for case in tested.cases}
+    assert by_case["z"].gain is None
+    assert by_case["y"].loss is None
+    assert by_case["x"].loss == pytest.approx(1 - 50 / 80)
+
+
+def test_without_a_reference_there_is_no_loss():
+    result = compare(three_rigs(), "base")
+    assert all(rig.mean_loss is None and rig.loss_cases == 0 for rig in result.rigs)
+
+
+def test_geometric_means_agree_whichever_side_is_the_base():
+    forth = compare(three_rigs(), "base")
+    back = compare(three_rigs(), "test")
+    gain_forth = next(rig.mean_gain for rig in forth.rigs if rig.rig == "test")
+    gain_back = next(rig.mean_gain for rig in back.rigs if rig.rig == "base")
+    assert (1 + gain_forth) * (1 + gain_back) == pytest.approx(1.0)
+
+
+@pytest.mark.parametrize(("base", "reference"), [("nobody", None), ("base", "nobody")])
+def test_an_unknown_rig_is_named_with_the_known_ones(base, reference):
+    with pytest.raises(UnknownName, match=r"nobody.*base, test, tower"):
+        compare(three_rigs(), base, reference)
+
+
+@pytest.mark.parametrize("wrong", [0.0, -5.0, float("nan"), float("inf")])
+def test_a_rate_that_is_no_rate_is_refused(wrong):
+    for figure in (gain, loss, faster_by, midpoint_difference):
+        with pytest.raises(BadFigure, match="above 0"):
+            figure(wrong, 60.0)
+        with pytest.raises(BadFigure, match="above 0"):
+            figure(60.0, wrong)

@@ -1,0 +1,351 @@
+"""The ladder against published tables and the programs that carry them, then against nonsense."""
+
+import re
+import shutil
+import subprocess
+import xml.etree.ElementTree as ET
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from blunt_ruler.core.errors import BadFigure, UserFixable
+from blunt_ruler.core.records.hardware import Blanking, Card, Hop, Link, Rig, Screen, ScreenPath
+from blunt_ruler.core.rigs.links import (
+    BadLink,
+    bandwidth_ladder,
+    encoded_gb_per_s,
+    ladder_of_rig,
+    negotiate,
+    packet_efficiency,
+    set_by_words,
+    why_below,
+)
+from blunt_ruler.core.rigs.notation import (
+    BadSpec,
+    adapters_text,
+    hops_text,
+    parse_adapters,
+    parse_hop,
+    parse_hops,
+    parse_plugs,
+    parse_screen,
+    plugs_text,
+    screen_text,
+)
+from blunt_ruler.core.rigs.video_timing import cvt, stream_gb_per_s, timed_stream_gb_per_s
+
+TIMED = [blanking for blanking in Blanking if blanking is not Blanking.NONE]
+
+
+def pcie(generation, lanes, name="hop"):
+    return Hop(name=name, generation=generation, lanes=lanes)
+
+
+# What the kernel prints, from its documentation: "126.016 Gb/s available PCIe bandwidth (8.0 GT/s
+# PCIe x16 link)", "252.048 Gb/s … (16.0 GT/s PCIe x16 link)"; it cuts digits off: 0.02 %.
+@pytest.mark.parametrize(("generation", "gbps"), [(3, 126.016), (4, 252.048)])
+def test_rates_are_those_the_kernel_prints(generation, gbps):
+    assert encoded_gb_per_s(generation, 16) * 8 == pytest.approx(gbps, rel=2e-4)
+
+
+# The capability structure as the PCI Express base specification lays it out: capability 0x10 at
+# 0x40, link status at 0x12 of it holds speed (bits 0–3) and width (bits 4–9).
+def config_space(generation, lanes):
+    config = bytearray(256)
+    config[0:4] = (0xFD, 0xFF, 0x12, 0x00)
+    config[0x06] = 0x10  # has a capability list
+    config[0x0A:0x0C] = (0x00, 0x03)
+    config[0x34] = 0x40
+    config[0x40] = 0x10
+    config[0x42] = 0x02
+    config[0x52:0x54] = ((lanes << 4) | generation).to_bytes(2, "little")
+    return bytes(config)
+
+
+@pytest.mark.parametrize(
+    ("generation", "lanes"), [(1, 1), (2, 4), (3, 16), (4, 4), (4, 8), (5, 16)]
+)
+def test_rates_are_those_lstopo_computes_from_a_device_tree(tmp_path, generation, lanes):
+    if shutil.which("lstopo-no-graphics") is None:
+        pytest.skip("needs the package hwloc-nox")
+    device = tmp_path / "sys/devices/pci0000:00/0000:00:01.0"
+    device.mkdir(parents=True)
+    for name, content in (
+        ("class", "0x030000"),
+        ("vendor", "0xfffd"),
+        ("device", "0x0012"),
+        ("subsystem_vendor", "0xfffd"),
+        ("subsystem_device", "0x0012"),
+        ("revision", "0x00"),
+    ):
+        (device / name).write_text(f"{content}\n")
+    (device / "config").write_bytes(config_space(generation, lanes))
+    bus = tmp_path / "sys/bus/pci/devices"
+    bus.mkdir(parents=True)
+    (bus / "0000:00:01.0").symlink_to("../../../devices/pci0000:00/0000:00:01.0")
+    cpu = tmp_path / "sys/devices/system/cpu/cpu0/topology"
+    cpu.mkdir(parents=True)
+    for name, content in (
+        ("physical_package_id", "0"),
+        ("core_id", "0"),
+        ("thread_siblings", "1"),
+        ("core_siblings", "1"),
+        ("core_cpus", "1"),
+        ("package_cpus", "1"),
+    ):
+        (cpu / name).write_text(f"{content}\n")
+    (cpu.parent.parent / "online").write_text("0\n")
+    (cpu.parent.parent / "possible").write_text("0\n")
+    (tmp_path / "proc").mkdir()
+    (tmp_path / "proc/cpuinfo").write_text("processor\t: 0\n\n")
+    (tmp_path / "proc/meminfo").write_text("MemTotal: 1048576 kB\n")
+    done = subprocess.run(
+        ["lstopo-no-graphics", "--of", "xml", "--whole-io"],
+        env={
+            "PATH": "/usr/bin",
+            "HWLOC_FSROOT": str(tmp_path),
+            "HWLOC_THISSYSTEM": "0",
+            "HWLOC_COMPONENTS": "linux,stop",
+        },
+        capture_output=True,
+        text=True,
+        check=True,
+    )
+    speeds = [
+        float(node.get("pci_link_speed"))
+        for node in ET.fromstring(done.stdout).iter("object")
+        if node.get("pci_busid") == "0000:00:01.0"
+    ]
+    assert speeds == [pytest.approx(encoded_gb_per_s(generation, lanes), abs=2e-6)]
+
+
+# Transcribed from the published standard, from memory: 20 bytes around each payload.
+@pytest.mark.parametrize(("payload", "share"), [(128, 86.486), (256, 92.754), (512, 96.241)])
+def test_packets_take_their_share(payload, share):
+    assert packet_efficiency(4, payload) * 100 == pytest.approx(share, abs=1e-3)
+
+
+def test_in_flits_packets_alone_get_7375_of_8000():
+    # Transcribed from the published standard, from memory: 236 of 256 bytes at 64 GT/s.
+    packets = encoded_gb_per_s(6, 1) * 236 / 242
+    assert packets * 1000 == pytest.approx(7375.0)
+    assert packet_efficiency(6, 256) < 236 / 242
+
+
+def test_the_slowest_and_the_narrowest_hop_decide_and_are_named():
+    agreed = negotiate([pcie(5, 8, "port"), pcie(3, 8, "cord"), pcie(4, 4, "dock"), pcie(4, 16)])
+    assert (agreed.generation, agreed.lanes) == (3, 4)
+    assert set_by_words(agreed) == "dock sets 4 lanes, cord generation 3"
+
+
+@given(
+    st.lists(
+        st.tuples(st.integers(1, 6), st.sampled_from([1, 2, 4, 8, 16])), min_size=1, max_size=5
+    ),
+    st.sampled_from([128, 256, 512]),
+    st.none() | st.sampled_from([20.0, 40.0, 80.0, 120.0]),
+)
+def test_every_rung_is_below_the_one_above_and_wider_never_carries_less(hops, payload, tunnel):
+    described = [pcie(generation, lanes) for generation, lanes in hops]
+    if tunnel:
+        described.append(Hop(name="tunnel", tunnel_gbps=tunnel))
+    ladder = bandwidth_ladder(described, payload)
+    rates = [rung.gb_per_s for rung in ladder.rungs]
+    if tunnel is None or ladder.payload_gb_per_s >= tunnel / 8 * 0.9:
+        assert rates == sorted(rates, reverse=True)
+    assert ladder.left_gb_per_s <= ladder.payload_gb_per_s
+    assert ladder.practice_low_gb_per_s <= ladder.practice_high_gb_per_s
+    wider = bandwidth_ladder(
+        [pcie(hop.generation, 16) if hop.lanes else hop for hop in described], payload
+    )
+    assert wider.left_gb_per_s >= ladder.left_gb_per_s
+
+
+def test_a_narrow_hop_behind_a_tunnel_caps_it():
+    # A PCIe 3.0 x4 hop behind the tunnel caps it at 31.5 Gb/s before packets.
+    ladder = bandwidth_ladder([Hop(name="cable", tunnel_gbps=40), pcie(3, 4)])
+    assert ladder.encoded_gb_per_s * 8 == pytest.approx(31.508, abs=1e-3)
+    assert ladder.left_gb_per_s < 31.508 / 8
+
+
+def test_practice_ranges_are_those_of_the_trade():
+    # Common practice, no source: 22–32 of a 40 Gb/s cable; 41–58 of the 64 Gb/s of a 4.0 x4 cord.
+    cable = bandwidth_ladder([Hop(name="cable", tunnel_gbps=40), pcie(4, 4)])
+    assert cable.practice_low_gb_per_s * 8 == pytest.approx(22)
+    assert cable.practice_high_gb_per_s * 8 == pytest.approx(32)
+    cord = bandwidth_ladder([pcie(4, 4)])
+    assert cord.practice_low_gb_per_s * 8 == pytest.approx(41)
+    assert cord.practice_high_gb_per_s * 8 == pytest.approx(58)
+
+
+def test_a_picture_sent_back_takes_its_share_of_what_is_left():
+    screen = Screen(width=1920, height=1080, refresh_hz=60)
+    ladder = bandwidth_ladder([pcie(4, 4)], screen_back=screen)
+    assert ladder.return_gb_per_s == pytest.approx(1920 * 1080 * 4 * 60 / 1e9)
+    assert ladder.left_gb_per_s == pytest.approx(
+        bandwidth_ladder([pcie(4, 4)]).left_gb_per_s - ladder.return_gb_per_s
+    )
+    assert ladder.left_down_gb_per_s > ladder.left_gb_per_s
+    assert ladder.per_frame_mb(60) == pytest.approx(ladder.left_gb_per_s * 1000 / 60)
+
+
+def test_a_display_stream_in_the_tunnel_is_served_first():
+    link = Link(
+        id="l",
+        name="cable",
+        hops=(Hop(name="port", tunnel_gbps=40), pcie(4, 4)),
+        display=Screen(width=2560, height=1440, refresh_hz=60, bits_per_pixel=24),
+    )
+    rig = Rig(id="r", name="Rig", screen_path=ScreenPath.MONITOR_ON_HOST)
+    card = Card(id="c", name="Card", generation=4, lanes=8)
+    plain = ladder_of_rig(rig, link.model_copy(update={"display": None}), card)
+    active = ladder_of_rig(rig, link, card)
+    timed = link.model_copy(update={"display_blanking": Blanking.REDUCED})
+    blanked = ladder_of_rig(rig, timed, card)
+    stream = 2560 * 1440 * 3 * 60 / 1e9
+    assert plain.left_gb_per_s - active.left_gb_per_s == pytest.approx(stream)
+    # 241.50 MHz by VESA CVT reduced blanking (edid-decode), three bytes a pixel.
+    assert plain.left_gb_per_s - blanked.left_gb_per_s == pytest.approx(241.5e6 * 3 / 1e9)
+    assert "display stream" in active.rungs[3].why
+
+
+def test_a_measured_figure_goes_before_the_sums_and_is_explained():
+    ladder = bandwidth_ladder([pcie(4, 4)], measured_gb_per_s=2.6)
+    assert ladder.left_gb_per_s == 2.6
+    assert "half the lanes" in why_below(ladder)
+    assert "a quarter of the lanes" in why_below(
+        bandwidth_ladder([pcie(4, 4)], measured_gb_per_s=1.3)
+    )
+    assert why_below(bandwidth_ladder([pcie(4, 4)], measured_gb_per_s=6.4)) is None
+    assert "look at the unit" in why_below(bandwidth_ladder([pcie(4, 4)], measured_gb_per_s=52.0))
+    assert why_below(bandwidth_ladder([pcie(4, 4)])) is None
+
+
+def test_nonsense_is_refused():
+    with pytest.raises(BadLink, match="generation 9"):
+        encoded_gb_per_s(9, 4)
+    with pytest.raises(BadLink, match="3 lanes"):
+        encoded_gb_per_s(4, 3)
+    with pytest.raises(BadLink, match="100 bytes"):
+        packet_efficiency(4, 100)
+    with pytest.raises(BadLink, match="no hop says"):
+        bandwidth_ladder([Hop(name="blank")])
+    with pytest.raises(BadLink, match="leaves nothing"):
+        bandwidth_ladder([pcie(1, 1)], screen_back=Screen(width=3840, height=2160, refresh_hz=60))
+    for rate in (0.0, -1.0, float("nan")):
+        with pytest.raises(BadFigure, match="is not a rate"):
+            bandwidth_ladder([pcie(4, 4)]).per_frame_mb(rate)
+
+
+# Pixel clocks in MHz as edid-decode computes them: CVT, and both versions of reduced blanking.
+CLOCKS = {
+    (1920, 1080, 60): (173.00, 138.50, 133.320),
+    (1920, 1080, 120): (369.50, 285.50, 274.560),
+    (1920, 1080, 144): (452.50, 346.50, 333.216),
+    (2560, 1440, 60): (312.25, 241.50, 234.590),
+    (2560, 1440, 144): (808.75, 604.25, 586.586),
+    (3840, 2160, 60): (712.75, 533.25, 522.614),
+    (3840, 2160, 120): (1498.25, 1097.75, 1075.804),
+}
+
+
+@pytest.mark.parametrize(("mode", "clocks"), CLOCKS.items(), ids=str)
+def test_pixel_clocks_of_known_modes(mode, clocks):
+    found = [cvt(*mode, blanking).pixel_clock_mhz for blanking in TIMED]
+    assert found == pytest.approx(clocks, abs=1e-6)
+
+
+@pytest.mark.parametrize(
+    "size", [(1280, 720), (1360, 768), (1600, 1200), (2560, 1600), (3440, 1440)]
+)
+@pytest.mark.parametrize("hz", [60, 75, 165])
+def test_timings_are_those_of_edid_decode(size, hz):
+    if shutil.which("edid-decode") is None:
+        pytest.skip("needs the package edid-decode")
+    for number, blanking in enumerate(TIMED):
+        mode = f"w={size[0]},h={size[1]},fps={hz},rb={number}"
+        said = subprocess.run(
+            ["edid-decode", "--cvt", mode], capture_output=True, text=True, check=True
+        ).stdout
+        clock = float(re.search(r"([\d.]+) MHz", said)[1])
+        refresh = float(re.search(r"([\d.]+) Hz", said)[1])
+        timing = cvt(*size, hz, blanking)
+        # Its floating point may fall one step of the clock, 0.001 MHz, short.
+        assert timing.pixel_clock_mhz == pytest.approx(clock, abs=0.0011)
+        assert timing.refresh_hz == pytest.approx(refresh, abs=1e-3)
+
+
+def test_blanking_costs_more_than_the_active_pixels():
+    screen = Screen(width=1920, height=1080, refresh_hz=60, bits_per_pixel=24)
+    active = stream_gb_per_s(screen)
+    streams = [timed_stream_gb_per_s(screen, blanking) for blanking in TIMED]
+    assert timed_stream_gb_per_s(screen, Blanking.NONE) == active
+    assert active < streams[2] < streams[1] < streams[0]
+    assert streams[1] == pytest.approx(138.5e6 * 3 / 1e9)
+
+
+def test_a_mode_without_time_for_its_lines_is_refused():
+    with pytest.raises(BadFigure, match="leaves no time"):
+        cvt(1920, 1080, 2200, Blanking.REDUCED)
+    with pytest.raises(BadFigure, match="is no mode"):
+        cvt(0, 1080, 60, Blanking.STANDARD)
+
+
+@pytest.mark.parametrize(
+    ("words", "hop"),
+    [
+        ("4.0x4", pcie(4, 4, "hop 1")),
+        ("dock: 5.0 x8", pcie(5, 8, "dock")),
+        ("PCIe 3 x16", pcie(3, 16, "hop 1")),
+        ("cable: 40 Gb/s", Hop(name="cable", tunnel_gbps=40)),
+        ("22,5 gbps", Hop(name="hop 1", tunnel_gbps=22.5)),
+    ],
+)
+def test_hops_are_read_as_one_types_them(words, hop):
+    assert parse_hop(words) == hop
+    assert parse_hops(hops_text([hop])) == (hop,)
+
+
+def test_plugs_adapters_and_screens_read_back():
+    plugs = parse_plugs("8-pin ×2, 6-pin + 12V-2x6 450 W")
+    assert [(one.kind, one.count, one.watts) for one in plugs] == [
+        ("8-pin", 2, None),
+        ("6-pin", 1, None),
+        ("12V-2x6", 1, 450),
+    ]
+    assert parse_plugs(plugs_text(plugs)) == plugs
+    assert parse_plugs("2x 8-pin") == parse_plugs("8-pin x2")
+    adapters = parse_adapters("8-pin ×2 -> 12V-2x6 300 W")
+    assert parse_adapters(adapters_text(adapters)) == adapters
+    screen = parse_screen("2560x1440@143,9x30")
+    assert parse_screen(screen_text(screen)) == screen
+
+
+@pytest.mark.parametrize(
+    ("read", "words", "says"),
+    [
+        (parse_hop, "4.0x3", "no link has 3 lanes"),
+        (parse_hop, "9.0x4", "generation 9"),
+        (parse_hop, "fast", "is no hop"),
+        (parse_plugs, "9-pin", "is no power plug"),
+        (parse_plugs, "12V-2x6 500 W", "no such sense level"),
+        (parse_plugs, "8-pin 150 W", "no such sense level"),
+        (parse_plugs, "8-pin ×40", "40 plugs"),
+        (parse_adapters, "8-pin", "is no adapter"),
+        (parse_screen, "big", "is no screen"),
+        (parse_screen, "4x4@60", "there is no screen"),
+    ],
+)
+def test_specs_that_cannot_be_read_say_what_to_write(read, words, says):
+    with pytest.raises(BadSpec, match=says):
+        read(words)
+
+
+@given(st.text(max_size=30))
+def test_any_words_give_a_spec_or_a_sentence(words):
+    for read in (parse_hop, parse_hops, parse_plugs, parse_adapters, parse_screen):
+        try:
+            read(words)
+        except UserFixable as error:
+            assert str(error)
