@@ -3,4 +3,4 @@
 One run alone (`one_run`), among its repeats (`repeats`), across rigs and cases (`across`).
 """
 
-__all__ = ["across", "all", "findings", "one_run", "repeats"]
+__all__ = ["across", "all", "findings", "one_run", "registry", "repeats"]

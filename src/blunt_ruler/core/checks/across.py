@@ -2,12 +2,12 @@
 
 import math
 from collections import defaultdict
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from itertools import pairwise
 from statistics import median
 
-from blunt_ruler.core.checks.findings import Check, Finding, RunFacts
-from blunt_ruler.core.checks.repeats import Cell
+from blunt_ruler.core.checks.findings import Check, Finding, RunFacts, rig_mark
+from blunt_ruler.core.checks.registry import AllRuns, Scope, check
 from blunt_ruler.core.measure.means import harmonic_mean
 from blunt_ruler.core.measure.telemetry import Gauge
 from blunt_ruler.core.records.hardware import TickState
@@ -19,7 +19,6 @@ from blunt_ruler.core.rigs.links import link_gb_per_s
 from blunt_ruler.core.rigs.preflight import skipped_before
 from blunt_ruler.core.text import amount, count_text, fps_text, list_text, percent_text
 
-Sound = Mapping[Cell, Sequence[RunFacts]]
 CORE_PEGGED = 85.0  # per cent of the busiest core
 LINK_FULL = 0.7  # of the bandwidth
 CARD_FULL = 90.0  # per cent busy
@@ -45,12 +44,12 @@ def _same_but_resolution(case: Case) -> tuple[object, ...]:
     )
 
 
-def over_resolution(
-    contents: Contents, sound: Sound, spreads: Mapping[str, float], thresholds: Thresholds
-) -> Iterator[Finding]:
+@check(Scope.REVIEW)
+def over_resolution(all_runs: AllRuns) -> Iterator[Finding]:
     """A case that is faster at more pixels, or that pixels do not move and nothing explains it."""
+    contents = all_runs.described
     ladders: dict[tuple[object, ...], list[tuple[float, Sequence[RunFacts]]]] = defaultdict(list)
-    for (rig_id, case_id), repeats in sound.items():
+    for (rig_id, case_id), repeats in all_runs.sound.items():
         case = contents.cases[case_id]
         mpx = megapixels(case.resolution)
         if mpx is not None:
@@ -62,7 +61,9 @@ def over_resolution(
             if low is None or high is None or many < MORE_PIXELS * few:
                 continue
             lower, higher = (contents.cases[cell[0].run.case_id] for cell in (fewer, more))
-            allowed = _apart(fewer, more, spreads.get(higher.title_id, 0.0), thresholds)
+            allowed = _apart(
+                fewer, more, all_runs.spreads.get(higher.title_id, 0.0), all_runs.thresholds
+            )
             words = (
                 f"{fps_text(high)} at {higher.resolution} and {fps_text(low)} at {lower.resolution}"
             )
@@ -70,7 +71,9 @@ def over_resolution(
                 check = Check.FASTER_AT_HIGHER_RESOLUTION
                 says = "more pixels cannot be faster"
                 remedy = "See whether a cap, a refresh lock or another setting held the lower one"
-            elif abs(high / low - 1.0) <= thresholds.level and not _explains_flat(contents, more):
+            elif abs(high / low - 1.0) <= all_runs.thresholds.level and not _explains_flat(
+                contents, more
+            ):
                 check = Check.FLAT_OVER_RESOLUTION
                 says = "pixels do not move it, and neither CPU nor link is at its end"
                 remedy = "See whether the resolution was applied and no cap is on"
@@ -103,29 +106,29 @@ def _explains_flat(contents: Contents, repeats: Sequence[RunFacts]) -> bool:
     return bool(width and traffic and traffic.mean >= LINK_FULL * width and busy.mean < CARD_FULL)
 
 
-def lesser_part_wins(
-    contents: Contents, sound: Sound, spreads: Mapping[str, float], thresholds: Thresholds
-) -> Iterator[Finding]:
+@check(Scope.REVIEW)
+def lesser_part_wins(all_runs: AllRuns) -> Iterator[Finding]:
     """A rig that is faster though its card or its link is the lesser, all else being equal."""
+    contents = all_runs.described
     by_case: dict[str, list[tuple[str, Sequence[RunFacts]]]] = defaultdict(list)
-    for (rig_id, case_id), repeats in sound.items():
+    for (rig_id, case_id), repeats in all_runs.sound.items():
         by_case[case_id].append((rig_id, repeats))
     won: dict[tuple[str, str, str], list[tuple[str, float, Sequence[RunFacts]]]] = {}
     for case_id, cells in by_case.items():
-        spread = spreads.get(contents.cases[case_id].title_id, 0.0)
+        spread = all_runs.spreads.get(contents.cases[case_id].title_id, 0.0)
         for lesser_id, lesser in cells:
             for better_id, better in cells:
                 lesser_in = _lesser_part(contents, lesser_id, better_id)
                 slow, fast = _rate(better), _rate(lesser)
                 if lesser_in is None or slow is None or fast is None:
                     continue
-                if fast / slow - 1.0 > _apart(lesser, better, spread, thresholds):
+                if fast / slow - 1.0 > _apart(lesser, better, spread, all_runs.thresholds):
                     won.setdefault((lesser_id, better_id, lesser_in), []).append(
                         (case_id, fast / slow - 1.0, better)
                     )
     for (lesser_id, better_id, what), cases in won.items():
         _, _, first = cases[0]
-        winner, loser = contents.rigs[lesser_id].name, contents.rigs[better_id].name
+        winner, loser = rig_mark(lesser_id), rig_mark(better_id)
         names = list_text([contents.case_label(case_id) for case_id, _, _ in cases[:2]])
         yield Finding(
             Check.LESSER_PART_WINS,
@@ -159,10 +162,12 @@ def _lesser_part(contents: Contents, one_id: str, other_id: str) -> str | None:
     return "card" if watts and other_watts and watts < 0.9 * other_watts else None
 
 
-def settings_changed(contents: Contents, sound: Sound, thresholds: Thresholds) -> Iterator[Finding]:
+@check(Scope.REVIEW)
+def settings_changed(all_runs: AllRuns) -> Iterator[Finding]:
     """One case whose settings differ between rigs: by what the log says, or by the memory used."""
+    contents = all_runs.described
     memory: dict[str, dict[str, tuple[float, Sequence[RunFacts]]]] = defaultdict(dict)
-    for (rig_id, case_id), repeats in sound.items():
+    for (rig_id, case_id), repeats in all_runs.sound.items():
         case = contents.cases[case_id]
         for facts in repeats:
             said = dict(facts.run.origin.says)
@@ -189,7 +194,7 @@ def settings_changed(contents: Contents, sound: Sound, thresholds: Thresholds) -
                 continue
             usual = median(others)
             full = card.vram_gb is not None and own >= 0.95 * card.vram_gb
-            if abs(own / usual - 1.0) <= thresholds.memory_apart or (full and own < usual):
+            if abs(own / usual - 1.0) <= all_runs.thresholds.memory_apart or (full and own < usual):
                 continue
             yield Finding(
                 Check.SETTINGS_CHANGED,
@@ -211,12 +216,12 @@ def _same_words(name: str, got: str, expected: str) -> bool:
     return got.strip().lower() == expected.strip().lower()
 
 
-def below_power_limit(
-    contents: Contents, sound: Sound, thresholds: Thresholds
-) -> Iterator[Finding]:
+@check(Scope.REVIEW)
+def below_power_limit(all_runs: AllRuns) -> Iterator[Finding]:
     """A rig whose card never came near its board power over all its cases."""
+    contents = all_runs.described
     rigs: dict[str, list[RunFacts]] = defaultdict(list)
-    for (rig_id, _), repeats in sound.items():
+    for (rig_id, _), repeats in all_runs.sound.items():
         rigs[rig_id].extend(facts for facts in repeats if facts.gauge(Gauge.CARD_POWER))
     for rig_id, runs in rigs.items():
         card = contents.card_of(rig_id)
@@ -224,7 +229,7 @@ def below_power_limit(
             continue
         most = max(runs, key=lambda facts: _power(facts))
         reached = _power(most)
-        if reached >= thresholds.power_reached * card.board_power_w:
+        if reached >= all_runs.thresholds.power_reached * card.board_power_w:
             continue
         yield Finding(
             Check.BELOW_POWER_LIMIT,
@@ -243,11 +248,15 @@ def _power(facts: RunFacts) -> float:
     return gauge.high if gauge else 0.0
 
 
-def skipped_preflight(contents: Contents, runs: Sequence[Run]) -> Iterator[Finding]:
+@check(Scope.REVIEW)
+def skipped_preflight(all_runs: AllRuns) -> Iterator[Finding]:
     """Runs taken after a skipped pre-flight step: one finding for a rig and a set of steps."""
+    contents = all_runs.described
     groups: dict[tuple[str, tuple[str, ...]], list[Run]] = defaultdict(list)
     ticked = {tick.rig_id for tick in contents.ticks.values() if tick.state is TickState.SKIPPED}
-    for run in runs:
+    for run in (facts.run for facts in all_runs.runs):
+        if not (run.figures or run.typed):
+            continue
         if run.rig_id in ticked and (skipped := skipped_before(contents, run)):
             groups[run.rig_id, skipped].append(run)
     for (rig_id, steps), affected in groups.items():
@@ -255,7 +264,7 @@ def skipped_preflight(contents: Contents, runs: Sequence[Run]) -> Iterator[Findi
             Check.SKIPPED_PREFLIGHT,
             Severity.NOTE,
             affected[0].id,
-            f"{count_text(len(affected), 'run')} on {contents.rigs[rig_id].name} followed a "
+            f"{count_text(len(affected), 'run')} on {rig_mark(rig_id)} followed a "
             f"skipped step: {'; '.join(step.rstrip('.') for step in steps)}.",
             "Go through these steps before the next run, and look at these runs twice.",
             {"runs": float(len(affected)), "steps": "; ".join(steps)},

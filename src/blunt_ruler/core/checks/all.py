@@ -2,10 +2,12 @@
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
-from blunt_ruler.core.checks import across, repeats
-from blunt_ruler.core.checks.findings import Check, FactsOf, Finding, RunFacts
-from blunt_ruler.core.checks.one_run import ONE_RUN
+from blunt_ruler.core.checks import across, one_run, repeats  # noqa: F401 (they register)
+from blunt_ruler.core.checks.findings import Check, FactsOf, Finding, RunFacts, named
+from blunt_ruler.core.checks.registry import AllRuns, Cell, Repeats, Scope, found_by
+from blunt_ruler.core.checks.repeats import by_cell, spread_by_title
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
 from blunt_ruler.core.records.records import Contents, Decision, Review, Run
 from blunt_ruler.core.records.severity import Severity
@@ -43,49 +45,48 @@ def check_runs(
     """
     thresholds = thresholds or (review.thresholds if review else Thresholds())
     runs = [run for run in contents.runs.values() if review is None or _in(review, run)]
-    facts_of = FactsOf(contents)
-    facts = [facts_of(run) for run in runs]
-    by_id = {one.run.id: one for one in facts}
-    for one in facts:
-        _alone(one, thresholds)
-    cells = repeats.by_cell(facts)
-    sound = _sound(cells)
-    for key, all_ in cells.items():
-        for check in (
-            repeats.typed_misfit(all_, sound.get(key, ()), thresholds),
-            repeats.sent_back(all_, sound.get(key, ())),
-        ):
-            _put(check, by_id)
-    sound = _sound(cells)
-    spreads = repeats.spread_by_title(sound)
-    for key, all_ in cells.items():
-        title_id = contents.cases[key[1]].title_id
-        spread = spreads.get(title_id, ASSUMED_SPREAD)
-        kept = sound.get(key, ())
-        _put(repeats.collapsed_low(all_, kept, thresholds), by_id)
-        _put(repeats.disagreeing_repeat(all_, kept, spread, thresholds), by_id)
-    _put(repeats.same_trace(facts), by_id)
-    _put(repeats.day_drift(sound, thresholds), by_id)
-    sound = _sound(cells)
-    for check in (
-        across.over_resolution(contents, sound, spreads, thresholds),
-        across.lesser_part_wins(contents, sound, spreads, thresholds),
-        across.settings_changed(contents, sound, thresholds),
-        across.below_power_limit(contents, sound, thresholds),
-        across.skipped_preflight(contents, [run for run in runs if run.figures or run.typed]),
-    ):
-        _put(check, by_id)
-    return _checked(facts)
+    return with_rig_names(find_faults(contents, runs, thresholds), contents)
+
+
+def find_faults(contents: Contents, runs: Sequence[Run], thresholds: Thresholds) -> Checked:
+    """What `check_runs` finds, its rigs still unnamed: see `with_rig_names`."""
+    found = _Found([*map(FactsOf(contents), runs)])
+    found.put(Scope.RUN, ((facts, thresholds) for facts in found.runs))
+    for scope in (Scope.SLIP, Scope.REPEATS):
+        sound = found.sound()
+        spreads = spread_by_title(sound)
+        found.put(
+            scope,
+            (
+                Repeats(
+                    [facts for facts in all_ if facts.run.id not in found.by_run],
+                    sound.get(key, ()),
+                    spreads.get(contents.cases[key[1]].title_id, ASSUMED_SPREAD),
+                    thresholds,
+                )
+                for key, all_ in by_cell(found.runs).items()
+            ),
+        )
+    for scope in (Scope.TRACES, Scope.REVIEW):
+        found.put(scope, [AllRuns(contents, found.runs, found.sound(), spreads, thresholds)])
+    return found.checked()
+
+
+def with_rig_names(checked: Checked, contents: Contents) -> Checked:
+    """Findings with the names that the rigs they speak of have now."""
+    by_run = {
+        run_id: tuple(named(finding, contents) for finding in found)
+        for run_id, found in checked.by_run.items()
+    }
+    return Checked(tuple(named(one, contents) for one in checked.findings), by_run, checked.runs)
 
 
 def check_logs(runs: Sequence[Run], refresh_hz: float | None, thresholds: Thresholds) -> Checked:
     """Check loose logs: what one run alone tells, and whether two are the same."""
-    facts = [RunFacts(run, run.observed, refresh_hz=refresh_hz) for run in runs]
-    by_id = {one.run.id: one for one in facts}
-    for one in facts:
-        _alone(one, thresholds)
-    _put(repeats.same_trace(facts), by_id)
-    return _checked(facts)
+    found = _Found([RunFacts(run, run.observed, refresh_hz=refresh_hz) for run in runs])
+    found.put(Scope.RUN, ((facts, thresholds) for facts in found.runs))
+    found.put(Scope.TRACES, [AllRuns(None, found.runs, {}, {}, thresholds)])
+    return found.checked()
 
 
 def _in(review: Review, run: Run) -> bool:
@@ -94,43 +95,46 @@ def _in(review: Review, run: Run) -> bool:
     )
 
 
-def _alone(facts: RunFacts, thresholds: Thresholds) -> None:
-    for check in ONE_RUN:
-        facts.found.extend(check(facts, thresholds))
+class _Found:
+    """Findings as they come in, scope by scope."""
 
+    def __init__(self, runs: Sequence[RunFacts]) -> None:
+        self.runs = runs
+        self.by_run: dict[str, list[Finding]] = {}
 
-def _put(found: Iterable[Finding], by_id: Mapping[str, RunFacts]) -> None:
-    for finding in found:
-        by_id[finding.run_id].found.append(finding)
+    def put(self, scope: Scope, shown: Iterable[Any]) -> None:
+        """Show something to every check of a scope; all see what was found before it, no more."""
+        found = [
+            finding
+            for one in [*shown]
+            for finding in found_by(scope, *(one if isinstance(one, tuple) else (one,)))
+        ]
+        for finding in found:
+            self.by_run.setdefault(finding.run_id, []).append(finding)
 
-
-def _sound(cells: Mapping[repeats.Cell, Sequence[RunFacts]]) -> dict[repeats.Cell, list[RunFacts]]:
-    """Kept runs that nothing blocks, by cell."""
-    sound = {}
-    for key, all_ in cells.items():
+    def sound(self) -> dict[Cell, list[RunFacts]]:
+        """Kept runs that nothing blocks, by cell."""
         kept = [
             one
-            for one in all_
+            for one in self.runs
             if one.run.decision is Decision.KEEP
-            and not any(found.severity is Severity.BLOCKING for found in one.found)
+            and not any(f.severity is Severity.BLOCKING for f in self.by_run.get(one.run.id, ()))
         ]
-        if kept:
-            sound[key] = kept
-    return sound
+        return by_cell(kept)
 
-
-def _checked(facts: Sequence[RunFacts]) -> Checked:
-    order = list(Severity)
-    by_run = {
-        one.run.id: tuple(sorted(one.found, key=lambda finding: order.index(finding.severity)))
-        for one in facts
-        if one.found
-    }
-    findings = sorted(
-        (finding for found in by_run.values() for finding in found),
-        key=lambda finding: order.index(finding.severity),
-    )
-    return Checked(tuple(findings), by_run, tuple(one.run for one in facts))
+    def checked(self) -> Checked:
+        """All of it, the worst first."""
+        order = list(Severity)
+        by_run = {
+            one.run.id: tuple(sorted(found, key=lambda finding: order.index(finding.severity)))
+            for one in self.runs
+            if (found := self.by_run.get(one.run.id))
+        }
+        findings = sorted(
+            (finding for found in by_run.values() for finding in found),
+            key=lambda finding: order.index(finding.severity),
+        )
+        return Checked(tuple(findings), by_run, tuple(one.run for one in self.runs))
 
 
 def to_redo(checked: Checked) -> tuple[Run, ...]:

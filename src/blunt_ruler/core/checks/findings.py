@@ -1,8 +1,10 @@
 """What a check found, and the facts that checks are given."""
 
+import re
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, replace
 from enum import StrEnum
+from typing import Self
 
 from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
 from blunt_ruler.core.measure.trace_summary import Observed
@@ -13,52 +15,38 @@ from blunt_ruler.core.rigs.links import BadLink, ladder_of_rig
 
 
 class Check(StrEnum):
-    """Every check by its name; each has a page in the documents."""
+    """Every check by its name, with what it finds in words; each has a section in the documents."""
 
-    FRAME_CAP = "frame_cap"
-    MENU_LEFT_IN = "menu_left_in"
-    FIRST_PASS_STUTTER = "first_pass_stutter"
-    DRIFT = "drift"
-    TOO_SHORT = "too_short"
-    DISAGREEING_REPEAT = "disagreeing_repeat"
-    RECORDER_ON = "recorder_on"
-    WRONG_DEVICE = "wrong_device"
-    NARROW_LINK = "narrow_link"
-    BUILT_IN_WORKING = "built_in_working"
-    BELOW_POWER_LIMIT = "below_power_limit"
-    SAME_TRACE = "same_trace"
-    IMPOSSIBLE_FIGURES = "impossible_figures"
-    FASTER_AT_HIGHER_RESOLUTION = "faster_at_higher_resolution"
-    LESSER_PART_WINS = "lesser_part_wins"
-    FLAT_OVER_RESOLUTION = "flat_over_resolution"
-    COLLAPSED_LOW = "collapsed_low"
-    GENERATED_FRAMES = "generated_frames"
-    SETTINGS_CHANGED = "settings_changed"
-    SKIPPED_PREFLIGHT = "skipped_preflight"
+    words: str
 
+    def __new__(cls, key: str, words: str) -> Self:
+        """A check's name, which is its value, and its words."""
+        member = str.__new__(cls, key)
+        member._value_ = key
+        member.words = words
+        return member
 
-CHECK_WORDS: Mapping[Check, str] = {
-    Check.FRAME_CAP: "frame cap or refresh lock",
-    Check.MENU_LEFT_IN: "menu or loading left in",
-    Check.FIRST_PASS_STUTTER: "first-pass stutter",
-    Check.DRIFT: "drift",
-    Check.TOO_SHORT: "too short",
-    Check.DISAGREEING_REPEAT: "repeat that disagrees",
-    Check.RECORDER_ON: "recorder on",
-    Check.WRONG_DEVICE: "wrong device",
-    Check.NARROW_LINK: "narrow link",
-    Check.BUILT_IN_WORKING: "built-in graphics working",
-    Check.BELOW_POWER_LIMIT: "card below its power limit",
-    Check.SAME_TRACE: "same trace twice",
-    Check.IMPOSSIBLE_FIGURES: "figures that cannot be",
-    Check.FASTER_AT_HIGHER_RESOLUTION: "faster at higher resolution",
-    Check.LESSER_PART_WINS: "lesser part wins",
-    Check.FLAT_OVER_RESOLUTION: "unmoved by resolution",
-    Check.COLLAPSED_LOW: "collapsed low",
-    Check.GENERATED_FRAMES: "generated frames",
-    Check.SETTINGS_CHANGED: "settings changed",
-    Check.SKIPPED_PREFLIGHT: "skipped pre-flight",
-}
+    FRAME_CAP = "frame_cap", "frame cap or refresh lock"
+    MENU_LEFT_IN = "menu_left_in", "menu or loading left in"
+    FIRST_PASS_STUTTER = "first_pass_stutter", "first-pass stutter"
+    DRIFT = "drift", "drift"
+    TOO_SHORT = "too_short", "too short"
+    DISAGREEING_REPEAT = "disagreeing_repeat", "repeat that disagrees"
+    RECORDER_ON = "recorder_on", "recorder on"
+    WRONG_DEVICE = "wrong_device", "wrong device"
+    NARROW_LINK = "narrow_link", "narrow link"
+    BUILT_IN_WORKING = "built_in_working", "built-in graphics working"
+    BELOW_POWER_LIMIT = "below_power_limit", "card below its power limit"
+    SAME_TRACE = "same_trace", "same trace twice"
+    IMPOSSIBLE_FIGURES = "impossible_figures", "figures that cannot be"
+    FASTER_AT_HIGHER_RESOLUTION = "faster_at_higher_resolution", "faster at higher resolution"
+    LESSER_PART_WINS = "lesser_part_wins", "lesser part wins"
+    FLAT_OVER_RESOLUTION = "flat_over_resolution", "unmoved by resolution"
+    COLLAPSED_LOW = "collapsed_low", "collapsed low"
+    GENERATED_FRAMES = "generated_frames", "generated frames"
+    SETTINGS_CHANGED = "settings_changed", "settings changed"
+    SKIPPED_PREFLIGHT = "skipped_preflight", "skipped pre-flight"
+
 
 Evidence = Mapping[str, float | str]
 
@@ -91,7 +79,6 @@ class RunFacts:
     refresh_hz: float | None = None
     link_reading: str | None = None  # what pre-flight read before this run
     memory_reading: str | None = None
-    found: list[Finding] = field(default_factory=list)
 
     def gauge(self, gauge: Gauge) -> GaugeDigest | None:
         """The digest of one gauge, None where the log did not hold it."""
@@ -106,6 +93,27 @@ class RunFacts:
     def add_in(self) -> bool:
         """Whether the run was taken on a card outside the host's own graphics."""
         return self.card is not None and not self.card.built_in
+
+
+_RIG = re.compile("\x02([^\x03]*)\x03")
+
+
+def rig_mark(rig_id: str) -> str:
+    """Stands for a rig's name in a finding until `named` puts it in: names change, faults stay."""
+    return f"\x02{rig_id}\x03"
+
+
+def named(finding: Finding, contents: Contents) -> Finding:
+    """A finding with the names its rigs have now."""
+    if not _RIG.search(finding.says + finding.remedy):
+        return finding
+
+    def name(mark: re.Match[str]) -> str:
+        return contents.rigs[mark[1]].name
+
+    return replace(
+        finding, says=_RIG.sub(name, finding.says), remedy=_RIG.sub(name, finding.remedy)
+    )
 
 
 class FactsOf:
@@ -128,7 +136,7 @@ class FactsOf:
             rig=rig,
             card=contents.card_of(rig.id),
             case=contents.cases[run.case_id],
-            where=f"{rig.name}, {contents.case_label(run.case_id)}, pass {run.repeat}",
+            where=f"{rig_mark(rig.id)}, {contents.case_label(run.case_id)}, pass {run.repeat}",
             expected_lanes=lanes,
             expected_generation=generation,
             refresh_hz=rig.screen.refresh_hz if rig.screen else None,

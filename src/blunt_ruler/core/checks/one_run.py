@@ -2,9 +2,10 @@
 
 import itertools
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 
 from blunt_ruler.core.checks.findings import Check, Evidence, Finding, RunFacts
+from blunt_ruler.core.checks.registry import Scope, check
 from blunt_ruler.core.measure.composite_score import SUM_TOLERANCE, overall_score
 from blunt_ruler.core.measure.telemetry import Gauge
 from blunt_ruler.core.measure.trace_summary import EARLY_S, REFRESH_HZ
@@ -31,6 +32,7 @@ def _finding(
     return Finding(check, severity, facts.run.id, says, remedy, evidence)
 
 
+@check(Scope.RUN)
 def frame_cap(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
     """A cap or a refresh lock: the rate stands on one step, whatever the scene asks for."""
     seen, figures = facts.observed, facts.run.figures
@@ -68,6 +70,7 @@ def frame_cap(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
     )
 
 
+@check(Scope.RUN)
 def menu_left_in(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
     """A menu, loading or results screen inside what is counted."""
     seen = facts.observed
@@ -88,6 +91,7 @@ def menu_left_in(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
     )
 
 
+@check(Scope.RUN)
 def first_pass_stutter(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
     """Much stutter at first and little later: shaders compiled, files read for the first time."""
     seen = facts.observed
@@ -110,6 +114,7 @@ def first_pass_stutter(facts: RunFacts, thresholds: Thresholds) -> Iterator[Find
     )
 
 
+@check(Scope.RUN)
 def drift(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
     """The rate falls over the run, by the card's clocks where there are any."""
     seen = facts.observed
@@ -146,6 +151,7 @@ def drift(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
     )
 
 
+@check(Scope.RUN)
 def too_short(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
     """Too little time for an average that holds."""
     figures = facts.run.figures
@@ -160,6 +166,7 @@ def too_short(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
         )
 
 
+@check(Scope.RUN)
 def recorder_on(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
     """The card's encoder works during the run."""
     encoder = facts.gauge(Gauge.ENCODER)
@@ -173,6 +180,7 @@ def recorder_on(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
         )
 
 
+@check(Scope.RUN)
 def wrong_device(facts: RunFacts, _lines: Thresholds) -> Iterator[Finding]:
     """Another card than the rig's, by its name in the log, its memory or its power."""
     card = facts.card
@@ -212,6 +220,7 @@ def wrong_device(facts: RunFacts, _lines: Thresholds) -> Iterator[Finding]:
 DEVICE_NAMES = ("card", "gpu", "device", "graphics card", "adapter")
 
 
+@check(Scope.RUN)
 def narrow_link(facts: RunFacts, _lines: Thresholds) -> Iterator[Finding]:
     """The link came up narrower or slower than the rig's; the run's own gauges outrank a tick."""
     if not facts.expected_lanes:
@@ -245,6 +254,7 @@ def narrow_link(facts: RunFacts, _lines: Thresholds) -> Iterator[Finding]:
         )
 
 
+@check(Scope.RUN)
 def built_in_working(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
     """Pictures come, and the card under test idles."""
     busy = facts.gauge(Gauge.CARD_BUSY)
@@ -261,6 +271,7 @@ def built_in_working(facts: RunFacts, thresholds: Thresholds) -> Iterator[Findin
         )
 
 
+@check(Scope.RUN)
 def generated_frames(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
     """Frame times come in pairs though the case says that every frame is rendered."""
     seen = facts.observed
@@ -277,6 +288,7 @@ def generated_frames(facts: RunFacts, thresholds: Thresholds) -> Iterator[Findin
         )
 
 
+@check(Scope.RUN)
 def impossible_figures(facts: RunFacts, _lines: Thresholds) -> Iterator[Finding]:
     """Typed figures that contradict one another."""
     typed = facts.run.typed
@@ -310,19 +322,3 @@ def impossible_figures(facts: RunFacts, _lines: Thresholds) -> Iterator[Finding]
             "Look at the source of the figures and type them again.",
             evidence,
         )
-
-
-OneRunCheck = Callable[[RunFacts, Thresholds], Iterator[Finding]]
-ONE_RUN: tuple[OneRunCheck, ...] = (
-    frame_cap,
-    menu_left_in,
-    first_pass_stutter,
-    drift,
-    too_short,
-    recorder_on,
-    wrong_device,
-    narrow_link,
-    built_in_working,
-    generated_frames,
-    impossible_figures,
-)

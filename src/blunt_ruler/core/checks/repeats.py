@@ -6,13 +6,12 @@ from collections.abc import Iterator, Mapping, Sequence
 from statistics import median
 
 from blunt_ruler.core.checks.findings import Check, Finding, RunFacts
+from blunt_ruler.core.checks.registry import AllRuns, Cell, Repeats, Scope, check
 from blunt_ruler.core.measure.telemetry import Gauge
 from blunt_ruler.core.records.severity import Severity
-from blunt_ruler.core.records.thresholds import Thresholds
 from blunt_ruler.core.resolution import pixels
 from blunt_ruler.core.text import count_text, fps_text, percent_text
 
-Cell = tuple[str, str]
 MAD_TO_SD = 1.4826
 # Croux and Rousseeuw's factors for few values, transcribed from memory.
 SMALL_SAMPLE = {2: 1.196, 3: 1.495, 4: 1.363, 5: 1.206, 6: 1.2, 7: 1.14, 8: 1.129, 9: 1.107}
@@ -66,26 +65,25 @@ def spread_by_title(sound: Mapping[Cell, Sequence[RunFacts]]) -> dict[str, float
     return {title: max(median(all_), floors[title]) for title, all_ in of_title.items()}
 
 
-def disagreeing_repeat(
-    repeats: Sequence[RunFacts], sound: Sequence[RunFacts], spread: float, thresholds: Thresholds
-) -> Iterator[Finding]:
+@check(Scope.REPEATS)
+def disagreeing_repeat(cell: Repeats) -> Iterator[Finding]:
     """Passes of one cell that are further from its median than passes usually are.
 
     Of two passes alone nobody can say which is wrong: the later one is named.
     """
-    for facts in repeats:
-        rates = {one.run.id: rate for one in _alike(facts, sound) if (rate := rate_of(one))}
+    for facts in cell.runs:
+        rates = {one.run.id: rate for one in _alike(facts, cell.sound) if (rate := rate_of(one))}
         own = rate_of(facts)
         others = [rate for run_id, rate in rates.items() if run_id != facts.run.id]
-        if own is None or not others or facts.found:
+        if own is None or not others:
             continue
         if len(others) == 1 and facts.run.id in rates and facts.run.id != list(rates)[-1]:
             continue
         middle = median(others)
         off = own / middle - 1.0
         allowed = max(
-            thresholds.repeat_spreads * spread * math.sqrt(1.0 + 1.0 / len(others)),
-            thresholds.repeat_share,
+            cell.thresholds.repeat_spreads * cell.spread * math.sqrt(1.0 + 1.0 / len(others)),
+            cell.thresholds.repeat_share,
         )
         if abs(math.log1p(off)) <= allowed:
             continue
@@ -107,14 +105,17 @@ def disagreeing_repeat(
         )
 
 
-def sent_back(repeats: Sequence[RunFacts], sound: Sequence[RunFacts]) -> Iterator[Finding]:
+@check(Scope.SLIP)
+def sent_back(cell: Repeats) -> Iterator[Finding]:
     """More bytes per frame than the other passes, by about one picture: it left by the host."""
-    per_frame = {facts.run.id: mb for facts in sound if (mb := _mb_per_frame(facts)) is not None}
-    for facts in repeats:
+    per_frame = {
+        facts.run.id: mb for facts in cell.sound if (mb := _mb_per_frame(facts)) is not None
+    }
+    for facts in cell.runs:
         own = _mb_per_frame(facts)
         others = [mb for run_id, mb in per_frame.items() if run_id != facts.run.id]
         size = pixels(facts.case.resolution) if facts.case else None
-        if own is None or not others or size is None or facts.found:
+        if own is None or not others or size is None:
             continue
         picture_mb = size[0] * size[1] * PICTURE_BYTES / 1e6
         extra = own - median(others)
@@ -140,20 +141,19 @@ def _mb_per_frame(facts: RunFacts) -> float | None:
     return None if traffic is None or not rate else 1000.0 * traffic.mean / rate
 
 
-def typed_misfit(
-    repeats: Sequence[RunFacts], sound: Sequence[RunFacts], thresholds: Thresholds
-) -> Iterator[Finding]:
+@check(Scope.SLIP)
+def typed_misfit(cell: Repeats) -> Iterator[Finding]:
     """A typed figure that does not fit the passes beside it by far: a slip of the keys."""
-    for facts in repeats:
+    for facts in cell.runs:
         own = rate_of(facts)
-        if facts.run.typed is None or own is None or facts.found:
+        if facts.run.typed is None or own is None:
             continue
-        alike = _alike(facts, sound)
+        alike = _alike(facts, cell.sound)
         others = [r for one in alike if one.run.id != facts.run.id and (r := rate_of(one))]
         if not others:
             continue
         middle = median(others)
-        if max(own / middle, middle / own) < thresholds.misfit:
+        if max(own / middle, middle / own) < cell.thresholds.misfit:
             continue
         meant = min((own / 10.0, own / 100.0, own * 10.0), key=lambda m: abs(math.log(m / middle)))
         ask = f" Was {meant:g} meant?" if abs(meant / middle - 1.0) < 0.2 else ""
@@ -167,26 +167,25 @@ def typed_misfit(
         )
 
 
-def collapsed_low(
-    repeats: Sequence[RunFacts], sound: Sequence[RunFacts], thresholds: Thresholds
-) -> Iterator[Finding]:
+@check(Scope.REPEATS)
+def collapsed_low(cell: Repeats) -> Iterator[Finding]:
     """The 1 % low fell and the average did not: something stalls now and then."""
     steadiness = {
         facts.run.id: low / facts.run.figures.average_fps
-        for facts in sound
+        for facts in cell.sound
         if facts.run.figures and (low := facts.run.figures.low_1.percentile)
     }
-    averages = {facts.run.id: rate for facts in sound if (rate := facts.run.average_fps)}
-    for facts in repeats:
+    averages = {facts.run.id: rate for facts in cell.sound if (rate := facts.run.average_fps)}
+    for facts in cell.runs:
         figures = facts.run.figures
         others = [value for run_id, value in steadiness.items() if run_id != facts.run.id]
         rates = [value for run_id, value in averages.items() if run_id != facts.run.id]
         low = figures.low_1.percentile if figures else None
-        if figures is None or low is None or not others or facts.found:
+        if figures is None or low is None or not others:
             continue
         own, usual = low / figures.average_fps, median(others)
-        held = abs(figures.average_fps / median(rates) - 1.0) < 2.5 * thresholds.level
-        if own < thresholds.collapsed * usual and held:
+        held = abs(figures.average_fps / median(rates) - 1.0) < 2.5 * cell.thresholds.level
+        if own < cell.thresholds.collapsed * usual and held:
             yield Finding(
                 Check.COLLAPSED_LOW,
                 Severity.CAUTION,
@@ -199,10 +198,11 @@ def collapsed_low(
             )
 
 
-def same_trace(runs: Sequence[RunFacts]) -> Iterator[Finding]:
+@check(Scope.TRACES)
+def same_trace(all_runs: AllRuns) -> Iterator[Finding]:
     """One trace behind two runs."""
     first: dict[str, RunFacts] = {}
-    for facts in runs:
+    for facts in all_runs.runs:
         sha256 = facts.run.trace_sha256
         if sha256 is None:
             continue
@@ -221,14 +221,13 @@ def same_trace(runs: Sequence[RunFacts]) -> Iterator[Finding]:
         )
 
 
-def day_drift(
-    sound: Mapping[Cell, Sequence[RunFacts]], thresholds: Thresholds
-) -> Iterator[Finding]:
+@check(Scope.REVIEW)
+def day_drift(all_runs: AllRuns) -> Iterator[Finding]:
     """Rates of one rig that fall or rise over a bench day, each against its own cell."""
     from scipy.stats import theilslopes
 
     days: dict[tuple[str, str], list[tuple[float, float, RunFacts]]] = defaultdict(list)
-    for repeats in sound.values():
+    for repeats in all_runs.sound.values():
         rates = [rate for facts in repeats if (rate := facts.run.average_fps)]
         if len(rates) < 2:
             continue
@@ -245,7 +244,7 @@ def day_drift(
             continue
         slope, _, low, high = theilslopes([point[1] for point in points], hours)
         change = float(slope) * (max(hours) - min(hours))
-        if abs(change) < thresholds.drift or low <= 0 <= high:
+        if abs(change) < all_runs.thresholds.drift or low <= 0 <= high:
             continue
         last = max(points, key=lambda point: point[0])[2]
         yield Finding(

@@ -8,7 +8,7 @@ Frames made by generation, or other settings than the case's, cannot be compared
 from collections.abc import Mapping, Sequence
 
 from blunt_ruler.core.checks.all import Checked
-from blunt_ruler.core.checks.findings import CHECK_WORDS, Check
+from blunt_ruler.core.checks.findings import Check
 from blunt_ruler.core.compare.comparability import CellStanding, Standing
 from blunt_ruler.core.records.hardware import Rig, RigState
 from blunt_ruler.core.records.records import Contents, Decision, Review, Role, Run
@@ -64,7 +64,7 @@ def unsound_words(checked: Checked) -> dict[str, tuple[Standing, str]]:
         ]
         if run.decision is Decision.KEEP and blocking:
             hard = any(one.check in NOT_COMPARABLE_FOR for one in blocking)
-            words = f"pass {run.repeat}: {CHECK_WORDS[blocking[0].check]}"
+            words = f"pass {run.repeat}: {blocking[0].check.words}"
             found[run.id] = (Standing.NOT_COMPARABLE if hard else Standing.MIXED), words
     return found
 

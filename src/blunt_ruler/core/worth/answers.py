@@ -27,7 +27,7 @@ def unknown(*missing: str) -> Answer:
     return Answer(None, missing)
 
 
-def worked(formula: Callable[..., float], *parts: Answer) -> Answer:
+def derive(formula: Callable[..., float], *parts: Answer) -> Answer:
     """A figure worked out of others; whatever any of them lacks, it lacks too."""
     missing = lacks(parts)
     if missing:
@@ -42,4 +42,4 @@ def lacks(parts: Iterable[Answer]) -> tuple[str, ...]:
 
 def total(parts: Iterable[Answer]) -> Answer:
     """A sum; unknown while any part is."""
-    return worked(lambda *values: float(sum(values)), *parts)
+    return derive(lambda *values: float(sum(values)), *parts)

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from blunt_ruler.core.worth.answers import Answer, worked
+from blunt_ruler.core.worth.answers import Answer, derive
 from blunt_ruler.core.worth.figures import WorthFigure
 from blunt_ruler.core.worth.money import Sensitivity, level_price, per_frame_at, sensitivity
 from blunt_ruler.core.worth.report import Worth, WorthRow
@@ -43,13 +43,13 @@ def draw_level(worth: Worth, first: str, second: str, frames: WorthFigure) -> Le
     for row, rate in ((a, rate_a), (b, rate_b)):
         if rate.value is not None and rate.value <= 0:
             return Level(a, b, frames, Answer(None), Answer(None), row.column.name)
-    price = worked(level_price, rate_a, b.figures[WorthFigure.COST], rate_b)
+    price = derive(level_price, rate_a, b.figures[WorthFigure.COST], rate_b)
     return Level(
         a,
         b,
         frames,
         price,
-        worked(lambda at, now: at - now, price, a.figures[WorthFigure.COST]),
+        derive(lambda at, now: at - now, price, a.figures[WorthFigure.COST]),
     )
 
 

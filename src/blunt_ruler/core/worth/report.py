@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from blunt_ruler.core.board.board import Board, Column
 from blunt_ruler.core.records.records import Contents, Review, ReviewRig, Role
 from blunt_ruler.core.worth import running
-from blunt_ruler.core.worth.answers import Answer, asked, known, total, unknown, worked
+from blunt_ruler.core.worth.answers import Answer, asked, derive, known, total, unknown
 from blunt_ruler.core.worth.costs import Line, cost, parts_list
 from blunt_ruler.core.worth.figures import WorthFigure
 from blunt_ruler.core.worth.frames import (
@@ -166,7 +166,7 @@ def _figures(
         else (unknown("the base rig of the review"),) * 2
     )
     idle = running.idle_w(contents, rig_id)
-    kwh = worked(
+    kwh = derive(
         energy_kwh_per_year,
         load,
         asked(settings.play_h_per_week, "the hours of play in a week"),
@@ -174,7 +174,7 @@ def _figures(
         asked(settings.idle_h_per_week, "the idle hours in a week"),
     )
     tariff = asked(settings.tariff_per_kwh, "the energy tariff")
-    energy = worked(lambda used, each: used * each, kwh, tariff)
+    energy = derive(lambda used, each: used * each, kwh, tariff)
     runs = running.kept_runs(contents, rig_id, cases)
     hottest = running.card_c(contents, rig_id, runs)
     return {
@@ -188,12 +188,12 @@ def _figures(
         WorthFigure.PER_LOW: _each(price, low),
         WorthFigure.PER_GAINED: _per_gained(price, gained, column),
         WorthFigure.PER_GAINED_LOW: _per_gained(price, gained_low, column),
-        WorthFigure.MONTHLY: worked(
+        WorthFigure.MONTHLY: derive(
             lambda p, e: monthly(p, settings.years, settings.interest) + e / 12.0, price, energy
         ),
         WorthFigure.IDLE_W: idle,
         WorthFigure.LOAD_W: load,
-        WorthFigure.PER_WATT: worked(lambda rate, watts: rate / watts, frames, load),
+        WorthFigure.PER_WATT: derive(lambda rate, watts: rate / watts, frames, load),
         WorthFigure.ENERGY_KWH: kwh,
         WorthFigure.ENERGY_COST: energy,
         WorthFigure.SUPPLY_FREE: running.supply_free(contents, rig_id, load),
@@ -210,11 +210,11 @@ def _figures(
 
 
 def _gained(rate: Answer, base: Answer) -> Answer:
-    return worked(lambda own, before: own - before, rate, base)
+    return derive(lambda own, before: own - before, rate, base)
 
 
 def _each(price: Answer, frames: Answer) -> Answer:
-    return worked(lambda money, rate: money / rate, price, frames)
+    return derive(lambda money, rate: money / rate, price, frames)
 
 
 def _per_gained(price: Answer, gained: Answer, column: Column) -> Answer:

@@ -8,7 +8,7 @@ from blunt_ruler.core.records.pricing import Readings
 from blunt_ruler.core.records.records import Contents, Decision, Run
 from blunt_ruler.core.records.thresholds import Thresholds
 from blunt_ruler.core.rigs.compatibility import supply_load_w
-from blunt_ruler.core.worth.answers import Answer, asked, known, total, unknown, worked
+from blunt_ruler.core.worth.answers import Answer, asked, derive, known, total, unknown
 from blunt_ruler.core.worth.noise import at_distance, mean_level, sum_levels, without_background
 
 
@@ -41,10 +41,10 @@ def supply_free(contents: Contents, rig_id: str, load_w: Answer) -> Answer:
     if dock is not None and card is not None and not card.built_in:
         supply = asked(dock.supply_w, f"the supply of {dock.name}")
         power = asked(card.board_power_w, f"the board power of {card.name}")
-        return worked(lambda rating, _: 1.0 - supply_load_w(card, dock)[0] / rating, supply, power)
+        return derive(lambda rating, _: 1.0 - supply_load_w(card, dock)[0] / rating, supply, power)
     if host is None:
         return unknown(f"the host of {contents.rigs[rig_id].name}")
-    return worked(
+    return derive(
         lambda rating, load: 1.0 - load / rating,
         asked(host.supply_w, f"the supply of {host.name}"),
         load_w,
@@ -68,7 +68,7 @@ def over_ambient(contents: Contents, rig_id: str, hottest: Answer) -> Answer:
     """How far the card gets above the air around it, K."""
     name = contents.rigs[rig_id].name
     air = asked(_readings(contents, rig_id).ambient_c, f"the air temperature around {name}")
-    return worked(lambda hot, cool: hot - cool, hottest, air)
+    return derive(lambda hot, cool: hot - cool, hottest, air)
 
 
 def below_throttle(contents: Contents, rig_id: str, hottest: Answer) -> Answer:
@@ -77,7 +77,7 @@ def below_throttle(contents: Contents, rig_id: str, hottest: Answer) -> Answer:
     if card is None:
         return unknown(f"the card of {contents.rigs[rig_id].name}")
     limit = asked(card.throttles_at_c, f"the temperature at which {card.name} slows down")
-    return worked(lambda most, hot: most - hot, limit, hottest)
+    return derive(lambda most, hot: most - hot, limit, hottest)
 
 
 def slowed_runs(

@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
-from blunt_ruler.core.checks.findings import CHECK_WORDS, Finding
+from blunt_ruler.core.checks.findings import Finding
 from blunt_ruler.core.measure.frames import FrameFigures, LowSchool, why_no_low
 from blunt_ruler.core.records.records import Run
 from blunt_ruler.core.records.severity import Severity
@@ -92,7 +92,7 @@ def finding_parts(finding: Finding) -> Parts:
     """A finding as the evidence column shows it: its name, what it says, what to do."""
     kind = "error" if finding.severity is Severity.BLOCKING else "caution"
     return [
-        label(f"{finding.severity}: {CHECK_WORDS[finding.check]}", kind),
+        label(f"{finding.severity}: {finding.check.words}", kind),
         label(capital(finding.says)),
         label(finding.remedy, "quiet"),
         4,

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import (
 )
 
 from blunt_ruler.core.checks.all import NOTHING, Checked
-from blunt_ruler.core.checks.findings import CHECK_WORDS, Finding
+from blunt_ruler.core.checks.findings import Finding
 from blunt_ruler.core.records.records import Decision, Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.records.thresholds import Thresholds
@@ -86,9 +86,7 @@ class FindingsPage(QWidget):
                 f"pass {run.repeat}"
             )
             aside = "" if run.decision is Decision.KEEP else f" ({run.decision})"
-            item = QTreeWidgetItem(
-                [CHECK_WORDS[finding.check], where + aside, capital(finding.says)]
-            )
+            item = QTreeWidgetItem([finding.check.words, where + aside, capital(finding.says)])
             item.setData(0, FINDING_ROLE, finding)
             stop = finding.severity is Severity.BLOCKING and run.decision is Decision.KEEP
             item.setForeground(0, QColor(colours.loss if stop else colours.ink))

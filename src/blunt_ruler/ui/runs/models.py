@@ -7,7 +7,6 @@ from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 from PyQt6.QtGui import QColor
 
 from blunt_ruler.core.checks.all import NOTHING, Checked
-from blunt_ruler.core.checks.findings import CHECK_WORDS
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.records.records import Contents, Decision, Run
 from blunt_ruler.core.records.severity import Severity
@@ -73,7 +72,7 @@ def run_lines(
                 rig=contents.rigs[run.rig_id].name,
                 average_fps=run.average_fps,
                 low_fps=run.low_1_fps(school),
-                finding=CHECK_WORDS[found[0].check] if found else "",
+                finding=found[0].check.words if found else "",
             )
         )
     return tuple(lines)

@@ -1,0 +1,73 @@
+"""Every check, with what it is shown: a scope says when its turn comes.
+
+Scopes follow one another in the order below; after each, runs with a blocking finding leave the
+sound ones. Inside a scope no check knows of another, so their order means nothing.
+"""
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from enum import IntEnum
+from typing import Any, TypeVar
+
+from blunt_ruler.core.checks.findings import Finding, RunFacts
+from blunt_ruler.core.records.records import Contents
+from blunt_ruler.core.records.thresholds import Thresholds
+
+Cell = tuple[str, str]
+
+
+class Scope(IntEnum):
+    """What a check is shown."""
+
+    RUN = 1  # one run alone: RunFacts, Thresholds
+    SLIP = 2  # a cell's unexplained runs beside its sound ones, for plain faults: Repeats
+    REPEATS = 3  # the same, once slips are out, for odd repeats: Repeats
+    TRACES = 4  # all runs, sound or not: AllRuns
+    REVIEW = 5  # sound runs across rigs, cases and days: AllRuns
+
+
+@dataclass(frozen=True, slots=True)
+class Repeats:
+    """One cell: runs that nothing has explained yet, and its sound ones."""
+
+    runs: Sequence[RunFacts]
+    sound: Sequence[RunFacts]
+    spread: float  # run-to-run, of the title
+    thresholds: Thresholds
+
+
+@dataclass(frozen=True, slots=True)
+class AllRuns:
+    """All runs that are checked; `contents` is None for loose logs."""
+
+    contents: Contents | None
+    runs: Sequence[RunFacts]
+    sound: Mapping[Cell, Sequence[RunFacts]]
+    spreads: Mapping[str, float]  # by title
+    thresholds: Thresholds
+
+    @property
+    def described(self) -> Contents:
+        """What is described of rigs and cases; only a logbook has it."""
+        assert self.contents is not None
+        return self.contents
+
+
+Find = TypeVar("Find", bound=Callable[..., Iterator[Finding]])
+CHECKS: dict[Scope, list[Callable[..., Iterator[Finding]]]] = {scope: [] for scope in Scope}
+
+
+def check(scope: Scope) -> Callable[[Find], Find]:
+    """Register a check under its scope."""
+
+    def register(find: Find) -> Find:
+        CHECKS[scope].append(find)
+        return find
+
+    return register
+
+
+def found_by(scope: Scope, *shown: Any) -> Iterator[Finding]:
+    """What all checks of a scope find in what they are shown."""
+    for find in CHECKS[scope]:
+        yield from find(*shown)
