@@ -1,12 +1,17 @@
 """Everything that follows from a review goes through one door, so that nothing disagrees."""
 
+from collections import Counter
+
 import pytest
 
-from blunt_ruler.core.analysis.analyse import analyse, worth_of
+from blunt_ruler.core.analysis.analyse import FITTING, analyse, begin, worth_of
 from blunt_ruler.core.analysis.rail_states import STOPS, stop_states
 from blunt_ruler.core.board.board import build_board
+from blunt_ruler.core.checks.findings import Check
 from blunt_ruler.core.compare.like_for_like import unsound_words
+from blunt_ruler.core.limits.report import limits_line
 from blunt_ruler.core.records.records import Decision
+from blunt_ruler.core.records.writeup_settings import WriteUp
 from blunt_ruler.core.worth.figures import WorthFigure
 
 
@@ -28,11 +33,106 @@ def test_a_run_that_a_check_stops_counts_in_no_figure_of_worth(demo_contents, de
     assert found.checked.blocks(kept)
 
 
-def test_checks_that_were_already_made_are_taken_over(demo_contents, demo_analysis):
-    review = demo_contents.reviews["which-link"]
-    again = analyse(demo_contents, review, checked=demo_analysis.checked)
-    assert again.checked is demo_analysis.checked
-    assert again.board.cells == demo_analysis.board.cells
+@pytest.fixture
+def counted(monkeypatch):
+    """How often each stage of the analysis was worked out."""
+    from blunt_ruler.core.analysis import analyse as module
+    from blunt_ruler.core.limits import report
+
+    calls = Counter()
+
+    def count(where, name):
+        real = getattr(where, name)
+
+        def wrapper(*arguments, **options):
+            calls[name] += 1
+            return real(*arguments, **options)
+
+        monkeypatch.setattr(where, name, wrapper)
+
+    for name in ("find_faults", "build_board", "derive_bench_plan"):
+        count(module, name)
+    count(report, "fit_limits")
+    return calls
+
+
+def changed(contents, table, key, **fields):
+    record = getattr(contents, table)[key]
+    return contents.with_records({table: {key: record.model_copy(update=fields)}})
+
+
+def test_a_renamed_rig_is_neither_checked_nor_fitted_anew(demo_contents, demo_analysis, counted):
+    contents = changed(demo_contents, "rigs", "sluice-marram-12", name="Another name")
+    found = begin(contents, demo_analysis.review, demo_analysis)
+    assert found.settled
+    assert not counted["find_faults"]
+    assert not counted["fit_limits"]
+    assert found.limits.fit is demo_analysis.limits.fit
+    # and the new name stands wherever a name is said
+    assert found.board.column("sluice-marram-12").name == "Another name"
+    assert found.worth.row("sluice-marram-12").column.name == "Another name"
+    assert "Another name" in limits_line(found.limits, "sluice-marram-12")
+    said = [*found.checked.findings, *(f for all_ in found.checked.by_run.values() for f in all_)]
+    assert not [one for one in said if "Sluice Marram 12" in f"{one.says} {one.remedy}"]
+    assert not [one for one in said if "\x02" in f"{one.says} {one.remedy}"]
+    assert analyse(contents, demo_analysis.review, before=demo_analysis).checked == found.checked
+
+
+def test_findings_name_rigs_as_they_are_called_now(demo_contents, demo_analysis):
+    skipped = [f for f in demo_analysis.checked.findings if f.check is Check.SKIPPED_PREFLIGHT]
+    assert skipped
+    rig_id = demo_contents.runs[skipped[0].run_id].rig_id
+    assert demo_contents.rigs[rig_id].name in skipped[0].says
+    contents = changed(demo_contents, "rigs", rig_id, name="Called otherwise")
+    found = begin(contents, demo_analysis.review, demo_analysis)
+    again = [f for f in found.checked.findings if f.run_id == skipped[0].run_id]
+    assert any("Called otherwise" in one.says for one in again)
+
+
+@pytest.mark.parametrize(
+    ("table", "key", "fields", "anew"),
+    [
+        ("prices", "groyne", {"amount": 1.0}, set()),
+        ("readings", "breakwater-marram-12", {"ambient_c": 20.0}, set()),
+        ("reviews", "which-link", {"notes": "a note"}, set()),
+        ("reviews", "which-link", {"writeup": WriteUp(byline="x")}, set()),
+        ("rigs", "groyne-marram-12", {"name": "x"}, {"build_board", "derive_bench_plan"}),
+        ("reviews", "which-link", {"clean_only": False}, {"build_board", "derive_bench_plan"}),
+    ],
+)
+def test_a_stage_is_worked_out_again_only_when_what_it_reads_changed(
+    demo_contents, demo_analysis, counted, table, key, fields, anew
+):
+    contents = changed(demo_contents, table, key, **fields)
+    begin(contents, contents.reviews["which-link"], demo_analysis)
+    assert {name for name in counted if name != "fit_limits"} == anew
+
+
+def test_a_run_that_changed_is_settled_in_a_second_step(demo_contents, demo_analysis, counted):
+    run = next(iter(demo_analysis.board.runs.values()))[0]
+    contents = changed(demo_contents, "runs", run.id, decision=Decision.REDO)
+    first = begin(contents, demo_analysis.review, demo_analysis)
+    assert not first.settled
+    assert first.limits.fit is None
+    assert first.limits.why_not == FITTING
+    assert first.checked.runs == tuple(contents.runs.values())
+    assert not counted["find_faults"]
+    whole = analyse(contents, demo_analysis.review, before=demo_analysis)
+    afresh = analyse(contents, demo_analysis.review)
+    assert whole.settled
+    assert whole.board.cells == afresh.board.cells
+    assert whole.checked == afresh.checked
+    assert whole.limits.fit.x == pytest.approx(afresh.limits.fit.x)
+
+
+def test_a_plan_that_cannot_be_worked_out_says_why(demo_contents, demo_analysis):
+    plan = demo_contents.plans["which-link"]
+    hours = plan.hours.model_copy(update={"first_day": "soon"})
+    contents = changed(demo_contents, "plans", "which-link", hours=hours)
+    found = begin(contents, demo_analysis.review, demo_analysis)
+    assert found.bench_plan is None
+    assert "“soon” is no date" in found.no_plan
+    assert stop_states(contents, found)["Plan"].words == "cannot be worked out"
 
 
 def test_the_board_carries_the_names_of_the_limits(demo_analysis):
@@ -49,14 +149,13 @@ def test_worth_of_a_review_without_another_rig_needs_no_second_board(demo_conten
 
 @pytest.mark.parametrize("name", STOPS)
 def test_every_stop_of_the_rail_has_its_state(demo_analysis, name):
-    states = stop_states(demo_analysis.contents, demo_analysis.board, demo_analysis.worth)
+    states = stop_states(demo_analysis.contents, demo_analysis)
     assert states[name].words
     assert 0.0 <= states[name].share <= 1.0
 
 
 def test_the_rail_counts_priced_rigs_and_what_the_write_up_lacks(demo_contents, demo_analysis):
-    worth = demo_analysis.worth
-    states = stop_states(demo_contents, demo_analysis.board, worth)
+    states = stop_states(demo_contents, demo_analysis)
     assert states["Worth"].words == "5 of 5 rigs priced"
     assert states["Write-up"].words == "ready to export"
     bare = demo_contents.reviews["which-link"].model_copy(
@@ -69,7 +168,7 @@ def test_the_rail_counts_priced_rigs_and_what_the_write_up_lacks(demo_contents, 
         {"prices": dict.fromkeys(demo_contents.prices), "reviews": {bare.id: bare}}
     )
     found = analyse(unpriced, bare)
-    states = stop_states(unpriced, found.board, found.worth)
+    states = stop_states(unpriced, found)
     assert states["Worth"].words == "no price yet"
     assert states["Write-up"].words == "no verdict or disclosures"
     assert all(

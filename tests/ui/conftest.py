@@ -8,6 +8,7 @@ import pytest
 from PyQt6 import sip
 
 from blunt_ruler.ui import theme
+from blunt_ruler.ui.jobs import Jobs
 
 
 @pytest.fixture(scope="session")
@@ -38,12 +39,15 @@ def window(dressed, qtbot, own_settings):
 
 @pytest.fixture
 def settle(qtbot):
-    """Wait until the desk has nothing under way and the window has drawn."""
+    """Wait until nothing is under way and the window has drawn."""
 
     def settle(window):
-        desk = window.desk
-        qtbot.waitUntil(lambda: not desk.jobs._running and not desk.checks._running, timeout=60_000)
+        def quiet():
+            return not any(jobs._running for jobs in window.findChildren(Jobs))
+
+        qtbot.waitUntil(quiet, timeout=60_000)
         qtbot.wait(1)
+        qtbot.waitUntil(quiet, timeout=60_000)
 
     return settle
 

@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
     QTextBrowser,
     QWidget,
 )
+from reach import stop
 
 from blunt_ruler.core.analysis.rail_states import STOPS
 
@@ -52,6 +53,9 @@ def name_of(one):
 def everything(demo_window, settle):
     for name in STOPS:
         demo_window.go_to(name)
+        view = stop(demo_window, name)
+        for page in [*view.bar.buttons][::-1]:  # every page is built
+            view.show_page(page)
     settle(demo_window)
     return demo_window
 
@@ -60,7 +64,7 @@ def test_every_control_says_what_it_is(everything):
     silent = [
         f"{name}: {type(one).__name__} in {type(one.parentWidget()).__name__}"
         for name in STOPS
-        for one in controls(everything._stop(name))
+        for one in controls(stop(everything, name))
         if not name_of(one).strip()
     ]
     assert silent == []
@@ -77,7 +81,7 @@ def test_every_control_can_be_reached_by_key(everything):
         everything.go_to(name)
         out_of_reach = [
             name_of(one)
-            for one in controls(everything._stop(name))
+            for one in controls(stop(everything, name))
             if one.isVisible()
             and one.isEnabled()
             and not one.focusPolicy() & Qt.FocusPolicy.TabFocus
@@ -92,7 +96,7 @@ def test_names_do_not_stand_twice_on_one_page(everything):
         everything.go_to(name)
         heard = [
             one.accessibleName()
-            for one in controls(everything._stop(name))
+            for one in controls(stop(everything, name))
             if one.isVisible() and isinstance(one, QLineEdit | QComboBox) and one.accessibleName()
         ]
         assert {words for words in heard if heard.count(words) > 1} == set(), name
@@ -100,15 +104,15 @@ def test_names_do_not_stand_twice_on_one_page(everything):
 
 def test_every_view_is_named_and_has_its_sentence(everything):
     for name in STOPS:
-        stop = everything._stop(name)
-        assert stop.accessibleName() == name
-        assert stop.blunt.accessibleDescription() == stop.blunt.text() != ""
+        view = stop(everything, name)
+        assert view.accessibleName() == name
+        assert view.blunt.accessibleDescription() == view.blunt.text() != ""
 
 
 def test_every_shortcut_belongs_to_one_action(everything):
     keys = [
         action.shortcut().toString()
-        for action in everything.actions_by_name.values()
+        for action in everything.actions_of.by_name.values()
         if not action.shortcut().isEmpty()
     ]
     assert len(keys) == len(set(keys))
@@ -117,9 +121,9 @@ def test_every_shortcut_belongs_to_one_action(everything):
 
 def test_focus_goes_round_a_stop_and_comes_back(everything, qtbot):
     everything.go_to("Worth")
-    stop = everything.worth
-    stop.show_page("Verdict")
-    stop.bar.buttons["Verdict"].setFocus()
+    view = stop(everything, "Worth")
+    view.show_page("Verdict")
+    view.bar.buttons["Verdict"].setFocus()
     seen = []
     for _ in range(60):
         one = everything.focusWidget()

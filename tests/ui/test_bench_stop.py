@@ -3,6 +3,7 @@
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QLabel, QPlainTextEdit
+from reach import Hand, stop
 
 from blunt_ruler.core.records.hardware import TickState
 from blunt_ruler.core.rigs.compatibility import check_fit
@@ -12,7 +13,7 @@ from blunt_ruler.core.rigs.compatibility import check_fit
 def bench(demo_window, settle):
     demo_window.go_to("Bench")
     settle(demo_window)
-    return demo_window.bench
+    return stop(demo_window, "Bench")
 
 
 def words(widget):
@@ -36,7 +37,7 @@ def test_from_an_empty_logbook_to_a_rig_that_lacks_an_outlet(window, qtbot, sett
     window.desk.create(tmp_path / "new.blunt")
     settle(window)
     window.go_to("Bench")
-    bench = window.bench
+    bench = stop(window, "Bench")
     assert "No rig is described yet" in bench.blunt.text()
 
     qtbot.mouseClick(bench.new, Qt.MouseButton.LeftButton)
@@ -54,7 +55,7 @@ def test_from_an_empty_logbook_to_a_rig_that_lacks_an_outlet(window, qtbot, sett
     type_in(qtbot, sections["link"].form.fields["hops"], "host port: 4.0 x4\ncord: 3.0 x4")
     settle(window)
 
-    (rig,) = window.desk.spread.contents.rigs.values()
+    (rig,) = window.desk.snapshot.contents.rigs.values()
     bench.show_page("Fit")
     assert "needs 8-pin ×2 and New dock offers 1" in words(bench.fit_page)
     assert "will not work as described" in bench.blunt.text()
@@ -63,7 +64,8 @@ def test_from_an_empty_logbook_to_a_rig_that_lacks_an_outlet(window, qtbot, sett
     assert "left for the game" in bench.blunt.text()
     bench.show_page("Pre-flight")
     assert len(bench.preflight_page.cards) >= 10
-    window.bench_deeds.print_list(rig.id, tmp_path / "list.pdf")
+    window.controllers["Bench"].print_list(rig.id, tmp_path / "list.pdf")
+    settle(window)
     assert (tmp_path / "list.pdf").read_bytes().startswith(b"%PDF")
 
 
@@ -88,14 +90,14 @@ def test_a_wrong_value_stays_with_a_sentence_and_is_not_stored(bench, demo_windo
     assert field.text() == "plenty"
     assert "is no number. Give a number in W." in field.wrong.text()
     assert field.wrong.isVisible()
-    assert demo_window.desk.spread.contents.docks["sluice"].supply_w == 330
-    demo_window.desk.rename_rig("groyne-marram-12", "Another edit")
+    assert demo_window.desk.snapshot.contents.docks["sluice"].supply_w == 330
+    Hand(demo_window).rename_rig("groyne-marram-12", "Another edit")
     settle(demo_window)
     assert field.text() == "plenty"
     type_in(qtbot, field, "450")
     settle(demo_window)
     assert not field.wrong.isVisible()
-    assert demo_window.desk.spread.contents.docks["sluice"].supply_w == 450
+    assert demo_window.desk.snapshot.contents.docks["sluice"].supply_w == 450
 
 
 def test_duplicate_and_change_one_thing(bench, demo_window, qtbot, settle):
@@ -107,11 +109,11 @@ def test_duplicate_and_change_one_thing(bench, demo_window, qtbot, settle):
     choice.setCurrentText("PCIe 4.0 x4 cord")
     choice.activated.emit(choice.currentIndex())
     settle(demo_window)
-    contents = demo_window.desk.spread.contents
+    contents = demo_window.desk.snapshot.contents
     rig = next(rig for rig in contents.rigs.values() if rig.name == "Sluice Marram 12 2")
     assert rig.link_id == "cord"
     assert contents.rigs["sluice-marram-12"].link_id == "cable"
-    assert len(demo_window.desk.spread.review.seats) == 6
+    assert len(demo_window.desk.snapshot.review.seats) == 6
     assert "link (PCIe 4.0 x4 cord" in words(bench.evidence)
 
 
@@ -126,14 +128,14 @@ def test_past_rigs_join_and_leave_the_review(bench, demo_window, qtbot, settle):
     qtbot.mouseClick(bench.join, Qt.MouseButton.LeftButton)
     settle(demo_window)
     assert bench.join.text() == "Leave the review"
-    assert len(demo_window.desk.spread.board.columns) == 6
+    assert len(demo_window.desk.snapshot.board.columns) == 6
     qtbot.mouseClick(bench.join, Qt.MouseButton.LeftButton)
     settle(demo_window)
-    assert len(demo_window.desk.spread.board.columns) == 5
+    assert len(demo_window.desk.snapshot.board.columns) == 5
 
 
 def test_the_demo_shows_a_finding_of_each_severity(demo_window):
-    contents = demo_window.desk.spread.contents
+    contents = demo_window.desk.snapshot.contents
     severities = {finding.severity for rig in contents.rigs for finding in check_fit(contents, rig)}
     assert len(severities) == 3
 
@@ -152,19 +154,19 @@ def test_ladders_side_by_side_and_a_measured_figure(bench, demo_window, qtbot, s
     page.measured.setText("2,6")
     page.measured.editingFinished.emit()
     settle(demo_window)
-    assert demo_window.desk.spread.contents.rigs["groyne-marram-12"].measured_gb_per_s == 2.6
+    assert demo_window.desk.snapshot.contents.rigs["groyne-marram-12"].measured_gb_per_s == 2.6
     assert "half the lanes" in page.below.text()
     assert "as measured (typed)" in bench.blunt.text()
     qtbot.mouseClick(page.sweep, Qt.MouseButton.LeftButton)
     settle(demo_window)
-    rig = demo_window.desk.spread.contents.rigs["groyne-marram-12"]
+    rig = demo_window.desk.snapshot.contents.rigs["groyne-marram-12"]
     assert rig.measured_gb_per_s == pytest.approx(6.4, rel=0.05)
     assert "simulated bus sweep" in rig.measured_how
     sweep = tmp_path / "sweep.csv"
     sweep.write_text("block MB,rate GB/s\n1,5.0\n64,6.1\n256,6.0\n")
-    demo_window.bench_deeds.import_sweep(rig.id, sweep)
+    demo_window.controllers["Bench"].import_sweep(rig.id, sweep)
     settle(demo_window)
-    rig = demo_window.desk.spread.contents.rigs["groyne-marram-12"]
+    rig = demo_window.desk.snapshot.contents.rigs["groyne-marram-12"]
     assert (rig.measured_gb_per_s, rig.measured_how) == (6.1, "sweep sweep.csv")
     page.rate.setValue(120)
     left = rig.measured_gb_per_s * 1000 / 120
@@ -186,7 +188,7 @@ def test_preflight_is_ticked_with_readings_and_undone(bench, demo_window, qtbot,
     assert "came up at 4 lanes, 8 expected" in bench.blunt.text()
     ticks = [
         t
-        for t in demo_window.desk.spread.contents.ticks.values()
+        for t in demo_window.desk.snapshot.contents.ticks.values()
         if t.rig_id == "breakwater-marram-12"
     ]
     assert [(tick.state, tick.reading) for tick in ticks] == [(TickState.DONE, "4.0 x4")]
@@ -199,10 +201,10 @@ def test_preflight_is_ticked_with_readings_and_undone(bench, demo_window, qtbot,
 def test_a_skipped_step_shows_on_the_runs_that_followed(demo_window, settle):
     demo_window.go_to("Runs")
     settle(demo_window)
-    runs = demo_window.runs
+    runs = stop(demo_window, "Runs")
     row = next(
         row
-        for row, line in enumerate(runs.list.model.lines)
+        for row, line in enumerate(runs.list.model.rows)
         if line.run.id == "groyne-marram-12_tidewrack-1080p_1"
     )
     runs.list.table.selectRow(row)
@@ -229,7 +231,7 @@ def test_a_machine_is_read_compared_watched_and_filled_in(bench, demo_window, qt
     bench.show_page("Machine")
     qtbot.mouseClick(page.fill, Qt.MouseButton.LeftButton)
     settle(demo_window)
-    cord = demo_window.desk.spread.contents.links["cord"]
+    cord = demo_window.desk.snapshot.contents.links["cord"]
     assert [hop.name for hop in cord.hops] == ["0000:00:01.1"]
 
 
@@ -242,22 +244,25 @@ def test_a_root_without_a_tree_is_said(bench, qtbot, tmp_path):
 
 
 def test_parts_are_pasted_catalogued_and_exported(bench, demo_window, settle, tmp_path):
-    deeds = demo_window.bench_deeds
+    controller = demo_window.controllers["Bench"]
     QApplication.clipboard().setText("kind,name,length_mm\ncard,Marram 12,250\n")
     bench.parts_requested.emit("paste")
     settle(demo_window)
-    assert demo_window.desk.spread.contents.cards["m12"].length_mm == 250
+    assert demo_window.desk.snapshot.contents.cards["m12"].length_mm == 250
     QApplication.clipboard().setText("kind,name\nfan,x\n")
     bench.parts_requested.emit("paste")
+    settle(demo_window)
     assert "no kind “fan”" in demo_window.banner.words.text()
     bench.parts_requested.emit("catalogue")
     settle(demo_window)
-    names = {link.name for link in demo_window.desk.spread.contents.links.values()}
+    names = {link.name for link in demo_window.desk.snapshot.contents.links.values()}
     assert "USB4 tunnel, 80 Gb/s" in names
-    deeds.export_parts(tmp_path / "parts.csv")
-    before = len(demo_window.desk.spread.contents.docks)
-    deeds.import_parts(tmp_path / "parts.csv")
+    controller.export_parts(tmp_path / "parts.csv")
     settle(demo_window)
-    assert len(demo_window.desk.spread.contents.docks) == before
-    deeds.import_parts(tmp_path / "none.json")
+    before = len(demo_window.desk.snapshot.contents.docks)
+    controller.import_parts(tmp_path / "parts.csv")
+    settle(demo_window)
+    assert len(demo_window.desk.snapshot.contents.docks) == before
+    controller.import_parts(tmp_path / "none.json")
+    settle(demo_window)
     assert "cannot be read" in demo_window.banner.words.text()

@@ -7,6 +7,7 @@ import threading
 import pytest
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
+from reach import Hand
 
 from blunt_ruler.core.records.records import Decision
 from blunt_ruler.logbook import Logbook
@@ -96,20 +97,20 @@ def test_qts_own_messages_go_to_the_log(window, faults, tmp_path):
 
 
 def first_run(window):
-    return next(iter(window.desk.spread.contents.runs.values()))
+    return next(iter(window.desk.snapshot.contents.runs.values()))
 
 
 def test_what_another_window_wrote_is_shown_before_the_next_edit(demo_window, settle):
-    path = demo_window.desk.spread.path
+    path = demo_window.desk.snapshot.path
     run = first_run(demo_window)
     with Logbook.open(path) as other:
         rig = other.contents().rigs[run.rig_id]
         other.commit("rename", put=[rig.model_copy(update={"name": "Elsewhere"})])
         demo_window.desk.look_for_others()
         settle(demo_window)
-        assert demo_window.desk.spread.contents.rigs[run.rig_id].name == "Elsewhere"
+        assert demo_window.desk.snapshot.contents.rigs[run.rig_id].name == "Elsewhere"
         # Both edits stand: another record here, and theirs.
-        demo_window.desk.give_reason(run, "warm")
+        Hand(demo_window).give_reason(run, "warm")
         settle(demo_window)
         now = other.contents()
         assert now.runs[run.id].reason == "warm"
@@ -119,14 +120,14 @@ def test_what_another_window_wrote_is_shown_before_the_next_edit(demo_window, se
 def test_an_edit_of_what_another_changed_since_is_asked_about(demo_window, settle, qtbot):
     desk, banner = demo_window.desk, demo_window.banner
     run = first_run(demo_window)
-    with Logbook.open(desk.spread.path) as other:
+    with Logbook.open(desk.snapshot.path) as other:
         theirs = other.contents().runs[run.id].model_copy(update={"notes": "theirs"})
         other.commit("note", put=[theirs])
-        desk.decide(run, Decision.SET_ASIDE)
+        Hand(demo_window).decide(run, Decision.SET_ASIDE)
         qtbot.waitUntil(lambda: "changed in another window" in banner.words.text(), timeout=20_000)
         settle(demo_window)
         assert other.contents().runs[run.id] == theirs
-        assert desk.spread.contents.runs[run.id] == theirs
+        assert desk.snapshot.contents.runs[run.id] == theirs
         banner.offer.click()
         settle(demo_window)
         assert other.contents().runs[run.id].decision is Decision.SET_ASIDE
@@ -138,9 +139,9 @@ def test_a_file_that_is_gone_is_said_at_once_and_nothing_is_lost(
     demo_window, settle, qtbot, how, tmp_path
 ):
     desk, banner = demo_window.desk, demo_window.banner
-    path = desk.spread.path
+    path = desk.snapshot.path
     run = first_run(demo_window)
-    desk.give_reason(run, "before")
+    Hand(demo_window).give_reason(run, "before")
     settle(demo_window)
     if how == "moved":
         path.rename(tmp_path / "elsewhere.blunt")
@@ -154,8 +155,8 @@ def test_a_file_that_is_gone_is_said_at_once_and_nothing_is_lost(
     qtbot.waitUntil(lambda: "Nothing is lost" in banner.words.text(), timeout=20_000)
     settle(demo_window)
     assert banner.offer.text() == "Save it elsewhere…"
-    assert desk.spread.path != path
-    desk.give_reason(run, "after")
+    assert desk.snapshot.path != path
+    Hand(demo_window).give_reason(run, "after")
     settle(demo_window)
     saved = tmp_path / "saved.blunt"
     desk.copy_to(saved)
@@ -163,7 +164,7 @@ def test_a_file_that_is_gone_is_said_at_once_and_nothing_is_lost(
     with Logbook.open(saved) as book:
         contents = book.contents()
         assert contents.runs[run.id].reason == "after"
-        assert len(contents.runs) == len(desk.spread.contents.runs)
+        assert len(contents.runs) == len(desk.snapshot.contents.runs)
         assert book.trace(contents.runs[run.id].trace_sha256).frame_times_ms.size > 100
         assert "reason" in book.next_undo()
 
@@ -171,11 +172,11 @@ def test_a_file_that_is_gone_is_said_at_once_and_nothing_is_lost(
 def test_an_edit_right_after_the_file_is_gone_goes_into_the_rescued_copy(demo_window, settle):
     desk = demo_window.desk
     run = first_run(demo_window)
-    desk.spread.path.unlink()
-    desk.give_reason(run, "still here")
+    desk.snapshot.path.unlink()
+    Hand(demo_window).give_reason(run, "still here")
     settle(demo_window)
-    assert desk.spread.contents.runs[run.id].reason == "still here"
-    with Logbook.open(desk.spread.path) as book:
+    assert desk.snapshot.contents.runs[run.id].reason == "still here"
+    with Logbook.open(desk.snapshot.path) as book:
         assert book.contents().runs[run.id].reason == "still here"
 
 
@@ -188,4 +189,4 @@ def test_records_that_are_set_apart_are_named_at_opening(window, settle, demo_bo
     settle(window)
     assert "set apart" in window.banner.words.text()
     assert "built-in-ig-6" in window.banner.words.text()
-    assert window.desk.spread.contents.runs
+    assert window.desk.snapshot.contents.runs

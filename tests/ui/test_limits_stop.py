@@ -2,19 +2,18 @@
 
 import pytest
 from PyQt6.QtCore import Qt
+from reach import stop
 
 from blunt_ruler.core.board.lenses import Lens, cell_text
 
 
 @pytest.fixture
 def limits(demo_window, settle, qtbot):
-    qtbot.waitUntil(lambda: demo_window.desk.limits is not None, timeout=60_000)
     settle(demo_window)
     demo_window.go_to("Limits")
-    stop = demo_window.limits
-    qtbot.waitUntil(lambda: stop.report is not None, timeout=60_000)
-    stop.choose("sluice-marram-12", "tidewrack-1080p")
-    return stop
+    limits = stop(demo_window, "Limits")
+    limits.chosen.choose("sluice-marram-12", "tidewrack-1080p")
+    return limits
 
 
 def texts(stop):
@@ -30,24 +29,21 @@ def test_the_line_and_the_evidence_name_the_cause(limits, demo_window):
     assert "of every 14.4\u202fms frame for the link" in said
     assert "Telemetry agrees" in said
     assert "left out in turn" in said
-    assert limits.cells.tree.topLevelItemCount() == 50
+    assert len(limits.cells.table.texts()) == 50
     assert demo_window.rail.stops["Limits"].state.words.startswith("50 cells")
 
 
 def test_choosing_a_cell_moves_every_page(limits, qtbot):
-    item = next(
-        limits.cells.tree.topLevelItem(row)
-        for row in range(50)
-        if limits.cells.tree.topLevelItem(row).text(0) == "Ninefold Siege 1080p Max"
-        and limits.cells.tree.topLevelItem(row).text(1) == "Groyne Marram 12"
-    )
-    limits.cells.tree.setCurrentItem(item)
+    table = limits.cells.table
+    wanted = ["Ninefold Siege 1080p Max", "Groyne Marram 12"]
+    row = next(row for row, texts in enumerate(table.texts()) if texts[:2] == wanted)
+    table.setCurrentIndex(table.rows_model.index(row, 0))
     assert "The CPU sets the pace" in texts(limits)
     limits.show_page("Loss")
     assert "Groyne Marram 12 gives" in limits.loss.words.text()
     assert "host" in limits.loss.waterfall.accessibleDescription()
     limits.loss.waterfall.grab()
-    limits.choose("workbench-marram-12", "tidewrack-1080p")
+    limits.chosen.choose("workbench-marram-12", "tidewrack-1080p")
     assert "Choose a cell of a rig under test" in limits.loss.words.text()
 
 
@@ -78,10 +74,9 @@ def test_sliders_answer_at_once_and_say_what_is_outside(limits, qtbot):
 def test_ceilings_name_the_wasted_card(limits, demo_window, settle, qtbot):
     demo_window.desk.choose_review("which-card")
     settle(demo_window)
-    qtbot.waitUntil(lambda: limits.report.board.review.id == "which-card", timeout=60_000)
     limits.show_page("Ceiling")
     assert limits.blunt.text().startswith("Marram 16 is wasted on the 40 Gb/s cable below 2160p")
-    words = [limits.ceiling.tree.topLevelItem(row).text(5) for row in range(3)]
+    words = [row[5] for row in limits.ceiling.table.texts()]
     assert words[0] == "Marram 16 wasted"
     assert words[2].startswith("Pays up to")
 
@@ -89,33 +84,33 @@ def test_ceilings_name_the_wasted_card(limits, demo_window, settle, qtbot):
 def test_the_next_test_goes_to_the_plan_with_one_key(limits, demo_window, settle, qtbot):
     limits.show_page("Next test")
     page = limits.next
-    assert page.tree.topLevelItemCount() >= 3
-    first = page.tree.topLevelItem(0).text(0)
-    cases = len(demo_window.desk.spread.review.case_ids)
-    page.tree.setFocus()
-    qtbot.keyClick(page.tree, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: len(page.table.texts()) >= 3, timeout=60_000)
+    first = page.table.texts()[0][0]
+    cases = len(demo_window.desk.snapshot.review.case_ids)
+    page.table.setFocus()
+    qtbot.keyClick(page.table, Qt.Key.Key_Return)
     settle(demo_window)
-    review = demo_window.desk.spread.review
+    review = demo_window.desk.snapshot.review
     assert len(review.case_ids) == cases + 1
-    case = demo_window.desk.spread.contents.cases[review.case_ids[-1]]
+    case = demo_window.desk.snapshot.contents.cases[review.case_ids[-1]]
     assert case.resolution == "720p"
     assert "Tidewrack" in first
-    assert demo_window.desk.spread.contents.plans[review.id].extras[-1].case_id == case.id
+    assert demo_window.desk.snapshot.contents.plans[review.id].extras[-1].case_id == case.id
     demo_window.desk.undo()
     settle(demo_window)
-    assert len(demo_window.desk.spread.review.case_ids) == cases
+    assert len(demo_window.desk.snapshot.review.case_ids) == cases
 
 
 def test_the_board_shows_the_limits(limits, demo_window):
-    board = demo_window.desk.spread.board
+    board = demo_window.desk.snapshot.board
     assert cell_text(board, "sluice-marram-12", "ninefold-siege-1080p", Lens.LIMIT) == "CPU"
-    demo_window.show_lens(Lens.LIMIT)
-    assert demo_window.board.page.model.lens is Lens.LIMIT
+    demo_window.controllers["Board"].show_lens(Lens.LIMIT)
+    assert stop(demo_window, "Board").cells.model.lens is Lens.LIMIT
 
 
 def test_a_logbook_that_cannot_tell_says_what_would(window, logs, settle, qtbot, tmp_path):
     window.desk.create(tmp_path / "new.blunt")
     settle(window)
     window.go_to("Limits")
-    assert "Limits" in window.limits.accessibleName()
-    assert window.limits.blunt.text()
+    assert "Limits" in stop(window, "Limits").accessibleName()
+    assert stop(window, "Limits").blunt.text()

@@ -4,6 +4,7 @@ import os
 
 import psutil
 import pytest
+from reach import Hand
 
 from blunt_ruler.core.records.records import Decision
 
@@ -15,11 +16,11 @@ MOST_MB = 50
 def test_memory_does_not_grow_with_edits(demo_window, settle):
     process = psutil.Process()
     demo_window.go_to("Write-up")
-    writeup = demo_window.writeup_deeds
-    run = next(iter(demo_window.desk.spread.contents.runs.values()))
+    writeup = demo_window.controllers["Write-up"]
+    run = next(iter(demo_window.desk.snapshot.contents.runs.values()))
     after_ten = 0
     for number in range(EDITS):
-        demo_window.desk.decide(run, (Decision.SET_ASIDE, Decision.KEEP)[number % 2])
+        Hand(demo_window).decide(run, (Decision.SET_ASIDE, Decision.KEEP)[number % 2])
         settle(demo_window)
         while writeup.jobs._running:
             settle(demo_window)

@@ -2,6 +2,7 @@
 
 import pytest
 from PyQt6.QtWidgets import QLabel, QMenu
+from reach import stop
 
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.ui.logbook_menu import logbook_menu
@@ -14,7 +15,9 @@ def entries(menu):
 @pytest.fixture
 def menu(demo_window, qtbot):
     def menu():
-        made = logbook_menu(demo_window)
+        made = logbook_menu(
+            demo_window, demo_window.desk, demo_window.settings, demo_window.actions_of.by_name
+        )
         qtbot.addWidget(made)
         return made
 
@@ -32,7 +35,7 @@ def test_the_menu_names_reviews_files_and_edits(menu, demo_window):
 def test_a_review_is_chosen_from_it(menu, demo_window, settle):
     entries(menu())["Which card"].trigger()
     settle(demo_window)
-    assert demo_window.desk.spread.review.id == "which-card"
+    assert demo_window.desk.snapshot.review.id == "which-card"
     assert entries(menu())["Which card"].isChecked()
 
 
@@ -48,11 +51,11 @@ def test_recent_logbooks_are_offered_with_their_whole_path(menu, demo_window, se
     assert offered["demo.blunt"].toolTip().endswith("demo.blunt")
     offered["demo.blunt"].trigger()
     settle(demo_window)
-    assert demo_window.desk.spread.path.name == "demo.blunt"
+    assert demo_window.desk.snapshot.path.name == "demo.blunt"
 
 
 def test_without_a_logbook_it_still_opens(window, qtbot):
-    menu = logbook_menu(window)
+    menu = logbook_menu(window, window.desk, window.settings, window.actions_of.by_name)
     qtbot.addWidget(menu)
     found = entries(menu)
     assert "New logbook…" in found
@@ -61,7 +64,7 @@ def test_without_a_logbook_it_still_opens(window, qtbot):
 
 def test_a_column_is_given_a_role_from_its_head(demo_window, settle, monkeypatch):
     monkeypatch.setattr(QMenu, "popup", lambda *_a: None)  # no pointer to grab without a screen
-    page = demo_window.board.page
+    page = stop(demo_window, "Board").cells
     page._header_menu(2)
     menu = page.findChildren(QMenu)[-1]
     found = entries(menu)
@@ -74,14 +77,14 @@ def test_a_column_is_given_a_role_from_its_head(demo_window, settle, monkeypatch
     assert not found["Make it under test"].isEnabled()
     found["Make it the reference"].trigger()
     settle(demo_window)
-    assert demo_window.desk.spread.review.rig_in(Role.REFERENCE) == "groyne-marram-12"
+    assert demo_window.desk.snapshot.review.rig_in(Role.REFERENCE) == "groyne-marram-12"
     menu.close()
     page._header_menu(99)  # beyond the last column nothing opens
 
 
 def test_what_was_found_against_a_rig_has_a_shape_and_words(demo_window, qtbot):
     demo_window.go_to("Bench")
-    bench = demo_window.bench
+    bench = stop(demo_window, "Bench")
     bench.choose_rig("sluice-marram-16")
     bench.show_page("Fit")
     words = [one.text() for one in bench.fit_page.findChildren(QLabel)]
@@ -96,7 +99,7 @@ def test_what_was_found_against_a_rig_has_a_shape_and_words(demo_window, qtbot):
 
 def test_a_typed_run_shows_what_was_typed(demo_window, settle):
     demo_window.go_to("Runs")
-    runs = demo_window.runs
+    runs = stop(demo_window, "Runs")
     runs.show_page("All runs")
     runs.show_run("built-in-ig-6_low-lantern-1080p_typed")
     settle(demo_window)

@@ -9,18 +9,21 @@ from pathlib import Path
 import pytest
 from PyQt6.QtCore import QRect
 from PyQt6.QtGui import QColor
+from reach import Hand
 
-from blunt_ruler.core.analysis.rail_states import StopState, stop_states
+from blunt_ruler.core.analysis.rail_states import StopState, empty_states
 from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.records.records import Review, ReviewRig, Role
+from blunt_ruler.core.rigs.links import ladder_or_why
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.ui import theme
-from blunt_ruler.ui.bench.ladder_page import LadderDrawing, rig_ladder
+from blunt_ruler.ui.bench.ladder_page import LadderDrawing, RigLadder
 from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.rail import MARKS_PER_STOP, WIDTH, Rail
 from blunt_ruler.ui.ruler import Ruler, Shown
-from blunt_ruler.ui.widgets import BluntLine, ElidedLabel
+from blunt_ruler.ui.stop import BluntLine
+from blunt_ruler.ui.widgets import ElidedLabel
 
 ROOT = Path(__file__).parent.parent.parent
 
@@ -83,10 +86,11 @@ def test_what_ends_at_the_close_starts_nothing_new(qtbot):
 
 
 def test_quick_edits_reach_the_file_in_order_and_closing_loses_none(demo_window, qtbot, settle):
-    path = demo_window.desk.spread.path
+    path = demo_window.desk.snapshot.path
     for number in range(25):
-        rig = demo_window.desk.spread.contents.rigs["groyne-marram-12"]
-        demo_window.desk.commit(f"edit {number}", [rig.model_copy(update={"name": f"n{number}"})])
+        rig = demo_window.desk.snapshot.contents.rigs["groyne-marram-12"]
+        renamed = rig.model_copy(update={"name": f"n{number}"})
+        Hand(demo_window).put(f"edit {number}", renamed)
     demo_window.close()
     with Logbook.open(path) as book:
         assert book.contents().rigs["groyne-marram-12"].name == "n24"
@@ -100,7 +104,7 @@ def test_the_rail_fills_as_the_work_advances(dressed, qtbot):
     brass = QColor(theme.PAPER.brass).rgb()
 
     def filled(share):
-        states = stop_states(None, None)
+        states = empty_states()
         rail.show_states(states | {"Runs": StopState("x", share)})
         image = rail.grab().toImage()
         return sum(
@@ -171,7 +175,9 @@ def test_ruler_and_ladder_paint_any_size_in_both_themes(dressed, qtbot, wide_boa
         from blunt_ruler.core.drawing.ticks import scale_to
 
         for rig in contents.rigs.values():
-            drawing = LadderDrawing(rig_ladder(contents, rig), scale_to(32.0), with_why=True)
+            drawing = LadderDrawing(
+                RigLadder(rig, *ladder_or_why(contents, rig)), scale_to(32.0), with_why=True
+            )
             qtbot.addWidget(drawing)
             drawing.resize(*size)
             assert not drawing.grab().isNull()

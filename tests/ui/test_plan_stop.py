@@ -3,6 +3,7 @@
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QFileDialog, QLabel
+from reach import Hand, stop
 
 from blunt_ruler.core.plan.matrix import CellState
 from blunt_ruler.core.records.hardware import Rig
@@ -16,7 +17,7 @@ def settled(qtbot, settle):
 
     def settled(window):
         settle(window)
-        qtbot.waitUntil(lambda: not window.plan.jobs._running, timeout=60_000)
+        qtbot.waitUntil(lambda: not window.controllers["Plan"].jobs._running, timeout=60_000)
         qtbot.wait(1)
 
     return settled
@@ -26,7 +27,7 @@ def settled(qtbot, settle):
 def plan(demo_window, settled):
     demo_window.go_to("Plan")
     settled(demo_window)
-    return demo_window.plan
+    return stop(demo_window, "Plan")
 
 
 def words(widget):
@@ -43,8 +44,8 @@ def test_the_plan_says_what_is_left_and_saved(plan):
     assert "less than as entered" in plan.blunt.text()
     assert "the shortest tour there is" in words(plan.evidence)
     assert "as measured" in words(plan.evidence)
-    assert plan.matrix_model.data(plan.matrix_model.index(0, 0)).startswith("◐ 3+2")
-    tip = plan.matrix_model.headerData(0, Qt.Orientation.Vertical, Qt.ItemDataRole.ToolTipRole)
+    assert plan.matrix_page.model.data(plan.matrix_page.model.index(0, 0)).startswith("◐ 3+2")
+    tip = plan.matrix_page.model.headerData(0, Qt.Orientation.Vertical, Qt.ItemDataRole.ToolTipRole)
     assert "run-to-run spread" in tip
     assert "repeats needed" in tip
     between = plan.times_page.between
@@ -68,7 +69,7 @@ def test_cells_are_left_out_by_key_and_by_drag_and_undone(plan, demo_window, qtb
     plan.matrix_page.matrix.setFocus()
     qtbot.keyClick(plan.matrix_page.matrix, Qt.Key.Key_X)
     settled(demo_window)
-    assert plan.matrix_model.data(plan.matrix_model.index(0, 1)) == "✕  left out"
+    assert plan.matrix_page.model.data(plan.matrix_page.model.index(0, 1)) == "✕  left out"
     assert "96 passes left" in plan.blunt.text()
     demo_window.desk.undo()
     settled(demo_window)
@@ -77,7 +78,7 @@ def test_cells_are_left_out_by_key_and_by_drag_and_undone(plan, demo_window, qtb
     qtbot.mouseClick(plan.matrix_page.paint, Qt.MouseButton.LeftButton)
     view = plan.matrix_page.matrix.viewport()
     boxes = [
-        plan.matrix_page.matrix.visualRect(plan.matrix_model.index(2, column))
+        plan.matrix_page.matrix.visualRect(plan.matrix_page.model.index(2, column))
         for column in (1, 2, 3)
     ]
     qtbot.mousePress(view, Qt.MouseButton.LeftButton, pos=boxes[0].center())
@@ -85,14 +86,14 @@ def test_cells_are_left_out_by_key_and_by_drag_and_undone(plan, demo_window, qtb
         qtbot.mouseMove(view, pos=box.center() + QPoint(2, 0))
     qtbot.mouseRelease(view, Qt.MouseButton.LeftButton, pos=boxes[-1].center())
     settled(demo_window)
-    out = [cell for cell in plan.bench_plan.cells if cell.state is CellState.EXCLUDED]
+    out = [cell for cell in plan.shown.plan.cells if cell.state is CellState.EXCLUDED]
     assert {cell.case_id for cell in out} == {"tidewrack-2160p"}
     assert len(out) == 3
     qtbot.mouseClick(plan.matrix_page.paint, Qt.MouseButton.LeftButton)
     plan.matrix_page.choose_cells((2, 1), (2, 2), (2, 3))
     qtbot.mouseClick(plan.matrix_page.leave, Qt.MouseButton.LeftButton)
     settled(demo_window)
-    assert not [cell for cell in plan.bench_plan.cells if cell.state is CellState.EXCLUDED]
+    assert not [cell for cell in plan.shown.plan.cells if cell.state is CellState.EXCLUDED]
 
 
 @pytest.mark.parametrize(
@@ -113,14 +114,14 @@ def test_a_wrong_figure_stays_with_a_sentence(plan, demo_window, settled, entry,
     assert says in plan.wrong.text()
     assert plan.wrong.isVisible()
     assert getattr(plan, entry).text() == text
-    assert demo_window.desk.spread.undo == "set aside pass 4: typed slip: 519 for 51.9"
+    assert demo_window.desk.snapshot.undo == "set aside pass 4: typed slip: 519 for 51.9"
 
 
 def test_repeats_are_changed_and_learn_from_the_spread(plan, demo_window, settled):
     finish(plan.repeats, "4")
     settled(demo_window)
     assert "50 passes left" in plan.blunt.text()
-    assert demo_window.desk.spread.undo == "plan: repeats"
+    assert demo_window.desk.snapshot.undo == "plan: repeats"
     finish(plan.difference, "0,5")
     settled(demo_window)
     assert "cannot show a difference of" in words(plan.evidence)
@@ -128,18 +129,19 @@ def test_repeats_are_changed_and_learn_from_the_spread(plan, demo_window, settle
 
 def test_rigs_are_locked_where_they_are(plan, demo_window, qtbot, settled):
     plan.show_page("Order")
-    tour = plan.bench_plan.order.tour.order
+    tour = plan.shown.plan.order.tour.order
+    table = plan.order_page.table
     row = next(
-        row for row in range(plan.order_model.rowCount()) if plan.order_model.rig_at(row) == tour[1]
+        row for row, step in enumerate(table.rows_model.rows) if step.timed.item.rig_id == tour[1]
     )
-    plan.order.selectRow(row)
-    qtbot.mouseClick(plan.lock, Qt.MouseButton.LeftButton)
+    table.setCurrentIndex(table.rows_model.index(row, 0))
+    qtbot.mouseClick(plan.order_page.lock, Qt.MouseButton.LeftButton)
     settled(demo_window)
-    assert demo_window.desk.spread.contents.plans["which-link"].first_rigs == tour[:2]
-    assert plan.bench_plan.order.tour.order[:2] == tour[:2]
-    qtbot.mouseClick(plan.unlock, Qt.MouseButton.LeftButton)
+    assert demo_window.desk.snapshot.contents.plans["which-link"].first_rigs == tour[:2]
+    assert plan.shown.plan.order.tour.order[:2] == tour[:2]
+    qtbot.mouseClick(plan.order_page.unlock, Qt.MouseButton.LeftButton)
     settled(demo_window)
-    assert demo_window.desk.spread.contents.plans["which-link"].first_rigs == ()
+    assert demo_window.desk.snapshot.contents.plans["which-link"].first_rigs == ()
 
 
 def test_cases_are_added_by_name_by_template_and_taken_out(plan, demo_window, qtbot, settled):
@@ -149,32 +151,32 @@ def test_cases_are_added_by_name_by_template_and_taken_out(plan, demo_window, qt
     plan.matrix_page.case.setText("New Title / somewhere / 1080p / High")
     qtbot.keyClick(plan.matrix_page.case, Qt.Key.Key_Return)
     settled(demo_window)
-    assert len(demo_window.desk.spread.review.case_ids) == 11
+    assert len(demo_window.desk.snapshot.review.case_ids) == 11
     plan.matrix_page.choose_cells((10, 0))
     plan.matrix_page.matrix.setFocus()
     qtbot.keyClick(plan.matrix_page.matrix, Qt.Key.Key_Delete)
     settled(demo_window)
-    assert len(demo_window.desk.spread.review.case_ids) == 10
-    plan.add_template(three_resolutions)
+    assert len(demo_window.desk.snapshot.review.case_ids) == 10
+    plan.matrix_page.add_template(three_resolutions)
     settled(demo_window)
-    assert len(demo_window.desk.spread.review.case_ids) == 18  # six titles at three resolutions
-    plan.add_template(three_presets)
+    assert len(demo_window.desk.snapshot.review.case_ids) == 18  # six titles at three resolutions
+    plan.matrix_page.add_template(three_presets)
     settled(demo_window)
     presets = {
-        demo_window.desk.spread.contents.cases[case].preset
-        for case in demo_window.desk.spread.review.case_ids
+        demo_window.desk.snapshot.contents.cases[case].preset
+        for case in demo_window.desk.snapshot.review.case_ids
     }
     assert presets >= {"Low", "Medium", "High"}
 
 
 def test_times_are_edited_and_move_the_clock(plan, demo_window, qtbot, settled):
     plan.show_page("Times")
-    before = plan.bench_plan.order.minutes
+    before = plan.shown.plan.order.minutes
     field = plan.times_page.title_form.fields["load_s"]
     field.box.setText("600")
     field.box.editingFinished.emit()
     settled(demo_window)
-    assert plan.bench_plan.order.minutes > before
+    assert plan.shown.plan.order.minutes > before
     hours = plan.times_page.hours_form.fields["deadline"]
     hours.box.setText("2026-10-19")
     hours.box.editingFinished.emit()
@@ -214,21 +216,21 @@ def test_a_plan_of_300_cases_on_12_rigs_stays_responsive(demo_window, qtbot, set
         ),
         case_ids=tuple(case.id for case in cases),
     )
-    demo_window.desk.commit("a wide review", [*rigs, *titles, *cases, review])
+    Hand(demo_window).put("a wide review", *rigs, *titles, *cases, review)
     settled(demo_window)
     demo_window.go_to("Plan")
     demo_window.desk.choose_review("wide")
     settled(demo_window)
-    plan = demo_window.plan
-    assert plan.matrix_model.rowCount() == 300
-    assert plan.matrix_model.columnCount() == 12
+    plan = stop(demo_window, "Plan")
+    assert plan.matrix_page.model.rowCount() == 300
+    assert plan.matrix_page.model.columnCount() == 12
     assert "10\u202f800 passes left" in plan.blunt.text()
     finish(plan.hours, "40")
-    qtbot.waitUntil(demo_window.work.isVisible, timeout=60_000)
+    qtbot.waitUntil(demo_window.strip.isVisible, timeout=60_000)
     for _ in range(3):  # the window answers while the plan is worked out
         demo_window.grab()
         qtbot.wait(5)
-    assert plan.jobs._running
-    qtbot.mouseClick(demo_window.work.cancel, Qt.MouseButton.LeftButton)
+    assert demo_window.controllers["Plan"].jobs._running
+    qtbot.mouseClick(demo_window.strip.cancel, Qt.MouseButton.LeftButton)
     finish(plan.hours, "")
-    qtbot.waitUntil(lambda: not plan.jobs._running, timeout=120_000)
+    qtbot.waitUntil(lambda: not demo_window.controllers["Plan"].jobs._running, timeout=120_000)

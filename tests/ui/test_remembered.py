@@ -2,6 +2,7 @@
 
 import pytest
 from PyQt6 import sip
+from reach import stop
 
 from blunt_ruler.ui.settings import Settings
 
@@ -31,17 +32,17 @@ def again(dressed, qtbot, settle):
 
 def test_columns_keep_the_width_they_were_given(demo_window, demo_book, again):
     demo_window.go_to("Worth")
-    head = demo_window.worth.prices.tree.header()
+    head = stop(demo_window, "Worth").prices.table.header()
     began = [head.sectionSize(place) for place in range(head.count())]
     head.resizeSection(2, 130)
-    runs = demo_window.runs.list.table.horizontalHeader()
+    runs = stop(demo_window, "Runs").list.table.horizontalHeader()
     runs.resizeSection(3, 91)
     demo_window.close()
     window = again(demo_book)
-    later = window.worth.prices.tree.header()
+    later = stop(window, "Worth").prices.table.header()
     assert later.sectionSize(2) == 130
     assert later.sectionSize(3) == began[3]
-    assert window.runs.list.table.horizontalHeader().sectionSize(3) == 91
+    assert stop(window, "Runs").list.table.horizontalHeader().sectionSize(3) == 91
     assert Settings().columns("Sentences of the verdict") == [], "what was not dragged is not kept"
 
 
@@ -51,7 +52,7 @@ def test_it_opens_where_it_was_left(demo_window, demo_book, again):
     demo_window.close()
     window = again(demo_book)
     assert window.current_stop == "Limits"
-    assert window.stack.currentWidget() is window.limits
+    assert window.stack.currentWidget() is stop(window, "Limits").view
     assert Settings().geometry is not None
 
 
@@ -62,4 +63,4 @@ def test_nonsense_in_the_settings_is_passed_over(demo_window, demo_book, again):
     window = again(demo_book)
     assert window.current_stop == "Board"
     window.go_to("Worth")
-    assert window.worth.prices.tree.header().sectionSize(2) == 96
+    assert stop(window, "Worth").prices.table.header().sectionSize(2) == 96

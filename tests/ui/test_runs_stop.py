@@ -3,6 +3,7 @@
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
+from reach import Hand, stop
 
 from blunt_ruler.bench.log_files import HABITS, write_log
 from blunt_ruler.bench.simulator import Setting, play_run
@@ -15,28 +16,21 @@ MENU_RUN = "workbench-marram-12_low-lantern-1080p_1"
 @pytest.fixture
 def runs(demo_window, settle, qtbot):
     demo_window.go_to("Runs")
-    stop = demo_window.runs
-    qtbot.waitUntil(lambda: bool(stop.list.checked.findings), timeout=60_000)
-    qtbot.waitUntil(lambda: stop.work.going is not None, timeout=60_000)
     settle(demo_window)
-    return stop
+    return stop(demo_window, "Runs")
 
 
 def contents(window):
-    return window.desk.spread.contents
+    return window.desk.snapshot.contents
 
 
 def idle(runs, window, qtbot, settle):
     qtbot.waitUntil(lambda: not runs.work.taker.is_running, timeout=60_000)
     settle(window)
-    qtbot.waitUntil(
-        lambda: not runs.work.jobs._running and not window.desk.checks._running, timeout=60_000
-    )
 
 
 def test_one_key_takes_the_next_run_of_the_plan(runs, demo_window, qtbot, settle):
     before = runs.work.going
-    assert "100 passes left" in runs.blunt.text() or runs.work.bench_plan is not None
     qtbot.keyClick(demo_window, Qt.Key.Key_T, Qt.KeyboardModifier.ControlModifier)
     idle(runs, demo_window, qtbot, settle)
     run = list(contents(demo_window).runs.values())[-1]
@@ -84,7 +78,7 @@ def test_a_menu_is_cut_shown_before_and_after_and_brought_back(runs, demo_window
     trimmed = contents(demo_window).runs[MENU_RUN]
     assert trimmed.figures.average_fps == pytest.approx(214.0, abs=0.5)
     assert "menu" in trimmed.trim.why
-    assert MENU_RUN not in runs.list.checked.by_run  # nothing is left to find
+    assert MENU_RUN not in runs.list._checked.by_run  # nothing is left to find
     demo_window.desk.undo()
     idle(runs, demo_window, qtbot, settle)
     assert contents(demo_window).runs[MENU_RUN].trim is None
@@ -102,7 +96,7 @@ def test_handles_and_fields_move_together(runs, demo_window, qtbot, settle):
     panel.from_s.stepUp()
     assert panel.plot.region.getRegion()[0] == pytest.approx(3.1)
     panel.from_s.setValue(20.0)  # nothing would be left
-    qtbot.waitUntil(lambda: "fewer than 2 frames" in panel.cursor.toolTip(), timeout=60_000)
+    qtbot.waitUntil(lambda: "fewer than 2 frames" in panel.says.toolTip(), timeout=60_000)
 
 
 def test_the_views_of_a_trace_and_the_other_passes(runs, demo_window, qtbot, settle):
@@ -114,10 +108,10 @@ def test_the_views_of_a_trace_and_the_other_passes(runs, demo_window, qtbot, set
     settle(demo_window)
     assert len(panel.plot._others) == 2
     panel.plot.put_cursor(10.0)
-    assert "10.00 s" in panel.cursor.toolTip()
-    assert "card busy" in panel.cursor.toolTip()
+    assert "10.00 s" in panel.says.toolTip()
+    assert "card busy" in panel.says.toolTip()
     for name in ("Distribution", "Percentiles", "Trace"):
-        panel.bar.show_page(name)
+        panel.bar.choose(name)
     assert len(panel.percentiles._items) == 3
     panel.lanes.setChecked(False)
     assert panel.plot.lanes == []
@@ -130,16 +124,16 @@ def test_findings_lead_to_their_run_and_redo_goes_back_into_the_plan(
 ):
     runs.show_page("Findings")
     page = runs.findings
-    names = [page.tree.topLevelItem(row).text(0) for row in range(page.tree.topLevelItemCount())]
+    names = [row[0] for row in page.table.texts()]
     assert names[0] == "frame cap or refresh lock"
     assert "recorder on" in names
-    page.tree.setCurrentItem(page.tree.topLevelItem(0))
+    page.table.setCurrentIndex(page.table.rows_model.index(0, 0))
     left = runs.work.going.left
     run = contents(demo_window).runs["sluice-marram-12_copper-meridian-1080p_2"]
-    demo_window.desk.decide(run, Decision.REDO)
+    Hand(demo_window).decide(run, Decision.REDO)
     idle(runs, demo_window, qtbot, settle)
     assert runs.work.going.left == left + 1
-    page.tree.setCurrentItem(page.tree.topLevelItem(0))
+    page.table.setCurrentIndex(page.table.rows_model.index(0, 0))
     qtbot.mouseClick(page.show_run, Qt.MouseButton.LeftButton)
     assert runs.list._run_id == "sluice-marram-12_copper-meridian-1080p_1"
 
@@ -147,7 +141,7 @@ def test_findings_lead_to_their_run_and_redo_goes_back_into_the_plan(
 def test_a_kept_fault_is_counted_and_must_be_redone(runs, demo_window, qtbot, settle):
     run = contents(demo_window).runs["sluice-marram-12_skitter-1080p_1"]
     kept = run.model_copy(update={"decision": Decision.KEEP, "reason": ""})
-    demo_window.desk.commit("keep it", put=[kept])
+    Hand(demo_window).put("keep it", kept)
     idle(runs, demo_window, qtbot, settle)
     runs.show_page("All runs")
     assert "217 of 218 kept runs are sound; 1 run must be taken again" in runs.blunt.text()
@@ -159,11 +153,11 @@ def test_another_line_gives_other_findings(runs, demo_window, qtbot, settle):
     field.box.setText("33")
     field.box.editingFinished.emit()
     idle(runs, demo_window, qtbot, settle)
-    assert sum(one.check == "too_short" for one in runs.list.checked.findings) > 100
-    assert demo_window.desk.spread.review.thresholds.shortest_s == 33
+    assert sum(one.check == "too_short" for one in runs.list._checked.findings) > 100
+    assert demo_window.desk.snapshot.review.thresholds.shortest_s == 33
     qtbot.mouseClick(runs.lines.defaults, Qt.MouseButton.LeftButton)
     idle(runs, demo_window, qtbot, settle)
-    assert not any(one.check == "too_short" for one in runs.list.checked.findings)
+    assert not any(one.check == "too_short" for one in runs.list._checked.findings)
 
 
 PASTED = """rig\tcase\taverage\t1 % low
@@ -195,6 +189,7 @@ def test_a_pasted_grid_is_checked_cell_by_cell_and_keeps_what_is_wrong(
 
 
 def test_published_figures_stay_apart_from_own_runs(runs, demo_window, qtbot, settle):
+    runs.show_page("Type in")
     page = runs.typing
     page.show_kind("Published elsewhere")
     QApplication.clipboard().setText(
@@ -202,7 +197,7 @@ def test_published_figures_stay_apart_from_own_runs(runs, demo_window, qtbot, se
     )
     page.grid.setCurrentCell(0, 0)
     page.paste_rows()
-    before = demo_window.desk.spread.board.cells
+    before = demo_window.desk.snapshot.board.cells
     page.take_in()
     settle(demo_window)
     (known,) = contents(demo_window).published.values()
@@ -211,9 +206,9 @@ def test_published_figures_stay_apart_from_own_runs(runs, demo_window, qtbot, se
         71.5,
         "older driver",
     )
-    assert demo_window.desk.spread.board.cells == before
-    assert page.known.rowCount() == 1
-    page.known.selectRow(0)
+    assert demo_window.desk.snapshot.board.cells == before
+    assert len(page.known.texts()) == 1
+    page.known.choose_place(0)
     qtbot.mouseClick(page.drop, Qt.MouseButton.LeftButton)
     settle(demo_window)
     assert contents(demo_window).published == {}
@@ -224,7 +219,7 @@ def test_a_log_in_the_inbox_is_taken_in_where_its_name_says(
 ):
     folder = tmp_path / "inbox"
     folder.mkdir()
-    runs.inbox_requested.emit(folder)
+    demo_window.controllers["Runs"].watch(folder)
     setting = Setting(bench_titles()["Tidewrack"], "1440p", "High", 22.0)
     trace = play_run(bench_rigs()["Groyne Marram 12"], setting, 8)
     write_log(folder / "groyne-marram-12_tidewrack_1440p_high.csv", trace, HABITS["plain"])
@@ -238,7 +233,7 @@ def test_a_log_in_the_inbox_is_taken_in_where_its_name_says(
     assert said[1].startswith("unknown.csv: ")
     run = list(contents(demo_window).runs.values())[-1]
     assert (run.rig_id, run.case_id) == ("groyne-marram-12", "tidewrack-1440p")
-    runs.inbox_requested.emit(None)
+    demo_window.controllers["Runs"].watch(None)
     assert runs.work.inbox.unwatch.isHidden()
 
 
@@ -253,7 +248,7 @@ def test_a_log_that_grew_after_it_was_taken_is_offered_in_its_place(
     write_log(path, trace, HABITS["plain"])
     whole = path.read_text()
     path.write_text("\n".join(whole.splitlines()[:900]) + "\n")
-    runs.inbox_requested.emit(folder)
+    demo_window.controllers["Runs"].watch(folder)
     arrived = runs.work.inbox.arrived
     qtbot.waitUntil(lambda: arrived.count() == 1, timeout=60_000)
     settle(demo_window)
@@ -274,4 +269,4 @@ def test_a_log_that_grew_after_it_was_taken_is_offered_in_its_place(
     settle(demo_window)
     assert "taken in as" in arrived.item(0).text()  # another recording under an old name
     assert len(contents(demo_window).runs) == before + 1
-    runs.inbox_requested.emit(None)
+    demo_window.controllers["Runs"].watch(None)

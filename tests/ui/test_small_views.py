@@ -5,6 +5,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QByteArray, Qt
 from PyQt6.QtWidgets import QFileDialog, QPushButton
+from reach import stop
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.logbook import JournalEntry
@@ -26,8 +27,8 @@ def test_the_welcome_offers_three_ways_in(window, qtbot, settle, monkeypatch, tm
     )
     qtbot.mouseClick(button(window.welcome, "New logbook…"), Qt.MouseButton.LeftButton)
     settle(window)
-    assert window.stack.currentWidget() is window.board
-    assert "No runs yet" in window.board.blunt.text()
+    assert window.stack.currentWidget() is stop(window, "Board").view
+    assert "No runs yet" in stop(window, "Board").blunt.text()
     monkeypatch.setattr(
         QFileDialog, "getOpenFileName", lambda *_a, **_k: (str(tmp_path / "none.blunt"), "")
     )
@@ -36,25 +37,25 @@ def test_the_welcome_offers_three_ways_in(window, qtbot, settle, monkeypatch, tm
     assert "no such file" in window.banner.words.text()
     button(window.welcome, "Look at the demo").click()
     settle(window)
-    assert window.desk.spread.path == demo_copy_path()
+    assert window.desk.snapshot.path == demo_copy_path()
 
 
 def test_leaving_a_file_dialog_changes_nothing(demo_window, settle, monkeypatch):
     for name in ("getSaveFileName", "getOpenFileName"):
         monkeypatch.setattr(QFileDialog, name, lambda *_a, **_k: ("", ""))
     monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_a, **_k: ([], ""))
-    before = demo_window.desk.spread
+    before = demo_window.desk.snapshot
     for words in ("New logbook…", "Open a logbook…", "Copy the logbook to…", "Import logs…"):
-        demo_window.actions_by_name[words].trigger()
-    demo_window.actions_by_name["Export the Board as CSV…"].trigger()
+        demo_window.actions_of.by_name[words].trigger()
+    demo_window.actions_of.by_name["Export the Board as CSV…"].trigger()
     settle(demo_window)
-    assert demo_window.desk.spread is before
+    assert demo_window.desk.snapshot is before
 
 
 def test_the_board_is_exported_from_its_action(demo_window, settle, monkeypatch, tmp_path):
     path = tmp_path / "board.csv"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(path), ""))
-    demo_window.actions_by_name["Export the Board as CSV…"].trigger()
+    demo_window.actions_of.by_name["Export the Board as CSV…"].trigger()
     settle(demo_window)
     assert path.read_text("utf-8").startswith("review,rig")
     assert "Written" in demo_window.banner.words.text()
@@ -62,7 +63,7 @@ def test_the_board_is_exported_from_its_action(demo_window, settle, monkeypatch,
 
 def test_an_export_that_cannot_be_written_says_so(demo_window, settle, tmp_path):
     (tmp_path / "file").write_text("")
-    demo_window.export(tmp_path / "file" / "board.csv")
+    demo_window.controllers["Board"].export(tmp_path / "file" / "board.csv")
     settle(demo_window)
     assert "Choose another folder" in demo_window.banner.words.text()
 
@@ -129,8 +130,8 @@ def test_the_writeup_waits_for_figures(window, settle, tmp_path):
     window.desk.create(tmp_path / "new.blunt")
     settle(window)
     window.go_to("Write-up")
-    assert "Nothing to write up yet" in window.writeup.blunt.text()
-    assert not window.writeup.export.isEnabled()
+    assert "Nothing to write up yet" in stop(window, "Write-up").blunt.text()
+    assert not stop(window, "Write-up").export.isEnabled()
 
 
 def test_the_shipped_files_are_whole():

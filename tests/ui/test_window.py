@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QPushButton,
 )
+from reach import Hand, stop
 
 from blunt_ruler.core.board.lenses import Lens
 from blunt_ruler.core.records.records import Decision, Role
@@ -22,10 +23,12 @@ from blunt_ruler.ui import theme
 
 
 def choose_cell(window, rig_id, case_id):
-    board = window.board.page.model.board
+    board = stop(window, "Board").cells.model.board
     column = [one.rig_id for one in board.columns].index(rig_id)
     row = [one.case_id for one in board.rows].index(case_id)
-    window.board.page.table.setCurrentIndex(window.board.page.model.index(row, column))
+    stop(window, "Board").cells.table.setCurrentIndex(
+        stop(window, "Board").cells.model.index(row, column)
+    )
 
 
 def evidence_text(stop):
@@ -34,9 +37,17 @@ def evidence_text(stop):
     return " | ".join(label.text() for label in stop.evidence.findChildren(QLabel))
 
 
+def button(window, words):
+    return next(
+        one
+        for one in stop(window, "Board").evidence.findChildren(QPushButton)
+        if one.text() == words
+    )
+
+
 def import_all(window, qtbot, settle, paths, case="Tidewrack / coast run / 1080p / High"):
     window.import_logs(paths)
-    qtbot.waitUntil(lambda: hasattr(window, "import_dialog"), timeout=60_000)
+    qtbot.waitUntil(lambda: window.import_dialog is not None, timeout=60_000)
     dialog = window.import_dialog
     qtbot.waitUntil(lambda: not dialog._progress, timeout=60_000)
     dialog.case_for_all.setCurrentText(case)
@@ -47,38 +58,41 @@ def import_all(window, qtbot, settle, paths, case="Tidewrack / coast run / 1080p
 def test_import_board_change_base_undo_export(window, qtbot, settle, logs, tmp_path):
     window.desk.create(tmp_path / "new.blunt")
     settle(window)
-    assert "No runs yet" in window.board.blunt.text()
+    assert "No runs yet" in stop(window, "Board").blunt.text()
 
     import_all(window, qtbot, settle, logs)
     assert window.current_stop == "Board"
-    board = window.board.page.model.board
+    board = stop(window, "Board").cells.model.board
     assert [column.name for column in board.columns] == ["builtin", "cable", "tower"]
     assert [str(column.role) for column in board.columns] == ["base", "under test", "reference"]
-    line = window.board.blunt.text()
+    line = stop(window, "Board").blunt.text()
     assert line.startswith("cable runs 2.5 times as fast as builtin and reaches 6")
     assert line.endswith("\u202f% of tower.")
 
-    window.board.page.base_box.setCurrentText("tower")
-    window.board.page.base_box.activated.emit(window.board.page.base_box.currentIndex())
+    stop(window, "Board").cells.base_box.setCurrentText("tower")
+    stop(window, "Board").cells.base_box.activated.emit(
+        stop(window, "Board").cells.base_box.currentIndex()
+    )
     settle(window)
-    assert window.board.page.model.board.base.name == "tower"
-    assert window.board.page.model.board.reference is None
-    assert "No reference rig is chosen" in window.board.blunt.text()
-    assert window.actions_by_name["Undo"].text() == "Undo: make tower base"
+    assert stop(window, "Board").cells.model.board.base.name == "tower"
+    assert stop(window, "Board").cells.model.board.reference is None
+    assert "No reference rig is chosen" in stop(window, "Board").blunt.text()
+    assert window.actions_of.by_name["Undo"].text() == "Undo: make tower base"
 
-    window.actions_by_name["Undo"].trigger()
+    window.actions_of.by_name["Undo"].trigger()
     settle(window)
-    assert window.board.page.model.board.base.name == "builtin"
-    assert window.board.blunt.text() == line
+    assert stop(window, "Board").cells.model.board.base.name == "builtin"
+    assert stop(window, "Board").blunt.text() == line
     assert "Undone: make tower base" in window.banner.words.text()
 
     window.go_to("Write-up")
     plain = line.replace("\u202f", " ")
+    preview = stop(window, "Write-up").preview.preview
     qtbot.waitUntil(
-        lambda: plain in window.writeup.preview.toPlainText().replace("\u00a0", " "),
+        lambda: plain in preview.toPlainText().replace("\u00a0", " "),
         timeout=60_000,
     )
-    window.export(tmp_path / "out" / "board.csv")
+    window.controllers["Board"].export(tmp_path / "out" / "board.csv")
     settle(window)
     with (tmp_path / "out" / "board.csv").open() as file:
         rows = list(csv.DictReader(file))
@@ -86,10 +100,10 @@ def test_import_board_change_base_undo_export(window, qtbot, settle, logs, tmp_p
     assert float(rows[1]["gain"]) == pytest.approx(1.5, abs=0.05)
 
     for _ in range(2):
-        window.actions_by_name["Undo"].trigger()
+        window.actions_of.by_name["Undo"].trigger()
     settle(window)
-    assert not window.desk.spread.contents.runs
-    assert "No runs yet" in window.board.blunt.text()
+    assert not window.desk.snapshot.contents.runs
+    assert "No runs yet" in stop(window, "Board").blunt.text()
 
 
 def test_logs_dropped_on_an_empty_window_start_a_logbook(window, qtbot, settle, logs):
@@ -104,8 +118,8 @@ def test_logs_dropped_on_an_empty_window_start_a_logbook(window, qtbot, settle, 
         Qt.KeyboardModifier.NoModifier,
     )
     window.dropEvent(drop)
-    qtbot.waitUntil(lambda: hasattr(window, "import_dialog"), timeout=60_000)
-    assert window.desk.spread.path.name == "logbook.blunt"
+    qtbot.waitUntil(lambda: window.import_dialog is not None, timeout=60_000)
+    assert window.desk.snapshot.path.name == "logbook.blunt"
     dialog = window.import_dialog
     qtbot.waitUntil(lambda: not dialog._progress, timeout=60_000)
     # Names of the files propose the rigs and the case, their rates the roles.
@@ -114,95 +128,100 @@ def test_logs_dropped_on_an_empty_window_start_a_logbook(window, qtbot, settle, 
     assert [box.currentText() for box in dialog.role_boxes] == ["base", "under test", "reference"]
     assert dialog.go.isEnabled()
     dialog.reject()
-    assert not window.desk.spread.contents.runs
+    assert not window.desk.snapshot.contents.runs
 
 
 def test_a_dropped_logbook_is_opened(window, settle, demo_book):
     window.take_dropped([QUrl.fromLocalFile(str(demo_book))])
     settle(window)
-    assert len(window.desk.spread.contents.reviews) == 2
+    assert len(window.desk.snapshot.contents.reviews) == 2
     assert window.settings.recent == [demo_book]
 
 
 @pytest.mark.parametrize("lens", list(Lens))
 def test_every_lens_shows_and_says_its_base(demo_window, lens):
-    demo_window.show_lens(lens)
-    board = demo_window.board
-    index = board.page.model.index(0, 1)
-    assert board.page.model.data(index)
+    demo_window.controllers["Board"].show_lens(lens)
+    board = stop(demo_window, "Board")
+    index = board.cells.model.index(0, 1)
+    assert board.cells.model.data(index)
     assert (
-        board.page.model.headerData(1, Qt.Orientation.Horizontal) == "Sluice Marram 12 (under test)"
+        board.cells.model.headerData(1, Qt.Orientation.Horizontal)
+        == "Sluice Marram 12 (under test)"
     )
-    words = board.page.shown._whole
+    words = board.cells.shown._whole
     if lens is Lens.GAIN:
         assert words == "gain over Built-in iG-6"
-        assert board.page.model.data(index).startswith("+")
+        assert board.cells.model.data(index).startswith("+")
     if lens is Lens.LOSS:
         assert words == "change against Workbench Marram 12"
-        assert board.page.model.data(index).startswith("−")
+        assert board.cells.model.data(index).startswith("−")
     assert demo_window.grab().width() == demo_window.width()
 
 
 def test_choosing_a_cell_moves_the_line_the_ruler_and_the_evidence(demo_window):
     choose_cell(demo_window, "groyne-marram-12", "tidewrack-1080p")
-    assert "PCIe 4.0 x4 cord" in demo_window.board.blunt.text()
-    shown = evidence_text(demo_window.board)
+    assert "PCIe 4.0 x4 cord" in stop(demo_window, "Board").blunt.text()
+    shown = evidence_text(stop(demo_window, "Board"))
     assert "Groyne Marram 12, Tidewrack 1080p High" in shown
     assert "monitor was on the host" in shown
-    assert "Tidewrack" in demo_window.board.page.ruler.accessibleName()
-    assert "Sluice Marram 12: 69" in demo_window.board.page.ruler.accessibleDescription()
+    assert "Tidewrack" in stop(demo_window, "Board").cells.ruler.accessibleName()
+    assert "Sluice Marram 12: 69" in stop(demo_window, "Board").cells.ruler.accessibleDescription()
 
 
 def test_a_run_set_aside_in_the_evidence_leaves_the_figure(demo_window, settle):
     choose_cell(demo_window, "groyne-marram-12", "tidewrack-1080p")
-    before = demo_window.board.page.model.board.cells["groyne-marram-12", "tidewrack-1080p"]
+    before = stop(demo_window, "Board").cells.model.board.cells[
+        "groyne-marram-12", "tidewrack-1080p"
+    ]
     box = next(
         box
-        for box in demo_window.board.evidence.findChildren(QComboBox)
+        for box in stop(demo_window, "Board").evidence.findChildren(QComboBox)
         if box.accessibleName() == "Decision on pass 2"
     )
     box.textActivated.emit("set aside")
     settle(demo_window)
-    after = demo_window.board.page.model.board.cells["groyne-marram-12", "tidewrack-1080p"]
+    after = stop(demo_window, "Board").cells.model.board.cells[
+        "groyne-marram-12", "tidewrack-1080p"
+    ]
     assert after.runs == before.runs - 1
     assert after.average_fps != before.average_fps
 
 
 def test_names_are_edited_in_place(demo_window, qtbot, settle):
     choose_cell(demo_window, "sluice-marram-12", "tidewrack-1080p")
-    demo_window.actions_by_name["Chosen rig: rename"].trigger()
-    editor = demo_window.board.page.table.rigs.findChild(QLineEdit)
+    demo_window.actions_of.by_name["Chosen rig: rename"].trigger()
+    editor = stop(demo_window, "Board").cells.table.rigs.findChild(QLineEdit)
     assert editor.text() == "Sluice Marram 12"
     editor.setText("Sluice, second cable")
     qtbot.keyClick(editor, Qt.Key.Key_Return)
     settle(demo_window)
-    assert demo_window.board.page.model.board.columns[1].name == "Sluice, second cable"
+    assert stop(demo_window, "Board").cells.model.board.columns[1].name == "Sluice, second cable"
     demo_window.desk.undo()
     settle(demo_window)
-    assert demo_window.board.page.model.board.columns[1].name == "Sluice Marram 12"
+    assert stop(demo_window, "Board").cells.model.board.columns[1].name == "Sluice Marram 12"
 
 
 def test_roles_are_given_from_the_keyboard(demo_window, settle):
     choose_cell(demo_window, "groyne-marram-12", "tidewrack-1080p")
-    demo_window.actions_by_name["Chosen rig: make it base"].trigger()
+    demo_window.actions_of.by_name["Chosen rig: make it base"].trigger()
     settle(demo_window)
-    board = demo_window.board.page.model.board
+    board = stop(demo_window, "Board").cells.model.board
     assert board.base.rig_id == "groyne-marram-12"
     assert board.column("built-in-ig-6").role is Role.TESTED
 
 
 def test_the_palette_finds_and_does(demo_window, qtbot, settle):
-    demo_window.actions_by_name["All actions…"].trigger()
+    demo_window.actions_of.by_name["All actions…"].trigger()
     palette = demo_window.palette_list
     assert palette.isVisible()
     qtbot.keyClicks(palette.entry, "lens gain")
     assert palette.list.topLevelItemCount() == 1
     qtbot.keyClick(palette.entry, Qt.Key.Key_Return)
-    assert demo_window.board.page.model.lens is Lens.GAIN
+    assert stop(demo_window, "Board").cells.model.lens is Lens.GAIN
     assert not palette.isVisible()
     palette.open()
     count = palette.list.topLevelItemCount()
-    assert count == len(demo_window.actions_by_name)
+    assert count == len(demo_window.actions_of.by_name)
     qtbot.keyClick(palette.entry, Qt.Key.Key_Up)
     assert palette.list.currentItem().text(0) == "Quit"
     qtbot.keyClick(palette.entry, Qt.Key.Key_Escape)
@@ -211,7 +230,7 @@ def test_the_palette_finds_and_does(demo_window, qtbot, settle):
 
 def test_stops_are_reached_by_key(demo_window, qtbot):
     for name, button in demo_window.rail.stops.items():
-        demo_window.actions_by_name[f"Go to {name}"].trigger()
+        demo_window.actions_of.by_name[f"Go to {name}"].trigger()
         assert button.isChecked()
         blunt = demo_window.stack.currentWidget().blunt
         qtbot.waitUntil(lambda blunt=blunt: bool(blunt.text()), timeout=60_000)
@@ -226,11 +245,11 @@ def test_stops_are_reached_by_key(demo_window, qtbot):
 def test_another_review_is_chosen_and_survives_edits(demo_window, settle):
     demo_window.desk.choose_review("which-card")
     settle(demo_window)
-    assert len(demo_window.board.page.model.board.columns) == 6
-    demo_window.desk.give_role("sluice-marram-16", Role.REFERENCE)
+    assert len(stop(demo_window, "Board").cells.model.board.columns) == 6
+    Hand(demo_window).give_role("sluice-marram-16", Role.REFERENCE)
     settle(demo_window)
-    assert demo_window.desk.spread.review.id == "which-card"
-    assert demo_window.board.page.model.board.reference.rig_id == "sluice-marram-16"
+    assert demo_window.desk.snapshot.review.id == "which-card"
+    assert stop(demo_window, "Board").cells.model.board.reference.rig_id == "sluice-marram-16"
 
 
 def test_a_refused_logbook_is_said_and_the_open_one_stays(demo_window, settle, tmp_path):
@@ -241,10 +260,10 @@ def test_a_refused_logbook_is_said_and_the_open_one_stays(demo_window, settle, t
     settle(demo_window)
     assert demo_window.banner.isVisible()
     assert "belongs to another program" in demo_window.banner.words.text()
-    assert len(demo_window.desk.spread.contents.rigs) == 9
-    demo_window.desk.give_role("groyne-marram-12", Role.BASE)
+    assert len(demo_window.desk.snapshot.contents.rigs) == 9
+    Hand(demo_window).give_role("groyne-marram-12", Role.BASE)
     settle(demo_window)
-    assert demo_window.board.page.model.board.base.rig_id == "groyne-marram-12"
+    assert stop(demo_window, "Board").cells.model.board.base.rig_id == "groyne-marram-12"
 
 
 def test_a_fault_inside_is_said_to_be_ours(demo_window, settle, caplog):
@@ -268,12 +287,12 @@ def test_long_work_shows_its_progress_and_can_be_cancelled(demo_window, qtbot, s
             time.sleep(0.005)
 
     job = demo_window.desk.jobs.run("Counting", slow, results.append, results.append)
-    qtbot.waitUntil(demo_window.work.isVisible, timeout=30_000)
-    assert demo_window.work.words.text() == "Counting slowly"
+    qtbot.waitUntil(demo_window.strip.isVisible, timeout=30_000)
+    assert demo_window.strip.words.text() == "Counting slowly"
     with qtbot.waitSignal(job.cancelled, timeout=30_000):
-        qtbot.mouseClick(demo_window.work.cancel, Qt.MouseButton.LeftButton)
+        qtbot.mouseClick(demo_window.strip.cancel, Qt.MouseButton.LeftButton)
     settle(demo_window)
-    assert not demo_window.work.isVisible()
+    assert not demo_window.strip.isVisible()
     assert results == []
 
 
@@ -281,38 +300,38 @@ def test_new_open_and_copy_ask_for_a_file(window, settle, monkeypatch, tmp_path)
     answers = {"getSaveFileName": tmp_path / "made", "getOpenFileName": tmp_path / "made.blunt"}
     for name, path in answers.items():
         monkeypatch.setattr(QFileDialog, name, lambda *_a, path=path, **_k: (str(path), ""))
-    window.actions_by_name["New logbook…"].trigger()
+    window.actions_of.by_name["New logbook…"].trigger()
     settle(window)
-    assert window.desk.spread.path == tmp_path / "made.blunt"
+    assert window.desk.snapshot.path == tmp_path / "made.blunt"
     answers["getSaveFileName"] = tmp_path / "copy.blunt"
     monkeypatch.setattr(
         QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(tmp_path / "copy.blunt"), "")
     )
-    window.actions_by_name["Copy the logbook to…"].trigger()
+    window.actions_of.by_name["Copy the logbook to…"].trigger()
     settle(window)
     with Logbook.open(tmp_path / "copy.blunt") as book:
         assert not book.contents().runs
-    window.actions_by_name["Open a logbook…"].trigger()
+    window.actions_of.by_name["Open a logbook…"].trigger()
     settle(window)
-    assert window.desk.spread.path == tmp_path / "made.blunt"
+    assert window.desk.snapshot.path == tmp_path / "made.blunt"
 
 
 def test_the_demo_opens_as_a_copy_of_ones_own_and_is_kept(window, settle):
     window.open_demo()
     settle(window)
-    path = window.desk.spread.path
-    window.desk.rename_rig("sluice-marram-12", "Mine")
+    path = window.desk.snapshot.path
+    Hand(window).rename_rig("sluice-marram-12", "Mine")
     settle(window)
     window.open_demo()
     settle(window)
-    assert window.desk.spread.path == path
-    assert window.desk.spread.contents.rigs["sluice-marram-12"].name == "Mine"
+    assert window.desk.snapshot.path == path
+    assert window.desk.snapshot.contents.rigs["sluice-marram-12"].name == "Mine"
 
 
 def test_the_history_lists_what_changed(demo_window, qtbot, settle):
     from blunt_ruler.ui.history import HistoryDialog
 
-    demo_window.desk.rename_rig("sluice-marram-12", "Mine")
+    Hand(demo_window).rename_rig("sluice-marram-12", "Mine")
     settle(demo_window)
     demo_window.show_history()
     settle(demo_window)
@@ -324,7 +343,7 @@ def test_the_history_lists_what_changed(demo_window, qtbot, settle):
 
 def test_runs_are_filtered_decided_and_explained(demo_window, qtbot, settle):
     demo_window.go_to("Runs")
-    runs = demo_window.runs
+    runs = stop(demo_window, "Runs")
     settle(demo_window)
     assert runs.list.sorted.rowCount() == 224
     runs.list.filter.setText("skitter 1080p low sluice")
@@ -341,7 +360,7 @@ def test_runs_are_filtered_decided_and_explained(demo_window, qtbot, settle):
     runs.list.table.setFocus()
     qtbot.keyClick(runs.list.table, Qt.Key.Key_R)
     settle(demo_window)
-    run = demo_window.desk.spread.contents.runs[runs.list._run_id]
+    run = demo_window.desk.snapshot.contents.runs[runs.list._run_id]
     assert run.decision is Decision.REDO
     assert "1 to redo" in runs.blunt.text()
     assert "1 to redo" in demo_window.rail.stops["Runs"].state.words
@@ -349,12 +368,12 @@ def test_runs_are_filtered_decided_and_explained(demo_window, qtbot, settle):
     reason.setText("loud neighbour")
     reason.editingFinished.emit()
     settle(demo_window)
-    assert demo_window.desk.spread.contents.runs[run.id].reason == "loud neighbour"
+    assert demo_window.desk.snapshot.contents.runs[run.id].reason == "loud neighbour"
 
 
 def test_copying_a_cell_carries_its_bases(demo_window):
     choose_cell(demo_window, "sluice-marram-12", "tidewrack-1080p")
-    demo_window.actions_by_name["Copy the chosen cell"].trigger()
+    demo_window.actions_of.by_name["Copy the chosen cell"].trigger()
     text = QApplication.clipboard().text()
     assert text.startswith("Sluice Marram 12, Tidewrack / coast run / 1080p / High: 69")
     assert "over Built-in iG-6" in text
@@ -387,14 +406,14 @@ def test_a_theme_is_pinned_and_remembered(demo_window, pinned):
 
 @pytest.mark.parametrize("lens", Lens)
 def test_every_lens_shows_words_in_every_cell_and_copies_its_base(demo_window, lens):
-    demo_window.show_lens(lens)
-    page = demo_window.board.page
+    demo_window.controllers["Board"].show_lens(lens)
+    page = stop(demo_window, "Board").cells
     model = page.model
     texts = {model.data(model.index(row, column)) for row in range(10) for column in range(5)}
     assert texts
     if lens is not Lens.LIMIT:
         assert texts != {"–"}
-    demo_window.board.copy_board("text")
+    stop(demo_window, "Board").cells.copy_board("text")
     text = QApplication.clipboard().text()
     if lens in (Lens.GAIN, Lens.LOSS, Lens.FASTER_BY):
         base = "Built-in iG-6" if lens is Lens.GAIN else "Workbench Marram 12"
@@ -404,11 +423,11 @@ def test_every_lens_shows_words_in_every_cell_and_copies_its_base(demo_window, l
 
 
 def test_rows_are_ordered_folded_and_filtered(demo_window, settle):
-    bar, model = demo_window.board.page.order_bar, demo_window.board.page.model
+    bar, model = stop(demo_window, "Board").cells.order_bar, stop(demo_window, "Board").cells.model
     bar.words.setText("tidewrack")
     assert [row.title for row in model.board.rows] == ["Tidewrack"] * 3
     bar.words.setText("nothing of the kind")
-    assert "clear the filter" in demo_window.board.blunt.text()
+    assert "clear the filter" in stop(demo_window, "Board").blunt.text()
     bar.words.clear()
     bar.collapse.setChecked(True)
     assert len(model.board.rows) == 6
@@ -417,48 +436,43 @@ def test_rows_are_ordered_folded_and_filtered(demo_window, settle):
     bar.collapse.setChecked(False)
     bar.sort.setCurrentIndex(1)
     bar.arrangement_changed.emit()
-    demo_window.show_lens(Lens.LOSS)
+    demo_window.controllers["Board"].show_lens(Lens.LOSS)
     losses = [model.board.cells["sluice-marram-12", row.case_id].loss for row in model.board.rows]
     assert losses == sorted(losses, reverse=True)
 
 
 def test_the_school_of_means_and_a_left_out_case_are_edits(demo_window, settle, qtbot):
-    page = demo_window.board.page
-    before = demo_window.desk.spread.board.totals["sluice-marram-12"].mean_gain
+    page = stop(demo_window, "Board").cells
+    before = demo_window.desk.snapshot.board.totals["sluice-marram-12"].mean_gain
     page.order_bar.mean.setCurrentIndex(2)
     page.order_bar.mean.activated.emit(2)
     settle(demo_window)
     assert "mean of percentages" in page.basis._whole
-    assert demo_window.desk.spread.board.totals["sluice-marram-12"].mean_gain > before
+    assert demo_window.desk.snapshot.board.totals["sluice-marram-12"].mean_gain > before
     choose_cell(demo_window, "sluice-marram-12", "skitter-1080p")
-    leave = next(
-        button
-        for button in demo_window.board.evidence.findChildren(QPushButton)
-        if button.text() == "Leave the case out of means"
-    )
-    leave.click()
+    button(demo_window, "Leave the case out of means").click()
     settle(demo_window)
     assert "1 left out by hand" in page.basis._whole
     demo_window.desk.undo()
     demo_window.desk.undo()
     settle(demo_window)
-    assert demo_window.desk.spread.board.totals["sluice-marram-12"].mean_gain == before
+    assert demo_window.desk.snapshot.board.totals["sluice-marram-12"].mean_gain == before
 
 
 def test_one_more_pass_is_sent_to_the_plan(demo_window, settle):
     choose_cell(demo_window, "sluice-marram-12", "skitter-1080p")
-    demo_window.board.plan_requested.emit("sluice-marram-12", "skitter-1080p")
+    button(demo_window, "Send one more pass to the plan").click()
     settle(demo_window)
-    plan = demo_window.desk.spread.contents.plans["which-link"]
+    plan = demo_window.desk.snapshot.contents.plans["which-link"]
     assert plan.extra_of("sluice-marram-12", "skitter-1080p") == 1
 
 
 def test_the_other_pages_of_the_board(demo_window, settle):
-    board = demo_window.board
+    board = stop(demo_window, "Board")
     board.show_page("Scaling")
     assert "Losses shrink or hold with resolution" in board.blunt.text()
     board.show_page("Playable")
-    page = board.other("Playable")
+    page = board.playable
     assert "plays 1 of 6 titles" in board.blunt.text()
     page.target.setText("30/x")
     page.target.editingFinished.emit()
@@ -468,7 +482,7 @@ def test_the_other_pages_of_the_board(demo_window, settle):
     assert page.wrong.text() == ""
     assert "plays 3 of 6 titles" in board.blunt.text()
     board.show_page("Scores")
-    assert board.other("Scores").table.topLevelItemCount() == 27
+    assert len(board.scores.table.texts()) == 27
     assert "graphics part" in board.blunt.text()
     board.show_page("Cells")
     assert "keeps 75" in board.blunt.text()

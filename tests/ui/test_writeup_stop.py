@@ -5,6 +5,7 @@ from forms import type_in
 from pypdf import PdfReader
 from PyQt6.QtCore import Qt, QUrl
 from PyQt6.QtWidgets import QFileDialog, QLabel
+from reach import Hand, stop
 
 from blunt_ruler.core.records.writeup_settings import SectionKey
 from blunt_ruler.exchange.writeup.files import Format
@@ -20,11 +21,11 @@ def composed(qtbot):
     """Wait until everything is analysed, composed and drawn."""
 
     def composed(window):
-        deeds = window.writeup_deeds
+        deeds = window.controllers["Write-up"]
 
         def quiet():
             desk = window.desk
-            return not (desk.jobs._running or desk.checks._running or deeds.jobs._running)
+            return not (desk.jobs._running or desk.analyses._running or deeds.jobs._running)
 
         qtbot.waitUntil(quiet, timeout=120_000)
         qtbot.wait(30)
@@ -37,7 +38,7 @@ def composed(qtbot):
 def writeup(demo_window, settle, composed):
     demo_window.go_to("Write-up")
     composed(demo_window)
-    return demo_window.writeup
+    return stop(demo_window, "Write-up")
 
 
 def evidence(stop):
@@ -45,13 +46,13 @@ def evidence(stop):
 
 
 def test_the_preview_is_the_report(writeup):
-    text = text_of(writeup.preview)
+    text = text_of(writeup.preview.preview)
     assert text.startswith("Which link")
     for words in ("Verdict", "How it was measured", "What it is worth", "Corrections"):
         assert words in text
     assert "Groyne Marram 12: +218 % over Built-in iG-6" in text
     assert "50 cells over 5 rigs and 10 cases are ready to export." in writeup.blunt.text()
-    page = writeup.preview.document()
+    page = writeup.preview.preview.document()
     image = page.resource(2, QUrl("chart:ruler"))
     assert image.width() > 400, "the charts are drawn into it"
     colours = {image.pixel(x, y) for x in range(0, 500, 7) for y in range(0, 280, 7)}
@@ -62,18 +63,18 @@ def test_from_a_line_of_the_verdict_to_the_exported_pdf(
     writeup, demo_window, settle, composed, tmp_path
 ):
     demo_window.go_to("Worth")
-    demo_window.worth.show_page("Verdict")
-    type_in(demo_window.worth.verdict.form, "gain_at_least", "220 %")
+    stop(demo_window, "Worth").show_page("Verdict")
+    type_in(stop(demo_window, "Worth").verdict.form, "gain_at_least", "220 %")
     settle(demo_window)
     demo_window.go_to("Write-up")
     composed(demo_window)
     said = "For evenings in the reading room Breakwater Marram 12"
-    assert said in text_of(writeup.preview)
+    assert said in text_of(writeup.preview.preview)
     assert "Not Groyne Marram 12: gain over Built-in iG-6 +218 %, under the +220 % asked" in (
-        text_of(writeup.preview)
+        text_of(writeup.preview.preview)
     )
-    demo_window.actions_by_name["Write the report…"].trigger()
-    dialog = demo_window.writeup_deeds.dialog
+    demo_window.actions_of.by_name["Write the report…"].trigger()
+    dialog = demo_window.controllers["Write-up"].dialog
     for one, box in dialog.boxes.items():
         box.setChecked(one is Format.PDF)
     dialog.folder.setText(str(tmp_path / "out"))
@@ -95,7 +96,7 @@ def test_from_a_line_of_the_verdict_to_the_exported_pdf(
 def test_sections_are_moved_and_hidden_by_mouse_and_key(
     writeup, demo_window, settle, composed, qtbot
 ):
-    sections = writeup.sections
+    sections = writeup.preview.sections
     sections.list.setCurrentRow(5)
     assert sections.chosen() is SectionKey.WORTH
     sections.up.click()
@@ -106,16 +107,16 @@ def test_sections_are_moved_and_hidden_by_mouse_and_key(
     qtbot.keyClick(sections.list, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
     composed(demo_window)
     assert sections.list.currentRow() == 3
-    text = text_of(writeup.preview)
+    text = text_of(writeup.preview.preview)
     assert text.index("What it is worth") < text.index("Results\n")
     item = sections.list.item(0)
     item.setCheckState(Qt.CheckState.Unchecked)
     composed(demo_window)
-    assert "Verdict\n" not in text_of(writeup.preview)
-    assert demo_window.actions_by_name["Undo"].text() == "Undo: hide the section Verdict"
-    demo_window.actions_by_name["Undo"].trigger()
+    assert "Verdict\n" not in text_of(writeup.preview.preview)
+    assert demo_window.actions_of.by_name["Undo"].text() == "Undo: hide the section Verdict"
+    demo_window.actions_of.by_name["Undo"].trigger()
     composed(demo_window)
-    assert "Verdict\n" in text_of(writeup.preview)
+    assert "Verdict\n" in text_of(writeup.preview.preview)
     sections.list.setCurrentRow(0)
     sections.up.click()
     settle(demo_window)
@@ -123,31 +124,31 @@ def test_sections_are_moved_and_hidden_by_mouse_and_key(
 
 
 def test_a_sentence_shows_its_figures_and_takes_own_words(writeup, demo_window, composed, qtbot):
-    writeup.preview.anchorClicked.emit(QUrl("says:verdict.rig.groyne-marram-12"))
+    writeup.preview.preview.anchorClicked.emit(QUrl("says:verdict.rig.groyne-marram-12"))
     shown = evidence(writeup)
     assert "mean gain" in shown
     assert "+218\u202f%" in shown
     assert "Groyne Marram 12, against Built-in iG-6 · 60 runs" in shown
     assert "as described" in shown, "a cost rests on prices, not on runs"
-    writeup.own.selectAll()
-    qtbot.keyClicks(writeup.own, "The cord is enough.")
-    qtbot.keyClick(writeup.own, Qt.Key.Key_Return)
+    writeup.preview.own.selectAll()
+    qtbot.keyClicks(writeup.preview.own, "The cord is enough.")
+    qtbot.keyClick(writeup.preview.own, Qt.Key.Key_Return)
     composed(demo_window)
-    text = text_of(writeup.preview).replace("’", "'")
+    text = text_of(writeup.preview.preview).replace("’", "'")
     assert "The cord is enough. (the reviewer's words; computed: Groyne Marram 12: +218" in text
     assert "In your words. Computed:" in evidence(writeup)
-    assert writeup.back.isEnabled()
-    writeup.back.click()
+    assert writeup.preview.back.isEnabled()
+    writeup.preview.back.click()
     composed(demo_window)
-    assert "The cord is enough" not in text_of(writeup.preview)
-    writeup.preview.anchorClicked.emit(QUrl("says:method.average"))
+    assert "The cord is enough" not in text_of(writeup.preview.preview)
+    writeup.preview.preview.anchorClicked.emit(QUrl("says:method.average"))
     assert "It states no measured figure." in evidence(writeup)
 
 
 def test_disclosures_are_added_changed_and_taken_away(writeup, demo_window, settle, composed):
     writeup.show_page("Disclosures")
     page = writeup.disclosures
-    assert page.tree.topLevelItemCount() == 2
+    assert len(page.table.texts()) == 2
     page.add.click()
     settle(demo_window)
     type_in(page.form, "what", "Groyne")
@@ -159,20 +160,20 @@ def test_disclosures_are_added_changed_and_taken_away(writeup, demo_window, sett
     assert "Give a name" in page.form.fields["what"].wrong.text() or (
         "cannot be" in page.form.fields["what"].wrong.text()
     )
-    disclosed = demo_window.desk.spread.review.writeup.disclosures[-1]
+    disclosed = demo_window.desk.snapshot.review.writeup.disclosures[-1]
     assert (disclosed.what, str(disclosed.terms)) == ("Groyne", "a gift")
     composed(demo_window)
     assert "Where these came from is not stated: Breakwater and Workbench tower." in text_of(
-        writeup.preview
+        writeup.preview.preview
     )
     page.byline.setText("another bench")
     page.byline.setModified(True)
     page.byline.editingFinished.emit()
     composed(demo_window)
-    assert "Tested by another bench." in text_of(writeup.preview)
+    assert "Tested by another bench." in text_of(writeup.preview.preview)
     page.drop.click()
     settle(demo_window)
-    assert page.tree.topLevelItemCount() == 2
+    assert len(page.table.texts()) == 2
 
 
 def test_without_disclosures_the_line_and_the_rail_say_so(writeup, demo_window, settle):
@@ -186,14 +187,14 @@ def test_without_disclosures_the_line_and_the_rail_say_so(writeup, demo_window, 
 
 def test_the_narration_is_shown(writeup):
     writeup.show_page("Narration")
-    assert "2.7 times as fast as Built-in iG-6" in text_of(writeup.narration)
+    assert "2.7 times as fast as Built-in iG-6" in text_of(writeup.narration.sheet)
 
 
 def test_the_export_asks_again_where_it_cannot_write(
     writeup, demo_window, composed, tmp_path, monkeypatch
 ):
     writeup.export.click()
-    dialog = demo_window.writeup_deeds.dialog
+    dialog = demo_window.controllers["Write-up"].dialog
     assert dialog.go.isEnabled()
     for box in dialog.boxes.values():
         box.setChecked(False)
@@ -216,27 +217,27 @@ def test_the_export_asks_again_where_it_cannot_write(
     assert "cannot be written" in demo_window.banner.words.text()
     assert demo_window.banner.isVisible()
     writeup.export.click()
-    again = demo_window.writeup_deeds.dialog
+    again = demo_window.controllers["Write-up"].dialog
     assert again.folder.text() == str(below), "what was typed last is offered again"
     again.reject()
 
 
 def test_a_preview_that_nobody_sees_is_not_made(demo_window, settle):
-    demo_window.writeup  # noqa: B018  built, but never shown
+    stop(demo_window, "Write-up")
     settle(demo_window)
-    demo_window.desk.commit("an edit", put=[demo_window.desk.spread.review])
+    Hand(demo_window).put("an edit", demo_window.desk.snapshot.review)
     settle(demo_window)
-    assert demo_window.writeup_deeds._composing is None
+    assert demo_window.controllers["Write-up"]._composing is None
 
 
 def test_another_review_is_written_up_when_it_is_chosen(writeup, demo_window, composed):
     demo_window.desk.choose_review("which-card")
     composed(demo_window)
-    assert text_of(writeup.preview).startswith("Which card")
+    assert text_of(writeup.preview.preview).startswith("Which card")
 
 
 def test_the_preview_keeps_its_place(writeup, demo_window, composed):
-    bar = writeup.preview.verticalScrollBar()
+    bar = writeup.preview.preview.verticalScrollBar()
     bar.setValue(bar.maximum() // 2)
     place = bar.value()
     writeup.disclosures.byline.setText("x")

@@ -9,7 +9,7 @@ from blunt_ruler.core.records.pricing import Price
 from blunt_ruler.core.records.records import Contents, Decision, Review
 from blunt_ruler.core.records.writeup_settings import Disclosure, SectionKey, Terms, WriteUp
 from blunt_ruler.core.writeup.compose import compose
-from blunt_ruler.core.writeup.corrections import Edit
+from blunt_ruler.core.writeup.corrections import PastEdit
 from blunt_ruler.core.writeup.document import Bullets, ChartKey, Grid, Paragraph
 from blunt_ruler.core.writeup.narration import (
     narration,
@@ -241,10 +241,10 @@ def test_a_typed_figure_that_was_mended_and_one_taken_away_are_told(analyses):
     )
     after, trim = before.replace("519.0", "51.9"), ',"trim":{"from_s":2.0}}'
     edits = (
-        Edit("2026-11-02T10:00:00", "slip", (("runs", before, after),)),
-        Edit("2026-11-03T10:00:00", "gone", (("runs", after, None),)),
-        Edit("2026-11-03T10:00:00", "names only", (("rigs", "{}", "{}"),)),
-        Edit("2026-11-03T10:00:00", "trim", (("runs", after, f"{after[:-1]}{trim}"),)),
+        PastEdit("2026-11-02T10:00:00", "slip", (("runs", before, after),)),
+        PastEdit("2026-11-03T10:00:00", "gone", (("runs", after, None),)),
+        PastEdit("2026-11-03T10:00:00", "names only", (("rigs", "{}", "{}"),)),
+        PastEdit("2026-11-03T10:00:00", "trim", (("runs", after, f"{after[:-1]}{trim}"),)),
     )
     said = words_of(compose(analysis, edits), SectionKey.CORRECTIONS)
     name = "pass 2 of Tidewrack / coast run / 1080p / High on Built-in iG-6"

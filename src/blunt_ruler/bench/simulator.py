@@ -382,7 +382,7 @@ class LiveRun:
             shown_ms = self._with_generated(shown_ms)
         at_tick = np.clip((shown_ms[1:] / TICK_MS).astype(int) - 1, 0, None)
         return Trace(
-            frame_times_ms=np.round(np.diff(shown_ms), 3),
+            frame_times_ms=np.asarray(np.diff(shown_ms), dtype=np.float64).round(3),
             telemetry=_held(self._ticks, at_tick),
         )
 

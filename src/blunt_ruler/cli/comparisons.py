@@ -125,10 +125,11 @@ def _bounds(name: str, mean: RigMean | None, sign: int) -> dict[str, float | Non
 
 
 def _moved(mean: RigMean | None, label: Callable[[str], str]) -> dict[str, Any]:
-    moved = mean is not None and mean.case_moved is not None and mean.ratio_without is not None
+    if mean is None or mean.case_moved is None or mean.ratio_without is None:
+        return {"moved_most_by": None, "mean_gain_without_it": None}
     return {
-        "moved_most_by": label(mean.case_moved) if moved else None,  # type: ignore[union-attr]
-        "mean_gain_without_it": mean.ratio_without - 1.0 if moved else None,  # type: ignore[union-attr]
+        "moved_most_by": label(mean.case_moved),
+        "mean_gain_without_it": mean.ratio_without - 1.0,
     }
 
 

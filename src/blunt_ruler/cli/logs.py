@@ -169,9 +169,9 @@ def import_command(
     skip_bad_rows: SkipBadRows = False,
 ) -> None:
     """Import logs as runs of a rig and case."""
-    from blunt_ruler.core.measure.trace_summary import observe
-    from blunt_ruler.core.runs.import_runs import Arrival, parse_case, take_in
-    from blunt_ruler.exchange.frame_logs import origin_of, typed_of
+    from blunt_ruler.core.runs.import_runs import parse_case
+    from blunt_ruler.exchange.frame_logs import arrival_of
+    from blunt_ruler.logbook.intake import bring_in
 
     named = parse_case(case)
     for option, words in (("--rig", rig), ("--review", review or "x")):
@@ -182,30 +182,15 @@ def import_command(
                 f"Give a name of 1 to {LONGEST_NAME} characters",
             )
     readings = [read_sure(log, column, _unit(unit), skip_bad_rows) for log in logs]
-    figures = [
-        measure(reading.trace.frame_times_ms, reading.path.name) if reading.trace else None
+    arrivals = [
+        (arrival_of(reading, rig, named, role=role, taken_at=""), reading.trace)
         for reading in readings
     ]
     with _opened(logbook) as book:
         contents = book.contents()
         chosen = _named_review(contents, review)
-        arrivals = [
-            Arrival(
-                rig=rig,
-                case=named,
-                figures=measured,
-                observed=observe(reading.trace.frame_times_ms, reading.trace.telemetry)
-                if reading.trace
-                else None,
-                trace_sha256=book.add_trace(reading.trace) if reading.trace else None,
-                typed=typed_of(reading),
-                origin=origin_of(reading),
-                role=role,
-            )
-            for reading, measured in zip(readings, figures, strict=True)
-        ]
-        records, _ = take_in(contents, chosen, arrivals, lambda: uuid.uuid4().hex)
-        book.commit(f"import {len(arrivals)} logs", put=records)
+        edit = bring_in(book, contents, chosen, arrivals, lambda: uuid.uuid4().hex)
+        book.commit(edit.label, edit.put)
     print(f"{len(arrivals)} runs of {named.label} on {rig} are in {logbook}")
 
 
@@ -268,13 +253,13 @@ def simulate(
         for one in rigs:
             for repeat in range(1, repeats + 1):
                 if title.name in bench_tests():
-                    parts = (one.name, title.name)
+                    parts = [one.name, title.name]
                     result: Any = play_test(one, title, seed, repeat, faults)
                 else:
                     setting = Setting(
                         title, named.resolution or "1080p", named.preset or "High", seconds
                     )
-                    parts = (one.name, title.name, setting.resolution, setting.preset)
+                    parts = [one.name, title.name, setting.resolution, setting.preset]
                     result = play_run(one, setting, seed, repeat, faults)
                 stem = "_".join(part.lower().replace(" ", "-") for part in parts)
                 played.append((f"{stem}_{repeat}.csv", result))

@@ -111,7 +111,7 @@ def _print(found: Worth) -> None:
         )
         best = ", nothing is cheaper and faster" if row.efficient else ""
         print(f"{row.column.name}: {figures}{best}")
-    for one in found.missing:
-        print(missing_words(one))
+    for missing in found.missing:
+        print(missing_words(missing))
     for one in verdict_sentences(found):
         print(one.words)

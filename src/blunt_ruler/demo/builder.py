@@ -15,10 +15,10 @@ from blunt_ruler.bench.simulator import Setting, play_run
 from blunt_ruler.bench.specs import bench_rigs, bench_tests, bench_titles
 from blunt_ruler.bench.synthetics import play_test
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.measure.frames import measure
-from blunt_ruler.core.measure.trace_summary import observe
 from blunt_ruler.core.records.records import Decision, Origin, PartScore, Run, Trace, TypedFigures
+from blunt_ruler.core.runs.import_runs import seen_in
 from blunt_ruler.demo import scenario
+from blunt_ruler.demo.hardware import RIGS
 from blunt_ruler.exchange.frame_logs import origin_of, read_log
 from blunt_ruler.files import placed
 from blunt_ruler.logbook import Logbook
@@ -64,7 +64,7 @@ def take_run(
     planned: scenario.PlannedRun, number: int, folder: Path, seed: int = scenario.SEED
 ) -> tuple[Run, Trace]:
     """Play, log and import one run. `folder` receives the log."""
-    rig = next(rig for rig in scenario.RIGS if rig.id == planned.rig_id)
+    rig = next(rig for rig in RIGS if rig.id == planned.rig_id)
     case = next(case for case in scenario.CASES if case.id == planned.case_id)
     title = next(title for title in scenario.TITLES if title.id == case.title_id)
     setting = Setting(bench_titles()[title.name], case.resolution, case.preset, scenario.SECONDS)
@@ -75,6 +75,7 @@ def take_run(
     )
     reading = read_log(log)
     assert reading.trace is not None, log.name
+    figures, observed = seen_in(reading.trace, log.name)
     run = Run(
         id=f"{planned.rig_id}_{planned.case_id}_{planned.repeat}",
         rig_id=planned.rig_id,
@@ -82,8 +83,8 @@ def take_run(
         repeat=planned.repeat,
         taken_at=taken_at(number),
         origin=origin_of(reading, "simulated"),
-        figures=measure(reading.trace.frame_times_ms, log.name),
-        observed=observe(reading.trace.frame_times_ms, reading.trace.telemetry),
+        figures=figures,
+        observed=observed,
         decision=Decision.SET_ASIDE if planned.reason else Decision.KEEP,
         reason=planned.reason,
     )
@@ -111,7 +112,7 @@ def score_runs() -> list[Run]:
     """
     before = (FIRST_RUN - timedelta(hours=3)).isoformat(timespec="seconds")
     runs = []
-    for rig in scenario.RIGS:
+    for rig in RIGS:
         for case in scenario.TEST_CASES:
             title = next(one for one in scenario.TEST_TITLES if one.id == case.title_id)
             score = play_test(bench_rigs()[rig.name], bench_tests()[title.name], scenario.SEED)

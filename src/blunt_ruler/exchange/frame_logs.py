@@ -15,7 +15,8 @@ import numpy as np
 
 from blunt_ruler.core.measure.frames import SampledRate, average_fps, checked_frame_times
 from blunt_ruler.core.measure.telemetry import checked_telemetry
-from blunt_ruler.core.records.records import Origin, Trace, TypedFigures
+from blunt_ruler.core.records.records import Origin, Role, Trace, TypedFigures
+from blunt_ruler.core.runs.import_runs import Arrival, CaseName
 from blunt_ruler.core.types import FloatArray
 from blunt_ruler.exchange.log_columns import (
     UNIT_WORDS,
@@ -39,7 +40,16 @@ from blunt_ruler.exchange.log_strangers import refuse_strangers
 from blunt_ruler.exchange.log_table import LogTable, read_table
 from blunt_ruler.exchange.log_text import BadLog, LogText, load_text
 
-__all__ = ["BadLog", "BadRow", "LogReading", "bad_rows_text", "origin_of", "read_log", "typed_of"]
+__all__ = [
+    "BadLog",
+    "BadRow",
+    "LogReading",
+    "arrival_of",
+    "bad_rows_text",
+    "origin_of",
+    "read_log",
+    "typed_of",
+]
 
 PREVIEW_ROWS = 12
 MOST_SAID = 40
@@ -204,6 +214,29 @@ def origin_of(reading: LogReading, kind: Literal["log", "simulated"] = "log") ->
         unit=reading.mapping.unit,
         rows_skipped=len(reading.bad_rows),
         says=reading.says,
+    )
+
+
+def arrival_of(
+    reading: LogReading,
+    rig: str,
+    case: CaseName,
+    *,
+    case_id: str = "",
+    role: Role | None = None,
+    taken_at: str | None = None,
+) -> Arrival:
+    """A log on its way in as a run of a rig and case; its trace goes with it."""
+    return Arrival(
+        rig=rig,
+        case=case,
+        case_id=case_id,
+        figures=None,
+        trace_sha256=None,
+        typed=typed_of(reading),
+        origin=origin_of(reading),
+        role=role,
+        taken_at=reading.modified_at if taken_at is None else taken_at,
     )
 
 

@@ -7,6 +7,7 @@ ties and name units. Where two readings with different figures are left, nothing
 silence: both are given, with their figures.
 """
 
+import math
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -318,9 +319,9 @@ def _level_guesses(column: Column, steps: Mapping[tuple[str, Unit], FloatArray])
     if finite.size < max(1, column.finite.size // 2) or column.finite.size < column.sample.size / 2:
         return []
     guesses = []
-    median, skew = np.median(finite), _skew(finite)
+    median, skew = np.median(finite, keepdims=True), _skew(finite)
     for unit in (Unit.MS, Unit.S, Unit.US, Unit.NS, Unit.FPS):
-        typical_ms = float(to_ms(median, unit))
+        typical_ms = float(to_ms(median, unit)[0])
         if not _plausible(typical_ms):
             continue
         times_ms = to_ms(column.sample, unit)
@@ -354,7 +355,7 @@ def _prior(frame_time_ms: float) -> float:
 
     Weak on purpose: it decides only where header, agreement and shape are silent.
     """
-    return -0.35 * (np.log(1000.0 / frame_time_ms / 70.0) / 0.6) ** 2 / 2
+    return -0.35 * (math.log(1000.0 / frame_time_ms / 70.0) / 0.6) ** 2 / 2
 
 
 def average_of(values: FloatArray, unit: Unit) -> float:

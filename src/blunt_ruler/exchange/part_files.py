@@ -10,19 +10,16 @@ import io
 import json
 from collections.abc import Callable, Mapping, Sequence
 from importlib.resources import files
+from pathlib import Path
 from typing import Any
 
 from pydantic import ValidationError
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.records.hardware import Card, Dock, Host, Link
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.rigs.fields import field_text, read_field
+from blunt_ruler.core.rigs.rig_edits import PART_MODELS, PART_TABLES, Part
 from blunt_ruler.exchange.csv_text import as_written, delimited
-
-Part = Host | Card | Dock | Link
-KINDS: dict[str, type[Part]] = {"host": Host, "card": Card, "dock": Dock, "link": Link}
-TABLES = {"host": "hosts", "card": "cards", "dock": "docks", "link": "links"}
 
 
 class BadParts(UserFixable):
@@ -31,7 +28,7 @@ class BadParts(UserFixable):
 
 def kind_of(part: Part) -> str:
     """The kind of a part as files name it."""
-    return next(kind for kind, model in KINDS.items() if isinstance(part, model))
+    return next(kind for kind, model in PART_MODELS.items() if isinstance(part, model))
 
 
 def part_rows(parts: Sequence[Part]) -> list[dict[str, Any]]:
@@ -122,11 +119,13 @@ def _part(
 ) -> Part:
     place = f"{where}, part {at}"
     kind = str(row.get("kind", "")).strip().lower()
-    if kind not in KINDS:
+    if kind not in PART_MODELS:
         raise BadParts(
-            place, f"there is no kind “{row.get('kind', '')}”", f"Use one of {', '.join(KINDS)}"
+            place,
+            f"there is no kind “{row.get('kind', '')}”",
+            f"Use one of {', '.join(PART_MODELS)}",
         )
-    model = KINDS[kind]
+    model = PART_MODELS[kind]
     fields: dict[str, Any] = {}
     for name, value in row.items():
         if name == "kind":
@@ -137,7 +136,7 @@ def _part(
             fields[name] = read_field(model, name, value) if isinstance(value, str) else value
         except UserFixable as error:
             raise BadParts(f"{place}, {name}", error.what, error.fix) from error
-    known = {one.name: one for one in getattr(contents, TABLES[kind]).values()}
+    known = {one.name: one for one in getattr(contents, PART_TABLES[kind]).values()}
     there = known.get(str(fields.get("name", "")).strip())
     before = there.model_dump() if there is not None else {"id": new_id()}
     try:
@@ -159,3 +158,12 @@ def catalogue(new_id: Callable[[], str]) -> tuple[Part, ...]:
     text = files("blunt_ruler.exchange").joinpath("catalogue.json").read_text("utf-8")
     empty = Contents.empty()
     return read_parts(text, empty, new_id, "catalogue")
+
+
+def read_part_file(path: Path, contents: Contents, new_id: Callable[[], str]) -> tuple[Part, ...]:
+    """The parts of a file of CSV or JSON."""
+    try:
+        text = path.read_text("utf-8-sig")
+    except (OSError, UnicodeDecodeError) as error:
+        raise UserFixable(path.name, f"cannot be read ({error})", "Give a UTF-8 file") from error
+    return read_parts(text, contents, new_id, path.name)

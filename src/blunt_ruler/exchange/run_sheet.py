@@ -4,11 +4,9 @@ Swaps come with their cautions and pre-flight steps, cases with their settings w
 for the figures and room for notes. The same plan gives the same bytes.
 """
 
-import io
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from html import escape
 from pathlib import Path
 
 from blunt_ruler.core.errors import UserFixable
@@ -18,6 +16,7 @@ from blunt_ruler.core.records.records import Case, Contents, Review
 from blunt_ruler.core.rigs.cautions import CAUTIONS, DEFER
 from blunt_ruler.core.rigs.preflight import Reading, steps_for
 from blunt_ruler.exchange.csv_text import delimited
+from blunt_ruler.exchange.templates import render
 from blunt_ruler.exchange.workbooks import workbook_of
 from blunt_ruler.files import write_whole
 
@@ -40,6 +39,21 @@ class SheetRow:
     settings: str
     number: str
     steps: tuple[str, ...]
+
+    @property
+    def label(self) -> str:
+        """What is done, with the number of the pass."""
+        return f"{self.kind} {self.number}".strip()
+
+    @property
+    def sets_up(self) -> bool:
+        """Whether a rig is set up, with its steps."""
+        return self.kind in SET_UPS
+
+    @property
+    def boxed(self) -> bool:
+        """Whether there are figures to write down."""
+        return self.kind in (ItemKind.PASS, ItemKind.CONTROL)
 
 
 def sheet_rows(contents: Contents, table: Timetable) -> tuple[SheetRow, ...]:
@@ -125,129 +139,79 @@ def _fields(row: SheetRow) -> tuple[str, ...]:
 
 def sheet_html(rows: Sequence[SheetRow], review: Review, made_on: str, page: str = "A4") -> str:
     """The sheet as one page of HTML with the page size, page numbers and footer for printing."""
-    name = escape(review.name)
-    body = []
-    day = None
-    for row in rows:
-        if row.day != day:
-            day = row.day
-            body.append(f"<tr class='day'><th colspan='7'>{day}</th></tr>")
-        if row.kind in SET_UPS:
-            steps = "".join(
-                f"<li class='{'caution' if one.startswith('Caution') else 'step'}'>"
-                f"{escape(one)}</li>"
-                for one in row.steps
-            )
-            body.append(
-                f"<tr class='swap'><td>{row.starts}</td><td colspan='6'><b>Set up "
-                f"{escape(row.rig)}</b> ({row.minutes:.0f} min)<ul>{steps}</ul></td></tr>"
-            )
-            continue
-        boxed = row.kind in (ItemKind.PASS, ItemKind.CONTROL)
-        box = "<td class='box'></td>" * 3 if boxed else "<td colspan='3'></td>"
-        label = f"{row.kind} {row.number}".strip()
-        body.append(
-            f"<tr><td>{row.starts}</td><td>{label}</td><td>{escape(row.case)}</td>"
-            f"<td>{escape(row.settings)}</td>{box}</tr>"
-        )
-    style = (
-        f"@page{{size:{page};margin:14mm;@bottom-right{{content:counter(page)}}"
-        f"@bottom-left{{content:'{name}, {made_on}'}}}}"
-        "body{font:11px sans-serif}table{border-collapse:collapse;width:100%}"
-        "td,th{border:1px solid #999;padding:3px 5px;text-align:left;vertical-align:top}"
-        "tr{break-inside:avoid}.swap{background:#eee}.box{width:17mm;height:7mm}"
-        ".caution{font-weight:bold;list-style:'▲ '}"
-    )
-    heads = "".join(f"<th>{head}</th>" for head in ("time", "what", "case", "settings", *BOXES))
-    return (
-        f"<!DOCTYPE html><html lang='en'><head><meta charset='utf-8'><title>Run sheet: {name}"
-        f"</title><style>{style}</style></head><body><h1>Run sheet: {name}</h1><p>{made_on}</p>"
-        f"<table><thead><tr>{heads}</tr></thead><tbody>{''.join(body)}</tbody></table>"
-        f"<p><b>{escape(DEFER)}</b></p></body></html>"
+    # The foot stands in a string of the style sheet: nothing in a name may end it.
+    foot = "".join(letter for letter in f"{review.name}, {made_on}" if letter not in '"\\<\n')
+    return render(
+        "run_sheet.html.j2",
+        name=review.name,
+        foot=foot,
+        page=page,
+        made_on=made_on,
+        heads=("time", "what", "case", "settings", *BOXES),
+        rows=rows,
+        defer=DEFER,
     )
 
 
 def sheet_pdf(rows: Sequence[SheetRow], review: Review, made_on: str, page: str = "A4") -> bytes:
     """The sheet as PDF, with page number, review and date on every page."""
-    from reportlab.lib import pagesizes
     from reportlab.lib.colors import HexColor
-    from reportlab.lib.styles import ParagraphStyle
     from reportlab.lib.units import mm
-    from reportlab.platypus import Paragraph, SimpleDocTemplate, Table, TableStyle
+    from reportlab.platypus import Paragraph, Table
 
-    size = pagesizes.A4 if page == "A4" else pagesizes.LETTER
-    out = io.BytesIO()
-    small = ParagraphStyle("small", fontName="Helvetica", fontSize=7.5, leading=9.2)
-    bold = ParagraphStyle("bold", parent=small, fontName="Helvetica-Bold")
-    title = ParagraphStyle("title", fontName="Helvetica-Bold", fontSize=14, leading=20)
+    from blunt_ruler.exchange import pdf
 
-    def text(words: str, style: ParagraphStyle = small) -> Paragraph:
-        # The built-in fonts of PDF hold Latin-1 only.
-        return Paragraph(escape(words.replace("→", "to")).replace("\u202f", "\u00a0"), style)
+    small, bold = pdf.style(7.5, 9.2), pdf.style(7.5, 9.2, pdf.BOLD)
 
-    table = [[text(head, bold) for head in ("time", "what", "case", "settings", *BOXES)]]
-    spans = []
+    def text(words: str, bold_too: bool = False) -> Paragraph:
+        return pdf.text(words, bold if bold_too else small)
+
+    table: list[list[object]] = [
+        [text(head, True) for head in ("time", "what", "case", "settings", *BOXES)]
+    ]
+    spans: list[tuple[object, ...]] = []
+
+    def band(first: int, colour: str, *cells: object) -> None:
+        """A row that runs across from a column on, on a ground of its own."""
+        here = len(table)
+        spans.append(("SPAN", (first, here), (-1, here)))
+        spans.append(("BACKGROUND", (first, here), (-1, here), HexColor(colour)))
+        table.append([*cells, *[""] * (7 - len(cells))])
+
     day = None
     for row in rows:
         if row.day != day:
             day = row.day
-            spans.append(("SPAN", (0, len(table)), (-1, len(table))))
-            spans.append(("BACKGROUND", (0, len(table)), (-1, len(table)), HexColor("#DDD8CC")))
-            table.append([text(day, bold), *[""] * 6])
-        if row.kind in SET_UPS:
-            lines = [text(f"Set up {row.rig} ({row.minutes:.0f} min)", bold)]
-            lines += [text(one, bold if one.startswith("Caution") else small) for one in row.steps]
-            for number, line in enumerate(lines):
-                spans.append(("SPAN", (1, len(table)), (-1, len(table))))
-                spans.append(("BACKGROUND", (0, len(table)), (-1, len(table)), HexColor("#F3EFE6")))
-                table.append([text(row.starts if number == 0 else ""), line, *[""] * 5])
+            band(0, "#DDD8CC", text(day, True))
+        if row.sets_up:
+            band(
+                1,
+                "#F3EFE6",
+                text(row.starts),
+                text(f"Set up {row.rig} ({row.minutes:.0f} min)", True),
+            )
+            for one in row.steps:
+                band(1, "#F3EFE6", "", text(one, one.startswith("Caution")))
             continue
-        label = f"{row.kind} {row.number}".strip()
-        table.append(
-            [text(row.starts), text(label), text(row.case), text(row.settings), "", "", ""]
-        )
-    width = size[0] - 24 * mm
+        cells = (row.starts, row.label, row.case, row.settings)
+        table.append([*map(text, cells), "", "", ""])
+    width = pdf.page_size(page)[0] - 24 * mm
     shares = (0.07, 0.1, 0.25, 0.22, 0.09, 0.09, 0.18)
     laid = Table(table, colWidths=[share * width for share in shares], repeatRows=1)
     laid.setStyle(
-        TableStyle(
-            [
-                ("GRID", (0, 0), (-1, -1), 0.4, HexColor("#8A8A84")),
-                ("VALIGN", (0, 0), (-1, -1), "TOP"),
-                ("TOPPADDING", (0, 0), (-1, -1), 2),
-                ("BOTTOMPADDING", (0, 0), (-1, -1), 3),
-                *spans,
-            ]
-        )
+        [
+            ("GRID", (0, 0), (-1, -1), 0.4, HexColor("#8A8A84")),
+            ("VALIGN", (0, 0), (-1, -1), "TOP"),
+            ("TOPPADDING", (0, 0), (-1, -1), 2),
+            ("BOTTOMPADDING", (0, 0), (-1, -1), 3),
+            *spans,
+        ]
     )
-
-    def footer(canvas: object, document: object) -> None:
-        canvas.saveState()  # type: ignore[attr-defined]
-        canvas.setFont("Helvetica", 8)  # type: ignore[attr-defined]
-        canvas.drawString(12 * mm, 8 * mm, f"{review.name}, {made_on}")  # type: ignore[attr-defined]
-        canvas.drawRightString(  # type: ignore[attr-defined]
-            size[0] - 12 * mm,
-            8 * mm,
-            f"page {document.page}",  # type: ignore[attr-defined]
-        )
-        canvas.restoreState()  # type: ignore[attr-defined]
-
-    document = SimpleDocTemplate(
-        out,
-        pagesize=size,
-        leftMargin=12 * mm,
-        rightMargin=12 * mm,
-        topMargin=12 * mm,
-        bottomMargin=15 * mm,
-        title=f"Run sheet: {review.name}",
-        invariant=True,
+    title = f"Run sheet: {review.name}"
+    head = pdf.text(title, pdf.style(14, 20, pdf.BOLD))
+    return pdf.built(
+        [head, laid, text(DEFER, True)], title, f"{review.name}, {made_on}", page, margin_mm=12.0
     )
-    document.build(
-        [text(f"Run sheet: {review.name}", title), laid, text(DEFER, bold)],
-        onFirstPage=footer,
-        onLaterPages=footer,
-    )
-    return out.getvalue()
 
 
 def sheet_ods(rows: Sequence[SheetRow]) -> bytes:
@@ -300,7 +264,7 @@ def write_sheet(
         raise UserFixable("page", f"there is no size “{page}”", "Give A4 or Letter")
     rows = sheet_rows(contents, table)
     ending = path.suffix.lower()
-    writers = {
+    writers: dict[str, Callable[[], bytes | str]] = {
         ".csv": lambda: sheet_csv(rows),
         ".html": lambda: sheet_html(rows, review, made_on, page),
         ".pdf": lambda: sheet_pdf(rows, review, made_on, page),

@@ -19,7 +19,7 @@ from blunt_ruler.core.measure.frames import checked_frame_times
 from blunt_ruler.core.measure.telemetry import checked_telemetry
 from blunt_ruler.core.records.records import Contents, Record, Trace
 from blunt_ruler.core.records.soundness import without_dangling
-from blunt_ruler.core.writeup.corrections import Edit
+from blunt_ruler.core.writeup.corrections import PastEdit
 from blunt_ruler.logbook import journal, opening, sessions
 from blunt_ruler.logbook.errors import (
     BadRecord,
@@ -41,7 +41,7 @@ Changes: TypeAlias = Mapping[str, Mapping[str, Any]]
 
 @cache
 def _adapter(table: str) -> TypeAdapter[list[Any]]:
-    return TypeAdapter(list[TABLES[table]])  # type: ignore[misc]
+    return TypeAdapter(list[TABLES[table]])  # type: ignore[valid-type]
 
 
 def now_text() -> str:
@@ -326,18 +326,19 @@ class Logbook:
             "SELECT seq, at, label, state FROM journal ORDER BY seq DESC LIMIT ?", (limit,)
         ).fetchall()
         return tuple(
-            journal.JournalEntry(*row, images=journal.images_of(self._db, row[0])) for row in rows
+            journal.JournalEntry(seq, at, label, state, journal.images_of(self._db, seq))
+            for seq, at, label, state in rows
         )
 
-    def edits(self) -> tuple[Edit, ...]:
+    def edits(self) -> tuple[PastEdit, ...]:
         """Edits that stand and changed something already there, oldest first."""
-        found: dict[int, Edit] = {}
+        found: dict[int, PastEdit] = {}
         for seq, at, label, *row in self._select(
             "SELECT seq, at, label, tbl, before, after FROM journal JOIN journal_images USING (seq)"
             " WHERE state = 'done' AND before IS NOT NULL ORDER BY seq, journal_images.rowid"
         ):
             earlier = found[seq].rows if seq in found else ()
-            found[seq] = Edit(at, label, (*earlier, tuple(row)))  # type: ignore[arg-type]
+            found[seq] = PastEdit(at, label, (*earlier, (row[0], row[1], row[2])))
         return tuple(found.values())
 
     # Column mappings, remembered by the header of the log

@@ -42,14 +42,12 @@ def run_app(
     app = make_app(sys.argv[:1])
     settings = remembered.Settings()
     theme.apply_theme(app, theme.wanted_theme(settings.theme))
-    hints = app.styleHints()
-    if hints is not None:
-        hints.colorSchemeChanged.connect(
-            lambda _scheme: theme.apply_theme(app, theme.wanted_theme(settings.theme))
-        )
     faults = Faults(app)
     faults.install()
     window = MainWindow(settings)
+    hints = app.styleHints()
+    if hints is not None:
+        hints.colorSchemeChanged.connect(lambda _scheme: window.wear_theme())
     faults.raised.connect(window.banner.show_error)
     if settings.geometry is not None and picture is None:
         window.restoreGeometry(settings.geometry)

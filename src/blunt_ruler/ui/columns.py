@@ -35,8 +35,9 @@ def store_columns(widget: QWidget, settings: Settings) -> None:
 
 
 def _heads(widget: QWidget) -> Iterator[tuple[str, QHeaderView]]:
-    for view in (*widget.findChildren(QTableView), *widget.findChildren(QTreeView)):
-        head = view.horizontalHeader() if isinstance(view, QTableView) else view.header()
+    tables = [(view, view.horizontalHeader()) for view in widget.findChildren(QTableView)]
+    trees = [(view, view.header()) for view in widget.findChildren(QTreeView)]
+    for view, head in (*tables, *trees):
         if head is not None and view.accessibleName():
             yield view.accessibleName(), head
 

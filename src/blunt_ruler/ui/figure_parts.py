@@ -2,24 +2,20 @@
 
 from collections.abc import Mapping
 
-from PyQt6.QtWidgets import QLayout, QWidget
-
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.sentences import Sentence
 from blunt_ruler.core.text import count_text
 from blunt_ruler.core.writeup.trace import TracedFigure, figure_words
-from blunt_ruler.ui.widgets import figure_row, label
+from blunt_ruler.ui.widgets import Parts, figure_row, label
 
 Traced = Mapping[tuple[str, str, str], TracedFigure]
 
 
-def figure_parts(
-    said: Sentence, contents: Contents, traced: Traced | None = None
-) -> list[QWidget | QLayout | int]:
+def figure_parts(said: Sentence, contents: Contents, traced: Traced | None = None) -> Parts:
     """Each figure with its rig, its base and, where it is traced, how many runs it rests on."""
     if not said.figures:
         return [8, label("It states no measured figure.", "quiet")]
-    parts: list[QWidget | QLayout | int] = [8, label("RESTS ON", "heading")]
+    parts: Parts = [8, label("RESTS ON", "heading")]
     for figure in said.figures:
         rig = contents.rigs.get(figure.rig)
         parts.append(figure_row(figure_words(figure.figure), figure.text))

@@ -13,7 +13,8 @@ class Cancelled(Exception):
     """Raised inside the work when the user asked to stop."""
 
 
-Work = Callable[[Callable[[str, float], None]], Any]
+Step = Callable[[str, float], None]
+Work = Callable[[Step], Any]
 """Work takes `step(words, share)`, which it calls as it goes and which raises Cancelled."""
 
 

@@ -1,43 +1,44 @@
 """The menu under the logbook's name: reviews, files, edits."""
 
-from typing import TYPE_CHECKING
+from collections.abc import Mapping
 
-from PyQt6.QtWidgets import QMenu
+from PyQt6.QtGui import QAction
+from PyQt6.QtWidgets import QMenu, QWidget
 
-if TYPE_CHECKING:
-    from blunt_ruler.ui.window import MainWindow
+from blunt_ruler.ui.desk import Desk
+from blunt_ruler.ui.settings import Settings
 
 
-def logbook_menu(window: "MainWindow") -> QMenu:
-    """Reviews, new, open, recent, copy, undo and redo, of the window's present logbook."""
-    menu = QMenu(window)
-    spread = window.desk.spread
-    if spread is not None and len(spread.contents.reviews) > 1:
-        for review in spread.contents.reviews.values():
+def logbook_menu(
+    parent: QWidget, desk: Desk, settings: Settings, actions: Mapping[str, QAction]
+) -> QMenu:
+    """Reviews, new, open, recent, copy, undo and redo, of the present logbook."""
+    menu = QMenu(parent)
+    snapshot = desk.snapshot
+    if snapshot is not None and len(snapshot.contents.reviews) > 1:
+        for review in snapshot.contents.reviews.values():
             entry = menu.addAction(review.name)
             if entry is not None:
                 entry.setCheckable(True)
-                entry.setChecked(spread.review is review)
-                entry.triggered.connect(
-                    lambda _checked, key=review.id: window.desk.choose_review(key)
-                )
+                entry.setChecked(snapshot.review is review)
+                entry.triggered.connect(lambda _checked, key=review.id: desk.choose_review(key))
         menu.addSeparator()
     for words in ("New logbook…", "Open a logbook…"):
-        menu.addAction(window.actions_by_name[words])
+        menu.addAction(actions[words])
     recent = menu.addMenu("Recent logbooks")
     if recent is not None:
-        for path in window.settings.recent:
+        for path in settings.recent:
             entry = recent.addAction(path.name)
             if entry is not None:
                 entry.setToolTip(str(path))
-                entry.triggered.connect(lambda _checked, path=path: window.desk.open(path))
-        recent.setEnabled(bool(window.settings.recent))
+                entry.triggered.connect(lambda _checked, path=path: desk.open(path))
+        recent.setEnabled(bool(settings.recent))
         recent.setToolTipsVisible(True)
     for words in ("Copy the logbook to…", "Look at the demo"):
-        menu.addAction(window.actions_by_name[words])
+        menu.addAction(actions[words])
     menu.addSeparator()
     for words in ("Import logs…", "Undo", "Redo", "History of edits", "All actions…"):
-        menu.addAction(window.actions_by_name[words])
+        menu.addAction(actions[words])
     menu.addSeparator()
-    menu.addAction(window.actions_by_name["Quit"])
+    menu.addAction(actions["Quit"])
     return menu

@@ -1,13 +1,13 @@
 """The first page: no logbook is open yet, and here is how to get one."""
 
-from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from blunt_ruler.ui.desk import Snapshot
-from blunt_ruler.ui.widgets import Stop, label
+from blunt_ruler.ui.stop import BluntLine
+from blunt_ruler.ui.widgets import label
 
 
-class WelcomeStop(Stop):
+class Welcome(QWidget):
     """Shown until a logbook is open.
 
     Signals:
@@ -19,8 +19,12 @@ class WelcomeStop(Stop):
     demo_requested = pyqtSignal()
 
     def __init__(self) -> None:
-        super().__init__("Welcome", evidence=False)
-        self.say(
+        super().__init__()
+        self.setObjectName("view")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setAccessibleName("Welcome")
+        self.blunt = BluntLine()
+        self.blunt.say(
             "No logbook is open. Drop frame logs on this window to start one, or choose a way in."
         )
         row = QHBoxLayout()
@@ -34,16 +38,17 @@ class WelcomeStop(Stop):
             button.clicked.connect(signal)
             row.addWidget(button)
         row.addStretch(1)
-        self.body.addLayout(row)
-        self.body.addSpacing(10)
-        self.body.addWidget(
+        column = QVBoxLayout(self)
+        column.setContentsMargins(18, 13, 16, 14)
+        column.setSpacing(8)
+        column.addWidget(self.blunt, 0, Qt.AlignmentFlag.AlignTop)
+        column.addLayout(row)
+        column.addSpacing(10)
+        column.addWidget(
             label(
                 "A logbook is one file that holds your reviews, every rig you ever described and "
                 "every run you ever took. Each edit is written at once and can be undone.",
                 "quiet",
             )
         )
-        self.body.addStretch(1)
-
-    def show_spread(self, spread: Snapshot | None) -> None:
-        """Nothing here depends on the logbook."""
+        column.addStretch(1)

@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import pytest
 
+from blunt_ruler.core.analysis.analyse import analyse
 from blunt_ruler.core.analysis.rail_states import stop_states
 from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.board.lenses import Lens, beside_text, cell_text, lens_words, mean_text
@@ -191,13 +192,13 @@ def test_runs_and_writeup_lines_count():
     assert "3 cells of the Board rest on a single kept run" in line
     assert "3 cells" in writeup_line(build_board(contents, review))
     assert "Nothing to write up" in writeup_line(a_board([]))
-    states = stop_states(contents, build_board(contents, review))
+    states = stop_states(contents, analyse(contents, review))
     assert states["Runs"].words == "4 runs · 1 to redo"
     assert states["Runs"].share == pytest.approx(3 / 6)
     assert states["Limits"].words == "no fit yet"
-    assert states["Worth"].words == ""
-    assert states["Write-up"].words == "no disclosures"
-    assert stop_states(None, None)["Board"].words == ""
+    assert states["Worth"].words == "no price yet"
+    assert states["Write-up"].words == "no verdict or disclosures"
+    assert stop_states(contents, None)["Board"].words == ""
 
 
 def test_a_difference_inside_the_noise_is_not_claimed():

@@ -361,11 +361,11 @@ def test_what_differs_is_said_in_a_sentence_and_a_table():
 def test_duplicating_shares_parts_and_takes_a_free_name():
     ids = iter(f"n{number}" for number in range(9))
     contents = bench()
-    (copy,) = rig_edits.duplicate_rig(contents, None, "r", lambda: next(ids))
+    (copy,) = rig_edits.duplicate_rig(contents, None, "r", lambda: next(ids)).put
     assert (copy.name, copy.card_id) == ("Rig 2", "c")
-    card, rig = rig_edits.new_part(contents, "r", "card", lambda: next(ids), like="c")
+    card, rig = rig_edits.new_part(contents, "r", "card", lambda: next(ids), like="c").put
     assert (card.name, card.board_power_w, rig.card_id) == ("Marram 2", 150, card.id)
-    blank, _ = rig_edits.new_part(contents, "r", "dock", lambda: next(ids))
+    blank, _ = rig_edits.new_part(contents, "r", "dock", lambda: next(ids)).put
     assert blank.name == "New dock"
     assert [one.id for one in rig_edits.rigs_with(contents, "card", "c")] == ["r"]
 

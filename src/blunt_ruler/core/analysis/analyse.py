@@ -1,32 +1,49 @@
 """Everything that is worked out from a review, in the order in which one thing needs another.
 
-The window, the commands and the reports all go through here, so that a run which a check stops
-counts in none of them.
+The window, the commands and the reports all go through here, so that a run which a check blocks
+counts in none of them. Each stage is worked out again only when what it reads has changed.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
+from typing import Any
 
 from blunt_ruler.core.board.board import Board, build_board
-from blunt_ruler.core.checks.all import Checked, check_runs
+from blunt_ruler.core.checks.all import NOTHING, Checked, check_runs, find_faults, with_rig_names
 from blunt_ruler.core.compare.like_for_like import unsound_words
-from blunt_ruler.core.limits.report import LimitsReport, derive_limits
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.limits.report import LimitsReport, derive_limits, same_limits
+from blunt_ruler.core.plan.bench_plan import BenchPlan, derive_bench_plan
 from blunt_ruler.core.records.records import Contents, Review
+from blunt_ruler.core.records.writeup_settings import WriteUp
 from blunt_ruler.core.worth.report import Worth, derive_worth, review_against
 
 Step = Callable[[str, float], None]
+FITTING = "Fitting the limits of this review."
 
 
 @dataclass(frozen=True, slots=True)
 class Analysis:
-    """A review with all that follows from it."""
+    """A review with all that follows from it.
+
+    Attributes:
+        faults: what `checked` holds, before the names that rigs have now were put in.
+        bench_plan: the plan of what is left; None where it cannot be worked out, for the reason
+            that `no_plan` says.
+        settled: whether all of it is of these contents. Where not, findings are those of the
+            contents before, limits are still to be fitted, and everything else is as it is now.
+    """
 
     contents: Contents
     review: Review
+    faults: Checked
     checked: Checked
     board: Board
     limits: LimitsReport
     worth: Worth
+    bench_plan: BenchPlan | None
+    no_plan: str = ""
+    settled: bool = True
 
 
 def no_step(_words: str, _share: float) -> None:
@@ -44,20 +61,128 @@ def worth_of(contents: Contents, review: Review, checked: Checked, board: Board)
 def sound_board(
     contents: Contents, review: Review, checked: Checked | None = None, seed: int = 0
 ) -> tuple[Checked, Board]:
-    """What the checks find, and the Board on which a run that they stop is not clean."""
+    """What the checks find, and the Board on which a run that they block is not clean."""
     checked = checked or check_runs(contents, None, review.thresholds)
     return checked, build_board(contents, review, unsound_words(checked), seed)
 
 
 def analyse(
-    contents: Contents, review: Review, step: Step = no_step, checked: Checked | None = None
+    contents: Contents, review: Review, step: Step = no_step, before: Analysis | None = None
 ) -> Analysis:
-    """Check the runs, build the Board, fit the limits, price the rigs."""
+    """Check the runs, build the Board, fit the limits, price the rigs.
+
+    `before` is a settled analysis of earlier contents: what reads the same is taken over.
+    """
     step("Checking the runs", 0.1)
-    checked, board = sound_board(contents, review, checked)
-    limits = derive_limits(contents, board, step)
-    board = replace(board, limits=limits.limits())
+    faults = _same_faults(contents, review, before)
+    if faults is None:
+        faults = find_faults(contents, [*contents.runs.values()], review.thresholds)
+    checked = with_rig_names(faults, contents)
+    board = _board(contents, review, checked, before)
+    limits = derive_limits(contents, board, step, before.limits if before else None)
     step("Pricing the rigs", 0.9)
+    return _put_together(contents, review, faults, checked, board, limits, before)
+
+
+def begin(contents: Contents, review: Review, before: Analysis | None = None) -> Analysis:
+    """What can be said at once of new contents; `analyse` settles what is still to be done."""
+    faults = _same_faults(contents, review, before)
+    settled = faults is not None
+    if faults is None:
+        faults = _still_there(before.faults, contents) if before else NOTHING
+    checked = with_rig_names(faults, contents)
+    board = _board(contents, review, checked, before)
+    limits = same_limits(contents, board, before.limits) if settled and before else None
+    if limits is None:
+        settled, limits = False, LimitsReport(contents, board, None, FITTING)
+    return _put_together(contents, review, faults, checked, board, limits, before, settled)
+
+
+def _put_together(
+    contents: Contents,
+    review: Review,
+    faults: Checked,
+    checked: Checked,
+    board: Board,
+    limits: LimitsReport,
+    before: Analysis | None,
+    settled: bool = True,
+) -> Analysis:
+    board = replace(board, limits=limits.limits())
+    bench_plan, no_plan = _bench_plan(contents, review, before)
     return Analysis(
-        contents, review, checked, board, limits, worth_of(contents, review, checked, board)
+        contents=contents,
+        review=review,
+        faults=faults,
+        checked=checked,
+        board=board,
+        limits=replace(limits, contents=contents, board=board),
+        worth=worth_of(contents, review, checked, board),
+        bench_plan=bench_plan,
+        no_plan=no_plan,
+        settled=settled,
     )
+
+
+# What each stage reads. Records never change, so comparing them is mostly comparing identities.
+
+WORDS_ONLY = {"name": "-", "worth": None, "audiences": (), "writeup": WriteUp(), "notes": ""}
+BESIDE_THE_RATES = ("ticks", "published", "prices", "readings", "plans", "reviews")
+
+
+def _checks_read(contents: Contents, review: Review) -> tuple[Any, ...]:
+    nameless = {key: rig.model_copy(update={"name": "-"}) for key, rig in contents.rigs.items()}
+    without = ("rigs", "published", "prices", "readings", "plans", "reviews")
+    return (nameless, review.thresholds, *_tables(contents, without))
+
+
+def _rates_read(contents: Contents, review: Review) -> tuple[Any, ...]:
+    return (review.model_copy(update=WORDS_ONLY), *_tables(contents, BESIDE_THE_RATES))
+
+
+def _plan_read(contents: Contents, review: Review) -> tuple[Any, ...]:
+    return (*_rates_read(contents, review), contents.plans)
+
+
+def _tables(contents: Contents, without: tuple[str, ...]) -> list[Any]:
+    return [getattr(contents, one.name) for one in fields(contents) if one.name not in without]
+
+
+def _same_faults(contents: Contents, review: Review, before: Analysis | None) -> Checked | None:
+    """The findings of before, where the checks would read the same."""
+    if before is None:
+        return None
+    same = _checks_read(contents, review) == _checks_read(before.contents, before.review)
+    return before.faults if same else None
+
+
+def _still_there(faults: Checked, contents: Contents) -> Checked:
+    """Findings against runs that are still there, until they are checked again."""
+    runs = contents.runs
+    by_run = {run_id: found for run_id, found in faults.by_run.items() if run_id in runs}
+    findings = tuple(one for one in faults.findings if one.run_id in runs)
+    return Checked(findings, by_run, tuple(runs.values()))
+
+
+def _board(contents: Contents, review: Review, checked: Checked, before: Analysis | None) -> Board:
+    unsound = unsound_words(checked)
+    if (
+        before is not None
+        and unsound == unsound_words(before.checked)
+        and _rates_read(contents, review) == _rates_read(before.contents, before.review)
+    ):
+        return replace(before.board, review=review)
+    return build_board(contents, review, unsound)
+
+
+def _bench_plan(
+    contents: Contents, review: Review, before: Analysis | None
+) -> tuple[BenchPlan | None, str]:
+    if before is not None and _plan_read(contents, review) == _plan_read(
+        before.contents, before.review
+    ):
+        return before.bench_plan, before.no_plan
+    try:
+        return derive_bench_plan(contents, review), ""
+    except UserFixable as error:  # a day or an hour that the plan was given is none
+        return None, str(error)

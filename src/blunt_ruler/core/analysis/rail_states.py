@@ -8,8 +8,10 @@ from typing import TYPE_CHECKING
 from blunt_ruler.core.text import count_text
 
 if TYPE_CHECKING:  # an empty window shows its stops before it needs any of these
+    from blunt_ruler.core.analysis.analyse import Analysis
     from blunt_ruler.core.board.board import Board
-    from blunt_ruler.core.records.records import Contents, Review
+    from blunt_ruler.core.plan.bench_plan import BenchPlan
+    from blunt_ruler.core.records.records import Contents
     from blunt_ruler.core.worth.report import Worth
 
 
@@ -24,37 +26,41 @@ class StopState:
 STOPS = ("Bench", "Plan", "Runs", "Board", "Limits", "Worth", "Write-up")
 
 
-def stop_states(
-    contents: Contents | None, board: Board | None, worth: Worth | None = None
-) -> dict[str, StopState]:
-    """The state of every stop. Without a logbook all are empty."""
-    if contents is None or board is None:
-        return {stop: StopState("", 0.0) for stop in STOPS}
+def empty_states() -> dict[str, StopState]:
+    """The state of every stop without a logbook."""
+    return {stop: StopState("", 0.0) for stop in STOPS}
+
+
+def stop_states(contents: Contents, analysis: Analysis | None) -> dict[str, StopState]:
+    """The state of every stop; without a review all are empty."""
+    if analysis is None:
+        return empty_states()
     from blunt_ruler.core.records.records import Decision
 
+    board, worth = analysis.board, analysis.worth
     cells = len(board.rows) * len(board.columns)
     filled = len(board.cells) / cells if cells else 0.0
     redo = sum(run.decision is Decision.REDO for run in contents.runs.values())
     runs = count_text(len(contents.runs), "run")
     if board.comparison is None:
-        said = "no base run yet" if board.cells else "empty"
+        state = "no base run yet" if board.cells else "empty"
     elif len(board.cells) < cells:
-        said = f"{len(board.cells)} of {cells} cells"
+        state = f"{len(board.cells)} of {cells} cells"
     else:
-        said = f"{count_text(len(board.rows), 'case')} × {count_text(len(board.columns), 'rig')}"
+        state = f"{count_text(len(board.rows), 'case')} × {count_text(len(board.columns), 'rig')}"
     return {
         "Bench": _bench_state(contents, board),
-        "Plan": _plan_state(contents, board.review),
+        "Plan": _plan_state(analysis.bench_plan),
         "Runs": StopState(f"{runs} · {redo} to redo" if redo else runs, filled),
-        "Board": StopState(said, filled if board.comparison else 0.0),
-        "Limits": _limits_state(board),
+        "Board": StopState(state, filled if board.comparison else 0.0),
+        "Limits": _limits_state(board, analysis.settled),
         "Worth": _worth_state(worth),
         "Write-up": _writeup_state(board, worth),
     }
 
 
 def _bench_state(contents: Contents, board: Board) -> StopState:
-    """Rigs of the review, what stops or cautions, and how many are described through."""
+    """Rigs of the review, what blocks or cautions, and how many are described through."""
     from blunt_ruler.core.records.severity import Severity
     from blunt_ruler.core.rigs.compatibility import check_fit
 
@@ -64,22 +70,20 @@ def _bench_state(contents: Contents, board: Board) -> StopState:
     by_rig = [check_fit(contents, rig_id) for rig_id in rig_ids]
     findings = [finding for found in by_rig for finding in found]
     described = sum(not any(one.check == "described" for one in found) for found in by_rig)
-    said = count_text(len(rig_ids), "rig")
-    for severity in (Severity.BLOCKING, Severity.CAUTION):
-        if count := sum(one.severity is severity for one in findings):
-            said += (
-                f" · {count} blocking"
-                if severity is Severity.BLOCKING
-                else f" · {count_text(count, str(severity))}"
-            )
-            break
-    return StopState(said, described / len(rig_ids))
+    words = count_text(len(rig_ids), "rig")
+    blocking = sum(one.severity is Severity.BLOCKING for one in findings)
+    cautions = sum(one.severity is Severity.CAUTION for one in findings)
+    if blocking:
+        words += f" · {blocking} blocking"
+    elif cautions:
+        words += f" · {count_text(cautions, 'caution')}"
+    return StopState(words, described / len(rig_ids))
 
 
-def _limits_state(board: Board) -> StopState:
+def _limits_state(board: Board, settled: bool) -> StopState:
     """How many cells the fit explains, once it is there."""
     if not board.limits:
-        return StopState("no fit yet", 0.0)
+        return StopState("no fit yet" if settled else "fitting", 0.0)
     held: dict[str, int] = {}
     for name in board.limits.values():
         held[name] = held.get(name, 0) + 1
@@ -90,25 +94,25 @@ def _limits_state(board: Board) -> StopState:
     )
 
 
-def _worth_state(worth: Worth | None) -> StopState:
+def _worth_state(worth: Worth) -> StopState:
     """How many rigs are priced through."""
     from blunt_ruler.core.worth.figures import WorthFigure
 
-    if worth is None or not worth.rows:
+    if not worth.rows:
         return StopState("", 0.0)
     priced = sum(row.value(WorthFigure.COST) is not None for row in worth.rows)
     if not priced:
         return StopState("no price yet", 0.0)
-    said = f"{priced} of {count_text(len(worth.rows), 'rig')} priced"
-    return StopState(said, priced / len(worth.rows))
+    words = f"{priced} of {count_text(len(worth.rows), 'rig')} priced"
+    return StopState(words, priced / len(worth.rows))
 
 
-def _writeup_state(board: Board, worth: Worth | None) -> StopState:
+def _writeup_state(board: Board, worth: Worth) -> StopState:
     """What the write-up still lacks."""
     if not board.comparison:
         return StopState("nothing yet", 0.0)
     lacking = []
-    if worth is not None and not worth.review.audiences:
+    if not worth.review.audiences:
         lacking.append("verdict")
     if not board.review.writeup.disclosures:
         lacking.append("disclosures")
@@ -117,14 +121,13 @@ def _writeup_state(board: Board, worth: Worth | None) -> StopState:
     return StopState(f"no {' or '.join(lacking)}", 1.0 - len(lacking) / 3.0)
 
 
-def _plan_state(contents: Contents, review: Review) -> StopState:
+def _plan_state(bench_plan: BenchPlan | None) -> StopState:
     """Passes left of the plan."""
-    from blunt_ruler.core.plan.matrix import plan_cells, plan_of
-
-    cells = plan_cells(contents, review, plan_of(contents, review))
-    left = sum(cell.left for cell in cells)
-    done = sum(cell.done for cell in cells)
+    if bench_plan is None:
+        return StopState("cannot be worked out", 0.0)
+    left = sum(cell.left for cell in bench_plan.cells)
+    done = sum(cell.done for cell in bench_plan.cells)
     if not left + done:
         return StopState("nothing planned", 0.0)
-    said = f"{count_text(left, 'pass', 'passes')} left" if left else "all passes done"
-    return StopState(said, done / (done + left))
+    words = f"{count_text(left, 'pass', 'passes')} left" if left else "all passes done"
+    return StopState(words, done / (done + left))

@@ -14,6 +14,7 @@ from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.compare.compare import CaseResult
 from blunt_ruler.core.errors import BadFigure
 from blunt_ruler.core.measure.trace_summary import REFRESH_HZ
+from blunt_ruler.core.numbers import number
 from blunt_ruler.core.records.records import Case, Contents
 from blunt_ruler.core.resolution import megapixels
 from blunt_ruler.core.text import fps_text, list_text
@@ -52,7 +53,7 @@ def parse_target(words: str) -> Target:
     """Read "60/45": average over low; BadFigure where it is none."""
     average, mark, low = words.partition("/")
     try:
-        target = Target(float(average), float(low if mark else average))
+        target = Target(number(average), number(low if mark else average))
     except ValueError:
         raise BadFigure("target", f"“{words}” is no target", "Write average/low: 60/45") from None
     if not 0 < target.low_fps <= target.average_fps <= 2000:

@@ -13,6 +13,9 @@ import numpy as np
 from blunt_ruler.core.limits.cells import ASSUMED_SPREAD, MEASURED_SPREAD, Cell
 from blunt_ruler.core.limits.fit import Fit
 from blunt_ruler.core.limits.model import jacobian, log_rate
+from blunt_ruler.core.plan.matrix import plan_of
+from blunt_ruler.core.records.edits import Edit
+from blunt_ruler.core.records.records import Contents, Record, Review
 from blunt_ruler.core.types import FloatArray
 
 SIZES = {"720p": 0.9216, "1080p": 2.0736, "1440p": 3.6864, "2160p": 8.2944}
@@ -29,7 +32,7 @@ class Question(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Test:
+class NextTest:
     """A test that could be taken: what, on which rig, how long, and what it would narrow.
 
     `narrows` is the share it takes off the question's spread.
@@ -49,6 +52,9 @@ class Test:
         return self.narrows / self.minutes
 
 
+Z_80 = 1.2815515655446004  # half the width of an 80 % interval of a normal, in deviations
+
+
 def question_slope(fit: Fit, question: Question, cell: Cell, reference: Cell | None) -> FloatArray:
     """How the answer to a question moves with each unknown, shape (unknowns,)."""
     other = replace(cell)
@@ -63,6 +69,24 @@ def question_slope(fit: Fit, question: Question, cell: Cell, reference: Cell | N
     return np.asarray(slope)
 
 
+def planned(
+    contents: Contents, review: Review, test: NextTest, new_id: Callable[[], str]
+) -> Edit | None:
+    """A test sent to the plan; a new resolution becomes a case. None for one of the Bench."""
+    if not test.like:
+        return None
+    case_id = test.case
+    records: list[Record] = []
+    if case_id is None:
+        like = contents.cases[test.like]
+        case = like.model_copy(update={"id": new_id(), "resolution": test.size})
+        cases = (*review.case_ids, case.id)
+        records = [case, review.model_copy(update={"case_ids": cases})]
+        case_id = case.id
+    plan = plan_of(contents, review).with_extra(test.rig, case_id, 1)
+    return Edit(f"plan a test: {test.says}", (*records, plan), notice=f"Planned: {test.says}.")
+
+
 def next_tests(
     fit: Fit,
     slope: FloatArray,
@@ -70,7 +94,7 @@ def next_tests(
     words_of: Callable[[Cell, str], str],
     sweep_words: Callable[[str], str],
     most: int = 6,
-) -> tuple[Test, ...]:
+) -> tuple[NextTest, ...]:
     """Untested cells and unmeasured links, the most telling for each minute first."""
     spread = float(slope @ fit.covariance @ slope)
     if spread <= 0.0:
@@ -81,7 +105,7 @@ def next_tests(
         noise = ASSUMED_SPREAD**2 / 3.0 + fit.scatter**2
         narrowed = _narrowed(fit, slope, j, noise, spread)
         found.append(
-            Test(
+            NextTest(
                 words_of(cell, size),
                 cell.rig,
                 cell.case or None,
@@ -99,7 +123,7 @@ def next_tests(
         j[fit.layout.link(link)] = 1.0
         rig = next(cell.rig for cell in fit.measured.cells if cell.link == link)
         narrowed = _narrowed(fit, slope, j, MEASURED_SPREAD**2, spread)
-        found.append(Test(sweep_words(link), rig, None, SWEEP_MIN, narrowed))
+        found.append(NextTest(sweep_words(link), rig, None, SWEEP_MIN, narrowed))
     found.sort(key=lambda test: test.per_minute, reverse=True)
     return tuple(found[:most])
 

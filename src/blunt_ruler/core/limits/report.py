@@ -1,7 +1,7 @@
 """Everything the Limits stop shows, worked out once, and its sentences."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -10,8 +10,9 @@ from blunt_ruler.core.limits.cells import Cell, TooLittle, measured_of
 from blunt_ruler.core.limits.fit import Fit, fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, LeftOut, leave_out
 from blunt_ruler.core.limits.next_test import (
+    Z_80,
+    NextTest,
     Question,
-    Test,
     next_tests,
     question_slope,
     question_spread,
@@ -91,9 +92,15 @@ def derive_limits(
     contents: Contents,
     board: Board,
     step: Callable[[str, float], None] = lambda _words, _share: None,
+    before: LimitsReport | None = None,
 ) -> LimitsReport:
-    """Fit a review and ask everything of the fit; without enough data it says what is missing."""
+    """Fit a review and ask everything of the fit; without enough data it says what is missing.
+
+    A report from before is taken over where the fit would read the same.
+    """
     step("Fitting the limits", 0.1)
+    if before is not None and (same := same_limits(contents, board, before)) is not None:
+        return same
     try:
         measured = measured_of(contents, board)
         fit = fit_limits(measured)
@@ -113,6 +120,19 @@ def derive_limits(
         ceilings(fit, sizes),
         leave_out(measured, LeaveOut.LINK),
     )
+
+
+def same_limits(contents: Contents, board: Board, before: LimitsReport) -> LimitsReport | None:
+    """A report from before over new contents, None where a fit of them would read otherwise."""
+    if before.fit is None or before.board.review.rig_in(Role.REFERENCE) != board.review.rig_in(
+        Role.REFERENCE
+    ):
+        return None
+    try:
+        same = measured_of(contents, board) == before.fit.measured
+    except TooLittle:
+        return None
+    return replace(before, contents=contents, board=board) if same else None
 
 
 def limits_line(report: LimitsReport, rig_id: str | None) -> str:
@@ -237,8 +257,10 @@ def narrowest_words(report: LimitsReport, card: str, megapixels: float) -> str:
 
 def tests_for(
     report: LimitsReport, question: Question, rig_id: str, case_id: str
-) -> tuple[tuple[Test, ...], float]:
-    """The tests that would narrow a question most for each minute, and its spread now."""
+) -> tuple[tuple[NextTest, ...], float]:
+    """The tests that would narrow a question most for each minute, and the share by which its
+    answer is known now: half an 80 % interval.
+    """
     found = report.cell(rig_id, case_id)
     if found is None or report.fit is None:
         return (), 0.0
@@ -261,7 +283,7 @@ def tests_for(
     tests = next_tests(
         report.fit, slope, minutes, words, lambda link: f"Sweep the bus of the {link}"
     )
-    return tests, question_spread(report.fit, slope)
+    return tests, Z_80 * question_spread(report.fit, slope)
 
 
 def split_rows(split: LossSplit) -> Mapping[str, float]:

@@ -4,6 +4,8 @@ They are stored with the run, so that checking a logbook needs no trace, and so 
 thresholds give other findings at once. Nothing here decides anything.
 """
 
+from collections.abc import Mapping
+
 import numpy as np
 
 from blunt_ruler.core.measure.frames import find_stutter, frame_ends_s
@@ -60,7 +62,7 @@ class Observed(Value):
 
 def observe(
     frame_times_ms: FloatArray,
-    telemetry: dict[str, FloatArray] | None = None,
+    telemetry: Mapping[str, FloatArray] | None = None,
     refresh_hz: tuple[float, ...] = REFRESH_HZ,
 ) -> Observed:
     """Read a trace. Shape (n,), ms, all finite and above 0, n at least 2."""

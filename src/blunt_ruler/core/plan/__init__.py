@@ -8,6 +8,7 @@ __all__ = [
     "bench_plan",
     "matrix",
     "next_pass",
+    "plan_edits",
     "repeats_needed",
     "shorten",
     "shortest_tour",

@@ -15,6 +15,7 @@ from pydantic import BaseModel, ValidationError
 from pydantic.fields import FieldInfo
 
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.numbers import number
 from blunt_ruler.core.records.hardware import Adapter, Hop, Plugs, Screen
 from blunt_ruler.core.records.pricing import ExchangeRate, NoiseReading
 from blunt_ruler.core.rigs.notation import (
@@ -157,9 +158,9 @@ def read_field(model: type[BaseModel], name: str, text: str) -> Any:
             spec.says, f"“{plain}” is no choice", f"Give one of {', '.join(spec.choices)}"
         )
     percent = spec.unit == "of 1" and plain.endswith("%")
-    number = plain.removesuffix("%" if percent else spec.unit).strip()
+    figure = plain.removesuffix("%" if percent else spec.unit).strip()
     try:
-        value = float(number.replace(",", ".").replace("−", "-"))
+        value = number(figure)
         return value / 100.0 if percent else value
     except ValueError:
         unit = f" in {spec.unit}" if spec.unit else ""

@@ -15,6 +15,7 @@ from dataclasses import dataclass
 
 from blunt_ruler.core.errors import BadFigure, UserFixable
 from blunt_ruler.core.records.hardware import Card, Hop, Link, Rig, Screen, ScreenPath
+from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.rigs.video_timing import stream_gb_per_s, timed_stream_gb_per_s
 from blunt_ruler.core.text import amount
 
@@ -307,6 +308,38 @@ def link_gb_per_s(link: Link | None) -> float | None:
     """The most a link can carry in GB/s: its narrowest hop. None where none is described."""
     rates = [rate for hop in (link.hops if link else ()) if (rate := hop_gb_per_s(hop))]
     return min(rates) if rates else None
+
+
+@dataclass(frozen=True, slots=True)
+class UsualLink:
+    """A link as it is named in shops, with what it moves in practice."""
+
+    name: str
+    gb_per_s: float
+    tunnel: bool = False
+
+
+MOVED = 0.82  # of the encoded rate that copies reach; common practice, no source
+USUAL = ((3, 2), (3, 4), (4, 2), (4, 4), (4, 8), (4, 16), (5, 4), (5, 16))
+USUAL_TUNNELS = {40: 2.6, 80: 5.6}  # Gb/s: GB/s in practice; common practice, no source
+
+
+def usual_links() -> tuple[UsualLink, ...]:
+    """Links to ask about by their names."""
+    direct = [
+        UsualLink(f"PCIe {generation}.0 x{lanes}", encoded_gb_per_s(generation, lanes) * MOVED)
+        for generation, lanes in USUAL
+    ]
+    tunnels = [UsualLink(f"{gbps} Gb/s tunnel", rate, True) for gbps, rate in USUAL_TUNNELS.items()]
+    return (*direct, *tunnels)
+
+
+def ladder_or_why(contents: Contents, rig: Rig) -> tuple[Ladder | None, str]:
+    """A rig's ladder, or None and the sentence why it has none."""
+    try:
+        return ladder_of_rig(rig, contents.link_of(rig.id), contents.card_of(rig.id)), ""
+    except UserFixable as error:
+        return None, str(error)
 
 
 def bench_line(rig: Rig, ladder: Ladder) -> str:

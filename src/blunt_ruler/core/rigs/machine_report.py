@@ -4,13 +4,14 @@ The looks come from `bench.probe`; here they are compared with the rig as descri
 while a load runs.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.records.hardware import Card, Hop, Host, Link
+from blunt_ruler.core.records.edits import Edit
+from blunt_ruler.core.records.hardware import Card, Hop, Host, Link, Rig
 from blunt_ruler.core.records.records import Contents
-from blunt_ruler.core.rigs.links import BadLink, ladder_of_rig
+from blunt_ruler.core.rigs.links import BadLink, ladder_of_rig, ladder_or_why
 
 LOADED = 0.5  # a card at least half busy is under load
 MEMORY_TOLERANCE = 0.12  # decimal against binary gigabytes, and what the driver keeps
@@ -183,6 +184,28 @@ def watch_line(device: DisplayDevice, expected_lanes: int | None, expected_gen: 
             return f"{now} at idle: a link that slows down when idle is normal."
         return f"Slow under load: {now} where generation {generation} is expected."
     return f"{now}, as it should be."
+
+
+def expected_link(contents: Contents, rig: Rig) -> tuple[int | None, int | None]:
+    """Lanes and generation that a rig's link should agree on, None where nothing tells."""
+    ladder, _ = ladder_or_why(contents, rig)
+    agreed = ladder.negotiated if ladder else None
+    return (agreed.lanes, agreed.generation) if agreed else (None, None)
+
+
+def fill_rig(contents: Contents, rig_id: str, machine: Machine, new_id: Callable[[], str]) -> Edit:
+    """Fill in a rig's own parts from a machine; parts it lacks are made.
+
+    NoCard where the machine shows none.
+    """
+    rig = contents.rigs[rig_id]
+    host = contents.host_of(rig_id) or Host(id=new_id(), name=f"Host of {rig.name}")
+    card = contents.card_of(rig_id) or Card(id=new_id(), name=f"Card of {rig.name}")
+    link = contents.link_of(rig_id) or Link(id=new_id(), name=f"Link of {rig.name}")
+    host, card, link = described_by(machine, host, card, link)
+    update = {"host_id": host.id, "card_id": card.id, "link_id": link.id}
+    filled = rig.model_copy(update=update)
+    return Edit(f"fill in {rig.name} from the machine", (host, card, link, filled))
 
 
 def described_by(machine: Machine, host: Host, card: Card, link: Link) -> tuple[Host, Card, Link]:

@@ -8,6 +8,7 @@ import re
 from collections.abc import Sequence
 
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.numbers import number
 from blunt_ruler.core.records.hardware import Adapter, Hop, PlugKind, Plugs, Screen
 from blunt_ruler.core.rigs.links import GT_PER_S, LANES
 
@@ -27,23 +28,23 @@ class BadSpec(UserFixable):
     """A spec that cannot be read."""
 
 
-def parse_hop(words: str, number: int = 1) -> Hop:
+def parse_hop(words: str, place: int = 1) -> Hop:
     """One hop: an optional name with a colon, then generation x lanes or a tunnel's rate."""
     name, colon, spec = words.rpartition(":")
-    name = name.strip() if colon else f"hop {number}"
+    name = name.strip() if colon else f"hop {place}"
     spec = spec.strip()
     if match := PCIE.match(spec):
         generation, lanes = int(match[1]), int(match[2])
         if generation not in GT_PER_S:
             raise BadSpec(
-                f"hop {number}", f"there is no PCI Express generation {generation}", "Give 1 to 6"
+                f"hop {place}", f"there is no PCI Express generation {generation}", "Give 1 to 6"
             )
         if lanes not in LANES:
-            raise BadSpec(f"hop {number}", f"no link has {lanes} lanes", "Give 1, 2, 4, 8 or 16")
+            raise BadSpec(f"hop {place}", f"no link has {lanes} lanes", "Give 1, 2, 4, 8 or 16")
         return Hop(name=name, generation=generation, lanes=lanes)
     if match := TUNNEL.match(spec):
-        return Hop(name=name, tunnel_gbps=decimal(match[1]))
-    raise BadSpec(f"hop {number}", f"“{words.strip()}” is no hop", "Write “4.0 x4” or “40 Gb/s”")
+        return Hop(name=name, tunnel_gbps=number(match[1]))
+    raise BadSpec(f"hop {place}", f"“{words.strip()}” is no hop", "Write “4.0 x4” or “40 Gb/s”")
 
 
 def parse_hops(text: str) -> tuple[Hop, ...]:
@@ -133,7 +134,7 @@ def parse_screen(words: str) -> Screen:
     match = SCREEN.match(words.strip())
     if match is None:
         raise BadSpec("screen", f"“{words}” is no screen", "Write it as 1920x1080@60x32")
-    width, height, hz = int(match[1]), int(match[2]), decimal(match[3])
+    width, height, hz = int(match[1]), int(match[2]), number(match[3])
     bits = int(match[4] or 32)
     if not (16 <= width <= 16384 and 16 <= height <= 16384 and 0 < hz <= 1000 and 8 <= bits <= 64):
         raise BadSpec("screen", f"there is no screen of “{words}”", "Give one such as 1920x1080@60")
@@ -143,8 +144,3 @@ def parse_screen(words: str) -> Screen:
 def screen_text(screen: Screen) -> str:
     """A screen as `parse_screen` reads it."""
     return f"{screen.width}x{screen.height}@{screen.refresh_hz:g}x{screen.bits_per_pixel}"
-
-
-def decimal(text: str) -> float:
-    """A number with either decimal mark."""
-    return float(text.replace(",", "."))

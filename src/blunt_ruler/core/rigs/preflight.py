@@ -7,6 +7,7 @@ and stays visible on every run that followed.
 from dataclasses import dataclass
 from enum import StrEnum
 
+from blunt_ruler.core.numbers import number
 from blunt_ruler.core.records.hardware import ScreenPath, Tick, TickState
 from blunt_ruler.core.records.records import Contents, Run
 from blunt_ruler.core.rigs.links import BadLink, ladder_of_rig
@@ -169,7 +170,7 @@ def reading_says(step: Step, reading: str) -> str | None:
             return f"came up at generation {got.generation}, {want.generation} expected"
         return None
     try:
-        value = float(reading.replace(",", ".").split()[0])
+        value = number(reading.split()[0])
     except ValueError:
         raise BadSpec("reading", f"“{reading}” is no number", f"Give {step.reading}") from None
     if not step.expected:

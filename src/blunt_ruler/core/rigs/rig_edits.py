@@ -1,13 +1,16 @@
-"""Edits of rigs and parts as the records they put in place: new, duplicate, choose, join."""
+"""Edits of rigs and parts: new, duplicate, choose, join, tick; and the cases of a review."""
 
-from collections.abc import Callable, Iterable
-from typing import TypeVar
+from collections.abc import Callable, Collection, Iterable, Sequence
+from typing import TypeAlias, TypeVar
 
+from blunt_ruler.core.records.edits import Edit
 from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, Rig, Tick, TickState
 from blunt_ruler.core.records.records import Case, Contents, Record, Review, ReviewRig
 from blunt_ruler.core.runs.import_runs import CaseName, cases_named
+from blunt_ruler.core.text import count_text
 
 NewId = Callable[[], str]
+Part: TypeAlias = Host | Card | Dock | Link
 PART_MODELS: dict[str, type[Host] | type[Card] | type[Dock] | type[Link]] = {
     "host": Host,
     "card": Card,
@@ -27,20 +30,18 @@ def free_name(wanted: str, taken: Iterable[str]) -> str:
     return next(name for number in range(2, 10_000) if (name := f"{wanted} {number}") not in names)
 
 
-def new_rig(contents: Contents, review: Review | None, new_id: NewId) -> tuple[Record, ...]:
-    """A blank rig on the first host there is, in the review."""
+def new_rig(contents: Contents, review: Review | None, new_id: NewId) -> Edit:
+    """A blank rig on the first host there is, in the review; the rig is put first."""
     host = next(iter(contents.hosts), None)
     name = free_name("New rig", (rig.name for rig in contents.rigs.values()))
     rig = Rig(id=new_id(), name=name, host_id=host)
-    return _joined(rig, review)
+    return Edit("new rig", _joined(rig, review))
 
 
-def duplicate_rig(
-    contents: Contents, review: Review | None, rig_id: str, new_id: NewId
-) -> tuple[Record, ...]:
+def duplicate_rig(contents: Contents, review: Review | None, rig_id: str, new_id: NewId) -> Edit:
     """A copy of a rig that shares its parts, in the review: to change one thing on it."""
-    rig = contents.rigs[rig_id]
-    return _joined(_copy(rig, (one.name for one in contents.rigs.values()), new_id), review)
+    copy = _copy(contents.rigs[rig_id], (one.name for one in contents.rigs.values()), new_id)
+    return Edit("duplicate a rig", _joined(copy, review))
 
 
 def _joined(rig: Rig, review: Review | None) -> tuple[Record, ...]:
@@ -51,9 +52,22 @@ def _copy(part: Named, taken: Iterable[str], new_id: NewId) -> Named:
     return part.model_copy(update={"id": new_id(), "name": free_name(part.name, taken)})
 
 
+def in_review(review: Review | None, rig_id: str) -> bool:
+    """Whether a rig is in a review."""
+    return review is not None and any(seat.rig_id == rig_id for seat in review.seats)
+
+
+def join_or_leave(contents: Contents, review: Review, rig_id: str) -> Edit:
+    """Take a rig into a review, or out of it where it is in."""
+    name = contents.rigs[rig_id].name
+    if in_review(review, rig_id):
+        return Edit(f"take {name} out of the review", (without_seat(review, rig_id),))
+    return Edit(f"{name} joins the review", (with_seat(review, rig_id),))
+
+
 def with_seat(review: Review, rig_id: str) -> Review:
     """The review with a rig in it."""
-    if any(seat.rig_id == rig_id for seat in review.seats):
+    if in_review(review, rig_id):
         return review
     return review.model_copy(update={"seats": (*review.seats, ReviewRig(rig_id=rig_id))})
 
@@ -64,15 +78,16 @@ def without_seat(review: Review, rig_id: str) -> Review:
     return review.model_copy(update={"seats": seats})
 
 
-def with_part(contents: Contents, rig_id: str, kind: str, part_id: str | None) -> Rig:
-    """A rig with another host, card, dock or link, or none."""
-    return contents.rigs[rig_id].model_copy(update={f"{kind}_id": part_id})
+def choose_part(contents: Contents, rig_id: str, kind: str, part_id: str | None) -> Edit:
+    """Another host, card, dock or link for a rig, or none."""
+    rig = contents.rigs[rig_id].model_copy(update={f"{kind}_id": part_id})
+    return Edit(f"{kind} of {rig.name}", (rig,))
 
 
 def new_part(
     contents: Contents, rig_id: str, kind: str, new_id: NewId, like: str | None = None
-) -> tuple[Record, ...]:
-    """A new part on a rig, blank or a copy of one, and the rig that now has it."""
+) -> Edit:
+    """A new part on a rig, blank or a copy of one; the part is put first."""
     table = getattr(contents, PART_TABLES[kind])
     names = [one.name for one in table.values()]
     part = (
@@ -80,7 +95,8 @@ def new_part(
         if like is not None
         else PART_MODELS[kind](id=new_id(), name=free_name(f"New {kind}", names))
     )
-    return part, contents.rigs[rig_id].model_copy(update={f"{kind}_id": part.id})
+    rig = contents.rigs[rig_id].model_copy(update={f"{kind}_id": part.id})
+    return Edit(f"new {kind} on {rig.name}", (part, rig))
 
 
 def rigs_with(contents: Contents, kind: str, part_id: str) -> tuple[Rig, ...]:
@@ -88,22 +104,62 @@ def rigs_with(contents: Contents, kind: str, part_id: str) -> tuple[Rig, ...]:
     return tuple(rig for rig in contents.rigs.values() if getattr(rig, f"{kind}_id") == part_id)
 
 
-def tick(rig_id: str, step: str, state: TickState, at: str, reading: str, new_id: NewId) -> Tick:
-    """A pre-flight tick."""
-    return Tick(id=new_id(), rig_id=rig_id, step=step, state=state, at=at, reading=reading)
+def tick_step(rig: Rig, step: str, state: TickState, at: str, reading: str, new_id: NewId) -> Edit:
+    """Tick or skip a pre-flight step of a rig, at a moment as ISO text."""
+    made = Tick(id=new_id(), rig_id=rig.id, step=step, state=state, at=at, reading=reading)
+    return Edit(f"{state} a pre-flight step of {rig.name}", (made,))
+
+
+def measured_bandwidth(rig: Rig, gb_per_s: float, how: str) -> Edit:
+    """A measured bandwidth for a rig, and how it was measured."""
+    update = {"measured_gb_per_s": round(gb_per_s, 3), "measured_how": how}
+    return Edit(f"bus sweep of {rig.name}", (rig.model_copy(update=update),))
+
+
+def add_parts(contents: Contents, parts: Sequence[Part], only_new: bool = False) -> Edit:
+    """Parts for the logbook; with `only_new` those whose names it does not know yet."""
+    known = {
+        part.name for table in PART_TABLES.values() for part in getattr(contents, table).values()
+    }
+    added = tuple(part for part in parts if not (only_new and part.name in known))
+    return Edit(
+        f"add {len(added)} parts",
+        added,
+        notice=f"{len(added)} parts are in the logbook; choose them on a rig.",
+    )
+
+
+def all_parts(contents: Contents) -> tuple[Part, ...]:
+    """Every host, card, dock and link of a logbook."""
+    return tuple(
+        part for table in PART_TABLES.values() for part in getattr(contents, table).values()
+    )
 
 
 RESOLUTIONS = ("1080p", "1440p", "2160p")
 PRESETS = ("Low", "Medium", "High")
 
 
-def with_cases(
-    contents: Contents, review: Review, wanted: Iterable[CaseName], new_id: NewId
-) -> tuple[Record, ...]:
-    """New titles and cases for some names, and the review that takes them in."""
+def add_cases(
+    contents: Contents, review: Review, wanted: Sequence[CaseName], new_id: NewId
+) -> Edit | None:
+    """Titles and cases for some names, made where they are new, in the review; None where they
+    are in it already.
+    """
     made, ids = cases_named(contents, wanted, new_id)
     added = [case_id for case_id in dict.fromkeys(ids) if case_id not in review.case_ids]
-    return (*made, review.model_copy(update={"case_ids": (*review.case_ids, *added)}))
+    if not added:
+        return None
+    label = f"add {wanted[0].label}" if len(wanted) == 1 else "add a template of cases"
+    cases = (*review.case_ids, *added)
+    return Edit(label, (*made, review.model_copy(update={"case_ids": cases})))
+
+
+def remove_cases(review: Review, gone: Collection[str]) -> Edit:
+    """Cases taken out of the review; their runs stay in the logbook."""
+    kept = tuple(one for one in review.case_ids if one not in gone)
+    label = f"take {count_text(len(gone), 'case')} out of the review"
+    return Edit(label, (review.model_copy(update={"case_ids": kept}),))
 
 
 def three_resolutions(contents: Contents, review: Review) -> tuple[CaseName, ...]:

@@ -6,8 +6,9 @@
 import re
 from collections.abc import Sequence
 
+from blunt_ruler.core.numbers import number
 from blunt_ruler.core.records.pricing import ExchangeRate, NoiseReading
-from blunt_ruler.core.rigs.notation import BadSpec, decimal
+from blunt_ruler.core.rigs.notation import BadSpec
 
 NUMBER = r"(\d+(?:[.,]\d+)?)"
 NOISE = re.compile(
@@ -26,7 +27,7 @@ def parse_noise(words: str) -> tuple[NoiseReading, ...]:
             raise BadSpec(
                 "noise by source", f"“{part}” is no reading", "Write “card fan 34 at 0.5 m”"
             )
-        dba, distance_m = decimal(match[2]), decimal(match[3])
+        dba, distance_m = number(match[2]), number(match[3])
         if not (0 <= dba <= 150 and 0 < distance_m <= 100):
             raise BadSpec(
                 "noise by source",
@@ -48,9 +49,9 @@ def parse_rates(words: str) -> tuple[ExchangeRate, ...]:
     found = []
     for part in _parts(words):
         match = RATE.match(part)
-        if match is None or not 0 < decimal(match[2]) <= 1e6:
+        if match is None or not 0 < number(match[2]) <= 1e6:
             raise BadSpec("exchange rates", f"“{part}” is no rate", "Write “USD 0.92”")
-        found.append(ExchangeRate(currency=match[1].upper(), rate=decimal(match[2])))
+        found.append(ExchangeRate(currency=match[1].upper(), rate=number(match[2])))
     return tuple(found)
 
 

@@ -9,8 +9,8 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.measure.frames import FrameFigures
-from blunt_ruler.core.measure.trace_summary import Observed
+from blunt_ruler.core.measure.frames import FrameFigures, measure
+from blunt_ruler.core.measure.trace_summary import Observed, observe
 from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.records.records import (
     Case,
@@ -22,6 +22,7 @@ from blunt_ruler.core.records.records import (
     Role,
     Run,
     Title,
+    Trace,
     Trim,
     TypedFigures,
     case_label,
@@ -65,6 +66,11 @@ class Arrival:
     reason: str = ""
     role: Role | None = None
     taken_at: str = ""
+
+
+def seen_in(trace: Trace, where: str = "trace") -> tuple[FrameFigures, Observed]:
+    """What is kept of a trace beside it: its figures, and the numbers that checks decide on."""
+    return measure(trace.frame_times_ms, where), observe(trace.frame_times_ms, trace.telemetry)
 
 
 def parse_case(words: str) -> CaseName:

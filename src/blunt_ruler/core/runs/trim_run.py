@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from blunt_ruler.core.measure.frames import FrameFigures, frame_ends_s, measure, part_between
 from blunt_ruler.core.measure.trace_summary import Observed, observe
+from blunt_ruler.core.records.edits import Edit
 from blunt_ruler.core.records.records import Run, Trace, Trim
 
 
@@ -30,6 +31,17 @@ def trimmed(run: Run, trace: Trace, trim: Trim | None) -> Run:
     made = cut(trace, trim)
     update = {"trim": made.trim, "figures": made.kept, "observed": observed_in(trace, made.trim)}
     return run.model_copy(update=update)
+
+
+def trim_edit(run: Run, trace: Trace, trim: Trim | None) -> Edit:
+    """Keep a part of a run's trace, or all of it for None."""
+    return Edit(f"{'trim' if trim else 'untrim'} pass {run.repeat}", (trimmed(run, trace, trim),))
+
+
+def longer_edit(run: Run, trace: Trace, sha256: str) -> Edit:
+    """A longer trace of the same recording in the place of a run's."""
+    longer = run.model_copy(update={"trace_sha256": sha256})
+    return Edit(f"put the longer recording in pass {run.repeat}", (trimmed(longer, trace, None),))
 
 
 def observed_in(trace: Trace, trim: Trim | None) -> Observed:

@@ -10,6 +10,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.numbers import number
 from blunt_ruler.core.records.records import Contents, Origin, PublishedFigure, TypedFigures
 from blunt_ruler.core.runs.import_runs import Arrival, parse_case
 
@@ -86,9 +87,8 @@ def pasted_rows(text: str, columns: Sequence[EntryColumn]) -> list[list[str]]:
 
 def number_in(text: str) -> float:
     """A typed number, with a decimal point or comma; UserFixable where it is none."""
-    plain = text.strip().replace(" ", "").replace("\u202f", "").replace(",", ".")
     try:
-        value = float(plain)
+        value = number(text)
     except ValueError:
         raise UserFixable("cell", f"“{text}” is no number", "Write it like 58.2") from None
     if not 0 < value <= MOST_SCORE:

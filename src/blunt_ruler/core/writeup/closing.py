@@ -10,7 +10,7 @@ from blunt_ruler.core.rigs.compatibility import check_fit
 from blunt_ruler.core.rigs.preflight import steps_for
 from blunt_ruler.core.sentences import Sentence, sentence
 from blunt_ruler.core.text import count_text, list_text
-from blunt_ruler.core.writeup.corrections import Edit
+from blunt_ruler.core.writeup.corrections import PastEdit
 from blunt_ruler.core.writeup.corrections import corrections as corrected
 from blunt_ruler.core.writeup.document import Block, Bullets, Paragraph
 
@@ -115,7 +115,7 @@ def _undisclosed(analysis: Analysis) -> list[str]:
     ]
 
 
-def corrections(analysis: Analysis, edits: Sequence[Edit]) -> tuple[Block, ...]:
+def corrections(analysis: Analysis, edits: Sequence[PastEdit]) -> tuple[Block, ...]:
     """What was changed after it was first entered."""
     said = corrected(analysis.contents, analysis.review, edits)
     if not said:

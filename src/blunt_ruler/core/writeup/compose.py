@@ -10,7 +10,7 @@ from blunt_ruler.core.records.writeup_settings import SECTION_TITLES, OwnWords, 
 from blunt_ruler.core.sentences import Sentence
 from blunt_ruler.core.text import count_text
 from blunt_ruler.core.writeup import closing, opening, results
-from blunt_ruler.core.writeup.corrections import Edit
+from blunt_ruler.core.writeup.corrections import PastEdit
 from blunt_ruler.core.writeup.document import Block, Bullets, Document, Paragraph, Section
 
 SECTIONS: Mapping[SectionKey, Callable[[Analysis], tuple[Block, ...]]] = {
@@ -26,7 +26,7 @@ SECTIONS: Mapping[SectionKey, Callable[[Analysis], tuple[Block, ...]]] = {
 }
 
 
-def compose(analysis: Analysis, edits: Sequence[Edit] = ()) -> Document:
+def compose(analysis: Analysis, edits: Sequence[PastEdit] = ()) -> Document:
     """The write-up of a review. `edits` are the journal's, oldest first."""
     writeup = analysis.review.writeup
     own = {one.key: one for one in writeup.own_words}
@@ -60,7 +60,7 @@ def _reworded(said: Sentence, own: Mapping[str, OwnWords]) -> Sentence:
     return replace(said, own=words.says, stale=words.instead_of != said.computed)
 
 
-def _as_of(analysis: Analysis, edits: Sequence[Edit]) -> str:
+def _as_of(analysis: Analysis, edits: Sequence[PastEdit]) -> str:
     """The day of the newest run or edit: the same inputs always give the same day."""
     moments = [run.taken_at for run in analysis.contents.runs.values() if run.taken_at]
     moments += [edit.at for edit in edits]

@@ -11,7 +11,7 @@ from blunt_ruler.core.text import fps_text, list_text
 
 
 @dataclass(frozen=True, slots=True)
-class Edit:
+class PastEdit:
     """One edit of the journal that stands: when, its name, and rows (table, before, after)."""
 
     at: str
@@ -19,7 +19,9 @@ class Edit:
     rows: tuple[tuple[str, str | None, str | None], ...]
 
 
-def corrections(contents: Contents, review: Review, edits: Sequence[Edit]) -> tuple[Sentence, ...]:
+def corrections(
+    contents: Contents, review: Review, edits: Sequence[PastEdit]
+) -> tuple[Sentence, ...]:
     """Runs and prices of a review that were changed after they were first entered, oldest first."""
     rigs = {seat.rig_id for seat in review.seats}
     found = []

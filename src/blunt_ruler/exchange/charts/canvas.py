@@ -34,7 +34,7 @@ SIZES = {"1280x720": 100, "1920x1080": 150}  # pixels → dots per inch of a 12.
 SVG = "http://www.w3.org/2000/svg"
 
 # Outlines in place of text, so that a chart looks the same without Barlow; fixed ids.
-SVG_STYLE = {"svg.fonttype": "path", "svg.hashsalt": "blunt-ruler"}
+SVG_STYLE: Any = {"svg.fonttype": "path", "svg.hashsalt": "blunt-ruler"}
 
 
 # It would tell everyone who writes a report that the other font has no semi-bold.
@@ -71,7 +71,7 @@ class ChartCanvas:
         self._axes.set_ylim(HEIGHT, 0)
         self._axes.axis("off")
         self._drawn = 0
-        self._measure = FigureCanvasAgg(self._figure).get_renderer()
+        self._measure = FigureCanvasAgg(self._figure).get_renderer()  # type: ignore[no-untyped-call]
         self.text(MARGIN, 62, title, TITLE, BOLD, most=WIDTH - 2 * MARGIN)
 
     def _width(self, made: Text) -> float:
@@ -225,4 +225,5 @@ class ChartCanvas:
             made = ET.Element(f"{{{SVG}}}{tag}")
             made.text = words
             root.insert(place, made)
-        return ET.tostring(root, encoding="utf-8", xml_declaration=True) + b"\n"
+        body: bytes = ET.tostring(root, encoding="utf-8", xml_declaration=True)
+        return body + b"\n"

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from blunt_ruler.core.analysis.analyse import Analysis, no_step
 from blunt_ruler.core.drawing.palette import PAPER, Theme
 from blunt_ruler.core.writeup.compose import compose
-from blunt_ruler.core.writeup.corrections import Edit
+from blunt_ruler.core.writeup.corrections import PastEdit
 from blunt_ruler.core.writeup.document import Chart, ChartKey, Document
 from blunt_ruler.core.writeup.narration import narration
 from blunt_ruler.core.writeup.trace import TracedFigure, traced_figures
@@ -72,7 +72,7 @@ class Charts:
 
 def write_files(
     analysis: Analysis,
-    edits: Sequence[Edit],
+    edits: Sequence[PastEdit],
     folder: Path,
     formats: Iterable[Format] = tuple(Format),
     step: Callable[[str, float], None] = no_step,

@@ -6,13 +6,9 @@ A figure is `<span class="figure" data-figure data-rig data-case data-value>`; a
 
 import base64
 from collections.abc import Mapping
-from importlib.resources import files
-
-from jinja2 import Environment, StrictUndefined
 
 from blunt_ruler.core.drawing.palette import PAPER
 from blunt_ruler.core.sentences import Figure
-from blunt_ruler.core.text import THIN
 from blunt_ruler.core.writeup.document import (
     Block,
     Bullets,
@@ -22,6 +18,7 @@ from blunt_ruler.core.writeup.document import (
     Paragraph,
 )
 from blunt_ruler.exchange.fonts import font_file
+from blunt_ruler.exchange.templates import render
 
 WEIGHTS = (400, 600, 700)
 
@@ -32,21 +29,16 @@ def html_page(document: Document, sources: Mapping[ChartKey, str], dressed: bool
     Undressed it has no style and no fonts, and each sentence is a link of its key: what the
     window's preview shows.
     """
-    environment = Environment(
-        autoescape=True, undefined=StrictUndefined, keep_trailing_newline=True
-    )
-    environment.filters["kinds"] = lambda blocks: [(_kind(block), block) for block in blocks]
-    environment.filters["numeric"] = is_numeric
-    source = files("blunt_ruler.exchange.writeup").joinpath("page.html.j2").read_text("utf-8")
-    page = environment.from_string(source).render(
+    return render(
+        "page.html.j2",
         document=document,
         theme=PAPER,
         dressed=dressed,
         fonts=[(weight, _font(weight)) for weight in WEIGHTS] if dressed else [],
         charts=sources,
+        kind_of=_kind,
+        is_numeric=is_numeric,
     )
-    # Barlow has no narrow space, and what stands in for it is too narrow to be seen.
-    return page.replace(THIN, "\u00a0")
 
 
 def inside(images: Mapping[ChartKey, bytes], kind: str = "svg+xml") -> dict[ChartKey, str]:

@@ -2,25 +2,15 @@
 
 import io
 from collections.abc import Mapping
-from functools import cache
-from html import escape
-from itertools import groupby
-from pathlib import Path
 from typing import Any
 
-from matplotlib import get_data_path
-from reportlab.lib import pagesizes
 from reportlab.lib.colors import HexColor
 from reportlab.lib.styles import ParagraphStyle
-from reportlab.lib.units import mm
-from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import (
     Image,
     KeepTogether,
     ListFlowable,
     ListItem,
-    SimpleDocTemplate,
     Spacer,
     Table,
     TableStyle,
@@ -29,54 +19,38 @@ from reportlab.platypus import Paragraph as Text
 
 from blunt_ruler.core.drawing.palette import PAPER
 from blunt_ruler.core.sentences import Sentence, plain
-from blunt_ruler.core.text import THIN
 from blunt_ruler.core.writeup.document import Bullets, ChartKey, Document, Grid, Paragraph
-from blunt_ruler.exchange.fonts import font_file
+from blunt_ruler.exchange.pdf import BOLD, SEMIBOLD, built, marked, page_size, style, text
 from blunt_ruler.exchange.writeup.page import is_numeric
 
-PAGE_SIZES = {"A4": pagesizes.A4, "Letter": pagesizes.LETTER}
-MARGIN = 16 * mm
-REGULAR, SEMIBOLD, BOLD = "Barlow-400", "Barlow-600", "Barlow-700"
-FALLBACK = "DejaVu Sans"  # comes with matplotlib; for letters that Barlow's Latin set lacks
-
-
-@cache
-def _fonts() -> None:
-    for weight in (400, 600, 700):
-        with font_file(weight) as path:
-            pdfmetrics.registerFont(TTFont(f"Barlow-{weight}", str(path)))
-    other = Path(get_data_path(), "fonts", "ttf", "DejaVuSans.ttf")
-    pdfmetrics.registerFont(TTFont(FALLBACK, str(other)))
+MARGIN_MM = 16.0
+MARGIN = MARGIN_MM * 72.0 / 25.4  # points
 
 
 def _styles() -> dict[str, ParagraphStyle]:
-    body = ParagraphStyle("body", fontName=REGULAR, fontSize=10, leading=14, spaceAfter=6)
+    steel = HexColor(PAPER.steel)
     return {
-        "body": body,
-        "title": ParagraphStyle("title", fontName=BOLD, fontSize=22, leading=26, spaceAfter=4),
-        "line": ParagraphStyle("line", fontName=SEMIBOLD, fontSize=14, leading=18, spaceAfter=4),
-        "head": ParagraphStyle(
-            "head", fontName=BOLD, fontSize=14, leading=18, spaceBefore=12, spaceAfter=5
-        ),
-        "quiet": ParagraphStyle("quiet", parent=body, textColor=HexColor(PAPER.steel)),
-        "cell": ParagraphStyle("cell", parent=body, fontSize=8, leading=10, spaceAfter=0),
-        "right": ParagraphStyle(
-            "right", parent=body, fontSize=8, leading=10, spaceAfter=0, alignment=2
-        ),
+        "body": style(10, 14, spaceAfter=6),
+        "title": style(22, 26, BOLD, spaceAfter=4),
+        "line": style(14, 18, SEMIBOLD, spaceAfter=4),
+        "head": style(14, 18, BOLD, spaceBefore=12, spaceAfter=5),
+        "quiet": style(10, 14, spaceAfter=6, textColor=steel),
+        "cell": style(8, 10),
+        "right": style(8, 10, alignment=2),
+        "small": style(6.6, 8.4, alignment=2),
     }
 
 
 def pdf(document: Document, charts: Mapping[ChartKey, bytes], page: str = "A4") -> bytes:
     """The write-up as PDF. `charts` are PNG images of the document's charts."""
-    _fonts()
-    styles, size, out = _styles(), PAGE_SIZES[page], io.BytesIO()
-    room = size[0] - 2 * MARGIN
+    styles = _styles()
+    room = page_size(page)[0] - 2 * MARGIN
     by = f"Tested by {document.byline}. " if document.byline else ""
     dated = f"Figures as of {document.as_of}." if document.as_of else ""
     flow: list[Any] = [
-        Text(_words(document.title), styles["title"]),
-        Text(_words(document.line), styles["line"]),
-        Text(_words(by + dated), styles["quiet"]),
+        text(document.title, styles["title"]),
+        text(document.line, styles["line"]),
+        text(by + dated, styles["quiet"]),
     ]
     for section in document.sections:
         parts: list[Any] = []
@@ -95,63 +69,29 @@ def pdf(document: Document, charts: Mapping[ChartKey, bytes], page: str = "A4") 
                 parts.append(_grid(block, room, styles))
             elif block.key in charts:
                 image = Image(io.BytesIO(charts[block.key]), room, room * 9 / 16)
-                caption = Text(_words(f"{block.title}."), styles["quiet"])
+                caption = text(f"{block.title}.", styles["quiet"])
                 parts.append(KeepTogether([image, caption]))
         # A heading never stands alone at the foot of a page.
-        head = Text(_words(section.title), styles["head"])
+        head = text(section.title, styles["head"])
         flow += [KeepTogether([head, *parts[:1]]), *parts[1:]]
-    made = SimpleDocTemplate(
-        out,
-        pagesize=size,
-        leftMargin=MARGIN,
-        rightMargin=MARGIN,
-        topMargin=MARGIN,
-        bottomMargin=18 * mm,
-        title=document.title,
-        author=document.byline or None,
-        invariant=True,  # no clock, no random id
-    )
-
-    def foot(canvas: Any, page_of: Any) -> None:
-        canvas.saveState()
-        canvas.setFont(REGULAR, 8)
-        canvas.setFillColor(HexColor(PAPER.steel))
-        canvas.drawString(MARGIN, 9 * mm, f"{document.title}, {document.as_of}")
-        canvas.drawRightString(size[0] - MARGIN, 9 * mm, f"page {page_of.page}")
-        canvas.restoreState()
-
-    made.build(flow, onFirstPage=foot, onLaterPages=foot)
-    return out.getvalue()
-
-
-def _words(text: str) -> str:
-    """Words as the layout takes them: letters that Barlow lacks in the other font."""
-    known = pdfmetrics.getFont(REGULAR).face.charToGlyph
-    runs = groupby(text.replace(THIN, "\u00a0"), key=lambda letter: ord(letter) in known)
-    return "".join(
-        escape("".join(run), quote=False)
-        if there
-        else f'<font name="{FALLBACK}">{escape("".join(run), quote=False)}</font>'
-        for there, run in runs
-    )
+    foot = f"{document.title}, {document.as_of}"
+    return built(flow, document.title, foot, page, MARGIN_MM, document.byline)
 
 
 def _sentence(one: Sentence) -> str:
     if one.own is None:
-        return _words(one.computed)
+        return marked(one.computed)
     changed = " The figures have changed since." if one.stale else ""
-    mark = _words(f"(the reviewer’s words; computed: {one.computed}{changed})")
-    return f'{_words(one.own)} <font color="{PAPER.steel}">{mark}</font>'
+    mark = marked(f"(the reviewer’s words; computed: {one.computed}{changed})")
+    return f'{marked(one.own)} <font color="{PAPER.steel}">{mark}</font>'
 
 
 def _grid(grid: Grid, room: float, styles: Mapping[str, ParagraphStyle]) -> KeepTogether:
-    right = styles["right" if is_numeric(grid) else "cell"]
-    small = len(grid.heads) > 9
-    if small:
-        right = ParagraphStyle("small", parent=right, fontSize=6.6, leading=8.4)
+    figures = "small" if len(grid.heads) > 9 else "right"
+    right = styles[figures if is_numeric(grid) else "cell"]
 
     def line(cells: tuple[Any, ...], bold: bool = False) -> list[Text]:
-        texts = [_words(plain([cell])) for cell in cells]
+        texts = [marked(plain([cell])) for cell in cells]
         if bold:
             texts = [f'<font name="{SEMIBOLD}">{text}</font>' for text in texts]
         return [Text(text, right if place else styles["cell"]) for place, text in enumerate(texts)]
@@ -177,5 +117,5 @@ def _grid(grid: Grid, room: float, styles: Mapping[str, ParagraphStyle]) -> Keep
             ]
         )
     )
-    says = Text(_words(f"{grid.says}."), styles["quiet"])
+    says = text(f"{grid.says}.", styles["quiet"])
     return KeepTogether([says, table, Spacer(1, 8)])

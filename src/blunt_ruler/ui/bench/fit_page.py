@@ -2,13 +2,16 @@
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPolygonF
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
 from blunt_ruler.core.records.severity import Severity
-from blunt_ruler.core.rigs.compatibility import FitFinding
+from blunt_ruler.core.rigs.compatibility import FitFinding, check_fit, fit_line
 from blunt_ruler.core.text import capital
 from blunt_ruler.ui import theme
-from blunt_ruler.ui.widgets import empty, label
+from blunt_ruler.ui.chosen import Chosen
+from blunt_ruler.ui.snapshot import Snapshot
+from blunt_ruler.ui.stop import Page
+from blunt_ruler.ui.widgets import empty, label, scroll_column
 
 
 class SeverityMark(QWidget):
@@ -38,21 +41,28 @@ class SeverityMark(QWidget):
                 painter.drawEllipse(4, 4, 10, 10)
 
 
-class FitPage(QScrollArea):
+class FitPage(Page):
     """Findings as a list with their severity, the numbers in the sentence, and what to do."""
 
-    def __init__(self) -> None:
+    def __init__(self, chosen: Chosen) -> None:
         super().__init__()
-        self.setWidgetResizable(True)
-        inner = QWidget()
-        self.column = QVBoxLayout(inner)
-        self.column.setContentsMargins(0, 0, 8, 0)
+        self._chosen = chosen
+        self._line = ""
+        self.column = scroll_column(self)
         self.column.setSpacing(8)
-        self.setWidget(inner)
 
-    def show_findings(self, name: str, findings: tuple[FitFinding, ...]) -> None:
-        """Show what was found against a rig."""
+    def line(self) -> str:
+        """What was found against the rig, in a sentence."""
+        return self._line
+
+    def show_snapshot(self, snapshot: Snapshot) -> None:
+        """Show what was found against the chosen rig."""
         empty(self.column)
+        rig = snapshot.contents.rigs.get(self._chosen.rig)
+        if rig is None:
+            return
+        name, findings = rig.name, check_fit(snapshot.contents, rig.id)
+        self._line = fit_line(name, findings)
         for finding in findings:
             self.column.addWidget(_card(finding))
         if not findings:

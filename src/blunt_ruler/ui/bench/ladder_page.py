@@ -1,6 +1,5 @@
 """The ladder page: where the bandwidth of up to four rigs goes, step by step, on one scale."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QLineF, QRectF, QSize, Qt, pyqtSignal
@@ -11,19 +10,22 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLineEdit,
     QPushButton,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
 
+from blunt_ruler.bench.specs import bench_rigs
 from blunt_ruler.core.drawing.ticks import Scale, scale_to
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.records.edits import put
 from blunt_ruler.core.records.hardware import Rig
-from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.rigs.fields import field_text, said, with_field
-from blunt_ruler.core.rigs.links import Ladder, ladder_of_rig, why_below
+from blunt_ruler.core.rigs.links import Ladder, bench_line, ladder_or_why, why_below
 from blunt_ruler.ui import theme
-from blunt_ruler.ui.widgets import label
+from blunt_ruler.ui.chosen import Chosen
+from blunt_ruler.ui.snapshot import Snapshot
+from blunt_ruler.ui.stop import Page
+from blunt_ruler.ui.widgets import empty, label, scroll_column
 
 STEP = 30
 STEP_WITH_WHY = 44
@@ -45,14 +47,14 @@ class RigLadder:
 class LadderDrawing(QWidget):
     """One rig's ladder: every rung a step, shorter than the one above it."""
 
-    def __init__(self, climbed: RigLadder, scale: Scale, with_why: bool) -> None:
+    def __init__(self, of: RigLadder, scale: Scale, with_why: bool) -> None:
         super().__init__()
         self._with_why = with_why
         self._step = STEP_WITH_WHY if with_why else STEP
-        self._climbed = climbed
+        self._of = of
         self._scale = scale
-        ladder = climbed.ladder
-        self.setAccessibleName(f"Link ladder of {climbed.rig.name}")
+        ladder = of.ladder
+        self.setAccessibleName(f"Link ladder of {of.rig.name}")
         if ladder is not None:
             self.setAccessibleDescription(
                 "; ".join(f"{rung.name} {rung.gb_per_s:.2f} GB/s" for rung in ladder.rungs)
@@ -60,7 +62,7 @@ class LadderDrawing(QWidget):
             self.setToolTip("\n".join(f"{rung.name}: {rung.why}" for rung in ladder.rungs))
 
     def sizeHint(self) -> QSize:
-        rungs = len(self._climbed.ladder.rungs) if self._climbed.ladder else 1
+        rungs = len(self._of.ladder.rungs) if self._of.ladder else 1
         return QSize(420, HEAD + rungs * self._step + 40)
 
     def minimumSizeHint(self) -> QSize:
@@ -73,16 +75,16 @@ class LadderDrawing(QWidget):
         painter.setFont(theme.font(theme.BODY, theme.SEMIBOLD))
         painter.setPen(QColor(colours.ink))
         painter.drawText(
-            QRectF(0, 2, self.width(), 22), Qt.AlignmentFlag.AlignVCenter, self._climbed.rig.name
+            QRectF(0, 2, self.width(), 22), Qt.AlignmentFlag.AlignVCenter, self._of.rig.name
         )
-        ladder = self._climbed.ladder
+        ladder = self._of.ladder
         if ladder is None:
             painter.setFont(theme.font(theme.SIDE))
             painter.setPen(QColor(colours.steel))
             painter.drawText(
                 QRectF(0, HEAD, self.width(), 60),
                 Qt.TextFlag.TextWordWrap,
-                self._climbed.why_not,
+                self._of.why_not,
             )
             return
         left, right = NAME_WIDTH, self.width() - FIGURE_WIDTH
@@ -155,23 +157,22 @@ class LadderDrawing(QWidget):
         painter.drawText(QRectF(end + 14, bottom + 8, 60, 18), 0, "GB/s")
 
 
-class LadderPage(QScrollArea):
+class LadderPage(Page):
     """The ladders of the chosen rigs, the budget of a frame, and the measured figure.
 
     Signals:
-        edit_requested(str, list): an edit by name and the records it puts.
         sweep_requested(str): play the bus sweep for a rig on the simulated bench.
         import_requested(str): read the measured bandwidth of a rig from a sweep's file.
     """
 
-    edit_requested = pyqtSignal(str, object)
     sweep_requested = pyqtSignal(str)
     import_requested = pyqtSignal(str)
 
-    def __init__(self) -> None:
+    def __init__(self, chosen: Chosen) -> None:
         super().__init__()
-        self.setWidgetResizable(True)
-        self._climbed: tuple[RigLadder, ...] = ()
+        self._chosen = chosen
+        self._line = ""
+        self._ladders: tuple[RigLadder, ...] = ()
         self.rate = QDoubleSpinBox()
         self.rate.setRange(1.0, 1000.0)
         self.rate.setDecimals(0)
@@ -190,13 +191,9 @@ class LadderPage(QScrollArea):
         self.measured.editingFinished.connect(self._on_measured)
         self.sweep = QPushButton("Play the bus sweep")
         self.sweep.setToolTip("On the simulated bench, for rigs it knows by name")
-        self.sweep.clicked.connect(
-            lambda: self._climbed and self.sweep_requested.emit(self._climbed[0].rig.id)
-        )
+        self.sweep.clicked.connect(lambda: self.sweep_requested.emit(self._chosen.rig))
         self.bring = QPushButton("Import a sweep…")
-        self.bring.clicked.connect(
-            lambda: self._climbed and self.import_requested.emit(self._climbed[0].rig.id)
-        )
+        self.bring.clicked.connect(lambda: self.import_requested.emit(self._chosen.rig))
         self.wrong = label("", "error")
         self.below = label("", "caution")
         self.drawings = QVBoxLayout()
@@ -217,9 +214,7 @@ class LadderPage(QScrollArea):
         typed.addWidget(self.sweep)
         typed.addWidget(self.bring)
         typed.addStretch(1)
-        inner = QWidget()
-        column = QVBoxLayout(inner)
-        column.setContentsMargins(0, 0, 8, 0)
+        column = scroll_column(self)
         column.addWidget(frame)
         column.addLayout(row)
         column.addLayout(typed)
@@ -232,21 +227,30 @@ class LadderPage(QScrollArea):
         )
         column.addWidget(self.note)
         column.addStretch(1)
-        self.setWidget(inner)
 
-    def show_rigs(self, contents: Contents, rigs: Sequence[Rig], can_sweep: bool) -> None:
-        """Show the ladders of some rigs, the first one's measured figure with them."""
-        from blunt_ruler.ui.widgets import empty
+    def line(self) -> str:
+        """What the link leaves for the game, and what sets it."""
+        return self._line
 
-        self._climbed = tuple(rig_ladder(contents, rig) for rig in rigs[:MOST_RIGS])
+    def show_snapshot(self, snapshot: Snapshot) -> None:
+        """Show the ladders of the chosen rigs, the first one's measured figure with them."""
+        contents = snapshot.contents
+        keys = (self._chosen.rig, *self._chosen.beside)
+        rigs = [contents.rigs[key] for key in keys if key in contents.rigs][:MOST_RIGS]
+        if not rigs:
+            return
+        self._ladders = tuple(RigLadder(rig, *ladder_or_why(contents, rig)) for rig in rigs)
+        main = self._ladders[0]
+        self._line = bench_line(main.rig, main.ladder) if main.ladder else main.why_not
+        can_sweep = main.rig.name in bench_rigs()
         reach = max(
-            (one.ladder.rungs[0].gb_per_s for one in self._climbed if one.ladder), default=1.0
+            (one.ladder.rungs[0].gb_per_s for one in self._ladders if one.ladder), default=1.0
         )
         scale = scale_to(reach, most_majors=8)
         empty(self.drawings)
-        for climbed in self._climbed:
-            self.drawings.addWidget(LadderDrawing(climbed, scale, len(self._climbed) == 1))
-        first = self._climbed[0] if self._climbed else None
+        for ladder_of in self._ladders:
+            self.drawings.addWidget(LadderDrawing(ladder_of, scale, len(self._ladders) == 1))
+        first = self._ladders[0] if self._ladders else None
         self.sweep.setEnabled(can_sweep)
         if first is not None and not self.wrong.text():
             self.measured.setText(field_text(first.rig.measured_gb_per_s))
@@ -259,15 +263,15 @@ class LadderPage(QScrollArea):
     def _show_budget(self) -> None:
         said_of = [
             f"{one.ladder.per_frame_mb(self.rate.value()):.1f}\u202fMB a frame on {one.rig.name}"
-            for one in self._climbed
+            for one in self._ladders
             if one.ladder is not None
         ]
         self.budget.setText("; ".join(said_of))
 
     def _on_measured(self) -> None:
-        if not self._climbed:
+        if not self._ladders:
             return
-        rig = self._climbed[0].rig
+        rig = self._ladders[0].rig
         text = self.measured.text().strip()
         if text == field_text(rig.measured_gb_per_s):
             self.wrong.setText("")
@@ -282,14 +286,4 @@ class LadderPage(QScrollArea):
         self.wrong.setText("")
         self.wrong.hide()
         changed = changed.model_copy(update={"measured_how": "typed" if text else ""})
-        self.edit_requested.emit(f"measured bandwidth of {rig.name}", [changed])
-
-
-def rig_ladder(contents: Contents, rig: Rig) -> RigLadder:
-    """A rig's ladder, or why it has none."""
-    try:
-        return RigLadder(
-            rig, ladder_of_rig(rig, contents.link_of(rig.id), contents.card_of(rig.id))
-        )
-    except UserFixable as error:
-        return RigLadder(rig, None, str(error))
+        self.edited.emit(put(f"measured bandwidth of {rig.name}", changed))

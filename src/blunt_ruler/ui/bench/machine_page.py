@@ -1,6 +1,7 @@
 """The machine page: a read-only look at this computer, compared with the rig, and a live strip."""
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QHideEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
@@ -8,28 +9,31 @@ from PyQt6.QtWidgets import (
     QPlainTextEdit,
     QPushButton,
     QVBoxLayout,
-    QWidget,
 )
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.records.records import Contents
-from blunt_ruler.core.rigs.links import BadLink, ladder_of_rig
+from blunt_ruler.core.rigs.compatibility import check_fit, fit_line
 from blunt_ruler.core.rigs.machine_report import (
     Machine,
     card_seen,
     compare_with_rig,
     comparison_line,
     device_line,
+    expected_link,
     path_of,
     watch_line,
 )
+from blunt_ruler.ui.chosen import Chosen
+from blunt_ruler.ui.snapshot import Snapshot
+from blunt_ruler.ui.stop import Page
 from blunt_ruler.ui.widgets import label
 
 WATCH_EVERY_MS = 1000
 
 
-class MachinePage(QWidget):
+class MachinePage(Page):
     """Reads a machine under a root path.
 
     Signals:
@@ -40,8 +44,10 @@ class MachinePage(QWidget):
     look_requested = pyqtSignal(str)
     fill_requested = pyqtSignal(object)
 
-    def __init__(self, stand_ins: tuple[str, ...]) -> None:
+    def __init__(self, chosen: Chosen, stand_ins: tuple[str, ...]) -> None:
         super().__init__()
+        self._chosen = chosen
+        self._line = ""
         self._contents: Contents | None = None
         self._rig: Rig | None = None
         self._machine: Machine | None = None
@@ -59,9 +65,7 @@ class MachinePage(QWidget):
         self.watch.toggled.connect(self._on_watch)
         self.fill = QPushButton("Fill in this rig from it")
         self.fill.setEnabled(False)
-        self.fill.clicked.connect(
-            lambda: self._machine is not None and self.fill_requested.emit(self._machine)
-        )
+        self.fill.clicked.connect(lambda: self.fill_requested.emit(self._machine))
         self.says = label("Nothing was read yet. Reading changes nothing on the machine.", "says")
         self.seen = label("", "quiet")
         self.strip = QPlainTextEdit()
@@ -89,9 +93,16 @@ class MachinePage(QWidget):
         column.addWidget(self.fill, 0, Qt.AlignmentFlag.AlignLeft)
         column.addWidget(self.strip, 1)
 
-    def show_rig(self, contents: Contents, rig: Rig) -> None:
-        """Compare with another rig from now on."""
-        self._contents, self._rig = contents, rig
+    def line(self) -> str:
+        """What was found against the rig, in a sentence."""
+        return self._line
+
+    def show_snapshot(self, snapshot: Snapshot) -> None:
+        """Compare with the chosen rig from now on."""
+        self._contents = snapshot.contents
+        self._rig = snapshot.contents.rigs.get(self._chosen.rig)
+        if self._rig is not None:
+            self._line = fit_line(self._rig.name, check_fit(snapshot.contents, self._rig.id))
         if self._machine is not None:
             self.show_machine(self._machine)
 
@@ -140,18 +151,10 @@ class MachinePage(QWidget):
         ]
         self.seen.setText("\n".join([device_line(device), *above]))
         if self.watch.isChecked():
-            try:
-                agreed = ladder_of_rig(
-                    self._rig,
-                    self._contents.link_of(self._rig.id),
-                    self._contents.card_of(self._rig.id),
-                ).negotiated
-            except BadLink:
-                agreed = None
-            self.strip.appendPlainText(
-                watch_line(
-                    device,
-                    agreed.lanes if agreed else None,
-                    agreed.generation if agreed else None,
-                )
-            )
+            lanes, generation = expected_link(self._contents, self._rig)
+            self.strip.appendPlainText(watch_line(device, lanes, generation))
+
+    def hideEvent(self, a0: QHideEvent | None) -> None:
+        """Nobody looks: the watching ends."""
+        super().hideEvent(a0)
+        self.watch.setChecked(False)

@@ -8,15 +8,25 @@ from PyQt6.QtWidgets import (
     QPushButton,
     QScrollArea,
     QVBoxLayout,
-    QWidget,
 )
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.hardware import Rig, Tick, TickState
-from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.rigs.cautions import CAUTIONS, DEFER
-from blunt_ruler.core.rigs.preflight import Reading, Step, latest_ticks, reading_says, steps_for
-from blunt_ruler.ui.widgets import empty, label
+from blunt_ruler.core.rigs.preflight import (
+    Reading,
+    Step,
+    latest_ticks,
+    preflight_line,
+    reading_says,
+    steps_for,
+)
+from blunt_ruler.core.rigs.rig_edits import tick_step
+from blunt_ruler.logbook.store import now_text
+from blunt_ruler.ui.chosen import Chosen
+from blunt_ruler.ui.snapshot import Snapshot, new_id
+from blunt_ruler.ui.stop import Page
+from blunt_ruler.ui.widgets import empty, label, scroll_column
 
 
 class _StepCard(QFrame):
@@ -104,43 +114,47 @@ class _StepCard(QFrame):
         self.ticked.emit(self.step.key, state, reading)
 
 
-class PreflightPage(QScrollArea):
+class PreflightPage(Page):
     """The list.
 
     Signals:
-        tick_requested(str, str, TickState, str): rig, step, what was done, and the reading.
         print_requested(str): print the list of a rig.
     """
 
-    tick_requested = pyqtSignal(str, str, object, str)
     print_requested = pyqtSignal(str)
 
-    def __init__(self) -> None:
+    def __init__(self, chosen: Chosen) -> None:
         super().__init__()
-        self.setWidgetResizable(True)
+        self._chosen = chosen
+        self._line = ""
         self._rig: Rig | None = None
         self.cards: list[_StepCard] = []
         self.print = QPushButton("Print the list…")
-        self.print.clicked.connect(
-            lambda: self._rig is not None and self.print_requested.emit(self._rig.id)
-        )
+        self.print.clicked.connect(lambda: self.print_requested.emit(self._chosen.rig))
         foot = QHBoxLayout()
         foot.addWidget(label(DEFER, "quiet"), 1)
         foot.addWidget(self.print, 0, Qt.AlignmentFlag.AlignTop)
-        inner = QWidget()
-        around = QVBoxLayout(inner)
-        around.setContentsMargins(0, 0, 8, 0)
+        around = scroll_column(self)
         around.setSpacing(6)
         around.addLayout(foot)
         self.column = QVBoxLayout()
         self.column.setSpacing(6)
         around.addLayout(self.column)
         around.addStretch(1)
-        self.setWidget(inner)
 
-    def show_rig(self, contents: Contents, rig: Rig) -> None:
-        """Show the steps of a rig; the list stays where it is scrolled to."""
-        bar = self.verticalScrollBar()
+    def line(self) -> str:
+        """How far the list is."""
+        return self._line
+
+    def show_snapshot(self, snapshot: Snapshot) -> None:
+        """Show the steps of the chosen rig; the list stays where it is scrolled to."""
+        contents = snapshot.contents
+        rig = contents.rigs.get(self._chosen.rig)
+        if rig is None:
+            return
+        self._line = preflight_line(contents, rig.id)
+        area = self.findChild(QScrollArea)
+        bar = area.verticalScrollBar() if area is not None else None
         place = bar.value() if bar is not None and self._rig and self._rig.id == rig.id else 0
         self._rig = rig
         empty(self.column)
@@ -149,7 +163,9 @@ class PreflightPage(QScrollArea):
         for number, step in enumerate(steps_for(contents, rig.id), start=1):
             card = _StepCard(number, step, ticks.get(step.key))
             card.ticked.connect(
-                lambda key, state, reading: self.tick_requested.emit(rig.id, key, state, reading)
+                lambda key, state, reading: self.edited.emit(
+                    tick_step(rig, key, state, now_text(), reading, new_id)
+                )
             )
             self.cards.append(card)
             self.column.addWidget(card)

@@ -6,18 +6,26 @@ from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QPushButton,
-    QScrollArea,
     QVBoxLayout,
-    QWidget,
 )
 
+from blunt_ruler.core.records.edits import put
 from blunt_ruler.core.records.hardware import Rig, RigState
 from blunt_ruler.core.records.records import Contents, Record
-from blunt_ruler.core.rigs.rig_edits import PART_MODELS, PART_TABLES, new_part, rigs_with, with_part
+from blunt_ruler.core.rigs.compatibility import check_fit, fit_line
+from blunt_ruler.core.rigs.rig_edits import (
+    PART_MODELS,
+    PART_TABLES,
+    choose_part,
+    new_part,
+    rigs_with,
+)
 from blunt_ruler.core.text import capital, count_text
-from blunt_ruler.ui.desk import new_id
+from blunt_ruler.ui.chosen import Chosen
 from blunt_ruler.ui.part_form import PartForm, heading
-from blunt_ruler.ui.widgets import label
+from blunt_ruler.ui.snapshot import Snapshot, new_id
+from blunt_ruler.ui.stop import Page
+from blunt_ruler.ui.widgets import label, scroll_column
 
 WIDE = ("name", "hops", "notes", "ports", "adapters", "screen_path")
 
@@ -26,10 +34,10 @@ class _Section(QFrame):
     """One part of the rig: which one it is, and its fields.
 
     Signals:
-        edit_requested(str, list): an edit by name and the records it puts.
+        edited(Edit): this edit, please.
     """
 
-    edit_requested = pyqtSignal(str, object)
+    edited = pyqtSignal(object)
 
     def __init__(self, kind: str) -> None:
         super().__init__()
@@ -83,63 +91,61 @@ class _Section(QFrame):
     def _on_chosen(self) -> None:
         if self._contents is not None and self._rig is not None:
             part_id = self.choice.currentData()
-            rig = with_part(self._contents, self._rig.id, self.kind, part_id)
-            self.edit_requested.emit(f"{self.kind} of {rig.name}", [rig])
+            self.edited.emit(choose_part(self._contents, self._rig.id, self.kind, part_id))
 
     def _on_new(self, like: str | None) -> None:
         if self._contents is not None and self._rig is not None:
-            records = new_part(self._contents, self._rig.id, self.kind, new_id, like)
-            self.edit_requested.emit(f"new {self.kind} on {self._rig.name}", list(records))
+            self.edited.emit(new_part(self._contents, self._rig.id, self.kind, new_id, like))
 
     def _on_part_changed(self, part: Record, says: str) -> None:
-        self.edit_requested.emit(f"{says} of {getattr(part, 'name', '')}", [part])
+        self.edited.emit(put(f"{says} of {getattr(part, 'name', '')}", part))
 
 
-class RigPage(QScrollArea):
-    """All sections of a rig.
+class RigPage(Page):
+    """All sections of a rig."""
 
-    Signals:
-        edit_requested(str, list): an edit by name and the records it puts.
-    """
-
-    edit_requested = pyqtSignal(str, object)
-
-    def __init__(self) -> None:
+    def __init__(self, chosen: Chosen) -> None:
         super().__init__()
-        self.setWidgetResizable(True)
+        self._chosen = chosen
+        self._line = ""
         self._rig: Rig | None = None
         self.rig_form = PartForm(Rig, WIDE)
         self.rig_form.part_changed.connect(self._on_rig_changed)
         self.state_form = PartForm(RigState)
         self.state_form.part_changed.connect(self._on_state_changed)
         self.sections = {kind: _Section(kind) for kind in PART_MODELS}
-        inner = QWidget()
-        column = QVBoxLayout(inner)
-        column.setContentsMargins(0, 0, 8, 0)
+        column = scroll_column(self)
         column.setSpacing(9)
         column.addWidget(_framed("rig", self.rig_form))
         for section in self.sections.values():
-            section.edit_requested.connect(self.edit_requested)
+            section.edited.connect(self.edited)
             column.addWidget(section)
         column.addWidget(_framed("state", self.state_form))
         column.addStretch(1)
-        self.setWidget(inner)
 
-    def show_rig(self, contents: Contents, rig: Rig) -> None:
-        """Show a rig as it is stored."""
-        self._rig = rig
+    def line(self) -> str:
+        """What was found against the rig, in a sentence."""
+        return self._line
+
+    def show_snapshot(self, snapshot: Snapshot) -> None:
+        """Show the chosen rig as it is stored."""
+        contents = snapshot.contents
+        rig = self._rig = contents.rigs.get(self._chosen.rig)
+        if rig is None:
+            return
+        self._line = fit_line(rig.name, check_fit(contents, rig.id))
         self.rig_form.show_part(rig)
         self.state_form.show_part(rig.state, rig.id)
         for section in self.sections.values():
             section.show_rig(contents, rig)
 
     def _on_rig_changed(self, rig: Rig, says: str) -> None:
-        self.edit_requested.emit(f"{says} of {rig.name}", [rig])
+        self.edited.emit(put(f"{says} of {rig.name}", rig))
 
     def _on_state_changed(self, state: RigState, says: str) -> None:
         if self._rig is not None:
             rig = self._rig.model_copy(update={"state": state})
-            self.edit_requested.emit(f"{says} of {rig.name}", [rig])
+            self.edited.emit(put(f"{says} of {rig.name}", rig))
 
 
 def _framed(words: str, form: PartForm) -> QFrame:

@@ -1,16 +1,12 @@
 """What the evidence column of the Board says of a cell and of the means."""
 
-from PyQt6.QtWidgets import QLayout, QWidget
-
 from blunt_ruler.core.board.board import Board, Row
 from blunt_ruler.core.board.lenses import Lens, lens_value, mean_range_text, value_text
 from blunt_ruler.core.board.lines import cell_line
 from blunt_ruler.core.compare.comparability import Standing, cell_standing_words
 from blunt_ruler.core.measure.means import MEAN_WORDS
 from blunt_ruler.core.text import fps_text, percent_text, times_text
-from blunt_ruler.ui.widgets import figure_row, label
-
-Parts = list[QWidget | QLayout | int]
+from blunt_ruler.ui.widgets import Parts, figure_row, label
 
 
 def cell_parts(board: Board, row: Row, rig_id: str) -> Parts:

@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLineEdit, QWidge
 from blunt_ruler.core.board.lenses import Lens
 from blunt_ruler.core.board.row_order import Arrangement, GroupBy
 from blunt_ruler.core.measure.means import MEAN_WORDS, MeanSchool
+from blunt_ruler.core.records.edits import change_review
 from blunt_ruler.core.records.records import Review
 from blunt_ruler.ui.widgets import ElidedLabel, give_way
 
@@ -17,11 +18,11 @@ class OrderBar(QWidget):
 
     Signals:
         arrangement_changed(): rows are to be shown another way.
-        review_changed(Review, str): the review as it should be, and a name for the edit.
+        edited(Edit): this edit, please.
     """
 
     arrangement_changed = pyqtSignal()
-    review_changed = pyqtSignal(object, str)
+    edited = pyqtSignal(object)
 
     def __init__(self) -> None:
         super().__init__()
@@ -94,11 +95,11 @@ class OrderBar(QWidget):
     def _on_mean(self) -> None:
         if self._review is not None:
             school = MeanSchool(self.mean.currentData())
-            changed = self._review.model_copy(update={"mean": school})
-            self.review_changed.emit(changed, f"take the {MEAN_WORDS[school]}")
+            self.edited.emit(
+                change_review(self._review, f"take the {MEAN_WORDS[school]}", mean=school)
+            )
 
     def _on_clean(self, on: bool) -> None:
         if self._review is not None:
-            changed = self._review.model_copy(update={"clean_only": on})
             words = "means of clean pairs only" if on else "means of mixed pairs too"
-            self.review_changed.emit(changed, words)
+            self.edited.emit(change_review(self._review, words, clean_only=on))

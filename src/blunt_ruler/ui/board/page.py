@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QMenu,
     QPushButton,
     QVBoxLayout,
-    QWidget,
 )
 
 from blunt_ruler.core.board.board import Board, Row
@@ -21,51 +20,38 @@ from blunt_ruler.core.board.lenses import Lens, lens_words
 from blunt_ruler.core.board.lines import board_line, cell_line, cell_next, mean_basis
 from blunt_ruler.core.board.published import PUBLISHED, with_published
 from blunt_ruler.core.board.row_order import arrange
-from blunt_ruler.core.records.records import Decision, Role, Run
+from blunt_ruler.core.plan.plan_edits import LEFT_OUT_BY_HAND, one_more_pass
+from blunt_ruler.core.records.edits import decide, give_role, leave_out, rename_rig, weigh_case
+from blunt_ruler.core.records.records import Contents, Decision, Review, Role, Run
 from blunt_ruler.core.text import capital, fps_text
 from blunt_ruler.exchange.reports import shown_table
 from blunt_ruler.ui import theme
-from blunt_ruler.ui.board.evidence import Parts, cell_parts, mean_parts
+from blunt_ruler.ui.board.evidence import cell_parts, mean_parts
 from blunt_ruler.ui.board.models import BoardModel, CellRole
 from blunt_ruler.ui.board.order_bar import OrderBar
 from blunt_ruler.ui.board.paint import LEAST_COLUMN
 from blunt_ruler.ui.board.table import BoardTable
-from blunt_ruler.ui.desk import Snapshot
 from blunt_ruler.ui.ruler import Ruler, Shown
-from blunt_ruler.ui.widgets import ElidedLabel, give_way, label
+from blunt_ruler.ui.snapshot import Snapshot
+from blunt_ruler.ui.stop import Page
+from blunt_ruler.ui.widgets import ElidedLabel, Parts, give_way, label
 
 
-class BoardPage(QWidget):
+class BoardPage(Page):
     """Rigs × cases.
 
     Signals:
-        role_requested(str, Role): give a rig a role in the review.
-        rename_requested(str, str): give a rig another name.
-        decision_requested(Run, Decision): keep, redo or set aside a run.
         import_requested(): the reviewer wants to import logs.
-        review_changed(Review, str): the review as it should be, and a name for the edit.
-        plan_requested(str, str): another pass of this rig and case, please.
-        evidence_changed(list): what the evidence column is to show.
-        line_changed(str): what the blunt line is to say.
-        copied(str): something was put on the clipboard.
     """
 
-    role_requested = pyqtSignal(str, object)
-    rename_requested = pyqtSignal(str, str)
-    decision_requested = pyqtSignal(object, object)
     import_requested = pyqtSignal()
-    review_changed = pyqtSignal(object, str)
-    plan_requested = pyqtSignal(str, str)
-    evidence_changed = pyqtSignal(object)
-    line_changed = pyqtSignal(str)
-    copied = pyqtSignal(str)
 
     def __init__(self) -> None:
         super().__init__()
         self.body = QVBoxLayout(self)
         self.body.setContentsMargins(0, 0, 0, 0)
         self._whole: Board | None = None
-        self._spread: Snapshot | None = None
+        self._snapshot: Snapshot | None = None
         self._board: Board | None = None
         self._chosen: tuple[str, str] | None = None
         self.model = BoardModel()
@@ -78,7 +64,7 @@ class BoardPage(QWidget):
         self.body.addLayout(self._lens_bar())
         self.body.addLayout(self._base_bar())
         self.order_bar.arrangement_changed.connect(self._on_arranged)
-        self.order_bar.review_changed.connect(self.review_changed)
+        self.order_bar.edited.connect(self.edited)
         self.body.addWidget(self.order_bar)
         self.body.addWidget(self.table, 1)
         frame = QFrame()
@@ -148,9 +134,7 @@ class BoardPage(QWidget):
         box = QComboBox()
         box.setAccessibleName(f"The {words} rig")
         give_way(box, 190)
-        box.activated.connect(
-            lambda index, box=box: self.role_requested.emit(box.itemData(index), role)
-        )
+        box.activated.connect(lambda index, box=box: self.give_role(box.itemData(index), role))
         name.setBuddy(box)
         bar.addWidget(name)
         bar.addWidget(box)
@@ -163,12 +147,21 @@ class BoardPage(QWidget):
         if lens is not None:
             self.show_lens(lens)
 
-    def show_spread(self, spread: Snapshot | None) -> None:
+    def line(self) -> str:
+        """What the Board found for the chosen rig."""
+        board = self._board
+        if board is None or not board.runs:
+            return "No runs yet. Import a log onto a rig and a case to see the first figure."
+        if not board.rows:
+            return "No case fits these words: clear the filter to see all."
+        return board_line(board, self._chosen[0] if self._chosen else None)
+
+    def show_snapshot(self, snapshot: Snapshot) -> None:
         """Show the Board of the present review."""
-        self._spread = spread
-        self._whole = spread.board if spread else None
+        self._snapshot = snapshot
+        self._whole = snapshot.board
         has_cells = self._whole is not None and bool(self._whole.runs)
-        self.order_bar.show_review(spread.review if spread else None)
+        self.order_bar.show_review(snapshot.review)
         for widget in (self.table, self.ruler_frame, self.basis, self.shown, self.order_bar):
             widget.setVisible(has_cells)
         self.empty_button.setVisible(not has_cells)
@@ -176,33 +169,25 @@ class BoardPage(QWidget):
 
     def _on_arranged(self) -> None:
         self._show_board()
+        self.refreshed.emit()
 
     def _arranged(self) -> Board | None:
         """The Board as the order bar wants it."""
-        spread, board = self._spread, self._whole
-        if spread is None or board is None:
+        snapshot, board = self._snapshot, self._whole
+        if snapshot is None or board is None:
             return None
         if self.order_bar.published.isChecked():
-            board = with_published(spread.contents, board)
+            board = with_published(snapshot.contents, board)
         chosen = self._chosen[0] if self._chosen else None
         return arrange(board, self.order_bar.arrangement(chosen, self.model.lens))
 
     def _show_board(self) -> None:
-        spread = self._spread
         board = self._board = self._arranged()
         if board is None or not board.runs:
             self.model.show_board(None, self.model.lens)
-            self.line_changed.emit(
-                "No logbook is open. Make a new one or open one from the menu at the top left."
-                if spread is None
-                else "No runs yet. Import a log onto a rig and a case to see the first figure."
-            )
-            self.evidence_changed.emit([])
             return
         if not board.rows:
             self.model.show_board(board, self.model.lens)
-            self.line_changed.emit("No case fits these words: clear the filter to see all.")
-            self.evidence_changed.emit([])
             return
         colours = theme.rig_colours(board)
         self.table.painter_of_cells.colours = colours
@@ -247,30 +232,31 @@ class BoardPage(QWidget):
             self._show_board()
         self.model.show_board(self._board, lens)
         self._show_choice()
+        self.refreshed.emit()
 
     def _on_current_changed(self, current: QModelIndex, _previous: QModelIndex) -> None:
         if not current.isValid() or current.data(CellRole.CASE) is None:
             return
         self._chosen = (current.data(CellRole.RIG), current.data(CellRole.CASE))
         self._show_choice()
+        self.refreshed.emit()
 
     def _show_choice(self) -> None:
         board = self._board
         if board is None or self._chosen is None or not board.rows:
             return
         rig_id, case_id = self._chosen
-        self.line_changed.emit(board_line(board, rig_id))
         self.shown.show_words(lens_words(board, self.model.lens))
         self.basis.show_words(mean_basis(board, rig_id))
         row = next(row for row in board.rows if row.case_id == case_id)
         self.ruler.show_case(Shown(board, row, rig_id))
-        self._show_evidence(board, rig_id, case_id)
 
-    def show_evidence(self) -> None:
-        """Say again what is known of the chosen cell."""
-        self._show_choice()
-
-    def _show_evidence(self, board: Board, rig_id: str, case_id: str) -> None:
+    def evidence(self) -> Parts | None:
+        """What is known of the chosen cell, and what can be done about it."""
+        board = self._board
+        if board is None or self._chosen is None or not board.rows:
+            return []
+        rig_id, case_id = self._chosen
         row = next(row for row in board.rows if row.case_id == case_id)
         parts = cell_parts(board, row, rig_id)
         parts.append(label("RUNS BEHIND IT", "heading"))
@@ -280,27 +266,37 @@ class BoardPage(QWidget):
         parts += [14, label("WHAT WOULD HELP", "heading"), label(cell_next(board, rig_id, case_id))]
         parts += self._buttons(board, row, rig_id)
         parts += mean_parts(board, rig_id)
-        self.evidence_changed.emit(parts)
+        return parts
 
     def _buttons(self, board: Board, row: Row, rig_id: str) -> Parts:
         """What can be done about the chosen cell."""
-        spread = self._spread
-        if spread is None or row.case_id not in spread.contents.cases:
+        snapshot = self._snapshot
+        if snapshot is None or row.case_id not in snapshot.contents.cases:
             return []
+        contents, review = snapshot.contents, board.review
         buttons: Parts = []
-        if rig_id in spread.contents.rigs:
+        if rig_id in contents.rigs:
             again = QPushButton("Send one more pass to the plan")
-            again.clicked.connect(lambda: self.plan_requested.emit(rig_id, row.case_id))
+            again.clicked.connect(
+                lambda: self.edited.emit(one_more_pass(contents, review, rig_id, row.case_id))
+            )
             buttons.append(again)
         out = row.left_out is not None
         leave = QPushButton("Let the case into the means" if out else "Leave the case out of means")
-        leave.clicked.connect(lambda: self._on_leave(board, row, out))
+        leave.clicked.connect(
+            lambda: self.edited.emit(
+                leave_out(contents, review, row.case_id, None if out else LEFT_OUT_BY_HAND)
+            )
+        )
         buttons.append(leave)
         if out:
             why = QLineEdit(row.left_out)
             why.setPlaceholderText("Why it is left out")
             why.setAccessibleName("Why the case is left out")
-            why.editingFinished.connect(lambda: self._on_why(board, row, why.text().strip()))
+            why.setObjectName(f"why {row.case_id}")  # what is being typed outlives other news
+            why.editingFinished.connect(
+                lambda: self._on_why(contents, review, row, why.text().strip())
+            )
             buttons.append(why)
         weight = QDoubleSpinBox()
         weight.setRange(0.1, 100.0)
@@ -311,25 +307,14 @@ class BoardPage(QWidget):
         weight.setKeyboardTracking(False)
         weight.setAccessibleName("Weight of the case in means")
         weight.valueChanged.connect(
-            lambda value: self.review_changed.emit(
-                board.review.with_weight(row.case_id, value), f"weigh {row.title}"
-            )
+            lambda value: self.edited.emit(weigh_case(contents, review, row.case_id, value))
         )
         buttons.append(weight)
         return buttons
 
-    def _on_leave(self, board: Board, row: Row, out: bool) -> None:
-        why = None if out else "left out by hand"
-        verb = "let in" if out else "leave out"
-        self.review_changed.emit(
-            board.review.with_case_left_out(row.case_id, why), f"{verb} {row.title} {row.settings}"
-        )
-
-    def _on_why(self, board: Board, row: Row, why: str) -> None:
+    def _on_why(self, contents: Contents, review: Review, row: Row, why: str) -> None:
         if why and why != row.left_out:
-            self.review_changed.emit(
-                board.review.with_case_left_out(row.case_id, why), f"reason for {row.title}"
-            )
+            self.edited.emit(leave_out(contents, review, row.case_id, why))
 
     def _run_row(self, run: Run) -> QVBoxLayout:
         row = QHBoxLayout()
@@ -344,7 +329,7 @@ class BoardPage(QWidget):
         box.setAccessibleName(f"Decision on pass {run.repeat}")
         box.setFixedWidth(96)
         box.textActivated.connect(
-            lambda words, run=run: self.decision_requested.emit(run, Decision(words))
+            lambda words, run=run: self.edited.emit(decide(run, Decision(words)))
         )
         row.addWidget(box)
         both = QVBoxLayout()
@@ -355,6 +340,12 @@ class BoardPage(QWidget):
         return both
 
     # Roles and names
+
+    def give_role(self, rig_id: str | None, role: Role) -> None:
+        """Make a rig base, reference or under test."""
+        snapshot = self._snapshot
+        if snapshot is not None and snapshot.review is not None and rig_id is not None:
+            self.edited.emit(give_role(snapshot.contents, snapshot.review, rig_id, role))
 
     def _header_menu(self, section: int) -> None:
         board = self._board
@@ -369,7 +360,7 @@ class BoardPage(QWidget):
             if action is not None:
                 action.setEnabled(column.role is not role)
                 action.triggered.connect(
-                    lambda _checked, role=role: self.role_requested.emit(column.rig_id, role)
+                    lambda _checked, role=role: self.give_role(column.rig_id, role)
                 )
         menu.addSeparator()
         rename = menu.addAction("Rename…")
@@ -413,8 +404,8 @@ class BoardPage(QWidget):
         def finish() -> None:
             name = editor.text().strip()
             editor.deleteLater()
-            if name and name != column.name:
-                self.rename_requested.emit(column.rig_id, name)
+            if name and name != column.name and self._snapshot is not None:
+                self.edited.emit(rename_rig(self._snapshot.contents, column.rig_id, name))
 
         editor.returnPressed.connect(editor.clearFocus)
         editor.editingFinished.connect(finish)
@@ -437,7 +428,7 @@ class BoardPage(QWidget):
             clipboard.setPixmap(self.table.grab())
         else:
             clipboard.setText(shown_table(self._board, self.model.lens, kind))
-        self.copied.emit(f"The Board is on the clipboard as {kind}.")
+        self.notice_raised.emit(f"The Board is on the clipboard as {kind}.")
 
 
 FIRST_LENSES = (Lens.RATE, Lens.LOW_1, Lens.GAIN, Lens.LOSS, Lens.SPREAD, Lens.STANDING)

@@ -1,19 +1,15 @@
 """The other pages of the Board: how it scales, what is playable, and scores of synthetic tests."""
 
+from dataclasses import dataclass
+from operator import itemgetter
+
 import pyqtgraph as pg
-from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QColor
-from PyQt6.QtWidgets import (
-    QComboBox,
-    QHBoxLayout,
-    QLineEdit,
-    QTreeWidgetItem,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout
 
 from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.board.playable import (
+    Playable,
     Target,
     gained_words,
     parse_target,
@@ -26,45 +22,39 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.text import MISSING, fps_text, percent_text
 from blunt_ruler.ui import theme
-from blunt_ruler.ui.desk import Snapshot
-from blunt_ruler.ui.tables import FIGURES, table
+from blunt_ruler.ui.rows import Column, RowsTable
+from blunt_ruler.ui.snapshot import Snapshot
+from blunt_ruler.ui.stop import Page
 from blunt_ruler.ui.widgets import label
 
 
-class _Page(QWidget):
-    """A page that says one line.
-
-    Signals:
-        line_changed(str): what the blunt line is to say.
-    """
-
-    line_changed = pyqtSignal(str)
+class _BoardPage(Page):
+    """A page drawn from a Board, with a line of its own."""
 
     def __init__(self) -> None:
         super().__init__()
-        self._spread: Snapshot | None = None
-        self.line = ""
+        self._snapshot: Snapshot | None = None
+        self._line = ""
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(8)
 
-    def show_spread(self, spread: Snapshot | None) -> None:
+    def line(self) -> str:
+        """What the page found."""
+        return self._line
+
+    def show_snapshot(self, snapshot: Snapshot) -> None:
         """Take in what lies on the desk."""
-        self._spread = spread
-        if spread is not None and spread.board is not None:
-            self.fill(spread.contents, spread.board)
+        self._snapshot = snapshot
+        if snapshot.board is not None:
+            self.fill(snapshot.contents, snapshot.board)
 
     def fill(self, contents: Contents, board: Board) -> None:
         """Show the page for a Board."""
         raise NotImplementedError
 
-    def say(self, line: str) -> None:
-        """Give the blunt line of this page."""
-        self.line = line
-        self.line_changed.emit(line)
 
-
-class ScalingPage(_Page):
+class ScalingPage(_BoardPage):
     """Rate and loss against megapixels, one title at a time, and where losses grow."""
 
     def __init__(self) -> None:
@@ -82,7 +72,13 @@ class ScalingPage(_Page):
         plots = QHBoxLayout()
         plots.addWidget(self.rates)
         plots.addWidget(self.losses)
-        self.table = table("Series", ["Series, from few pixels to many", "Note"], [0, 210])
+        self.table = RowsTable(
+            "Series",
+            [
+                Column("Series, from few pixels to many", lambda one: one[0]),
+                Column("Note", lambda one: one[1], 210),
+            ],
+        )
         self.column.addLayout(bar)
         self.column.addLayout(plots, 3)
         self.column.addWidget(self.table, 2)
@@ -99,25 +95,30 @@ class ScalingPage(_Page):
 
     def fill(self, contents: Contents, board: Board) -> None:
         """Show the titles that were measured at two resolutions or more."""
-        self.say(scaling_line(contents, board))
+        self._line = scaling_line(contents, board)
         found = series(contents, board)
         chosen = self.title.currentText()
         self.title.clear()
         self.title.addItems(list(dict.fromkeys(one.title for one in found)))
         self.title.setCurrentIndex(max(self.title.findText(chosen), 0))
         growing = {(one.rig_id, one.title) for one in losses_that_grow(contents, board)}
-        self.table.clear()
-        for one in found:
-            note = "the loss grows" if (one.rig_id, one.title) in growing else ""
-            self.table.addTopLevelItem(QTreeWidgetItem([series_words(contents, one), note]))
+        self.table.show_rows(
+            [
+                (
+                    series_words(contents, one),
+                    "the loss grows" if (one.rig_id, one.title) in growing else "",
+                )
+                for one in found
+            ]
+        )
         self._draw()
 
     def _draw(self) -> None:
         """Draw the chosen title."""
-        spread = self._spread
-        if spread is None or spread.board is None:
+        snapshot = self._snapshot
+        if snapshot is None or snapshot.board is None:
             return
-        board, colours = spread.board, theme.current()
+        board, colours = snapshot.board, theme.current()
         rig_colours = theme.rig_colours(board)
         for plot in (self.rates, self.losses):
             plot.clear()
@@ -133,7 +134,7 @@ class ScalingPage(_Page):
             plot.showGrid(y=True, alpha=0.12)
         legend = self.rates.addLegend(offset=(-8, 8), labelTextColor=colours.ink)
         legend.clear()
-        for one in series(spread.contents, board):
+        for one in series(snapshot.contents, board):
             if one.title != self.title.currentText():
                 continue
             colour = rig_colours.get(one.rig_id, QColor(colours.steel))
@@ -144,7 +145,7 @@ class ScalingPage(_Page):
                 "symbolBrush": pg.mkBrush(colour),
                 "symbolPen": None,
             }
-            name = spread.contents.rigs[one.rig_id].name
+            name = snapshot.contents.rigs[one.rig_id].name
             self.rates.plot(one.megapixels, one.rates_fps, name=name, **dots)
             kept = [None if loss is None else 100.0 * (1.0 - loss) for loss in one.losses]
             if None not in kept:
@@ -153,12 +154,49 @@ class ScalingPage(_Page):
             plot.enableAutoRange()
             plot.setYRange(0.0, plot.getViewBox().childrenBounds()[1][1] * 1.08, padding=0)
 
-    def apply_theme(self) -> None:
-        """Take on another theme's colours."""
-        self._draw()
+
+@dataclass(frozen=True, slots=True)
+class _Play:
+    """What a rig plays of a title; the title stands on its first row."""
+
+    one: Playable
+    title: str
+    rig: str
+    gained: str
+
+    @property
+    def key(self) -> tuple[str, str]:
+        """Title and rig."""
+        return self.one.title, self.one.rig_id
 
 
-class PlayablePage(_Page):
+def _faint(row: _Play) -> str:
+    return "steel" if row.one.case_id is None else ""
+
+
+PLAYABLE_COLUMNS = (
+    Column("Title", lambda row: row.title, 126),
+    Column("Rig", lambda row: row.rig, 164),
+    Column("Best settings", lambda row: row.one.settings or MISSING, 140, colour=_faint),
+    Column("Rate", lambda row: fps_text(row.one.average_fps), 60, figures=True, colour=_faint),
+    Column("Low", lambda row: fps_text(row.one.low_fps), 60, figures=True, colour=_faint),
+    Column(
+        "Even cap",
+        lambda row: MISSING if row.one.cap_fps is None else f"{row.one.cap_fps:g}",
+        82,
+        figures=True,
+        colour=_faint,
+    ),
+    Column(
+        "What is gained",
+        lambda row: row.gained,
+        tip=lambda row: f"Generated frames: {row.one.generation}",
+        colour=_faint,
+    ),
+)
+
+
+class PlayablePage(_BoardPage):
     """Each rig at the best settings it can play: its own comparison, in settings and words."""
 
     def __init__(self) -> None:
@@ -173,12 +211,7 @@ class PlayablePage(_Page):
         bar.addWidget(self.target)
         bar.addWidget(label("frames per second", "quiet", wrap=False))
         bar.addWidget(self.wrong, 1)
-        self.table = table(
-            "Playable settings",
-            ["Title", "Rig", "Best settings", "Rate", "Low", "Even cap", "What is gained"],
-            [126, 164, 140, 60, 60, 82, 0],
-            (3, 4, 5),
-        )
+        self.table = RowsTable("Playable settings", PLAYABLE_COLUMNS, key=lambda row: row.key)
         self.column.addLayout(bar)
         self.column.addWidget(self.table, 1)
         self.column.addWidget(
@@ -200,61 +233,61 @@ class PlayablePage(_Page):
         return target
 
     def _on_target(self) -> None:
-        if self._spread is not None and self._spread.board is not None:
-            self.fill(self._spread.contents, self._spread.board)
+        if self._snapshot is not None:
+            self.show_snapshot(self._snapshot)
+            self.refreshed.emit()
 
     def fill(self, contents: Contents, board: Board) -> None:
         """Show what each rig plays."""
         target = self._goal()
         if target is None:
             return
-        self.say(playable_line(contents, board, target))
+        self._line = playable_line(contents, board, target)
         found = playable(contents, board, target)
         base = {one.title: one for one in found if board.base and one.rig_id == board.base.rig_id}
-        self.table.clear()
-        colours = theme.current()
-        last = ""
-        for one in found:
-            item = QTreeWidgetItem(
-                [
-                    one.title if one.title != last else "",
+        titles = [one.title for one in found]
+        self.table.show_rows(
+            [
+                _Play(
+                    one,
+                    title if title != before else "",
                     contents.rigs[one.rig_id].name,
-                    one.settings or MISSING,
-                    fps_text(one.average_fps),
-                    fps_text(one.low_fps),
-                    MISSING if one.cap_fps is None else f"{one.cap_fps:g}",
                     gained_words(contents, one, base.get(one.title)),
-                ]
-            )
-            for place in (3, 4, 5):
-                item.setTextAlignment(place, FIGURES)
-            item.setToolTip(6, f"Generated frames: {one.generation}")
-            if one.case_id is None:
-                for place in range(2, 7):
-                    item.setForeground(place, QColor(colours.steel))
-            self.table.addTopLevelItem(item)
-            last = one.title
+                )
+                for one, title, before in zip(found, titles, ["", *titles], strict=False)
+            ]
+        )
 
 
-class ScoresPage(_Page):
+SCORE_COLUMNS = tuple(
+    Column(head, itemgetter(place), width, figures=place in (2, 3, 4))
+    for place, (head, width) in enumerate(
+        (
+            ("Test", 110),
+            ("Rig", 190),
+            ("Overall", 80),
+            ("Graphics", 80),
+            ("Against best", 96),
+            ("Parts and weights", 0),
+        )
+    )
+)
+
+
+class ScoresPage(_BoardPage):
     """Synthetic tests: parts, weights and the overall; cards compared by the graphics part."""
 
     def __init__(self) -> None:
         super().__init__()
-        self.table = table(
-            "Scores",
-            ["Test", "Rig", "Overall", "Graphics", "Against best", "Parts and weights"],
-            [110, 190, 80, 80, 96, 0],
-            (2, 3, 4),
-        )
+        self.table = RowsTable("Scores", SCORE_COLUMNS, key=lambda row: (row[0], row[1]))
         self.column.addWidget(self.table, 1)
 
     def fill(self, contents: Contents, board: Board) -> None:
         """Show every kept score of the logbook."""
         scores = rig_scores(contents)
-        self.table.clear()
         if not scores:
-            self.say(
+            self.table.show_rows([])
+            self._line = (
                 "No scores yet. Type the score and parts of a synthetic test, or take one from "
                 "the simulated bench."
             )
@@ -263,25 +296,23 @@ class ScoresPage(_Page):
         for one in scores:
             if one.graphics is not None:
                 best[one.test] = max(best.get(one.test, 0.0), one.graphics)
-        for one in scores:
-            against = ""
-            if one.graphics is not None:
-                against = percent_text(one.graphics / best[one.test] - 1.0, signed=True)
-            item = QTreeWidgetItem(
-                [
+        self.table.show_rows(
+            [
+                (
                     one.test,
                     contents.rigs[one.rig_id].name,
                     _score_text(one.overall),
                     _score_text(one.graphics),
-                    against,
+                    ""
+                    if one.graphics is None
+                    else percent_text(one.graphics / best[one.test] - 1.0, signed=True),
                     _parts_words(one),
-                ]
-            )
-            for place in (2, 3, 4):
-                item.setTextAlignment(place, FIGURES)
-            self.table.addTopLevelItem(item)
+                )
+                for one in scores
+            ]
+        )
         rigs = len({one.rig_id for one in scores})
-        self.say(
+        self._line = (
             f"{len(scores)} scores on {rigs} rigs: cards are compared by the {GRAPHICS_PART} part, "
             "for the overall of one card changes with its host."
         )

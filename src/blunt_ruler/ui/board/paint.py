@@ -66,11 +66,11 @@ class CellPainter(QStyledItemDelegate):
             painter.setFont(theme.font(theme.SMALL, theme.MEDIUM))
             painter.setPen(self._beside_colour(beside))
             room = QRectF(split + 7, top, rect.right() - split - 9, 20)
-            words = painter.fontMetrics().elidedText(
+            elided = painter.fontMetrics().elidedText(
                 beside, Qt.TextElideMode.ElideRight, int(room.width())
             )
             painter.drawText(
-                room, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words
+                room, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, elided
             )
         kept = index.data(CellRole.KEPT)
         if kept is not None:

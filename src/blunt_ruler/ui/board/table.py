@@ -39,7 +39,8 @@ class BoardTable(QTableView):
         painter.setPen(theme.blend(theme.current().line, theme.current().card, 0.0))
         first = max(self.rowAt(0), 0)
         last = self.rowAt(viewport.height() - 1)
-        rows = self.model().rowCount() if self.model() else 0
+        model = self.model()
+        rows = model.rowCount() if model is not None else 0
         for row in range(max(first, 1), rows if last < 0 else last + 1):
             if self.cases.starts_title(row):
                 y = self.rowViewportPosition(row)

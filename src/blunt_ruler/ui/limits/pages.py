@@ -1,21 +1,18 @@
 """The pages of the Limits: cells, loss, ceiling, next test."""
 
-import numpy as np
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QColor
-from PyQt6.QtWidgets import (
-    QComboBox,
-    QHBoxLayout,
-    QPushButton,
-    QTreeWidgetItem,
-    QVBoxLayout,
-    QWidget,
-)
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import partial
 
-from blunt_ruler.core.limits.next_test import Question, Test
+import numpy as np
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout
+
+from blunt_ruler.core.limits.next_test import NextTest, Question
 from blunt_ruler.core.limits.report import (
     PART_WORDS,
     LimitsReport,
+    ceiling_line,
     ceiling_words,
     narrowest_words,
     size_words,
@@ -24,109 +21,122 @@ from blunt_ruler.core.limits.report import (
 )
 from blunt_ruler.core.limits.split import PARTS, over_review
 from blunt_ruler.core.limits.whatif import card_speeds
-from blunt_ruler.core.text import capital, fps_text, percent_text
-from blunt_ruler.ui import theme
-from blunt_ruler.ui.limits.paint import SHARES_ROLE, SharesDelegate, Waterfall
-from blunt_ruler.ui.tables import FIGURES, table
+from blunt_ruler.core.text import THIN, capital, fps_text, percent_text
+from blunt_ruler.ui.chosen import Chosen
+from blunt_ruler.ui.jobs import Job, Jobs, Step
+from blunt_ruler.ui.limits.page import LimitsPage
+from blunt_ruler.ui.limits.paint import SharesDelegate, Waterfall
+from blunt_ruler.ui.rows import Column, RowsTable
 from blunt_ruler.ui.widgets import label
 
-KEY_ROLE = Qt.ItemDataRole.UserRole + 6
+
+@dataclass(frozen=True, slots=True)
+class _Cell:
+    """A fitted cell as a row."""
+
+    key: tuple[str, str]
+    case: str
+    label: str
+    rig: str
+    measured_fps: float
+    fitted_fps: float
+    off: float
+    limit: str
+    shares: tuple[float, ...]
+    faulty: bool
 
 
-def _short(report: LimitsReport, case_id: str) -> str:
-    """A case by title and settings."""
-    row = next(row for row in report.board.rows if row.case_id == case_id)
-    return f"{row.title} {row.settings}"
+CELL_COLUMNS = (
+    Column("Case", lambda row: row.case, tip=lambda row: row.label),
+    Column("Rig", lambda row: row.rig, 150),
+    # The Board has the rates: a narrow window gives them up.
+    Column("Measured", lambda row: fps_text(row.measured_fps), 76, figures=True, gives_up=2),
+    Column("Fitted", lambda row: fps_text(row.fitted_fps), 66, figures=True, gives_up=1),
+    Column(
+        "Off",
+        lambda row: percent_text(row.off, signed=True, decimals=1),
+        60,
+        figures=True,
+        colour=lambda row: "loss" if row.faulty else "",
+        tip=lambda row: (
+            "Fits badly and counted little: look at its runs first" if row.faulty else ""
+        ),
+    ),
+    Column("Limit", lambda row: row.limit, 54),
+    Column("Card, CPU, link", lambda _row: "", 130),
+)
 
 
-class CellsPage(QWidget):
-    """Every fitted cell with its limit and its shares.
+class CellsPage(LimitsPage):
+    """Every fitted cell with its limit and its shares."""
 
-    Signals:
-        cell_chosen(str, str): this rig and case.
-    """
-
-    cell_chosen = pyqtSignal(str, str)
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.tree = table(
-            "Cells and their limits",
-            ["Case", "Rig", "Measured", "Fitted", "Off", "Limit", "Card, CPU, link"],
-            [0, 150, 76, 66, 60, 54, 130],
-            (2, 3, 4),
-            gives_up=(3, 2),  # the Board has the rates
-        )
-        self.delegate = SharesDelegate()
-        self.tree.setItemDelegateForColumn(6, self.delegate)
-        self.delegate.setParent(self.tree)
-        self.tree.currentItemChanged.connect(self._on_chosen)
+    def __init__(self, chosen: Chosen) -> None:
+        super().__init__(chosen)
+        self.table = RowsTable("Cells and their limits", CELL_COLUMNS, key=lambda row: row.key)
+        self.delegate = SharesDelegate(self.table)
+        self.table.setItemDelegateForColumn(len(CELL_COLUMNS) - 1, self.delegate)
+        self.table.row_chosen.connect(lambda row: self.chosen.choose(*row.key))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(self.tree)
+        column.addWidget(self.table)
 
-    def show_report(self, report: LimitsReport) -> None:
+    def fill(self, report: LimitsReport) -> None:
         """Show every cell; those that fit badly are marked."""
-        self.tree.blockSignals(True)
-        self.tree.clear()
         fit = report.fit
-        if fit is not None:
-            fitted = np.exp(fit.measured.log_rates() - fit.residuals)
-            faulty = set(fit.faulty)
-            contents, shares = report.contents, fit.times.limits
-            for index, cell in enumerate(fit.measured.cells):
-                off = float(np.expm1(fit.residuals[index]))
-                item = QTreeWidgetItem(
-                    [
-                        _short(report, cell.case),
-                        contents.rigs[cell.rig].name,
-                        fps_text(cell.average_fps),
-                        fps_text(float(fitted[index])),
-                        percent_text(off, signed=True, decimals=1),
-                        fit.limit_of(index),
-                        "",
-                    ]
+        assert fit is not None
+        fitted = np.exp(fit.measured.log_rates() - fit.residuals)
+        faulty, contents = set(fit.faulty), report.contents
+        short = {row.case_id: f"{row.title} {row.settings}" for row in report.board.rows}
+        self.table.show_rows(
+            [
+                _Cell(
+                    key=(cell.rig, cell.case),
+                    case=short[cell.case],
+                    label=contents.case_label(cell.case),
+                    rig=contents.rigs[cell.rig].name,
+                    measured_fps=cell.average_fps,
+                    fitted_fps=float(fitted[index]),
+                    off=float(np.expm1(fit.residuals[index])),
+                    limit=fit.limit_of(index),
+                    shares=tuple(fit.times.limits[:, index].tolist()),
+                    faulty=index in faulty,
                 )
-                item.setData(6, SHARES_ROLE, shares[:, index].tolist())
-                item.setData(0, KEY_ROLE, (cell.rig, cell.case))
-                for place in (2, 3, 4):
-                    item.setTextAlignment(place, FIGURES)
-                if index in faulty:
-                    item.setForeground(4, QColor(theme.current().loss))
-                    item.setToolTip(4, "Fits badly and counted little: look at its runs first")
-                item.setToolTip(0, contents.case_label(cell.case))
-                self.tree.addTopLevelItem(item)
-        self.tree.blockSignals(False)
-
-    def choose(self, rig_id: str, case_id: str) -> None:
-        """Choose a cell."""
-        for row in range(self.tree.topLevelItemCount()):
-            item = self.tree.topLevelItem(row)
-            if item is not None and item.data(0, KEY_ROLE) == (rig_id, case_id):
-                self.tree.blockSignals(True)
-                self.tree.setCurrentItem(item)
-                self.tree.blockSignals(False)
-                return
-
-    def _on_chosen(self, item: QTreeWidgetItem | None, _before: object) -> None:
-        if item is not None:
-            self.cell_chosen.emit(*item.data(0, KEY_ROLE))
+                for index, cell in enumerate(fit.measured.cells)
+            ]
+        )
+        self.table.choose((self.chosen.rig, self.chosen.case))
 
 
-class LossPage(QWidget):
+LOSS_PARTS = (*PARTS, "unexplained")
+
+
+def _share(name: str, row: tuple[str, Mapping[str, float]]) -> str:
+    return percent_text(row[1][name])
+
+
+class LossPage(LimitsPage):
     """The waterfall of the chosen cell, and the losses of every rig over the review."""
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, chosen: Chosen) -> None:
+        super().__init__(chosen)
         self.words = label("", "says")
         self.waterfall = Waterfall()
         self.bounds = label("", "quiet")
-        parts = [capital(PART_WORDS[name]) for name in (*PARTS, "unexplained")]
-        self.tree = table(
+        self.table = RowsTable(
             "Losses over the review",
-            ["Rig, mean over its cases", *parts],
-            [0, *[104] * 5],
-            (1, 2, 3, 4, 5),
+            [
+                Column("Rig, mean over its cases", lambda row: row[0]),
+                *(
+                    Column(
+                        capital(PART_WORDS[name]),
+                        partial(_share, name),
+                        104,
+                        figures=True,
+                    )
+                    for name in LOSS_PARTS
+                ),
+            ],
+            key=lambda row: row[0],
         )
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -134,12 +144,12 @@ class LossPage(QWidget):
         column.addWidget(self.words)
         column.addWidget(self.waterfall)
         column.addWidget(self.bounds)
-        column.addWidget(self.tree, 1)
+        column.addWidget(self.table, 1)
 
-    def show_cell(self, report: LimitsReport, rig_id: str, case_id: str) -> None:
-        """Show the loss of one cell and of every rig."""
-        contents = report.contents
-        split = report.split(rig_id, case_id)
+    def fill(self, report: LimitsReport) -> None:
+        """Show the loss of the chosen cell and of every rig."""
+        contents, rig_id = report.contents, self.chosen.rig
+        split = report.split(rig_id, self.chosen.case)
         self.waterfall.setVisible(split is not None)
         self.bounds.setVisible(split is not None)
         reference = report.board.reference
@@ -163,29 +173,49 @@ class LossPage(QWidget):
                 for part, one in split.parts.items()
                 if abs(one.fps) >= 0.05
             ]
-            self.bounds.setText(f"80\u202f% bounds: {', '.join(told)} frames per second.")
-        self.tree.clear()
-        for column in report.board.columns:
-            shares = over_review(report.splits, column.rig_id)
-            if shares:
-                texts = [percent_text(shares[part]) for part in (*PARTS, "unexplained")]
-                item = QTreeWidgetItem([column.name, *texts])
-                for place in range(1, 6):
-                    item.setTextAlignment(place, FIGURES)
-                self.tree.addTopLevelItem(item)
+            self.bounds.setText(f"80{THIN}% bounds: {', '.join(told)} frames per second.")
+        rows = [
+            (column.name, over_review(report.splits, column.rig_id))
+            for column in report.board.columns
+        ]
+        self.table.show_rows([row for row in rows if row[1]])
 
 
-class CeilingPage(QWidget):
+@dataclass(frozen=True, slots=True)
+class _Ceiling:
+    """A ceiling as a row."""
+
+    host: str
+    link: str
+    size: str
+    card_speed: float
+    cards: str
+    verdict: str
+    wasted: bool
+
+
+CEILING_COLUMNS = (
+    Column("Host", lambda row: row.host, 124),
+    Column("Link", lambda row: row.link, 138),
+    Column("At", lambda row: row.size, 56),
+    Column("Ceiling", lambda row: f"{row.card_speed:.2f}", 66, figures=True),
+    Column("Cards on it, with their speed", lambda row: row.cards),
+    Column(
+        "Verdict",
+        lambda row: row.verdict,
+        190,
+        colour=lambda row: "loss" if row.wasted else "",
+        tip=lambda row: row.verdict,
+    ),
+)
+
+
+class CeilingPage(LimitsPage):
     """Where a faster card stops paying, and how narrow a link may be."""
 
-    def __init__(self) -> None:
-        super().__init__()
-        self.tree = table(
-            "Ceilings",
-            ["Host", "Link", "At", "Ceiling", "Cards on it, with their speed", "Verdict"],
-            [124, 138, 56, 66, 0, 190],
-            (3,),
-        )
+    def __init__(self, chosen: Chosen) -> None:
+        super().__init__(chosen)
+        self.table = RowsTable("Ceilings", CEILING_COLUMNS)
         self.narrow = label("", "quiet")
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -196,36 +226,35 @@ class CeilingPage(QWidget):
                 "quiet",
             )
         )
-        column.addWidget(self.tree, 1)
+        column.addWidget(self.table, 1)
         column.addWidget(self.narrow)
 
-    def show_report(self, report: LimitsReport) -> None:
+    def line(self) -> str:
+        """Which card is wasted on the narrowest link."""
+        return ceiling_line(self.report) if self.report else ""
+
+    def fill(self, report: LimitsReport) -> None:
         """Show every host and link at every measured size."""
-        self.tree.clear()
         fit = report.fit
-        if fit is None:
-            return
+        assert fit is not None
         contents, speeds = report.contents, card_speeds(fit)
-        for one in report.ceilings:
-            cards = ", ".join(
-                f"{contents.cards[card].name} {speeds[card]:.2f}"
-                for card in (*one.fitting, *one.wasted)
-            )
-            item = QTreeWidgetItem(
-                [
-                    contents.hosts[one.host].name,
-                    one.link,
-                    size_words(one.megapixels),
-                    f"{one.card_speed:.2f}",
-                    cards,
-                    capital(ceiling_words(report, one)),
-                ]
-            )
-            item.setTextAlignment(3, FIGURES)
-            item.setToolTip(5, item.text(5))
-            if one.wasted:
-                item.setForeground(5, QColor(theme.current().loss))
-            self.tree.addTopLevelItem(item)
+        self.table.show_rows(
+            [
+                _Ceiling(
+                    host=contents.hosts[one.host].name,
+                    link=one.link,
+                    size=size_words(one.megapixels),
+                    card_speed=one.card_speed,
+                    cards=", ".join(
+                        f"{contents.cards[card].name} {speeds[card]:.2f}"
+                        for card in (*one.fitting, *one.wasted)
+                    ),
+                    verdict=capital(ceiling_words(report, one)),
+                    wasted=bool(one.wasted),
+                )
+                for one in report.ceilings
+            ]
+        )
         size = min(cell.megapixels for cell in fit.measured.cells)
         words = [
             narrowest_words(report, card, size)
@@ -239,79 +268,91 @@ class CeilingPage(QWidget):
         )
 
 
-class NextPage(QWidget):
+class NextPage(LimitsPage):
     """Which test would settle what is open, for each minute of bench time.
 
     Signals:
-        test_requested(Test): send this test to the plan.
+        test_requested(NextTest): send this test to the plan.
     """
 
     test_requested = pyqtSignal(object)
 
-    def __init__(self) -> None:
-        super().__init__()
-        self._report: LimitsReport | None = None
-        self._cell = ("", "")
+    def __init__(self, chosen: Chosen) -> None:
+        super().__init__(chosen)
+        self.jobs = Jobs(threads=1, parent=self)
+        self._ranking: Job | None = None
         self.question = QComboBox()
         self.question.setAccessibleName("The open question")
         self.question.setMinimumWidth(220)
         for question in Question:
             self.question.addItem(str(question), question)
-        self.question.activated.connect(lambda _index: self._fill())
+        self.question.activated.connect(lambda _index: self._rank())
         self.send = QPushButton("Send it to the plan")
         self.send.setObjectName("primary")
         self.send.clicked.connect(self._on_send)
-        self.spread = label("", "quiet")
+        self.known = label("", "quiet")
         bar = QHBoxLayout()
         bar.addWidget(label("to know", "quiet", wrap=False))
         bar.addWidget(self.question)
-        bar.addWidget(self.spread, 1)
+        bar.addWidget(self.known, 1)
         bar.addWidget(self.send)
-        self.tree = table(
+        self.table = RowsTable(
             "Tests that would tell most",
-            ["Test", "Minutes", "Narrows by", "A minute"],
-            [0, 80, 96, 90],
-            (1, 2, 3),
+            [
+                Column("Test", lambda test: test.says),
+                Column("Minutes", lambda test: f"{test.minutes:.0f}", 80, figures=True),
+                Column(
+                    "Narrows by",
+                    lambda test: percent_text(test.narrows, decimals=1),
+                    96,
+                    figures=True,
+                ),
+                Column(
+                    "A minute",
+                    lambda test: percent_text(test.per_minute, decimals=2),
+                    90,
+                    figures=True,
+                ),
+            ],
         )
-        self.tree.itemActivated.connect(lambda _item, _column: self._on_send())
+        self.table.row_activated.connect(lambda _test: self._on_send())
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addLayout(bar)
-        column.addWidget(self.tree, 1)
+        column.addWidget(self.table, 1)
 
-    def show_cell(self, report: LimitsReport, rig_id: str, case_id: str) -> None:
-        """Rank the tests for a question about one cell."""
-        self._report, self._cell = report, (rig_id, case_id)
-        self._fill()
+    def fill(self, report: LimitsReport) -> None:
+        """Rank the tests for a question about the chosen cell."""
+        self._rank()
 
-    def _fill(self) -> None:
-        self.tree.clear()
-        if self._report is None:
+    def _rank(self) -> None:
+        report = self.report
+        if report is None:
             return
+        if self._ranking is not None:
+            self._ranking.cancel()
         question = Question(self.question.currentData())
-        tests, spread = tests_for(self._report, question, *self._cell)
-        self.spread.setText(
-            f"known now to ±{spread * 128:.1f}\u202f% (80\u202f%)" if spread else ""
-        )
-        for test in tests:
-            item = QTreeWidgetItem(
-                [
-                    test.says,
-                    f"{test.minutes:.0f}",
-                    percent_text(test.narrows, decimals=1),
-                    percent_text(test.per_minute, decimals=2),
-                ]
-            )
-            item.setData(0, KEY_ROLE, test)
-            for place in (1, 2, 3):
-                item.setTextAlignment(place, FIGURES)
-            self.tree.addTopLevelItem(item)
-        if tests:
-            self.tree.setCurrentItem(self.tree.topLevelItem(0))
+        cell = (self.chosen.rig, self.chosen.case)
+        asked = (report, question, cell)
+
+        def work(step: Step) -> tuple[tuple[NextTest, ...], float]:
+            step("Ranking the tests", 0.0)
+            return tests_for(report, question, *cell)
+
+        def done(found: tuple[tuple[NextTest, ...], float]) -> None:
+            now = (self.report, self.question.currentData(), (self.chosen.rig, self.chosen.case))
+            if asked == now:
+                self._show(*found)
+
+        self._ranking = self.jobs.run("Ranking the tests", work, done, self.error_raised.emit)
+
+    def _show(self, tests: tuple[NextTest, ...], within: float) -> None:
+        self.known.setText(f"known now to ±{within * 100:.1f}{THIN}% (80{THIN}%)" if within else "")
+        self.table.show_rows(tests)
+        self.table.choose_place(0)
         self.send.setEnabled(bool(tests))
 
     def _on_send(self) -> None:
-        item = self.tree.currentItem()
-        test = item.data(0, KEY_ROLE) if item is not None else None
-        if isinstance(test, Test):
+        test = self.table.chosen()
+        if isinstance(test, NextTest):
             self.test_requested.emit(test)

@@ -10,8 +10,8 @@ from blunt_ruler.core.drawing.ticks import scale_to
 from blunt_ruler.core.limits.report import PART_WORDS
 from blunt_ruler.core.text import MINUS, fps_text
 from blunt_ruler.ui import theme
+from blunt_ruler.ui.rows import ROW_ROLE
 
-SHARES_ROLE = Qt.ItemDataRole.UserRole + 5
 LEFT, RIGHT, HEAD, RULE, STEP = 178, 90, 14, 30, 30
 
 
@@ -45,10 +45,9 @@ class SharesDelegate(QStyledItemDelegate):
         self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex
     ) -> None:
         super().paint(painter, option, index)
-        shares = index.data(SHARES_ROLE)
-        if painter is None or shares is None:
-            return
-        paint_shares(painter, QRectF(option.rect).adjusted(6, 9, -8, -9), shares)
+        row = index.data(ROW_ROLE)
+        if painter is not None and row is not None:
+            paint_shares(painter, QRectF(option.rect).adjusted(6, 9, -8, -9), row.shares)
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         return QSize(120, 28)

@@ -20,26 +20,17 @@ from blunt_ruler.core.limits.cells import SLOT_LATENCY_MS, TUNNEL_LATENCY_MS, Ce
 from blunt_ruler.core.limits.next_test import SIZES
 from blunt_ruler.core.limits.report import LimitsReport, fit_words
 from blunt_ruler.core.limits.whatif import Change, Predicted
+from blunt_ruler.core.rigs.links import usual_links
 from blunt_ruler.core.text import amount, fps_text
 from blunt_ruler.ui import theme
+from blunt_ruler.ui.chosen import Chosen
+from blunt_ruler.ui.limits.page import LimitsPage
 from blunt_ruler.ui.limits.paint import ShareBar
 from blunt_ruler.ui.widgets import empty, label
 
 STEPS = 400
 NARROWEST, WIDEST = 0.5, 64.0
 SLOWEST, FASTEST = 0.4, 3.0
-LINKS = (
-    ("PCIe 3.0 x2", 2, 0.9846),
-    ("PCIe 3.0 x4", 4, 0.9846),
-    ("PCIe 4.0 x2", 2, 1.9692),
-    ("PCIe 4.0 x4", 4, 1.9692),
-    ("PCIe 4.0 x8", 8, 1.9692),
-    ("PCIe 4.0 x16", 16, 1.9692),
-    ("PCIe 5.0 x4", 4, 3.9385),
-    ("PCIe 5.0 x16", 16, 3.9385),
-)
-MOVED = 0.82  # of the line rate that copies reach in practice; common practice, no source
-TUNNELS = (("40 Gb/s tunnel", 2.6), ("80 Gb/s tunnel", 5.6))  # practice, no source
 
 
 class _PredictionRule(QWidget):
@@ -110,13 +101,13 @@ class _PredictionRule(QWidget):
             )
 
 
-class WhatIfPage(QWidget):
+class WhatIfPage(LimitsPage):
     """Sliders for link, CPU and card, a size, a screen path; the answer moves with them."""
 
-    def __init__(self) -> None:
-        super().__init__()
-        self._report: LimitsReport | None = None
+    def __init__(self, chosen: Chosen) -> None:
+        super().__init__(chosen)
         self._cell: Cell | None = None
+        self._shown: tuple[object, ...] = ()
         self.predicted: Predicted | None = None
         self._latency_ms: float | None = None
         grid = QGridLayout()
@@ -137,23 +128,22 @@ class WhatIfPage(QWidget):
         self.preset = QComboBox()
         self.preset.setAccessibleName("A link by its name")
         self.preset.addItem("a link by name", None)
-        for name, lanes, per_lane in LINKS:
-            self.preset.addItem(name, (lanes * per_lane * MOVED, SLOT_LATENCY_MS))
-        for name, rate in TUNNELS:
-            self.preset.addItem(name, (rate, TUNNEL_LATENCY_MS))
+        for link in usual_links():
+            latency_ms = TUNNEL_LATENCY_MS if link.tunnel else SLOT_LATENCY_MS
+            self.preset.addItem(link.name, (link.gb_per_s, latency_ms))
         self.preset.activated.connect(self._on_preset)
-        self.size = QComboBox()
-        self.size.setAccessibleName("Resolution")
-        self.size.addItem("as measured", None)
+        self.resolution = QComboBox()
+        self.resolution.setAccessibleName("Resolution")
+        self.resolution.addItem("as measured", None)
         for name, mpx in SIZES.items():
-            self.size.addItem(name, mpx)
-        self.size.activated.connect(lambda _index: self._predict())
+            self.resolution.addItem(name, mpx)
+        self.resolution.activated.connect(lambda _index: self._predict())
         self.back = QCheckBox("picture sent back over the link")
         self.back.toggled.connect(lambda _on: self._predict())
         self.reset = QPushButton("As measured")
         self.reset.clicked.connect(self._reset)
         grid.addWidget(self.preset, 0, 3)
-        grid.addWidget(self.size, 1, 3)
+        grid.addWidget(self.resolution, 1, 3)
         grid.addWidget(self.back, 2, 3)
         grid.addWidget(self.reset, 3, 3)
         grid.setColumnStretch(1, 1)
@@ -182,21 +172,25 @@ class WhatIfPage(QWidget):
         slider.valueChanged.connect(lambda _value: self._predict())
         return slider
 
-    def show_cell(self, report: LimitsReport, rig_id: str, case_id: str) -> None:
-        """Start from a measured cell."""
-        self._report = report
-        found = report.cell(rig_id, case_id)
+    def fill(self, report: LimitsReport) -> None:
+        """Start from the chosen cell; what is asked of it stays while it is the same."""
+        found = report.cell(self.chosen.rig, self.chosen.case)
         self._cell = found[1] if found else None
         self.setEnabled(found is not None)
         self.left_out.setText(fit_words(report))
+        shown = (self.chosen.rig, self.chosen.case, report.fit)
+        if shown[:2] == self._shown[:2] and shown[2] is self._shown[2]:
+            self._predict()
+            return
+        self._shown = shown
         self._reset()
 
     def _bandwidth(self) -> float:
-        assert self._report is not None and self._cell is not None and self._report.fit is not None
-        return min(self._report.fit.measured.links[self._cell.link].gb_per_s, WIDEST)
+        assert self.report is not None and self._cell is not None and self.report.fit is not None
+        return min(self.report.fit.measured.links[self._cell.link].gb_per_s, WIDEST)
 
     def _reset(self) -> None:
-        if self._cell is None or self._report is None:
+        if self._cell is None or self.report is None:
             self.says.setText("Choose a cell that was measured.")
             return
         for slider in (self.link, self.cpu, self.card):
@@ -209,7 +203,7 @@ class WhatIfPage(QWidget):
         self.back.blockSignals(True)
         self.back.setChecked(self._cell.sent_back_mb > 0)
         self.back.blockSignals(False)
-        self.size.setCurrentIndex(0)
+        self.resolution.setCurrentIndex(0)
         self.preset.setCurrentIndex(0)
         self._latency_ms = None
         self._predict()
@@ -233,13 +227,13 @@ class WhatIfPage(QWidget):
             gb_per_s=None if at_start else _value(self.link.value(), NARROWEST, WIDEST),
             cpu_speed=cpu,
             card_speed=card,
-            megapixels=self.size.currentData(),
+            megapixels=self.resolution.currentData(),
             sent_back=self.back.isChecked(),
             latency_ms=self._latency_ms,
         )
 
     def _predict(self) -> None:
-        report, cell = self._report, self._cell
+        report, cell = self.report, self._cell
         if report is None or cell is None or report.fit is None:
             return
         change = self.change()
@@ -276,4 +270,4 @@ def _place(value: float, low: float, high: float) -> int:
 
 
 def _value(place: int, low: float, high: float) -> float:
-    return low * (high / low) ** (place / STEPS)
+    return low * math.pow(high / low, place / STEPS)

@@ -1,5 +1,7 @@
 """The matrix page: cells to leave out or take in by mouse and key, and cases to add."""
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QItemSelectionModel, Qt, pyqtSignal
 from PyQt6.QtGui import QKeySequence, QMouseEvent, QShortcut
 from PyQt6.QtWidgets import (
@@ -12,12 +14,24 @@ from PyQt6.QtWidgets import (
     QTableView,
     QToolButton,
     QVBoxLayout,
-    QWidget,
 )
 
+from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.plan.matrix import PlanCell
-from blunt_ruler.core.rigs.rig_edits import three_presets, three_resolutions
+from blunt_ruler.core.plan.plan_edits import toggle_cells
+from blunt_ruler.core.records.records import Contents, Review
+from blunt_ruler.core.rigs.rig_edits import (
+    add_cases,
+    remove_cases,
+    three_presets,
+    three_resolutions,
+)
+from blunt_ruler.core.runs.import_runs import CaseName, parse_case
 from blunt_ruler.ui.plan.models import CELL_ROLE, MatrixModel
+from blunt_ruler.ui.plan.shown_plan import ShownPlan
+from blunt_ruler.ui.snapshot import Snapshot, new_id
+from blunt_ruler.ui.stop import Page
+from blunt_ruler.ui.widgets import Parts
 
 SIDE_WIDTH = 216
 LEAST_COLUMN = 104
@@ -59,43 +73,33 @@ class _Matrix(QTableView):
             self.painted.emit()
 
 
-class MatrixPage(QWidget):
-    """The matrix and what can be done to its cells and cases.
+class MatrixPage(Page):
+    """The matrix and what can be done to its cells and cases."""
 
-    Signals:
-        toggle_requested(): leave the chosen cells out, or take them in again.
-        remove_requested(): take the chosen cases out of the review.
-        add_requested(): add the case that is typed.
-        template_requested(object): add the cases that a function names.
-    """
-
-    toggle_requested = pyqtSignal()
-    remove_requested = pyqtSignal()
-    add_requested = pyqtSignal()
-    template_requested = pyqtSignal(object)
-
-    def __init__(self, model: MatrixModel) -> None:
+    def __init__(self, shown: ShownPlan) -> None:
         super().__init__()
-        self._model = model
-        self.matrix = _Matrix(model)
-        self.matrix.painted.connect(self.toggle_requested)
+        self._shown = shown
+        self._snapshot: Snapshot | None = None
+        self.model = MatrixModel()
+        self.matrix = _Matrix(self.model)
+        self.matrix.painted.connect(self.toggle)
         for key in ("Space", "X"):
             shortcut = QShortcut(QKeySequence(key), self.matrix)
             shortcut.setContext(Qt.ShortcutContext.WidgetShortcut)
-            shortcut.activated.connect(self.toggle_requested)
+            shortcut.activated.connect(self.toggle)
         remove = QShortcut(QKeySequence("Delete"), self.matrix)
         remove.setContext(Qt.ShortcutContext.WidgetShortcut)
-        remove.activated.connect(self.remove_requested)
+        remove.activated.connect(self.remove)
         self.paint = QPushButton("Drag to leave out")
         self.paint.setCheckable(True)
         self.paint.toggled.connect(lambda on: setattr(self.matrix, "paints", on))
         self.leave = QPushButton("Leave out or take in")
         self.leave.setToolTip("Space or X")
-        self.leave.clicked.connect(lambda: self.toggle_requested.emit())
+        self.leave.clicked.connect(self.toggle)
         self.case = QLineEdit()
         self.case.setPlaceholderText("Add a case: Title / scene / 1080p / High")
         self.case.setAccessibleName("Case to add")
-        self.case.returnPressed.connect(self.add_requested)
+        self.case.returnPressed.connect(self.add_case)
         self.templates = QToolButton()
         self.templates.setText("Templates ▾")
         self.templates.setAccessibleName("Templates of cases")
@@ -107,9 +111,7 @@ class MatrixPage(QWidget):
         ):
             action = menu.addAction(words)
             if action is not None:
-                action.triggered.connect(
-                    lambda _on, names=names: self.template_requested.emit(names)
-                )
+                action.triggered.connect(lambda _on, names=names: self.add_template(names))
         self.templates.setMenu(menu)
         foot = QHBoxLayout()
         foot.setSpacing(6)
@@ -122,7 +124,64 @@ class MatrixPage(QWidget):
         column.addWidget(self.matrix, 1)
         column.addLayout(foot)
 
-    def fit_columns(self, count: int) -> None:
+    def line(self) -> str:
+        """What the plan comes to."""
+        return self._shown.line()
+
+    def evidence(self) -> Parts | None:
+        """The clock, and whether the repeats are enough."""
+        return self._shown.evidence()
+
+    def show_snapshot(self, snapshot: Snapshot) -> None:
+        """Show the plan of the review."""
+        self._snapshot = snapshot
+        if snapshot.review is not None and self._shown.plan is not None:
+            self.model.show_plan(snapshot.contents, snapshot.review, self._shown.plan)
+            self._fit_columns(len(snapshot.review.seats))
+
+    # Edits
+
+    def toggle(self) -> None:
+        """Leave the chosen cells out; where all are out already, take them in again."""
+        cells = self.chosen()
+        if self._snapshot is not None and self._snapshot.review is not None and cells:
+            contents, review = self._snapshot.contents, self._snapshot.review
+            self.edited.emit(toggle_cells(contents, review, cells))
+
+    def remove(self) -> None:
+        """Take the chosen cases out of the review; their runs stay in the logbook."""
+        gone = {cell.case_id for cell in self.chosen()}
+        if gone and self._snapshot is not None and self._snapshot.review is not None:
+            self.edited.emit(remove_cases(self._snapshot.review, gone))
+
+    def add_case(self) -> None:
+        """Add the case that is typed."""
+        try:
+            wanted = (parse_case(self.case.text()),)
+        except UserFixable as error:
+            self._shown.say_wrong(error)
+            return
+        self._add(wanted)
+        self.case.clear()
+
+    def add_template(self, names: Callable[[Contents, Review], tuple[CaseName, ...]]) -> None:
+        """Add the cases of a template."""
+        if self._snapshot is not None and self._snapshot.review is not None:
+            self._add(names(self._snapshot.contents, self._snapshot.review))
+
+    def _add(self, wanted: tuple[CaseName, ...]) -> None:
+        if self._snapshot is None or self._snapshot.review is None:
+            return
+        edit = add_cases(self._snapshot.contents, self._snapshot.review, wanted, new_id)
+        if edit is None:
+            self.notice_raised.emit("Those cases are in the review already.")
+            return
+        self._shown.say_wrong(None)
+        self.edited.emit(edit)
+
+    # Cells
+
+    def _fit_columns(self, count: int) -> None:
         """Stretch the columns while they fit; with more, keep them readable and scroll."""
         head = self.matrix.horizontalHeader()
         if head is not None:
@@ -145,5 +204,5 @@ class MatrixPage(QWidget):
         selection.clearSelection()
         for row, column in places:
             selection.select(
-                self._model.index(row, column), QItemSelectionModel.SelectionFlag.Select
+                self.model.index(row, column), QItemSelectionModel.SelectionFlag.Select
             )

@@ -1,11 +1,10 @@
-"""The matrix and the order of a plan as Qt tables: thin over the worked-out plan."""
+"""The matrix of a plan as a Qt table: thin over the bench plan."""
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 from PyQt6.QtGui import QColor
 
 from blunt_ruler.core.plan.bench_plan import BenchPlan, enough_words
 from blunt_ruler.core.plan.matrix import CellState, PlanCell
-from blunt_ruler.core.plan.timetable import Timed
 from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.text import amount
 from blunt_ruler.ui import theme
@@ -18,7 +17,6 @@ MARKS = {
     CellState.SET_ASIDE: "△",
     CellState.EXCLUDED: "✕",
 }
-ORDER_HEADS = ("Starts", "What", "Rig", "Case", "Minutes")
 
 
 class MatrixModel(QAbstractTableModel):
@@ -112,66 +110,3 @@ class MatrixModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.ToolTipRole:
             return f"{label}\n{self._enough.get(self._review.case_ids[section], '')}"
         return label.replace(" / ", ", ")
-
-
-class OrderModel(QAbstractTableModel):
-    """Every step of the bench days, in order."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self._contents: Contents | None = None
-        self._items: tuple[Timed, ...] = ()
-        self._late: set[str] = set()
-
-    def show_plan(self, contents: Contents, bench_plan: BenchPlan) -> None:
-        """Show a plan's order."""
-        self.beginResetModel()
-        self._contents = contents
-        self._items = tuple(timed for day in bench_plan.table.days for timed in day.items)
-        self._late = {timed.starts for timed in bench_plan.table.late}
-        self.endResetModel()
-
-    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:
-        return 0 if parent.isValid() else len(self._items)
-
-    def columnCount(self, parent: QModelIndex = QModelIndex()) -> int:
-        return 0 if parent.isValid() else len(ORDER_HEADS)
-
-    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        if self._contents is None or not index.isValid():
-            return None
-        timed = self._items[index.row()]
-        item = timed.item
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole):
-            repeat = "" if item.repeat is None else f" {item.repeat}"
-            return (
-                timed.starts.replace("T", " ")[5:],
-                f"{item.kind}{repeat}",
-                self._contents.rigs[item.rig_id].name,
-                self._contents.case_label(item.case_id) if item.case_id else "",
-                f"{item.minutes:.1f}",
-            )[index.column()]
-        if role == Qt.ItemDataRole.TextAlignmentRole and index.column() == 4:
-            return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        if role == Qt.ItemDataRole.ForegroundRole and timed.starts in self._late:
-            return QColor(theme.current().loss)
-        return None
-
-    def headerData(
-        self,
-        section: int,
-        orientation: Qt.Orientation,
-        role: int = Qt.ItemDataRole.DisplayRole,
-    ) -> object:
-        if orientation is not Qt.Orientation.Horizontal:
-            return None
-        if role == Qt.ItemDataRole.DisplayRole:
-            return ORDER_HEADS[section]
-        if role == Qt.ItemDataRole.TextAlignmentRole:
-            side = Qt.AlignmentFlag.AlignRight if section == 4 else Qt.AlignmentFlag.AlignLeft
-            return side | Qt.AlignmentFlag.AlignVCenter
-        return None
-
-    def rig_at(self, row: int) -> str | None:
-        """Id of the rig of a step."""
-        return self._items[row].item.rig_id if 0 <= row < len(self._items) else None

@@ -1,38 +1,35 @@
 """The times page: how long titles, swaps and days take. Forms come from the plan's own fields."""
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
     QHBoxLayout,
-    QScrollArea,
     QTableWidget,
     QTableWidgetItem,
-    QVBoxLayout,
-    QWidget,
 )
 
 from blunt_ruler.core.plan.bench_order import swap_minutes
 from blunt_ruler.core.plan.bench_plan import BenchPlan
+from blunt_ruler.core.plan.matrix import plan_of
+from blunt_ruler.core.records.edits import put
 from blunt_ruler.core.records.plan_settings import Hours, Plan, SwapMinutes, TitleTimes
 from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.ui.part_form import PartForm, heading
-from blunt_ruler.ui.widgets import card, label
+from blunt_ruler.ui.plan.shown_plan import ShownPlan
+from blunt_ruler.ui.snapshot import Snapshot
+from blunt_ruler.ui.stop import Page
+from blunt_ruler.ui.widgets import Parts, card, label, scroll_column
 
 
-class TimesPage(QScrollArea):
-    """Forms for the times of a title, of swaps, and of the days.
+class TimesPage(Page):
+    """Forms for the times of a title, of swaps, and of the days."""
 
-    Signals:
-        plan_changed(Plan, str): the plan as it should be, and what was changed.
-    """
-
-    plan_changed = pyqtSignal(object, str)
-
-    def __init__(self) -> None:
+    def __init__(self, shown: ShownPlan) -> None:
         super().__init__()
-        self.setWidgetResizable(True)
+        self._shown = shown
         self._plan: Plan | None = None
+        self._bench_plan: BenchPlan | None = None
         self.title = QComboBox()
         self.title.setAccessibleName("Title whose times are shown")
         self.title.activated.connect(lambda _index: self._show_title())
@@ -47,9 +44,7 @@ class TimesPage(QScrollArea):
         self.between.setTabKeyNavigation(False)
         self.hours_form = PartForm(Hours)
         self.hours_form.part_changed.connect(lambda hours, says: self._emit({"hours": hours}, says))
-        inner = QWidget()
-        column = QVBoxLayout(inner)
-        column.setContentsMargins(0, 0, 8, 0)
+        column = scroll_column(self)
         head = QHBoxLayout()
         head.addWidget(heading("TITLE"))
         head.addWidget(self.title, 1)
@@ -60,14 +55,22 @@ class TimesPage(QScrollArea):
         ):
             column.addWidget(card(*parts))
         column.addStretch(1)
-        self.setWidget(inner)
 
-    def show_plan(
-        self, contents: Contents, review: Review, stored: Plan, bench_plan: BenchPlan
-    ) -> None:
+    def line(self) -> str:
+        """What the plan comes to."""
+        return self._shown.line()
+
+    def evidence(self) -> Parts | None:
+        """The clock, and whether the repeats are enough."""
+        return self._shown.evidence()
+
+    def show_snapshot(self, snapshot: Snapshot) -> None:
         """Show the times in force; measured ones are said to be."""
-        self._plan = stored
-        self._bench_plan = bench_plan
+        contents, review = snapshot.contents, snapshot.review
+        if review is None:
+            return
+        stored = self._plan = plan_of(contents, review)
+        self._bench_plan = self._shown.plan
         chosen = self.title.currentData()
         self.title.clear()
         title_ids = dict.fromkeys(contents.cases[case].title_id for case in review.case_ids)
@@ -101,8 +104,10 @@ class TimesPage(QScrollArea):
         if self._plan is None or title_id is None:
             self.title_form.show_part(None)
             return
-        times = self._bench_plan.plan.times_of(title_id)
-        is_learned = title_id in self._bench_plan.learned_titles
+        known = self._bench_plan.plan if self._bench_plan else self._plan
+        times = known.times_of(title_id)
+        learned = self._bench_plan.learned_titles if self._bench_plan else ()
+        is_learned = title_id in learned
         self.learned.setText(
             f"As measured, and as the plan uses it: loading {times.load_s:g} s, one pass "
             f"{times.pass_s:g} s, settings {times.settings_s:g} s."
@@ -121,4 +126,4 @@ class TimesPage(QScrollArea):
 
     def _emit(self, change: dict[str, object], says: str) -> None:
         if self._plan is not None:
-            self.plan_changed.emit(self._plan.model_copy(update=change), says)
+            self.edited.emit(put(f"plan: {says}", self._plan.model_copy(update=change)))

@@ -1,5 +1,7 @@
 """Figures typed or pasted: own runs, marked as typed, or other people's published figures."""
 
+from functools import partial
+
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QColor, QGuiApplication, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
@@ -10,12 +12,15 @@ from PyQt6.QtWidgets import (
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
-    QWidget,
 )
 
+from blunt_ruler.core.checks.all import runs_line
+from blunt_ruler.core.records.edits import Edit, put
+from blunt_ruler.core.records.records import PublishedFigure
 from blunt_ruler.core.runs.typed_figures import (
     REFERENCE_COLUMNS,
     RUN_COLUMNS,
+    CellError,
     errors_in,
     pasted_rows,
     reference_rows,
@@ -25,29 +30,31 @@ from blunt_ruler.core.runs.typed_figures import (
 from blunt_ruler.core.text import count_text
 from blunt_ruler.logbook.store import now_text
 from blunt_ruler.ui import theme
-from blunt_ruler.ui.desk import Snapshot, new_id
+from blunt_ruler.ui.rows import Column, RowsTable
+from blunt_ruler.ui.snapshot import Snapshot, new_id
+from blunt_ruler.ui.stop import Page
 from blunt_ruler.ui.widgets import label
 
 FEWEST_ROWS = 12
 OWN, PUBLISHED = "My runs", "Published elsewhere"
 
 
-class EntryPage(QWidget):
+def _cell(place: int, row: tuple[PublishedFigure, list[str]]) -> str:
+    return row[1][place]
+
+
+class EntryPage(Page):
     """A grid that says of every cell whether it can stand.
 
     Signals:
         arrivals_ready(list): (Arrival, None) pairs to take in.
-        references_ready(list): references to keep.
-        reference_dropped(object): a reference to take away.
     """
 
     arrivals_ready = pyqtSignal(object)
-    references_ready = pyqtSignal(object)
-    reference_dropped = pyqtSignal(object)
 
     def __init__(self) -> None:
         super().__init__()
-        self._spread: Snapshot | None = None
+        self._snapshot: Snapshot | None = None
         self.columns = RUN_COLUMNS
         bar = QHBoxLayout()
         bar.setSpacing(6)
@@ -80,10 +87,19 @@ class EntryPage(QWidget):
         shortcut.activated.connect(self.paste_rows)
         self.wrong = label("", "error")
         self.says = label("", "quiet")
-        self.known = QTableWidget()
-        self.known.setAccessibleName("References in this logbook")
-        self.known.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
-        self.known.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
+        self.known = RowsTable(
+            "References in this logbook",
+            [
+                Column(
+                    column.heading,
+                    partial(_cell, place),
+                    74 if column.number else 0,
+                    figures=column.number,
+                )
+                for place, column in enumerate(REFERENCE_COLUMNS)
+            ],
+            key=lambda row: row[0].id,
+        )
         self.drop = QPushButton("Take the chosen reference away")
         self.drop.clicked.connect(self._on_drop)
         column = QVBoxLayout(self)
@@ -112,14 +128,15 @@ class EntryPage(QWidget):
             else "Figures that others published, with their source. They stand beside your runs "
             "and never enter a mean."
         )
-        self._dress_grid(self.grid)
+        self._head_grid()
         self.grid.setRowCount(FEWEST_ROWS)
         self._clear()
         self.known.setVisible(not own)
         self.drop.setVisible(not own)
         self._show_known()
 
-    def _dress_grid(self, grid: QTableWidget) -> None:
+    def _head_grid(self) -> None:
+        grid = self.grid
         grid.setColumnCount(len(self.columns))
         grid.setHorizontalHeaderLabels([column.heading for column in self.columns])
         head = grid.horizontalHeader()
@@ -131,21 +148,24 @@ class EntryPage(QWidget):
             if column.number:
                 head.resizeSection(place, 74)
 
-    def show_spread(self, spread: Snapshot | None) -> None:
+    def line(self) -> str:
+        """How many runs are sound."""
+        if self._snapshot is None:
+            return ""
+        found = self._snapshot
+        return runs_line(found.contents, found.review, found.checked)
+
+    def show_snapshot(self, snapshot: Snapshot) -> None:
         """Take in what lies on the desk."""
-        self._spread = spread
-        self.take.setEnabled(spread is not None)
+        self._snapshot = snapshot
         self._show_known()
 
     def _show_known(self) -> None:
-        if self._spread is None or self.columns is RUN_COLUMNS:
+        if self._snapshot is None or self.columns is RUN_COLUMNS:
             return
-        self._dress_grid(self.known)
-        rows = reference_rows(self._spread.contents)
-        self.known.setRowCount(len(rows))
-        for row, cells in enumerate(rows):
-            for place, text in enumerate(cells):
-                self.known.setItem(row, place, QTableWidgetItem(text))
+        published = self._snapshot.contents.published.values()
+        rows = reference_rows(self._snapshot.contents)
+        self.known.show_rows([*zip(published, rows, strict=True)])
         self.drop.setEnabled(bool(rows))
 
     def begin(self, rig: str, case: str) -> None:
@@ -202,18 +222,18 @@ class EntryPage(QWidget):
         self.grid.blockSignals(False)
         self._say(list(errors.values()))
 
-    def _say(self, errors: list[object]) -> None:
+    def _say(self, errors: list[CellError]) -> None:
         filled = sum(any(cell.strip() for cell in row) for row in self.rows())
         first = errors[0] if errors else None
         more = f" ({len(errors) - 1} more)" if len(errors) > 1 else ""
         self.wrong.setText(
             ""
             if first is None
-            else f"Row {first.row + 1}, {self.columns[first.column].heading}: {first.says}{more}"  # type: ignore[attr-defined]
+            else f"Row {first.row + 1}, {self.columns[first.column].heading}: {first.says}{more}"
         )
-        sound = filled - len({error.row for error in errors})  # type: ignore[attr-defined]
+        sound = filled - len({error.row for error in errors})
         self.take.setText(f"Take in {count_text(sound, 'row')}" if sound else "Take them in")
-        self.take.setEnabled(sound > 0 and self._spread is not None)
+        self.take.setEnabled(sound > 0)
 
     def _clear(self) -> None:
         self.grid.clearContents()
@@ -229,7 +249,8 @@ class EntryPage(QWidget):
         if self.columns is RUN_COLUMNS:
             self.arrivals_ready.emit([(one, None) for one in typed_arrivals(sound, now_text())])
         else:
-            self.references_ready.emit(list(typed_references(sound, new_id)))
+            made = typed_references(sound, new_id)
+            self.edited.emit(put(f"keep {count_text(len(made), 'reference')}", *made))
         left = [row for index, row in enumerate(rows) if index in wrong]
         self.grid.blockSignals(True)
         self.grid.clearContents()
@@ -240,7 +261,6 @@ class EntryPage(QWidget):
         self._on_changed()
 
     def _on_drop(self) -> None:
-        row = self.known.currentRow()
-        if self._spread is not None and row >= 0:
-            references = list(self._spread.contents.published.values())
-            self.reference_dropped.emit(references[row])
+        row = self.known.chosen()
+        if row is not None:
+            self.edited.emit(Edit(f"take away {row[0].source}", drop=(row[0],)))

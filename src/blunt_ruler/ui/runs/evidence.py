@@ -2,31 +2,29 @@
 
 from collections.abc import Callable
 
-from PyQt6.QtWidgets import QHBoxLayout, QWidget
-
 from blunt_ruler.core.checks.findings import Finding
 from blunt_ruler.core.measure.frames import FrameFigures, LowSchool, why_no_low
 from blunt_ruler.core.records.records import Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.runs.trim_run import Cut
 from blunt_ruler.core.text import capital, count_text, duration_text, fps_text, percent_text
-from blunt_ruler.ui.widgets import figure_row, label
+from blunt_ruler.ui.widgets import Parts, figure_row, label
 
-Parts = list[QWidget | QHBoxLayout | int]
-
-TRIM_FIGURES: tuple[tuple[str, Callable[[FrameFigures], float | None]], ...] = (
-    ("average", lambda figures: figures.average_fps),
-    ("1 % low", lambda figures: figures.low_1.percentile),
-    ("0.1 % low", lambda figures: figures.low_01.percentile),
-    ("maximum", lambda figures: figures.maximum_fps),
+TRIM_FIGURES: tuple[tuple[str, Callable[[FrameFigures, LowSchool], float | None]], ...] = (
+    ("average", lambda figures, _school: figures.average_fps),
+    ("1 % low", lambda figures, school: figures.low_1.by(school)),
+    ("0.1 % low", lambda figures, school: figures.low_01.by(school)),
+    ("maximum", lambda figures, _school: figures.maximum_fps),
 )
 
 
-def before_and_after(made: Cut) -> Parts:
+def before_and_after(made: Cut, school: LowSchool) -> Parts:
     """Figures of the whole trace and of the part that is kept, side by side."""
     parts: Parts = [label("WHOLE AND KEPT", "heading")]
     for name, value in TRIM_FIGURES:
-        whole, kept = (fps_text(value(figures)) for figures in (made.whole, made.kept))
+        whole, kept = (fps_text(value(figures, school)) for figures in (made.whole, made.kept))
+        if "low" in name:
+            name = f"{name}, {school}"
         parts.append(figure_row(name, f"{whole} → {kept}"))
     whole_s, kept_s = (duration_text(one.duration_s) for one in (made.whole, made.kept))
     parts += [figure_row("length", f"{whole_s} → {kept_s}"), 10]

@@ -32,7 +32,7 @@ from blunt_ruler.core.runs.import_runs import (
     propose_roles,
 )
 from blunt_ruler.core.text import count_text, fps_text
-from blunt_ruler.exchange.frame_logs import LogReading, bad_rows_text, origin_of, read_log, typed_of
+from blunt_ruler.exchange.frame_logs import LogReading, arrival_of, bad_rows_text, read_log
 from blunt_ruler.exchange.log_columns import LogMapping
 from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.runs.log_preview import LogPreview
@@ -100,7 +100,9 @@ class ImportDialog(QDialog):
         case_row = QHBoxLayout()
         self.case_for_all = self._case_box()
         self.case_for_all.setAccessibleName("Case for all logs")
-        self.case_for_all.lineEdit().setPlaceholderText("Title / scene / 1080p / High")
+        line = self.case_for_all.lineEdit()
+        assert line is not None
+        line.setPlaceholderText("Title / scene / 1080p / High")
         self.case_for_all.editTextChanged.connect(self._on_case_for_all)
         case_row.addWidget(label("Case for all logs", "quiet", wrap=False))
         case_row.addWidget(self.case_for_all, 1)
@@ -113,9 +115,11 @@ class ImportDialog(QDialog):
         self.table.setShowGrid(False)
         self.table.setTabKeyNavigation(False)
         self.table.setWordWrap(False)
-        self.table.verticalHeader().hide()
-        self.table.verticalHeader().setDefaultSectionSize(36)
-        head = self.table.horizontalHeader()
+        side, head = self.table.verticalHeader(), self.table.horizontalHeader()
+        assert side is not None
+        assert head is not None
+        side.hide()
+        side.setDefaultSectionSize(36)
         head.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
         self.table.setObjectName("boxes")
         for column, width in ((0, 240), (1, 72), (2, 72), (3, 210), (4, 130)):
@@ -226,7 +230,8 @@ class ImportDialog(QDialog):
     def _on_case_for_all(self, words: str) -> None:
         for box in self.case_boxes:
             box.setCurrentText(words)
-            box.lineEdit().setCursorPosition(0)  # the title is the end worth seeing
+            if (line := box.lineEdit()) is not None:
+                line.setCursorPosition(0)  # the title is the end worth seeing
 
     # Reading
 
@@ -384,18 +389,14 @@ class ImportDialog(QDialog):
         mappings: dict[str, str] = {}
         for row in self._ready():
             file = self._files[row]
-            reading, figures = file.reading, file.figures
+            reading = file.reading
             assert reading is not None
             mappings[reading.layout.signature] = reading.mapping.model_dump_json()
-            arrival = Arrival(
-                rig=self.rig_boxes[row].currentText(),
-                case=parse_case(self.case_boxes[row].currentText()),
-                figures=figures,
-                trace_sha256=None,
-                typed=typed_of(reading),
-                origin=origin_of(reading),
+            arrival = arrival_of(
+                reading,
+                self.rig_boxes[row].currentText(),
+                parse_case(self.case_boxes[row].currentText()),
                 role=Role(self.role_boxes[row].currentData()),
-                taken_at=reading.modified_at,
             )
             arrivals.append((arrival, reading.trace))
         self.confirmed.emit(arrivals, mappings)

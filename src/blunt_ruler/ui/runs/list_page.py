@@ -19,17 +19,20 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.checks.all import NOTHING, Checked
+from blunt_ruler.core.checks.all import NOTHING, runs_line
 from blunt_ruler.core.measure.frames import LowSchool
+from blunt_ruler.core.records.edits import decide, give_reason
 from blunt_ruler.core.records.records import Contents, Decision, Run, Trace, Trim
 from blunt_ruler.core.rigs.preflight import skipped_before
 from blunt_ruler.core.runs.trim_run import Cut, cut
 from blunt_ruler.core.text import count_text, fps_text
-from blunt_ruler.ui.desk import Snapshot
 from blunt_ruler.ui.jobs import Job, Jobs
-from blunt_ruler.ui.runs.evidence import Parts, before_and_after, finding_parts, run_parts
-from blunt_ruler.ui.runs.models import FILTER_ROLE, RUN_ROLE, SORT_ROLE, RunsModel, run_lines
-from blunt_ruler.ui.widgets import label
+from blunt_ruler.ui.rows import FILTER_ROLE, ROW_ROLE, SORT_ROLE, RowsModel
+from blunt_ruler.ui.runs.evidence import before_and_after, finding_parts, run_parts
+from blunt_ruler.ui.runs.models import COLUMNS, RunLine, filter_words, run_lines
+from blunt_ruler.ui.snapshot import Snapshot
+from blunt_ruler.ui.stop import Page
+from blunt_ruler.ui.widgets import Parts, label
 
 if TYPE_CHECKING:
     from blunt_ruler.ui.runs.trace_panel import TracePanel
@@ -37,32 +40,27 @@ if TYPE_CHECKING:
 DECISION_KEYS = {Decision.KEEP: "K", Decision.REDO: "R", Decision.SET_ASIDE: "S"}
 
 
-class ListPage(QWidget):
+class ListPage(Page):
     """All runs of the logbook.
 
     Signals:
         import_requested(): the reviewer wants to import logs.
         trace_requested(str): show the trace at an address.
-        decision_requested(Run, Decision): keep, redo or set aside a run.
-        reason_requested(Run, str): say why.
         trim_requested(Run, object): keep a part of the trace, all of it for None.
         overlay_requested(list): the traces at these addresses are to be laid over.
-        evidence_changed(list): what the evidence column is to show.
     """
 
     import_requested = pyqtSignal()
     trace_requested = pyqtSignal(str)
-    decision_requested = pyqtSignal(object, object)
-    reason_requested = pyqtSignal(object, str)
     trim_requested = pyqtSignal(object, object)
     overlay_requested = pyqtSignal(object)
-    evidence_changed = pyqtSignal(object)
 
     def __init__(self) -> None:
         super().__init__()
         self.body = QVBoxLayout(self)
         self.body.setContentsMargins(0, 0, 0, 0)
-        self.checked = NOTHING
+        self._line = ""
+        self._checked = NOTHING
         self._trying = Jobs(threads=1, parent=self)
         self._try: Job | None = None
         self._trace: Trace | None = None
@@ -86,7 +84,7 @@ class ListPage(QWidget):
         bar.addWidget(self.filter, 1)
         bar.addWidget(self.counted)
         self.body.addLayout(bar)
-        self.model = RunsModel()
+        self.model = RowsModel(COLUMNS, key=lambda line: line.run.id, words=filter_words)
         self.sorted = QSortFilterProxyModel()
         self.sorted.setSourceModel(self.model)
         self.sorted.setSortRole(SORT_ROLE)
@@ -96,7 +94,7 @@ class ListPage(QWidget):
         self.table.setModel(self.sorted)
         for model in (self.sorted, self.model):
             model.setParent(self.table)  # so that the table never outlives its models
-        self._dress_table()
+        self._set_table_up()
         self.filter.textChanged.connect(self._on_filter)
         self._plot_place = QVBoxLayout()
         self._plot_place.setContentsMargins(0, 0, 0, 0)
@@ -123,7 +121,7 @@ class ListPage(QWidget):
             shortcut.setContext(Qt.ShortcutContext.WidgetShortcut)
             shortcut.activated.connect(lambda decision=decision: self._decide(decision))
 
-    def _dress_table(self) -> None:
+    def _set_table_up(self) -> None:
         table = self.table
         table.setAccessibleName("Runs")
         table.setShowGrid(False)
@@ -141,10 +139,11 @@ class ListPage(QWidget):
         if head is not None:
             head.setHighlightSections(False)
             head.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
-            for column in (0, 1, 5):
-                head.setSectionResizeMode(column, QHeaderView.ResizeMode.Stretch)
-            for column, width in ((2, 46), (3, 68), (4, 64), (6, 78)):
-                head.resizeSection(column, width)
+            for place, column in enumerate(COLUMNS):
+                if column.width:
+                    head.resizeSection(place, column.width)
+                else:
+                    head.setSectionResizeMode(place, QHeaderView.ResizeMode.Stretch)
         selection = table.selectionModel()
         if selection is not None:
             selection.currentRowChanged.connect(self._on_row)
@@ -153,31 +152,24 @@ class ListPage(QWidget):
         super().resizeEvent(a0)
         self.table.setColumnHidden(4, self.width() < NARROW)  # the low stands in the evidence
 
-    def show_spread(self, spread: Snapshot | None) -> None:
+    def line(self) -> str:
+        """How many runs are sound, and what to do next."""
+        return self._line
+
+    def show_snapshot(self, snapshot: Snapshot) -> None:
         """Show every run of the logbook."""
-        runs = spread.contents.runs if spread else {}
+        runs = snapshot.contents.runs
         for widget in (self.split, self.filter, self.counted):
             widget.setVisible(bool(runs))
         self.nothing.setVisible(not runs)
-        self.import_button.setEnabled(spread is not None)
-        if spread is None:
-            return
-        self._contents = spread.contents
-        self._school = spread.review.low_school if spread.review else LowSchool.PERCENTILE
-        self.model.show_lines(run_lines(spread.contents, self._school, self.checked))
+        self._contents = snapshot.contents
+        self._checked = snapshot.checked or NOTHING
+        self._school = snapshot.review.low_school if snapshot.review else LowSchool.PERCENTILE
+        self._line = runs_line(snapshot.contents, snapshot.review, snapshot.checked)
+        self.model.show_rows(run_lines(snapshot.contents, self._school, self._checked))
         self._count()
         self._choose(self._run_id or next(iter(runs), None))
-        self._show_run(spread.contents.runs.get(self._run_id or ""))
-
-    def show_checked(self, checked: Checked) -> None:
-        """Take in what the checks found."""
-        before, self.checked = self.checked, checked
-        if self._contents is None:
-            return
-        self.model.show_lines(run_lines(self._contents, self._school, checked))
-        # What is being typed beside the run stays where nothing new is to be said of it.
-        if before.by_run.get(self._run_id or "") != checked.by_run.get(self._run_id or ""):
-            self.show_evidence()
+        self._show_run(runs.get(self._run_id or ""))
 
     def choose(self, run_id: str) -> None:
         """Choose a run in the list, whatever the filter hides."""
@@ -192,20 +184,20 @@ class ListPage(QWidget):
         self.counted.setText(count_text(self.sorted.rowCount(), "run"))
 
     def _choose(self, run_id: str | None) -> None:
-        for row, line in enumerate(self.model.lines):
-            if line.run.id == run_id:
-                self.table.setCurrentIndex(self.sorted.mapFromSource(self.model.index(row, 0)))
-                return
+        place = self.model.place_of(run_id)
+        if place >= 0:
+            self.table.setCurrentIndex(self.sorted.mapFromSource(self.model.index(place, 0)))
 
     def _on_row(self, current: QModelIndex, _previous: QModelIndex) -> None:
-        run = current.data(RUN_ROLE) if current.isValid() else None
-        if isinstance(run, Run):
-            self._show_run(run)
+        line = current.data(ROW_ROLE) if current.isValid() else None
+        if isinstance(line, RunLine):
+            self._show_run(line.run)
+            self.refreshed.emit()
 
     def _show_run(self, run: Run | None) -> None:
+        if run is None or run.id != self._run_id or (self._cut and self._cut.trim == run.trim):
+            self._cut = None
         self._run_id = run.id if run else None
-        self._cut = None
-        self.show_evidence()
         if run is None or run.trace_sha256 is None:
             self._shown_trace, self._trace = None, None
             if self.panel is not None:
@@ -224,32 +216,31 @@ class ListPage(QWidget):
         low = run.low_1_fps(self._school)
         return "" if low is None else f"1 % low, {self._school}, {fps_text(low)} fps"
 
-    def show_evidence(self) -> None:
-        """Say what is known of the chosen run."""
+    def evidence(self) -> Parts | None:
+        """What is known of the chosen run."""
         run = self.run()
         if run is None or self._contents is None:
-            self.evidence_changed.emit([])
-            return
+            return []
         parts: Parts = []
-        found = self.checked.by_run.get(run.id, ())
+        found = self._checked.by_run.get(run.id, ())
         if found:
             parts.append(label("FINDINGS", "heading"))
             for finding in found:
                 parts += finding_parts(finding)
             parts.append(10)
         if self._cut is not None and self._cut.trim != run.trim:
-            parts += before_and_after(self._cut)
+            parts += before_and_after(self._cut, self._school)
         parts += [*run_parts(run, self._school), 14, *self._decision(run)]
         skipped = skipped_before(self._contents, run)
         if skipped:
             parts += [14, label("PRE-FLIGHT STEPS SKIPPED BEFORE IT", "heading")]
             parts += [label(words, "caution") for words in skipped]
-        self.evidence_changed.emit(parts)
+        return parts
 
     # Trying a trim: figures before and after, off the interface thread
 
     def _on_tried(self, trim: Trim | None) -> None:
-        trace = self._trace
+        trace, run_id = self._trace, self._run_id
         if trace is None:
             return
         if self._try is not None:
@@ -259,17 +250,24 @@ class ListPage(QWidget):
             step("Measuring the part", 0.0)
             return cut(trace, trim)
 
-        self._try = self._trying.run("Measuring the part", work, self._on_cut, self._on_cut_failed)
+        self._try = self._trying.run(
+            "Measuring the part",
+            work,
+            lambda made: self._on_cut(made, run_id),
+            self._on_cut_failed,
+        )
 
-    def _on_cut(self, made: Cut) -> None:
-        self._cut = made
-        self.show_evidence()
+    def _on_cut(self, made: Cut, run_id: str | None) -> None:
+        # One that comes late, of a run that is no longer chosen, says nothing of this one.
+        if run_id == self._run_id:
+            self._cut = made
+            self.refreshed.emit()
 
     def _on_cut_failed(self, error: Exception) -> None:
         if self.panel is not None:
-            self.panel.cursor.show_words(str(error))
+            self.panel.says.show_words(str(error))
 
-    def _decision(self, run: Run) -> list[QWidget | QHBoxLayout]:
+    def _decision(self, run: Run) -> Parts:
         row = QHBoxLayout()
         row.setSpacing(4)
         group = QButtonGroup(self)
@@ -280,31 +278,31 @@ class ListPage(QWidget):
             button.setChecked(run.decision is decision)
             button.setToolTip(f"Key {key} in the list")
             button.clicked.connect(
-                lambda _checked, decision=decision: self.decision_requested.emit(run, decision)
+                lambda _checked, decision=decision: self.edited.emit(decide(run, decision))
             )
             group.addButton(button)
             row.addWidget(button)
         reason = QLineEdit(run.reason)
         reason.setPlaceholderText("Why")
         reason.setAccessibleName("Reason for the decision")
+        reason.setObjectName(f"reason {run.id}")  # what is being typed outlives other news
         reason.setMaxLength(400)
-        reason.editingFinished.connect(
-            lambda: (
-                reason.text().strip() != run.reason
-                and self.reason_requested.emit(run, reason.text().strip())
-            )
-        )
+        reason.editingFinished.connect(lambda: self._on_reason(run, reason.text().strip()))
         return [label("DECISION", "heading"), row, reason]
 
+    def _on_reason(self, run: Run, reason: str) -> None:
+        if reason != run.reason:
+            self.edited.emit(give_reason(run, reason))
+
     def apply_theme(self) -> None:
-        """Take on another theme's colours."""
+        """Other colours are in use: those of the trace."""
         if self.panel is not None:
             self.panel.apply_theme()
 
     def _decide(self, decision: Decision) -> None:
-        run = self.table.currentIndex().data(RUN_ROLE)
-        if isinstance(run, Run) and run.decision is not decision:
-            self.decision_requested.emit(run, decision)
+        line = self.table.currentIndex().data(ROW_ROLE)
+        if isinstance(line, RunLine) and line.run.decision is not decision:
+            self.edited.emit(decide(line.run, decision))
 
     def show_trace(self, sha256: str, trace: Trace) -> None:
         """Draw a trace that was asked for, unless another run was chosen meanwhile."""

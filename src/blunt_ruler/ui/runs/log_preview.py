@@ -52,7 +52,9 @@ class LogPreview(QWidget):
         self.rows = QTableWidget()
         self.rows.setAccessibleName("First rows of the log")
         self.rows.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.rows.verticalHeader().setDefaultSectionSize(22)
+        side = self.rows.verticalHeader()
+        assert side is not None
+        side.setDefaultSectionSize(22)
         self.rows.setShowGrid(False)
         left = QVBoxLayout()
         left.setSpacing(6)
@@ -126,8 +128,8 @@ class LogPreview(QWidget):
             or f"{count_text(figures.frames, 'frame')} in {duration_text(figures.duration_s)}, "
             f"low by the {self._school} school"
         )
-        words = "" if low is None else f"1 % low, {fps_text(low)} fps"
-        self.plot.show_trace(Shown(reading.trace.frame_times_ms, {}, low, words))
+        low_words = "" if low is None else f"1 % low, {fps_text(low)} fps"
+        self.plot.show_trace(Shown(reading.trace.frame_times_ms, {}, low, low_words))
 
     def _offer(self, asks: Sequence[Guess]) -> None:
         """A button for each way in which the log can be read, with its figure."""

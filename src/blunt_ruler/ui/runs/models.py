@@ -1,21 +1,13 @@
-"""The list of runs as a Qt table: thin over the logbook's contents."""
+"""Runs as lines of a table, and its columns."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
-
-from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
-from PyQt6.QtGui import QColor
 
 from blunt_ruler.core.checks.all import NOTHING, Checked
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.records.records import Contents, Decision, Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.text import fps_text
-from blunt_ruler.ui import theme
-
-SORT_ROLE = Qt.ItemDataRole.UserRole + 1
-RUN_ROLE = Qt.ItemDataRole.UserRole + 2
-FILTER_ROLE = Qt.ItemDataRole.UserRole + 3
+from blunt_ruler.ui.rows import Column
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,29 +23,62 @@ class RunLine:
     finding: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class _Head:
-    name: str
-    text: Callable[[RunLine], str]
-    sort: Callable[[RunLine], object]
-    number: bool = False
+def _ink(line: RunLine) -> str:
+    return "ink" if line.run.decision is Decision.KEEP else "steel"
 
 
-HEADS = (
-    _Head(
-        "Case",
-        lambda line: f"{line.title}, {line.settings}" if line.settings else line.title,
-        lambda line: (line.title, line.settings),
+def _tip(line: RunLine) -> str:
+    return line.run.reason or line.run.origin.file
+
+
+def _case(line: RunLine) -> str:
+    return f"{line.title}, {line.settings}" if line.settings else line.title
+
+
+COLUMNS = (
+    Column("Case", _case, tip=_tip, colour=_ink, sort=lambda line: (line.title, line.settings)),
+    Column("Rig", lambda line: line.rig, tip=_tip, colour=_ink),
+    Column(
+        "Pass",
+        lambda line: str(line.run.repeat),
+        46,
+        figures=True,
+        tip=_tip,
+        colour=_ink,
+        sort=lambda line: line.run.repeat,
     ),
-    _Head("Rig", lambda line: line.rig, lambda line: line.rig),
-    _Head("Pass", lambda line: str(line.run.repeat), lambda line: line.run.repeat, True),
-    _Head(
-        "Average", lambda line: fps_text(line.average_fps), lambda line: line.average_fps or 0, True
+    Column(
+        "Average",
+        lambda line: fps_text(line.average_fps),
+        68,
+        figures=True,
+        tip=_tip,
+        colour=_ink,
+        sort=lambda line: line.average_fps or 0,
     ),
-    _Head("1 % low", lambda line: fps_text(line.low_fps), lambda line: line.low_fps or 0, True),
-    _Head("Finding", lambda line: line.finding, lambda line: line.finding),
-    _Head("Decision", lambda line: str(line.run.decision), lambda line: str(line.run.decision)),
+    Column(
+        "1 % low",
+        lambda line: fps_text(line.low_fps),
+        64,
+        figures=True,
+        tip=_tip,
+        colour=_ink,
+        sort=lambda line: line.low_fps or 0,
+    ),
+    Column("Finding", lambda line: line.finding, tip=_tip, colour=lambda _line: "loss"),
+    Column(
+        "Decision",
+        lambda line: str(line.run.decision),
+        78,
+        tip=_tip,
+        colour=lambda line: "ink" if line.run.decision is Decision.KEEP else "caution",
+    ),
 )
+
+
+def filter_words(line: RunLine) -> str:
+    """What the filter of the list looks at."""
+    return f"{line.title} {line.settings} {line.rig} {line.run.decision} {line.finding}"
 
 
 def run_lines(
@@ -76,73 +101,3 @@ def run_lines(
             )
         )
     return tuple(lines)
-
-
-class RunsModel(QAbstractTableModel):
-    """Rows are runs."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.lines: tuple[RunLine, ...] = ()
-
-    def show_lines(self, lines: tuple[RunLine, ...]) -> None:
-        """Show other lines; the choice survives where only their values changed."""
-        same = [a.run.id for a in lines] == [b.run.id for b in self.lines]
-        if same and lines:
-            self.lines = lines
-            self.dataChanged.emit(self.index(0, 0), self.index(len(lines) - 1, len(HEADS) - 1))
-            return
-        self.beginResetModel()
-        self.lines = lines
-        self.endResetModel()
-
-    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:
-        return 0 if parent.isValid() else len(self.lines)
-
-    def columnCount(self, parent: QModelIndex = QModelIndex()) -> int:
-        return 0 if parent.isValid() else len(HEADS)
-
-    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        if not index.isValid():
-            return None
-        line = self.lines[index.row()]
-        head = HEADS[index.column()]
-        match role:
-            case Qt.ItemDataRole.DisplayRole:
-                return head.text(line)
-            case Qt.ItemDataRole.ToolTipRole:
-                return line.run.reason or line.run.origin.file or head.text(line)
-            case Qt.ItemDataRole.TextAlignmentRole:
-                side = Qt.AlignmentFlag.AlignRight if head.number else Qt.AlignmentFlag.AlignLeft
-                return side | Qt.AlignmentFlag.AlignVCenter
-            case Qt.ItemDataRole.ForegroundRole:
-                colours = theme.current()
-                if head.name == "Finding":
-                    return QColor(colours.loss)
-                if line.run.decision is Decision.KEEP:
-                    return QColor(colours.ink)
-                return QColor(colours.caution if head.name == "Decision" else colours.steel)
-            case _ if role == SORT_ROLE:
-                return head.sort(line)
-            case _ if role == RUN_ROLE:
-                return line.run
-            case _ if role == FILTER_ROLE:
-                return f"{line.title} {line.settings} {line.rig} {line.run.decision} {line.finding}"
-        return None
-
-    def headerData(
-        self,
-        section: int,
-        orientation: Qt.Orientation,
-        role: int = Qt.ItemDataRole.DisplayRole,
-    ) -> object:
-        if orientation is not Qt.Orientation.Horizontal:
-            return None
-        if role == Qt.ItemDataRole.DisplayRole:
-            return HEADS[section].name
-        if role == Qt.ItemDataRole.TextAlignmentRole:
-            side = (
-                Qt.AlignmentFlag.AlignRight if HEADS[section].number else Qt.AlignmentFlag.AlignLeft
-            )
-            return side | Qt.AlignmentFlag.AlignVCenter
-        return None

@@ -18,7 +18,8 @@ from blunt_ruler.core.records.records import Run, Trace, Trim
 from blunt_ruler.core.runs.trim_run import proposed
 from blunt_ruler.core.types import FloatArray
 from blunt_ruler.ui.runs.trace_plot import CurvePlot, Shown, TracePlot
-from blunt_ruler.ui.widgets import ElidedLabel, PageBar, label
+from blunt_ruler.ui.stop import PageBar
+from blunt_ruler.ui.widgets import ElidedLabel, label
 
 VIEWS = ("Trace", "Distribution", "Percentiles")
 NUDGE_S = 0.1
@@ -62,9 +63,9 @@ class TracePanel(QWidget):
         self.views = QStackedWidget()
         for view in (self.plot, self.spread, self.percentiles):
             self.views.addWidget(view)
-        self.bar.page_chosen.connect(self.views.setCurrentIndex)
-        self.cursor = ElidedLabel("small")
-        self.plot.cursor_moved.connect(self.cursor.show_words)
+        self.bar.page_chosen.connect(lambda name: self.views.setCurrentIndex(VIEWS.index(name)))
+        self.says = ElidedLabel("small")
+        self.plot.cursor_moved.connect(self.says.show_words)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(5)
@@ -99,7 +100,7 @@ class TracePanel(QWidget):
         for button in (self.propose, self.apply, self.whole):
             button.setStyleSheet("padding-left: 8px; padding-right: 8px;")
             row.addWidget(button)
-        row.addWidget(self.cursor, 1)
+        row.addWidget(self.says, 1)
         return row
 
     def apply_theme(self) -> None:
@@ -183,11 +184,11 @@ class TracePanel(QWidget):
             return
         trim = proposed(self._run, self._trace)
         if trim is None:
-            self.cursor.show_words("Nothing to cut: no menu, loading or tail stands out.")
+            self.says.show_words("Nothing to cut: no menu, loading or tail stands out.")
             return
         self._put(trim.from_s or 0.0, self.plot.end_s if trim.to_s is None else trim.to_s)
         self._why = trim.why
-        self.cursor.show_words(trim.why)
+        self.says.show_words(trim.why)
         self.trim_tried.emit(self.tried())
 
     def apply_trim(self) -> None:

@@ -1,6 +1,8 @@
 """The sheet at work: the next pass, large, and three ways to take it."""
 
 import time
+import zlib
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import (
@@ -19,50 +21,53 @@ from PyQt6.QtWidgets import (
 from blunt_ruler.bench.simulator import Setting, check_setting
 from blunt_ruler.bench.specs import bench_rigs, bench_titles
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.plan.bench_plan import BenchPlan, derive_bench_plan
-from blunt_ruler.core.plan.next_pass import NextPass, newest_run, next_pass, pass_on, settings_of
-from blunt_ruler.core.records.records import Contents, Decision, Origin, Review, Trace
+from blunt_ruler.core.plan.next_pass import (
+    NextPass,
+    newest_run,
+    next_pass,
+    pass_on,
+    settings_of,
+    work_line,
+)
+from blunt_ruler.core.records.records import Decision, Origin, Trace
 from blunt_ruler.core.runs.import_runs import Arrival, CaseName
 from blunt_ruler.core.text import duration_text
 from blunt_ruler.logbook.store import now_text
-from blunt_ruler.ui.desk import Snapshot
-from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.runs.inbox_box import InboxBox
 from blunt_ruler.ui.runs.live import LiveTaker, Taken
+from blunt_ruler.ui.snapshot import Snapshot
+from blunt_ruler.ui.stop import Page
 from blunt_ruler.ui.widgets import ElidedLabel, empty, label
+
+if TYPE_CHECKING:
+    from blunt_ruler.ui.runs.trace_plot import TracePlot
 
 PACES = {"as fast as it goes": False, "at its own pace": True}
 TICK_MS = 250
 
 
-class WorkPage(QWidget):
+class WorkPage(Page):
     """What is to be taken now, and taking it.
 
     Signals:
         arrivals_ready(list): (Arrival, Trace) pairs to take in.
         typing_requested(str, str): type figures for this rig and case, by their names.
-        line_changed(): there is another pass to say.
-        error_raised(object): an exception to show.
     """
 
     arrivals_ready = pyqtSignal(object)
     typing_requested = pyqtSignal(str, str)
-    line_changed = pyqtSignal()
-    error_raised = pyqtSignal(object)
 
     def __init__(self) -> None:
         super().__init__()
-        self._spread: Snapshot | None = None
-        self.bench_plan: BenchPlan | None = None
+        self._snapshot: Snapshot | None = None
         self.going: NextPass | None = None
-        self.jobs = Jobs(threads=1, parent=self)
         self.taker = LiveTaker(self)
         self.taker.grew.connect(self._on_grew)
         self.taker.taken.connect(self._on_taken)
         self.taker.failed.connect(self._on_failed)
         self._plot_place = QVBoxLayout()
         self._plot_place.setContentsMargins(0, 0, 0, 0)
-        self._plot: object | None = None
+        self._plot: TracePlot | None = None
         self._timer = QTimer(self)
         self._timer.setInterval(TICK_MS)
         self._timer.timeout.connect(self._on_tick)
@@ -178,29 +183,17 @@ class WorkPage(QWidget):
 
     # Showing
 
-    def show_spread(self, spread: Snapshot | None) -> None:
-        """Work out what comes next in the present review."""
-        self._spread = spread
-        if spread is None or spread.review is None:
+    def line(self) -> str:
+        """What comes next."""
+        return work_line(self._snapshot.contents, self.going) if self._snapshot else ""
+
+    def show_snapshot(self, snapshot: Snapshot) -> None:
+        """Show what comes next in the present review."""
+        self._snapshot = snapshot
+        contents, review = snapshot.contents, snapshot.review
+        if review is None or snapshot.analysis is None:
             self._show_pass(None)
             return
-        contents, review = spread.contents, spread.review
-
-        def work(_step: object) -> tuple[BenchPlan, NextPass | None]:
-            bench_plan = derive_bench_plan(contents, review)
-            return bench_plan, next_pass(contents, review, bench_plan)
-
-        self.jobs.run(
-            "Looking for the next pass",
-            work,
-            lambda found: self._on_bench_plan(contents, review, *found),
-            self.error_raised.emit,
-        )
-
-    def _on_bench_plan(
-        self, contents: Contents, review: Review, bench_plan: BenchPlan, going: NextPass | None
-    ) -> None:
-        self.bench_plan = bench_plan
         for box, names in (
             (self.rig, [(contents.rigs[s.rig_id].name, s.rig_id) for s in review.seats]),
             (self.case, [(contents.case_label(one), one) for one in review.case_ids]),
@@ -208,21 +201,21 @@ class WorkPage(QWidget):
             box.clear()
             for name, key in names:
                 box.addItem(name, key)
-        self._show_pass(going)
+        plan = snapshot.analysis.bench_plan
+        self._show_pass(next_pass(contents, review, plan) if plan is not None else None)
 
     def _show_pass(self, going: NextPass | None) -> None:
         self.going = going
-        spread = self._spread
+        snapshot = self._snapshot
         empty(self.settings)
         empty(self.steps)
-        ready = going is not None and spread is not None
+        ready = going is not None and snapshot is not None
         for widget in (self.card, self.take, self.pace, self.typing):
             widget.setVisible(ready)
-        if going is None or spread is None:
+        if going is None or snapshot is None:
             self.why_not.show_words("")
-            self.line_changed.emit()
             return
-        contents = spread.contents
+        contents = snapshot.contents
         self.rig.setCurrentIndex(self.rig.findData(going.rig_id))
         self.case.setCurrentIndex(self.case.findData(going.case_id))
         case = contents.cases[going.case_id]
@@ -246,7 +239,6 @@ class WorkPage(QWidget):
         why = self._why_not()
         self.take.setEnabled(why == "" and not self.taker.is_running)
         self.why_not.show_words(why)
-        self.line_changed.emit()
 
     def _why_not(self) -> str:
         """Why the simulated bench cannot play this pass; blank where it can."""
@@ -257,8 +249,8 @@ class WorkPage(QWidget):
         return ""
 
     def _setting(self) -> tuple[str, Setting]:
-        assert self._spread is not None and self.going is not None
-        contents = self._spread.contents
+        assert self._snapshot is not None and self.going is not None
+        contents = self._snapshot.contents
         rig = contents.rigs[self.going.rig_id].name
         case = contents.cases[self.going.case_id]
         title = contents.titles[case.title_id].name
@@ -272,18 +264,20 @@ class WorkPage(QWidget):
 
     def _on_chosen(self) -> None:
         """Another pass than the planned one was chosen."""
-        spread = self._spread
-        if spread is None or spread.review is None or self.bench_plan is None:
+        snapshot = self._snapshot
+        if snapshot is None or snapshot.review is None or snapshot.analysis is None:
             return
-        last = newest_run(spread.contents, spread.review)
+        contents, plan = snapshot.contents, snapshot.analysis.bench_plan
         rig_id, case_id = self.rig.currentData(), self.case.currentData()
-        if rig_id and case_id:
-            self._show_pass(pass_on(spread.contents, self.bench_plan, rig_id, case_id, last))
+        if rig_id and case_id and plan is not None:
+            last = newest_run(contents, snapshot.review)
+            self._show_pass(pass_on(contents, plan, rig_id, case_id, last))
+            self.refreshed.emit()
 
     def _go_on(self) -> None:
-        spread = self._spread
-        if spread is not None and spread.review is not None and self.bench_plan is not None:
-            self._show_pass(next_pass(spread.contents, spread.review, self.bench_plan))
+        if self._snapshot is not None:
+            self.show_snapshot(self._snapshot)
+            self.refreshed.emit()
 
     # The clock
 
@@ -322,20 +316,20 @@ class WorkPage(QWidget):
         self.bar.setValue(0)
 
     def _on_grew(self, trace: Trace, share: float) -> None:
-        from blunt_ruler.ui.runs.trace_plot import Shown, TracePlot  # pyqtgraph is slow to import
+        from blunt_ruler.ui.runs import trace_plot  # pyqtgraph is slow to import
 
-        if not isinstance(self._plot, TracePlot):
-            self._plot = TracePlot()
+        if self._plot is None:
+            self._plot = trace_plot.TracePlot()
             self._plot_place.addWidget(self._plot)
-        self._plot.show_trace(Shown(trace.frame_times_ms, trace.telemetry))
+        self._plot.show_trace(trace_plot.Shown(trace.frame_times_ms, trace.telemetry))
         self.bar.setValue(round(share * 1000))
 
     def _on_taken(self, taken: Taken) -> None:
         self._rest()
-        spread, going = self._spread, self._taking
-        if spread is None:
+        going = self._taking
+        if self._snapshot is None:
             return
-        contents = spread.contents
+        contents = self._snapshot.contents
         case = contents.cases[going.case_id]
         stopped = taken.stopped_at_s
         arrival = Arrival(
@@ -364,27 +358,22 @@ class WorkPage(QWidget):
         self.take.setEnabled(True)
 
     def _on_typing(self) -> None:
-        if self._spread is not None and self.going is not None:
-            contents = self._spread.contents
+        if self._snapshot is not None and self.going is not None:
+            contents = self._snapshot.contents
             self.typing_requested.emit(
                 contents.rigs[self.going.rig_id].name, contents.case_label(self.going.case_id)
             )
 
     def apply_theme(self) -> None:
         """Take on another theme's colours."""
-        from blunt_ruler.ui.runs.trace_plot import TracePlot
-
-        if isinstance(self._plot, TracePlot):
+        if self._plot is not None:
             self._plot.apply_theme()
 
     def wait(self) -> None:
         """Stop what is under way."""
         self.taker.wait()
-        self.jobs.close()
 
 
 def hash_of(*words: str) -> int:
     """A seed for a cell that is the same in every session."""
-    import zlib
-
     return zlib.crc32("/".join(words).encode())

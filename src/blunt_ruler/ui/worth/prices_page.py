@@ -2,15 +2,9 @@
 
 from collections.abc import Sequence
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import (
-    QHBoxLayout,
-    QPushButton,
-    QTreeWidgetItem,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout
 
+from blunt_ruler.core.records.edits import Edit, put
 from blunt_ruler.core.records.pricing import Price
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.text import MISSING, count_text
@@ -18,44 +12,47 @@ from blunt_ruler.core.worth.answers import total
 from blunt_ruler.core.worth.costs import BESIDE, Line
 from blunt_ruler.core.worth.figures import money_text
 from blunt_ruler.core.worth.report import Worth
-from blunt_ruler.ui.desk import new_id
+from blunt_ruler.ui.chosen import Chosen
 from blunt_ruler.ui.part_form import PartForm
-from blunt_ruler.ui.tables import FIGURES, table
+from blunt_ruler.ui.rows import Column, RowsTable
+from blunt_ruler.ui.snapshot import new_id
 from blunt_ruler.ui.widgets import card, empty, figure_row, label, scrolling
-
-LINE_ROLE = Qt.ItemDataRole.UserRole + 7
-HEADS = ["What", "Kind", "Price", "Count", "Owned", "Of which day", "Comes to"]
+from blunt_ruler.ui.worth.page import WorthPage
 
 
-class PricesPage(QWidget):
-    """The parts list of a rig.
+def _money(line: Line) -> str:
+    price = line.price
+    if price is None or price.amount is None:
+        return MISSING
+    return money_text(price.amount, price.currency)
 
-    Signals:
-        edit_requested(str, list): an edit by name and the records it puts.
-        drop_requested(str, list): an edit by name and the records it takes away.
-    """
 
-    edit_requested = pyqtSignal(str, object)
-    drop_requested = pyqtSignal(str, object)
+def _owned(line: Line) -> str:
+    return "yes" if line.owned else "no" if line.price is not None else MISSING
 
-    def __init__(self) -> None:
-        super().__init__()
+
+class PricesPage(WorthPage):
+    """The parts list of a rig."""
+
+    def __init__(self, chosen: Chosen) -> None:
+        super().__init__(chosen)
         self._worth: Worth | None = None
         self._contents: Contents | None = None
         self._rig_id = ""
         self._line_id = ""
-        widths = [0, 62, 96, 56, 62, 104, 104]
-        self.tree = table("Parts list of the rig", HEADS, widths, (2, 3, 6), gives_up=(5, 1, 3))
-        self.tree.currentItemChanged.connect(self._on_line)
+        self.table = RowsTable(
+            "Parts list of the rig", self._columns(""), key=lambda line: line.price_id
+        )
+        self.table.row_chosen.connect(self._show_line)
         self.sums = QVBoxLayout()
         self.add = QPushButton("Add something beside the parts")
         self.add.clicked.connect(self._on_add)
         self.drop = QPushButton("Take it off the list")
         self.drop.clicked.connect(self._on_drop)
-        deeds = QHBoxLayout()
-        deeds.addWidget(self.add)
-        deeds.addWidget(self.drop)
-        deeds.addStretch(1)
+        buttons = QHBoxLayout()
+        buttons.addWidget(self.add)
+        buttons.addWidget(self.drop)
+        buttons.addStretch(1)
         self.form_head = label("", "heading", wrap=False)
         self.shared = label("", "small")
         self.form = PartForm(Price, ("name", "notes"))
@@ -64,48 +61,58 @@ class PricesPage(QWidget):
         around = QVBoxLayout(self)
         around.setContentsMargins(0, 0, 0, 0)
         around.setSpacing(8)
-        around.addWidget(self.tree, 5)
+        around.addWidget(self.table, 5)
         around.addLayout(self.sums)
-        around.addLayout(deeds)
+        around.addLayout(buttons)
         around.addWidget(price, 6)
 
-    def show_rig(self, contents: Contents, worth: Worth, rig_id: str) -> None:
+    @staticmethod
+    def _columns(currency: str) -> tuple[Column, ...]:
+        return (
+            Column(
+                "What",
+                lambda line: line.what,
+                tip=lambda line: line.price.notes if line.price is not None else "",
+            ),
+            Column("Kind", lambda line: line.kind, 62, gives_up=2),
+            Column("Price", _money, 96, figures=True),
+            Column(
+                "Count",
+                lambda line: str(1 if line.price is None else line.price.count),
+                56,
+                figures=True,
+                gives_up=3,
+            ),
+            Column("Owned", _owned, 62),
+            Column(
+                "Of which day",
+                lambda line: (line.price.date if line.price is not None else "") or MISSING,
+                104,
+                gives_up=1,
+            ),
+            Column(
+                "Comes to",
+                lambda line: (
+                    MISSING
+                    if line.comes_to.value is None
+                    else money_text(line.comes_to.value, currency)
+                ),
+                104,
+                figures=True,
+            ),
+        )
+
+    def fill(self, contents: Contents, worth: Worth, rig_id: str) -> None:
         """Show the parts list of a rig; the chosen line stays chosen."""
+        fresh = self._worth is None or self._worth.currency != worth.currency
         self._contents, self._worth, self._rig_id = contents, worth, rig_id
         row = worth.row(rig_id)
         lines = row.lines if row else ()
-        self.tree.blockSignals(True)
-        self.tree.clear()
-        for line in lines:
-            item = QTreeWidgetItem(self._texts(line, worth.currency))
-            item.setData(0, LINE_ROLE, line)
-            for place in (2, 3, 6):
-                item.setTextAlignment(place, FIGURES)
-            if line.price is not None and line.price.notes:
-                item.setToolTip(0, line.price.notes)
-            self.tree.addTopLevelItem(item)
-        self.tree.blockSignals(False)
+        self.table.show_rows(lines, self._columns(worth.currency) if fresh else None)
+        if not self.table.choose(self._line_id):
+            self.table.choose_place(0)
         self._show_sums(lines, worth.currency)
-        ids = [line.price_id for line in lines]
-        place = ids.index(self._line_id) if self._line_id in ids else 0
-        if lines:
-            self.tree.setCurrentItem(self.tree.topLevelItem(place))
-        self._show_line(lines[place] if lines else None)
-
-    @staticmethod
-    def _texts(line: Line, currency: str) -> list[str]:
-        price = line.price
-        amount = None if price is None else price.amount
-        owned = "yes" if line.owned else "no" if price is not None else MISSING
-        return [
-            line.what,
-            line.kind,
-            MISSING if amount is None or price is None else money_text(amount, price.currency),
-            str(1 if price is None else price.count),
-            owned,
-            (price.date if price is not None else "") or MISSING,
-            MISSING if line.comes_to.value is None else money_text(line.comes_to.value, currency),
-        ]
+        self._show_line(self.chosen_line())
 
     def _show_sums(self, lines: Sequence[Line], currency: str) -> None:
         empty(self.sums)
@@ -121,13 +128,10 @@ class PricesPage(QWidget):
             )
             self.sums.addLayout(figure_row(words, text))
 
-    def chosen(self) -> Line | None:
-        """The chosen line."""
-        item = self.tree.currentItem()
-        return None if item is None else item.data(0, LINE_ROLE)
-
-    def _on_line(self, _item: object, _before: object) -> None:
-        self._show_line(self.chosen())
+    def chosen_line(self) -> Line | None:
+        """The chosen line of the list."""
+        line: Line | None = self.table.chosen()
+        return line
 
     def _show_line(self, line: Line | None) -> None:
         self.drop.setEnabled(line is not None and line.kind == BESIDE)
@@ -150,10 +154,10 @@ class PricesPage(QWidget):
         self.form.fields["name"].setVisible(line.kind == BESIDE)
         self.form.show_part(line.price or Price(id=line.price_id, currency=self._worth.currency))
 
-    def _on_price(self, price: object, field: str) -> None:
-        line = self.chosen()
+    def _on_price(self, price: Price, field: str) -> None:
+        line = self.chosen_line()
         name = line.what if line else "a part"
-        self.edit_requested.emit(f"{field} of {name}", [price])
+        self.edited.emit(put(f"{field} of {name}", price))
 
     def _on_add(self) -> None:
         if self._worth is None:
@@ -163,9 +167,9 @@ class PricesPage(QWidget):
         made = Price(
             id=key, rig_id=self._rig_id, name="Something beside", currency=self._worth.currency
         )
-        self.edit_requested.emit("add something beside the parts", [made])
+        self.edited.emit(put("add something beside the parts", made))
 
     def _on_drop(self) -> None:
-        line = self.chosen()
+        line = self.chosen_line()
         if line is not None and line.price is not None and line.kind == BESIDE:
-            self.drop_requested.emit(f"take {line.what} off the list", [line.price])
+            self.edited.emit(Edit(f"take {line.what} off the list", drop=(line.price,)))

@@ -1,15 +1,15 @@
 """The value page: money against frames for every rig, two rigs drawn level, and the plot."""
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QSizePolicy,
     QSlider,
     QVBoxLayout,
-    QWidget,
 )
 
+from blunt_ruler.core.records.edits import change_review
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.text import percent_text
 from blunt_ruler.core.worth.comparing import cheapest_gain, draw_level
@@ -17,32 +17,26 @@ from blunt_ruler.core.worth.figures import VALUE_FIGURES, WorthFigure, money_tex
 from blunt_ruler.core.worth.money import efficient
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.core.worth.sentences import EACH_WORDS, level_sentence, turning_sentence
+from blunt_ruler.ui.chosen import Chosen
 from blunt_ruler.ui.widgets import ElidedLabel, label
 from blunt_ruler.ui.worth.figures_table import FiguresTable
+from blunt_ruler.ui.worth.page import WorthPage
 from blunt_ruler.ui.worth.paint import WorthPlot
 
 MOST_CHANGE = 50  # per cent either way
 
 
-class ValuePage(QWidget):
-    """Cost for each frame, and what a price would have to be.
+class ValuePage(WorthPage):
+    """Cost for each frame, and what a price would have to be."""
 
-    Signals:
-        rig_chosen(str): this rig.
-        against_requested(object): set the review against this rig of the logbook, or none.
-    """
-
-    rig_chosen = pyqtSignal(str)
-    against_requested = pyqtSignal(object)
-
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, chosen: Chosen) -> None:
+        super().__init__(chosen)
         self._worth: Worth | None = None
         self._rig_id = ""
         self.table = FiguresTable("Money and frames of every rig", VALUE_FIGURES, marks=True)
-        self.table.rig_chosen.connect(self.rig_chosen)
+        self.table.rig_chosen.connect(self.chosen.choose)
         self.plot = WorthPlot()
-        self.plot.rig_chosen.connect(self.rig_chosen)
+        self.plot.rig_chosen.connect(self.chosen.choose)
         self.other, self.kind = QComboBox(), QComboBox()
         for figure, words in EACH_WORDS.items():
             self.kind.addItem(f"per {words}", figure)
@@ -58,9 +52,7 @@ class ValuePage(QWidget):
             box.setMinimumWidth(90)
         self.other.activated.connect(lambda _index: self._say_level())
         self.kind.activated.connect(lambda _index: self._say_level())
-        self.against.activated.connect(
-            lambda _index: self.against_requested.emit(self.against.currentData())
-        )
+        self.against.activated.connect(lambda _index: self._on_against())
         row = QHBoxLayout()
         row.setSpacing(6)
         for words, box, share in (
@@ -93,7 +85,7 @@ class ValuePage(QWidget):
         around.addLayout(slide)
         around.addWidget(self.plot, 5)
 
-    def show_rig(self, contents: Contents, worth: Worth, rig_id: str) -> None:
+    def fill(self, contents: Contents, worth: Worth, rig_id: str) -> None:
         """Show all rigs with one of them chosen."""
         fresh = rig_id != self._rig_id
         self._worth, self._rig_id = worth, rig_id
@@ -123,6 +115,13 @@ class ValuePage(QWidget):
                 self.against.addItem(rig.name, rig.id)
         self.against.setCurrentIndex(max(self.against.findData(worth.review.worth.against), 0))
         self.against.setEnabled(self.against.count() > 1)
+
+    def _on_against(self) -> None:
+        """Set the review against another rig of the logbook, or none."""
+        worth, rig_id = self._worth, self.against.currentData()
+        if worth is not None and worth.review.worth.against != rig_id:
+            settings = worth.review.worth.model_copy(update={"against": rig_id})
+            self.edited.emit(change_review(worth.review, "set another rig beside", worth=settings))
 
     def _say_level(self) -> None:
         worth, other = self._worth, self.other.currentData()

@@ -1,49 +1,53 @@
 """The verdict page: audiences with their lines, every rig held against them, and the sentences."""
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QColor
-from PyQt6.QtWidgets import (
-    QComboBox,
-    QHBoxLayout,
-    QHeaderView,
-    QLineEdit,
-    QPushButton,
-    QTreeWidgetItem,
-    QVBoxLayout,
-    QWidget,
-)
+from dataclasses import dataclass
 
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout
+
+from blunt_ruler.core.records.edits import change_review
 from blunt_ruler.core.records.pricing import Audience
-from blunt_ruler.core.records.records import Review
+from blunt_ruler.core.records.records import Contents, Review
+from blunt_ruler.core.records.writeup_settings import OwnWords
 from blunt_ruler.core.sentences import Sentence
 from blunt_ruler.core.text import THIN, capital
 from blunt_ruler.core.worth.report import Worth
-from blunt_ruler.core.worth.verdict import LineCheck, judgements, verdict_sentences
-from blunt_ruler.ui import theme
+from blunt_ruler.core.worth.verdict import LineCheck, judgements, verdict_line, verdict_sentences
+from blunt_ruler.ui.chosen import Chosen
+from blunt_ruler.ui.figure_parts import figure_parts
 from blunt_ruler.ui.part_form import PartForm
-from blunt_ruler.ui.tables import FIGURES, table
-from blunt_ruler.ui.widgets import card, label
+from blunt_ruler.ui.rows import Column, RowsTable
+from blunt_ruler.ui.widgets import Parts, card, label
+from blunt_ruler.ui.worth.page import WorthPage
 
-SENTENCE_ROLE = Qt.ItemDataRole.UserRole + 9
 MARKS = {True: "✓ ", False: "✕ ", None: "? "}
+SHADES = {True: "gain", False: "loss", None: "caution"}
 
 
-class VerdictPage(QWidget):
-    """For whom what makes sense.
+@dataclass(frozen=True, slots=True)
+class _Said:
+    """A sentence of the verdict with the reviewer's own words for it."""
 
-    Signals:
-        review_changed(object, str): the review as it should be, and the words of the edit.
-        sentence_chosen(object): a sentence whose figures should be shown.
-    """
+    sentence: Sentence
+    own: OwnWords | None
 
-    review_changed = pyqtSignal(object, str)
-    sentence_chosen = pyqtSignal(object)
+    @property
+    def words(self) -> str:
+        """What the list shows."""
+        if self.own is None:
+            return self.sentence.computed
+        stale = self.own.instead_of != self.sentence.computed
+        changed = "  (the figures have changed since)" if stale else ""
+        return f"{self.own.says}  (your words){changed}"
 
-    def __init__(self) -> None:
-        super().__init__()
+
+class VerdictPage(WorthPage):
+    """For whom what makes sense."""
+
+    def __init__(self, chosen: Chosen) -> None:
+        super().__init__(chosen)
         self._worth: Worth | None = None
         self._place = 0
-        self._key = ""
         self.audience = QComboBox()
         self.audience.setAccessibleName("For whom")
         self.audience.activated.connect(self._on_audience)
@@ -59,12 +63,27 @@ class VerdictPage(QWidget):
         bar.addWidget(self.drop)
         self.form = PartForm(Audience, blank="no line", columns=4)
         self.form.part_changed.connect(self._on_lines)
-        self.held = table("Every rig against the lines", ["Rig"], [0])
+        self.held = RowsTable(
+            "Every rig against the lines",
+            [Column("Rig", str)],
+            key=lambda one: one.row.rig_id,
+            head_height=46,
+        )
         self.held.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.said = table("Sentences of the verdict", ["The verdict, sentence by sentence"], [0])
+        self.said = RowsTable(
+            "Sentences of the verdict",
+            [
+                Column(
+                    "The verdict, sentence by sentence",
+                    lambda one: one.words,
+                    tip=lambda one: one.sentence.computed,
+                )
+            ],
+            key=lambda one: one.sentence.key,
+        )
         self.said.setWordWrap(True)
         self.said.setUniformRowHeights(False)
-        self.said.currentItemChanged.connect(self._on_sentence)
+        self.said.row_chosen.connect(self._on_sentence)
         self.own = QLineEdit()
         self.own.setAccessibleName("The sentence in your words")
         self.own.editingFinished.connect(self._on_own)
@@ -82,7 +101,25 @@ class VerdictPage(QWidget):
         around.addWidget(self.said, 5)
         around.addLayout(foot)
 
-    def show_worth(self, worth: Worth) -> None:
+    def line(self) -> str:
+        """For whom what makes sense."""
+        return verdict_line(self._worth) if self._worth else ""
+
+    def evidence(self) -> Parts | None:
+        """The chosen sentence with its figures, and the chosen rig."""
+        parts = super().evidence()
+        one = self.chosen_sentence()
+        if one is None or self.contents is None or parts is None:
+            return parts
+        return [
+            label("THE CHOSEN SENTENCE", "heading"),
+            label(one.computed, "quiet"),
+            *figure_parts(one, self.contents),
+            12,
+            *parts,
+        ]
+
+    def fill(self, contents: Contents, worth: Worth, rig_id: str) -> None:
         """Show the review's audiences with one of them chosen."""
         self._worth = worth
         audiences = worth.review.audiences
@@ -97,79 +134,53 @@ class VerdictPage(QWidget):
         self._show_sentences(worth)
 
     def _show_held(self, worth: Worth, audience: Audience | None) -> None:
-        self.held.clear()
         if audience is None:
-            self.held.setHeaderLabels(["Add an audience to hold the rigs against their lines"])
+            asks = "Add an audience to hold the rigs against their lines"
+            self.held.show_rows([], [Column(asks, str)])
             return
         judged = judgements(worth, audience)
         lines = judged[0].checks if judged else ()
-        units = [_unit(one.limit) for one in lines]
-        names = [capital(one.short) for one in lines]
-        named = [f"{n}\n{u}" if u else n for n, u in zip(names, units, strict=True)]
-        heads = ["Rig", *named, "Sense"]
-        tips = ["", *(capital(one.says) for one in lines), "Whether every line holds"]
-        self.held.setColumnCount(len(heads))
-        self.held.setHeaderLabels(heads)
-        top, head = self.held.headerItem(), self.held.header()
-        for place in range(1, len(heads)):
-            if top is not None:
-                top.setTextAlignment(place, FIGURES)
-                top.setToolTip(place, tips[place])
-            if head is not None:
-                head.setSectionResizeMode(place, QHeaderView.ResizeMode.ResizeToContents)
-                head.setFixedHeight(46)
-        colours = theme.current()
-        shade = {True: colours.gain, False: colours.loss, None: colours.caution}
-        for one in judged:
-            texts = [f"{MARKS[check.holds]}{_number(check)}" for check in one.checks]
-            item = QTreeWidgetItem(
-                [one.row.column.name, *texts, f"{MARKS[one.makes_sense]}{one.word}"]
+
+        def line(place: int, check: LineCheck) -> Column:
+            unit, name = _unit(check.limit), capital(check.short)
+            return Column(
+                f"{name}\n{unit}" if unit else name,
+                lambda one: f"{MARKS[one.checks[place].holds]}{_number(one.checks[place])}",
+                None,
+                figures=True,
+                head_tip=capital(check.says),
+                colour=lambda one: SHADES[one.checks[place].holds],
+                tip=lambda one: _asked(one.checks[place]),
             )
-            item.setToolTip(0, one.row.column.name)
-            for place, check in enumerate(one.checks, start=1):
-                item.setTextAlignment(place, FIGURES)
-                item.setForeground(place, QColor(shade[check.holds]))
-                way = "at most" if check.at_most else "at least"
-                missing = f"; {', '.join(check.answer.missing)} is not known"
-                item.setToolTip(
-                    place, f"asked: {way} {check.limit}{missing if check.holds is None else ''}"
-                )
-            item.setTextAlignment(len(heads) - 1, FIGURES)
-            item.setForeground(len(heads) - 1, QColor(shade[one.makes_sense]))
-            self.held.addTopLevelItem(item)
+
+        name = Column("Rig", lambda one: one.row.column.name, tip=lambda one: one.row.column.name)
+        sense = Column(
+            "Sense",
+            lambda one: f"{MARKS[one.makes_sense]}{one.word}",
+            None,
+            figures=True,
+            head_tip="Whether every line holds",
+            colour=lambda one: SHADES[one.makes_sense],
+        )
+        columns = [name, *(line(place, one) for place, one in enumerate(lines)), sense]
+        self.held.show_rows(judged, columns)
 
     def _show_sentences(self, worth: Worth) -> None:
         own = {one.key: one for one in worth.review.writeup.own_words}
-        self.said.blockSignals(True)
-        self.said.clear()
-        for one in verdict_sentences(worth):
-            mine = own.get(one.key)
-            words = one.computed if mine is None else f"{mine.says}  (your words)"
-            if mine is not None and mine.instead_of != one.computed:
-                words += "  (the figures have changed since)"
-            item = QTreeWidgetItem([words])
-            item.setData(0, SENTENCE_ROLE, one)
-            item.setToolTip(0, one.computed)
-            self.said.addTopLevelItem(item)
-            if one.key == self._key:
-                self.said.setCurrentItem(item)
-        self.said.blockSignals(False)
+        self.said.show_rows([_Said(one, own.get(one.key)) for one in verdict_sentences(worth)])
         self._show_own()
 
-    def chosen(self) -> Sentence | None:
+    def chosen_sentence(self) -> Sentence | None:
         """The chosen sentence, as computed."""
-        item = self.said.currentItem()
-        return None if item is None else item.data(0, SENTENCE_ROLE)
+        one = self.said.chosen()
+        return None if one is None else one.sentence
 
-    def _on_sentence(self, _item: object, _before: object) -> None:
-        one = self.chosen()
-        self._key = one.key if one else ""
+    def _on_sentence(self, _row: object) -> None:
         self._show_own()
-        if one is not None:
-            self.sentence_chosen.emit(one)
+        self.refreshed.emit()
 
     def _show_own(self) -> None:
-        one = self.chosen()
+        one = self.chosen_sentence()
         self.own.setEnabled(one is not None)
         own = {o.key: o.says for o in self._review().writeup.own_words} if self._worth else {}
         mine = own.get(one.key) if one else None
@@ -188,28 +199,27 @@ class VerdictPage(QWidget):
             self._put_own(self.own.text())
 
     def _put_own(self, words: str) -> None:
-        one = self.chosen()
+        one = self.chosen_sentence()
         if one is None or self._worth is None:
             return
         review = self._review()
         changed = review.writeup.said(one.key, words, one.computed)
         if changed != review.writeup:
             verb = "say a sentence of the verdict" if words else "take back own words"
-            self.review_changed.emit(review.model_copy(update={"writeup": changed}), verb)
+            self.edited.emit(change_review(review, verb, writeup=changed))
 
     def _on_audience(self, place: int) -> None:
         self._place = place
-        if self._worth is not None:
-            self.show_worth(self._worth)
+        if self._worth is not None and self.contents is not None:
+            self.fill(self.contents, self._worth, self.chosen.rig)
 
     def _put_audiences(self, audiences: list[Audience], words: str) -> None:
-        review = self._review()
-        self.review_changed.emit(review.model_copy(update={"audiences": tuple(audiences)}), words)
+        self.edited.emit(change_review(self._review(), words, audiences=tuple(audiences)))
 
-    def _on_lines(self, audience: object, field: str) -> None:
+    def _on_lines(self, audience: Audience, field: str) -> None:
         audiences = list(self._review().audiences)
-        audiences[self._place] = audience  # type: ignore[call-overload]
-        self._put_audiences(audiences, f"{field} of {audience.name}")  # type: ignore[attr-defined]
+        audiences[self._place] = audience
+        self._put_audiences(audiences, f"{field} of {audience.name}")
 
     def _on_add(self) -> None:
         if self._worth is None:
@@ -223,6 +233,13 @@ class VerdictPage(QWidget):
         audiences = list(self._review().audiences)
         gone = audiences.pop(self._place)
         self._put_audiences(audiences, f"take {gone.name} away")
+
+
+def _asked(check: LineCheck) -> str:
+    """What a line asks, and what is not known for it."""
+    way = "at most" if check.at_most else "at least"
+    missing = f"; {', '.join(check.answer.missing)} is not known" if check.holds is None else ""
+    return f"asked: {way} {check.limit}{missing}"
 
 
 def _unit(text: str) -> str:

@@ -1,33 +1,28 @@
 """The disclosures page: where tested things came from, and who tested them."""
 
-from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import (
-    QHBoxLayout,
-    QLineEdit,
-    QPushButton,
-    QTreeWidgetItem,
-    QVBoxLayout,
-    QWidget,
-)
+from typing import Any
 
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout
+
+from blunt_ruler.core.records.edits import change_review
+from blunt_ruler.core.records.records import Review
 from blunt_ruler.core.records.writeup_settings import Disclosure, WriteUp
+from blunt_ruler.core.writeup.compose import writeup_line
 from blunt_ruler.ui.part_form import PartForm
-from blunt_ruler.ui.tables import table
+from blunt_ruler.ui.rows import Column, RowsTable
+from blunt_ruler.ui.snapshot import Snapshot
+from blunt_ruler.ui.stop import Page
 from blunt_ruler.ui.widgets import card, label
 
 
-class DisclosuresPage(QWidget):
-    """What a reader must know of where things came from.
-
-    Signals:
-        writeup_changed(object, str): the write-up as it should be, and the words of the edit.
-    """
-
-    writeup_changed = pyqtSignal(object, str)
+class DisclosuresPage(Page):
+    """What a reader must know of where things came from."""
 
     def __init__(self) -> None:
         super().__init__()
         self._writeup = WriteUp()
+        self._review: Review | None = None
+        self._line = ""
         self._place = 0
         self.byline = QLineEdit()
         self.byline.setAccessibleName("Tested by")
@@ -36,15 +31,23 @@ class DisclosuresPage(QWidget):
         by = QHBoxLayout()
         by.addWidget(label("tested by", "quiet", wrap=False))
         by.addWidget(self.byline, 1)
-        self.tree = table("Disclosures", ["What", "How it came", "From whom"], [0, 150, 200])
-        self.tree.currentItemChanged.connect(self._on_chosen)
+        self.table = RowsTable(
+            "Disclosures",
+            [
+                Column("What", lambda row: row[1].what, tip=lambda row: row[1].notes),
+                Column("How it came", lambda row: str(row[1].terms), 150),
+                Column("From whom", lambda row: row[1].by, 200),
+            ],
+            key=lambda row: row[0],
+        )
+        self.table.row_chosen.connect(self._on_chosen)
         self.add, self.drop = QPushButton("Add a disclosure"), QPushButton("Take it away")
         self.add.clicked.connect(self._on_add)
         self.drop.clicked.connect(self._on_drop)
-        deeds = QHBoxLayout()
-        deeds.addWidget(self.add)
-        deeds.addWidget(self.drop)
-        deeds.addStretch(1)
+        buttons = QHBoxLayout()
+        buttons.addWidget(self.add)
+        buttons.addWidget(self.drop)
+        buttons.addStretch(1)
         self.form = PartForm(Disclosure, ("notes",))
         self.form.part_changed.connect(self._on_part)
         around = QVBoxLayout(self)
@@ -59,26 +62,27 @@ class DisclosuresPage(QWidget):
                 "quiet",
             )
         )
-        around.addWidget(self.tree, 1)
-        around.addLayout(deeds)
+        around.addWidget(self.table, 1)
+        around.addLayout(buttons)
         around.addWidget(card(self.form))
         around.addStretch(1)
 
-    def show_writeup(self, writeup: WriteUp) -> None:
+    def line(self) -> str:
+        """What can be exported."""
+        return self._line
+
+    def show_snapshot(self, snapshot: Snapshot) -> None:
         """Show the disclosures; the chosen one stays chosen."""
-        self._writeup = writeup
+        review = self._review = snapshot.review
+        if review is None or snapshot.board is None:
+            return
+        self._line = writeup_line(snapshot.board)
+        writeup = self._writeup = review.writeup
         if not self.byline.isModified():
             self.byline.setText(writeup.byline)
         self._place = min(self._place, max(len(writeup.disclosures) - 1, 0))
-        self.tree.blockSignals(True)
-        self.tree.clear()
-        for place, one in enumerate(writeup.disclosures):
-            item = QTreeWidgetItem([one.what, str(one.terms), one.by])
-            item.setToolTip(0, one.notes)
-            self.tree.addTopLevelItem(item)
-            if place == self._place:
-                self.tree.setCurrentItem(item)
-        self.tree.blockSignals(False)
+        self.table.show_rows([*enumerate(writeup.disclosures)])
+        self.table.choose(self._place)
         self._show_form()
 
     def _show_form(self) -> None:
@@ -87,24 +91,26 @@ class DisclosuresPage(QWidget):
         shown = self._writeup.disclosures[self._place] if there else None
         self.form.show_part(shown, f"{self._place}")
 
-    def _on_chosen(self, item: QTreeWidgetItem | None, _before: object) -> None:
-        if item is not None:
-            self._place = self.tree.indexOfTopLevelItem(item)
-            self._show_form()
+    def _on_chosen(self, row: tuple[int, Disclosure]) -> None:
+        self._place = row[0]
+        self._show_form()
 
     def _on_byline(self) -> None:
         self.byline.setModified(False)
         if self.byline.text().strip() != self._writeup.byline:
-            changed = self._writeup.model_copy(update={"byline": self.byline.text().strip()})
-            self.writeup_changed.emit(changed, "who tested it")
+            self._change("who tested it", byline=self.byline.text().strip())
+
+    def _change(self, words: str, **fields: Any) -> None:
+        if self._review is not None:
+            changed = self._writeup.model_copy(update=fields)
+            self.edited.emit(change_review(self._review, words, writeup=changed))
 
     def _put(self, disclosures: list[Disclosure], words: str) -> None:
-        changed = self._writeup.model_copy(update={"disclosures": tuple(disclosures)})
-        self.writeup_changed.emit(changed, words)
+        self._change(words, disclosures=tuple(disclosures))
 
-    def _on_part(self, part: object, field: str) -> None:
+    def _on_part(self, part: Disclosure, field: str) -> None:
         disclosures = list(self._writeup.disclosures)
-        disclosures[self._place] = part  # type: ignore[call-overload]
+        disclosures[self._place] = part
         self._put(disclosures, f"{field} of a disclosure")
 
     def _on_add(self) -> None:

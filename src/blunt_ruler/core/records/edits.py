@@ -1,0 +1,66 @@
+"""An edit as a value: its name for the Undo menu, what it puts in place and what it takes away.
+
+Pure functions make edits out of what is there; whoever has the logbook writes them. Those that
+need records alone stand here, others in the package of their subject.
+"""
+
+from dataclasses import dataclass
+from typing import Any
+
+from blunt_ruler.core.records.records import Contents, Decision, Record, Review, Run
+from blunt_ruler.core.records.roles import Role
+
+
+@dataclass(frozen=True, slots=True)
+class Edit:
+    """One step that can be undone. `notice` is worth saying once it is done."""
+
+    label: str
+    put: tuple[Record, ...] = ()
+    drop: tuple[Record, ...] = ()
+    notice: str = ""
+
+
+def put(label: str, *records: Record) -> Edit:
+    """An edit that puts records in place."""
+    return Edit(label, records)
+
+
+def change_review(review: Review, label: str, **fields: Any) -> Edit:
+    """Other settings of a review."""
+    return Edit(label, (review.model_copy(update=fields),))
+
+
+def rename_rig(contents: Contents, rig_id: str, name: str) -> Edit:
+    """Another name for a rig."""
+    rig = contents.rigs[rig_id]
+    return Edit(f"rename {rig.name}", (rig.model_copy(update={"name": name}),))
+
+
+def give_role(contents: Contents, review: Review, rig_id: str, role: Role) -> Edit:
+    """A rig as base, reference or under test; the role passes from its holder."""
+    name = contents.rigs[rig_id].name
+    return Edit(f"make {name} {role}", (review.with_role(rig_id, role),))
+
+
+def leave_out(contents: Contents, review: Review, case_id: str, why: str | None) -> Edit:
+    """A case kept out of the means with a reason, or let in again for None."""
+    verb = "let in" if why is None else "leave out"
+    return Edit(
+        f"{verb} {contents.case_label(case_id)}", (review.with_case_left_out(case_id, why),)
+    )
+
+
+def weigh_case(contents: Contents, review: Review, case_id: str, weight: float) -> Edit:
+    """Another weight of a case in the means."""
+    return Edit(f"weigh {contents.case_label(case_id)}", (review.with_weight(case_id, weight),))
+
+
+def decide(run: Run, decision: Decision) -> Edit:
+    """Keep, redo or set aside a run."""
+    return Edit(f"{decision} pass {run.repeat}", (run.model_copy(update={"decision": decision}),))
+
+
+def give_reason(run: Run, reason: str) -> Edit:
+    """Why a run was decided as it was."""
+    return Edit(f"reason for pass {run.repeat}", (run.model_copy(update={"reason": reason}),))

@@ -1,0 +1,106 @@
+"""A logbook in use while others write to it too, and while its file may be taken away.
+
+Keeps the latest contents, takes in what others wrote before every edit, knows which records they
+changed and when, and goes on in a copy where the file is gone. Not for two threads at once.
+"""
+
+from collections.abc import Callable, Sequence
+from dataclasses import fields
+from pathlib import Path
+
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.records.edits import Edit
+from blunt_ruler.core.records.records import Contents, Record, Run
+from blunt_ruler.core.runs.trim_run import observed_in
+from blunt_ruler.logbook.errors import ChangedElsewhere
+from blunt_ruler.logbook.rescue import rescue
+from blunt_ruler.logbook.schema import TABLE_OF
+from blunt_ruler.logbook.store import Changes, Logbook
+
+Make = Callable[[Logbook, Contents], Edit | Changes]
+
+
+class SharedBook:
+    """A logbook, its latest contents, and how often others changed it (`others`)."""
+
+    def __init__(
+        self,
+        book: Logbook,
+        copy_path: Callable[[Path], Path],
+        on_rescued: Callable[[Path, str], None],
+    ) -> None:
+        self.book = book
+        self.contents = book.contents()
+        self.others = 0
+        self._changed: dict[tuple[str, str], int] = {}
+        self._copy_path = copy_path
+        self._on_rescued = on_rescued
+
+    def refresh(self) -> bool:
+        """Take in what others wrote, or go on in a copy; whether anything is another now."""
+        try:
+            self.book.check_there()
+        except UserFixable as error:
+            target = self._copy_path(self.book.path)
+            self.book = rescue(self.book, self.contents, target)
+            self.contents = self.book.contents()
+            self._on_rescued(target, error.what)
+            return True
+        if not self.book.changed_elsewhere():
+            return False
+        before, self.contents = self.contents, self.book.contents()
+        self.others += 1
+        for field in fields(before):
+            old, new = getattr(before, field.name), getattr(self.contents, field.name)
+            for key in old.keys() | new.keys():
+                if old.get(key) != new.get(key):
+                    self._changed[field.name, key] = self.others
+        return True
+
+    def edit(self, make: Make, seen: int | None = None) -> None:
+        """Make an edit out of the latest contents and write it.
+
+        With `seen`, ChangedElsewhere where it touches a record that others changed after that.
+        """
+        self.refresh()
+        made = make(self.book, self.contents)
+        if isinstance(made, Edit):
+            touched = self._touched([*made.put, *made.drop], seen) if seen is not None else []
+            if touched:
+                raise ChangedElsewhere(
+                    made.label, f"{touched[0]} was changed in another window since", "Choose", ()
+                )
+            made = self.book.commit(made.label, made.put, made.drop)
+        self.contents = self.contents.with_records(made)
+
+    def _touched(self, records: Sequence[Record], seen: int) -> list[str]:
+        """Names of records that others changed after they were seen."""
+        return [
+            f"pass {record.repeat}"
+            if isinstance(record, Run)
+            else str(getattr(record, "name", "it"))[:60]
+            for record in records
+            if self._changed.get((TABLE_OF[type(record)], record.id), 0) > seen
+        ]
+
+    def observe_old_runs(self, step: Callable[[str, float], None]) -> bool:
+        """Read the traces of runs from before traces were summed up; whether there were any.
+
+        The summaries stay in memory: they are written when their runs are next edited.
+        """
+        unread = [
+            run for run in self.contents.runs.values() if run.trace_sha256 and run.observed is None
+        ]
+        if not unread:
+            return False
+        summed = {}
+        for number, run in enumerate(unread):
+            step("Reading traces for the checks", number / len(unread))
+            seen = observed_in(self.book.trace(str(run.trace_sha256)), run.trim)
+            summed[run.id] = run.model_copy(update={"observed": seen})
+        self.contents = self.contents.with_records({"runs": summed})
+        return True
+
+    def close(self) -> None:
+        """Let go of the file."""
+        self.book.close()

@@ -1,0 +1,79 @@
+"""What the Board offers as actions, and its cells as a file."""
+
+from collections.abc import Iterable
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from blunt_ruler.core.board.lenses import Lens
+from blunt_ruler.core.records.roles import Role
+from blunt_ruler.ui.controller import Controller, Offer
+
+if TYPE_CHECKING:
+    from blunt_ruler.ui.board.page import BoardPage
+    from blunt_ruler.ui.board.view import BoardStop
+
+
+class BoardController(Controller):
+    """Between the Board and the desk."""
+
+    name = "Board"
+
+    def build(self) -> "BoardStop":
+        """The view."""
+        from blunt_ruler.ui.board import view
+
+        self.view = stop = view.BoardStop()
+        stop.when_built(
+            view.CELLS,
+            lambda page: page.import_requested.connect(lambda: self.hub.import_logs(None)),
+        )
+        return stop
+
+    def offers(self) -> Iterable[Offer]:
+        """Lenses, roles and names, copies and the file."""
+        for number, lens in enumerate(Lens, start=1):
+            keys = f"Ctrl+{number}" if number < 10 else ""
+            yield Offer(f"Lens: {lens}", partial(self.show_lens, lens), keys)
+        for role, key in ((Role.BASE, "B"), (Role.REFERENCE, "R"), (Role.TESTED, "T")):
+            yield Offer(
+                f"Chosen rig: make it {role}",
+                partial(self._give_role, role),
+                f"Ctrl+Shift+{key}",
+            )
+        yield Offer("Chosen rig: rename", lambda: self.cells.rename_chosen(), "F2")
+        yield Offer("Copy the chosen cell", lambda: self.cells.copy_cell(), "Ctrl+Shift+C")
+        for kind in ("text", "csv", "picture"):
+            yield Offer(f"Copy the Board as {kind}", partial(self._copy, kind))
+        yield Offer(
+            "Export the Board as CSV…",
+            lambda: self.ask_save("Export the Board", "board.csv", "*.csv", self.export),
+        )
+
+    def _give_role(self, role: Role) -> None:
+        self.cells.give_role(self.cells.chosen_rig(), role)
+
+    def _copy(self, kind: str) -> None:
+        self.cells.copy_board(kind)
+
+    @property
+    def cells(self) -> "BoardPage":
+        """The page of cells."""
+        _ = self.stop
+        return self.view.cells
+
+    def show_lens(self, lens: Lens) -> None:
+        """Show the Board through a lens."""
+        from blunt_ruler.ui.board.view import CELLS
+
+        self.hub.go_to(self.name)
+        self.view.show_page(CELLS)
+        self.cells.show_lens(lens)
+
+    def export(self, path: Path) -> None:
+        """Write the Board as tidy CSV."""
+        from blunt_ruler.exchange.reports import board_csv
+
+        contents, board = self.snapshot.contents, self.snapshot.board
+        if board is not None:
+            self.write(path, lambda: board_csv(contents, board))

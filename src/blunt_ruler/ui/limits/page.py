@@ -1,0 +1,79 @@
+"""What every page of the Limits shares: the fit, the chosen cell, the line and the evidence."""
+
+from blunt_ruler.core.limits.evidence import agreement, evidence_of, gauge_rows, gauges_of
+from blunt_ruler.core.limits.report import (
+    PART_WORDS,
+    LimitsReport,
+    cell_limit_line,
+    fit_words,
+    limits_line,
+    split_rows,
+)
+from blunt_ruler.core.text import MINUS, count_text
+from blunt_ruler.ui.chosen import Chosen
+from blunt_ruler.ui.limits.paint import ShareBar
+from blunt_ruler.ui.snapshot import Snapshot
+from blunt_ruler.ui.stop import Page
+from blunt_ruler.ui.widgets import Parts, figure_row, label
+
+
+class LimitsPage(Page):
+    """A page about the fit and one of its cells."""
+
+    def __init__(self, chosen: Chosen) -> None:
+        super().__init__()
+        self.chosen = chosen
+        self.report: LimitsReport | None = None
+
+    def show_snapshot(self, snapshot: Snapshot) -> None:
+        """Take in the fit."""
+        self.report = snapshot.analysis.limits if snapshot.analysis else None
+        if self.report is not None and self.report.fit is not None:
+            self.fill(self.report)
+
+    def fill(self, report: LimitsReport) -> None:
+        """Show a fit and the chosen cell."""
+        raise NotImplementedError
+
+    def line(self) -> str:
+        """What took the frames of the chosen rig."""
+        return limits_line(self.report, self.chosen.rig) if self.report else ""
+
+    def evidence(self) -> Parts | None:
+        """What holds the chosen cell back, what speaks for it, and how good the fit is."""
+        report = self.report
+        if report is None or report.fit is None:
+            return []
+        found = report.cell(self.chosen.rig, self.chosen.case)
+        if found is None:
+            return [label("This cell was not measured.", "quiet")]
+        index, cell = found
+        shares = report.fit.times.limits[:, index]
+        gauges = gauges_of(report.contents, report.board, cell.rig, cell.case)
+        evidence = evidence_of(gauges)
+        limit = report.fit.limit_of(index)
+        parts: Parts = [
+            label("WHAT HOLDS IT BACK", "heading"),
+            label(cell_limit_line(report, index), "says"),
+            ShareBar(shares.tolist()),
+            10,
+            label("EVIDENCE", "heading"),
+            *(figure_row(name, figure) for name, figure in gauge_rows(gauges)),
+            *(label(one.words, "quiet") for one in evidence),
+            label(agreement(limit, float(shares[0]), gauges, evidence)),
+        ]
+        split = report.split(cell.rig, cell.case)
+        if split is not None:
+            parts += [12, label(f"WHERE THE {split.lost_fps:.1f} FRAMES/S WENT", "heading")]
+            for name, fps in split_rows(split).items():
+                if abs(fps) >= 0.05:
+                    sign = MINUS if fps > 0 else "+"
+                    parts.append(figure_row(PART_WORDS[name], f"{sign}{abs(fps):.1f}"))
+        parts += [12, label("THE FIT", "heading"), label(fit_words(report), "quiet")]
+        resting = report.fit.rests_on_prior
+        if resting:
+            words = f"{count_text(len(resting), 'unknown')} rest on their prior"
+            marked = label(f"{words}: the data did not narrow them.", "small")
+            marked.setToolTip("\n".join(resting))
+            parts.append(marked)
+        return parts

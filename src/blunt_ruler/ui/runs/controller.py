@@ -1,0 +1,223 @@
+"""What the Runs stop wishes, done: traces fetched, runs taken in, the inbox watched."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.ui.controller import Controller, Hub, Offer
+from blunt_ruler.ui.faults import sentence
+from blunt_ruler.ui.jobs import Step
+from blunt_ruler.ui.stop import Stop
+
+if TYPE_CHECKING:
+    from blunt_ruler.bench.inbox import Inbox
+    from blunt_ruler.core.records.records import Run, Trace
+    from blunt_ruler.core.runs.matching import Match
+    from blunt_ruler.exchange.frame_logs import LogReading
+    from blunt_ruler.ui.runs.list_page import ListPage
+    from blunt_ruler.ui.runs.work_page import WorkPage
+
+
+class RunsController(Controller):
+    """Between the Runs stop, the desk and the inbox.
+
+    Signals:
+        log_finished(Path): a log in the inbox is complete; sent from the inbox's thread.
+    """
+
+    log_finished = pyqtSignal(object)
+    name = "Runs"
+
+    def __init__(self, hub: Hub, parent: QObject) -> None:
+        super().__init__(hub, parent)
+        self._inbox: Inbox | None = None
+        self._grown: dict[Path, tuple[Run, Trace]] = {}
+        self._work: WorkPage | None = None
+        self._list: ListPage | None = None
+        self.log_finished.connect(self._on_log)
+
+    def build(self) -> Stop:
+        """The view."""
+        from blunt_ruler.ui.runs import view
+
+        stop = view.RunsStop()
+        stop.when_built(view.AT_WORK, self._connect_work)
+        stop.when_built(view.LIST, self._connect_list)
+        stop.when_built(view.TYPE_IN, lambda page: page.arrivals_ready.connect(self.desk.bring_in))
+        return stop
+
+    def _connect_work(self, page: WorkPage) -> None:
+        self._work = page
+        page.arrivals_ready.connect(self.desk.bring_in)
+        page.inbox.watch_requested.connect(self.watch)
+        page.inbox.log_wanted.connect(self.open_log)
+        self.hub.strip.watch(page.taker.jobs)
+
+    def _connect_list(self, page: ListPage) -> None:
+        self._list = page
+        page.import_requested.connect(lambda: self.hub.import_logs(None))
+        page.trim_requested.connect(self.desk.trim)
+        page.trace_requested.connect(
+            lambda sha256: self.desk.load_traces(
+                [sha256], lambda traces: page.show_trace(sha256, traces[0])
+            )
+        )
+        page.overlay_requested.connect(
+            lambda sha256s: self.desk.load_traces(sha256s, page.show_overlaid)
+        )
+
+    def offers(self) -> Iterable[Offer]:
+        """The next run of the plan."""
+        yield Offer("Take the next run", self.take_next, "Ctrl+T")
+
+    def take_next(self) -> None:
+        """Take the next run of the plan on the simulated bench."""
+        from blunt_ruler.ui.runs.view import AT_WORK
+
+        self.hub.go_to(self.name)
+        self.stop.show_page(AT_WORK)
+        self.work.take_run()
+
+    @property
+    def work(self) -> WorkPage:
+        """The sheet at work, looked at from now on."""
+        from blunt_ruler.ui.runs.view import AT_WORK
+
+        if self._work is None:
+            self.stop.show_page(AT_WORK)
+            assert self._work is not None
+        return self._work
+
+    # The inbox
+
+    def watch(self, folder: Path | None) -> None:
+        """Watch a folder for logs in place of the present one; none for None."""
+        if self._inbox is not None:
+            self._inbox.stop()
+            self._inbox = None
+        if folder is not None:
+            from blunt_ruler.bench.inbox import Inbox
+
+            inbox = Inbox(folder, self.log_finished.emit)
+            try:
+                inbox.start()
+            except UserFixable as error:
+                self.banner.show_error(error)
+                folder = None
+            else:
+                self._inbox = inbox
+        self.work.inbox.show_folder(folder)
+
+    def close(self) -> None:
+        """Let go of the inbox and end what is under way."""
+        if self._inbox is not None:
+            self._inbox.stop()
+        super().close()
+        for page in (self._work, self._list):
+            if page is not None:
+                page.wait()
+
+    def _on_log(self, path: Path) -> None:
+        """Read a finished log and take it in where its place is sure."""
+        snapshot = self.desk.snapshot
+        if snapshot is None or snapshot.review is None:
+            return
+        contents, review = snapshot.contents, snapshot.review
+        going = self.work.going
+        expected = (going.rig_id, going.case_id) if going else None
+        namesakes = [run for run in contents.runs.values() if run.origin.file == path.name]
+
+        def work(step: Step) -> tuple[LogReading, Match | None]:
+            from blunt_ruler.core.runs.matching import match_log
+            from blunt_ruler.exchange.frame_logs import read_log
+
+            reading = read_log(path, step=step)
+            return reading, match_log(contents, review, path.stem, reading.says, expected)
+
+        def done(found: tuple[LogReading, Match | None]) -> None:
+            reading, match = found
+            if namesakes:
+                self._compare(path, reading, match, namesakes)
+            else:
+                self._place(path, reading, match)
+
+        self.jobs.run(
+            f"Reading {path.name}",
+            work,
+            done,
+            lambda error: self.work.inbox.add(path, sentence(error)),
+        )
+
+    def _compare(
+        self, path: Path, reading: LogReading, match: Match | None, namesakes: list[Run]
+    ) -> None:
+        """A log under a name that was taken in before: the same, a longer one, or another."""
+        from blunt_ruler.core.runs.matching import Kinship, kinship
+
+        traced = [run for run in namesakes if run.trace_sha256]
+
+        def compared(traces: list[Trace]) -> None:
+            kin = [
+                kinship(trace.frame_times_ms, reading.trace.frame_times_ms)
+                if reading.trace is not None
+                else Kinship.OTHER
+                for trace in traces
+            ]
+            sampled = reading.sampled and any(
+                run.average_fps == reading.average_fps for run in namesakes
+            )
+            if Kinship.SAME in kin or sampled:
+                self.work.inbox.add(path, "taken in already")
+            elif Kinship.LONGER in kin and reading.trace is not None:
+                run = traced[kin.index(Kinship.LONGER)]
+                before, now = traces[kin.index(Kinship.LONGER)], reading.trace
+                self._grown[path] = (run, now)
+                self.work.inbox.add(
+                    path,
+                    f"has grown from {before.frame_times_ms.size} to {now.frame_times_ms.size} "
+                    "frames since it was taken in; Enter puts the longer one in its place",
+                )
+            else:
+                self._place(path, reading, match)
+
+        shas = [str(run.trace_sha256) for run in traced]
+        if shas:
+            self.desk.load_traces(shas, compared)
+        else:
+            compared([])
+
+    def open_log(self, path: Path) -> None:
+        """Put a grown log in the place of the shorter one; look at any other by hand."""
+        run, trace = self._grown.pop(path, (None, None))
+        if run is None or trace is None:
+            self.hub.import_logs([path])
+            return
+        self.desk.put_longer(run, trace)
+        self.work.inbox.add(path, "the longer one is in its place")
+
+    def _place(self, path: Path, reading: LogReading, match: Match | None) -> None:
+        if reading.asks:
+            self.work.inbox.add(path, f"can be read as {reading.question}; Enter opens it")
+            return
+        if match is None:
+            self.work.inbox.add(path, "nothing tells its rig and case; Enter opens it")
+            return
+        contents = self.snapshot.contents
+        where = f"{contents.rigs[match.rig_id].name}, {contents.case_label(match.case_id)}"
+        if not match.sure or reading.bad_rows:
+            why = f"{len(reading.bad_rows)} bad rows" if reading.bad_rows else match.why
+            self.work.inbox.add(path, f"perhaps {where} ({why}); Enter opens it")
+            return
+        from blunt_ruler.core.runs.import_runs import CaseName
+        from blunt_ruler.exchange.frame_logs import arrival_of
+
+        case = contents.cases[match.case_id]
+        named = CaseName(contents.titles[case.title_id].name)
+        arrival = arrival_of(reading, contents.rigs[match.rig_id].name, named, case_id=case.id)
+        self.desk.bring_in([(arrival, reading.trace)])
+        self.work.inbox.add(path, f"taken in as {where} ({match.why})")

@@ -1,0 +1,356 @@
+"""What every stop is: a blunt line, pages that are built when they are first shown, evidence.
+
+A page takes snapshots in and says its line and its evidence; the stop shows one page at a time
+and brings it up to date when it is looked at, so that nothing is worked out for a hidden one.
+"""
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from PyQt6.QtCore import QRect, Qt, pyqtSignal
+from PyQt6.QtGui import QFontMetrics, QResizeEvent
+from PyQt6.QtWidgets import (
+    QApplication,
+    QButtonGroup,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLayout,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from blunt_ruler.ui import theme
+from blunt_ruler.ui.chosen import Chosen
+from blunt_ruler.ui.snapshot import Snapshot
+from blunt_ruler.ui.widgets import Parts, empty
+
+EVIDENCE_WIDTH = 262
+PAGE_BUTTON_ROOM = 24  # the chosen one is bold: room for its words, padding and edge
+
+
+class BluntLine(QLabel):
+    """The sentence on top of every view: as large as lets it stand on two lines."""
+
+    SIZES = (theme.BLUNT, 18, theme.HEAD)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("blunt")
+        self.setAccessibleName("Blunt line")
+        self.setWordWrap(True)
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setFixedHeight(52)
+        self.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
+
+    def say(self, words: str) -> None:
+        """Show a sentence."""
+        self.setText(words)
+        self.setAccessibleDescription(words)
+        self.setToolTip(words)
+        self._fit()
+
+    def resizeEvent(self, a0: QResizeEvent | None) -> None:
+        super().resizeEvent(a0)
+        self._fit()
+
+    def _fit(self) -> None:
+        for pixels in self.SIZES:
+            metrics = QFontMetrics(theme.font(pixels, theme.SEMIBOLD))
+            room = QRect(0, 0, max(self.width(), 50), 1000)
+            taken = metrics.boundingRect(room, Qt.TextFlag.TextWordWrap, self.text()).height()
+            if taken <= 2.1 * metrics.lineSpacing():
+                break
+        self.setStyleSheet(f"font-size: {pixels}px;")
+
+
+class Evidence(QFrame):
+    """The right column: the sentence, what supports it, and what would settle it."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self.setObjectName("evidence")
+        self.setFixedWidth(EVIDENCE_WIDTH)
+        self.setAccessibleName(name)
+        inner = QWidget()
+        self.column = QVBoxLayout(inner)
+        self.column.setContentsMargins(16, 15, 16, 16)
+        self.column.setSpacing(6)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.setWidget(inner)
+        around = QVBoxLayout(self)
+        around.setContentsMargins(0, 0, 0, 0)
+        around.addWidget(scroll)
+
+    def show_parts(self, parts: Parts) -> None:
+        """Show parts from the top. What is just being typed in the column goes on."""
+        typed = self._being_typed()
+        empty(self.column)
+        for part in parts:
+            if isinstance(part, int):
+                self.column.addSpacing(part)
+            elif isinstance(part, QLayout):
+                self.column.addLayout(part)
+            else:
+                self.column.addWidget(part)
+        self.column.addStretch(1)
+        if typed is None:
+            return
+        name, text, place = typed
+        again = self.findChild(QLineEdit, name)
+        if again is not None:
+            again.setText(text)
+            again.setModified(True)
+            again.setCursorPosition(place)
+            again.setFocus()
+
+    def _being_typed(self) -> tuple[str, str, int] | None:
+        """Name, text and cursor of an entry of the column that is being typed into.
+
+        It is about to be taken away, and then it must not say that its editing is finished.
+        """
+        entry = QApplication.focusWidget()
+        if not isinstance(entry, QLineEdit) or not self.isAncestorOf(entry):
+            return None
+        if not entry.objectName() or not entry.isModified():
+            return None
+        entry.blockSignals(True)
+        typed = entry.objectName(), entry.text(), entry.cursorPosition()
+        entry.setObjectName("")
+        return typed
+
+
+class PageBar(QWidget):
+    """Buttons that choose among the pages of a stop, and room for more on the right.
+
+    Signals:
+        page_chosen(str): the name of the chosen page.
+    """
+
+    page_chosen = pyqtSignal(str)
+
+    def __init__(self, names: Sequence[str] = ()) -> None:
+        super().__init__()
+        self.row = QHBoxLayout(self)
+        self.row.setContentsMargins(0, 0, 0, 0)
+        self.row.setSpacing(6)
+        self.row.addStretch(1)
+        self._group = QButtonGroup(self)
+        self.buttons: dict[str, QPushButton] = {}
+        for name in names:
+            self.add(name)
+
+    def add(self, name: str) -> None:
+        """Another page, behind the others."""
+        button = QPushButton(name)
+        button.setCheckable(True)
+        button.setChecked(not self.buttons)
+        button.setStyleSheet("padding-left: 9px; padding-right: 9px;")
+        bold = QFontMetrics(theme.font(theme.BODY, theme.SEMIBOLD))
+        button.setMinimumWidth(bold.horizontalAdvance(name) + PAGE_BUTTON_ROOM)
+        button.clicked.connect(lambda _on: self.page_chosen.emit(name))
+        self._group.addButton(button)
+        self.row.insertWidget(len(self.buttons), button)
+        self.buttons[name] = button
+
+    def choose(self, name: str) -> None:
+        """Choose a page by its name."""
+        self.buttons[name].setChecked(True)
+        self.page_chosen.emit(name)
+
+    @property
+    def chosen(self) -> str:
+        """The name of the chosen page."""
+        return next(name for name, button in self.buttons.items() if button.isChecked())
+
+
+class Page(QWidget):
+    """One page of a stop.
+
+    Signals:
+        edited(Edit): this edit, please.
+        refreshed(): its line or its evidence is another now.
+        notice_raised(str): something worth a line.
+        error_raised(object): an exception to show.
+    """
+
+    edited = pyqtSignal(object)
+    refreshed = pyqtSignal()
+    notice_raised = pyqtSignal(str)
+    error_raised = pyqtSignal(object)
+
+    def show_snapshot(self, snapshot: Snapshot) -> None:
+        """Take in what lies on the desk. Called while the page is looked at."""
+        raise NotImplementedError
+
+    def line(self) -> str:
+        """The blunt line while this page is looked at."""
+        return ""
+
+    def evidence(self) -> Parts | None:
+        """What the evidence column shows; None takes the column away."""
+        return None
+
+    def apply_theme(self) -> None:
+        """Other colours are in use; a snapshot follows, so only what it does not draw anew."""
+
+
+class Stop(QWidget):
+    """One stop of the rail.
+
+    A subclass adds its pages, puts `bar` and `pages` into `body`, and says by `missing` what
+    keeps it from showing anything yet. Where a choice is shared by all pages, it is `chosen`.
+
+    Signals:
+        edited(Edit): this edit, please.
+        notice_raised(str): something worth a line.
+        error_raised(object): an exception to show.
+        page_built(Page): a page is there now.
+    """
+
+    edited = pyqtSignal(object)
+    notice_raised = pyqtSignal(str)
+    error_raised = pyqtSignal(object)
+    page_built = pyqtSignal(object)
+
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self.setObjectName("view")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setAccessibleName(name)
+        self.snapshot: Snapshot | None = None
+        self.blunt = BluntLine()
+        self.bar = PageBar()
+        self.bar.page_chosen.connect(lambda _name: self._present())
+        self.pages = QStackedWidget()
+        self._factories: dict[str, Callable[[], Page]] = {}
+        self._built: dict[str, Page] = {}
+        self._stale: set[str] = set()
+        self._connects: dict[str, list[Callable[[Any], object]]] = {}
+        self.chosen = Chosen(self)
+        self.chosen.changed.connect(self.refresh)
+        self.body = QVBoxLayout()
+        self.body.setSpacing(10)
+        left = QVBoxLayout()
+        left.setContentsMargins(18, 13, 16, 14)
+        left.setSpacing(8)
+        left.addWidget(self.blunt, 0, Qt.AlignmentFlag.AlignTop)
+        left.addLayout(self.body, 1)
+        around = QHBoxLayout(self)
+        around.setContentsMargins(0, 0, 0, 0)
+        around.setSpacing(0)
+        around.addLayout(left, 1)
+        self.evidence = Evidence(f"Evidence for {name}")
+        around.addWidget(self.evidence)
+
+    # What a stop is made of
+
+    def add_page(self, name: str, factory: Callable[[], Page]) -> None:
+        """Another page, made when it is first looked at."""
+        self._factories[name] = factory
+        self.bar.add(name)
+
+    def when_built(self, name: str, connect: Callable[[Any], object]) -> None:
+        """Do something with a page once it is there."""
+        self._connects.setdefault(name, []).append(connect)
+
+    def missing(self, _snapshot: Snapshot) -> str:
+        """What keeps the stop from showing anything yet, as its line; blank for nothing."""
+        return ""
+
+    def arrive(self, snapshot: Snapshot) -> None:
+        """Take a snapshot into what stands beside the pages: choosers, buttons, lists."""
+
+    def take_focus(self) -> None:
+        """The window has nothing better to give the focus to."""
+
+    def page(self, name: str) -> Page:
+        """A page by its name."""
+        if name not in self._built:
+            page = self._factories[name]()
+            page.edited.connect(self.edited)
+            page.notice_raised.connect(self.notice_raised)
+            page.error_raised.connect(self.error_raised)
+            page.refreshed.connect(lambda: self._on_refreshed(name))
+            self.pages.addWidget(page)
+            self._built[name] = page
+            self._stale.add(name)
+            for connect in self._connects.get(name, ()):
+                connect(page)
+            self.page_built.emit(page)
+        return self._built[name]
+
+    def _on_refreshed(self, name: str) -> None:
+        if self.current == name:
+            self.tell()
+
+    @property
+    def current(self) -> str:
+        """The name of the page that is looked at."""
+        return self.bar.chosen
+
+    # Showing
+
+    def show_snapshot(self, snapshot: Snapshot) -> None:
+        """Show what lies on the desk."""
+        self.snapshot = snapshot
+        missing = self.missing(snapshot)
+        for widget in (self.bar, self.pages):
+            widget.setVisible(not missing)
+        if missing:
+            self.blunt.say(missing)
+            self.evidence.show_parts([])
+            return
+        self.arrive(snapshot)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Bring the page that is looked at up to date; the others when they are next shown."""
+        self._stale = set(self._built)
+        self._present()
+
+    def show_page(self, name: str) -> None:
+        """Look at a page."""
+        self.bar.choose(name)
+
+    def apply_theme(self) -> None:
+        """Other colours are in use."""
+        for page in self._built.values():
+            page.apply_theme()
+
+    def _present(self) -> None:
+        page = self.page(self.current)
+        self.pages.setCurrentWidget(page)
+        if self.snapshot is None or self.missing(self.snapshot):
+            return
+        if self.current in self._stale:
+            self._stale.discard(self.current)
+            page.show_snapshot(self.snapshot)
+        self.tell()
+
+    def line(self) -> str:
+        """The blunt line: that of the page, unless a stop says one for all."""
+        return self.page(self.current).line()
+
+    def parts(self) -> Parts | None:
+        """The evidence: that of the page, unless a stop has one for all."""
+        return self.page(self.current).evidence()
+
+    def tell(self) -> None:
+        """Say the line of what is looked at, and show its evidence."""
+        if self.snapshot is None or self.missing(self.snapshot):
+            return
+        self.blunt.say(self.line())
+        parts = self.parts()
+        self.evidence.setVisible(parts is not None)
+        self.evidence.show_parts(parts or [])

@@ -1,0 +1,180 @@
+"""What the Write-up wishes, done: previews composed and reports written, off the interface."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject, Qt, QThread
+from PyQt6.QtGui import QImage, QTextDocument
+
+from blunt_ruler.ui import theme
+from blunt_ruler.ui.controller import Controller, Hub, Offer
+from blunt_ruler.ui.jobs import Job, Step
+
+if TYPE_CHECKING:
+    from blunt_ruler.core.analysis.analyse import Analysis
+    from blunt_ruler.core.writeup.corrections import PastEdit
+    from blunt_ruler.core.writeup.document import ChartKey, Document
+    from blunt_ruler.core.writeup.trace import TracedFigure
+    from blunt_ruler.exchange.writeup.files import Format
+    from blunt_ruler.ui.writeup.view import WriteUpStop
+
+    Composed = tuple[Document, QTextDocument, tuple[TracedFigure, ...], str]
+
+CHART_WIDTH = 540  # pixels in the preview
+
+
+class WriteUpController(Controller):
+    """Between the Write-up and the desk."""
+
+    name = "Write-up"
+
+    def __init__(self, hub: Hub, parent: QObject) -> None:
+        super().__init__(hub, parent)
+        self._composing: Job | None = None
+        self._turn = 0  # of two previews under way only the newest is shown
+        self._folder: Path | None = None
+
+    def build(self) -> WriteUpStop:
+        """The view."""
+        from blunt_ruler.ui.writeup.view import WriteUpStop
+
+        self.view = stop = WriteUpStop()
+        stop.export_requested.connect(self.ask_export)
+        stop.shown.connect(self.refresh)
+        return stop
+
+    def offers(self) -> Iterable[Offer]:
+        """The report."""
+        yield Offer("Write the report…", self.write_report, "Ctrl+E")
+
+    def write_report(self) -> None:
+        """Ask in which formats the report is written, and where."""
+        self.hub.go_to(self.name)
+        self.view.export.click()
+
+    def refresh(self) -> None:
+        """Compose the preview anew, while someone looks."""
+        analysis = self.snapshot.analysis
+        if analysis is not None and self.view.isVisible():
+            self.desk.load_edits(lambda edits: self._compose(analysis, edits))
+
+    def _compose(self, analysis: Analysis, edits: Sequence[PastEdit]) -> None:
+        if self._composing is not None:
+            self._composing.cancel()
+        self._turn += 1
+        from blunt_ruler.ui.writeup.preview_page import page_style
+
+        turn, style, home = self._turn, page_style(), self.thread()
+
+        def work(step: Step) -> Composed:
+            step("Composing the write-up", 0.1)
+            return _composed(analysis, edits, style, home)
+
+        def done(found: Composed) -> None:
+            if turn != self._turn:
+                return
+            document, page, traced, sheet = found
+            self.view.preview.show_document(document, page, traced)
+            self.view.narration.show_narration(sheet)
+            self._draw(analysis, document, turn)
+
+        self._composing = self.jobs.run(
+            "Composing the write-up", work, done, self.banner.show_error
+        )
+
+    def _draw(self, analysis: Analysis, document: Document, turn: int) -> None:
+        colours, dots = theme.current(), self.view.devicePixelRatioF()
+
+        def work(step: Step) -> dict[ChartKey, QImage]:
+            from blunt_ruler.exchange.writeup.files import Charts
+
+            images = {}
+            charts = Charts(analysis, document, colours)
+            for number, key in enumerate(charts.keys()):
+                step("Drawing the charts", number / len(charts.keys()))
+                sheet = charts.sheet(key)
+                image = QImage.fromData(sheet.png())
+                sheet.let_go()
+                smooth = Qt.TransformationMode.SmoothTransformation
+                images[key] = image.scaledToWidth(round(CHART_WIDTH * dots), smooth)
+                images[key].setDevicePixelRatio(dots)
+            return images
+
+        def done(images: dict[ChartKey, QImage]) -> None:
+            if turn == self._turn:
+                self.view.preview.show_charts(images)
+
+        self._composing = self.jobs.run("Drawing the charts", work, done, self.banner.show_error)
+
+    # Export
+
+    def ask_export(self) -> None:
+        """Ask for formats and a folder."""
+        from blunt_ruler.ui.writeup.export_dialog import ExportDialog
+
+        snapshot = self.snapshot
+        if snapshot.review is None:
+            return
+        folder = self._folder or snapshot.path.parent / f"{snapshot.path.stem} report"
+        self.dialog = ExportDialog(snapshot.review.name, folder, self.view.window())
+        self.dialog.confirmed.connect(self.write_files)
+        self.dialog.open()
+
+    def write_files(self, formats: Sequence[Format], bundle: bool, folder: Path) -> None:
+        """Write the report; edits that are under way are in it."""
+        analysis, source = self.snapshot.analysis, self.snapshot.path
+        if analysis is None or not analysis.settled:
+            self.banner.show_said("The runs are still being checked: try again in a moment.")
+            return
+        self._folder = folder
+        review_id = analysis.review.id
+
+        def start(edits: Sequence[PastEdit]) -> None:
+            def work(step: Step) -> int:
+                from blunt_ruler.exchange.writeup.files import write_files
+
+                paths = write_files(analysis, edits, folder, formats, step)
+                if bundle:
+                    from blunt_ruler.logbook.bundle import BUNDLE_NAME, write_bundle
+
+                    step("Writing the bundle", 0.9)
+                    paths = (*paths, *write_bundle(source, review_id, folder / BUNDLE_NAME))
+                return len(paths)
+
+            self.jobs.run(
+                "Writing the report",
+                work,
+                lambda count: self.banner.show_said(f"{count} files written to {folder}"),
+                self.banner.show_error,
+            )
+
+        self.desk.load_edits(start)
+
+
+def _composed(
+    analysis: Analysis, edits: Sequence[PastEdit], style: str, home: QThread | None
+) -> Composed:
+    """A write-up, its page as a document of Qt's, its figures, and the narration."""
+    from blunt_ruler.core.writeup.compose import compose
+    from blunt_ruler.core.writeup.narration import narration
+    from blunt_ruler.core.writeup.trace import traced_figures
+    from blunt_ruler.exchange.writeup.page import html_page
+    from blunt_ruler.exchange.writeup.text import narration_sheet
+    from blunt_ruler.ui.writeup.preview_page import chart_url
+
+    document = compose(analysis, edits)
+    sources = {key: chart_url(key).toString() for key in document.charts}
+    page = QTextDocument()
+    page.setDefaultFont(theme.font(theme.SIDE))
+    page.setDefaultStyleSheet(style)
+    blank = QImage(CHART_WIDTH, CHART_WIDTH * 9 // 16, QImage.Format.Format_ARGB32_Premultiplied)
+    blank.fill(0)
+    for key in document.charts:
+        page.addResource(QTextDocument.ResourceType.ImageResource, chart_url(key), blank)
+    page.setHtml(html_page(document, sources, dressed=False))
+    page.moveToThread(home)
+    sheet = narration_sheet(document.title, narration(analysis))
+    return document, page, traced_figures(analysis), sheet

@@ -1,0 +1,40 @@
+"""Numbers as people type them."""
+
+import pytest
+
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.numbers import number, read_number
+
+
+@pytest.mark.parametrize(
+    ("text", "value"),
+    [
+        ("58.2", 58.2),
+        ("58,2", 58.2),
+        (" 1 234,5 ", 1234.5),
+        ("1.234,5", 1234.5),
+        ("1,234.5", 1234.5),
+        ("1\u202f234", 1234.0),
+        ("−3", -3.0),
+        ("+3.", 3.0),
+        (".5", 0.5),
+        ("1e3", 1000.0),
+    ],
+)
+def test_either_mark_and_spaces_between_thousands(text, value):
+    assert number(text) == value
+
+
+@pytest.mark.parametrize("text", ["", "1O1", "nan", "inf", "1_000", "0x10", "1.2.3", "1e9999", "٣"])
+def test_what_is_no_number_is_refused(text):
+    with pytest.raises(ValueError, match="is no number"):
+        number(text)
+
+
+def test_bounds_are_said():
+    assert read_number("", "hours", most=10) is None
+    assert read_number("2,5", "hours", most=10) == 2.5
+    with pytest.raises(UserFixable, match="Give above 0, at most 10"):
+        read_number("0", "hours", most=10)
+    with pytest.raises(UserFixable, match="Give at least 1, at most 50"):
+        read_number("51", "repeats", most=50, least=1)
