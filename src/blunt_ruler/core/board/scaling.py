@@ -1,7 +1,7 @@
 """How rates and losses go with pixels, and where two cards on one link meet one ceiling."""
 
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from blunt_ruler.core.board.board import Board
@@ -54,6 +54,16 @@ def series(contents: Contents, board: Board) -> tuple[Series, ...]:
             sizes, rates, losses = zip(*points, strict=True)
             found.append(Series(rig_id, title, preset, sizes, rates, losses))
     return tuple(found)
+
+
+def size_names(board: Board, lines: Sequence[Series]) -> dict[float, str]:
+    """The resolutions of some series in the reviewer's words, by megapixels."""
+    titles = {one.title for one in lines}
+    return {
+        size: row.resolution
+        for row in board.rows
+        if row.title in titles and (size := megapixels(row.resolution)) is not None
+    }
 
 
 def losses_that_grow(contents: Contents, board: Board) -> tuple[Series, ...]:

@@ -3,4 +3,14 @@
 Knows no painter, neither the window's nor the charts'.
 """
 
-__all__ = ["palette", "ticks"]
+__all__ = [
+    "board",
+    "ladder",
+    "palette",
+    "picture",
+    "ruler",
+    "scaling",
+    "ticks",
+    "waterfall",
+    "worth",
+]

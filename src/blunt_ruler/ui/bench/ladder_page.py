@@ -2,8 +2,7 @@
 
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QLineF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QDoubleSpinBox,
     QFrame,
@@ -11,27 +10,23 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QPushButton,
     QVBoxLayout,
-    QWidget,
 )
 
 from blunt_ruler.bench.specs import bench_rigs
+from blunt_ruler.core.drawing.ladder import HEAD, draw_ladder, ladder_height
+from blunt_ruler.core.drawing.picture import SEMIBOLD, Picture
 from blunt_ruler.core.drawing.ticks import Scale, scale_to
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.edits import put
 from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.rigs.fields import field_text, said, with_field
 from blunt_ruler.core.rigs.links import Ladder, bench_line, ladder_or_why, why_below
-from blunt_ruler.ui import theme
 from blunt_ruler.ui.chosen import Chosen
+from blunt_ruler.ui.picture_view import PictureView
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
 from blunt_ruler.ui.widgets import empty, label, scroll_column
 
-STEP = 30
-STEP_WITH_WHY = 44
-HEAD = 30
-NAME_WIDTH = 132
-FIGURE_WIDTH = 150
 MOST_RIGS = 4
 
 
@@ -44,117 +39,28 @@ class RigLadder:
     why_not: str = ""
 
 
-class LadderDrawing(QWidget):
+class LadderDrawing(PictureView):
     """One rig's ladder: every rung a step, shorter than the one above it."""
 
     def __init__(self, of: RigLadder, scale: Scale, with_why: bool) -> None:
-        super().__init__()
-        self._with_why = with_why
-        self._step = STEP_WITH_WHY if with_why else STEP
-        self._of = of
-        self._scale = scale
+        super().__init__(height=round(ladder_height(of.ladder, with_why)))
         ladder = of.ladder
         self.setAccessibleName(f"Link ladder of {of.rig.name}")
-        if ladder is not None:
-            self.setAccessibleDescription(
-                "; ".join(f"{rung.name} {rung.gb_per_s:.2f} GB/s" for rung in ladder.rungs)
-            )
-            self.setToolTip("\n".join(f"{rung.name}: {rung.why}" for rung in ladder.rungs))
-
-    def sizeHint(self) -> QSize:
-        rungs = len(self._of.ladder.rungs) if self._of.ladder else 1
-        return QSize(420, HEAD + rungs * self._step + 40)
-
-    def minimumSizeHint(self) -> QSize:
-        return QSize(300, self.sizeHint().height())
-
-    def paintEvent(self, a0: QPaintEvent | None) -> None:
-        colours = theme.current()
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setFont(theme.font(theme.BODY, theme.SEMIBOLD))
-        painter.setPen(QColor(colours.ink))
-        painter.drawText(
-            QRectF(0, 2, self.width(), 22), Qt.AlignmentFlag.AlignVCenter, self._of.rig.name
-        )
-        ladder = self._of.ladder
         if ladder is None:
-            painter.setFont(theme.font(theme.SIDE))
-            painter.setPen(QColor(colours.steel))
-            painter.drawText(
-                QRectF(0, HEAD, self.width(), 60),
-                Qt.TextFlag.TextWordWrap,
-                self._of.why_not,
-            )
+            self.show_picture(lambda picture: _say_why(picture, of), {})
             return
-        left, right = NAME_WIDTH, self.width() - FIGURE_WIDTH
+        told = [f"{rung.name} {rung.gb_per_s:.2f} GB/s" for rung in ladder.rungs]
+        self.setAccessibleDescription("; ".join(told))
+        self.setToolTip("\n".join(f"{rung.name}: {rung.why}" for rung in ladder.rungs))
+        self.show_picture(
+            lambda picture: draw_ladder(picture, of.rig.name, ladder, scale, of.rig.id, with_why),
+            {},
+        )
 
-        def x(value: float) -> float:
-            return left + self._scale.share(value) * (right - left)
 
-        bottom = HEAD + len(ladder.rungs) * self._step
-        low, high = ladder.practice_low_gb_per_s, ladder.practice_high_gb_per_s
-        band = theme.blend(colours.card, colours.brass, 0.35)
-        painter.fillRect(QRectF(x(low), HEAD, x(high) - x(low), bottom - HEAD), band)
-        for index, rung in enumerate(ladder.rungs):
-            top = HEAD + index * self._step
-            last = index == len(ladder.rungs) - 1
-            measured = rung.name == "as measured"
-            bar = QColor(colours.wide if last else colours.loss if measured else colours.narrow)
-            painter.fillRect(QRectF(left, top + 8, max(x(rung.gb_per_s) - left, 2), 14), bar)
-            painter.setPen(QPen(QColor(colours.ink), 1))
-            painter.drawLine(QLineF(x(rung.gb_per_s), top + 4, x(rung.gb_per_s), top + 26))
-            painter.setFont(theme.font(theme.SIDE, theme.SEMIBOLD if last else theme.MEDIUM))
-            painter.setPen(QColor(colours.ink if last else colours.steel))
-            painter.drawText(
-                QRectF(0, top + 5, left - 10, 20), Qt.AlignmentFlag.AlignVCenter, rung.name
-            )
-            self._figure(painter, right + 12, top + 5, rung.gb_per_s, last)
-            if self._with_why:
-                painter.setFont(theme.font(theme.SMALL))
-                painter.setPen(QColor(colours.steel))
-                painter.drawText(QRectF(left + 2, top + 24, right - left + 150, 18), 0, rung.why)
-        if ladder.measured_gb_per_s is not None:
-            self._notch(painter, x(ladder.measured_gb_per_s), bottom)
-        self._rule(painter, x, bottom)
-
-    def _figure(
-        self, painter: QPainter, left: float, top: float, gb_per_s: float, bold: bool
-    ) -> None:
-        colours = theme.current()
-        painter.setFont(theme.font(theme.SIDE, theme.BOLD if bold else theme.MEDIUM))
-        painter.setPen(QColor(colours.ink))
-        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        painter.drawText(QRectF(left, top, 66, 20), right, f"{gb_per_s:.2f}\u202fGB/s")
-        painter.setFont(theme.font(theme.SMALL))
-        painter.setPen(QColor(colours.steel))
-        painter.drawText(QRectF(left + 68, top, 70, 20), right, f"{gb_per_s * 8:.1f}\u202fGb/s")
-
-    def _notch(self, painter: QPainter, x: float, bottom: float) -> None:
-        painter.setPen(QPen(QColor(theme.current().loss), 2))
-        painter.drawLine(QLineF(x, HEAD, x, bottom + 6))
-        painter.drawLine(QLineF(x - 5, bottom + 6, x + 5, bottom + 6))
-
-    def _rule(self, painter: QPainter, x: object, bottom: float) -> None:
-        colours = theme.current()
-        place = x  # a function from GB/s to a pixel
-        assert callable(place)
-        start, end = place(0.0), place(self._scale.end)
-        painter.fillRect(QRectF(start, bottom + 6, end - start, 20), QColor(colours.rule))
-        painter.setPen(QPen(QColor(colours.steel), 1))
-        for value in self._scale.minors():
-            painter.drawLine(QLineF(place(value), bottom + 6, place(value), bottom + 10))
-        painter.setFont(theme.font(theme.SMALL))
-        painter.setPen(QColor(colours.ink))
-        for value in self._scale.majors():
-            painter.drawLine(QLineF(place(value), bottom + 6, place(value), bottom + 13))
-            painter.drawText(
-                QRectF(place(value) - 24, bottom + 12, 48, 15),
-                Qt.AlignmentFlag.AlignHCenter,
-                f"{value:g}",
-            )
-        painter.setPen(QColor(colours.steel))
-        painter.drawText(QRectF(end + 14, bottom + 8, 60, 18), 0, "GB/s")
+def _say_why(picture: Picture, of: RigLadder) -> None:
+    picture.words(0.0, 13.0, of.rig.name, size=picture.body, weight=SEMIBOLD)
+    picture.words(0.0, HEAD + 12, of.why_not, colour=picture.theme.steel, most=picture.width)
 
 
 class LadderPage(Page):

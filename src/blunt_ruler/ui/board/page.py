@@ -20,6 +20,7 @@ from blunt_ruler.core.board.lenses import Lens, lens_words
 from blunt_ruler.core.board.lines import board_line, cell_line, cell_next, mean_basis
 from blunt_ruler.core.board.published import PUBLISHED, with_published
 from blunt_ruler.core.board.row_order import arrange
+from blunt_ruler.core.drawing.palette import rig_shades
 from blunt_ruler.core.plan.plan_edits import LEFT_OUT_BY_HAND, one_more_pass
 from blunt_ruler.core.records.edits import decide, give_role, leave_out, rename_rig, weigh_case
 from blunt_ruler.core.records.records import Contents, Decision, Review, Role, Run
@@ -30,8 +31,8 @@ from blunt_ruler.ui.board.evidence import cell_parts, mean_parts
 from blunt_ruler.ui.board.models import BoardModel, CellRole
 from blunt_ruler.ui.board.order_bar import OrderBar
 from blunt_ruler.ui.board.paint import LEAST_COLUMN
+from blunt_ruler.ui.board.ruler import Ruler
 from blunt_ruler.ui.board.table import BoardTable
-from blunt_ruler.ui.ruler import Ruler, Shown
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
 from blunt_ruler.ui.widgets import ElidedLabel, Parts, give_way, label
@@ -189,9 +190,9 @@ class BoardPage(Page):
         if not board.rows:
             self.model.show_board(board, self.model.lens)
             return
-        colours = theme.rig_colours(board)
-        self.table.painter_of_cells.colours = colours
-        self.table.rigs.colours = colours
+        shades = rig_shades(board, theme.current())
+        self.table.painter_of_cells.shades = shades
+        self.table.rigs.shades = shades
         self.model.show_board(board, self.model.lens)
         self._fill_role_boxes(board)
         # With more rigs than fit, columns keep a readable width and the table scrolls sideways.
@@ -249,7 +250,7 @@ class BoardPage(Page):
         self.shown.show_words(lens_words(board, self.model.lens))
         self.basis.show_words(mean_basis(board, rig_id))
         row = next(row for row in board.rows if row.case_id == case_id)
-        self.ruler.show_case(Shown(board, row, rig_id))
+        self.ruler.show_case(board, row, rig_id)
 
     def evidence(self) -> Parts | None:
         """What is known of the chosen cell, and what can be done about it."""

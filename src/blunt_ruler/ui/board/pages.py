@@ -1,10 +1,9 @@
 """The other pages of the Board: how it scales, what is playable, and scores of synthetic tests."""
 
 from dataclasses import dataclass
+from functools import partial
 from operator import itemgetter
 
-import pyqtgraph as pg
-from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout
 
 from blunt_ruler.core.board.board import Board
@@ -16,12 +15,21 @@ from blunt_ruler.core.board.playable import (
     playable,
     playable_line,
 )
-from blunt_ruler.core.board.scaling import losses_that_grow, scaling_line, series, series_words
+from blunt_ruler.core.board.scaling import (
+    losses_that_grow,
+    scaling_line,
+    series,
+    series_words,
+    size_names,
+)
 from blunt_ruler.core.board.scores import GRAPHICS_PART, RigScore, rig_scores
+from blunt_ruler.core.drawing.palette import rig_shades
+from blunt_ruler.core.drawing.scaling import draw_scaling
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.text import MISSING, fps_text, percent_text
 from blunt_ruler.ui import theme
+from blunt_ruler.ui.picture_view import PictureView
 from blunt_ruler.ui.rows import Column, RowsTable
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
@@ -67,11 +75,13 @@ class ScalingPage(_BoardPage):
         bar.addWidget(label("title", "quiet", wrap=False))
         bar.addWidget(self.title)
         bar.addStretch(1)
-        self.rates = self._plot("frames per second", "Rate against megapixels")
-        self.losses = self._plot("kept of the reference, %", "Share kept against megapixels")
+        self.rates = PictureView()
+        self.rates.setAccessibleName("Rate against resolution")
+        self.kept = PictureView()
+        self.kept.setAccessibleName("Share kept against resolution")
         plots = QHBoxLayout()
         plots.addWidget(self.rates)
-        plots.addWidget(self.losses)
+        plots.addWidget(self.kept)
         self.table = RowsTable(
             "Series",
             [
@@ -82,16 +92,6 @@ class ScalingPage(_BoardPage):
         self.column.addLayout(bar)
         self.column.addLayout(plots, 3)
         self.column.addWidget(self.table, 2)
-
-    def _plot(self, left: str, name: str) -> pg.PlotWidget:
-        plot = pg.PlotWidget()
-        plot.setAccessibleName(name)
-        plot.setMenuEnabled(False)
-        plot.hideButtons()
-        plot.setMouseEnabled(x=False, y=False)
-        plot.setFrameShape(pg.QtWidgets.QFrame.Shape.NoFrame)
-        plot.setProperty("left", left)
-        return plot
 
     def fill(self, contents: Contents, board: Board) -> None:
         """Show the titles that were measured at two resolutions or more."""
@@ -118,41 +118,18 @@ class ScalingPage(_BoardPage):
         snapshot = self._snapshot
         if snapshot is None or snapshot.board is None:
             return
-        board, colours = snapshot.board, theme.current()
-        rig_colours = theme.rig_colours(board)
-        for plot in (self.rates, self.losses):
-            plot.clear()
-            plot.setBackground(colours.card)
-            for side in ("bottom", "left"):
-                axis = plot.getAxis(side)
-                axis.setPen(pg.mkPen(colours.line))
-                axis.setTextPen(pg.mkPen(colours.steel))
-                axis.setTickFont(theme.font(theme.SMALL))
-            style = {"font-size": "12px", "color": colours.steel}
-            plot.setLabel("bottom", "megapixels", **style)
-            plot.setLabel("left", plot.property("left"), **style)
-            plot.showGrid(y=True, alpha=0.12)
-        legend = self.rates.addLegend(offset=(-8, 8), labelTextColor=colours.ink)
-        legend.clear()
-        for one in series(snapshot.contents, board):
-            if one.title != self.title.currentText():
-                continue
-            colour = rig_colours.get(one.rig_id, QColor(colours.steel))
-            dots = {
-                "pen": pg.mkPen(colour, width=2),
-                "symbol": "s",
-                "symbolSize": 7,
-                "symbolBrush": pg.mkBrush(colour),
-                "symbolPen": None,
-            }
-            name = snapshot.contents.rigs[one.rig_id].name
-            self.rates.plot(one.megapixels, one.rates_fps, name=name, **dots)
-            kept = [None if loss is None else 100.0 * (1.0 - loss) for loss in one.losses]
-            if None not in kept:
-                self.losses.plot(one.megapixels, kept, **dots)
-        for plot in (self.rates, self.losses):
-            plot.enableAutoRange()
-            plot.setYRange(0.0, plot.getViewBox().childrenBounds()[1][1] * 1.08, padding=0)
+        contents, board = snapshot.contents, snapshot.board
+        lines = [one for one in series(contents, board) if one.title == self.title.currentText()]
+        names = {one.rig_id: contents.rigs[one.rig_id].name for one in lines}
+        sizes, shades = size_names(board, lines), rig_shades(board, theme.current())
+        for view, kept, says in (
+            (self.rates, False, "frames per second"),
+            (self.kept, True, "kept of the reference, %"),
+        ):
+            compose = partial(
+                draw_scaling, lines=lines, names=names, sizes=sizes, kept=kept, says=says
+            )
+            view.show_picture(compose, shades)
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,6 +1,6 @@
 """How the Board is painted: figures that line up, a small rule under each, heads with swatches."""
 
-from PyQt6.QtCore import QLineF, QModelIndex, QRect, QRectF, QSize, Qt
+from PyQt6.QtCore import QModelIndex, QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 from PyQt6.QtWidgets import (
     QHeaderView,
@@ -11,10 +11,12 @@ from PyQt6.QtWidgets import (
 )
 
 from blunt_ruler.core.board.lenses import Lens, mean_words
+from blunt_ruler.core.drawing.board import draw_share
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.text import capital
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.board.models import BoardModel, CellRole
+from blunt_ruler.ui.picture_view import new_picture, paint_picture
 
 ROW_HEIGHT = 36
 HEAD_HEIGHT = 50
@@ -30,7 +32,7 @@ class CellPainter(QStyledItemDelegate):
     def __init__(self, model: BoardModel) -> None:
         super().__init__()
         self._model = model
-        self.colours: dict[str, QColor] = {}
+        self.shades: dict[str, str] = {}
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         return QSize(118, ROW_HEIGHT)
@@ -74,8 +76,11 @@ class CellPainter(QStyledItemDelegate):
             )
         kept = index.data(CellRole.KEPT)
         if kept is not None:
-            rig = self.colours.get(index.data(CellRole.RIG), QColor(colours.steel))
-            self._small_rule(painter, rect, float(kept), rig)
+            picture = new_picture(rect.width(), rect.height(), self.shades)
+            rig_id = str(index.data(CellRole.RIG))
+            draw_share(picture, 12, rect.height() - 6, rect.width() - 24, float(kept), rig_id)
+            painter.translate(rect.topLeft())
+            paint_picture(painter, picture)
         painter.restore()
 
     def _value_colour(self, text: str) -> QColor:
@@ -93,18 +98,6 @@ class CellPainter(QStyledItemDelegate):
             return QColor(colours.loss if beside < "×1.00" else colours.gain)
         return QColor(colours.steel)
 
-    def _small_rule(self, painter: QPainter, rect: QRectF, kept: float, rig: QColor) -> None:
-        colours = theme.current()
-        left, right = rect.left() + 12, rect.right() - 12
-        base = rect.bottom() - 6
-        painter.setPen(QPen(QColor(colours.line), 1))
-        for mark in range(11):
-            x = left + (right - left) * mark / 10
-            painter.drawLine(QLineF(x, base - (5 if mark % 5 == 0 else 3), x, base))
-        end = left + (right - left) * min(kept, 1.0)
-        painter.fillRect(QRectF(left, base - 1, max(end - left, 2.0), 3), rig)
-        painter.fillRect(QRectF(end - 1.5, base - 5, 3, 7), QColor(colours.ink))
-
 
 class RigHeader(QHeaderView):
     """Rigs as column heads: a swatch, the card, the link, and the rig's role."""
@@ -112,7 +105,7 @@ class RigHeader(QHeaderView):
     def __init__(self, model: BoardModel, parent: QWidget | None = None) -> None:
         super().__init__(Qt.Orientation.Horizontal, parent)
         self._model = model
-        self.colours: dict[str, QColor] = {}
+        self.shades: dict[str, str] = {}
         self.setSectionsClickable(True)
         self.setFixedHeight(HEAD_HEIGHT)
         self.setMinimumSectionSize(LEAST_COLUMN)
@@ -125,7 +118,7 @@ class RigHeader(QHeaderView):
         column = board.columns[logicalIndex]
         painter.save()
         painter.fillRect(rect, QColor(colours.card))
-        swatch = self.colours.get(column.rig_id, QColor(colours.steel))
+        swatch = QColor(self.shades.get(column.rig_id, colours.steel))
         painter.fillRect(QRect(rect.left() + 6, rect.top() + 7, 5, HEAD_HEIGHT - 16), swatch)
         left, width = rect.left() + 17, rect.width() - 21
         first, second = column.card, column.link or column.host

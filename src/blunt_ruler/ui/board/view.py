@@ -34,7 +34,7 @@ class BoardStop(Stop):
 
 
 def _later(name: str) -> Callable[[], Page]:
-    """A page whose module, and pyqtgraph with it, is imported when it is first shown."""
+    """A page whose module is imported when it is first shown."""
 
     def make() -> Page:
         from blunt_ruler.ui.board import pages

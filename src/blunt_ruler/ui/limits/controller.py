@@ -7,7 +7,7 @@ from blunt_ruler.ui.snapshot import new_id
 from blunt_ruler.ui.stop import Stop
 
 if TYPE_CHECKING:
-    pass
+    from blunt_ruler.core.limits.next_test import NextTest
 
 
 class LimitsController(Controller):

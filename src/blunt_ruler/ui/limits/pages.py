@@ -16,7 +16,6 @@ from blunt_ruler.core.limits.report import (
     ceiling_words,
     narrowest_words,
     size_words,
-    split_rows,
     tests_for,
 )
 from blunt_ruler.core.limits.split import PARTS, over_review
@@ -165,9 +164,7 @@ class LossPage(LimitsPage):
                 f"{name} gives {fps_text(split.average_fps)}, {reference.name} "
                 f"{fps_text(split.reference_fps)}: {split.lost_fps:.1f} frames per second lost."
             )
-            self.waterfall.show_loss(
-                (reference.name, split.reference_fps), (name, split.average_fps), split_rows(split)
-            )
+            self.waterfall.show_loss(split, reference.name, name, report.board)
             told = [
                 f"{PART_WORDS[part]} {one.low_fps:.1f} to {one.high_fps:.1f}"
                 for part, one in split.parts.items()
