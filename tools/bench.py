@@ -149,7 +149,7 @@ OPEN_MANY = """
 import sys, time
 from pathlib import Path
 window.desk.open(Path(sys.argv[1]))
-while window.desk.spread is None: app.processEvents(); time.sleep(0.002)
+while window.desk.snapshot is None: app.processEvents(); time.sleep(0.002)
 app.processEvents()
 """
 
@@ -182,7 +182,8 @@ from blunt_ruler.core.records.records import (
     Case, Contents, Origin, Review, ReviewRig, Role, Run, Title, TypedFigures
 )
 from blunt_ruler.core.records.hardware import Rig
-from blunt_ruler.ui.desk import Snapshot
+from blunt_ruler.core.analysis.analyse import begin
+from blunt_ruler.ui.snapshot import Snapshot
 from pathlib import Path
 rigs = {f"r{i}": Rig(id=f"r{i}", name=f"Rig {i}") for i in range(12)}
 titles = {f"t{i}": Title(id=f"t{i}", name=f"Title {i}") for i in range(100)}
@@ -197,17 +198,17 @@ review = Review(id="v", name="V", case_ids=tuple(cases), seats=tuple(
 contents = Contents.empty().with_records(dict(rigs=rigs, titles=titles, cases=cases, runs=runs,
     reviews={"v": review}))
 window.resize(1280, 800)
-window.desk.spread = Snapshot(
-    Path("x"), contents, review, build_board(contents, review), None, None, None
-)
-started = time.perf_counter(); window.show_spread(window.desk.spread); app.processEvents()
+window.desk.snapshot = Snapshot(Path("x"), contents, review, begin(contents, review))
+started = time.perf_counter()
+window.desk.changed.emit(window.desk.snapshot); app.processEvents()
 shown_s = time.perf_counter() - started
-bar = window.board.page.table.verticalScrollBar()
+table = window.controllers["Board"].stop.cells.table
+bar = table.verticalScrollBar()
 slowest = total = 0.0
 for step in range(200):
     started = time.perf_counter()
     bar.setValue(bar.value() + 37)
-    window.board.page.table.viewport().repaint(); app.processEvents()
+    table.viewport().repaint(); app.processEvents()
     taken = time.perf_counter() - started
     slowest = max(slowest, taken); total += taken
 print(shown_s * 1000, total / 200 * 1000, slowest * 1000)

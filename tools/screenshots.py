@@ -10,6 +10,7 @@ import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any, TypeAlias
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -20,8 +21,12 @@ from blunt_ruler.core.board.lenses import Lens
 from blunt_ruler.demo.builder import copy_demo
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.app import make_app
+from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.settings import Settings
 from blunt_ruler.ui.window import MainWindow
+
+Pose: TypeAlias = Callable[[MainWindow, Path], QWidget]
+"""Brings a fresh window to what is pictured; gives the widget to take."""
 
 
 def wait_until(ready: Callable[[], bool], within_ms: int = 90_000) -> None:
@@ -36,8 +41,27 @@ def wait_until(ready: Callable[[], bool], within_ms: int = 90_000) -> None:
         QApplication.processEvents()
 
 
-def analysed(window: MainWindow) -> None:
-    wait_until(lambda: window.desk.analysis is not None and not window.desk.checks._running)
+def settle(window: MainWindow) -> None:
+    """Wait until the review is analysed and nothing is under way."""
+
+    def settled() -> bool:
+        snapshot = window.desk.snapshot
+        analysis = snapshot.analysis if snapshot else None
+        return bool(analysis and analysis.settled) and not any(
+            jobs._running for jobs in window.findChildren(Jobs)
+        )
+
+    wait_until(settled)
+
+
+def shown(window: MainWindow, name: str, page: str = "") -> Any:
+    """A stop of the rail, on one of its pages."""
+    window.go_to(name)
+    stop = window.controllers[name].stop
+    if page:
+        stop.show_page(page)
+    settle(window)
+    return stop
 
 
 @contextmanager
@@ -49,7 +73,7 @@ def demo_window(folder: Path, size: tuple[int, int]) -> Iterator[MainWindow]:
     window.resize(*size)
     window.show()
     window.desk.open(copy_demo(folder / "demo.blunt"))
-    analysed(window)
+    settle(window)
     try:
         yield window
     finally:
@@ -78,82 +102,66 @@ def simulated_logs(folder: Path) -> list[Path]:
     ]
 
 
-def board(window: MainWindow, _folder: Path) -> QWidget:
-    window.go_to("Board")
-    return window
-
-
-def board_gain(window: MainWindow, _folder: Path) -> QWidget:
-    window.go_to("Board")
-    window.board.show_lens(Lens.GAIN)
-    return window
-
-
-def board_page(name: str) -> Callable[[MainWindow, Path], QWidget]:
+def stop(name: str, page: str = "") -> Pose:
     def pose(window: MainWindow, _folder: Path) -> QWidget:
-        window.go_to("Board")
-        window.board.show_page(name)
+        shown(window, name, page)
         return window
 
     return pose
 
 
-def limits(page: str, review: str = "which-link") -> Callable[[MainWindow, Path], QWidget]:
+def board(lens: Lens, review: str = "which-link") -> Pose:
     def pose(window: MainWindow, _folder: Path) -> QWidget:
-        if review != "which-link":
-            window.desk.choose_review(review)
-            wait_until(lambda: window.desk.spread.review.id == review)
-        wait_until(
-            lambda: (
-                window.desk.limits is not None
-                and window.desk.limits.board.review.id == review
-                and not window.desk.checks._running
-            )
-        )
-        window.go_to("Limits")
-        window.limits.show_page(page)
-        window.limits.choose("sluice-marram-12", "tidewrack-1080p")
+        window.desk.choose_review(review)
+        shown(window, "Board")
+        window.controllers["Board"].show_lens(lens)
+        settle(window)
+        return window
+
+    return pose
+
+
+def limits(page: str, review: str = "which-link") -> Pose:
+    def pose(window: MainWindow, _folder: Path) -> QWidget:
+        window.desk.choose_review(review)
+        stop = shown(window, "Limits", page)
+        stop.chosen.choose("sluice-marram-12", "tidewrack-1080p")
         if page == "What if":
-            window.limits.what_if.preset.setCurrentIndex(4)
-            window.limits.what_if._on_preset(4)
+            preset = stop.page(page).preset
+            preset.setCurrentIndex(4)
+            preset.activated.emit(4)
+        settle(window)
         return window
 
     return pose
 
 
-def board_card(window: MainWindow, _folder: Path) -> QWidget:
-    window.desk.choose_review("which-card")
-    wait_until(lambda: window.desk.spread.review.id == "which-card")
-    window.board.show_lens(Lens.LOSS)
-    return window
-
-
-def runs(page: str) -> Callable[[MainWindow, Path], QWidget]:
+def runs(page: str) -> Pose:
     def pose(window: MainWindow, _folder: Path) -> QWidget:
-        window.go_to("Runs")
-        stop = window.runs
-        wait_until(lambda: bool(stop.list.checked.findings) and stop.work.going is not None)
-        faulty = next(line.run for line in stop.list.model.lines if "menu" in line.run.reason)
-        stop.show_run(faulty.id)
-        wait_until(lambda: stop.list.panel is not None)
+        stop = shown(window, "Runs")
+        kept = window.desk.snapshot.contents.runs.values()
+        stop.show_run(next(run for run in kept if "menu" in run.reason).id)
         stop.show_page(page)
+        settle(window)
+        made = stop.page(page)
         if page == "All runs":
-            stop.list.panel.propose_trim()
-            wait_until(lambda: stop.list._cut is not None)
+            wait_until(lambda: made.panel is not None and made._trace is not None)
+            made.panel.propose_trim()
+            wait_until(lambda: made._cut is not None)
         if page == "At work":
-            stop.take_next()
-            wait_until(lambda: not stop.work.taker.is_running)
-            wait_until(lambda: not window.desk.jobs._running and stop.work._plot is not None)
-            wait_until(lambda: not stop.work.jobs._running)
+            wait_until(lambda: made.going is not None)
+            made.take_run()
+            wait_until(lambda: not made.taker.is_running)
+            settle(window)
         if page == "Type in":
-            stop.typing.begin("Built-in iG-6", "Low Lantern / harbour night / 1080p / High")
+            made.begin("Built-in iG-6", "Low Lantern / harbour night / 1080p / High")
             QApplication.clipboard().setText(
                 "Built-in iG-6\tSkitter / bot match / 1080p / Low\t79,2\t58,1\n"
                 "Sluice Marram 12\tSkitter / bot match / 1080p / Low\t58.1\t191\n"
                 "Groyne Marram 12\tTidewrack / coast run / 1080p / High\t9O.2"
             )
-            stop.typing.grid.setCurrentCell(1, 0)
-            stop.typing.paste_rows()
+            made.grid.setCurrentCell(1, 0)
+            made.paste_rows()
         return window
 
     return pose
@@ -167,26 +175,26 @@ def import_logs(window: MainWindow, folder: Path) -> QWidget:
     return dialog
 
 
-def worth(page: str, rig_id: str = "groyne-marram-12") -> Callable[[MainWindow, Path], QWidget]:
+def worth(page: str, rig_id: str = "groyne-marram-12") -> Pose:
     def pose(window: MainWindow, _folder: Path) -> QWidget:
-        window.go_to("Worth")
-        window.worth.show_page(page)
-        window.worth.choose(rig_id)
+        stop = shown(window, "Worth", page)
+        stop.chosen.choose(rig_id)
         if page == "Verdict":
-            window.worth.verdict.said.setCurrentItem(window.worth.verdict.said.topLevelItem(5))
+            said = stop.page(page).said
+            said.setCurrentIndex(said.model().index(5, 0))
         return window
 
     return pose
 
 
-def write_up(page: str = "Preview") -> Callable[[MainWindow, Path], QWidget]:
+def write_up(page: str = "Preview") -> Pose:
     def pose(window: MainWindow, _folder: Path) -> QWidget:
-        window.go_to("Write-up")
-        window.writeup.show_page(page)
-        deeds = window.writeup_deeds
-        wait_until(lambda: bool(window.writeup._said) and not deeds.jobs._running)
-        window.writeup.choose_sentence("verdict.rig.groyne-marram-12")
-        window.writeup.export.setFocus()
+        stop = shown(window, "Write-up", page)
+        wait_until(lambda: bool(stop.page("Preview")._said))
+        settle(window)
+        if page == "Preview":
+            stop.preview.choose_sentence("verdict.rig.groyne-marram-12")
+        stop.export.setFocus()
         return window
 
     return pose
@@ -194,57 +202,58 @@ def write_up(page: str = "Preview") -> Callable[[MainWindow, Path], QWidget]:
 
 def export(window: MainWindow, folder: Path) -> QWidget:
     write_up()(window, folder)
-    window.writeup_deeds._folder = Path("Which link report")
-    window.writeup.export.click()
-    return window.writeup_deeds.dialog
+    controller = window.controllers["Write-up"]
+    controller._folder = Path("Which link report")
+    controller.stop.export.click()
+    return controller.dialog
 
 
 def all_actions(window: MainWindow, _folder: Path) -> QWidget:
-    window.go_to("Board")
+    shown(window, "Board")
     window.palette_list.open()
     return window
 
 
-def bench(page: str, *rig_ids: str) -> Callable[[MainWindow, Path], QWidget]:
+def bench(page: str, *rig_ids: str) -> Pose:
     def pose(window: MainWindow, _folder: Path) -> QWidget:
-        window.go_to("Bench")
-        stop = window.bench
+        stop = shown(window, "Bench")
         stop.choose_rig(rig_ids[0])
         for row in range(stop.rigs.count()):
             item = stop.rigs.item(row)
             item.setSelected(item.data(Qt.ItemDataRole.UserRole) in rig_ids)
         stop.show_page(page)
+        settle(window)
         if page == "Machine":
-            stop.machine_page.stand_in.setCurrentText("quillon-cord-two-lanes")
-            stop.machine_page.watch.setChecked(True)
-            wait_until(lambda: bool(stop.machine_page.strip.toPlainText()))
-            stop.machine_page.watch.setChecked(False)
+            machine = stop.page(page)
+            machine.stand_in.setCurrentText("quillon-cord-two-lanes")
+            machine.watch.setChecked(True)
+            wait_until(lambda: bool(machine.strip.toPlainText()))
+            machine.watch.setChecked(False)
         return window
 
     return pose
 
 
-def plan(page: str, hours: str = "") -> Callable[[MainWindow, Path], QWidget]:
+def plan(page: str, hours: str = "") -> Pose:
     def pose(window: MainWindow, _folder: Path) -> QWidget:
-        window.go_to("Plan")
-        stop = window.plan
+        stop = shown(window, "Plan", page)
         stop.hours.setText(hours)
         stop.hours.editingFinished.emit()
+        settle(window)
         stop.show_page(page)
-        wait_until(lambda: not stop.jobs._running)
         return window
 
     return pose
 
 
-PICTURES: dict[str, tuple[Callable[[MainWindow, Path], QWidget], theme.ThemeName]] = {
-    "board": (board, theme.ThemeName.PAPER),
-    "board-slate": (board, theme.ThemeName.SLATE),
-    "board-gain": (board_gain, theme.ThemeName.PAPER),
-    "board-card": (board_card, theme.ThemeName.PAPER),
-    "board-scaling": (board_page("Scaling"), theme.ThemeName.PAPER),
-    "board-playable": (board_page("Playable"), theme.ThemeName.PAPER),
-    "board-scores": (board_page("Scores"), theme.ThemeName.PAPER),
+PICTURES: dict[str, tuple[Pose, theme.ThemeName]] = {
+    "board": (board(Lens.RATE), theme.ThemeName.PAPER),
+    "board-slate": (board(Lens.RATE), theme.ThemeName.SLATE),
+    "board-gain": (board(Lens.GAIN), theme.ThemeName.PAPER),
+    "board-card": (board(Lens.LOSS, "which-card"), theme.ThemeName.PAPER),
+    "board-scaling": (stop("Board", "Scaling"), theme.ThemeName.PAPER),
+    "board-playable": (stop("Board", "Playable"), theme.ThemeName.PAPER),
+    "board-scores": (stop("Board", "Scores"), theme.ThemeName.PAPER),
     "limits": (limits("Cells"), theme.ThemeName.PAPER),
     "limits-slate": (limits("Cells"), theme.ThemeName.SLATE),
     "limits-loss": (limits("Loss"), theme.ThemeName.PAPER),

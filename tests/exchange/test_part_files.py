@@ -93,7 +93,7 @@ def test_the_printed_list_holds_steps_cautions_and_findings(demo_book):
     with Logbook.open(demo_book) as book:
         contents = book.contents()
     html = preflight_html(contents, "sluice-marram-16", "2026-10-05")
-    assert "ReviewRig the Marram 16" in html
+    assert "Seat the Marram 16" in html
     assert "Never open a power supply" in html
     assert "licensed electrician" in html
     assert "blocking: The Marram 16 is 2.7 slots wide" in html

@@ -13,15 +13,16 @@ from reach import Hand
 
 from blunt_ruler.core.analysis.rail_states import StopState, empty_states
 from blunt_ruler.core.board.board import build_board
+from blunt_ruler.core.drawing.ticks import scale_to
 from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.records.records import Review, ReviewRig, Role
 from blunt_ruler.core.rigs.links import ladder_or_why
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.bench.ladder_page import LadderDrawing, RigLadder
+from blunt_ruler.ui.board.ruler import Ruler
 from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.rail import MARKS_PER_STOP, WIDTH, Rail
-from blunt_ruler.ui.ruler import Ruler, Shown
 from blunt_ruler.ui.stop import BluntLine
 from blunt_ruler.ui.widgets import ElidedLabel
 
@@ -170,10 +171,8 @@ def test_ruler_and_ladder_paint_any_size_in_both_themes(dressed, qtbot, wide_boa
         qtbot.addWidget(ruler)
         ruler.resize(*size)
         for row in board.rows:
-            ruler.show_case(Shown(board, row, "sluice-marram-12"))
+            ruler.show_case(board, row, "sluice-marram-12")
             assert not ruler.grab().isNull()
-        from blunt_ruler.core.drawing.ticks import scale_to
-
         for rig in contents.rigs.values():
             drawing = LadderDrawing(
                 RigLadder(rig, *ladder_or_why(contents, rig)), scale_to(32.0), with_why=True

@@ -1,13 +1,13 @@
 """Colours can be told apart and read; figures line up; the ruler paints what it is given."""
 
 import pytest
-from PyQt6.QtGui import QFontInfo, QFontMetrics
+from PyQt6.QtGui import QColor, QFontInfo, QFontMetrics
 
 from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.drawing import palette
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.ui import theme
-from blunt_ruler.ui.ruler import Ruler, Shown
+from blunt_ruler.ui.board.ruler import Ruler
 
 THEMES = {"paper": theme.PAPER, "slate": theme.SLATE}
 
@@ -51,10 +51,10 @@ def test_wider_links_are_darker_and_every_rig_has_a_colour(dressed, demo_book):
     with Logbook.open(demo_book) as book:
         contents = book.contents()
     board = build_board(contents, contents.reviews["which-link"])
-    colours = theme.rig_colours(board)
+    colours = palette.rig_shades(board, theme.PAPER)
     assert set(colours) == {column.rig_id for column in board.columns}
     darkness = [
-        palette.contrast(colours[rig].name(), theme.PAPER.card)
+        palette.contrast(colours[rig], theme.PAPER.card)
         for rig in ("sluice-marram-12", "groyne-marram-12", "breakwater-marram-12")
     ]
     assert darkness == sorted(darkness)
@@ -66,13 +66,13 @@ def test_the_ruler_draws_longer_bars_for_faster_rigs(dressed, demo_book, qtbot):
     board = build_board(contents, contents.reviews["which-link"])
     ruler = Ruler()
     qtbot.addWidget(ruler)
+    ruler.show_case(board, board.rows[0], "sluice-marram-12")
     ruler.resize(800, ruler.sizeHint().height())
-    ruler.show_case(Shown(board, board.rows[0], "sluice-marram-12"))
     image = ruler.grab().toImage()
-    colours = theme.rig_colours(board)
+    colours = palette.rig_shades(board, theme.PAPER)
     ends = []
     for column in board.columns:
-        wanted = colours[column.rig_id].rgb()
+        wanted = QColor(colours[column.rig_id]).rgb()
         xs = [
             x
             for x in range(178, image.width() - 100)

@@ -13,7 +13,6 @@ from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.core.writeup.document import ChartKey
 from blunt_ruler.core.writeup.results import typical_case, waterfall_split
 from blunt_ruler.exchange.charts.canvas import HEIGHT, SIZES, WIDTH
-from blunt_ruler.exchange.charts.drawings import _apart, _free_spot
 from blunt_ruler.exchange.writeup.files import Charts
 
 SVG = "{http://www.w3.org/2000/svg}"
@@ -156,19 +155,6 @@ def test_many_rigs_and_many_cases_still_fit(demo_analysis):
         assert any(one.startswith("average_fps.built-in-ig-6") for one in ids)
         assert any(one.startswith("average_fps.workbench-marram-12") for one in ids)
         assert sum(one.startswith("average_fps.rig-") for one in ids) <= 6 * 10
-
-
-def test_labels_are_pushed_apart_and_find_room():
-    assert _apart([0.0, 5.0, 50.0], 20.0) == [0.0, 20.0, 50.0]
-    first = _free_spot(600, 400, 200, [])
-    second = _free_spot(600, 400, 200, [first])
-    assert first != second
-    assert not (
-        second[0] < first[2]
-        and first[0] < second[2]
-        and second[1] < first[3]
-        and first[1] < second[3]
-    )
 
 
 @pytest.mark.parametrize("theme", [PAPER, SLATE], ids=["paper", "slate"])

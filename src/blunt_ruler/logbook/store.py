@@ -201,13 +201,6 @@ class Logbook:
             )
         return decode_trace(sha256, found[0][0], str(self.path))
 
-    def has_trace(self, sha256: str) -> bool:
-        """Whether a trace is already stored."""
-        return (
-            self._db.execute("SELECT 1 FROM traces WHERE sha256 = ?", (sha256,)).fetchone()
-            is not None
-        )
-
     # Writing
 
     def add_trace(self, trace: Trace, level: int | None = None) -> str:

@@ -10,9 +10,10 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QTreeWidget,
     QTreeWidgetItem,
-    QVBoxLayout,
     QWidget,
 )
+
+from blunt_ruler.ui.layouts import stacked
 
 
 class CommandPalette(QFrame):
@@ -36,10 +37,7 @@ class CommandPalette(QFrame):
             head.setSectionResizeMode(1, QHeaderView.ResizeMode.ResizeToContents)
         self.list.setAccessibleName("Actions")
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(10, 10, 10, 10)
-        layout.addWidget(self.entry)
-        layout.addWidget(self.list)
+        stacked(self.entry, self.list, margins=(10, 10, 10, 10), on=self)
         self.entry.textChanged.connect(self._fill)
         self.entry.installEventFilter(self)
         self.list.itemClicked.connect(self._do)

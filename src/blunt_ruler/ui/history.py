@@ -4,7 +4,6 @@ from collections.abc import Sequence
 
 from PyQt6.QtWidgets import (
     QDialog,
-    QHBoxLayout,
     QHeaderView,
     QPushButton,
     QTreeWidget,
@@ -14,6 +13,7 @@ from PyQt6.QtWidgets import (
 )
 
 from blunt_ruler.logbook import JournalEntry
+from blunt_ruler.ui.layouts import STRETCH, beside
 from blunt_ruler.ui.widgets import label
 
 STATE_WORDS = {"done": "", "undone": "undone", "dropped": "undone, replaced by a later edit"}
@@ -44,10 +44,7 @@ class HistoryDialog(QDialog):
         self.tree.resizeColumnToContents(1)
         close = QPushButton("Close")
         close.clicked.connect(self.accept)
-        foot = QHBoxLayout()
-        foot.addStretch(1)
-        foot.addWidget(close)
         around = QVBoxLayout(self)
         around.addWidget(label("What was changed, and when. Undo takes back the newest.", "quiet"))
         around.addWidget(self.tree)
-        around.addLayout(foot)
+        around.addLayout(beside(STRETCH, close))

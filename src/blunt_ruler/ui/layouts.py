@@ -18,7 +18,7 @@ Margins: TypeAlias = tuple[int, int, int, int]
 Box = TypeVar("Box", bound=QBoxLayout)
 
 
-def row(
+def beside(
     *items: Item,
     spacing: int | None = None,
     margins: Margins | None = None,
@@ -28,7 +28,7 @@ def row(
     return _filled(QHBoxLayout(), items, spacing, margins, on)
 
 
-def column(
+def stacked(
     *items: Item,
     spacing: int | None = None,
     margins: Margins | None = None,

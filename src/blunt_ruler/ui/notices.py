@@ -7,7 +7,6 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import (
     QApplication,
     QFrame,
-    QHBoxLayout,
     QProgressBar,
     QPushButton,
     QWidget,
@@ -16,6 +15,7 @@ from PyQt6.QtWidgets import (
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.ui import faults
 from blunt_ruler.ui.jobs import Job, Jobs
+from blunt_ruler.ui.layouts import beside
 from blunt_ruler.ui.widgets import label
 
 log = logging.getLogger(__name__)
@@ -38,11 +38,7 @@ class Banner(QFrame):
         self.copy.clicked.connect(self._on_copy)
         close = QPushButton("Dismiss")
         close.clicked.connect(self.hide)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(12, 6, 8, 6)
-        row.addWidget(self.words, 1)
-        for button in (self.offer, self.copy, close):
-            row.addWidget(button)
+        beside((self.words, 1), self.offer, self.copy, close, margins=(12, 6, 8, 6), on=self)
         self._offered: Callable[[], None] | None = None
         self._details = ""
         self._timer = QTimer(self)
@@ -110,12 +106,7 @@ class WorkStrip(QFrame):
         self.bar.setTextVisible(False)
         self.cancel = QPushButton("Cancel")
         self.cancel.clicked.connect(self._on_cancel)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(16, 4, 16, 4)
-        row.setSpacing(14)
-        row.addWidget(self.words)
-        row.addWidget(self.bar, 1)
-        row.addWidget(self.cancel)
+        beside(self.words, (self.bar, 1), self.cancel, spacing=14, margins=(16, 4, 16, 4), on=self)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self.show)

@@ -14,7 +14,6 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
     QPlainTextEdit,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -28,6 +27,7 @@ from blunt_ruler.core.rigs.fields import (
     said,
     with_field,
 )
+from blunt_ruler.ui.layouts import STRETCH, stacked
 from blunt_ruler.ui.widgets import label
 
 
@@ -62,13 +62,7 @@ class _Field(QWidget):
             row.addWidget(unit)
         self.wrong = label("", "error")
         self.wrong.hide()
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(2)
-        column.addWidget(name)
-        column.addLayout(row)
-        column.addWidget(self.wrong)
-        column.addStretch(1)
+        stacked(name, row, self.wrong, STRETCH, spacing=2, on=self)
 
     def _make_box(self) -> QLineEdit | QComboBox | QPlainTextEdit:
         if self.spec.kind is FieldKind.CHOICE:

@@ -2,10 +2,11 @@
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QWidget
 
 from blunt_ruler.core.analysis.rail_states import STOPS, StopState
 from blunt_ruler.ui import theme
+from blunt_ruler.ui.layouts import stacked
 
 WIDTH = 196
 MARKS_PER_STOP = 10
@@ -125,11 +126,7 @@ class Rail(QWidget):
         self.setAccessibleName("Stops of the work")
         self.head = _Head()
         self.head.setAccessibleName("Logbook menu")
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 14, 0, 10)
-        layout.setSpacing(0)
-        layout.addWidget(self.head)
-        layout.addSpacing(8)
+        layout = stacked(self.head, 8, spacing=0, margins=(0, 14, 0, 10), on=self)
         self._group = QButtonGroup(self)
         self.stops: dict[str, StopButton] = {}
         for number, name in enumerate(STOPS, start=1):

@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QApplication,
     QButtonGroup,
     QFrame,
-    QHBoxLayout,
     QLabel,
     QLayout,
     QLineEdit,
@@ -27,6 +26,7 @@ from PyQt6.QtWidgets import (
 
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.chosen import Chosen
+from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.widgets import Parts, empty
 
@@ -80,17 +80,13 @@ class Evidence(QFrame):
         self.setFixedWidth(EVIDENCE_WIDTH)
         self.setAccessibleName(name)
         inner = QWidget()
-        self.column = QVBoxLayout(inner)
-        self.column.setContentsMargins(16, 15, 16, 16)
-        self.column.setSpacing(6)
+        self.column = stacked(spacing=6, margins=(16, 15, 16, 16), on=inner)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         scroll.setWidget(inner)
-        around = QVBoxLayout(self)
-        around.setContentsMargins(0, 0, 0, 0)
-        around.addWidget(scroll)
+        stacked(scroll, on=self)
 
     def show_parts(self, parts: Parts) -> None:
         """Show parts from the top. What is just being typed in the column goes on."""
@@ -141,10 +137,7 @@ class PageBar(QWidget):
 
     def __init__(self, names: Sequence[str] = ()) -> None:
         super().__init__()
-        self.row = QHBoxLayout(self)
-        self.row.setContentsMargins(0, 0, 0, 0)
-        self.row.setSpacing(6)
-        self.row.addStretch(1)
+        self.row = beside(STRETCH, spacing=6, on=self)
         self._group = QButtonGroup(self)
         self.buttons: dict[str, QPushButton] = {}
         for name in names:
@@ -241,15 +234,13 @@ class Stop(QWidget):
         self.chosen.changed.connect(self.refresh)
         self.body = QVBoxLayout()
         self.body.setSpacing(10)
-        left = QVBoxLayout()
-        left.setContentsMargins(18, 13, 16, 14)
-        left.setSpacing(8)
-        left.addWidget(self.blunt, 0, Qt.AlignmentFlag.AlignTop)
-        left.addLayout(self.body, 1)
-        around = QHBoxLayout(self)
-        around.setContentsMargins(0, 0, 0, 0)
-        around.setSpacing(0)
-        around.addLayout(left, 1)
+        left = stacked(
+            (self.blunt, Qt.AlignmentFlag.AlignTop),
+            (self.body, 1),
+            spacing=8,
+            margins=(18, 13, 16, 14),
+        )
+        around = beside((left, 1), spacing=0, on=self)
         self.evidence = Evidence(f"Evidence for {name}")
         around.addWidget(self.evidence)
 

@@ -16,7 +16,7 @@ from blunt_ruler.core.drawing.palette import PAPER, SLATE, Theme
 from blunt_ruler.exchange.fonts import font_file
 
 if TYPE_CHECKING:
-    from blunt_ruler.core.board.board import Board
+    pass
 
 FAMILY = "Barlow"
 SMALL, SIDE, BODY, HEAD, BLUNT = 12, 13, 14, 16, 20  # pixels
@@ -109,8 +109,3 @@ def apply_theme(app: QApplication, theme: Theme) -> None:
 def blend(first: str, second: str, share: float) -> QColor:
     """A colour between two, `share` of the way to the second."""
     return QColor(palette.blend(first, second, share))
-
-
-def rig_colours(board: Board) -> dict[str, QColor]:
-    """A colour for each rig: the wider its link, the darker its blue."""
-    return {rig: QColor(shade) for rig, shade in palette.rig_shades(board, current()).items()}

@@ -1,8 +1,9 @@
 """The first page: no logbook is open yet, and here is how to get one."""
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
+from blunt_ruler.ui.layouts import STRETCH, stacked
 from blunt_ruler.ui.stop import BluntLine
 from blunt_ruler.ui.widgets import label
 
@@ -38,17 +39,17 @@ class Welcome(QWidget):
             button.clicked.connect(signal)
             row.addWidget(button)
         row.addStretch(1)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(18, 13, 16, 14)
-        column.setSpacing(8)
-        column.addWidget(self.blunt, 0, Qt.AlignmentFlag.AlignTop)
-        column.addLayout(row)
-        column.addSpacing(10)
-        column.addWidget(
+        stacked(
+            (self.blunt, Qt.AlignmentFlag.AlignTop),
+            row,
+            10,
             label(
                 "A logbook is one file that holds your reviews, every rig you ever described and "
                 "every run you ever took. Each edit is written at once and can be undone.",
                 "quiet",
-            )
+            ),
+            STRETCH,
+            spacing=8,
+            margins=(18, 13, 16, 14),
+            on=self,
         )
-        column.addStretch(1)

@@ -10,10 +10,8 @@ from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PyQt6.QtWidgets import (
     QApplication,
     QFileDialog,
-    QHBoxLayout,
     QMainWindow,
     QStackedWidget,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -26,6 +24,7 @@ from blunt_ruler.ui.command_palette import CommandPalette
 from blunt_ruler.ui.controller import Controller, Hub, Offer
 from blunt_ruler.ui.desk import Conflict, Desk
 from blunt_ruler.ui.jobs import Jobs
+from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.logbook_menu import logbook_menu
 from blunt_ruler.ui.notices import Banner, WorkStrip
 from blunt_ruler.ui.rail import Rail
@@ -73,17 +72,12 @@ class MainWindow(QMainWindow):
         self.go_to(self.current_stop)
 
     def _lay_out(self) -> None:
-        middle = QVBoxLayout()
-        middle.setContentsMargins(0, 0, 0, 0)
-        middle.setSpacing(0)
-        middle.addWidget(self.banner)
-        middle.addWidget(self.stack, 1)
-        middle.addWidget(self.strip)
-        around = QHBoxLayout()
-        around.setContentsMargins(0, 0, 0, 0)
-        around.setSpacing(0)
-        around.addWidget(self.rail)
-        around.addLayout(middle, 1)
+        around = beside(
+            self.rail,
+            (stacked(self.banner, (self.stack, 1), self.strip, spacing=0, margins=(0, 0, 0, 0)), 1),
+            spacing=0,
+            margins=(0, 0, 0, 0),
+        )
         whole = QWidget()
         whole.setLayout(around)
         self.setCentralWidget(whole)

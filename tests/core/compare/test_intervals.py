@@ -12,7 +12,8 @@ from statsmodels.stats.weightstats import CompareMeans, DescrStatsW
 from blunt_ruler.core.compare.compare import How, Measurement, compare
 from blunt_ruler.core.compare.intervals import (
     MOST_REPEATS,
-    mean_interval,
+    Sample,
+    half_width,
     mean_ratio_interval,
     more_repeats,
     ratio_interval,
@@ -86,7 +87,8 @@ SLEEP = np.array([1.2, 2.4, 1.3, 1.3, 0.0, 1.0, 1.8, 0.8, 4.6, 1.4])
 
 def test_students_interval_on_students_sleep_data():
     # R's data set sleep, differences: mean 1.58, 95 % from 0.70011424 to 2.45988576.
-    low, high = mean_interval(SLEEP)
+    half = half_width(Sample(SLEEP.size, float(SLEEP.std(ddof=1)), SLEEP.size - 1.0))
+    low, high = SLEEP.mean() - half, SLEEP.mean() + half
     assert SLEEP.mean() == pytest.approx(1.58)
     assert (low, high) == pytest.approx((0.70011424, 2.45988576), abs=1e-8)
 

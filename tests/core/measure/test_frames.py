@@ -16,7 +16,7 @@ from blunt_ruler.core.measure.frames import (
     checked_frame_times,
     find_stutter,
     frame_ends_s,
-    lows_at,
+    lows_of,
     measure,
     part_between,
     why_no_low,
@@ -47,24 +47,24 @@ def test_percentile_low_is_numpy_type_7(share):
     # numpy.quantile(method="linear") is Hyndman and Fan type 7.
     times = some_trace()
     expected = 1000.0 / np.quantile(times, 1 - share, method="linear")
-    assert lows_at(times, share).percentile == pytest.approx(expected, rel=1e-12)
+    assert lows_of(np.sort(times), share).percentile == pytest.approx(expected, rel=1e-12)
 
 
 def test_type_7_on_one_to_hundred():
     # Hyndman and Fan type 7: the 99th percentile of 1…100 is 99.01.
-    assert 1000.0 / lows_at(np.arange(1.0, 101.0), 0.01).percentile == pytest.approx(99.01)
+    assert 1000.0 / lows_of(np.arange(1.0, 101.0), 0.01).percentile == pytest.approx(99.01)
 
 
 def test_worst_mean_low_takes_the_longest_frames():
     times = some_trace(1050)
     longest = np.sort(times)[-11:]  # ⌈1 % of 1050⌉
-    assert lows_at(times, 0.01).worst_mean == pytest.approx(1000.0 / longest.mean())
+    assert lows_of(np.sort(times), 0.01).worst_mean == pytest.approx(1000.0 / longest.mean())
 
 
 def test_time_share_low_is_the_time_weighted_quantile():
     # numpy.quantile with weights, and statsmodels.stats.weightstats.DescrStatsW.quantile.
     times = some_trace()
-    low = lows_at(times, 0.01).time_share
+    low = lows_of(np.sort(times), 0.01).time_share
     weighted = np.quantile(times, 0.99, weights=times, method="inverted_cdf")
     by_statsmodels = DescrStatsW(times, weights=times).quantile(0.99, return_pandas=False)
     assert low == pytest.approx(1000.0 / weighted)
@@ -72,7 +72,7 @@ def test_time_share_low_is_the_time_weighted_quantile():
 
 
 def test_schools_differ_and_each_is_found_by_name():
-    lows = lows_at(some_trace(), 0.01)
+    lows = lows_of(np.sort(some_trace()), 0.01)
     named = {school: lows.by(school) for school in LowSchool}
     assert len(set(named.values())) == 3
     assert named[LowSchool.TIME_SHARE] <= named[LowSchool.PERCENTILE]
@@ -83,7 +83,7 @@ def test_schools_differ_and_each_is_found_by_name():
     [(99, 0.01, False), (100, 0.01, True), (999, 0.001, False), (1000, 0.001, True)],
 )
 def test_a_low_needs_one_over_share_frames(frames, share, enough):
-    lows = lows_at(np.full(frames, 10.0), share)
+    lows = lows_of(np.full(frames, 10.0), share)
     assert (lows.percentile is not None) is enough
     why = why_no_low(frames, share)
     assert (why is None) is enough

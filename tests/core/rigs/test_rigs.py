@@ -27,7 +27,6 @@ from blunt_ruler.core.rigs.compatibility import check_fit, fit_line
 from blunt_ruler.core.rigs.differences import differences_line, what_differs
 from blunt_ruler.core.rigs.fields import FieldKind, field_text, fields_of, read_field, with_field
 from blunt_ruler.core.rigs.machine_report import (
-    CpuPackage,
     DisplayDevice,
     LinkState,
     Machine,
@@ -37,7 +36,6 @@ from blunt_ruler.core.rigs.machine_report import (
     comparison_line,
     described_by,
     device_line,
-    energy_between_j,
     watch_line,
 )
 from blunt_ruler.core.rigs.notation import BadSpec, parse_adapters, parse_hops, parse_plugs
@@ -410,9 +408,3 @@ def test_a_rig_is_filled_in_from_a_machine_where_it_tells():
     )
     assert (host.cores, card.lanes, card.vram_gb) == (8, 8, 12)
     assert link == contents.links["l"]  # a tunnel's rate is not its bridges' to tell
-
-
-def test_energy_counters_wrap():
-    before, after = CpuPackage("p", 262_000.0, 262_143.0), CpuPackage("p", 57.0, 262_143.0)
-    assert energy_between_j(before, after) == pytest.approx(200.0)
-    assert energy_between_j(after, before) == pytest.approx(261_943.0)

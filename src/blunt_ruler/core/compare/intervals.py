@@ -58,16 +58,6 @@ def sample_of(rates: Sequence[float], pooled: SpreadSeen) -> Sample:
     return Sample(1, pooled.spread, freedom)
 
 
-def mean_interval(rates: Sequence[float]) -> tuple[float, float]:
-    """Student's interval of the mean of values; at least two."""
-    from scipy.stats import t  # scipy.stats is slow to import
-
-    values = np.asarray(rates, dtype=float)
-    half = float(t.ppf(0.5 + COVERAGE / 2, values.size - 1)) * values.std(ddof=1)
-    half /= math.sqrt(values.size)
-    return float(values.mean() - half), float(values.mean() + half)
-
-
 def half_width(sample: Sample) -> float:
     """Half of Student's interval of a cell's mean log rate."""
     from scipy.special import stdtrit

@@ -125,18 +125,14 @@ def why_no_low(frames: int, share: float) -> str | None:
     )
 
 
-def lows_at(frame_times_ms: FloatArray, share: float) -> Lows:
-    """The low at `share` of the frames by all three schools.
+def lows_of(ascending_ms: FloatArray, share: float) -> Lows:
+    """The low at `share` of frame times that rise, shape (n,), by all three schools.
 
     percentile: 1000 / quantile(t, 1 − share), Hyndman and Fan type 7.
     worst-mean: 1000 / mean of the ⌈share·n⌉ longest frames.
     time-share: walking the frames from the longest, the rate of the frame with which those
     passed fill `share` of the total time.
     """
-    return _lows_of_sorted(np.sort(frame_times_ms), share)
-
-
-def _lows_of_sorted(ascending_ms: FloatArray, share: float) -> Lows:
     n = ascending_ms.size
     if n < fewest_frames_for(share):
         return Lows(percentile=None, worst_mean=None, time_share=None)
@@ -186,8 +182,8 @@ def measure(frame_times_ms: FloatArray, where: str = "trace") -> FrameFigures:
         duration_s=float(times.sum() / 1000.0),
         average_fps=average_fps(times),
         median_fps=1000.0 / median_ms,
-        low_1=_lows_of_sorted(ascending, 0.01),
-        low_01=_lows_of_sorted(ascending, 0.001),
+        low_1=lows_of(ascending, 0.01),
+        low_01=lows_of(ascending, 0.001),
         minimum_fps=float(1000.0 / ascending[-1]),
         maximum_fps=float(1000.0 / ascending[0]),
         stutters_per_min=stutter.per_min,

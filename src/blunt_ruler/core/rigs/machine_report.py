@@ -73,14 +73,6 @@ class Machine:
     load_1_min: float | None
 
 
-def energy_between_j(before: CpuPackage, after: CpuPackage) -> float:
-    """Joules a package took between two looks, over a wrap of its counter if there was one."""
-    taken = after.energy_j - before.energy_j
-    if taken < 0 and before.wraps_at_j:
-        taken += before.wraps_at_j
-    return max(taken, 0.0)
-
-
 def card_seen(machine: Machine) -> DisplayDevice:
     """The add-in card of a machine: the display device with most memory, then most lanes.
 

@@ -56,7 +56,7 @@ def steps_for(contents: Contents, rig_id: str) -> tuple[Step, ...]:
         cautions += ["heavy"] if (card.weight_kg or HEAVY_KG) >= HEAVY_KG else []
         cautions += ["open_board"] if dock and dock.open_frame else []
         steps.append(
-            Step("seat_card", f"ReviewRig the {card.name} in the slot{holder}.", tuple(cautions))
+            Step("seat_card", f"Seat the {card.name} in the slot{holder}.", tuple(cautions))
         )
         if card.power_inputs:
             steps.append(

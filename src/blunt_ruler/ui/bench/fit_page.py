@@ -2,13 +2,14 @@
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPolygonF
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QWidget
 
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.rigs.compatibility import FitFinding, check_fit, fit_line
 from blunt_ruler.core.text import capital
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.chosen import Chosen
+from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
 from blunt_ruler.ui.widgets import empty, label, scroll_column
@@ -80,16 +81,16 @@ def _card(finding: FitFinding) -> QFrame:
     frame = QFrame()
     frame.setObjectName("card")
     frame.setAccessibleName(f"{finding.severity}: {finding.what}")
-    row = QHBoxLayout(frame)
-    row.setContentsMargins(12, 10, 12, 10)
-    row.setSpacing(12)
-    row.addWidget(SeverityMark(finding.severity), 0, Qt.AlignmentFlag.AlignTop)
+    row = beside(
+        (SeverityMark(finding.severity), Qt.AlignmentFlag.AlignTop),
+        spacing=12,
+        margins=(12, 10, 12, 10),
+        on=frame,
+    )
     severity = label(str(finding.severity), "small", wrap=False)
     severity.setFixedWidth(54)
     row.addWidget(severity, 0, Qt.AlignmentFlag.AlignTop)
-    words = QVBoxLayout()
-    words.setSpacing(3)
-    words.addWidget(label(capital(finding.what)))
-    words.addWidget(label(f"{finding.do}.", "quiet"))
-    row.addLayout(words, 1)
+    row.addLayout(
+        stacked(label(capital(finding.what)), label(f"{finding.do}.", "quiet"), spacing=3), 1
+    )
     return frame

@@ -6,7 +6,6 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QDoubleSpinBox,
     QFrame,
-    QHBoxLayout,
     QLineEdit,
     QPushButton,
     QVBoxLayout,
@@ -22,6 +21,7 @@ from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.rigs.fields import field_text, said, with_field
 from blunt_ruler.core.rigs.links import Ladder, bench_line, ladder_or_why, why_below
 from blunt_ruler.ui.chosen import Chosen
+from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.picture_view import PictureView
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
@@ -106,23 +106,18 @@ class LadderPage(Page):
         self.drawings.setSpacing(14)
         frame = QFrame()
         frame.setObjectName("card")
-        inside = QVBoxLayout(frame)
-        inside.setContentsMargins(16, 10, 16, 12)
-        inside.addLayout(self.drawings)
-        row = QHBoxLayout()
-        row.addWidget(label("at", "quiet", wrap=False))
-        row.addWidget(self.rate)
-        row.addWidget(self.budget, 1)
-        typed = QHBoxLayout()
-        typed.addWidget(label("measured, host to card", "quiet", wrap=False))
-        typed.addWidget(self.measured)
-        typed.addWidget(label("GB/s", "small", wrap=False))
-        typed.addWidget(self.sweep)
-        typed.addWidget(self.bring)
-        typed.addStretch(1)
+        stacked(self.drawings, margins=(16, 10, 16, 12), on=frame)
+        typed = beside(
+            label("measured, host to card", "quiet", wrap=False),
+            self.measured,
+            label("GB/s", "small", wrap=False),
+            self.sweep,
+            self.bring,
+            STRETCH,
+        )
         column = scroll_column(self)
         column.addWidget(frame)
-        column.addLayout(row)
+        column.addLayout(beside(label("at", "quiet", wrap=False), self.rate, (self.budget, 1)))
         column.addLayout(typed)
         column.addWidget(self.wrong)
         column.addWidget(self.below)

@@ -4,11 +4,9 @@ from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QHideEvent
 from PyQt6.QtWidgets import (
     QComboBox,
-    QHBoxLayout,
     QLineEdit,
     QPlainTextEdit,
     QPushButton,
-    QVBoxLayout,
 )
 
 from blunt_ruler.core.errors import UserFixable
@@ -26,6 +24,7 @@ from blunt_ruler.core.rigs.machine_report import (
     watch_line,
 )
 from blunt_ruler.ui.chosen import Chosen
+from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
 from blunt_ruler.ui.widgets import label
@@ -79,19 +78,17 @@ class MachinePage(Page):
         self._timer = QTimer(self)
         self._timer.setInterval(WATCH_EVERY_MS)
         self._timer.timeout.connect(self._on_look)
-        row = QHBoxLayout()
-        row.addWidget(self.stand_in)
-        row.addWidget(label("root", "quiet", wrap=False))
-        row.addWidget(self.root, 1)
-        row.addWidget(self.look)
-        row.addWidget(self.watch)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.addLayout(row)
-        column.addWidget(self.says)
-        column.addWidget(self.seen)
-        column.addWidget(self.fill, 0, Qt.AlignmentFlag.AlignLeft)
-        column.addWidget(self.strip, 1)
+        row = beside(
+            self.stand_in, label("root", "quiet", wrap=False), (self.root, 1), self.look, self.watch
+        )
+        stacked(
+            row,
+            self.says,
+            self.seen,
+            (self.fill, Qt.AlignmentFlag.AlignLeft),
+            (self.strip, 1),
+            on=self,
+        )
 
     def line(self) -> str:
         """What was found against the rig, in a sentence."""

@@ -3,7 +3,6 @@
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QFrame,
-    QHBoxLayout,
     QLineEdit,
     QPushButton,
     QScrollArea,
@@ -24,6 +23,7 @@ from blunt_ruler.core.rigs.preflight import (
 from blunt_ruler.core.rigs.rig_edits import tick_step
 from blunt_ruler.logbook.store import now_text
 from blunt_ruler.ui.chosen import Chosen
+from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.snapshot import Snapshot, new_id
 from blunt_ruler.ui.stop import Page
 from blunt_ruler.ui.widgets import empty, label, scroll_column
@@ -44,9 +44,7 @@ class _StepCard(QFrame):
         self.step = step
         self._number = label(f"{number}", "heading", wrap=False)
         self._number.setFixedWidth(20)
-        words = QVBoxLayout()
-        words.setSpacing(2)
-        words.addWidget(label(step.do))
+        words = stacked(label(step.do), spacing=2)
         for key in step.cautions:
             words.addWidget(label(f"▲ {CAUTIONS[key].says}", "caution"))
         self.reading = QLineEdit(tick.reading if tick else "")
@@ -77,19 +75,16 @@ class _StepCard(QFrame):
         self.when = label(tick.at.replace("T", " ")[5:16] if tick else "", "small", wrap=False)
         self.when.setToolTip(f"{tick.at} UTC" if tick else "")
         words.addWidget(self.says)
-        answer = QHBoxLayout()
-        answer.setSpacing(6)
-        for part in (self.reading, self.unit, self.when):
-            answer.addWidget(part)
-        answer.addStretch(1)
-        answer.addWidget(self.done)
-        answer.addWidget(self.skip)
-        words.addLayout(answer)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(10, 7, 10, 7)
-        row.setSpacing(8)
-        row.addWidget(self._number, 0, Qt.AlignmentFlag.AlignTop)
-        row.addLayout(words, 1)
+        words.addLayout(
+            beside(self.reading, self.unit, self.when, STRETCH, self.done, self.skip, spacing=6)
+        )
+        beside(
+            (self._number, Qt.AlignmentFlag.AlignTop),
+            (words, 1),
+            spacing=8,
+            margins=(10, 7, 10, 7),
+            on=self,
+        )
         self._check()
 
     def _check(self) -> bool:
@@ -131,12 +126,11 @@ class PreflightPage(Page):
         self.cards: list[_StepCard] = []
         self.print = QPushButton("Print the list…")
         self.print.clicked.connect(lambda: self.print_requested.emit(self._chosen.rig))
-        foot = QHBoxLayout()
-        foot.addWidget(label(DEFER, "quiet"), 1)
-        foot.addWidget(self.print, 0, Qt.AlignmentFlag.AlignTop)
         around = scroll_column(self)
         around.setSpacing(6)
-        around.addLayout(foot)
+        around.addLayout(
+            beside((label(DEFER, "quiet"), 1), (self.print, Qt.AlignmentFlag.AlignTop))
+        )
         self.column = QVBoxLayout()
         self.column.setSpacing(6)
         around.addLayout(self.column)

@@ -4,9 +4,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
-    QHBoxLayout,
     QPushButton,
-    QVBoxLayout,
 )
 
 from blunt_ruler.core.records.edits import put
@@ -22,6 +20,7 @@ from blunt_ruler.core.rigs.rig_edits import (
 )
 from blunt_ruler.core.text import capital, count_text
 from blunt_ruler.ui.chosen import Chosen
+from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.part_form import PartForm, heading
 from blunt_ruler.ui.snapshot import Snapshot, new_id
 from blunt_ruler.ui.stop import Page
@@ -57,17 +56,14 @@ class _Section(QFrame):
         self.shared = label("", "small")
         self.form = PartForm(PART_MODELS[kind], WIDE, of=kind)
         self.form.part_changed.connect(self._on_part_changed)
-        head = QHBoxLayout()
-        head.addWidget(heading(kind.upper()))
-        head.addWidget(self.choice, 1)
-        head.addWidget(self.new)
-        head.addWidget(self.duplicate)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(12, 9, 12, 10)
-        column.setSpacing(7)
-        column.addLayout(head)
-        column.addWidget(self.shared)
-        column.addWidget(self.form)
+        stacked(
+            beside(heading(kind.upper()), (self.choice, 1), self.new, self.duplicate),
+            self.shared,
+            self.form,
+            spacing=7,
+            margins=(12, 9, 12, 10),
+            on=self,
+        )
 
     def show_rig(self, contents: Contents, rig: Rig) -> None:
         """Show this part of a rig."""
@@ -151,10 +147,6 @@ class RigPage(Page):
 def _framed(words: str, form: PartForm) -> QFrame:
     frame = QFrame()
     frame.setObjectName("card")
-    column = QVBoxLayout(frame)
-    column.setContentsMargins(12, 9, 12, 10)
-    column.setSpacing(7)
-    column.addWidget(heading(words.upper()))
-    column.addWidget(form)
+    stacked(heading(words.upper()), form, spacing=7, margins=(12, 9, 12, 10), on=frame)
     frame.setAccessibleName(capital(words))
     return frame

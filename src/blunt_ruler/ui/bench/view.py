@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QMenu,
     QPushButton,
     QToolButton,
-    QVBoxLayout,
 )
 
 from blunt_ruler.bench.machines import machine_names
@@ -30,6 +29,7 @@ from blunt_ruler.ui.bench.ladder_page import LadderPage
 from blunt_ruler.ui.bench.machine_page import MachinePage
 from blunt_ruler.ui.bench.preflight_page import PreflightPage
 from blunt_ruler.ui.bench.rig_page import RigPage
+from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.snapshot import Snapshot, new_id
 from blunt_ruler.ui.stop import Stop
 from blunt_ruler.ui.widgets import Parts, figure_row, label
@@ -62,9 +62,7 @@ class BenchStop(Stop):
         self.join = QPushButton("Join the review")
         self.join.clicked.connect(self._on_join)
         self.parts_menu = self._parts_menu()
-        left = QVBoxLayout()
-        left.setSpacing(6)
-        left.addWidget(self.rigs, 1)
+        left = stacked((self.rigs, 1), spacing=6)
         row = QHBoxLayout()
         row.setSpacing(6)
         for button in (self.new, self.duplicate):
@@ -78,15 +76,9 @@ class BenchStop(Stop):
         self.add_page(FIT, lambda: FitPage(self.chosen))
         self.add_page(PREFLIGHT, lambda: PreflightPage(self.chosen))
         self.add_page(MACHINE, lambda: MachinePage(self.chosen, machine_names()))
-        right = QVBoxLayout()
-        right.setSpacing(9)
-        right.addWidget(self.bar)
-        right.addWidget(self.pages, 1)
-        both = QHBoxLayout()
-        both.setSpacing(14)
-        both.addLayout(left)
-        both.addLayout(right, 1)
-        self.body.addLayout(both, 1)
+        self.body.addLayout(
+            beside(left, (stacked(self.bar, (self.pages, 1), spacing=9), 1), spacing=14), 1
+        )
 
     def _parts_menu(self) -> QToolButton:
         button = QToolButton()

@@ -1,13 +1,14 @@
 """How the Board's rows are ordered and its means taken: one bar above the table."""
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLineEdit, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QWidget
 
 from blunt_ruler.core.board.lenses import Lens
 from blunt_ruler.core.board.row_order import Arrangement, GroupBy
 from blunt_ruler.core.measure.means import MEAN_WORDS, MeanSchool
 from blunt_ruler.core.records.edits import change_review
 from blunt_ruler.core.records.records import Review
+from blunt_ruler.ui.layouts import beside
 from blunt_ruler.ui.widgets import ElidedLabel, give_way
 
 SORTS = ("in that order", "chosen rig, largest first", "chosen rig, smallest first")
@@ -45,9 +46,7 @@ class OrderBar(QWidget):
         self.clean = QCheckBox("clean only")
         self.clean.setToolTip("Means take only pairs that differ in nothing but what is varied")
         self.clean.clicked.connect(self._on_clean)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(6)
+        row = beside(spacing=6, on=self)
         give_way(self.words, 150, 60)
         row.addWidget(self.words)
         for widget in (self.group, self.sort, self.collapse, self.published):

@@ -33,6 +33,7 @@ from blunt_ruler.ui.board.order_bar import OrderBar
 from blunt_ruler.ui.board.paint import LEAST_COLUMN
 from blunt_ruler.ui.board.ruler import Ruler
 from blunt_ruler.ui.board.table import BoardTable
+from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
 from blunt_ruler.ui.widgets import ElidedLabel, Parts, give_way, label
@@ -70,9 +71,7 @@ class BoardPage(Page):
         self.body.addWidget(self.table, 1)
         frame = QFrame()
         frame.setObjectName("card")
-        inside = QVBoxLayout(frame)
-        inside.setContentsMargins(0, 4, 0, 0)
-        inside.addWidget(self.ruler)
+        stacked(self.ruler, margins=(0, 4, 0, 0), on=frame)
         self.ruler_frame = frame
         self.body.addWidget(frame)
         self.empty_button = QPushButton("Import logs…")
@@ -318,9 +317,7 @@ class BoardPage(Page):
             self.edited.emit(leave_out(contents, review, row.case_id, why))
 
     def _run_row(self, run: Run) -> QVBoxLayout:
-        row = QHBoxLayout()
-        row.setSpacing(6)
-        row.addWidget(label(f"pass {run.repeat}", "quiet", wrap=False))
+        row = beside(label(f"pass {run.repeat}", "quiet", wrap=False), spacing=6)
         figure = label(fps_text(run.average_fps), wrap=False)
         figure.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         row.addWidget(figure, 1)
@@ -333,9 +330,7 @@ class BoardPage(Page):
             lambda words, run=run: self.edited.emit(decide(run, Decision(words)))
         )
         row.addWidget(box)
-        both = QVBoxLayout()
-        both.setSpacing(1)
-        both.addLayout(row)
+        both = stacked(row, spacing=1)
         if run.reason:
             both.addWidget(label(run.reason, "caution"))
         return both

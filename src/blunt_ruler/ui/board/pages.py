@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from functools import partial
 from operator import itemgetter
 
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout
+from PyQt6.QtWidgets import QComboBox, QLineEdit
 
 from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.board.playable import (
@@ -29,6 +29,7 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.text import MISSING, fps_text, percent_text
 from blunt_ruler.ui import theme
+from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.picture_view import PictureView
 from blunt_ruler.ui.rows import Column, RowsTable
 from blunt_ruler.ui.snapshot import Snapshot
@@ -43,9 +44,7 @@ class _BoardPage(Page):
         super().__init__()
         self._snapshot: Snapshot | None = None
         self._line = ""
-        self.column = QVBoxLayout(self)
-        self.column.setContentsMargins(0, 0, 0, 0)
-        self.column.setSpacing(8)
+        self.column = stacked(spacing=8, on=self)
 
     def line(self) -> str:
         """What the page found."""
@@ -71,17 +70,10 @@ class ScalingPage(_BoardPage):
         self.title.setAccessibleName("Title to show")
         self.title.setMinimumWidth(220)
         self.title.activated.connect(lambda _index: self._draw())
-        bar = QHBoxLayout()
-        bar.addWidget(label("title", "quiet", wrap=False))
-        bar.addWidget(self.title)
-        bar.addStretch(1)
         self.rates = PictureView()
         self.rates.setAccessibleName("Rate against resolution")
         self.kept = PictureView()
         self.kept.setAccessibleName("Share kept against resolution")
-        plots = QHBoxLayout()
-        plots.addWidget(self.rates)
-        plots.addWidget(self.kept)
         self.table = RowsTable(
             "Series",
             [
@@ -89,8 +81,8 @@ class ScalingPage(_BoardPage):
                 Column("Note", lambda one: one[1], 210),
             ],
         )
-        self.column.addLayout(bar)
-        self.column.addLayout(plots, 3)
+        self.column.addLayout(beside(label("title", "quiet", wrap=False), self.title, STRETCH))
+        self.column.addLayout(beside(self.rates, self.kept), 3)
         self.column.addWidget(self.table, 2)
 
     def fill(self, contents: Contents, board: Board) -> None:
@@ -183,11 +175,12 @@ class PlayablePage(_BoardPage):
         self.target.setFixedWidth(90)
         self.target.editingFinished.connect(self._on_target)
         self.wrong = label("", "error")
-        bar = QHBoxLayout()
-        bar.addWidget(label("playable is average/low of", "quiet", wrap=False))
-        bar.addWidget(self.target)
-        bar.addWidget(label("frames per second", "quiet", wrap=False))
-        bar.addWidget(self.wrong, 1)
+        bar = beside(
+            label("playable is average/low of", "quiet", wrap=False),
+            self.target,
+            label("frames per second", "quiet", wrap=False),
+            (self.wrong, 1),
+        )
         self.table = RowsTable("Playable settings", PLAYABLE_COLUMNS, key=lambda row: row.key)
         self.column.addLayout(bar)
         self.column.addWidget(self.table, 1)

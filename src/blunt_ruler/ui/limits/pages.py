@@ -6,7 +6,7 @@ from functools import partial
 
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QComboBox, QPushButton
 
 from blunt_ruler.core.limits.next_test import NextTest, Question
 from blunt_ruler.core.limits.report import (
@@ -23,6 +23,7 @@ from blunt_ruler.core.limits.whatif import card_speeds
 from blunt_ruler.core.text import THIN, capital, fps_text, percent_text
 from blunt_ruler.ui.chosen import Chosen
 from blunt_ruler.ui.jobs import Job, Jobs, Step
+from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.limits.page import LimitsPage
 from blunt_ruler.ui.limits.paint import SharesDelegate, Waterfall
 from blunt_ruler.ui.rows import Column, RowsTable
@@ -75,9 +76,7 @@ class CellsPage(LimitsPage):
         self.delegate = SharesDelegate(self.table)
         self.table.setItemDelegateForColumn(len(CELL_COLUMNS) - 1, self.delegate)
         self.table.row_chosen.connect(lambda row: self.chosen.choose(*row.key))
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(self.table)
+        stacked(self.table, on=self)
 
     def fill(self, report: LimitsReport) -> None:
         """Show every cell; those that fit badly are marked."""
@@ -137,13 +136,7 @@ class LossPage(LimitsPage):
             ],
             key=lambda row: row[0],
         )
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(8)
-        column.addWidget(self.words)
-        column.addWidget(self.waterfall)
-        column.addWidget(self.bounds)
-        column.addWidget(self.table, 1)
+        stacked(self.words, self.waterfall, self.bounds, (self.table, 1), spacing=8, on=self)
 
     def fill(self, report: LimitsReport) -> None:
         """Show the loss of the chosen cell and of every rig."""
@@ -214,17 +207,16 @@ class CeilingPage(LimitsPage):
         super().__init__(chosen)
         self.table = RowsTable("Ceilings", CEILING_COLUMNS)
         self.narrow = label("", "quiet")
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(
+        stacked(
             label(
                 "The ceiling is the card speed, the yardstick card being 1, beyond which 10 % more "
                 "card gives under 3 % over the titles measured there.",
                 "quiet",
-            )
+            ),
+            (self.table, 1),
+            self.narrow,
+            on=self,
         )
-        column.addWidget(self.table, 1)
-        column.addWidget(self.narrow)
 
     def line(self) -> str:
         """Which card is wasted on the narrowest link."""
@@ -288,11 +280,6 @@ class NextPage(LimitsPage):
         self.send.setObjectName("primary")
         self.send.clicked.connect(self._on_send)
         self.known = label("", "quiet")
-        bar = QHBoxLayout()
-        bar.addWidget(label("to know", "quiet", wrap=False))
-        bar.addWidget(self.question)
-        bar.addWidget(self.known, 1)
-        bar.addWidget(self.send)
         self.table = RowsTable(
             "Tests that would tell most",
             [
@@ -313,10 +300,13 @@ class NextPage(LimitsPage):
             ],
         )
         self.table.row_activated.connect(lambda _test: self._on_send())
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.addLayout(bar)
-        column.addWidget(self.table, 1)
+        stacked(
+            beside(
+                label("to know", "quiet", wrap=False), self.question, (self.known, 1), self.send
+            ),
+            (self.table, 1),
+            on=self,
+        )
 
     def fill(self, report: LimitsReport) -> None:
         """Rank the tests for a question about the chosen cell."""

@@ -24,6 +24,7 @@ from blunt_ruler.core.rigs.links import usual_links
 from blunt_ruler.core.text import amount, fps_text
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.chosen import Chosen
+from blunt_ruler.ui.layouts import STRETCH, stacked
 from blunt_ruler.ui.limits.page import LimitsPage
 from blunt_ruler.ui.limits.paint import ShareBar
 from blunt_ruler.ui.widgets import empty, label
@@ -154,16 +155,18 @@ class WhatIfPage(LimitsPage):
         self.rule = _PredictionRule()
         self.shares = QVBoxLayout()
         self.left_out = label("", "small")
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(10)
-        column.addLayout(grid)
-        for widget in (self.says, self.more, self.rule):
-            column.addWidget(widget)
-        column.addLayout(self.shares)
-        column.addWidget(self.outside)
-        column.addWidget(self.left_out)
-        column.addStretch(1)
+        stacked(
+            grid,
+            self.says,
+            self.more,
+            self.rule,
+            self.shares,
+            self.outside,
+            self.left_out,
+            STRETCH,
+            spacing=10,
+            on=self,
+        )
 
     def _slider(self, name: str) -> QSlider:
         slider = QSlider(Qt.Orientation.Horizontal)

@@ -6,14 +6,12 @@ from PyQt6.QtCore import QItemSelectionModel, Qt, pyqtSignal
 from PyQt6.QtGui import QKeySequence, QMouseEvent, QShortcut
 from PyQt6.QtWidgets import (
     QAbstractItemView,
-    QHBoxLayout,
     QHeaderView,
     QLineEdit,
     QMenu,
     QPushButton,
     QTableView,
     QToolButton,
-    QVBoxLayout,
 )
 
 from blunt_ruler.core.errors import UserFixable
@@ -27,6 +25,7 @@ from blunt_ruler.core.rigs.rig_edits import (
     three_resolutions,
 )
 from blunt_ruler.core.runs.import_runs import CaseName, parse_case
+from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.plan.models import CELL_ROLE, MatrixModel
 from blunt_ruler.ui.plan.shown_plan import ShownPlan
 from blunt_ruler.ui.snapshot import Snapshot, new_id
@@ -113,16 +112,11 @@ class MatrixPage(Page):
             if action is not None:
                 action.triggered.connect(lambda _on, names=names: self.add_template(names))
         self.templates.setMenu(menu)
-        foot = QHBoxLayout()
-        foot.setSpacing(6)
-        foot.addWidget(self.case, 1)
+        foot = beside((self.case, 1), spacing=6)
         for button in (self.templates, self.leave, self.paint):
             button.setStyleSheet("padding-left: 8px; padding-right: 8px;")
             foot.addWidget(button)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(self.matrix, 1)
-        column.addLayout(foot)
+        stacked((self.matrix, 1), foot, on=self)
 
     def line(self) -> str:
         """What the plan comes to."""

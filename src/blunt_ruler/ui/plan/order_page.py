@@ -2,10 +2,11 @@
 
 from dataclasses import dataclass
 
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QPushButton
 
 from blunt_ruler.core.plan.plan_edits import set_plan
 from blunt_ruler.core.plan.timetable import Timed
+from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.plan.shown_plan import ShownPlan
 from blunt_ruler.ui.rows import Column, RowsTable
 from blunt_ruler.ui.snapshot import Snapshot
@@ -55,14 +56,7 @@ class OrderPage(Page):
         self.lock.clicked.connect(self._on_lock)
         self.unlock = QPushButton("Unlock all")
         self.unlock.clicked.connect(lambda: self._set_first((), "unlock the rigs"))
-        foot = QHBoxLayout()
-        foot.addStretch(1)
-        foot.addWidget(self.lock)
-        foot.addWidget(self.unlock)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(self.table, 1)
-        column.addLayout(foot)
+        stacked((self.table, 1), beside(STRETCH, self.lock, self.unlock), on=self)
 
     def line(self) -> str:
         """What the plan comes to."""

@@ -4,7 +4,6 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
-    QHBoxLayout,
     QTableWidget,
     QTableWidgetItem,
 )
@@ -15,6 +14,7 @@ from blunt_ruler.core.plan.matrix import plan_of
 from blunt_ruler.core.records.edits import put
 from blunt_ruler.core.records.plan_settings import Hours, Plan, SwapMinutes, TitleTimes
 from blunt_ruler.core.records.records import Contents, Review
+from blunt_ruler.ui.layouts import beside
 from blunt_ruler.ui.part_form import PartForm, heading
 from blunt_ruler.ui.plan.shown_plan import ShownPlan
 from blunt_ruler.ui.snapshot import Snapshot
@@ -45,11 +45,8 @@ class TimesPage(Page):
         self.hours_form = PartForm(Hours)
         self.hours_form.part_changed.connect(lambda hours, says: self._emit({"hours": hours}, says))
         column = scroll_column(self)
-        head = QHBoxLayout()
-        head.addWidget(heading("TITLE"))
-        head.addWidget(self.title, 1)
         for parts in (
-            (head, self.learned, self.title_form),
+            (beside(heading("TITLE"), (self.title, 1)), self.learned, self.title_form),
             (heading("SWAPS"), self.swap_form, self.between),
             (heading("HOURS"), self.hours_form),
         ):

@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import (
     QPushButton,
     QTableWidget,
     QTableWidgetItem,
-    QVBoxLayout,
 )
 
 from blunt_ruler.core.checks.all import runs_line
@@ -30,6 +29,7 @@ from blunt_ruler.core.runs.typed_figures import (
 from blunt_ruler.core.text import count_text
 from blunt_ruler.logbook.store import now_text
 from blunt_ruler.ui import theme
+from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.rows import Column, RowsTable
 from blunt_ruler.ui.snapshot import Snapshot, new_id
 from blunt_ruler.ui.stop import Page
@@ -102,18 +102,10 @@ class EntryPage(Page):
         )
         self.drop = QPushButton("Take the chosen reference away")
         self.drop.clicked.connect(self._on_drop)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(8)
-        column.addLayout(bar)
-        column.addWidget(self.says)
-        column.addWidget(self.grid, 2)
-        column.addWidget(self.wrong)
-        column.addWidget(self.known, 1)
-        foot = QHBoxLayout()
-        foot.addStretch(1)
-        foot.addWidget(self.drop)
-        column.addLayout(foot)
+        column = stacked(
+            bar, self.says, (self.grid, 2), self.wrong, (self.known, 1), spacing=8, on=self
+        )
+        column.addLayout(beside(STRETCH, self.drop))
         self.show_kind(OWN)
 
     def show_kind(self, name: str) -> None:

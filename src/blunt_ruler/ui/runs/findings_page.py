@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton, QWidget
 
 from blunt_ruler.core.checks.all import runs_line
 from blunt_ruler.core.checks.findings import Finding
@@ -12,6 +12,7 @@ from blunt_ruler.core.records.records import Decision, Review, Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.records.thresholds import Thresholds
 from blunt_ruler.core.text import capital
+from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.part_form import PartForm
 from blunt_ruler.ui.rows import Column, RowsTable
 from blunt_ruler.ui.runs.evidence import finding_parts
@@ -74,15 +75,12 @@ class FindingsPage(Page):
         self.aside = QPushButton("Set it aside")
         self.aside.clicked.connect(lambda: self._decide(Decision.SET_ASIDE))
         self.nothing = label("Nothing was found in these runs; that is no promise.", "quiet")
-        foot = QHBoxLayout()
-        foot.addStretch(1)
-        for button in (self.show_run, self.redo, self.aside):
-            foot.addWidget(button)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(self.table, 1)
-        column.addWidget(self.nothing)
-        column.addLayout(foot)
+        stacked(
+            (self.table, 1),
+            self.nothing,
+            beside(STRETCH, self.show_run, self.redo, self.aside),
+            on=self,
+        )
 
     def line(self) -> str:
         """How many runs are sound."""
@@ -155,24 +153,18 @@ class ThresholdsPage(Page):
         self.defaults = QPushButton("Back to the defaults")
         self.defaults.clicked.connect(lambda: self._on_changed(Thresholds(), "the defaults"))
         inner = QWidget()
-        around = QVBoxLayout(inner)
-        around.setContentsMargins(0, 0, 12, 0)
-        around.addWidget(
+        stacked(
             label(
                 "A check speaks when a run passes its line. These are the lines of this review; "
                 "what was found is said anew when one moves.",
                 "quiet",
-            )
+            ),
+            self.form,
+            STRETCH,
+            margins=(0, 0, 12, 0),
+            on=inner,
         )
-        around.addWidget(self.form)
-        around.addStretch(1)
-        foot = QHBoxLayout()
-        foot.addStretch(1)
-        foot.addWidget(self.defaults)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(scrolling(inner), 1)
-        column.addLayout(foot)
+        stacked((scrolling(inner), 1), beside(STRETCH, self.defaults), on=self)
 
     def line(self) -> str:
         """How many runs are sound."""

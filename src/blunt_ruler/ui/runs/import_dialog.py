@@ -17,7 +17,6 @@ from PyQt6.QtWidgets import (
     QPushButton,
     QTableWidget,
     QTableWidgetItem,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -35,6 +34,7 @@ from blunt_ruler.core.text import count_text, fps_text
 from blunt_ruler.exchange.frame_logs import LogReading, arrival_of, bad_rows_text, read_log
 from blunt_ruler.exchange.log_columns import LogMapping
 from blunt_ruler.ui.jobs import Jobs
+from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.runs.log_preview import LogPreview
 from blunt_ruler.ui.widgets import label
 
@@ -127,12 +127,9 @@ class ImportDialog(QDialog):
             head.resizeSection(column, width)
         self.table.currentCellChanged.connect(lambda row, *_: self._show_file(row))
         self.table.setMinimumHeight(36 * min(len(self._files), 5) + 36)
-        around = QVBoxLayout(self)
-        around.setContentsMargins(18, 14, 18, 14)
-        around.setSpacing(10)
-        around.addWidget(self.blunt)
-        around.addLayout(case_row)
-        around.addWidget(self.table, 1)
+        around = stacked(
+            self.blunt, case_row, (self.table, 1), spacing=10, margins=(18, 14, 18, 14), on=self
+        )
         self.preview = LogPreview(self._school)
         self.preview.mapping_chosen.connect(self._on_mapping_chosen)
         self.skip_bad = QCheckBox("Use the rows that can be used")
@@ -154,13 +151,7 @@ class ImportDialog(QDialog):
         self.go.setObjectName("primary")
         self.go.setDefault(True)
         self.go.clicked.connect(self._confirm)
-        foot = QHBoxLayout()
-        foot.addWidget(self.bar, 1)
-        foot.addWidget(self.stop_reading)
-        foot.addWidget(self.problem, 3)
-        foot.addWidget(leave)
-        foot.addWidget(self.go)
-        return foot
+        return beside((self.bar, 1), self.stop_reading, (self.problem, 3), leave, self.go)
 
     def _case_box(self) -> QComboBox:
         box = QComboBox()

@@ -6,13 +6,12 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QFileDialog,
     QFrame,
-    QHBoxLayout,
     QListWidget,
     QListWidgetItem,
     QPushButton,
-    QVBoxLayout,
 )
 
+from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.widgets import ElidedLabel, label
 
 
@@ -41,15 +40,14 @@ class InboxBox(QFrame):
         self.arrived.itemActivated.connect(
             lambda item: self.log_wanted.emit(item.data(Qt.ItemDataRole.UserRole))
         )
-        head = QHBoxLayout()
-        head.addWidget(label("INBOX", "heading", wrap=False))
-        head.addWidget(self.words, 1)
-        head.addWidget(self.choose)
-        head.addWidget(self.unwatch)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 8, 12, 8)
-        column.addLayout(head)
-        column.addWidget(self.arrived)
+        stacked(
+            beside(
+                label("INBOX", "heading", wrap=False), (self.words, 1), self.choose, self.unwatch
+            ),
+            self.arrived,
+            margins=(16, 8, 12, 8),
+            on=self,
+        )
         self.show_folder(None)
 
     def _ask(self) -> None:

@@ -20,6 +20,7 @@ from blunt_ruler.core.measure.frames import FrameFigures, LowSchool, why_no_low
 from blunt_ruler.core.text import capital, count_text, duration_text, fps_text
 from blunt_ruler.exchange.frame_logs import LogReading
 from blunt_ruler.exchange.log_columns import UNIT_WORDS, Guess, LogMapping, Unit
+from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.runs.trace_plot import Shown, TracePlot
 from blunt_ruler.ui.widgets import label
 
@@ -79,16 +80,12 @@ class LogPreview(QWidget):
         self.plot = TracePlot()
         self.figures = label("", "says", wrap=False)
         self.more_figures = label("", "quiet", wrap=False)
-        right = QVBoxLayout()
-        right.setSpacing(6)
-        right.addWidget(self.figures)
-        right.addWidget(self.more_figures)
-        right.addWidget(self.plot, 1)
-        both = QHBoxLayout(self)
-        both.setContentsMargins(0, 0, 0, 0)
-        both.setSpacing(18)
-        both.addLayout(left, 2)
-        both.addLayout(right, 3)
+        beside(
+            (left, 2),
+            (stacked(self.figures, self.more_figures, (self.plot, 1), spacing=6), 3),
+            spacing=18,
+            on=self,
+        )
 
     def show_log(
         self, name: str, reading: LogReading | None, figures: FrameFigures | None, error: str

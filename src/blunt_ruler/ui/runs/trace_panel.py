@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QPushButton,
     QStackedWidget,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -17,6 +16,7 @@ from blunt_ruler.core.measure.trimming import offset_s
 from blunt_ruler.core.records.records import Run, Trace, Trim
 from blunt_ruler.core.runs.trim_run import proposed
 from blunt_ruler.core.types import FloatArray
+from blunt_ruler.ui.layouts import stacked
 from blunt_ruler.ui.runs.trace_plot import CurvePlot, Shown, TracePlot
 from blunt_ruler.ui.stop import PageBar
 from blunt_ruler.ui.widgets import ElidedLabel, label
@@ -66,12 +66,7 @@ class TracePanel(QWidget):
         self.bar.page_chosen.connect(lambda name: self.views.setCurrentIndex(VIEWS.index(name)))
         self.says = ElidedLabel("small")
         self.plot.cursor_moved.connect(self.says.show_words)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(5)
-        column.addWidget(self.bar)
-        column.addWidget(self.views, 1)
-        column.addLayout(self._trim_bar())
+        stacked(self.bar, (self.views, 1), self._trim_bar(), spacing=5, on=self)
 
     def _trim_bar(self) -> QHBoxLayout:
         row = QHBoxLayout()

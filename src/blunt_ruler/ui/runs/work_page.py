@@ -33,6 +33,7 @@ from blunt_ruler.core.records.records import Decision, Origin, Trace
 from blunt_ruler.core.runs.import_runs import Arrival, CaseName
 from blunt_ruler.core.text import duration_text
 from blunt_ruler.logbook.store import now_text
+from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.runs.inbox_box import InboxBox
 from blunt_ruler.ui.runs.live import LiveTaker, Taken
 from blunt_ruler.ui.snapshot import Snapshot
@@ -72,12 +73,7 @@ class WorkPage(Page):
         self._timer.setInterval(TICK_MS)
         self._timer.timeout.connect(self._on_tick)
         self._since: float | None = None
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(10)
-        column.addLayout(self._choice_bar())
-        column.addWidget(self._sheet())
-        column.addLayout(self._take_bar())
+        column = stacked(self._choice_bar(), self._sheet(), self._take_bar(), spacing=10, on=self)
         self.live = QWidget()
         self.live.setLayout(self._plot_place)
         self.live.hide()
@@ -121,14 +117,6 @@ class WorkPage(Page):
         self.settings.setVerticalSpacing(3)
         self.steps = QVBoxLayout()
         self.steps.setSpacing(4)
-        head = QHBoxLayout()
-        names = QVBoxLayout()
-        names.setSpacing(0)
-        names.addWidget(self.rig_words)
-        names.addWidget(self.case_words)
-        head.addLayout(names, 1)
-        head.addWidget(self.clock)
-        head.addWidget(self.start)
         body = QHBoxLayout()
         body.setSpacing(28)
         left, right = QVBoxLayout(), QVBoxLayout()
@@ -143,11 +131,15 @@ class WorkPage(Page):
         right.addStretch(1)
         body.addLayout(left, 1)
         body.addLayout(right, 1)
-        around = QVBoxLayout(card)
-        around.setContentsMargins(16, 12, 16, 14)
-        around.setSpacing(10)
-        around.addLayout(head)
-        around.addLayout(body)
+        stacked(
+            beside(
+                (stacked(self.rig_words, self.case_words, spacing=0), 1), self.clock, self.start
+            ),
+            body,
+            spacing=10,
+            margins=(16, 12, 16, 14),
+            on=card,
+        )
         self.card = card
         return card
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QPushButton, QVBoxLayout
 
 from blunt_ruler.core.records.edits import Edit, put
 from blunt_ruler.core.records.pricing import Price
@@ -13,6 +13,7 @@ from blunt_ruler.core.worth.costs import BESIDE, Line
 from blunt_ruler.core.worth.figures import money_text
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.ui.chosen import Chosen
+from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.part_form import PartForm
 from blunt_ruler.ui.rows import Column, RowsTable
 from blunt_ruler.ui.snapshot import new_id
@@ -49,22 +50,19 @@ class PricesPage(WorthPage):
         self.add.clicked.connect(self._on_add)
         self.drop = QPushButton("Take it off the list")
         self.drop.clicked.connect(self._on_drop)
-        buttons = QHBoxLayout()
-        buttons.addWidget(self.add)
-        buttons.addWidget(self.drop)
-        buttons.addStretch(1)
         self.form_head = label("", "heading", wrap=False)
         self.shared = label("", "small")
         self.form = PartForm(Price, ("name", "notes"))
         self.form.part_changed.connect(self._on_price)
         price = scrolling(card(self.form_head, self.shared, self.form, stretch=True))
-        around = QVBoxLayout(self)
-        around.setContentsMargins(0, 0, 0, 0)
-        around.setSpacing(8)
-        around.addWidget(self.table, 5)
-        around.addLayout(self.sums)
-        around.addLayout(buttons)
-        around.addWidget(price, 6)
+        stacked(
+            (self.table, 5),
+            self.sums,
+            beside(self.add, self.drop, STRETCH),
+            (price, 6),
+            spacing=8,
+            on=self,
+        )
 
     @staticmethod
     def _columns(currency: str) -> tuple[Column, ...]:

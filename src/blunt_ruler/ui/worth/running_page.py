@@ -1,6 +1,6 @@
 """The running page: power, heat, noise and what there is to carry, and the readings behind them."""
 
-from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout
+from PyQt6.QtWidgets import QHBoxLayout
 
 from blunt_ruler.core.records.edits import change_review, put
 from blunt_ruler.core.records.pricing import Readings, WorthSettings
@@ -8,6 +8,7 @@ from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.worth.figures import RUNNING_FIGURES
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.ui.chosen import Chosen
+from blunt_ruler.ui.layouts import stacked
 from blunt_ruler.ui.part_form import PartForm
 from blunt_ruler.ui.widgets import ElidedLabel, card, scrolling
 from blunt_ruler.ui.worth.figures_table import FiguresGrid
@@ -42,11 +43,7 @@ class RunningPage(WorthPage):
             (money, self.settings),
         ):
             forms.addWidget(scrolling(card(head, form, stretch=True)), 1)
-        around = QVBoxLayout(self)
-        around.setContentsMargins(0, 0, 0, 0)
-        around.setSpacing(8)
-        around.addWidget(self.table, 5)
-        around.addLayout(forms, 6)
+        stacked((self.table, 5), (forms, 6), spacing=8, on=self)
 
     def _on_settings(self, settings: WorthSettings, words: str) -> None:
         if self._review is not None:

@@ -6,7 +6,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QSizePolicy,
     QSlider,
-    QVBoxLayout,
 )
 
 from blunt_ruler.core.records.edits import change_review
@@ -18,6 +17,7 @@ from blunt_ruler.core.worth.money import efficient
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.core.worth.sentences import EACH_WORDS, level_sentence, turning_sentence
 from blunt_ruler.ui.chosen import Chosen
+from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.widgets import ElidedLabel, label
 from blunt_ruler.ui.worth.figures_table import FiguresTable
 from blunt_ruler.ui.worth.page import WorthPage
@@ -71,19 +71,12 @@ class ValuePage(WorthPage):
         self.slider.setAccessibleName("Change the price of the chosen rig, per cent")
         self.slider.valueChanged.connect(self._on_slide)
         self.changed = ElidedLabel("quiet")
-        slide = QHBoxLayout()
-        slide.addWidget(label("if its price moved", "quiet", wrap=False))
-        slide.addWidget(self.slider, 1)
-        slide.addWidget(self.changed, 2)
-        around = QVBoxLayout(self)
-        around.setContentsMargins(0, 0, 0, 0)
-        around.setSpacing(7)
-        around.addWidget(self.table)
-        around.addLayout(row)
-        around.addWidget(self.level)
-        around.addWidget(self.turning)
-        around.addLayout(slide)
-        around.addWidget(self.plot, 5)
+        slide = beside(
+            label("if its price moved", "quiet", wrap=False), (self.slider, 1), (self.changed, 2)
+        )
+        stacked(
+            self.table, row, self.level, self.turning, slide, (self.plot, 5), spacing=7, on=self
+        )
 
     def fill(self, contents: Contents, worth: Worth, rig_id: str) -> None:
         """Show all rigs with one of them chosen."""

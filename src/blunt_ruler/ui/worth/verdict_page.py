@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton
 
 from blunt_ruler.core.records.edits import change_review
 from blunt_ruler.core.records.pricing import Audience
@@ -15,6 +15,7 @@ from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.core.worth.verdict import LineCheck, judgements, verdict_line, verdict_sentences
 from blunt_ruler.ui.chosen import Chosen
 from blunt_ruler.ui.figure_parts import figure_parts
+from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.part_form import PartForm
 from blunt_ruler.ui.rows import Column, RowsTable
 from blunt_ruler.ui.widgets import Parts, card, label
@@ -55,12 +56,9 @@ class VerdictPage(WorthPage):
         self.add.clicked.connect(self._on_add)
         self.drop = QPushButton("Take it away")
         self.drop.clicked.connect(self._on_drop)
-        bar = QHBoxLayout()
-        bar.setSpacing(6)
-        bar.addWidget(label("for", "quiet", wrap=False))
-        bar.addWidget(self.audience, 1)
-        bar.addWidget(self.add)
-        bar.addWidget(self.drop)
+        bar = beside(
+            label("for", "quiet", wrap=False), (self.audience, 1), self.add, self.drop, spacing=6
+        )
         self.form = PartForm(Audience, blank="no line", columns=4)
         self.form.part_changed.connect(self._on_lines)
         self.held = RowsTable(
@@ -89,17 +87,15 @@ class VerdictPage(WorthPage):
         self.own.editingFinished.connect(self._on_own)
         self.back = QPushButton("Back to the computed sentence")
         self.back.clicked.connect(lambda: self._put_own(""))
-        foot = QHBoxLayout()
-        foot.addWidget(self.own, 1)
-        foot.addWidget(self.back)
-        around = QVBoxLayout(self)
-        around.setContentsMargins(0, 0, 0, 0)
-        around.setSpacing(8)
-        around.addLayout(bar)
-        around.addWidget(card(self.form))
-        around.addWidget(self.held, 5)
-        around.addWidget(self.said, 5)
-        around.addLayout(foot)
+        stacked(
+            bar,
+            card(self.form),
+            (self.held, 5),
+            (self.said, 5),
+            beside((self.own, 1), self.back),
+            spacing=8,
+            on=self,
+        )
 
     def line(self) -> str:
         """For whom what makes sense."""

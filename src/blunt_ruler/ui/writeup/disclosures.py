@@ -2,12 +2,13 @@
 
 from typing import Any
 
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QLineEdit, QPushButton
 
 from blunt_ruler.core.records.edits import change_review
 from blunt_ruler.core.records.records import Review
 from blunt_ruler.core.records.writeup_settings import Disclosure, WriteUp
 from blunt_ruler.core.writeup.compose import writeup_line
+from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.part_form import PartForm
 from blunt_ruler.ui.rows import Column, RowsTable
 from blunt_ruler.ui.snapshot import Snapshot
@@ -28,9 +29,6 @@ class DisclosuresPage(Page):
         self.byline.setAccessibleName("Tested by")
         self.byline.setPlaceholderText("who tested it, as it should be printed")
         self.byline.editingFinished.connect(self._on_byline)
-        by = QHBoxLayout()
-        by.addWidget(label("tested by", "quiet", wrap=False))
-        by.addWidget(self.byline, 1)
         self.table = RowsTable(
             "Disclosures",
             [
@@ -44,28 +42,23 @@ class DisclosuresPage(Page):
         self.add, self.drop = QPushButton("Add a disclosure"), QPushButton("Take it away")
         self.add.clicked.connect(self._on_add)
         self.drop.clicked.connect(self._on_drop)
-        buttons = QHBoxLayout()
-        buttons.addWidget(self.add)
-        buttons.addWidget(self.drop)
-        buttons.addStretch(1)
         self.form = PartForm(Disclosure, ("notes",))
         self.form.part_changed.connect(self._on_part)
-        around = QVBoxLayout(self)
-        around.setContentsMargins(0, 0, 0, 0)
-        around.setSpacing(8)
-        around.addLayout(by)
-        around.addWidget(
+        stacked(
+            beside(label("tested by", "quiet", wrap=False), (self.byline, 1)),
             label(
                 "Name every tested thing that was lent, given, sponsored or bought for the test, "
                 "and what was asked in return. What is neither owned nor named is printed as "
                 "not stated.",
                 "quiet",
-            )
+            ),
+            (self.table, 1),
+            beside(self.add, self.drop, STRETCH),
+            card(self.form),
+            STRETCH,
+            spacing=8,
+            on=self,
         )
-        around.addWidget(self.table, 1)
-        around.addLayout(buttons)
-        around.addWidget(card(self.form))
-        around.addStretch(1)
 
     def line(self) -> str:
         """What can be exported."""

@@ -7,14 +7,13 @@ from PyQt6.QtWidgets import (
     QCheckBox,
     QDialog,
     QFileDialog,
-    QHBoxLayout,
     QLineEdit,
     QPushButton,
-    QVBoxLayout,
     QWidget,
 )
 
 from blunt_ruler.exchange.writeup.files import Format
+from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.widgets import label
 
 SAYS = {
@@ -43,10 +42,9 @@ class ExportDialog(QDialog):
         self.setWindowTitle("Write the report")
         self.setMinimumWidth(620)
         self.boxes: dict[Format, QCheckBox] = {}
-        around = QVBoxLayout(self)
-        around.setContentsMargins(20, 16, 20, 16)
-        around.setSpacing(7)
-        around.addWidget(label(f"Write “{name}” as", "head"))
+        around = stacked(
+            label(f"Write “{name}” as", "head"), spacing=7, margins=(20, 16, 20, 16), on=self
+        )
         for one in Format:
             box = QCheckBox(f"{one.upper()}: {SAYS[one]}")
             box.setChecked(True)
@@ -63,12 +61,10 @@ class ExportDialog(QDialog):
         self.folder.textEdited.connect(lambda _text: self._check())
         choose = QPushButton("Choose…")
         choose.clicked.connect(self._on_choose)
-        row = QHBoxLayout()
-        row.addWidget(label("into the folder", "quiet", wrap=False))
-        row.addWidget(self.folder, 1)
-        row.addWidget(choose)
         around.addSpacing(6)
-        around.addLayout(row)
+        around.addLayout(
+            beside(label("into the folder", "quiet", wrap=False), (self.folder, 1), choose)
+        )
         self.problem = label("", "error")
         around.addWidget(self.problem)
         self.go, leave = QPushButton("Write the files"), QPushButton("Leave it")
@@ -76,11 +72,7 @@ class ExportDialog(QDialog):
         self.go.setDefault(True)
         self.go.clicked.connect(self._on_go)
         leave.clicked.connect(self.reject)
-        foot = QHBoxLayout()
-        foot.addStretch(1)
-        foot.addWidget(leave)
-        foot.addWidget(self.go)
-        around.addLayout(foot)
+        around.addLayout(beside(STRETCH, leave, self.go))
         self._check()
 
     def formats(self) -> list[Format]:

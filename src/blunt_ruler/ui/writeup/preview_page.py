@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 from PyQt6 import sip
 from PyQt6.QtCore import QUrl
 from PyQt6.QtGui import QImage, QTextDocument, QTextOption
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QTextBrowser, QVBoxLayout
+from PyQt6.QtWidgets import QLineEdit, QPushButton, QTextBrowser
 
 from blunt_ruler.core.records.edits import change_review
 from blunt_ruler.core.records.writeup_settings import WriteUp
@@ -15,6 +15,7 @@ from blunt_ruler.core.writeup.document import ChartKey, Document
 from blunt_ruler.core.writeup.trace import TracedFigure
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.figure_parts import figure_parts
+from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
 from blunt_ruler.ui.widgets import Parts, label
@@ -49,18 +50,12 @@ class PreviewPage(Page):
         self.back = QPushButton("As computed")
         self.back.setToolTip("Back to the computed sentence")
         self.back.clicked.connect(lambda: self._put_own(""))
-        foot = QHBoxLayout()
-        foot.addWidget(self.own, 1)
-        foot.addWidget(self.back)
-        right = QVBoxLayout()
-        right.setSpacing(6)
-        right.addWidget(self.preview, 1)
-        right.addLayout(foot)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(10)
-        row.addWidget(self.sections)
-        row.addLayout(right, 1)
+        beside(
+            self.sections,
+            (stacked((self.preview, 1), beside((self.own, 1), self.back), spacing=6), 1),
+            spacing=10,
+            on=self,
+        )
         self._show_sentence()
 
     def line(self) -> str:

@@ -7,11 +7,11 @@ from PyQt6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
     QPushButton,
-    QVBoxLayout,
     QWidget,
 )
 
 from blunt_ruler.core.records.writeup_settings import SECTION_TITLES, SectionKey, WriteUp
+from blunt_ruler.ui.layouts import stacked
 from blunt_ruler.ui.widgets import label
 
 KEY_ROLE = Qt.ItemDataRole.UserRole + 10
@@ -44,12 +44,9 @@ class SectionList(QWidget):
             shortcut.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
             shortcut.activated.connect(lambda by=by: self._move(by))
             buttons.addWidget(button)
-        around = QVBoxLayout(self)
-        around.setContentsMargins(0, 0, 0, 0)
-        around.setSpacing(6)
-        around.addWidget(label("SECTIONS", "heading", wrap=False))
-        around.addWidget(self.list, 1)
-        around.addLayout(buttons)
+        stacked(
+            label("SECTIONS", "heading", wrap=False), (self.list, 1), buttons, spacing=6, on=self
+        )
 
     def show_writeup(self, writeup: WriteUp) -> None:
         """Show the sections; the chosen one stays chosen."""

@@ -2,9 +2,10 @@
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QPushButton, QTextBrowser, QVBoxLayout
+from PyQt6.QtWidgets import QPushButton, QTextBrowser
 
 from blunt_ruler.core.writeup.compose import writeup_line
+from blunt_ruler.ui.layouts import stacked
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page, Stop
 from blunt_ruler.ui.writeup.disclosures import DisclosuresPage
@@ -21,9 +22,7 @@ class NarrationPage(Page):
         self._line = ""
         self.sheet = QTextBrowser()
         self.sheet.setAccessibleName("Narration sheet")
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(self.sheet)
+        stacked(self.sheet, on=self)
 
     def line(self) -> str:
         """What can be exported."""
