@@ -9,6 +9,7 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 from reach import Hand
 
+from blunt_ruler import diary
 from blunt_ruler.core.records.records import Decision
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.ui.faults import Faults, sentence
@@ -18,8 +19,8 @@ from blunt_ruler.ui.faults import Faults, sentence
 def faults(window, tmp_path, qtbot):
     made = Faults(window)
     made.raised.connect(window.banner.show_error)
-    with qtbot.captureExceptions():
-        made.install(tmp_path / "log.txt")
+    with qtbot.captureExceptions(), diary.kept(path=tmp_path / "log.txt"):
+        made.install()
         yield made
         made.remove()
 

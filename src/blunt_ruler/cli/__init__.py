@@ -5,7 +5,6 @@ Options and keys are used by scripts and stay as they are.
 
 import os
 import sys
-import traceback
 from collections.abc import Sequence
 from typing import Any, NoReturn
 
@@ -14,6 +13,7 @@ import typer
 from blunt_ruler.cli import bench, checks, comparisons, limits, logs, plan, reviews, worth
 from blunt_ruler.cli.common import app
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.diary import details, log
 
 __all__ = [
     "app",
@@ -65,8 +65,7 @@ def main(arguments: Sequence[str] | None = None) -> None:
 
 
 def _fault(error: BaseException) -> str:
-    if os.environ.get("BLUNT_RULER_DEBUG"):
-        traceback.print_exception(error)
+    log.debug("fault: %s", details(error))
     kind = type(error)
     if kind.__name__ == "ValidationError":  # pydantic's, which is slow to import
         first = error.errors()[0]  # type: ignore[attr-defined]
@@ -76,7 +75,7 @@ def _fault(error: BaseException) -> str:
         return f"{error.filename or 'a file'}: {error.strerror or error}. Choose another."
     return (
         f"a fault inside Blunt Ruler ({kind.__name__}: {str(error)[:120]}). Nothing was changed; "
-        "BLUNT_RULER_DEBUG=1 shows where."
+        "blunt-ruler --debug and the same command shows where."
     )
 
 

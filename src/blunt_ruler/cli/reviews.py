@@ -6,12 +6,25 @@ from typing import Annotated
 
 import typer
 
+from blunt_ruler import diary
 from blunt_ruler.cli.common import ReviewName, app, choose, read_logbook
 
 
 @app.callback(invoke_without_command=True)
-def _start(context: typer.Context) -> None:
+def _start(
+    context: typer.Context,
+    debug: Annotated[
+        bool,
+        typer.Option(
+            "--debug",
+            envvar="BLUNT_RULER_DEBUG",
+            help="Say what is opened, read and fitted, on stderr.",
+        ),
+    ] = False,
+) -> None:
     """Open the window when no command is named."""
+    if debug:
+        context.with_resource(diary.kept(debug=True))
     if context.invoked_subcommand is None:
         open_window(None)
 
@@ -64,6 +77,7 @@ def report(
 ) -> None:
     """Write the review up: page, print, text, tables, data and charts."""
     from blunt_ruler.core.analysis.analyse import analyse
+    from blunt_ruler.core.types import no_progress
     from blunt_ruler.exchange.writeup.files import Format, write_files
     from blunt_ruler.logbook import Logbook
 
@@ -73,7 +87,9 @@ def report(
     contents, chosen = read_logbook(logbook, review)
     with Logbook.open(logbook) as book:
         edits = book.edits()
-    for path in write_files(analyse(contents, chosen), edits, out, wanted):
+    with diary.timed_stages(diary.log, no_progress) as step:
+        paths = write_files(analyse(contents, chosen, step), edits, out, wanted, step)
+    for path in paths:
         print(path)
     if bundle:
         from blunt_ruler.logbook.bundle import BUNDLE_NAME, write_bundle

@@ -7,11 +7,13 @@ import typer
 
 from blunt_ruler.cli.common import JsonFlag, ReviewName, app, print_json, read_logbook, rig_id
 from blunt_ruler.core.analysis.analyse import analyse
+from blunt_ruler.core.types import no_progress
 from blunt_ruler.core.worth.comparing import price_turning
 from blunt_ruler.core.worth.figures import FIGURES, VALUE_FIGURES, figure_text
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.core.worth.sentences import missing_words, worth_line
 from blunt_ruler.core.worth.verdict import judgements, verdict_sentences
+from blunt_ruler.diary import log, timed_stages
 
 
 @app.command()
@@ -29,7 +31,8 @@ def worth(
         other = rig_id(contents, chosen, against, anywhere=True)
         settings = chosen.worth.model_copy(update={"against": other})
         chosen = chosen.model_copy(update={"worth": settings})
-    found = analyse(contents, chosen).worth
+    with timed_stages(log, no_progress) as step:
+        found = analyse(contents, chosen, step).worth
     if as_json:
         print_json(_value(found))
     else:

@@ -1,5 +1,6 @@
-"""Array aliases shared by the core, so that signatures read like their units."""
+"""Types shared by the core, so that signatures read like their units."""
 
+from collections.abc import Callable
 from typing import TypeAlias
 
 import numpy as np
@@ -7,3 +8,11 @@ import numpy.typing as npt
 
 FloatArray: TypeAlias = npt.NDArray[np.float64]
 BoolArray: TypeAlias = npt.NDArray[np.bool_]
+
+Progress: TypeAlias = Callable[[str, float], None]
+"""Long work calls it as it goes: what is being done, in words that name no record of a user's,
+and how far it is, 0 to 1. It may raise to stop the work."""
+
+
+def no_progress(_words: str, _share: float) -> None:
+    """Progress that nobody watches."""

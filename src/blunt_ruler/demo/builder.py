@@ -4,7 +4,7 @@ would, and import that log through the same door as anyone's.
 
 import shutil
 import tempfile
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from functools import cache
 from importlib.resources import as_file, files
@@ -17,6 +17,7 @@ from blunt_ruler.bench.synthetics import play_test
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.records import Decision, Origin, PartScore, Run, Trace, TypedFigures
 from blunt_ruler.core.runs.import_runs import seen_in
+from blunt_ruler.core.types import Progress, no_progress
 from blunt_ruler.demo import scenario
 from blunt_ruler.demo.hardware import RIGS
 from blunt_ruler.exchange.frame_logs import origin_of, read_log
@@ -133,7 +134,7 @@ def score_runs() -> list[Run]:
     return runs
 
 
-def build_demo(out: Path, step: Callable[[str, float], None] = lambda _words, _share: None) -> None:
+def build_demo(out: Path, step: Progress = no_progress) -> None:
     """Build the whole demo logbook at `out`, which must not exist yet."""
     planned = scenario.planned_runs()
     moments = _clock()

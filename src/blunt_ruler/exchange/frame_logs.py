@@ -5,6 +5,7 @@ different figures comes back with both; every row that cannot be used is named b
 file. Nothing is dropped or chosen in silence.
 """
 
+import logging
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
@@ -17,7 +18,8 @@ from blunt_ruler.core.measure.frames import SampledRate, average_fps, checked_fr
 from blunt_ruler.core.measure.telemetry import checked_telemetry
 from blunt_ruler.core.records.records import Origin, Role, Trace, TypedFigures
 from blunt_ruler.core.runs.import_runs import Arrival, CaseName
-from blunt_ruler.core.types import FloatArray
+from blunt_ruler.core.types import FloatArray, Progress, no_progress
+from blunt_ruler.diary import timed
 from blunt_ruler.exchange.log_columns import (
     UNIT_WORDS,
     Guess,
@@ -28,10 +30,8 @@ from blunt_ruler.exchange.log_columns import (
 )
 from blunt_ruler.exchange.log_layout import (
     Layout,
-    Step,
     find_layouts,
     head_lines,
-    no_step,
     table_rows,
     with_cell_units,
 )
@@ -50,6 +50,8 @@ __all__ = [
     "read_log",
     "typed_of",
 ]
+
+log = logging.getLogger(__name__)
 
 PREVIEW_ROWS = 12
 MOST_SAID = 40
@@ -115,7 +117,7 @@ def read_log(
     column: str | None = None,
     unit: Unit | None = None,
     remembered: Callable[[str], LogMapping | None] | None = None,
-    step: Step = no_step,
+    step: Progress = no_progress,
 ) -> LogReading:
     """Read one log.
 
@@ -129,36 +131,41 @@ def read_log(
     Raises:
         BadLog: not a table of numbers, no such column, or no row that can be used.
     """
-    step("Reading the file", 0.0)
-    log = load_text(path)
-    layout, head = _layout(log, path.name)
-    step("Reading the rows", 0.3)
-    table = read_table(log, layout, head, step)
-    step("Finding the frame times", 0.7)
-    readings = read_columns(table.columns, table.clocks)
-    if column is None or unit is None:
-        refuse_strangers(table, head, readings, path.name)
-    mapping, why, asks = _decide(table, readings, path.name, column, unit, remembered)
-    step("Checking the frame times", 0.8)
-    frames = frames_of(table, mapping, readings, path.name)
-    reading = LogReading(
-        path=path,
-        modified_at=datetime.fromtimestamp(path.stat().st_mtime, UTC).isoformat(timespec="seconds"),
-        layout=layout,
-        mapping=mapping,
-        why=why,
-        guesses=readings.guesses,
-        numeric_columns=tuple(table.columns),
-        first_rows=tuple(tuple(row) for _, row in head[:PREVIEW_ROWS]),
-        trace=_trace(frames, table, mapping, path.name),
-        sampled=frames.sampled,
-        bad_rows=tuple(BadRow(table.line_of(row), said) for row, said in frames.bad),
-        notes=(),
-        asks=asks,
-        says=said_before(log, layout),
-    )
-    step("Read", 1.0)
-    return _with_notes(reading, frames, table)
+    with timed(log, "log read") as took:
+        step("Reading the file", 0.0)
+        text = load_text(path)
+        took.say(f"{path.stat().st_size / 1e6:.1f} MB")
+        layout, head = _layout(text, path.name)
+        step("Reading the rows", 0.3)
+        table = read_table(text, layout, head, step)
+        step("Finding the frame times", 0.7)
+        readings = read_columns(table.columns, table.clocks)
+        if column is None or unit is None:
+            refuse_strangers(table, head, readings, path.name)
+        mapping, why, asks = _decide(table, readings, path.name, column, unit, remembered)
+        step("Checking the frame times", 0.8)
+        frames = frames_of(table, mapping, readings, path.name)
+        reading = LogReading(
+            path=path,
+            modified_at=datetime.fromtimestamp(path.stat().st_mtime, UTC).isoformat(
+                timespec="seconds"
+            ),
+            layout=layout,
+            mapping=mapping,
+            why=why,
+            guesses=readings.guesses,
+            numeric_columns=tuple(table.columns),
+            first_rows=tuple(tuple(row) for _, row in head[:PREVIEW_ROWS]),
+            trace=_trace(frames, table, mapping, path.name),
+            sampled=frames.sampled,
+            bad_rows=tuple(BadRow(table.line_of(row), said) for row, said in frames.bad),
+            notes=(),
+            asks=asks,
+            says=said_before(text, layout),
+        )
+        took.say(f"{reading.usable} frames or samples, read as {mapping.unit}")
+        step("Read", 1.0)
+        return _with_notes(reading, frames, table)
 
 
 AS_YOU_SAID = "as you said"

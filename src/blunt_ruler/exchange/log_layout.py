@@ -8,11 +8,11 @@ as its neighbours and that they are numbers or clocks.
 import csv
 import re
 from collections import Counter
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 from itertools import combinations, pairwise
 from math import comb
 
+from blunt_ruler.core.types import Progress, no_progress
 from blunt_ruler.exchange.log_numbers import BLANKS, CELL_UNITS, as_number, as_value
 from blunt_ruler.exchange.log_text import HEAD_BYTES, BadLog, LogText
 
@@ -28,12 +28,7 @@ UNIT_ROW = re.compile(
 )
 COMMENT = ("#", "//")
 
-Step = Callable[[str, float], None]
 """Told what is being done and how far it is (0–1); it may raise to cancel."""
-
-
-def no_step(_words: str, _share: float) -> None:
-    """For callers that do not watch the progress."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -351,7 +346,9 @@ def _unique(names: list[str]) -> tuple[str, ...]:
     return tuple(unique)
 
 
-def table_rows(text: bytes, layout: Layout, step: Step = no_step) -> list[tuple[int, list[str]]]:
+def table_rows(
+    text: bytes, layout: Layout, step: Progress = no_progress
+) -> list[tuple[int, list[str]]]:
     """All rows of the table with their line in the file; blank and comment lines passed over."""
     lines = text.decode(errors="replace").split("\n")
     rows = []
@@ -362,5 +359,5 @@ def table_rows(text: bytes, layout: Layout, step: Step = no_step) -> list[tuple[
         if any(row):
             rows.append((number, row))
             if len(rows) % 50_000 == 0:
-                step(f"Reading row {len(rows)}", 0.5)
+                step("Reading the rows", 0.5)
     return rows

@@ -12,8 +12,8 @@ from typing import Any
 import numpy as np
 import polars as pl
 
-from blunt_ruler.core.types import BoolArray, FloatArray
-from blunt_ruler.exchange.log_layout import Layout, Step, no_step, split_line
+from blunt_ruler.core.types import BoolArray, FloatArray, Progress, no_progress
+from blunt_ruler.exchange.log_layout import Layout, split_line
 from blunt_ruler.exchange.log_numbers import BLANKS, as_value, numbers_of
 from blunt_ruler.exchange.log_text import LogText
 
@@ -70,7 +70,7 @@ class LogTable:
 
 
 def read_table(
-    log: LogText, layout: Layout, head: list[tuple[int, list[str]]], step: Step = no_step
+    log: LogText, layout: Layout, head: list[tuple[int, list[str]]], step: Progress = no_progress
 ) -> LogTable:
     """All rows. `head` holds the first rows, from which the kind of each column is told."""
     text = _plain_text(log, layout)

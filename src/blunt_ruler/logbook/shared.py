@@ -12,6 +12,7 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.edits import Edit
 from blunt_ruler.core.records.records import Contents, Record, Run
 from blunt_ruler.core.runs.trim_run import observed_in
+from blunt_ruler.core.types import Progress
 from blunt_ruler.logbook.errors import ChangedElsewhere
 from blunt_ruler.logbook.rescue import rescue
 from blunt_ruler.logbook.schema import TABLE_OF
@@ -83,7 +84,7 @@ class SharedBook:
             if self._changed.get((TABLE_OF[type(record)], record.id), 0) > seen
         ]
 
-    def observe_old_runs(self, step: Callable[[str, float], None]) -> bool:
+    def observe_old_runs(self, step: Progress) -> bool:
         """Read the traces of runs from before traces were summed up; whether there were any.
 
         The summaries stay in memory: they are written when their runs are next edited.

@@ -5,6 +5,7 @@ at a time; open a second one on the same file for work in the background.
 """
 
 import hashlib
+import logging
 import sqlite3
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
@@ -20,6 +21,7 @@ from blunt_ruler.core.measure.telemetry import checked_telemetry
 from blunt_ruler.core.records.records import Contents, Record, Trace
 from blunt_ruler.core.records.soundness import without_dangling
 from blunt_ruler.core.writeup.corrections import PastEdit
+from blunt_ruler.diary import timed
 from blunt_ruler.logbook import journal, opening, sessions
 from blunt_ruler.logbook.errors import (
     BadRecord,
@@ -30,6 +32,8 @@ from blunt_ruler.logbook.errors import (
     short,
 )
 from blunt_ruler.logbook.schema import TABLE_OF, TABLES
+
+log = logging.getLogger(__name__)
 
 # One JSON list is validated several times faster than row by row, but holds up other threads.
 ROWS_AT_ONCE = 500
@@ -82,7 +86,10 @@ class Logbook:
     @classmethod
     def open(cls, path: Path, clock: Callable[[], str] = now_text) -> "Logbook":
         """Open a file, checked first: NotALogbook, NewerLogbook, DamagedLogbook, LogbookBusy."""
-        return cls(path, opening.open_existing(path), clock)
+        with timed(log, "logbook opened") as took:
+            book = cls(path, opening.open_existing(path), clock)
+            took.say(f"{path.stat().st_size / 1e6:.1f} MB")
+        return book
 
     def __enter__(self) -> "Logbook":
         return self
@@ -121,11 +128,14 @@ class Logbook:
 
         DamagedLogbook where the file itself cannot be read.
         """
-        self._seen_version = self._data_version()
-        apart: list[str] = []
-        found = Contents(**{table: self._read(table, apart) for table in TABLES})
-        sound, dangling = without_dangling(found)
-        self.set_apart = (*apart, *dangling)
+        with timed(log, "records read") as took:
+            self._seen_version = self._data_version()
+            apart: list[str] = []
+            found = Contents(**{table: self._read(table, apart) for table in TABLES})
+            sound, dangling = without_dangling(found)
+            self.set_apart = (*apart, *dangling)
+            took.say(f"{len(sound.runs)} runs, {len(sound.rigs)} rigs, {len(sound.cases)} cases")
+            took.say(f"{len(self.set_apart)} set apart")
         return sound
 
     def _read(self, table: str, apart: list[str]) -> Mapping[str, Any]:
@@ -199,7 +209,10 @@ class Logbook:
             raise DamagedLogbook(
                 str(self.path), f"the trace {sha256[:12]} is missing", "Import its log again"
             )
-        return decode_trace(sha256, found[0][0], str(self.path))
+        with timed(log, "trace read") as took:
+            trace = decode_trace(sha256, found[0][0], str(self.path))
+            took.say(f"{trace.frame_times_ms.size} frames")
+        return trace
 
     # Writing
 
@@ -247,7 +260,7 @@ class Logbook:
         `label` is what the Undo menu calls it. An edit that changes nothing is not recorded.
         BadRecord where a record could not be read back as it is: then nothing is written.
         """
-        with self._transaction():
+        with timed(log, "edit written") as took, self._transaction():
             images = [
                 image
                 for image in (
@@ -258,6 +271,7 @@ class Logbook:
             ]
             for image in images:
                 journal.write_row(self._db, image.table, image.id, image.after)
+            took.say(f"{len(images)} records changed")
             if images:
                 journal.record(self._db, self._clock(), label[:400], images, self._session)
         return self._changes(images, forwards=True)

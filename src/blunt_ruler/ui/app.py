@@ -8,6 +8,7 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
+from blunt_ruler import diary
 from blunt_ruler.ui import settings as remembered
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.faults import Faults
@@ -39,6 +40,13 @@ def run_app(
     picture: Path | None = None,
 ) -> int:
     """Show the window until it is closed; its exit code."""
+    with diary.kept():
+        return _run_app(logbook, demo, quit_after_s, picture)
+
+
+def _run_app(
+    logbook: Path | None, demo: bool, quit_after_s: float | None, picture: Path | None
+) -> int:
     app = make_app(sys.argv[:1])
     settings = remembered.Settings()
     theme.apply_theme(app, theme.wanted_theme(settings.theme))

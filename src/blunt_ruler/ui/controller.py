@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QFileDialog
@@ -12,11 +12,14 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.files import write_whole
 from blunt_ruler.ui.columns import restore_columns
 from blunt_ruler.ui.desk import Desk
-from blunt_ruler.ui.jobs import Jobs, Step
+from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.notices import Banner, WorkStrip
 from blunt_ruler.ui.settings import Settings
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Stop
+
+if TYPE_CHECKING:
+    from blunt_ruler.core.types import Progress
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,7 +120,9 @@ class Controller(QObject):
             self.hub.strip.watch(self._own_jobs)
         return self._own_jobs
 
-    def run(self, words: str, work: Callable[[Step], object], done: Callable[[Any], None]) -> None:
+    def run(
+        self, words: str, work: Callable[["Progress"], object], done: Callable[[Any], None]
+    ) -> None:
         """Do some work off the interface thread; an error is shown."""
         self.jobs.run(words, work, done, self.banner.show_error)
 

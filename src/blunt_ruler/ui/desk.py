@@ -15,13 +15,14 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from blunt_ruler.ui.jobs import Job, Jobs, Step, Work
+from blunt_ruler.ui.jobs import Job, Jobs, Work
 from blunt_ruler.ui.snapshot import Snapshot, new_id
 
 if TYPE_CHECKING:  # the window is up before it needs any of these; they come with the first logbook
     from blunt_ruler.core.analysis.analyse import Analysis
     from blunt_ruler.core.records.edits import Edit
     from blunt_ruler.core.records.records import Contents, Review, Run, Trace, Trim
+    from blunt_ruler.core.types import Progress
     from blunt_ruler.core.writeup.corrections import PastEdit
     from blunt_ruler.logbook import JournalEntry, Logbook
     from blunt_ruler.logbook.intake import Arrivals
@@ -82,7 +83,7 @@ class Desk(QObject):
         self._replace_book(lambda kind: kind.create(path), f"Making {path.name}")
 
     def _replace_book(self, make: Callable[[type[Logbook]], Logbook], words: str) -> None:
-        def work(step: Step) -> Snapshot:
+        def work(step: Progress) -> Snapshot:
             from blunt_ruler.logbook import Logbook
             from blunt_ruler.logbook.shared import SharedBook
             from blunt_ruler.ui.settings import rescue_path
@@ -143,7 +144,7 @@ class Desk(QObject):
         if self._looking is not None or self._shared is None or self._closing:
             return
 
-        def work(_step: Step) -> Snapshot | None:
+        def work(_step: Progress) -> Snapshot | None:
             return self._now() if self._open_book().refresh() else None
 
         def done(snapshot: Snapshot | None) -> None:
@@ -192,7 +193,7 @@ class Desk(QObject):
     ) -> None:
         """Write what `make` makes out of the latest contents, on the desk's thread."""
 
-        def work(_step: Step) -> Snapshot:
+        def work(_step: Progress) -> Snapshot:
             self._open_book().edit(make, seen)
             return self._now()
 
@@ -276,7 +277,7 @@ class Desk(QObject):
     def load_traces(self, sha256s: Sequence[str], finished: Callable[[list[Trace]], None]) -> None:
         """Fetch traces; `finished` is called with them on the interface thread."""
 
-        def work(step: Step) -> list[Trace]:
+        def work(step: Progress) -> list[Trace]:
             traces = []
             for number, sha256 in enumerate(sha256s):
                 step("Reading traces", number / len(sha256s))
@@ -368,7 +369,7 @@ class Desk(QObject):
         self.jobs.run(words, work, finished, self.error_raised.emit)
 
 
-def _analyse(analyse: Any, begun: Analysis, before: Analysis | None, step: Step) -> Analysis:
+def _analyse(analyse: Any, begun: Analysis, before: Analysis | None, step: Progress) -> Analysis:
     made: Analysis = analyse(begun.contents, begun.review, step, before)
     return made
 

@@ -1,26 +1,20 @@
 """Faults of our own: written to a log file, shown as a sentence, and survived.
 
 Any exception that reaches the interpreter's hooks (a slot, a thread, Qt's own messages) is
-logged and told to the window; nothing ends because of it. The log says what happened and where,
-never what a user's records hold.
+logged and told to the window; nothing ends because of it.
 """
 
 import logging
 import sys
 import threading
-import traceback
 from collections.abc import Callable
-from logging.handlers import RotatingFileHandler
-from pathlib import Path
 from types import TracebackType
 
 from PyQt6.QtCore import QMessageLogContext, QObject, QtMsgType, pyqtSignal, qInstallMessageHandler
 
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.diary import details, log
 
-log = logging.getLogger("blunt_ruler")
-
-LOG_BYTES = 500_000
 _QT_LEVELS = {
     QtMsgType.QtDebugMsg: logging.DEBUG,
     QtMsgType.QtInfoMsg: logging.INFO,
@@ -28,13 +22,6 @@ _QT_LEVELS = {
     QtMsgType.QtCriticalMsg: logging.ERROR,
     QtMsgType.QtFatalMsg: logging.CRITICAL,
 }
-
-
-def log_path() -> Path:
-    """Where the log is kept."""
-    from platformdirs import user_state_path
-
-    return user_state_path("blunt-ruler") / "blunt-ruler.log"
 
 
 class Faults(QObject):
@@ -49,9 +36,8 @@ class Faults(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._before: tuple[Callable[..., object], Callable[..., object]] | None = None
-        self._handler: logging.Handler | None = None
 
-    def install(self, log_file: Path | None = None) -> None:
+    def install(self) -> None:
         """Take over `sys.excepthook`, `threading.excepthook` and Qt's messages."""
         self._before = sys.excepthook, threading.excepthook
         sys.excepthook = self._on_exception
@@ -59,14 +45,6 @@ class Faults(QObject):
             args.exc_type, args.exc_value or args.exc_type(), args.exc_traceback
         )
         qInstallMessageHandler(_on_qt_message)
-        try:
-            path = log_file or log_path()
-            path.parent.mkdir(parents=True, exist_ok=True)
-            self._handler = RotatingFileHandler(path, maxBytes=LOG_BYTES, backupCount=1)
-            self._handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(message)s"))
-            log.addHandler(self._handler)
-        except OSError as error:
-            log.warning("no log file: %s", error)
 
     def remove(self) -> None:
         """Give the hooks back."""
@@ -74,10 +52,6 @@ class Faults(QObject):
             sys.excepthook, threading.excepthook = self._before
             self._before = None
         qInstallMessageHandler(None)
-        if self._handler is not None:
-            log.removeHandler(self._handler)
-            self._handler.close()
-            self._handler = None
 
     def _on_exception(
         self,
@@ -89,13 +63,6 @@ class Faults(QObject):
             return
         log.error("fault: %s", details(error.with_traceback(trace)))
         self.raised.emit(error)
-
-
-def details(error: BaseException) -> str:
-    """What happened and where, for a report: no value of a record is in it."""
-    frames = traceback.extract_tb(error.__traceback__)
-    where = "\n".join(f"  {Path(f.filename).name}:{f.lineno} in {f.name}" for f in frames)
-    return f"{type(error).__name__}: {str(error)[:400]}\n{where}"
 
 
 def sentence(error: BaseException) -> str:

@@ -2,9 +2,14 @@
 
 import logging
 from collections.abc import Callable
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
+
+from blunt_ruler.diary import timed_stages
+
+if TYPE_CHECKING:  # numpy comes with it, and the window is up before it needs that
+    from blunt_ruler.core.types import Progress
 
 log = logging.getLogger(__name__)
 
@@ -13,8 +18,7 @@ class Cancelled(Exception):
     """Raised inside the work when the user asked to stop."""
 
 
-Step = Callable[[str, float], None]
-Work = Callable[[Step], Any]
+Work = Callable[["Progress"], Any]
 """Work takes `step(words, share)`, which it calls as it goes and which raises Cancelled."""
 
 
@@ -60,7 +64,8 @@ class _Runner(QRunnable):
     def run(self) -> None:
         job = self._job
         try:
-            result = self._work(job.step)
+            with timed_stages(log, job.step) as step:
+                result = self._work(step)
         except Cancelled:
             job.cancelled.emit()
         except BaseException as error:  # libraries raise those too; nothing is lost on a thread

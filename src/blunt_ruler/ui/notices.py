@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import (
 )
 
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.diary import details
 from blunt_ruler.ui import faults
 from blunt_ruler.ui.jobs import Job, Jobs
 from blunt_ruler.ui.layouts import beside
@@ -51,9 +52,9 @@ class Banner(QFrame):
         words = faults.sentence(error)
         ours = not isinstance(error, UserFixable) and words.startswith("A fault")
         if ours:
-            log.error("fault: %s", faults.details(error))
+            log.error("fault: %s", details(error))
         self._timer.stop()
-        self._show("error", words, details=faults.details(error) if ours else "")
+        self._show("error", words, details=details(error) if ours else "")
 
     def show_said(self, words: str) -> None:
         """News that goes away by itself."""

@@ -4,7 +4,6 @@ The window, the commands and the reports all go through here, so that a run whic
 counts in none of them. Each stage is worked out again only when what it reads has changed.
 """
 
-from collections.abc import Callable
 from dataclasses import dataclass, fields, replace
 from typing import Any
 
@@ -16,9 +15,9 @@ from blunt_ruler.core.limits.report import LimitsReport, derive_limits, same_lim
 from blunt_ruler.core.plan.bench_plan import BenchPlan, derive_bench_plan
 from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.records.writeup_settings import WriteUp
+from blunt_ruler.core.types import Progress, no_progress
 from blunt_ruler.core.worth.report import Worth, derive_worth, review_against
 
-Step = Callable[[str, float], None]
 FITTING = "Fitting the limits of this review."
 
 
@@ -46,10 +45,6 @@ class Analysis:
     settled: bool = True
 
 
-def no_step(_words: str, _share: float) -> None:
-    """Progress that nobody watches."""
-
-
 def worth_of(contents: Contents, review: Review, checked: Checked, board: Board) -> Worth:
     """The worth of a review; a rig it is set against gets a Board on which it stands too."""
     wider = review_against(contents, review)
@@ -67,7 +62,7 @@ def sound_board(
 
 
 def analyse(
-    contents: Contents, review: Review, step: Step = no_step, before: Analysis | None = None
+    contents: Contents, review: Review, step: Progress = no_progress, before: Analysis | None = None
 ) -> Analysis:
     """Check the runs, build the Board, fit the limits, price the rigs.
 

@@ -1,6 +1,6 @@
 """Everything the Limits stop shows, worked out once, and its sentences."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -31,6 +31,7 @@ from blunt_ruler.core.plan.matrix import plan_of
 from blunt_ruler.core.records.records import Contents, Role
 from blunt_ruler.core.resolution import KNOWN_LINES
 from blunt_ruler.core.text import amount, capital, count_text, list_text, percent_text
+from blunt_ruler.core.types import Progress, no_progress
 
 PART_WORDS = {
     "link": "link",
@@ -91,7 +92,7 @@ class LimitsReport:
 def derive_limits(
     contents: Contents,
     board: Board,
-    step: Callable[[str, float], None] = lambda _words, _share: None,
+    step: Progress = no_progress,
     before: LimitsReport | None = None,
 ) -> LimitsReport:
     """Fit a review and ask everything of the fit; without enough data it says what is missing.

@@ -1,6 +1,5 @@
 """A review's plan worked out: cells, what is given up, order, timetable, and its sentence."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 from blunt_ruler.core.plan.bench_order import Order, build_order
@@ -18,6 +17,7 @@ from blunt_ruler.core.plan.timetable import Timetable, timetable
 from blunt_ruler.core.records.plan_settings import Plan
 from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.text import amount, count_text, duration_text, list_text, percent_text
+from blunt_ruler.core.types import Progress, no_progress
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,7 +53,7 @@ def derive_bench_plan(
     plan: Plan | None = None,
     hours_h: float | None = None,
     seed: int = 0,
-    step: Callable[[str, float], None] = lambda _words, _share: None,
+    step: Progress = no_progress,
 ) -> BenchPlan:
     """Work a plan out; with `hours_h` given, shortened to about so many hours."""
     known, titles = learned(contents, plan or plan_of(contents, review))
@@ -84,7 +84,7 @@ def _fitted(
     cells: tuple[PlanCell, ...],
     minutes: float,
     seed: int,
-    step: Callable[[str, float], None],
+    step: Progress,
 ) -> tuple[Shortened, Order]:
     """Shorten until the order itself fits: the programme counts swaps a little too low or high,
     so the minutes it may spend are found by halving."""

@@ -1,12 +1,13 @@
 """Write a write-up into a folder, in the formats that were asked for."""
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Iterable, Sequence
 from enum import StrEnum
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from blunt_ruler.core.analysis.analyse import Analysis, no_step
+from blunt_ruler.core.analysis.analyse import Analysis
 from blunt_ruler.core.drawing.palette import PAPER, Theme
+from blunt_ruler.core.types import Progress, no_progress
 from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.core.writeup.corrections import PastEdit
 from blunt_ruler.core.writeup.document import Chart, ChartKey, Document
@@ -75,7 +76,7 @@ def write_files(
     edits: Sequence[PastEdit],
     folder: Path,
     formats: Iterable[Format] = tuple(Format),
-    step: Callable[[str, float], None] = no_step,
+    step: Progress = no_progress,
 ) -> tuple[Path, ...]:
     """Write the wanted formats into a folder; the paths of all files.
 

@@ -10,12 +10,12 @@ from PyQt6.QtGui import QGuiApplication
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.ui.controller import Controller
-from blunt_ruler.ui.jobs import Step
 from blunt_ruler.ui.snapshot import new_id
 
 if TYPE_CHECKING:
     from blunt_ruler.core.rigs.machine_report import Machine
     from blunt_ruler.core.rigs.rig_edits import Part
+    from blunt_ruler.core.types import Progress
     from blunt_ruler.ui.bench.ladder_page import LadderPage
     from blunt_ruler.ui.bench.machine_page import MachinePage
     from blunt_ruler.ui.bench.preflight_page import PreflightPage
@@ -56,7 +56,7 @@ class BenchController(Controller):
         page.fill_requested.connect(self._on_fill)
 
     def _on_look(self, page: "MachinePage", wanted: str) -> None:
-        def work(_step: Step) -> "Machine":
+        def work(_step: "Progress") -> "Machine":
             from blunt_ruler.bench.machines import lay_out, machine_names
             from blunt_ruler.bench.probe import probe
 
@@ -81,7 +81,7 @@ class BenchController(Controller):
     def _on_sweep(self, rig_id: str) -> None:
         name = self.snapshot.contents.rigs[rig_id].name
 
-        def work(_step: Step) -> tuple[float, str]:
+        def work(_step: "Progress") -> tuple[float, str]:
             from blunt_ruler.bench.specs import bench_rigs
             from blunt_ruler.bench.synthetics import bus_sweep
 
@@ -96,7 +96,7 @@ class BenchController(Controller):
     def import_sweep(self, rig_id: str, path: Path) -> None:
         """Take a rig's measured bandwidth from a sweep another program wrote."""
 
-        def work(_step: Step) -> tuple[float, str]:
+        def work(_step: "Progress") -> tuple[float, str]:
             from blunt_ruler.exchange.sweeps import read_sweep
 
             return read_sweep(path), f"sweep {path.name}"

@@ -21,8 +21,9 @@ from blunt_ruler.core.limits.report import (
 from blunt_ruler.core.limits.split import PARTS, over_review
 from blunt_ruler.core.limits.whatif import card_speeds
 from blunt_ruler.core.text import THIN, capital, fps_text, percent_text
+from blunt_ruler.core.types import Progress
 from blunt_ruler.ui.chosen import Chosen
-from blunt_ruler.ui.jobs import Job, Jobs, Step
+from blunt_ruler.ui.jobs import Job, Jobs
 from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.limits.page import LimitsPage
 from blunt_ruler.ui.limits.paint import SharesDelegate, Waterfall
@@ -322,7 +323,7 @@ class NextPage(LimitsPage):
         cell = (self.chosen.rig, self.chosen.case)
         asked = (report, question, cell)
 
-        def work(step: Step) -> tuple[tuple[NextTest, ...], float]:
+        def work(step: Progress) -> tuple[tuple[NextTest, ...], float]:
             step("Ranking the tests", 0.0)
             return tests_for(report, question, *cell)
 

@@ -5,10 +5,11 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from blunt_ruler.ui.controller import Controller
-from blunt_ruler.ui.jobs import Job, Step
+from blunt_ruler.ui.jobs import Job
 
 if TYPE_CHECKING:
     from blunt_ruler.core.plan.bench_plan import BenchPlan
+    from blunt_ruler.core.types import Progress
     from blunt_ruler.ui.plan.view import PlanStop
 
 SHEETS = "PDF (*.pdf);;HTML (*.html);;CSV (*.csv);;ODS (*.ods);;Calendar (*.ics)"
@@ -39,7 +40,7 @@ class PlanController(Controller):
         if self._deriving is not None:
             self._deriving.cancel()
 
-        def work(step: Step) -> "BenchPlan":
+        def work(step: "Progress") -> "BenchPlan":
             from blunt_ruler.core.plan.bench_plan import derive_bench_plan
 
             step("Working the plan out", 0.0)
@@ -60,7 +61,7 @@ class PlanController(Controller):
         if review is None or plan is None:
             return
 
-        def work(_step: Step) -> Path:
+        def work(_step: "Progress") -> Path:
             from blunt_ruler.exchange.run_sheet import write_sheet
 
             return write_sheet(contents, review, plan.table, path, date.today().isoformat())

@@ -11,13 +11,13 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.ui.controller import Controller, Hub, Offer
 from blunt_ruler.ui.faults import sentence
-from blunt_ruler.ui.jobs import Step
 from blunt_ruler.ui.stop import Stop
 
 if TYPE_CHECKING:
     from blunt_ruler.bench.inbox import Inbox
     from blunt_ruler.core.records.records import Run, Trace
     from blunt_ruler.core.runs.matching import Match
+    from blunt_ruler.core.types import Progress
     from blunt_ruler.exchange.frame_logs import LogReading
     from blunt_ruler.ui.runs.list_page import ListPage
     from blunt_ruler.ui.runs.work_page import WorkPage
@@ -132,7 +132,7 @@ class RunsController(Controller):
         expected = (going.rig_id, going.case_id) if going else None
         namesakes = [run for run in contents.runs.values() if run.origin.file == path.name]
 
-        def work(step: Step) -> tuple[LogReading, Match | None]:
+        def work(step: Progress) -> tuple[LogReading, Match | None]:
             from blunt_ruler.core.runs.matching import match_log
             from blunt_ruler.exchange.frame_logs import read_log
 

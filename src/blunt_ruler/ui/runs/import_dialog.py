@@ -31,6 +31,7 @@ from blunt_ruler.core.runs.import_runs import (
     propose_roles,
 )
 from blunt_ruler.core.text import count_text, fps_text
+from blunt_ruler.core.types import Progress
 from blunt_ruler.exchange.frame_logs import LogReading, arrival_of, bad_rows_text, read_log
 from blunt_ruler.exchange.log_columns import LogMapping
 from blunt_ruler.ui.jobs import Jobs
@@ -230,7 +231,7 @@ class ImportDialog(QDialog):
         file = self._files[row]
         chosen = file.chosen
 
-        def work(step: Callable[[str, float], None]) -> tuple[LogReading, FrameFigures | None]:
+        def work(step: Progress) -> tuple[LogReading, FrameFigures | None]:
             reading = read_log(
                 file.path,
                 column=chosen.column if chosen else None,

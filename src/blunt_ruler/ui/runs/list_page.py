@@ -1,6 +1,5 @@
 """All runs of the logbook, the trace of the chosen one, and what was decided of it."""
 
-from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QModelIndex, QSortFilterProxyModel, Qt, pyqtSignal
@@ -26,6 +25,7 @@ from blunt_ruler.core.records.records import Contents, Decision, Run, Trace, Tri
 from blunt_ruler.core.rigs.preflight import skipped_before
 from blunt_ruler.core.runs.trim_run import Cut, cut
 from blunt_ruler.core.text import count_text, fps_text
+from blunt_ruler.core.types import Progress
 from blunt_ruler.ui.jobs import Job, Jobs
 from blunt_ruler.ui.rows import FILTER_ROLE, ROW_ROLE, SORT_ROLE, RowsModel
 from blunt_ruler.ui.runs.evidence import before_and_after, finding_parts, run_parts
@@ -246,7 +246,7 @@ class ListPage(Page):
         if self._try is not None:
             self._try.cancel()
 
-        def work(step: Callable[[str, float], None]) -> Cut:
+        def work(step: Progress) -> Cut:
             step("Measuring the part", 0.0)
             return cut(trace, trim)
 

@@ -1,7 +1,6 @@
 """Take a run from the simulated bench while one looks on: at its own pace or as fast as it goes."""
 
 import threading
-from collections.abc import Callable
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -9,6 +8,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from blunt_ruler.bench.simulator import Faults, LiveRun, Setting
 from blunt_ruler.bench.specs import BenchRig
 from blunt_ruler.core.records.records import Trace
+from blunt_ruler.core.types import Progress
 from blunt_ruler.ui.jobs import Job, Jobs
 
 CHUNK_S = 0.5  # of the simulated run, between two looks
@@ -62,10 +62,10 @@ class LiveTaker(QObject):
         self._stop = threading.Event()
         stop = self._stop
 
-        def work(step: Callable[[str, float], None]) -> Taken:
+        def work(step: Progress) -> Taken:
             run = LiveRun(rig, setting, seed, repeat, faults)
             while not run.is_over:
-                step(f"Taking a run on {rig.name}", run.played_s / run.seconds)
+                step("Taking a run", run.played_s / run.seconds)
                 run.advance(CHUNK_S)
                 if run.played_s >= CHUNK_S:
                     self.grew.emit(run.trace(), run.played_s / run.seconds)

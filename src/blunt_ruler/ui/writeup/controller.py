@@ -11,10 +11,11 @@ from PyQt6.QtGui import QImage, QTextDocument
 
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.controller import Controller, Hub, Offer
-from blunt_ruler.ui.jobs import Job, Step
+from blunt_ruler.ui.jobs import Job
 
 if TYPE_CHECKING:
     from blunt_ruler.core.analysis.analyse import Analysis
+    from blunt_ruler.core.types import Progress
     from blunt_ruler.core.writeup.corrections import PastEdit
     from blunt_ruler.core.writeup.document import ChartKey, Document
     from blunt_ruler.core.writeup.trace import TracedFigure
@@ -69,7 +70,7 @@ class WriteUpController(Controller):
 
         turn, style, home = self._turn, page_style(), self.thread()
 
-        def work(step: Step) -> Composed:
+        def work(step: Progress) -> Composed:
             step("Composing the write-up", 0.1)
             return _composed(analysis, edits, style, home)
 
@@ -88,7 +89,7 @@ class WriteUpController(Controller):
     def _draw(self, analysis: Analysis, document: Document, turn: int) -> None:
         colours, dots = theme.current(), self.view.devicePixelRatioF()
 
-        def work(step: Step) -> dict[ChartKey, QImage]:
+        def work(step: Progress) -> dict[ChartKey, QImage]:
             from blunt_ruler.exchange.writeup.files import Charts
 
             images = {}
@@ -133,7 +134,7 @@ class WriteUpController(Controller):
         review_id = analysis.review.id
 
         def start(edits: Sequence[PastEdit]) -> None:
-            def work(step: Step) -> int:
+            def work(step: Progress) -> int:
                 from blunt_ruler.exchange.writeup.files import write_files
 
                 paths = write_files(analysis, edits, folder, formats, step)
