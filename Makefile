@@ -1,5 +1,5 @@
 # Two commands do all set-up on a fresh machine: make demo, make test.
-.PHONY: help setup demo test attack test-deep lint bench screenshots demo-logbook clean
+.PHONY: help setup demo test attack test-deep mutations lint bench screenshots demo-logbook clean
 
 PYTHON = .venv/bin/python
 
@@ -8,6 +8,7 @@ help:
 	@echo "make test         set up, and run every test"
 	@echo "make attack       the fuzzers at length: logs, bad files, logbooks, kills, commands (1 h)"
 	@echo "make test-deep    every test, with all its seeds"
+	@echo "make mutations    break core in one place at a time: does a test notice? (20 min)"
 	@echo "make lint         style, types and the rule that imports run downwards"
 	@echo "make bench        print the speed ratios of the bars"
 	@echo "make screenshots  renew the pictures in docs/screenshots"
@@ -36,6 +37,9 @@ attack: setup
 
 test-deep: setup
 	TEST_DEEP=1 $(PYTHON) -m pytest --durations=10
+
+mutations: setup
+	$(PYTHON) tools/mutate.py
 
 lint: setup
 	$(PYTHON) -m ruff check .

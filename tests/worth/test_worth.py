@@ -2,10 +2,12 @@
 
 import math
 
+import numpy as np
 import pytest
 from shop import with_records
 
 from blunt_ruler.core.measure.means import MeanSchool
+from blunt_ruler.core.measure.trace_summary import observe
 from blunt_ruler.core.records.hardware import Dock, Host, Link, Rig, ScreenPath
 from blunt_ruler.core.records.pricing import ExchangeRate, NoiseReading, Price, WorthSettings
 from blunt_ruler.core.records.records import CaseWeight, Decision, Meters, Origin, Run, TypedFigures
@@ -343,3 +345,24 @@ def test_meters_of_runs_count_before_their_logs(shop, worth_of):
 )
 def test_money_is_written_with_as_many_digits_as_it_needs(amount, text):
     assert money_text(amount, "EUR") == text
+
+
+def test_a_log_counts_by_the_95th_percentile_of_its_temperatures(shop, worth_of):
+    seen = observe(np.full(601, 16.7), {"card temp C": np.linspace(60.0, 80.0, 601)})
+    logged = Run(
+        id="cable-one",
+        rig_id="cable",
+        case_id="one",
+        origin=Origin(kind="typed"),
+        typed=TypedFigures(average_fps=60.0, low_1_fps=45.0),
+        meters=Meters(wall_w=190.0),
+        observed=seen,
+    )
+    assert value(worth_of(with_records(shop, logged)), "cable", F.CARD_C) == pytest.approx(79.0)
+
+
+def test_watts_over_cases_are_their_mean(shop, worth_of):
+    worth = worth_of(shop)
+    assert value(worth, "built-in", F.LOAD_W) != value(worth, "cable", F.LOAD_W)
+    assert value(worth, "cable", F.LOAD_W) == pytest.approx((190.0 + 210.0) / 2)
+    assert value(worth, "tower", F.LOAD_W) == pytest.approx((290.0 + 310.0) / 2)

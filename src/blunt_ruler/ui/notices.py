@@ -100,7 +100,7 @@ class WorkStrip(QFrame):
     def __init__(self, jobs: Jobs, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("strip")
-        self._job: Job | None = None
+        self._going: dict[Job, tuple[str, float]] = {}  # the oldest first
         self.words = label("", "quiet", wrap=False)
         self.bar = QProgressBar()
         self.bar.setRange(0, 1000)
@@ -119,23 +119,31 @@ class WorkStrip(QFrame):
         jobs.started.connect(self._on_started)
 
     def _on_started(self, job: Job) -> None:
-        self._job = job
-        self.words.setText(job.words)
-        self.bar.setValue(0)
-        job.progressed.connect(self._on_progress)
+        self._going[job] = (job.words, 0.0)
+        job.progressed.connect(lambda words, share: self._on_progress(job, words, share))
         job.ended.connect(lambda: self._on_ended(job))
         self._timer.start(SHOW_WORK_AFTER_MS)
+        self._present()
 
-    def _on_progress(self, words: str, share: float) -> None:
+    def _on_progress(self, job: Job, words: str, share: float) -> None:
+        self._going[job] = (words, share)
+        self._present()
+
+    def _on_ended(self, job: Job) -> None:
+        self._going.pop(job, None)
+        self._present()
+
+    def _present(self) -> None:
+        """Show what has gone on longest; a short look at the file behind it does not hide it."""
+        if not self._going:
+            self._timer.stop()
+            self.hide()
+            return
+        words, share = next(iter(self._going.values()))
         self.words.setText(words)
         self.bar.setValue(round(share * 1000))
 
-    def _on_ended(self, job: Job) -> None:
-        if self._job is job:
-            self._timer.stop()
-            self._job = None
-            self.hide()
-
     def _on_cancel(self) -> None:
-        if self._job is not None:
-            self._job.cancel()
+        for job in self._going:
+            job.cancel()
+            return

@@ -13,7 +13,7 @@ from blunt_ruler.core.board.playable import (
     playable_line,
     rank_of,
 )
-from blunt_ruler.core.board.published import PUBLISHED, with_published
+from blunt_ruler.core.board.published import PUBLISHED, case_of, with_published
 from blunt_ruler.core.board.row_order import COLLAPSED, Arrangement, GroupBy, arrange
 from blunt_ruler.core.board.scaling import losses_that_grow, met_ceilings, scaling_line, series
 from blunt_ruler.core.board.scores import rig_scores
@@ -236,3 +236,26 @@ def test_published_figures_stand_beside_and_in_no_mean(contents, board):
     assert cell.standing.differs == ("published by Harbour Quarterly, 2026-09", "older driver")
     assert cell_text(beside, key, "tidewrack-1080p", Lens.GAIN).startswith("+3")
     assert beside.totals == board.totals
+
+
+@pytest.mark.parametrize(
+    "named",
+    [
+        "Tide / 1080p",
+        "wrack / 1080p",
+        "Tidewrack / coast / 1080p",
+        "Tidewrack / 1080p / Hi",
+        "rack",
+    ],
+)
+def test_a_published_figure_of_part_of_a_name_belongs_to_no_case(contents, board, named):
+    one = PublishedFigure(id="p", rig="A tower", case=named, average_fps=120.0, source="Quarterly")
+    assert case_of(contents, board, one) is None
+
+
+@pytest.mark.parametrize(
+    "named", ["tidewrack / 1080P", "Tidewrack / Coast Run / 1080p / high", "Tidewrack"]
+)
+def test_a_published_figure_is_matched_whatever_its_capitals(contents, board, named):
+    one = PublishedFigure(id="p", rig="A tower", case=named, average_fps=120.0, source="Quarterly")
+    assert case_of(contents, board, one) == "tidewrack-1080p"

@@ -1,11 +1,14 @@
 """Gains, losses and means against scipy, the standard library and the trade's worked figures."""
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats
 
+from blunt_ruler.core.compare.comparability import CellStanding, Standing
 from blunt_ruler.core.compare.compare import (
+    How,
     Measurement,
     average_of_repeats,
     compare,
@@ -118,3 +121,67 @@ def test_a_rate_that_is_no_rate_is_refused(wrong):
             figure(wrong, 60.0)
         with pytest.raises(BadFigure, match="above 0"):
             figure(60.0, wrong)
+
+
+def stood(standing, clean_only):
+    found = compare(
+        [run(rig, case, fps) for rig, case, fps in CELLS],
+        "base",
+        "tower",
+        how=How(clean_only=clean_only),
+        standings={("test", "x"): CellStanding(standing, standing, ("another version",))},
+    )
+    return next(one for one in found.rigs if one.rig == "test")
+
+
+CELLS = [
+    ("base", "x", 20.0),
+    ("base", "y", 40.0),
+    ("test", "x", 50.0),
+    ("test", "y", 60.0),
+    ("tower", "x", 80.0),
+    ("tower", "y", 100.0),
+]
+
+
+@pytest.mark.parametrize("clean_only", [True, False])
+def test_what_is_not_comparable_enters_no_mean_even_where_all_are_asked_for(clean_only):
+    tested = stood(Standing.NOT_COMPARABLE, clean_only)
+    assert (tested.gain_cases, tested.loss_cases) == (1, 1)
+    assert tested.mean_gain == pytest.approx(60 / 40 - 1)
+    assert tested.mean_loss == pytest.approx(1 - 60 / 100)
+
+
+def test_what_is_mixed_enters_a_mean_only_where_all_are_asked_for():
+    assert stood(Standing.MIXED, True).gain_cases == 1
+    assert stood(Standing.MIXED, False).gain_cases == 2
+
+
+def test_a_rates_bounds_are_students_on_its_logarithm():
+    # scipy.stats.t.interval.
+    rates = [50.0, 52.0, 49.0]
+    (only,) = compare([run("a", "x", fps) for fps in rates], "a").rigs[0].cases
+    logs = np.log(rates)
+    low, high = stats.t.interval(0.95, 2, 0.0, stats.sem(logs))
+    assert only.rate_low == pytest.approx(only.average_fps * np.exp(low))
+    assert only.rate_high == pytest.approx(only.average_fps * np.exp(high))
+
+
+def test_watts_of_repeats_are_their_mean():
+    drawn = [Measurement("a", "x", 50.0, wall_w=watts) for watts in (180.0, 200.0, 250.0)]
+    drawn.append(Measurement("a", "x", 50.0))
+    assert compare(drawn, "a").rigs[0].cases[0].wall_w == pytest.approx(210.0)
+
+
+def test_bounds_of_gain_and_loss_lie_around_them_the_lower_first():
+    rng = np.random.default_rng(2)
+    runs = [
+        run(rig, "x", fps * np.exp(rng.normal(0, 0.01)))
+        for rig, fps in (("base", 20.0), ("test", 50.0), ("tower", 80.0))
+        for _ in range(3)
+    ]
+    found = next(one for one in compare(runs, "base", "tower").rigs if one.rig == "test").cases[0]
+    assert found.gain_low < found.gain < found.gain_high
+    assert found.loss_low < found.loss < found.loss_high
+    below, above = found.loss - found.loss_low, found.loss_high - found.loss
+    assert below == pytest.approx(above, rel=0.2)

@@ -23,7 +23,7 @@ from blunt_ruler.core.compare.intervals import (
     welch,
 )
 from blunt_ruler.core.measure.means import MeanSchool, mean_ratio, moved_most_by
-from blunt_ruler.core.plan.repeats_needed import SpreadSeen
+from blunt_ruler.core.plan.repeats_needed import SpreadSeen, repeats_needed
 
 rates = st.floats(0.5, 2000.0, allow_nan=False)
 pairs = st.lists(st.tuples(rates, rates), min_size=1, max_size=20)
@@ -209,3 +209,17 @@ def test_resamples_draw_n_rows_each_and_are_the_same_for_every_mean(n):
     values = np.random.default_rng(1).normal(0, 1, (n, 2))
     assert resampled_sums(values, 3) == pytest.approx(drawn @ values)
     assert times_drawn(n, 3) is drawn
+
+
+def test_more_repeats_count_from_the_side_with_fewer_and_by_the_wider_spread():
+    calm, restless = Sample(9, 0.01, 8.0), Sample(3, 0.03, 2.0)
+    wanted = repeats_needed(np.log(1.05), 0.03)
+    assert wanted > 3
+    assert more_repeats(1.05, calm, restless) == wanted - 3
+    assert more_repeats(1.05, restless, calm) == wanted - 3
+
+
+def test_the_error_of_a_cells_mean_falls_with_the_root_of_its_repeats():
+    # scipy.stats.sem.
+    rates = [50.0, 52.0, 49.0, 51.0]
+    assert sample_of(rates, ASSUMED).variance == pytest.approx(stats.sem(np.log(rates)) ** 2)

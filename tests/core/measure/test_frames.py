@@ -179,3 +179,19 @@ def test_parts_hold_whole_frames_only():
 def test_figures_survive_being_written_down():
     figures = measure(some_trace(1200))
     assert FrameFigures.model_validate_json(figures.model_dump_json()) == figures
+
+
+def test_exactly_twice_the_median_is_no_stutter():
+    times = np.full(200, 12.0)
+    times[100] = 24.0  # 12 ms above it, but not over twice it
+    assert not find_stutter(times).is_stutter.any()
+    times[100] = 24.001
+    assert find_stutter(times).is_stutter.sum() == 1
+
+
+def test_the_median_runs_with_the_trace_over_49_frames():
+    # 25 slow frames in a row are the median of their middle and so no stutter; 20 are not.
+    for slow, stutters in ((25, False), (20, True)):
+        times = np.full(400, 10.0)
+        times[200 : 200 + slow] = 30.0
+        assert find_stutter(times).is_stutter[200 + slow // 2] == stutters

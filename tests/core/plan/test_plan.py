@@ -397,3 +397,28 @@ def test_too_few_repeats_are_said_and_so_are_too_many():
     )
     contents, review, _ = review_of(repeats=9, difference=0.05)
     assert "fewer would do" in enough_line(contents, derive_bench_plan(contents, review))
+
+
+def test_the_gap_of_a_long_tour_is_what_it_lies_above_a_sound_bound():
+    """Two heaps of seven: 1 minute inside a heap, 10 between; the best path takes 6 + 10 + 6."""
+    names = [f"{heap}{number}" for heap in "ab" for number in range(7)]
+
+    def cost(a, b):
+        return 1.0 if a[0] == b[0] else 10.0
+
+    tour = cheapest_path(names, cost)
+    assert (tour.exact, tour.cost) == (False, 22.0)
+    assert tour.gap == pytest.approx((22.0 - 13.0) / 22.0), "13 changes of a minute at least"
+
+
+def test_coming_from_and_going_to_a_rig_enter_the_bound_at_their_cheapest():
+    names = [f"a{number:02}" for number in range(14)]
+
+    def cost(a, b):
+        if "z" in (a, b):
+            return 5.0 if "a03" in (a, b) else 9.0 if "a04" in (a, b) else 30.0
+        return 2.0
+
+    tour = cheapest_path([*names, "z"], cost, first=("z",), back_to="z")
+    assert tour.cost == pytest.approx(5.0 + 13 * 2.0 + 9.0)
+    assert tour.gap == pytest.approx((tour.cost - (5.0 + 13 * 2.0 + 5.0)) / tour.cost)

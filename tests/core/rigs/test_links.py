@@ -349,3 +349,47 @@ def test_any_words_give_a_spec_or_a_sentence(words):
             read(words)
         except UserFixable as error:
             assert str(error)
+
+
+def test_in_flits_a_packet_carries_its_header_but_no_framing_of_its_own():
+    # Transcribed from the published standard, from memory: 12 bytes of header in 236 of 242.
+    for payload in (128, 256, 512):
+        share = 236 / 242 * payload / (payload + 12)
+        assert packet_efficiency(6, payload) == pytest.approx(share)
+
+
+def test_a_tunnel_keeps_a_tenth_back():
+    ladder = bandwidth_ladder([Hop(name="cable", tunnel_gbps=40), pcie(4, 16)])
+    assert ladder.left_gb_per_s == pytest.approx(40 / 8 * 0.9)
+
+
+def test_the_practice_range_ends_where_a_display_stream_leaves_less():
+    ladder = bandwidth_ladder([Hop(name="cable", tunnel_gbps=40), pcie(4, 4)], display_gb_per_s=3.0)
+    assert ladder.left_gb_per_s == pytest.approx(1.5)
+    assert ladder.practice_low_gb_per_s == pytest.approx(1.5)
+    assert ladder.practice_high_gb_per_s == pytest.approx(1.5)
+
+
+def measured(share, of):
+    return why_below(bandwidth_ladder([pcie(4, 4)], measured_gb_per_s=share * of))
+
+
+def test_a_measured_figure_is_above_the_link_from_two_per_cent_on():
+    most = bandwidth_ladder([pcie(4, 4)]).payload_gb_per_s
+    assert measured(1.015, most) is None
+    for share in (1.03, 1.1, 1.9):
+        assert "above the" in measured(share, most)
+
+
+def test_how_far_below_decides_what_is_likely():
+    foot = bandwidth_ladder([pcie(4, 4)]).practice_low_gb_per_s
+    assert measured(0.91, foot) is None
+    for share, likely in (
+        (0.89, "narrower or slower"),
+        (0.61, "narrower or slower"),
+        (0.59, "half the lanes"),
+        (0.41, "half the lanes"),
+        (0.39, "narrower or slower"),
+        (0.29, "a quarter of the lanes"),
+    ):
+        assert likely in measured(share, foot), share

@@ -408,3 +408,31 @@ def test_a_rig_is_filled_in_from_a_machine_where_it_tells():
     )
     assert (host.cores, card.lanes, card.vram_gb) == (8, 8, 12)
     assert link == contents.links["l"]  # a tunnel's rate is not its bridges' to tell
+
+
+@pytest.mark.parametrize(("board_w", "level_w", "enough"), [(360, 300, True), (380, 300, False)])
+def test_the_slot_takes_75_watts_off_what_a_12v_2x6_plug_must_carry(board_w, level_w, enough):
+    # PCI Express CEM, transcribed from memory: an x16 slot may draw 75 W.
+    changes = {
+        "card": {"power_inputs": parse_plugs("12V-2x6"), "board_power_w": board_w},
+        "dock": {"outlets": parse_plugs(f"12V-2x6 {level_w} W"), "supply_w": 900},
+    }
+    seen = found(**changes).get("sense_level")
+    assert (seen is None) is enough
+    if seen:
+        assert seen.numbers == {"needed_w": board_w - 75.0, "level_w": level_w}
+
+
+def test_two_12v_2x6_plugs_carry_twice_their_level():
+    changes = {
+        "card": {"power_inputs": parse_plugs("12V-2x6 ×2"), "board_power_w": 600},
+        "dock": {"outlets": parse_plugs("12V-2x6 300 W ×2"), "supply_w": 1200},
+    }
+    assert "sense_level" not in found(**changes)
+    changes["card"]["board_power_w"] = 700
+    assert "sense_level" in found(**changes)
+
+
+def test_slot_and_plugs_together_carry_a_card():
+    assert "inputs" not in found(card={"board_power_w": 225})
+    assert "inputs" in found(card={"board_power_w": 226})

@@ -82,7 +82,7 @@ class Board:
         return self.column(self.review.rig_in(Role.REFERENCE))
 
     def kept_of_reference(self, rig_id: str, case_id: str) -> float | None:
-        """Share of the reference's rate that a rig keeps on a case; 1 for the reference."""
+        """a/r = 1 − loss: share of the reference's rate that a rig keeps; 1 for the reference."""
         cell = self.cells.get((rig_id, case_id))
         return None if cell is None or cell.loss is None else 1.0 - cell.loss
 

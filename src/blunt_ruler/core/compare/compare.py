@@ -192,9 +192,9 @@ def midpoint_difference(tested_fps: float, reference_fps: float) -> float:
 
 
 def average_of_repeats(runs: Sequence[Measurement]) -> float:
-    """Repeats of one case as one rate: total frames over total time where all are known.
+    """Repeats of one case as one rate: Σ frames / Σ time where all are known.
 
-    Otherwise the harmonic mean, which is the same for passes of equal frames.
+    Otherwise the harmonic mean n / Σ(1/r), which is the same for passes of equal frames.
     """
     frames = [run.frames for run in runs if run.frames is not None and run.duration_s]
     if len(frames) == len(runs):
@@ -203,7 +203,7 @@ def average_of_repeats(runs: Sequence[Measurement]) -> float:
 
 
 def low_of_repeats(runs: Sequence[Measurement]) -> float | None:
-    """The lows of repeats as one low: their harmonic mean, over the runs that have one."""
+    """The lows of repeats as one low: n / Σ(1/low), over the runs that have one."""
     return _harmonic_of([run.low_1_fps for run in runs])
 
 

@@ -33,7 +33,7 @@ class Sample:
 
     @property
     def variance(self) -> float:
-        """Variance of the cell's mean log rate."""
+        """s²/n: variance of the cell's mean log rate."""
         return self.spread**2 / self.runs
 
 
@@ -59,7 +59,7 @@ def sample_of(rates: Sequence[float], pooled: SpreadSeen) -> Sample:
 
 
 def half_width(sample: Sample) -> float:
-    """Half of Student's interval of a cell's mean log rate."""
+    """t₀.₉₇₅ · s/√n: half of Student's interval of a cell's mean log rate."""
     from scipy.special import stdtrit
 
     error = math.sqrt(sample.variance)
@@ -88,7 +88,7 @@ def ratio_interval(ratio: float, one: Sample, other: Sample) -> Interval:
 def more_repeats(ratio: float, one: Sample, other: Sample) -> int | None:
     """How many more repeats on each side would show a difference of this size; None for over 50.
 
-    Snapshot is the larger of the two cells'.
+    The spread is the larger of the two cells'.
     """
     difference = abs(math.log(ratio))
     spread = max(one.spread, other.spread)

@@ -14,7 +14,10 @@ SUM_TOLERANCE = 0.006
 
 
 def overall_score(parts: Mapping[str, float], weights: Mapping[str, float]) -> float:
-    """The weighted harmonic mean of part scores, all above 0; BadFigure names what is not."""
+    """Σw / Σ(w/p): the weighted harmonic mean of part scores p, all above 0.
+
+    BadFigure names what is not.
+    """
     _check(weights)
     for name in weights:
         if name not in parts:

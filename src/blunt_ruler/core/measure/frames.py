@@ -71,7 +71,7 @@ class FrameFigures(BaseModel):
     stutter_time_share: float
 
     def steadiness(self, school: LowSchool) -> float | None:
-        """1 % low over average: 1 is perfectly even. None where there is no low."""
+        """low₁ / average: 1 is perfectly even. None where there is no 1 % low."""
         low = self.low_1.by(school)
         return None if low is None else low / self.average_fps
 
@@ -217,7 +217,7 @@ def sampled_rate(rates_fps: FloatArray) -> SampledRate:
 
 
 def frame_ends_s(frame_times_ms: FloatArray) -> FloatArray:
-    """When each frame ended, in seconds from the start of the trace. Shape (n,)."""
+    """Σt up to and with each frame: when it ended, in seconds from the start of the trace. Shape (n,)."""
     return np.cumsum(frame_times_ms) / 1000.0
 
 

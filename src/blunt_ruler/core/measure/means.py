@@ -47,7 +47,7 @@ def sums_of(
 
 
 def ratio_of(school: MeanSchool, upper: FloatArray, lower: FloatArray) -> FloatArray:
-    """The mean ratio of summed contributions; shapes follow one another."""
+    """upper / lower of summed contributions, or exp of it for logs; shapes follow one another."""
     mean = upper / lower
     return np.exp(mean) if school is MeanSchool.GEOMETRIC else mean
 
@@ -84,7 +84,7 @@ def moved_most_by(
 
 
 def harmonic_mean(rates: Sequence[float]) -> float:
-    """Rates of passes of equal frames as one rate; at least one, all above 0."""
+    """n / Σ(1/r): rates of passes of equal frames as one rate; at least one, all above 0."""
     for rate in rates:
         if not (math.isfinite(rate) and rate > 0):
             raise BadFigure("rate", f"{rate} is not a rate", "Give a finite number above 0")

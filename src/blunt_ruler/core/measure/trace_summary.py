@@ -32,7 +32,6 @@ class Observed(Value):
             within 1 % of it.
         grid_hz, grid_share: the refresh rate whose multiples hold the most frame times, and
             that share.
-        grid_within: share of frames on the grid that lie above one period: missed refreshes.
         early_stutters_per_min, late_stutters_per_min: in the first 20 s or third, and after.
         head_s, tail_s: how much a trim is proposed to cut at the ends; `cut_why` says what.
         slope_per_min: Theil–Sen slope of the log rate, with its 95 % interval.

@@ -40,12 +40,12 @@ def repeats_needed(difference: float, spread: float) -> int:
 
 
 def smallest_shown(repeats: int, spread: float) -> float:
-    """The smallest difference that so many repeats on each side can show."""
+    """(z₀.₉₇₅ + z₀.₈) v √(2/n): the smallest difference that n repeats on each side can show."""
     return Z * spread * math.sqrt(2.0 / repeats)
 
 
 def pooled_spread(rates_of_cells: Sequence[Sequence[float]]) -> SpreadSeen:
-    """Snapshot of log rates within cells, pooled; 2 % assumed where no cell has two runs."""
+    """Spread of log rates within cells, pooled; 2 % assumed where no cell has two runs."""
     squares, freedom = 0.0, 0
     for rates in rates_of_cells:
         if len(rates) > 1:

@@ -85,7 +85,7 @@ class Ladder:
     rungs: tuple[Rung, ...]
 
     def per_frame_mb(self, at_fps: float) -> float:
-        """Megabytes each frame may move at a frame rate."""
+        """1000 · left / rate: megabytes each frame may move at a frame rate."""
         if not at_fps > 0:
             raise BadFigure("frame rate", f"{at_fps:g} is not a rate", "Give one above 0")
         return self.left_gb_per_s * 1000.0 / at_fps
@@ -103,7 +103,11 @@ def encoded_gb_per_s(generation: int, lanes: int) -> float:
 
 
 def packet_efficiency(generation: int, payload_bytes: int) -> float:
-    """Share of the encoded rate that is payload, at a maximum payload size of 128, 256 or 512."""
+    """p / (p + header + framing): share of the encoded rate that is payload.
+
+    p is the maximum payload size, 128, 256 or 512 bytes; from generation 6 on flits carry the
+    framing, and 236 of their 242 bytes are packets.
+    """
     if payload_bytes not in PAYLOADS_BYTES:
         raise BadLink("payload", f"no device uses {payload_bytes} bytes", "Give 128, 256 or 512")
     if generation >= 6:

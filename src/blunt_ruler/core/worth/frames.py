@@ -44,8 +44,8 @@ def _counts(board: Board, cell: CaseResult | None) -> bool:
 def mean_rate(school: MeanSchool, rates: Sequence[float], weights: Sequence[float]) -> float:
     """Rates of several cases as one, fps; at least one, all above 0.
 
-    Arithmetic and harmonic where the review's means are those; else geometric, so that the ratio
-    of two is the geometric mean of ratios.
+    Σwr/Σw and Σw / Σ(w/r) where the review's means are arithmetic or harmonic; else geometric,
+    exp(Σw·ln r / Σw), so that the ratio of two is the geometric mean of ratios.
     """
     r, w = np.asarray(rates, dtype=float), np.asarray(weights, dtype=float)
     match school:

@@ -11,7 +11,7 @@ WEEKS_IN_YEAR = 365.25 / 7.0
 
 
 def level_price(frames: float, other_price: float, other_frames: float) -> float:
-    """The price at which a rig costs as much for each frame as another does."""
+    """p·a/b: the price at which a rig of a frames costs as much for each as one of b for p."""
     return other_price * frames / other_frames
 
 
@@ -29,7 +29,7 @@ def monthly(price: float, years: float, interest: float) -> float:
 def energy_kwh_per_year(
     play_w: float, play_h_per_week: float, idle_w: float, idle_h_per_week: float
 ) -> float:
-    """Energy over a year of such weeks."""
+    """Σ W·h a week / 1000 · weeks in a year."""
     return (play_w * play_h_per_week + idle_w * idle_h_per_week) / 1000.0 * WEEKS_IN_YEAR
 
 

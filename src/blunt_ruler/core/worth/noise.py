@@ -17,7 +17,7 @@ CLEAR_OF_BACKGROUND_DB = 3.0
 
 
 def sum_levels(levels_db: Iterable[float]) -> float:
-    """Several sources together, dB. BadFigure for none or one that is not finite."""
+    """10·log₁₀ Σ 10^(Lᵢ/10): several sources together, dB. BadFigure for none or one that is not finite."""
     levels = list(levels_db)
     if not levels or not all(math.isfinite(level) for level in levels):
         raise BadFigure("noise", "there is no level to add", "Give levels in dB(A)")
@@ -25,20 +25,23 @@ def sum_levels(levels_db: Iterable[float]) -> float:
 
 
 def mean_level(levels_db: Iterable[float]) -> float:
-    """Levels over equal times as one: the mean of their powers, dB."""
+    """10·log₁₀ (Σ 10^(Lᵢ/10) / n): levels over equal times as one, dB."""
     levels = list(levels_db)
     return sum_levels(levels) - 10.0 * math.log10(len(levels))
 
 
 def at_distance(level_db: float, read_m: float, listener_m: float) -> float:
-    """A small source's level moved from one distance to another, dB, as if in the open."""
+    """L − 20·log₁₀(d/d₀): a small source's level at another distance, dB, as if in the open."""
     if not (read_m > 0 and listener_m > 0):
         raise BadFigure("noise", "a distance is not above 0", "Give distances in metres")
     return level_db - 20.0 * math.log10(listener_m / read_m)
 
 
 def without_background(level_db: float, background_db: float | None) -> float | None:
-    """A level with the room's own noise taken out, dB; None where it is not clear of it."""
+    """10·log₁₀ (10^(L/10) − 10^(B/10)): a level without the room's own, dB.
+
+    None where it is not clear of it.
+    """
     if background_db is None:
         return level_db
     if level_db - background_db < CLEAR_OF_BACKGROUND_DB:

@@ -33,7 +33,7 @@ def idle_w(contents: Contents, rig_id: str) -> Answer:
 
 
 def supply_free(contents: Contents, rig_id: str, load_w: Answer) -> Answer:
-    """Share of the supply left free: by ratings for a dock, by the wall meter for a host.
+    """1 − load / rating: by ratings for a dock, by the wall meter for a host.
 
     A wall reading holds the supply's own loss too, so the share left is a little larger.
     """

@@ -1,0 +1,185 @@
+"""Break the core in one place at a time and see that a test notices; prints what none notices.
+
+Each mutation is a constant, an aggregate or a comparison that a reader would not see at a glance.
+It is made in a copy of the package; the tests named beside it run against that copy.
+"""
+
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+from typing import NamedTuple
+
+ROOT = Path(__file__).parent.parent
+
+
+class Mutation(NamedTuple):
+    """Replace `old`, which stands once in a module of core, by `new`; `tests` must fail."""
+
+    module: str
+    old: str
+    new: str
+    tests: str
+
+
+COMPARE, INTERVALS = "compare/compare.py", "compare/intervals.py"
+LINKS, FIT = "rigs/links.py", "rigs/compatibility.py"
+MUTATIONS = [
+    Mutation(
+        COMPARE,
+        "(side is Standing.MIXED and not self._how.clean_only)",
+        "not self._how.clean_only",
+        "core/compare",
+    ),
+    Mutation(COMPARE, "math.exp(-span)", "math.exp(-span / 2)", "core/compare"),
+    Mutation(COMPARE, "math.exp(span)", "math.exp(span / 2)", "core/compare"),
+    Mutation(COMPARE, "math.fsum(watts) / len(watts)", "max(watts)", "core/compare"),
+    Mutation(COMPARE, "1.0 - kept.high", "1.0 - kept.low", "core/compare"),
+    Mutation(COMPARE, "1.0 - kept.low", "1.0 - kept.high", "core/compare"),
+    Mutation(INTERVALS, "min(one.runs, other.runs)", "max(one.runs, other.runs)", "core/compare"),
+    Mutation(
+        INTERVALS, "max(one.spread, other.spread)", "min(one.spread, other.spread)", "core/compare"
+    ),
+    Mutation(INTERVALS, "self.spread**2 / self.runs", "self.spread**2", "core/compare"),
+    Mutation(LINKS, "generation >= 6", "generation > 6", "core/rigs"),
+    Mutation(
+        LINKS,
+        "return min(low, ceiling_gb_per_s), min(high, ceiling_gb_per_s)",
+        "return low, high",
+        "core/rigs",
+    ),
+    Mutation(LINKS, "measured > top * 1.02", "measured > top * 1.2", "core/rigs"),
+    Mutation(LINKS, "(1.0 - TUNNEL_KEPT_BACK)", "1.0", "core/rigs"),
+    Mutation(LINKS, "0.4 <= share <= 0.6", "0.4 <= share <= 0.5", "core/rigs"),
+    Mutation(
+        FIT, "(card.board_power_w or 0.0) - SLOT_W", "(card.board_power_w or 0.0)", "core/rigs"
+    ),
+    Mutation(
+        FIT, "of.card.board_power_w > plugs + SLOT_W", "of.card.board_power_w > plugs", "core/rigs"
+    ),
+    Mutation(FIT, "level * wanted.count", "level", "core/rigs"),
+    Mutation(
+        "plan/shortest_tour.py",
+        "cheapest.sum() - cheapest.max()",
+        "cheapest.sum()",
+        "core/plan",
+    ),
+    Mutation(
+        "plan/shortest_tour.py",
+        "entry.min() + leave.min()",
+        "entry.max() + leave.min()",
+        "core/plan",
+    ),
+    Mutation("worth/running.py", "gauge.high", "gauge.mean", "worth"),
+    Mutation("worth/report.py", "sum(drawn) / len(drawn)", "max(drawn)", "worth"),
+    Mutation(
+        "board/published.py", "w.lower() == h.lower()", "w.lower() in h.lower()", "core/board"
+    ),
+    Mutation(
+        "board/published.py",
+        "row.title.lower() != named.title.lower()",
+        "named.title.lower() not in row.title.lower()",
+        "core/board",
+    ),
+    Mutation(
+        "measure/frames.py",
+        "frame_times_ms > STUTTER_RATIO",
+        "frame_times_ms >= STUTTER_RATIO",
+        "core/measure",
+    ),
+    Mutation(
+        "measure/frames.py",
+        "frame_times_ms >= median_ms",
+        "frame_times_ms > median_ms",
+        "core/measure",
+    ),
+    Mutation(
+        "measure/frames.py",
+        "STUTTER_WINDOW_FRAMES, mode",
+        "STUTTER_WINDOW_FRAMES + 20, mode",
+        "core/measure",
+    ),
+    Mutation("measure/telemetry.py", "(0.05, 0.95)", "(0.25, 0.75)", "core/measure core/runs"),
+    Mutation(
+        "measure/telemetry.py",
+        "np.average(there, weights=weights)",
+        "np.average(there)",
+        "core/measure core/runs",
+    ),
+    Mutation(
+        "measure/trace_summary.py",
+        "best[1] + 0.02",
+        "best[1] + 0.2",
+        "core/measure checks/test_checks_by_hand.py",
+    ),
+    Mutation(
+        "checks/repeats.py",
+        "MAD_TO_SD = 1.4826",
+        "MAD_TO_SD = 1.0",
+        "checks/test_checks_by_hand.py",
+    ),
+    Mutation("checks/one_run.py", "memory.high", "memory.mean", "checks/test_checks_by_hand.py"),
+    Mutation(
+        "checks/one_run.py",
+        "power.high > card",
+        "power.mean > card",
+        "checks/test_checks_by_hand.py",
+    ),
+    Mutation(
+        "checks/across.py",
+        "return gauge.high if gauge",
+        "return gauge.mean if gauge",
+        "checks/test_checks_by_hand.py",
+    ),
+    Mutation("plan/repeats_needed.py", "inv_cdf(0.8)", "inv_cdf(0.9)", "core/plan"),
+    Mutation(
+        "plan/repeats_needed.py",
+        "* (Z * spread / difference) ** 2",
+        "* (Z * spread / difference)",
+        "core/plan",
+    ),
+]
+
+
+def survives(mutation: Mutation, folder: Path) -> bool:
+    """Whether the tests pass on the broken copy."""
+    package = folder / "blunt_ruler"
+    shutil.copytree(ROOT / "src/blunt_ruler", package, ignore=shutil.ignore_patterns("*.pyc"))
+    module = package / "core" / mutation.module
+    text = module.read_text("utf-8")
+    if mutation.old not in text:
+        raise SystemExit(f"{mutation.module} has no “{mutation.old}” any more")
+    module.write_text(text.replace(mutation.old, mutation.new), "utf-8")
+    tests = [str(ROOT / "tests" / name) for name in mutation.tests.split()]
+    done = subprocess.run(
+        [sys.executable, "-m", "pytest", "-x", "-n", "0", "-p", "no:cacheprovider", *tests],
+        cwd=ROOT,
+        env={**os.environ, "PYTHONPATH": str(folder), "QT_QPA_PLATFORM": "offscreen"},
+        capture_output=True,
+        text=True,
+    )
+    shutil.rmtree(package)
+    return done.returncode == 0
+
+
+def main() -> None:
+    wanted = sys.argv[1:]
+    chosen = [one for one in MUTATIONS if not wanted or any(word in one.module for word in wanted)]
+    survived = 0
+    with tempfile.TemporaryDirectory() as text:
+        for number, mutation in enumerate(chosen, 1):
+            alive = survives(mutation, Path(text))
+            survived += alive
+            verdict = "NOT NOTICED" if alive else "noticed"
+            print(
+                f"{number:3} {verdict:12} {mutation.module}: {mutation.old} → {mutation.new}",
+                flush=True,
+            )
+    print(f"{len(chosen) - survived} of {len(chosen)} noticed")
+    raise SystemExit(survived > 0)
+
+
+if __name__ == "__main__":
+    main()
