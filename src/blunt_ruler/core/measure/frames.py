@@ -217,7 +217,7 @@ def sampled_rate(rates_fps: FloatArray) -> SampledRate:
 
 
 def frame_ends_s(frame_times_ms: FloatArray) -> FloatArray:
-    """Σt up to and with each frame: when it ended, in seconds from the start of the trace. Shape (n,)."""
+    """Σt up to and with each frame: when it ended, s from the start of the trace. Shape (n,)."""
     return np.cumsum(frame_times_ms) / 1000.0
 
 

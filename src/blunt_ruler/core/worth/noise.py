@@ -17,7 +17,10 @@ CLEAR_OF_BACKGROUND_DB = 3.0
 
 
 def sum_levels(levels_db: Iterable[float]) -> float:
-    """10·log₁₀ Σ 10^(Lᵢ/10): several sources together, dB. BadFigure for none or one that is not finite."""
+    """10·log₁₀ Σ 10^(Lᵢ/10): several sources together, dB.
+
+    BadFigure for none or one that is not finite.
+    """
     levels = list(levels_db)
     if not levels or not all(math.isfinite(level) for level in levels):
         raise BadFigure("noise", "there is no level to add", "Give levels in dB(A)")
