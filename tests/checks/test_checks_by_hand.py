@@ -2,10 +2,14 @@
 
 from pathlib import Path
 
+import numpy as np
 import pytest
+from scipy import stats
 
 from blunt_ruler.core.checks.all import check_runs, checks_line, to_redo
-from blunt_ruler.core.checks.findings import Check
+from blunt_ruler.core.checks.findings import Check, FactsOf
+from blunt_ruler.core.checks.repeats import by_cell, spread_by_title
+from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
 from blunt_ruler.core.records.hardware import Tick, TickState
 from blunt_ruler.core.records.records import Decision, Origin, PartScore, Run, TypedFigures
 from blunt_ruler.core.records.thresholds import Thresholds
@@ -153,3 +157,48 @@ def test_every_check_has_a_page_with_its_thresholds():
         assert f"\n## {check}\n" in text
     for name in Thresholds.model_fields:
         assert f"`{name}`" in text
+
+
+def gauged(lab, gauge, mean, high, repeat=1):
+    """A pass whose one gauge lies elsewhere on average than at its 95th percentile."""
+    run = lab.take(RIG, CASE, 1, repeat)
+    others = tuple(one for one in run.observed.gauges if one.gauge is not gauge)
+    digest = GaugeDigest(gauge, mean=mean, low=mean, high=high, start=mean, end=mean)
+    seen = run.observed.model_copy(update={"gauges": (*others, digest)})
+    return lab.put(run.model_copy(update={"observed": seen, "trace_sha256": f"trace {repeat}"}))
+
+
+@pytest.mark.parametrize(
+    ("gauge", "mean", "high", "wrong"),
+    [
+        (Gauge.CARD_MEMORY, 8.0, 14.0, True),  # the rig's card has 12 GB
+        (Gauge.CARD_MEMORY, 8.0, 12.4, False),
+        (Gauge.CARD_POWER, 170.0, 240.0, True),  # and a board power of 180 W
+        (Gauge.CARD_POWER, 170.0, 220.0, False),
+    ],
+)
+def test_what_a_card_cannot_do_is_read_off_the_95th_percentile(lab, gauge, mean, high, wrong):
+    assert (Check.WRONG_DEVICE in names(lab, gauged(lab, gauge, mean, high))) is wrong
+
+
+@pytest.mark.parametrize(("high", "below"), [(150.0, True), (170.0, False)])
+def test_the_power_a_card_reached_is_its_highest_95th_percentile(lab, high, below):
+    for repeat, most in ((1, 140.0), (2, high), (3, 140.0)):
+        gauged(lab, Gauge.CARD_POWER, 120.0, most, repeat)
+    found = check_runs(lab.contents, lab.review).by_run
+    seen = [one for findings in found.values() for one in findings]
+    power = [one for one in seen if one.check is Check.BELOW_POWER_LIMIT]
+    assert bool(power) is below
+    assert all(one.evidence["power_w"] == 150.0 for one in power)
+
+
+def test_the_spread_of_a_title_is_the_normal_median_absolute_deviation(lab):
+    # scipy.stats.median_abs_deviation(scale="normal"); its factor for five values is transcribed
+    # from memory of Croux and Rousseeuw.
+    rates = [50.0, 51.0, 52.5, 49.0, 50.2]
+    facts = FactsOf(lab.contents)
+    runs = [facts(typed(lab, rate, repeat)) for repeat, rate in enumerate(rates, 1)]
+    (spread,) = spread_by_title(by_cell(runs)).values()
+    assert spread == pytest.approx(
+        1.206 * stats.median_abs_deviation(np.log(rates), scale="normal"), rel=1e-4
+    )

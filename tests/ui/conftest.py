@@ -53,8 +53,9 @@ def settle(qtbot):
 
 
 @pytest.fixture
-def demo_window(window, demo_book, settle):
-    """The window on a copy of the demo."""
+def demo_window(window, demo_book, settle, demo_analysis):
+    """The window on a copy of the demo, which it finds analysed."""
+    window.desk._settled = demo_analysis
     window.desk.open(demo_book)
     settle(window)
     return window

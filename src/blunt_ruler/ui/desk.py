@@ -94,7 +94,7 @@ class Desk(QObject):
                 step("Reading runs and reviews", 0.4)
                 shared = SharedBook(book, rescue_path, self.rescued.emit)
                 step("Building the Board", 0.8)
-                snapshot = self._take_snapshot(shared, None, None)
+                snapshot = self._take_snapshot(shared, None, self._settled)
             except BaseException:
                 book.close()
                 raise
@@ -104,7 +104,6 @@ class Desk(QObject):
             return snapshot
 
         def done(snapshot: Snapshot) -> None:
-            self._settled = None
             self._show(snapshot)
             self._look.start()
             self._say_set_apart()

@@ -165,3 +165,18 @@ def test_short_and_constant_traces_stay_finite(read, times):
 def test_resolutions_are_read_as_people_write_them(words, size):
     assert pixels(words) == size
     assert megapixels(words) == (None if size is None else size[0] * size[1] / 1e6)
+
+
+def test_a_digest_ends_at_the_5th_and_95th_percentiles_and_its_mean_is_over_time():
+    # numpy.quantile and numpy.average.
+    times, heat = noisy(16.7, 4000, spread=0.3), np.random.default_rng(2).normal(60, 5, 4000)
+    (found,) = digests({"card temp C": heat}, times)
+    assert found.low == pytest.approx(np.quantile(heat, 0.05), rel=1e-3)
+    assert found.high == pytest.approx(np.quantile(heat, 0.95), rel=1e-3)
+    assert found.mean == pytest.approx(np.average(heat, weights=times), rel=1e-4)
+
+
+def test_of_two_refresh_rates_that_fit_the_slower_is_taken_unless_the_faster_fits_more():
+    sixty, faster = np.full(850, 1000 / 60), np.full(150, 1000 / 120)
+    assert observe(sixty, refresh_hz=(60.0, 120.0)).grid_hz == 60.0
+    assert observe(np.concatenate([sixty, faster]), refresh_hz=(60.0, 120.0)).grid_hz == 120.0

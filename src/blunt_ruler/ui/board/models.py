@@ -32,8 +32,8 @@ class BoardModel(QAbstractTableModel):
         same_shape = (
             old is not None
             and board is not None
-            and len(old.rows) == len(board.rows)
-            and len(old.columns) == len(board.columns)
+            and len(old.rows) == len(board.rows) > 0
+            and len(old.columns) == len(board.columns) > 0
         )
         if same_shape:
             self.board, self.lens = board, lens

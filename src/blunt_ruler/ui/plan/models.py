@@ -36,6 +36,7 @@ class MatrixModel(QAbstractTableModel):
             self._review.seats,
             self._review.case_ids,
         ) == (review.seats, review.case_ids)
+        same = same and bool(review.seats and review.case_ids)
         if not same:
             self.beginResetModel()
         self._contents, self._review = contents, review
