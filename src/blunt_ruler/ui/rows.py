@@ -169,6 +169,7 @@ class RowsTable(QTreeView):
         assert selection is not None
         selection.currentRowChanged.connect(self._on_current)
         self._filling = False
+        self._pressed: dict[int, int] = {}
         self._head_height = head_height
         self._size_columns()
 
@@ -224,6 +225,7 @@ class RowsTable(QTreeView):
             return
         if self._head_height is not None:
             head.setFixedHeight(self._head_height)
+        self._pressed.clear()
         head.setStretchLastSection(False)
         mode = QHeaderView.ResizeMode
         for place, column in enumerate(self.rows_model.columns):
@@ -239,19 +241,45 @@ class RowsTable(QTreeView):
         self.make_room()
 
     def make_room(self) -> None:
-        """Hide what a narrow window gives up; show it again where there is room."""
+        """Hide what a narrow window gives up, then press the rest together; undone with room."""
         head, view = self.header(), self.viewport()
+        if head is None or view is None:
+            return
+        mode = QHeaderView.ResizeMode
+        for place, width in self._pressed.items():
+            head.setSectionResizeMode(place, mode.Interactive)
+            head.resizeSection(place, width)
+        self._pressed.clear()
         columns = self.rows_model.columns
         order = sorted((one.gives_up, place) for place, one in enumerate(columns) if one.gives_up)
-        if head is None or view is None or not order:
-            return
         for _, place in order:
             self.setColumnHidden(place, False)
-        stretch = QHeaderView.ResizeMode.Stretch
         modes = {place: head.sectionResizeMode(place) for place in range(head.count())}
-        wanted = LEAST * sum(mode is stretch for mode in modes.values())
+        wanted = LEAST * sum(one is mode.Stretch for one in modes.values())
+
+        def lack() -> int:
+            fixed = [place for place, one in modes.items() if one is not mode.Stretch]
+            return wanted - view.width() + sum(head.sectionSize(place) for place in fixed)
+
         for _, place in order:
-            taken = sum(head.sectionSize(i) for i, mode in modes.items() if mode is not stretch)
-            if view.width() - taken >= wanted:
-                break
+            if lack() <= 0:
+                return
             self.setColumnHidden(place, True)
+        if wanted and lack() > 0:
+            self._press(head, [p for p, one in modes.items() if one is mode.Interactive], lack())
+
+    def _press(self, head: QHeaderView, places: Sequence[int], lack: int) -> None:
+        """Take what stretching columns lack off others, down to what is in these."""
+        spare = {
+            place: head.sectionSize(place)
+            - max(head.sectionSizeHint(place), self.sizeHintForColumn(place))
+            for place in places
+            if not head.isSectionHidden(place)
+        }
+        spare = {place: room for place, room in spare.items() if room > 0}
+        share = min(lack / max(sum(spare.values()), 1), 1.0)
+        for place, room in spare.items():
+            self._pressed[place] = head.sectionSize(place)
+            # Not dragged by anyone, so not remembered as a width that was given.
+            head.setSectionResizeMode(place, QHeaderView.ResizeMode.Fixed)
+            head.resizeSection(place, round(self._pressed[place] - share * room))
