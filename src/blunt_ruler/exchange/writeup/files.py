@@ -36,7 +36,7 @@ class Format(StrEnum):
 
 
 class Charts:
-    """The charts of a document, each drawn once, when first asked for."""
+    """The charts of a document, each drawn and saved once, when first asked for."""
 
     def __init__(self, analysis: Analysis, document: Document, theme: Theme = PAPER) -> None:
         self._analysis = analysis
@@ -48,6 +48,7 @@ class Charts:
             if isinstance(block, Chart)
         }
         self._sheets: dict[ChartKey, ChartCanvas] = {}
+        self._saved: dict[str, dict[ChartKey, bytes]] = {}  # by size, or "svg"
 
     def keys(self) -> tuple[ChartKey, ...]:
         """The charts there are."""
@@ -64,11 +65,15 @@ class Charts:
 
     def svg(self) -> dict[ChartKey, bytes]:
         """Every chart as SVG."""
-        return {key: self.sheet(key).svg() for key in self._blocks}
+        if "svg" not in self._saved:
+            self._saved["svg"] = {key: self.sheet(key).svg() for key in self._blocks}
+        return self._saved["svg"]
 
     def png(self, size: str = "1280x720") -> dict[ChartKey, bytes]:
         """Every chart as PNG at one of the sizes of `charts.canvas`."""
-        return {key: self.sheet(key).png(size) for key in self._blocks}
+        if size not in self._saved:
+            self._saved[size] = {key: self.sheet(key).png(size) for key in self._blocks}
+        return self._saved[size]
 
 
 def write_files(
