@@ -8,6 +8,8 @@ from reach import Hand, stop
 from blunt_ruler.bench.log_files import HABITS, write_log
 from blunt_ruler.bench.simulator import Setting, play_run
 from blunt_ruler.bench.specs import bench_rigs, bench_titles
+from blunt_ruler.core.measure.frames import LowSchool
+from blunt_ruler.core.records.edits import change_review
 from blunt_ruler.core.records.records import Decision
 
 MENU_RUN = "workbench-marram-12_low-lantern-1080p_1"
@@ -97,6 +99,36 @@ def test_handles_and_fields_move_together(runs, demo_window, qtbot, settle):
     assert panel.plot.region.getRegion()[0] == pytest.approx(3.1)
     panel.from_s.setValue(20.0)  # nothing would be left
     qtbot.waitUntil(lambda: "fewer than 2 frames" in panel.says.toolTip(), timeout=60_000)
+
+
+def test_a_trim_that_ends_at_nothing_is_pulled_back(runs, demo_window, qtbot, settle):
+    runs.show_run(MENU_RUN)
+    qtbot.waitUntil(lambda: runs.list.panel is not None, timeout=60_000)
+    settle(demo_window)
+    panel = runs.list.panel
+    panel.to_s.setFocus()
+    panel.to_s.selectAll()
+    qtbot.keyClicks(panel.to_s, "0")
+    qtbot.keyClick(panel.to_s, Qt.Key.Key_Tab)
+    settle(demo_window)
+    assert panel.to_s.value() > 0
+    assert panel.tried() is None or panel.tried().to_s > 0
+    assert not demo_window.banner.isVisible()
+
+
+def test_the_low_that_is_drawn_is_of_the_school_that_is_said(runs, demo_window, qtbot, settle):
+    snapshot = demo_window.desk.snapshot
+    school = LowSchool.WORST_MEAN
+    demo_window.desk.apply(change_review(snapshot.review, "school", low_school=school))
+    idle(runs, demo_window, qtbot, settle)
+    runs.show_run("sluice-marram-12_tidewrack-1080p_1")
+    qtbot.waitUntil(lambda: runs.list.panel is not None, timeout=60_000)
+    settle(demo_window)
+    low = contents(demo_window).runs["sluice-marram-12_tidewrack-1080p_1"].figures.low_1
+    assert low.worst_mean < low.percentile - 1
+    plot = runs.list.panel.plot
+    assert plot._low.value() == pytest.approx(1000.0 / low.worst_mean)
+    assert f"worst-mean, {low.worst_mean:.1f} fps" in plot._low_words.toPlainText()
 
 
 def test_the_views_of_a_trace_and_the_other_passes(runs, demo_window, qtbot, settle):

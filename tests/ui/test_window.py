@@ -380,6 +380,10 @@ def test_copying_a_cell_carries_its_bases(demo_window):
     assert text.startswith("Sluice Marram 12, Tidewrack / coast run / 1080p / High: 69")
     assert "over Built-in iG-6" in text
     assert "against Workbench Marram 12" in text
+    cells = stop(demo_window, "Board").cells
+    cells.order_bar.words.setText("Skitter")
+    demo_window.actions_of.by_name["Copy the chosen cell"].trigger()
+    assert QApplication.clipboard().text() != "", "a cell that is filtered out is no fault"
 
 
 @pytest.mark.parametrize("name", ["Board", "Runs", "Write-up"])

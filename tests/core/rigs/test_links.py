@@ -19,6 +19,7 @@ from blunt_ruler.core.rigs.links import (
     negotiate,
     packet_efficiency,
     set_by_words,
+    usual_links,
     why_below,
 )
 from blunt_ruler.core.rigs.notation import (
@@ -393,3 +394,10 @@ def test_how_far_below_decides_what_is_likely():
         (0.29, "a quarter of the lanes"),
     ):
         assert likely in measured(share, foot), share
+
+
+def test_usual_links_move_four_fifths_of_what_they_carry():
+    # Common practice, no source: 0.82 of the rate after line code.
+    rates = {link.name: link.gb_per_s for link in usual_links()}
+    assert rates["PCIe 4.0 x4"] == pytest.approx(0.82 * encoded_gb_per_s(4, 4))
+    assert rates["40 Gb/s tunnel"] == 2.6

@@ -23,7 +23,7 @@ from blunt_ruler.core.records.records import Contents, Origin, Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.rigs import rig_edits
 from blunt_ruler.core.rigs.cautions import CAUTIONS, DEFER
-from blunt_ruler.core.rigs.compatibility import check_fit, fit_line
+from blunt_ruler.core.rigs.compatibility import check_fit, fit_line, supply_load_w
 from blunt_ruler.core.rigs.differences import differences_line, what_differs
 from blunt_ruler.core.rigs.fields import FieldKind, field_text, fields_of, read_field, with_field
 from blunt_ruler.core.rigs.machine_report import (
@@ -436,3 +436,36 @@ def test_two_12v_2x6_plugs_carry_twice_their_level():
 def test_slot_and_plugs_together_carry_a_card():
     assert "inputs" not in found(card={"board_power_w": 225})
     assert "inputs" in found(card={"board_power_w": 226})
+
+
+def test_a_12v_2x6_plug_that_states_no_level_carries_150_watts():
+    # The lowest sense level of 12V-2x6, transcribed from memory of the standard.
+    changes = {
+        "card": {"power_inputs": parse_plugs("12V-2x6"), "board_power_w": 225},
+        "dock": {"outlets": parse_plugs("12V-2x6"), "supply_w": 900},
+    }
+    assert "sense_level" not in found(**changes)
+    changes["card"]["board_power_w"] = 230
+    assert "sense_level" in found(**changes)
+
+
+def test_a_dock_that_does_not_say_what_it_draws_counts_ten_watts():
+    # Common practice, no source.
+    contents = bench(dock={"own_power_w": None, "charging_w": 60})
+    steady, _ = supply_load_w(contents.cards["c"], contents.docks["d"])
+    assert steady == contents.cards["c"].board_power_w + 60 + 10
+
+
+@pytest.mark.parametrize(("memory_gb", "differs"), [(11.5, False), (11.2, True), (14.3, False)])
+def test_memory_may_be_twelve_per_cent_off(memory_gb, differs):
+    # Decimal against binary gigabytes are 7.4 % apart, and a driver keeps some of it.
+    odd = compare_with_rig(bench(), "r", seen(lanes=4, memory_gb=memory_gb))
+    assert ("memory" in [one.what for one in odd]) is differs
+
+
+@pytest.mark.parametrize("level", [150, 300, 450, 600])
+def test_the_sense_levels_of_12v_2x6(level):
+    # Transcribed from memory of the standard.
+    assert parse_plugs(f"12V-2x6 {level} W")[0].watts == level
+    with pytest.raises(BadSpec):
+        parse_plugs(f"12V-2x6 {level + 45} W")

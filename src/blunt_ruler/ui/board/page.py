@@ -409,11 +409,14 @@ class BoardPage(Page):
     def copy_cell(self) -> None:
         """Put the chosen cell on the clipboard, with its bases."""
         clipboard = QGuiApplication.clipboard()
-        if self._board is not None and self._chosen is not None and clipboard is not None:
-            column = self._board.column(self._chosen[0])
-            row = next(row for row in self._board.rows if row.case_id == self._chosen[1])
-            name = column.name if column else ""
-            clipboard.setText(f"{name}, {row.label}: {cell_line(self._board, *self._chosen)}")
+        if self._board is None or self._chosen is None or clipboard is None:
+            return
+        rig_id, case_id = self._chosen
+        column = self._board.column(rig_id)
+        row = next((row for row in self._board.rows if row.case_id == case_id), None)
+        if column is not None and row is not None:  # else it is filtered out, or folded away
+            line = cell_line(self._board, rig_id, case_id)
+            clipboard.setText(f"{column.name}, {row.label}: {line}")
 
     def copy_board(self, kind: str) -> None:
         """Put the shown Board on the clipboard: as "text", "csv" or a "picture"."""

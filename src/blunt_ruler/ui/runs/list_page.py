@@ -206,15 +206,15 @@ class ListPage(Page):
             self._shown_trace, self._trace = run.trace_sha256, None
             self.trace_requested.emit(run.trace_sha256)
         elif self.panel is not None:
-            self.panel.show_run(run, self._trace, self._low_words(run))
+            self.panel.show_run(run, self._trace, self._low_of(run))
 
     def run(self) -> Run | None:
         """The chosen run."""
         return self._contents.runs.get(self._run_id or "") if self._contents else None
 
-    def _low_words(self, run: Run) -> str:
+    def _low_of(self, run: Run) -> tuple[float, str] | None:
         low = run.low_1_fps(self._school)
-        return "" if low is None else f"1 % low, {self._school}, {fps_text(low)} fps"
+        return None if low is None else (low, f"1 % low, {self._school}, {fps_text(low)} fps")
 
     def evidence(self) -> Parts | None:
         """What is known of the chosen run."""
@@ -319,7 +319,7 @@ class ListPage(Page):
         self._trace = trace
         run = self.run()
         if run is not None:
-            self.panel.show_run(run, trace, self._low_words(run))
+            self.panel.show_run(run, trace, self._low_of(run))
 
     def _on_overlay(self) -> None:
         """Ask for the traces of the other kept passes of the cell."""

@@ -125,7 +125,7 @@ class LogPreview(QWidget):
             or f"{count_text(figures.frames, 'frame')} in {duration_text(figures.duration_s)}, "
             f"low by the {self._school} school"
         )
-        low_words = "" if low is None else f"1 % low, {fps_text(low)} fps"
+        low_words = "" if low is None else f"1 % low, {self._school}, {fps_text(low)} fps"
         self.plot.show_trace(Shown(reading.trace.frame_times_ms, {}, low, low_words))
 
     def _offer(self, asks: Sequence[Guess]) -> None:

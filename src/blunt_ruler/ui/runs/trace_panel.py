@@ -106,10 +106,12 @@ class TracePanel(QWidget):
 
     # Showing
 
-    def show_run(self, run: Run | None, trace: Trace | None, low_words: str = "") -> None:
-        """Show a run's trace, or nothing."""
+    def show_run(
+        self, run: Run | None, trace: Trace | None, low: tuple[float, str] | None = None
+    ) -> None:
+        """Show a run's trace, or nothing; `low` is the review's 1 % low, fps, and its words."""
         self._run, self._trace, self._others = run, trace, []
-        self._low_words = low_words
+        self._low = low
         for widget in (self.from_s, self.to_s, self.propose, self.apply, self.whole, self.overlay):
             widget.setEnabled(trace is not None)
         self._draw()
@@ -128,15 +130,15 @@ class TracePanel(QWidget):
             self._draw_curves()
             return
         trim = run.trim or Trim()
-        low = run.figures.low_1.percentile if run.figures else None
+        low, words = self._low or (None, "")
         times = trace.frame_times_ms
         others = [(one.frame_times_ms, offset_s(times, one.frame_times_ms)) for one in self._others]
         self.plot.show_trace(
-            Shown(times, trace.telemetry, low, self._low_words, (trim.from_s, trim.to_s), others)
+            Shown(times, trace.telemetry, low, words, (trim.from_s, trim.to_s), others)
         )
-        for box in (self.from_s, self.to_s):
+        for box, least in ((self.from_s, 0.0), (self.to_s, 0.001)):
             box.blockSignals(True)
-            box.setRange(0.0, round(self.plot.end_s, 3))
+            box.setRange(least, round(self.plot.end_s, 3))
         self.from_s.setValue(trim.from_s or 0.0)
         self.to_s.setValue(self.plot.end_s if trim.to_s is None else trim.to_s)
         for box in (self.from_s, self.to_s):
