@@ -1,6 +1,7 @@
 """Pictures composed in core, painted by Qt: the painter, and a widget that shows one."""
 
 from collections.abc import Callable, Mapping
+from functools import lru_cache
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPaintEvent, QPen, QPolygonF
@@ -24,28 +25,43 @@ def new_picture(width: float, height: float, shades: Mapping[str, str]) -> Pictu
     return Picture(theme.current(), width, height, measure, shades)
 
 
+@lru_cache(maxsize=256)
+def _pen(colour: str, width: float) -> QPen:
+    pen = QPen(QColor(colour), width)
+    pen.setCapStyle(Qt.PenCapStyle.FlatCap)
+    pen.setJoinStyle(Qt.PenJoinStyle.MiterJoin)
+    return pen
+
+
 def paint_picture(painter: QPainter, picture: Picture) -> None:
     """Carry a picture out."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    pen: QPen | None = None  # the same for many lines in a row: a Board has thousands of them
     for item in picture.items:
-        match item:
-            case Box():
-                room = QRectF(item.x, item.y, item.width, item.height)
-                painter.fillRect(room, QColor(item.colour))
-                if item.hatched:
-                    _hatch(painter, room)
-            case Line():
-                _line(painter, item)
-            case Words():
-                painter.setFont(theme.font(round(item.size), QFont.Weight(item.weight)))
-                painter.setPen(QColor(item.colour))
-                painter.drawText(QPointF(item.x, item.baseline), item.text)
-            case Mark():
-                corners = mark_corners(item.shape, item.x, item.y, item.size)
-                painter.setPen(QPen(QColor(item.edge), 1.5))
-                painter.setBrush(QColor(item.colour))
-                painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y in corners]))
-                painter.setBrush(Qt.BrushStyle.NoBrush)
+        if type(item) is Line:
+            wanted = _pen(item.colour, item.width)
+            if wanted is not pen:
+                painter.setPen(wanted)
+                pen = wanted
+            _line(painter, item)
+            continue
+        if type(item) is Box:
+            room = QRectF(item.x, item.y, item.width, item.height)
+            painter.fillRect(room, QColor(item.colour))
+            if not item.hatched:
+                continue
+            _hatch(painter, room)
+        elif type(item) is Words:
+            painter.setFont(theme.font(round(item.size), QFont.Weight(item.weight)))
+            painter.setPen(QColor(item.colour))
+            painter.drawText(QPointF(item.x, item.baseline), item.text)
+        elif type(item) is Mark:
+            corners = mark_corners(item.shape, item.x, item.y, item.size)
+            painter.setPen(QPen(QColor(item.edge), 1.5))
+            painter.setBrush(QColor(item.colour))
+            painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y in corners]))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+        pen = None
 
 
 def _hatch(painter: QPainter, room: QRectF) -> None:
@@ -57,10 +73,6 @@ def _hatch(painter: QPainter, room: QRectF) -> None:
 
 
 def _line(painter: QPainter, item: Line) -> None:
-    pen = QPen(QColor(item.colour), item.width)
-    pen.setCapStyle(Qt.PenCapStyle.FlatCap)
-    pen.setJoinStyle(Qt.PenJoinStyle.MiterJoin)
-    painter.setPen(pen)
     if item.dash:
         # Dash by dash: Qt 6.11 draws the first dashed line of a painter in its old colour.
         (x, top), (_, bottom) = item.points
@@ -68,8 +80,11 @@ def _line(painter: QPainter, item: Line) -> None:
         while at < bottom:
             painter.drawLine(QPointF(x, at), QPointF(x, min(at + item.dash, bottom)))
             at += 1.5 * item.dash
-        return
-    painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in item.points]))
+    elif len(item.points) == 2:
+        (x, y), (right, bottom) = item.points
+        painter.drawLine(QPointF(x, y), QPointF(right, bottom))
+    else:
+        painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in item.points]))
 
 
 class PictureView(QWidget):

@@ -1,5 +1,7 @@
 """How the Board is painted: figures that line up, a small rule under each, heads with swatches."""
 
+from functools import lru_cache
+
 from PyQt6.QtCore import QModelIndex, QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 from PyQt6.QtWidgets import (
@@ -12,11 +14,13 @@ from PyQt6.QtWidgets import (
 
 from blunt_ruler.core.board.lenses import Lens, mean_words
 from blunt_ruler.core.drawing.board import draw_share
+from blunt_ruler.core.drawing.palette import Theme
+from blunt_ruler.core.drawing.picture import Picture
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.text import capital
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.board.models import BoardModel, CellRole
-from blunt_ruler.ui.picture_view import new_picture, paint_picture
+from blunt_ruler.ui.picture_view import measure, paint_picture
 
 ROW_HEIGHT = 36
 HEAD_HEIGHT = 50
@@ -24,6 +28,14 @@ SIDE_WIDTH = 184
 LEAST_COLUMN = 98
 WORDED = (Lens.STANDING, Lens.LIMIT)  # lenses whose cells are words, not figures
 FIGURE_RIGHT = 0.47  # where every figure of a column ends, as a share of its width
+
+
+@lru_cache(maxsize=4096)
+def _share(colours: Theme, width: float, height: float, kept: float, shade: str) -> Picture:
+    """The rule under a figure; a cell is painted again at every step of a scroll."""
+    picture = Picture(colours, width, height, measure, {"": shade})
+    draw_share(picture, 12, height - 6, width - 24, kept, "")
+    return picture
 
 
 class CellPainter(QStyledItemDelegate):
@@ -76,11 +88,9 @@ class CellPainter(QStyledItemDelegate):
             )
         kept = index.data(CellRole.KEPT)
         if kept is not None:
-            picture = new_picture(rect.width(), rect.height(), self.shades)
-            rig_id = str(index.data(CellRole.RIG))
-            draw_share(picture, 12, rect.height() - 6, rect.width() - 24, float(kept), rig_id)
+            shade = self.shades.get(str(index.data(CellRole.RIG)), colours.steel)
             painter.translate(rect.topLeft())
-            paint_picture(painter, picture)
+            paint_picture(painter, _share(colours, rect.width(), rect.height(), kept, shade))
         painter.restore()
 
     def _value_colour(self, text: str) -> QColor:
