@@ -111,3 +111,9 @@ def as_json(run):
         return json.loads(out)
 
     return as_json
+
+
+@pytest.fixture(scope="session")
+def deep() -> bool:
+    """Whether there is time for many trials: `make test-deep`."""
+    return bool(os.environ.get("TEST_DEEP"))

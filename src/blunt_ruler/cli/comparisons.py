@@ -42,7 +42,9 @@ def compare_command(
     playable: Annotated[
         str | None, typer.Option(help="AVG/LOW: the best settings each rig can play.")
     ] = None,
-    seed: Annotated[int, typer.Option(min=0, help="Of the bootstrap over titles.")] = 0,
+    seed: Annotated[
+        int, typer.Option(min=0, hidden=True, help="Of earlier versions; nothing is drawn now.")
+    ] = 0,
     as_json: JsonFlag = False,
 ) -> None:
     """Gains over a base and losses against a reference."""
@@ -52,7 +54,7 @@ def compare_command(
             "exactly one of them is needed",
             "Give a logbook, or --table with a CSV file",
         )
-    asked = _Asked(base, reference, mean, school, tuple(without or ()), clean_only, seed)
+    asked = _Asked(base, reference, mean, school, tuple(without or ()), clean_only)
     if table is not None:
         if playable is not None:
             raise BadOption("--playable", "a table has no presets in order", "Give a logbook")
@@ -99,7 +101,7 @@ def comparison_value(result: Comparison, lows: str, label: Callable[[str], str])
         "base": label(result.base),
         "reference": label(result.reference) if result.reference else None,
         "clean_only": result.how.clean_only,
-        "seed": result.how.seed,
+        "seed": 0,  # of earlier versions: nothing is drawn now
         "rigs": [
             {
                 "rig": label(rig.rig),
@@ -162,7 +164,6 @@ class _Asked:
     school: LowSchool | None
     without: tuple[str, ...]
     clean_only: bool | None
-    seed: int
 
 
 def _compare_table(table: Path, asked: _Asked) -> tuple[Comparison, str, Any]:
@@ -180,7 +181,6 @@ def _compare_table(table: Path, asked: _Asked) -> tuple[Comparison, str, Any]:
         mean=asked.mean or MeanSchool.GEOMETRIC,
         without=frozenset(out),
         clean_only=asked.clean_only is not False,
-        seed=asked.seed,
     )
     held = held_standings(runs, asked.base, asked.reference)
     result = compare(runs, asked.base, asked.reference, how=how, standings=held)
@@ -215,7 +215,7 @@ def _board_of(logbook: Path, review_name: str | None, asked: _Asked) -> tuple[Co
     labels = {contents.case_label(case_id): case_id for case_id in review.case_ids}
     for name in asked.without:
         review = review.with_case_left_out(labels[_case_named(set(labels), name)], "asked for")
-    _, board = sound_board(contents, review, seed=asked.seed)
+    _, board = sound_board(contents, review)
     if board.comparison is None:
         raise BadOption(
             "--base",

@@ -98,7 +98,7 @@ def test_the_mean_of_300_ratios_is_scipys(board):
         assert board.totals[column.rig_id].over_base.ratio == pytest.approx(stats.gmean(ratios))
 
 
-def test_the_bootstrap_over_titles_holds_the_speed_that_was_put_in(board):
+def test_the_interval_over_titles_holds_the_speed_that_was_put_in(board):
     held = 0
     for place in range(1, RIGS):
         mean = board.totals[f"r{place}"].over_base

@@ -9,25 +9,26 @@ from hypothesis import strategies as st
 from scipy import stats
 from statsmodels.stats.weightstats import CompareMeans, DescrStatsW
 
-from blunt_ruler.core.compare.compare import How, Measurement, compare
+from blunt_ruler.core.compare.compare import Measurement, compare
 from blunt_ruler.core.compare.intervals import (
+    LEAST_SPREAD,
     MOST_REPEATS,
+    Prior,
     Sample,
     half_width,
     mean_ratio_interval,
     more_repeats,
+    prior_of,
     ratio_interval,
-    resampled_sums,
     sample_of,
-    times_drawn,
     welch,
 )
 from blunt_ruler.core.measure.means import MeanSchool, mean_ratio, moved_most_by
-from blunt_ruler.core.plan.repeats_needed import SpreadSeen, repeats_needed
+from blunt_ruler.core.plan.repeats_needed import repeats_needed
 
 rates = st.floats(0.5, 2000.0, allow_nan=False)
 pairs = st.lists(st.tuples(rates, rates), min_size=1, max_size=20)
-ASSUMED = SpreadSeen(0.02, 0)
+ALONE = Prior(0.0, 0.0, 99.0)  # a cell on its own: nothing is drawn toward other cells
 
 
 @given(pairs)
@@ -99,20 +100,20 @@ def test_students_interval_on_students_sleep_data():
 )
 def test_welch_is_scipys_and_statsmodels(one, other):
     a, b = np.log(one), np.log(other)
-    error, freedom = welch(sample_of(one, ASSUMED), sample_of(other, ASSUMED))
+    error, freedom = welch(sample_of(one, ALONE), sample_of(other, ALONE))
     theirs = stats.ttest_ind(a, b, equal_var=False)
     assert (a.mean() - b.mean()) / error == pytest.approx(theirs.statistic)
     assert freedom == pytest.approx(theirs.df)
     low, high = CompareMeans(DescrStatsW(a), DescrStatsW(b)).tconfint_diff(usevar="unequal")
     ratio = np.exp(a.mean() - b.mean())
-    ours = ratio_interval(ratio, sample_of(one, ASSUMED), sample_of(other, ASSUMED))
+    ours = ratio_interval(ratio, sample_of(one, ALONE), sample_of(other, ALONE))
     assert (np.log(ours.low), np.log(ours.high)) == pytest.approx((low, high))
 
 
-def test_a_single_run_borrows_the_pooled_spread_and_an_assumed_one_is_taken_as_known():
-    pooled = sample_of([50.0], SpreadSeen(0.03, 8))
-    assert (pooled.spread, pooled.freedom) == (0.03, 8)
-    assumed = sample_of([50.0], ASSUMED)
+def test_a_single_run_borrows_the_others_spread_and_an_assumed_one_is_taken_as_known():
+    lone = sample_of([50.0], Prior(0.03, 6.0, 8.0))
+    assert (lone.spread, lone.freedom) == (0.03, 6.0)
+    assumed = sample_of([50.0], prior_of([[50.0], [60.0]]))
     wide = ratio_interval(1.0, assumed, assumed)
     assert np.log(wide.high) == pytest.approx(1.959964 * 0.02 * np.sqrt(2), rel=1e-6)
 
@@ -125,90 +126,176 @@ def test_intervals_hold_the_truth_as_often_as_they_say(repeats):
         one = 50 * truth * np.exp(rng.normal(0, 0.02, repeats))
         other = 50 * np.exp(rng.normal(0, 0.02, repeats))
         ratio = np.exp(np.log(one).mean() - np.log(other).mean())
-        found = ratio_interval(ratio, sample_of(one, ASSUMED), sample_of(other, ASSUMED))
+        found = ratio_interval(ratio, sample_of(one, ALONE), sample_of(other, ALONE))
         held += found.low <= truth <= found.high
     assert 0.93 <= held / trials <= 0.97
 
 
 def test_a_tie_says_how_many_repeats_would_show_it():
-    one, other = sample_of([50.0, 51.0, 49.0], ASSUMED), sample_of([50.5, 51.5, 49.0], ASSUMED)
+    one, other = sample_of([50.0, 51.0, 49.0], ALONE), sample_of([50.5, 51.5, 49.0], ALONE)
     assert more_repeats(1.03, one, other) in range(1, 10)
     assert more_repeats(1.001, one, other) is None
     assert more_repeats(1.0, one, other) is None
     assert MOST_REPEATS == 50
 
 
-def test_the_exact_bootstrap_of_five_values():
-    # By enumeration of all 5⁵ resamples of {3, 5, 8, 12, 20}: standard error of the mean
-    # 2.692211, percentile 95 % from 4.8 to 15.2.
-    values = np.array([[3.0], [5.0], [8.0], [12.0], [20.0]])
-    means = resampled_sums(values, 0)[:, 0] / 5
-    assert means.size == 5**5
-    assert means.std() == pytest.approx(2.692211, abs=1e-6)
-    assert np.quantile(means, (0.025, 0.975)) == pytest.approx((4.8, 15.2))
+def over_titles(ratios, school=MeanSchool.GEOMETRIC, base=None, titles=None, spread=1e-6):
+    tested_by = np.asarray(ratios, dtype=float)
+    base = np.full(tested_by.size, 50.0) if base is None else np.asarray(base)
+    titles = titles or [str(number) for number in range(tested_by.size)]
+    cell = Sample(3, spread, 2.0)
+    pairs = [(cell, cell)] * tested_by.size
+    ones = np.ones(tested_by.size)
+    return mean_ratio_interval(school, titles, tested_by * base, base, ones, pairs)
 
 
-def test_the_bootstrap_over_titles_is_scipys():
-    rng = np.random.default_rng(3)
-    base = rng.uniform(20, 90, 14)
-    tested = base * np.exp(rng.normal(0.4, 0.3, 14))
-    titles = [f"t{index}" for index in range(14)]
-    ones = np.ones(14)
-    ours = mean_ratio_interval(
-        MeanSchool.GEOMETRIC, titles, tested, base, ones, ones * 0.01, seed=1
-    )
-    theirs = stats.bootstrap(
-        (tested / base,), stats.gmean, n_resamples=20_000, method="percentile", rng=4
-    ).confidence_interval
-    assert (ours.low, ours.high) == pytest.approx((theirs.low, theirs.high), rel=0.02)
-    assert ours.basis == "bootstrap over 14 titles"
-    again = mean_ratio_interval(
-        MeanSchool.GEOMETRIC, titles, tested, base, ones, ones * 0.01, seed=1
-    )
-    assert again == ours
+def test_over_titles_it_is_students_t_of_their_log_ratios():
+    # scipy.stats.ttest_1samp; the values are symmetric, so no arm is lengthened.
+    logs = np.array([0.1, 0.2, 0.3, 0.4, 0.5])
+    theirs = stats.ttest_1samp(logs, 0.0).confidence_interval(0.95)
+    ours = over_titles(np.exp(logs))
+    assert (np.log(ours.low), np.log(ours.high)) == pytest.approx((theirs.low, theirs.high))
+    assert ours.basis == "Student's t over 5 titles"
 
 
-def test_cases_of_one_title_are_drawn_together():
-    tested, base = np.array([2.0, 2.0, 2.0, 1.0, 1.0]), np.ones(5)
-    many = mean_ratio_interval(
-        MeanSchool.GEOMETRIC, ["a", "a", "a", "b", "c"], tested, base, base, base * 0.01, 0
-    )
-    assert many.high > 1.8  # one resample in 27 is the one title alone
-    few = mean_ratio_interval(
-        MeanSchool.GEOMETRIC, ["a", "a", "a", "b", "b"], tested, base, base, base * 0.01, 0
-    )
+def test_the_arm_toward_the_long_tail_is_longer_and_no_arm_is_shorter_than_t():
+    logs = np.array([0.0, 0.02, 0.05, 0.1, 0.9])
+    theirs = stats.ttest_1samp(logs, 0.0).confidence_interval(0.95)
+    ours = over_titles(np.exp(logs))
+    half = theirs.high - logs.mean()
+    assert np.log(ours.low) == pytest.approx(theirs.low)
+    assert half < np.log(ours.high) - logs.mean() <= 1.4 * half + 1e-12
+    turned = over_titles(np.exp(-logs))
+    assert np.log(turned.low) == pytest.approx(-np.log(ours.high))
+
+
+@pytest.mark.parametrize("school", MeanSchool)
+def test_every_school_gives_the_jackknifes_error(school):
+    # astropy's jackknife_stats and the textbook: √((k − 1)/k Σ(θ₍ⱼ₎ − θ̄)²), here by hand.
+    rng = np.random.default_rng(6)
+    base, ratios = rng.uniform(30, 90, 6), np.exp(rng.normal(0.3, 0.2, 6))
+    ours = over_titles(ratios, school, base)
+    without = [
+        np.log(mean_ratio(school, np.delete(ratios * base, j), np.delete(base, j)))
+        for j in range(6)
+    ]
+    error = np.sqrt(5 / 6 * np.sum((without - np.mean(without)) ** 2))
+    reach = stats.t.ppf(0.975, 5) * error
+    mean = np.log(mean_ratio(school, ratios * base, base))
+    assert 1 - 1e-9 <= (mean - np.log(ours.low)) / reach <= 1.4 + 1e-9
+    assert 1 - 1e-9 <= (np.log(ours.high) - mean) / reach <= 1.4 + 1e-9
+
+
+def test_cases_of_one_title_count_as_one_title():
+    twice = over_titles([2.0, 2.0, 2.0, 1.0, 1.5], titles=["a", "a", "a", "b", "c"])
+    assert twice.basis == "Student's t over 3 titles"
+    few = over_titles([2.0, 2.0, 2.0, 1.0, 1.0], titles=["a", "a", "a", "b", "b"], spread=0.01)
     assert few.basis == "repeats only"
-    assert few.high / few.low < 1.03
+    assert few.high / few.low < 1.05
 
 
-def test_a_mean_over_titles_covers_other_titles_of_their_kind():
-    """Coverage of the percentile bootstrap over 12 titles; it is known to run a little short."""
-    rng = np.random.default_rng(8)
-    held, trials = 0, 300
-    for trial in range(trials):
-        runs = []
-        for title in range(12):
-            effect = np.exp(rng.normal(0.3, 0.15))
-            runs += [
-                Measurement("b", f"c{title}", 50.0),
-                Measurement("a", f"c{title}", 50 * effect),
-            ]
-        mean = compare(runs, "b", how=How(seed=trial)).rigs[1].over_base
-        held += mean.low <= np.exp(0.3) <= mean.high
-    assert 0.87 <= held / trials <= 0.97
+def test_titles_that_agree_by_chance_leave_open_what_their_repeats_leave_open():
+    found = over_titles([1.2, 1.2, 1.2], spread=0.02)
+    error = np.sqrt(3 * 2 * 0.02**2 / 3) / 3
+    assert np.log(found.high / 1.2) == pytest.approx(stats.t.ppf(0.975, 2) * error)
 
 
-@pytest.mark.parametrize("n", [3, 5, 6, 40])
-def test_resamples_draw_n_rows_each_and_are_the_same_for_every_mean(n):
-    drawn = times_drawn(n, 3)
-    assert drawn.shape == ((n**n if n <= 5 else 5000), n)
-    assert (drawn.sum(axis=1) == n).all()
-    assert (drawn >= 0).all()
-    # Each row is drawn once on average; over all exact resamples precisely so.
-    assert drawn.mean() == pytest.approx(1.0)
-    values = np.random.default_rng(1).normal(0, 1, (n, 2))
-    assert resampled_sums(values, 3) == pytest.approx(drawn @ values)
-    assert times_drawn(n, 3) is drawn
+def test_a_mean_of_one_case_says_what_the_case_says():
+    one, other = Sample(3, 0.02, 2.0), Sample(4, 0.01, 3.0)
+    ones = np.ones(1)
+    mean = mean_ratio_interval(
+        MeanSchool.GEOMETRIC, ["a"], ones * 61.0, ones * 60.0, ones, [(one, other)]
+    )
+    cell = ratio_interval(61 / 60, one, other)
+    assert (mean.low, mean.high) == pytest.approx((cell.low, cell.high))
+
+
+TITLES = {
+    "normal": lambda rng, k: rng.normal(0, 0.15, k),
+    "heavy tails": lambda rng, k: 0.12 * rng.standard_t(4, k),
+    "skewed": lambda rng, k: 0.15 * (rng.exponential(1, k) - 1),
+}
+
+
+@pytest.mark.parametrize("kind", TITLES)
+@pytest.mark.parametrize("titles", [3, 4, 5, 12])
+def test_means_hold_the_truth_as_often_as_they_say(kind, titles, deep):
+    trials = 4000 if deep else 800
+    rng = np.random.default_rng(titles)
+    held = 0
+    for _ in range(trials):
+        found = over_titles(np.exp(0.3 + TITLES[kind](rng, titles)), spread=0.01)
+        held += found.low <= np.exp(0.3) <= found.high
+    slack = 0.005 if deep else 0.02
+    least = 0.895 if kind == "skewed" else 0.93
+    assert least - slack <= held / trials <= 0.973 + slack
+
+
+def cells_of(rng, spreads, passes):
+    return [50 * np.exp(rng.normal(0, spread, passes)) for spread in spreads]
+
+
+@pytest.mark.parametrize("passes", [2, 3, 5])
+def test_a_prior_is_found_again(passes):
+    # Smyth 2004: s² ~ s₀² F(d, d₀); here d₀ = 6 and s₀ = 1.5 %.
+    rng = np.random.default_rng(passes)
+    spreads = 0.015 * np.sqrt(6.0 / rng.chisquare(6.0, 4000))
+    prior = prior_of(cells_of(rng, spreads, passes))
+    assert prior.spread == pytest.approx(0.015, rel=0.2)
+    assert 3.5 < prior.freedom < 12.0
+    alike = prior_of(cells_of(rng, np.full(4000, 0.015), passes))
+    assert alike.freedom > 15
+
+
+def test_moderated_variances_are_the_weighted_mean_of_own_and_prior():
+    rates, prior = [50.0, 51.0, 50.2], Prior(0.02, 4.0, 80.0)
+    own = np.var(np.log(rates), ddof=1)
+    found = sample_of(rates, prior)
+    assert found.spread**2 == pytest.approx((4 * 0.02**2 + 2 * own) / 6)
+    assert found.freedom == 6
+
+
+def test_passes_that_all_say_the_same_are_not_certain():
+    rng = np.random.default_rng(1)
+    same = [60.0, 60.0, 60.0]
+    prior = prior_of([same, *cells_of(rng, [0.015] * 9, 3)])
+    assert 0.004 < sample_of(same, prior).spread < 0.02
+    alone = sample_of(same, prior_of([same]))
+    assert alone.spread == LEAST_SPREAD
+    assert half_width(alone) > 0.004
+
+
+@pytest.mark.parametrize("passes", [3, 5])
+def test_a_restless_cell_is_held_apart_and_the_others_stay_what_they_are(passes, deep):
+    rng = np.random.default_rng(4)
+    held = {0.01: [], 0.1: []}
+    for _ in range(400 if deep else 120):
+        spreads = [0.01] * 9 + [0.1]
+        cells = cells_of(rng, spreads, passes)
+        prior = prior_of(cells)
+        for spread, rates in zip(spreads, cells, strict=True):
+            off = abs(np.log(rates).mean() - np.log(50.0))
+            held[spread].append(off <= half_width(sample_of(rates, prior)))
+    assert 0.93 <= np.mean(held[0.01]) <= 0.98
+    assert np.mean(held[0.1]) >= 0.85
+
+
+@pytest.mark.parametrize("titles", [1, 2, 3, 6])
+def test_equal_rigs_are_seldom_told_apart(titles, deep):
+    rng = np.random.default_rng(titles)
+    trials = 1500 if deep else 400
+    apart = 0
+    for _ in range(trials):
+        effect = np.exp(rng.normal(0, 0.05, titles))
+        runs = [
+            Measurement(rig, str(case), rate, title=str(case))
+            for case in range(titles)
+            for rig, by in (("a", 1.0), ("b", effect[case]))
+            for rate in 50 * (by if titles > 2 else 1.0) * np.exp(rng.normal(0, 0.01, 3))
+        ]
+        mean = compare(runs, "a").rigs[1].over_base
+        apart += not mean.low <= 1.0 <= mean.high
+    assert apart / trials <= 0.07 + (0.0 if deep else 0.02)
 
 
 def test_more_repeats_count_from_the_side_with_fewer_and_by_the_wider_spread():
@@ -222,4 +309,4 @@ def test_more_repeats_count_from_the_side_with_fewer_and_by_the_wider_spread():
 def test_the_error_of_a_cells_mean_falls_with_the_root_of_its_repeats():
     # scipy.stats.sem.
     rates = [50.0, 52.0, 49.0, 51.0]
-    assert sample_of(rates, ASSUMED).variance == pytest.approx(stats.sem(np.log(rates)) ** 2)
+    assert sample_of(rates, ALONE).variance == pytest.approx(stats.sem(np.log(rates)) ** 2)

@@ -54,11 +54,11 @@ def worth_of(contents: Contents, review: Review, checked: Checked, board: Board)
 
 
 def sound_board(
-    contents: Contents, review: Review, checked: Checked | None = None, seed: int = 0
+    contents: Contents, review: Review, checked: Checked | None = None
 ) -> tuple[Checked, Board]:
     """What the checks find, and the Board on which a run that they block is not clean."""
     checked = checked or check_runs(contents, None, review.thresholds)
-    return checked, build_board(contents, review, unsound_words(checked), seed)
+    return checked, build_board(contents, review, unsound_words(checked))
 
 
 def analyse(

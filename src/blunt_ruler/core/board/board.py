@@ -105,14 +105,13 @@ def measurement_of(run: Run, school: LowSchool, title: str) -> Measurement | Non
     )
 
 
-def how_of(review: Review, seed: int = 0) -> How:
+def how_of(review: Review) -> How:
     """How a review puts cases together."""
     return How(
         mean=review.mean,
         weights={one.case_id: one.weight for one in review.weights},
         without=frozenset(one.case_id for one in review.left_out),
         clean_only=review.clean_only,
-        seed=seed,
     )
 
 
@@ -120,7 +119,6 @@ def build_board(
     contents: Contents,
     review: Review,
     unsound: Mapping[str, tuple[Standing, str]] | None = None,
-    seed: int = 0,
 ) -> Board:
     """The Board of one review. Runs that are not kept stay listed behind their cell.
 
@@ -146,7 +144,7 @@ def build_board(
     base = review.rig_in(Role.BASE)
     reference = review.rig_in(Role.REFERENCE)
     standing = standings(contents, review, kept, unsound or {})
-    how = how_of(review, seed)
+    how = how_of(review)
     comparison = (
         compare(
             measured,

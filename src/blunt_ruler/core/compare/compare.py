@@ -18,14 +18,14 @@ from blunt_ruler.core.compare.intervals import (
     half_width,
     mean_ratio_interval,
     more_repeats,
+    prior_of,
     ratio_interval,
     sample_of,
-    welch,
+    spread_of,
 )
 from blunt_ruler.core.errors import BadFigure, UnknownName
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.measure.means import MeanSchool, harmonic_mean, mean_ratio, moved_most_by
-from blunt_ruler.core.plan.repeats_needed import pooled_spread
 
 
 @dataclass(frozen=True, slots=True)
@@ -132,7 +132,7 @@ class RigResult:
 
 @dataclass(frozen=True, slots=True)
 class How:
-    """How cases are put together: school, weights by case, cases left out, and the seed.
+    """How cases are put together: school, weights by case, cases left out.
 
     With `clean_only` a mean takes no case whose standing is mixed; cases that are not comparable
     never enter one.
@@ -142,7 +142,6 @@ class How:
     weights: Mapping[str, float] = field(default_factory=dict)
     without: frozenset[str] = frozenset()
     clean_only: bool = True
-    seed: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -260,12 +259,12 @@ class _Cells:
             rig: {case: average_of_repeats(repeats) for case, repeats in cases.items()}
             for rig, cases in grouped.items()
         }
-        pooled = pooled_spread(
+        prior = prior_of(
             [[run.average_fps for run in runs] for of in grouped.values() for runs in of.values()]
         )
         self._samples = {
             rig: {
-                case: sample_of([run.average_fps for run in repeats], pooled)
+                case: sample_of([run.average_fps for run in repeats], prior)
                 for case, repeats in cases.items()
             }
             for rig, cases in grouped.items()
@@ -311,7 +310,7 @@ class _Cells:
             loss_low=None if kept is None else 1.0 - kept.high,
             loss_high=None if kept is None else 1.0 - kept.low,
             low_01_fps=_harmonic_of([run.low_01_fps for run in repeats]),
-            spread=sample.spread if len(repeats) > 1 else None,
+            spread=spread_of([run.average_fps for run in repeats]),
             rate_low=self._rates[rig][case] * math.exp(-span),
             rate_high=self._rates[rig][case] * math.exp(span),
             wall_w=math.fsum(watts) / len(watts) if watts else None,
@@ -342,14 +341,14 @@ class _Cells:
         tested = np.array([self._rates[rig][case] for case in cases])
         base = np.array([self._rates[other][case] for case in cases])
         weights = np.array([self._how.weights.get(case, 1.0) for case in cases])
-        errors = np.array([welch(self._samples[rig][c], self._samples[other][c])[0] for c in cases])
+        pairs = [(self._samples[rig][case], self._samples[other][case]) for case in cases]
         ratio = mean_ratio(school, tested, base, weights)
         assert ratio is not None
         titles = [self._grouped[rig][case][0].title or case for case in cases]
         interval = (
             None
             if rig == other
-            else mean_ratio_interval(school, titles, tested, base, weights, errors, self._how.seed)
+            else mean_ratio_interval(school, titles, tested, base, weights, pairs)
         )
         moved = None if rig == other else moved_most_by(school, tested, base, weights)
         return RigMean(

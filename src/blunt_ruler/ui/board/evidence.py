@@ -47,7 +47,7 @@ def _bounds(low: float | None, high: float | None) -> Parts:
     if low is None or high is None:
         return []
     span = f"{percent_text(low, signed=True)} to {percent_text(high, signed=True)}"
-    return [figure_row("  95 % of such runs", span)]
+    return [figure_row("  95 % interval", span)]
 
 
 def mean_parts(board: Board, rig_id: str) -> Parts:
