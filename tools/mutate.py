@@ -43,6 +43,11 @@ MUTATIONS = [
         INTERVALS, "max(one.spread, other.spread)", "min(one.spread, other.spread)", "core/compare"
     ),
     Mutation(INTERVALS, "self.spread**2 / self.runs", "self.spread**2", "core/compare"),
+    Mutation(INTERVALS, "LONGEST_ARM = 1.4", "LONGEST_ARM = 1.0", "core/compare"),
+    Mutation(INTERVALS, "(count - 1) / count * float", "float", "core/compare"),
+    Mutation(INTERVALS, "_arms(pulls)", "_arms(-pulls)", "core/compare"),
+    Mutation(INTERVALS, "min(total, prior.pooled)", "freedom", "core/compare"),
+    Mutation(INTERVALS, "part**2 / sample.freedom", "part**2", "core/compare"),
     Mutation(LINKS, "generation >= 6", "generation > 6", "core/rigs"),
     Mutation(
         LINKS,
