@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 
 from blunt_ruler.core.measure.frames import measure
 from blunt_ruler.exchange.frame_logs import read_log
-from blunt_ruler.exchange.log_columns import LogMapping, Unit
 from blunt_ruler.exchange.log_text import BadLog
+from blunt_ruler.exchange.log_words import LogMapping, Unit
 
 TIMES = np.round(np.random.default_rng(3).gamma(40, 0.4, 400), 3)
 

@@ -141,7 +141,7 @@ def read_sure(log: Path, column: str | None, unit: Any, skip_bad_rows: bool) -> 
 
 
 def _unit(word: str | None) -> Any:
-    from blunt_ruler.exchange.log_columns import Unit
+    from blunt_ruler.exchange.log_words import Unit
 
     if word is None:
         return None

@@ -5,6 +5,8 @@ from contextlib import contextmanager
 from importlib.resources import as_file, files
 from pathlib import Path
 
+FALLBACK = "DejaVu Sans"  # comes with matplotlib; for letters that Barlow's Latin set lacks
+
 
 @contextmanager
 def font_file(weight: int) -> Iterator[Path]:

@@ -20,14 +20,7 @@ from blunt_ruler.core.records.records import Origin, Role, Trace, TypedFigures
 from blunt_ruler.core.runs.import_runs import Arrival, CaseName
 from blunt_ruler.core.types import FloatArray, Progress, no_progress
 from blunt_ruler.diary import timed
-from blunt_ruler.exchange.log_columns import (
-    UNIT_WORDS,
-    Guess,
-    LogMapping,
-    Readings,
-    Unit,
-    read_columns,
-)
+from blunt_ruler.exchange.log_columns import Guess, Readings, read_columns
 from blunt_ruler.exchange.log_layout import (
     Layout,
     find_layouts,
@@ -39,6 +32,7 @@ from blunt_ruler.exchange.log_rows import Frames, frames_of
 from blunt_ruler.exchange.log_strangers import refuse_strangers
 from blunt_ruler.exchange.log_table import LogTable, read_table
 from blunt_ruler.exchange.log_text import BadLog, LogText, load_text
+from blunt_ruler.exchange.log_words import UNIT_WORDS, LogMapping, Unit
 
 __all__ = [
     "BadLog",

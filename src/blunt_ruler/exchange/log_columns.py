@@ -8,105 +8,37 @@ silence: both are given, with their figures.
 """
 
 import math
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from enum import StrEnum
 from functools import cached_property
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict
 
 from blunt_ruler.core.measure.frames import LONGEST_MS, SHORTEST_MS
 from blunt_ruler.core.types import FloatArray
-
-
-class Unit(StrEnum):
-    """What a column's numbers mean as frame times."""
-
-    MS = "ms"
-    S = "s"
-    US = "us"
-    NS = "ns"
-    FPS = "fps"
-    CLOCK_S = "clock-s"
-    CLOCK_MS = "clock-ms"
-    CLOCK_US = "clock-us"
-    CLOCK_NS = "clock-ns"
-
-    @property
-    def is_clock(self) -> bool:
-        """Whether frame times are the differences between rows."""
-        return self in CLOCKS
-
-
-CLOCKS = {
-    Unit.CLOCK_S: Unit.S,
-    Unit.CLOCK_MS: Unit.MS,
-    Unit.CLOCK_US: Unit.US,
-    Unit.CLOCK_NS: Unit.NS,
-}
-UNIT_WORDS = {
-    Unit.MS: "frame time in milliseconds",
-    Unit.S: "frame time in seconds",
-    Unit.US: "frame time in microseconds",
-    Unit.FPS: "frames per second",
-    Unit.NS: "frame time in nanoseconds",
-    Unit.CLOCK_S: "running clock in seconds",
-    Unit.CLOCK_MS: "running clock in milliseconds",
-    Unit.CLOCK_US: "running clock in microseconds",
-    Unit.CLOCK_NS: "running clock in nanoseconds",
-}
-MS_PER = {Unit.MS: 1.0, Unit.S: 1000.0, Unit.US: 1e-3, Unit.NS: 1e-6} | {
-    clock: {Unit.MS: 1.0, Unit.S: 1000.0, Unit.US: 1e-3, Unit.NS: 1e-6}[plain]
-    for clock, plain in CLOCKS.items()
-}
+from blunt_ruler.exchange.log_words import (
+    CLOCK,
+    CLOCKS,
+    COUNTS_FRAMES,
+    FRAME_TIME,
+    GAUGE,
+    MS_PER,
+    PART_OF_A_FRAME,
+    RATE,
+    SUMMED_UP,
+    UNIT_WORDS,
+    LogMapping,
+    Unit,
+    header_words,
+    to_ms,
+    unit_said,
+)
 
 # Rates from 2 to 2,500 frames per second are what anyone would call a frame log.
 PLAUSIBLE_MS = (0.4, 500.0)
 SAMPLE_ROWS = 6000  # what is enough to tell what a column is; sums and signs are over all rows
 BLOCKS = 6
 DAY_S = 86_400.0
-
-WORD_BREAK = re.compile(r"(?<=[a-zµμ])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])|[_\W]+")
-FRAME_TIME = re.compile(
-    r"\bframe ?times?\b|\bft\b|\bbetween\b|\bframe interval|\bframe delta|\bdelta( time)?\b|\bdt\b"
-    r"|\bframe (duration|length)|\bframe( (ms|us|ns|s|sec))?$|\bpresents?\b"
-)
-RATE = re.compile(r"\bfps\b|\bframes? per s|\bframes s\b|\bframe ?rate\b|\brate\b")
-COUNTER = re.compile(r"^(#|no|nr|id|index|idx|frames?|count|row|sample|number|n|i|counter)\b")
-COUNTS_FRAMES = re.compile(r"\bframes?\b")
-COUNTS_SAMPLES = re.compile(r"\bsamples?\b")
-CLOCK = re.compile(
-    r"\btime\b|elapsed|\bstamp|timestamp|since|second|\bclock\b|\bt\b|\bqpc\b|\bdate"
-)
-GAUGE = re.compile(
-    r"temp|power|watt|\bmhz\b|\bghz\b|mem|vram|usage|load|busy|util|fan|noise|volt|wall|core"
-    r"|traffic|latency|percent|%|\bclock speed|\brpm\b|refresh|battery|\bpid\b|process|size"
-)
-PART_OF_A_FRAME = re.compile(
-    r"\bgpu\b|\bcpu\b|render|displayed|display change|until|\bin present|\bapi\b|wait|queue"
-    r"|simulat|driver|sync|animation|input|target|limit|\bcap\b|\bscreen"
-)
-SUMMED_UP = re.compile(
-    r"\bavg\b|average|\bmean\b|\bmin\b|minimum|\bmax\b|maximum|\blows?\b|percentile|\bp\d\d|median"
-    r"|smooth|rolling|\bstd"
-)
-UNITS = (
-    (re.compile(r"\b(ns|nsec|nanosec\w*)\b"), Unit.NS),
-    (re.compile(r"\b(us|µs|μs|usec|microsec\w*)\b"), Unit.US),
-    (re.compile(r"\b(ms|msec|millisec\w*|millis)\b|ms$"), Unit.MS),
-    (re.compile(r"\b(s|sec|secs|seconds?)\b"), Unit.S),
-)
-
-
-class LogMapping(BaseModel):
-    """Which column holds the frame times and what its numbers mean."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-    column: str
-    unit: Unit
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,30 +58,6 @@ class Guess:
             f"“{self.mapping.column}” as {UNIT_WORDS[self.mapping.unit]}: "
             f"{self.average_fps:.4g} fps"
         )
-
-
-def header_words(name: str) -> str:
-    """A header as words in lower case: "msBetweenPresents" is "ms between presents"."""
-    name = name.replace("Hz", "hz").replace("dB", "db")
-    return " ".join(part for part in WORD_BREAK.split(name) if part).lower().replace("μ", "µ")
-
-
-def unit_said(name: str) -> Unit | None:
-    """The unit of time that a header names."""
-    words = header_words(name)
-    if RATE.search(words):
-        return None
-    return next((unit for pattern, unit in UNITS if pattern.search(words)), None)
-
-
-def to_ms(values: FloatArray, unit: Unit) -> FloatArray:
-    """Frame times in ms, shape (n,), or (n − 1,) from a clock. No check of their sign."""
-    if unit is Unit.FPS:
-        return 1000.0 / values
-    if unit.is_clock:  # stamps have so many digits and no more: differences get no others
-        return np.round(np.diff(values) * MS_PER[unit], 6)
-    # Dividing gives the number nearest to what was written; times 0.001 would not.
-    return values / round(1.0 / MS_PER[unit]) if MS_PER[unit] < 1.0 else values * MS_PER[unit]
 
 
 @dataclass(frozen=True)

@@ -15,22 +15,24 @@ from blunt_ruler.core.measure.frames import LONGEST_MS, SHORTEST_MS, SampledRate
 from blunt_ruler.core.text import count_text
 from blunt_ruler.core.types import BoolArray, FloatArray
 from blunt_ruler.exchange.log_columns import (
-    COUNTS_SAMPLES,
     DAY_S,
-    MS_PER,
     PAUSE_MS,
     Column,
-    LogMapping,
     Readings,
-    Unit,
     average_of,
-    header_words,
-    to_ms,
 )
 from blunt_ruler.exchange.log_layout import COMMENT
 from blunt_ruler.exchange.log_numbers import BLANKS, as_value
 from blunt_ruler.exchange.log_table import LogTable
 from blunt_ruler.exchange.log_text import BadLog
+from blunt_ruler.exchange.log_words import (
+    COUNTS_SAMPLES,
+    MS_PER,
+    LogMapping,
+    Unit,
+    header_words,
+    to_ms,
+)
 
 LAST_ROWS = 12
 MOST_NAMED = 1000  # bad rows looked up one by one for what they hold

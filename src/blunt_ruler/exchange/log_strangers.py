@@ -4,21 +4,19 @@ import re
 
 import numpy as np
 
-from blunt_ruler.exchange.log_columns import (
-    GAUGE,
-    MS_PER,
-    PART_OF_A_FRAME,
-    SUMMED_UP,
-    Column,
-    Readings,
-    Unit,
-    average_of,
-    header_words,
-)
+from blunt_ruler.exchange.log_columns import Column, Readings, average_of
 from blunt_ruler.exchange.log_layout import Layout
 from blunt_ruler.exchange.log_numbers import BLANKS, as_value
 from blunt_ruler.exchange.log_table import LogTable
 from blunt_ruler.exchange.log_text import BadLog
+from blunt_ruler.exchange.log_words import (
+    GAUGE,
+    MS_PER,
+    PART_OF_A_FRAME,
+    SUMMED_UP,
+    Unit,
+    header_words,
+)
 
 FEW_ROWS = 40
 RESULTS = frozenset({"rig", "title", "average_fps"})

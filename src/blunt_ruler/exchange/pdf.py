@@ -24,11 +24,10 @@ from reportlab.platypus import SimpleDocTemplate
 from blunt_ruler.core.drawing.palette import PAPER
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.text import THIN
-from blunt_ruler.exchange.fonts import font_file
+from blunt_ruler.exchange.fonts import FALLBACK, font_file
 
 PAGE_SIZES = {"A4": pagesizes.A4, "Letter": pagesizes.LETTER}
 REGULAR, SEMIBOLD, BOLD = "Barlow-400", "Barlow-600", "Barlow-700"
-FALLBACK = "DejaVu Sans"  # comes with matplotlib; for letters that Barlow's Latin set lacks
 
 
 def page_size(name: str) -> tuple[float, float]:

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -94,7 +93,9 @@ class Desk(QObject):
                 step("Reading runs and reviews", 0.4)
                 shared = SharedBook(book, rescue_path, self.rescued.emit)
                 step("Building the Board", 0.8)
-                snapshot = self._take_snapshot(shared, None, self._settled)
+                same = self._settled is not None and self._settled.contents == shared.contents
+                # What is found in one logbook says nothing of another.
+                snapshot = self._take_snapshot(shared, None, self._settled if same else None)
             except BaseException:
                 book.close()
                 raise
@@ -104,6 +105,7 @@ class Desk(QObject):
             return snapshot
 
         def done(snapshot: Snapshot) -> None:
+            self._settled = None
             self._show(snapshot)
             self._look.start()
             self._say_set_apart()
@@ -343,13 +345,15 @@ class Desk(QObject):
             self._settled = analysis
         self.changed.emit(snapshot)
         if analysis is not None and not analysis.settled:
-            from blunt_ruler.core.analysis.analyse import analyse
+            begun, before = analysis, self._settled
+
+            def work(step: Progress) -> Analysis:
+                from blunt_ruler.core.analysis.analyse import analyse
+
+                return analyse(begun.contents, begun.review, step, before)
 
             self._analysing = self.analyses.run(
-                "Checking the runs",
-                partial(_analyse, analyse, analysis, self._settled),
-                self._on_analysed,
-                self.error_raised.emit,
+                "Checking the runs", work, self._on_analysed, self.error_raised.emit
             )
 
     def _on_analysed(self, analysis: Analysis) -> None:
@@ -366,11 +370,6 @@ class Desk(QObject):
 
     def _run(self, words: str, work: Work, finished: Callable[[Any], None]) -> None:
         self.jobs.run(words, work, finished, self.error_raised.emit)
-
-
-def _analyse(analyse: Any, begun: Analysis, before: Analysis | None, step: Progress) -> Analysis:
-    made: Analysis = analyse(begun.contents, begun.review, step, before)
-    return made
 
 
 def _review_of(contents: Contents, review_id: str | None) -> Review | None:

@@ -144,6 +144,6 @@ class WorkStrip(QFrame):
         self.bar.setValue(round(share * 1000))
 
     def _on_cancel(self) -> None:
-        for job in self._going:
-            job.cancel()
-            return
+        shown = next(iter(self._going), None)
+        if shown is not None:
+            shown.cancel()

@@ -266,6 +266,13 @@ def test_passes_that_all_say_the_same_are_not_certain():
     assert half_width(alone) > 0.004
 
 
+@pytest.mark.parametrize("cells", [1, 3, 12])
+def test_where_all_passes_of_all_cells_agree_nothing_is_certain_either(cells):
+    prior = prior_of([[60.0, 60.0, 60.0]] * cells)
+    for rates in ([60.0, 60.0, 60.0], [60.0]):
+        assert sample_of(rates, prior).spread == pytest.approx(LEAST_SPREAD)
+
+
 @pytest.mark.parametrize("passes", [3, 5])
 def test_a_restless_cell_is_held_apart_and_the_others_stay_what_they_are(passes, deep):
     rng = np.random.default_rng(4)

@@ -259,16 +259,14 @@ class _Cells:
             rig: {case: average_of_repeats(repeats) for case, repeats in cases.items()}
             for rig, cases in grouped.items()
         }
-        prior = prior_of(
-            [[run.average_fps for run in runs] for of in grouped.values() for runs in of.values()]
-        )
-        self._samples = {
-            rig: {
-                case: sample_of([run.average_fps for run in repeats], prior)
-                for case, repeats in cases.items()
-            }
+        passes = {
+            (rig, case): [run.average_fps for run in repeats]
             for rig, cases in grouped.items()
+            for case, repeats in cases.items()
         }
+        prior = prior_of([*passes.values()])
+        self._samples = {cell: sample_of(rates, prior) for cell, rates in passes.items()}
+        self._spreads = {cell: spread_of(rates) for cell, rates in passes.items()}
 
     def rig_result(self, rig: str) -> RigResult:
         """One rig with its cells and its means."""
@@ -285,12 +283,12 @@ class _Cells:
         return self._rates[rig][case] / self._rates[other][case]
 
     def _case(self, rig: str, case: str) -> CaseResult:
-        repeats, sample = self._grouped[rig][case], self._samples[rig][case]
+        repeats, sample = self._grouped[rig][case], self._samples[rig, case]
         over, of = self._ratio(rig, case, self._base), self._ratio(rig, case, self._reference)
         bounds = {}
         for other, ratio in ((self._base, over), (self._reference, of)):
             if ratio is not None and other is not None and other != rig:
-                bounds[other] = ratio_interval(ratio, sample, self._samples[other][case])
+                bounds[other] = ratio_interval(ratio, sample, self._samples[other, case])
         gained, kept = bounds.get(self._base), bounds.get(self._reference or "")
         shown, ratio, other = (
             (gained, over, self._base) if gained else (kept, of, self._reference or "")
@@ -310,14 +308,14 @@ class _Cells:
             loss_low=None if kept is None else 1.0 - kept.high,
             loss_high=None if kept is None else 1.0 - kept.low,
             low_01_fps=_harmonic_of([run.low_01_fps for run in repeats]),
-            spread=spread_of([run.average_fps for run in repeats]),
+            spread=self._spreads[rig, case],
             rate_low=self._rates[rig][case] * math.exp(-span),
             rate_high=self._rates[rig][case] * math.exp(span),
             wall_w=math.fsum(watts) / len(watts) if watts else None,
             standing=self._standings.get((rig, case), CLEAN),
             tie=tie,
             runs_needed=(
-                more_repeats(ratio, sample, self._samples[other][case])
+                more_repeats(ratio, sample, self._samples[other, case])
                 if tie and ratio is not None
                 else None
             ),
@@ -341,7 +339,7 @@ class _Cells:
         tested = np.array([self._rates[rig][case] for case in cases])
         base = np.array([self._rates[other][case] for case in cases])
         weights = np.array([self._how.weights.get(case, 1.0) for case in cases])
-        pairs = [(self._samples[rig][case], self._samples[other][case]) for case in cases]
+        pairs = [(self._samples[rig, case], self._samples[other, case]) for case in cases]
         ratio = mean_ratio(school, tested, base, weights)
         assert ratio is not None
         titles = [self._grouped[rig][case][0].title or case for case in cases]

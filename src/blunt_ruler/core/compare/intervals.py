@@ -64,10 +64,6 @@ class Interval:
     basis: str
 
 
-def _variance(rates: Sequence[float], least: float = LEAST_SPREAD) -> float:
-    return max(float(np.log(np.asarray(rates, dtype=float)).var(ddof=1)), least**2)
-
-
 def spread_of(rates: Sequence[float]) -> float | None:
     """The standard deviation of log rates as seen; None for a single run."""
     if len(rates) < 2:
@@ -79,21 +75,25 @@ def prior_of(cells: Sequence[Sequence[float]]) -> Prior:
     """The prior of a review from the rates of its cells.
 
     s₀² and d₀ by the moments of log s² (Smyth 2004, section 6.2); cells that spread over five times
-    as much as the middle one, or not at all, are left out of it. Below four cells with repeats
-    the pooled spread, and with none 2 %, which is taken as known.
+    as much as the middle one, or not at all, are left out of it. Where that leaves fewer than four
+    cells the pooled spread, and where nothing was repeated 2 %, which is taken as known.
     """
     repeated = [rates for rates in cells if len(rates) > 1]
     if not repeated:
         return Prior(ASSUMED_SPREAD, math.inf, math.inf)
-    variances = np.array([_variance(rates, ROUNDING) for rates in repeated])
+    spreads = np.array([spread_of(rates) for rates in repeated], dtype=float)
     freedoms = np.array([len(rates) - 1.0 for rates in repeated])
     pooled = float(freedoms.sum())
-    if len(repeated) < FEWEST_CELLS:
-        return Prior(math.sqrt(float((freedoms * variances).sum()) / pooled), 0.0, pooled)
-    calm = (variances <= FAR_APART**2 * np.median(variances)) & (variances > ROUNDING**2)
+    told = spreads > ROUNDING
+    calm = told & (spreads <= FAR_APART * np.median(spreads[told])) if told.any() else told
     if calm.sum() < FEWEST_CELLS:
-        calm[:] = True
-    return _moments(variances[calm], freedoms[calm], pooled)
+        return _prior(math.sqrt(float((freedoms * spreads**2).sum()) / pooled), 0.0, pooled)
+    return _moments(spreads[calm] ** 2, freedoms[calm], pooled)
+
+
+def _prior(spread: float, freedom: float, pooled: float) -> Prior:
+    """Where every cell says the same of all its passes, that is not certain either."""
+    return Prior(max(spread, LEAST_SPREAD), freedom, pooled)
 
 
 def _moments(variances: FloatArray, freedoms: FloatArray, pooled: float) -> Prior:
@@ -103,10 +103,10 @@ def _moments(variances: FloatArray, freedoms: FloatArray, pooled: float) -> Prio
     logs = np.log(variances) - psi(half) + np.log(half)
     beyond = float(logs.var(ddof=1)) - float(polygamma(1, half).mean())
     if beyond <= 0:
-        return Prior(math.exp(float(logs.mean()) / 2.0), math.inf, pooled)
+        return _prior(math.exp(float(logs.mean()) / 2.0), math.inf, pooled)
     half_prior = _inverse_trigamma(beyond)
     log_spread2 = float(logs.mean()) + float(psi(half_prior)) - math.log(half_prior)
-    return Prior(math.exp(log_spread2 / 2.0), 2.0 * half_prior, pooled)
+    return _prior(math.exp(log_spread2 / 2.0), 2.0 * half_prior, pooled)
 
 
 def _inverse_trigamma(value: float) -> float:
@@ -134,9 +134,10 @@ def sample_of(rates: Sequence[float], prior: Prior) -> Sample:
     A single run has the prior's spread alone; a cell that spreads far more than the others keeps
     its own. No cell has more freedom than all repeats together.
     """
-    if len(rates) < 2:
+    seen, freedom = spread_of(rates), len(rates) - 1.0
+    if seen is None:
         return Sample(1, prior.spread, min(prior.freedom or prior.pooled, prior.pooled))
-    own, freedom = _variance(rates), len(rates) - 1.0
+    own = max(seen, LEAST_SPREAD) ** 2
     if prior.freedom == 0 or _restless(own, freedom, prior):
         return Sample(len(rates), math.sqrt(own), freedom)
     if math.isinf(prior.freedom):

@@ -35,7 +35,7 @@ from blunt_ruler.core.drawing.picture import (
     Words,
 )
 from blunt_ruler.core.text import THIN
-from blunt_ruler.exchange.fonts import font_file
+from blunt_ruler.exchange.fonts import FALLBACK, font_file
 
 WIDTH, HEIGHT = 1280.0, 720.0
 MARGIN = 48.0
@@ -49,7 +49,6 @@ SVG_STYLE: Any = {"svg.fonttype": "path", "svg.hashsalt": "blunt-ruler"}
 
 # It would tell everyone who writes a report that the other font has no semi-bold.
 logging.getLogger("matplotlib.font_manager").setLevel(logging.ERROR)
-FALLBACK = "DejaVu Sans"  # comes with matplotlib; for letters that Barlow's Latin set lacks
 
 
 @cache

@@ -33,7 +33,7 @@ from blunt_ruler.core.runs.import_runs import (
 from blunt_ruler.core.text import count_text, fps_text
 from blunt_ruler.core.types import Progress
 from blunt_ruler.exchange.frame_logs import LogReading, arrival_of, bad_rows_text, read_log
-from blunt_ruler.exchange.log_columns import LogMapping
+from blunt_ruler.exchange.log_words import LogMapping
 from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.runs.log_preview import LogPreview

@@ -19,7 +19,8 @@ from PyQt6.QtWidgets import (
 from blunt_ruler.core.measure.frames import FrameFigures, LowSchool, why_no_low
 from blunt_ruler.core.text import capital, count_text, duration_text, fps_text
 from blunt_ruler.exchange.frame_logs import LogReading
-from blunt_ruler.exchange.log_columns import UNIT_WORDS, Guess, LogMapping, Unit
+from blunt_ruler.exchange.log_columns import Guess
+from blunt_ruler.exchange.log_words import UNIT_WORDS, LogMapping, Unit
 from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.runs.trace_plot import Shown, TracePlot
 from blunt_ruler.ui.widgets import label
