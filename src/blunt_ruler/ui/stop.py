@@ -181,14 +181,15 @@ class Page(QWidget):
     refreshed = pyqtSignal()
     notice_raised = pyqtSignal(str)
     error_raised = pyqtSignal(object)
+    _line = ""
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Take in what lies on the desk. Called while the page is looked at."""
         raise NotImplementedError
 
     def line(self) -> str:
-        """The blunt line while this page is looked at."""
-        return ""
+        """The blunt line while this page is looked at: what was last found, or worked out here."""
+        return self._line
 
     def evidence(self) -> Parts | None:
         """What the evidence column shows; None takes the column away."""

@@ -48,13 +48,8 @@ class FitPage(Page):
     def __init__(self, chosen: Chosen) -> None:
         super().__init__()
         self._chosen = chosen
-        self._line = ""
         self.column = scroll_column(self)
         self.column.setSpacing(8)
-
-    def line(self) -> str:
-        """What was found against the rig, in a sentence."""
-        return self._line
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Show what was found against the chosen rig."""

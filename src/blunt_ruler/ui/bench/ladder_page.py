@@ -77,7 +77,6 @@ class LadderPage(Page):
     def __init__(self, chosen: Chosen) -> None:
         super().__init__()
         self._chosen = chosen
-        self._line = ""
         self._ladders: tuple[RigLadder, ...] = ()
         self.rate = QDoubleSpinBox()
         self.rate.setRange(1.0, 1000.0)
@@ -128,10 +127,6 @@ class LadderPage(Page):
         )
         column.addWidget(self.note)
         column.addStretch(1)
-
-    def line(self) -> str:
-        """What the link leaves for the game, and what sets it."""
-        return self._line
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Show the ladders of the chosen rigs, the first one's measured figure with them."""

@@ -46,7 +46,6 @@ class MachinePage(Page):
     def __init__(self, chosen: Chosen, stand_ins: tuple[str, ...]) -> None:
         super().__init__()
         self._chosen = chosen
-        self._line = ""
         self._contents: Contents | None = None
         self._rig: Rig | None = None
         self._machine: Machine | None = None
@@ -89,10 +88,6 @@ class MachinePage(Page):
             (self.strip, 1),
             on=self,
         )
-
-    def line(self) -> str:
-        """What was found against the rig, in a sentence."""
-        return self._line
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Compare with the chosen rig from now on."""

@@ -121,7 +121,6 @@ class PreflightPage(Page):
     def __init__(self, chosen: Chosen) -> None:
         super().__init__()
         self._chosen = chosen
-        self._line = ""
         self._rig: Rig | None = None
         self.cards: list[_StepCard] = []
         self.print = QPushButton("Print the list…")
@@ -135,10 +134,6 @@ class PreflightPage(Page):
         self.column.setSpacing(6)
         around.addLayout(self.column)
         around.addStretch(1)
-
-    def line(self) -> str:
-        """How far the list is."""
-        return self._line
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Show the steps of the chosen rig; the list stays where it is scrolled to."""

@@ -103,7 +103,6 @@ class RigPage(Page):
     def __init__(self, chosen: Chosen) -> None:
         super().__init__()
         self._chosen = chosen
-        self._line = ""
         self._rig: Rig | None = None
         self.rig_form = PartForm(Rig, WIDE)
         self.rig_form.part_changed.connect(self._on_rig_changed)
@@ -118,10 +117,6 @@ class RigPage(Page):
             column.addWidget(section)
         column.addWidget(_framed("state", self.state_form))
         column.addStretch(1)
-
-    def line(self) -> str:
-        """What was found against the rig, in a sentence."""
-        return self._line
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Show the chosen rig as it is stored."""

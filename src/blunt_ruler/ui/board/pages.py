@@ -43,12 +43,7 @@ class _BoardPage(Page):
     def __init__(self) -> None:
         super().__init__()
         self._snapshot: Snapshot | None = None
-        self._line = ""
         self.column = stacked(spacing=8, on=self)
-
-    def line(self) -> str:
-        """What the page found."""
-        return self._line
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Take in what lies on the desk."""

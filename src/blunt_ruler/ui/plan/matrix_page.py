@@ -30,7 +30,6 @@ from blunt_ruler.ui.plan.models import CELL_ROLE, MatrixModel
 from blunt_ruler.ui.plan.shown_plan import ShownPlan
 from blunt_ruler.ui.snapshot import Snapshot, new_id
 from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import Parts
 
 SIDE_WIDTH = 216
 LEAST_COLUMN = 104
@@ -117,14 +116,6 @@ class MatrixPage(Page):
             button.setStyleSheet("padding-left: 8px; padding-right: 8px;")
             foot.addWidget(button)
         stacked((self.matrix, 1), foot, on=self)
-
-    def line(self) -> str:
-        """What the plan comes to."""
-        return self._shown.line()
-
-    def evidence(self) -> Parts | None:
-        """The clock, and whether the repeats are enough."""
-        return self._shown.evidence()
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Show the plan of the review."""

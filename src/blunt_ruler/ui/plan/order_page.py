@@ -11,7 +11,6 @@ from blunt_ruler.ui.plan.shown_plan import ShownPlan
 from blunt_ruler.ui.rows import Column, RowsTable
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import Parts
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,14 +56,6 @@ class OrderPage(Page):
         self.unlock = QPushButton("Unlock all")
         self.unlock.clicked.connect(lambda: self._set_first((), "unlock the rigs"))
         stacked((self.table, 1), beside(STRETCH, self.lock, self.unlock), on=self)
-
-    def line(self) -> str:
-        """What the plan comes to."""
-        return self._shown.line()
-
-    def evidence(self) -> Parts | None:
-        """The clock, and whether the repeats are enough."""
-        return self._shown.evidence()
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Show the order of the plan."""

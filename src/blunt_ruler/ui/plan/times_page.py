@@ -19,7 +19,7 @@ from blunt_ruler.ui.part_form import PartForm, heading
 from blunt_ruler.ui.plan.shown_plan import ShownPlan
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import Parts, card, label, scroll_column
+from blunt_ruler.ui.widgets import card, label, scroll_column
 
 
 class TimesPage(Page):
@@ -52,14 +52,6 @@ class TimesPage(Page):
         ):
             column.addWidget(card(*parts))
         column.addStretch(1)
-
-    def line(self) -> str:
-        """What the plan comes to."""
-        return self._shown.line()
-
-    def evidence(self) -> Parts | None:
-        """The clock, and whether the repeats are enough."""
-        return self._shown.evidence()
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Show the times in force; measured ones are said to be."""

@@ -16,7 +16,7 @@ from blunt_ruler.ui.plan.shown_plan import ShownPlan
 from blunt_ruler.ui.plan.times_page import TimesPage
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Stop
-from blunt_ruler.ui.widgets import label
+from blunt_ruler.ui.widgets import Parts, label
 
 MATRIX, ORDER, TIMES = "Matrix", "Order", "Times"
 QUESTIONS = {"link": "which link", "card": "which card", "gain": "what is gained"}
@@ -94,6 +94,14 @@ class PlanStop(Stop):
         return entry
 
     # Showing
+
+    def line(self) -> str:
+        """What the plan comes to, on every page."""
+        return self.shown.line()
+
+    def parts(self) -> Parts | None:
+        """The clock, and whether the repeats are enough."""
+        return self.shown.evidence()
 
     def missing(self, snapshot: Snapshot) -> str:
         """A plan needs a review."""

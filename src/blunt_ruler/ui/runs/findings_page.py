@@ -64,7 +64,6 @@ class FindingsPage(Page):
 
     def __init__(self) -> None:
         super().__init__()
-        self._line = ""
         self.table = RowsTable("Findings", COLUMNS, key=lambda one: (one.finding.check, one.run.id))
         self.table.row_chosen.connect(lambda _row: self.refreshed.emit())
         self.table.row_activated.connect(lambda _row: self._on_show())
@@ -81,10 +80,6 @@ class FindingsPage(Page):
             beside(STRETCH, self.show_run, self.redo, self.aside),
             on=self,
         )
-
-    def line(self) -> str:
-        """How many runs are sound."""
-        return self._line
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Show what the checks found; the choice survives where it is still there."""
@@ -146,7 +141,6 @@ class ThresholdsPage(Page):
 
     def __init__(self) -> None:
         super().__init__()
-        self._line = ""
         self._review: Review | None = None
         self.form = PartForm(Thresholds)
         self.form.part_changed.connect(self._on_changed)
@@ -165,10 +159,6 @@ class ThresholdsPage(Page):
             on=inner,
         )
         stacked((scrolling(inner), 1), beside(STRETCH, self.defaults), on=self)
-
-    def line(self) -> str:
-        """How many runs are sound."""
-        return self._line
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Show the lines of the present review."""

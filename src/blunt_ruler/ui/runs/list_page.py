@@ -59,7 +59,6 @@ class ListPage(Page):
         super().__init__()
         self.body = QVBoxLayout(self)
         self.body.setContentsMargins(0, 0, 0, 0)
-        self._line = ""
         self._checked = NOTHING
         self._trying = Jobs(threads=1, parent=self)
         self._try: Job | None = None
@@ -151,10 +150,6 @@ class ListPage(Page):
     def resizeEvent(self, a0: QResizeEvent | None) -> None:
         super().resizeEvent(a0)
         self.table.setColumnHidden(4, self.width() < NARROW)  # the low stands in the evidence
-
-    def line(self) -> str:
-        """How many runs are sound, and what to do next."""
-        return self._line
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Show every run of the logbook."""

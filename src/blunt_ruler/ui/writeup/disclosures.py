@@ -23,7 +23,6 @@ class DisclosuresPage(Page):
         super().__init__()
         self._writeup = WriteUp()
         self._review: Review | None = None
-        self._line = ""
         self._place = 0
         self.byline = QLineEdit()
         self.byline.setAccessibleName("Tested by")
@@ -59,10 +58,6 @@ class DisclosuresPage(Page):
             spacing=8,
             on=self,
         )
-
-    def line(self) -> str:
-        """What can be exported."""
-        return self._line
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Show the disclosures; the chosen one stays chosen."""

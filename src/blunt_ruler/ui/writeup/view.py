@@ -19,14 +19,9 @@ class NarrationPage(Page):
 
     def __init__(self) -> None:
         super().__init__()
-        self._line = ""
         self.sheet = QTextBrowser()
         self.sheet.setAccessibleName("Narration sheet")
         stacked(self.sheet, on=self)
-
-    def line(self) -> str:
-        """What can be exported."""
-        return self._line
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """The sheet follows when it is composed."""
