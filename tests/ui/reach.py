@@ -82,7 +82,7 @@ class Hand:
         self.desk.apply(give_role(snapshot.contents, snapshot.review, rig_id, role))
 
     def decide(self, run, decision):
-        self.desk.apply(decide(run, decision))
+        self.desk.apply(decide(run, decision=decision))
 
     def give_reason(self, run, reason):
         self.desk.apply(give_reason(run, reason))

@@ -38,6 +38,10 @@ def check(
             key: names[finding.run_id],
             "check": str(finding.check),
             "severity": str(finding.severity),
+            "about": str(finding.about),
+            "runs": [names[run_id] for run_id in finding.runs],
+            "sure": str(finding.sure),
+            "signs": list(finding.signs),
             "evidence": dict(finding.evidence),
             "remedy": finding.remedy,
             "says": finding.says,
@@ -48,7 +52,9 @@ def check(
         print_json(found)
         return
     for one in found:
-        print(f"{one[key]}: {one['check']} ({one['severity']}): {one['says']} {one['remedy']}")
+        sure = f", {one['sure']}: {'; '.join(one['signs'])}" if one["signs"] else ""
+        whom = one[key] if one["about"] == "run" else ", ".join(one["runs"])
+        print(f"{whom}: {one['check']} ({one['severity']}{sure}): {one['says']} {one['remedy']}")
     if not found:
         print("Nothing was found; that is no promise.")
 

@@ -16,7 +16,7 @@ from blunt_ruler.core.records.pricing import Price, Readings
 from blunt_ruler.core.records.records import Case, PublishedFigure, Record, Review, Run, Title
 
 APPLICATION_ID = 0x424C5255  # "BLRU"
-SCHEMA_VERSION = 6
+SCHEMA_VERSION = 7
 
 TABLES: dict[str, type[Record]] = {
     "hosts": Host,
@@ -126,6 +126,10 @@ VERSION_5 = (
 # Which open logbook wrote an edit, so that undo takes back one's own.
 VERSION_6 = ("ALTER TABLE journal ADD COLUMN session TEXT NOT NULL DEFAULT ''",)
 
+# Runs hold the course of their pass, cases what was called their scene: an older program would
+# refuse the first body it reads, so it is told by the version.
+VERSION_7 = ()
+
 MIGRATIONS: dict[int, tuple[str, ...]] = {
     1: VERSION_1,
     2: VERSION_2,
@@ -133,6 +137,7 @@ MIGRATIONS: dict[int, tuple[str, ...]] = {
     4: VERSION_4,
     5: VERSION_5,
     6: VERSION_6,
+    7: VERSION_7,
 }
 """Statements that bring a file from the version before to this one; 1 makes an empty file."""
 

@@ -19,6 +19,7 @@ from blunt_ruler.ui.snapshot import Snapshot, new_id
 
 if TYPE_CHECKING:  # the window is up before it needs any of these; they come with the first logbook
     from blunt_ruler.core.analysis.analyse import Analysis
+    from blunt_ruler.core.checks.findings import Finding
     from blunt_ruler.core.records.edits import Edit
     from blunt_ruler.core.records.records import Contents, Review, Run, Trace, Trim
     from blunt_ruler.core.types import Progress
@@ -233,6 +234,12 @@ class Desk(QObject):
             return trim_edit(now, book.trace(str(now.trace_sha256)), trim)
 
         self.edit("Trimming", make)
+
+    def trim_all(self, finding: Finding) -> None:
+        """Trim every pass of a finding as proposed, as one edit."""
+        from blunt_ruler.core.checks.answers import trim_all
+
+        self.edit("Trimming", lambda book, contents: trim_all(contents, finding, book.trace))
 
     def put_longer(self, run: Run, trace: Trace) -> None:
         """Put a longer trace of the same recording in the place of a run's."""

@@ -52,7 +52,7 @@ def test_names_roles_and_decisions(demo_contents, review):
     assert edit.label == "make Sluice Marram 12 base"
     assert edit.put[0].rig_in(Role.BASE) == RIG
     run = demo_contents.runs[f"{RIG}_{CASE}_1"]
-    assert decide(run, Decision.REDO).put[0].decision is Decision.REDO
+    assert decide(run, decision=Decision.REDO).put[0].decision is Decision.REDO
     assert give_reason(run, "loud").put[0].reason == "loud"
     assert give_reason(run, "loud").label == "reason for pass 1"
 

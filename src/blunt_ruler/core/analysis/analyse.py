@@ -154,8 +154,13 @@ def _same_faults(contents: Contents, review: Review, before: Analysis | None) ->
 def _still_there(faults: Checked, contents: Contents) -> Checked:
     """Findings against runs that are still there, until they are checked again."""
     runs = contents.runs
-    by_run = {run_id: found for run_id, found in faults.by_run.items() if run_id in runs}
-    findings = tuple(one for one in faults.findings if one.run_id in runs)
+    findings = tuple(one for one in faults.findings if runs.keys() >= {*one.runs})
+    there = {id(one) for one in findings}
+    by_run = {
+        run_id: tuple(one for one in found if id(one) in there)
+        for run_id, found in faults.by_run.items()
+        if run_id in runs
+    }
     return Checked(findings, by_run, tuple(runs.values()))
 
 

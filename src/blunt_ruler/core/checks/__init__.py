@@ -3,4 +3,15 @@
 One run alone (`one_run`), among its repeats (`repeats`), across rigs and cases (`across`).
 """
 
-__all__ = ["across", "all", "findings", "one_run", "registry", "repeats"]
+__all__ = [
+    "across",
+    "all",
+    "answers",
+    "consensus",
+    "findings",
+    "one_run",
+    "passes",
+    "registry",
+    "repeats",
+    "sharing",
+]

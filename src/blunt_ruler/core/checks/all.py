@@ -1,13 +1,18 @@
 """All checks over a logbook or over loose logs, and what they come to."""
 
+import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import partial
+from statistics import median
 from typing import Any
 
-from blunt_ruler.core.checks import across, one_run, repeats  # noqa: F401 (they register)
-from blunt_ruler.core.checks.findings import Check, FactsOf, Finding, RunFacts, named
+from blunt_ruler.core.checks import across, one_run, passes, repeats  # noqa: F401 (they register)
+from blunt_ruler.core.checks.consensus import Elsewhere
+from blunt_ruler.core.checks.findings import About, Check, FactsOf, Finding, RunFacts, named
 from blunt_ruler.core.checks.registry import AllRuns, Cell, Repeats, Scope, found_by
 from blunt_ruler.core.checks.repeats import by_cell, spread_by_title
+from blunt_ruler.core.checks.sharing import weigh
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
 from blunt_ruler.core.records.records import Contents, Decision, Review, Run
 from blunt_ruler.core.records.severity import Severity
@@ -52,17 +57,26 @@ def find_faults(contents: Contents, runs: Sequence[Run], thresholds: Thresholds)
     """What `check_runs` finds, its rigs still unnamed: see `with_rig_names`."""
     found = _Found([*map(FactsOf(contents), runs)])
     found.put(Scope.RUN, ((facts, thresholds) for facts in found.runs))
-    for scope in (Scope.SLIP, Scope.REPEATS):
+    found.weigh()
+    for scope in (Scope.SLIP, Scope.COURSE, Scope.REPEATS):
         sound = found.sound()
         spreads = spread_by_title(sound)
+        elsewhere = Elsewhere(
+            {
+                key: median(logs)
+                for key, runs in sound.items()
+                if (logs := [math.log(rate) for one in runs if (rate := one.run.average_fps)])
+            }
+        )
         found.put(
             scope,
             (
                 Repeats(
-                    [facts for facts in all_ if facts.run.id not in found.by_run],
+                    [facts for facts in all_ if not found.explains(facts)],
                     sound.get(key, ()),
                     spreads.get(contents.cases[key[1]].title_id, ASSUMED_SPREAD),
                     thresholds,
+                    partial(elsewhere.expected, *key),
                 )
                 for key, all_ in by_cell(found.runs).items()
             ),
@@ -74,17 +88,19 @@ def find_faults(contents: Contents, runs: Sequence[Run], thresholds: Thresholds)
 
 def with_rig_names(checked: Checked, contents: Contents) -> Checked:
     """Findings with the names that the rigs they speak of have now."""
+    now = {id(one): named(one, contents) for one in checked.findings}
     by_run = {
-        run_id: tuple(named(finding, contents) for finding in found)
+        run_id: tuple(now[id(finding)] for finding in found)
         for run_id, found in checked.by_run.items()
     }
-    return Checked(tuple(named(one, contents) for one in checked.findings), by_run, checked.runs)
+    return Checked(tuple(now.values()), by_run, checked.runs)
 
 
 def check_logs(runs: Sequence[Run], refresh_hz: float | None, thresholds: Thresholds) -> Checked:
     """Check loose logs: what one run alone tells, and whether two are the same."""
     found = _Found([RunFacts(run, run.observed, refresh_hz=refresh_hz) for run in runs])
     found.put(Scope.RUN, ((facts, thresholds) for facts in found.runs))
+    found.weigh()
     found.put(Scope.TRACES, [AllRuns(None, found.runs, {}, {}, thresholds)])
     return found.checked()
 
@@ -110,7 +126,23 @@ class _Found:
             for finding in found_by(scope, *(one if isinstance(one, tuple) else (one,)))
         ]
         for finding in found:
-            self.by_run.setdefault(finding.run_id, []).append(finding)
+            self._keep(finding)
+
+    def _keep(self, finding: Finding) -> None:
+        """Put a finding to the run it accuses, or to all that it is about alike."""
+        about = (finding.run_id,) if finding.about is About.RUN else finding.runs
+        for run_id in about:
+            self.by_run.setdefault(run_id, []).append(finding)
+
+    def explains(self, facts: RunFacts) -> bool:
+        """Whether something was found against a run itself."""
+        return any(one.about is About.RUN for one in self.by_run.get(facts.run.id, ()))
+
+    def weigh(self) -> None:
+        """Set what runs show by themselves against the other passes."""
+        found, self.by_run = weigh(self.by_run, self.runs), {}
+        for finding in found:
+            self._keep(finding)
 
     def sound(self) -> dict[Cell, list[RunFacts]]:
         """Kept runs that nothing blocks, by cell."""
@@ -130,10 +162,8 @@ class _Found:
             for one in self.runs
             if (found := self.by_run.get(one.run.id))
         }
-        findings = sorted(
-            (finding for found in by_run.values() for finding in found),
-            key=lambda finding: order.index(finding.severity),
-        )
+        told = {id(finding): finding for found in by_run.values() for finding in found}
+        findings = sorted(told.values(), key=lambda finding: order.index(finding.severity))
         return Checked(tuple(findings), by_run, tuple(one.run for one in self.runs))
 
 

@@ -11,7 +11,7 @@ from blunt_ruler.core.measure.trace_summary import Observed
 from blunt_ruler.core.records.hardware import Card, Rig
 from blunt_ruler.core.records.records import Case, Contents, Run
 from blunt_ruler.core.records.severity import Severity
-from blunt_ruler.core.rigs.links import BadLink, ladder_of_rig
+from blunt_ruler.core.rigs.links import BadLink, ladder_of_rig, link_gb_per_s
 
 
 class Check(StrEnum):
@@ -42,10 +42,45 @@ class Check(StrEnum):
     FASTER_AT_HIGHER_RESOLUTION = "faster_at_higher_resolution", "faster at higher resolution"
     LESSER_PART_WINS = "lesser_part_wins", "lesser part wins"
     FLAT_OVER_RESOLUTION = "flat_over_resolution", "unmoved by resolution"
+    FREEZE = "freeze", "freeze"
+    DYNAMIC_RESOLUTION = "dynamic_resolution", "rate that does not follow the scene"
+    SOMETHING_ELSE = "something_else", "something else at work"
     COLLAPSED_LOW = "collapsed_low", "collapsed low"
     GENERATED_FRAMES = "generated_frames", "generated frames"
     SETTINGS_CHANGED = "settings_changed", "settings changed"
     SKIPPED_PREFLIGHT = "skipped_preflight", "skipped pre-flight"
+
+
+# What is read off a log, a tick or a typed figure; all other checks infer, by signs.
+READ_OFF = frozenset(
+    {
+        Check.TOO_SHORT,
+        Check.RECORDER_ON,
+        Check.WRONG_DEVICE,
+        Check.NARROW_LINK,
+        Check.BUILT_IN_WORKING,
+        Check.SAME_TRACE,
+        Check.IMPOSSIBLE_FIGURES,
+        Check.SETTINGS_CHANGED,
+        Check.SKIPPED_PREFLIGHT,
+    }
+)
+
+
+class About(StrEnum):
+    """Whom a finding accuses: one run, or all passes of a cell or a case alike."""
+
+    RUN = "run"
+    CELL = "cell"
+    CASE = "case"
+
+
+class Sure(StrEnum):
+    """How sure a finding is."""
+
+    READ = "read off"
+    LIKELY = "two signs"
+    POSSIBLE = "one sign"
 
 
 Evidence = Mapping[str, float | str]
@@ -53,7 +88,11 @@ Evidence = Mapping[str, float | str]
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """What a check noticed about a run, or about a pair of runs through the first of them."""
+    """What a check noticed about a run, or about a pair of runs through the first of them.
+
+    `signs` are independent of one another: what is inferred stops a run only on two of them.
+    A finding `about` a cell or a case accuses none of its runs: `run_id` and `others` share it.
+    """
 
     check: Check
     severity: Severity
@@ -62,6 +101,20 @@ class Finding:
     remedy: str
     evidence: Evidence
     others: tuple[str, ...] = ()
+    signs: tuple[str, ...] = ()
+    about: About = About.RUN
+
+    @property
+    def runs(self) -> tuple[str, ...]:
+        """All runs it speaks of."""
+        return (self.run_id, *self.others)
+
+    @property
+    def sure(self) -> Sure:
+        """Read off, or inferred from one sign or from more."""
+        if self.check in READ_OFF:
+            return Sure.READ
+        return Sure.LIKELY if len(self.signs) > 1 else Sure.POSSIBLE
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,6 +130,7 @@ class RunFacts:
     expected_lanes: int | None = None
     expected_generation: int | None = None
     refresh_hz: float | None = None
+    link_gb_per_s: float | None = None
     link_reading: str | None = None  # what pre-flight read before this run
     memory_reading: str | None = None
 
@@ -122,6 +176,7 @@ class FactsOf:
     def __init__(self, contents: Contents) -> None:
         self._contents = contents
         self._agreed: dict[str, tuple[int | None, int | None]] = {}
+        self._width: dict[str, float | None] = {}
 
     def __call__(self, run: Run) -> RunFacts:
         """The facts of one run."""
@@ -129,6 +184,7 @@ class FactsOf:
         rig = contents.rigs[run.rig_id]
         if rig.id not in self._agreed:
             self._agreed[rig.id] = self._link_of(rig)
+            self._width[rig.id] = link_gb_per_s(contents.link_of(rig.id))
         lanes, generation = self._agreed[rig.id]
         return RunFacts(
             run=run,
@@ -140,6 +196,7 @@ class FactsOf:
             expected_lanes=lanes,
             expected_generation=generation,
             refresh_hz=rig.screen.refresh_hz if rig.screen else None,
+            link_gb_per_s=rig.measured_gb_per_s or self._width[rig.id],
             link_reading=_reading(contents, run, "link_under_load"),
             memory_reading=_reading(contents, run, "memory"),
         )

@@ -8,14 +8,18 @@ from blunt_ruler.core.checks.findings import Check, Evidence, Finding, RunFacts
 from blunt_ruler.core.checks.registry import Scope, check
 from blunt_ruler.core.measure.composite_score import SUM_TOLERANCE, overall_score
 from blunt_ruler.core.measure.telemetry import Gauge
-from blunt_ruler.core.measure.trace_summary import EARLY_S, REFRESH_HZ
+from blunt_ruler.core.measure.trace_summary import EARLY_S, REFRESH_HZ, Observed
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.records.thresholds import Thresholds
 from blunt_ruler.core.rigs.notation import BadSpec, parse_hop
 from blunt_ruler.core.text import THIN, amount, duration_text, fps_text, percent_text
 
 NEAR_STEP = 0.007
-CHANCE = 1.8
+ON_STEP_TIGHT = 0.002  # of thirty steps from 12 to 360, one in thirty rates is this near by luck
+ON_OTHER_STEPS = 0.03
+CHANCE = 2.0
+SLACK_CARD, SLACK_CORE, SLACK_LINK = 85.0, 80.0, 0.6  # per cent, per cent, of the bandwidth
+HOT_C = 80.0  # common practice, no source: cards hold their clocks back somewhere above
 SCORE_APART = 0.02
 MEMORY_SLACK = 1.05
 POWER_SLACK = 1.25
@@ -28,66 +32,153 @@ def _finding(
     remedy: str,
     evidence: Evidence,
     severity: Severity = Severity.BLOCKING,
+    signs: tuple[str, ...] = (),
 ) -> Finding:
-    return Finding(check, severity, facts.run.id, says, remedy, evidence)
+    return Finding(check, severity, facts.run.id, says, remedy, evidence, signs=signs)
 
 
 @check(Scope.RUN)
 def frame_cap(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
-    """A cap or a refresh lock: the rate stands on one step, whatever the scene asks for."""
+    """A cap or a refresh lock: the rate stands on one step, all the time or where it could go
+    higher.
+    """
     seen, figures = facts.observed, facts.run.figures
     if seen is None or figures is None:
         return
-    cap = facts.case.frame_cap_fps if facts.case else None
-    monitor = facts.refresh_hz
-    rates = {float(hz) for hz in REFRESH_HZ} | ({monitor} if monitor else set())
-    steps = sorted(rates | {hz / 2 for hz in rates})
-    nearest = min(steps, key=lambda hz: abs(seen.step_fps / hz - 1.0))
-    on_list = abs(seen.step_fps / nearest - 1.0) <= NEAR_STEP
-    locked = seen.grid_share >= thresholds.on_grid
-    capped = seen.step_share >= (thresholds.on_step if on_list else thresholds.on_any_step)
-    if not (locked or capped) or (cap and abs(seen.step_fps / cap - 1.0) <= NEAR_STEP):
+    held = _held(seen, facts.refresh_hz, thresholds)
+    if held is None:
         return
-    if locked:
-        rate, said = seen.grid_hz, "frames wait for a refresh"
-        body = f"{percent_text(seen.grid_share)} of them last whole steps of {rate:g}{THIN}Hz"
-    else:
-        rate, said = (nearest if on_list else seen.step_fps), "the rate is held"
-        body = f"{percent_text(seen.step_share)} of the seconds stand on {fps_text(seen.step_fps)}"
+    rate, said, share, signs = held
+    cap = facts.case.frame_cap_fps if facts.case else None
+    if cap and abs(rate / cap - 1.0) <= NEAR_STEP:
+        return
+    monitor = facts.refresh_hz
     if monitor and any(abs(rate * whole / monitor - 1.0) < NEAR_STEP for whole in (1, 2, 3)):
-        body += f", a step of the {monitor:g}{THIN}Hz monitor"
+        said += f", a step of the {monitor:g}{THIN}Hz monitor"
+    if _nothing_full(facts):
+        signs += ("neither card nor CPU nor link is at its end",)
     yield _finding(
         facts,
         Check.FRAME_CAP,
-        f"{said}: {body}.",
+        f"{said}.",
         "Switch frame cap and refresh lock off, in the driver and in the title, and take it again.",
         {
             "rate_fps": round(rate, 2),
-            "share": seen.grid_share if locked else seen.step_share,
+            "share": share,
             "average_fps": round(figures.average_fps, 2),
             **({"monitor_hz": monitor} if monitor else {}),
         },
+        signs=signs,
     )
+
+
+def _held(
+    seen: Observed, monitor: float | None, thresholds: Thresholds
+) -> tuple[float, str, float, tuple[str, ...]] | None:
+    """(rate, words, share, signs) of a rate that is held, None where none is."""
+    rates = {float(hz) for hz in REFRESH_HZ} | ({monitor} if monitor else set())
+    steps = sorted(rates | {hz / 2 for hz in rates})
+
+    def nearest(rate: float) -> tuple[float, float]:
+        step = min(steps, key=lambda hz: abs(rate / hz - 1.0))
+        return step, abs(rate / step - 1.0)
+
+    signs: tuple[str, ...]
+    if seen.grid_share >= thresholds.on_grid:
+        words = (
+            f"frames wait for a refresh: {percent_text(seen.grid_share)} of them last whole steps "
+            f"of {seen.grid_hz:g}{THIN}Hz"
+        )
+        signs = ("frames last whole refreshes",)
+        if seen.grid_others >= ON_OTHER_STEPS:
+            signs += ("on more than one multiple",)
+        elif nearest(seen.step_fps)[1] <= ON_STEP_TIGHT and seen.step_share >= thresholds.on_step:
+            signs += ("the rate is a refresh rate",)
+        return seen.grid_hz, words, seen.grid_share, signs
+    step, off = nearest(seen.step_fps)
+    on_list = off <= NEAR_STEP
+    if seen.step_share >= (thresholds.on_step if on_list else thresholds.on_any_step):
+        words = (
+            f"the rate is held: {percent_text(seen.step_share)} of the seconds stand on "
+            f"{fps_text(seen.step_fps)}"
+        )
+        signs = ("the seconds stand on one rate",)
+        if off <= ON_STEP_TIGHT:
+            signs += ("it is a refresh rate or its half",)
+        return (step if on_list else seen.step_fps), words, seen.step_share, signs
+    calm = seen.edge_calm <= thresholds.calm
+    step, off = nearest(seen.edge_fps) if seen.edge_fps else (0.0, 1.0)
+    if seen.edge_share >= thresholds.on_edge and (calm or off <= ON_STEP_TIGHT):
+        words = (
+            f"the rate is held part of the time: {percent_text(seen.edge_share)} of it stands on "
+            f"{fps_text(seen.edge_fps)} and nothing is faster"
+        )
+        signs = ("the fastest seconds stand on one rate",)
+        if calm:
+            signs += ("frames there hardly change",)
+        if off <= ON_STEP_TIGHT:
+            signs += ("it is a refresh rate or its half",)
+        return (step if off <= NEAR_STEP else seen.edge_fps), words, seen.edge_share, signs
+    return None
+
+
+def _nothing_full(facts: RunFacts) -> bool:
+    """Whether the log shows that nothing is at its end, so that something holds the rate."""
+    busy, core = facts.gauge(Gauge.CARD_BUSY), facts.gauge(Gauge.CPU_CORE)
+    if busy is None or core is None or busy.high >= SLACK_CARD or core.high >= SLACK_CORE:
+        return False
+    if not facts.add_in or facts.link_gb_per_s is None:
+        return not facts.add_in
+    traffic = facts.gauge(Gauge.LINK_TRAFFIC)
+    return traffic is not None and traffic.high < SLACK_LINK * facts.link_gb_per_s
 
 
 @check(Scope.RUN)
 def menu_left_in(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
     """A menu, loading or results screen inside what is counted."""
     seen = facts.observed
-    if seen is None or max(seen.head_s, seen.tail_s) < thresholds.cut_s:
+    if seen is None:
         return
-    keep_to = facts.duration_s - seen.tail_s
+    if max(seen.head_s, seen.tail_s) >= thresholds.cut_s:
+        keep_to = facts.duration_s - seen.tail_s
+        yield _finding(
+            facts,
+            Check.MENU_LEFT_IN,
+            f"not all of it is the scene: {seen.cut_why}.",
+            f"Trim it to {seen.head_s:.2f}–{keep_to:.2f}{THIN}s; the whole trace stays.",
+            {
+                "head_s": seen.head_s,
+                "tail_s": seen.tail_s,
+                "keep_from_s": seen.head_s,
+                "keep_to_s": round(keep_to, 3),
+            },
+            signs=("it stands on another level",),
+        )
+    elif seen.middle_s >= thresholds.cut_s and seen.longest_ms < 500.0 * seen.middle_s:
+        yield _finding(
+            facts,
+            Check.MENU_LEFT_IN,
+            f"not all of it is the scene: {seen.middle_why}.",
+            "See what was on the screen there; a stretch inside cannot be trimmed: take it again.",
+            {"from_s": seen.middle_from_s, "middle_s": seen.middle_s},
+            signs=("it stands on another level",),
+        )
+
+
+@check(Scope.RUN)
+def freeze(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
+    """One frame that lasts a second or more."""
+    seen = facts.observed
+    if seen is None or seen.longest_ms < 1000.0 * thresholds.freeze_s:
+        return
+    share = seen.longest_ms / 1000.0 / facts.duration_s if facts.duration_s else 0.0
     yield _finding(
         facts,
-        Check.MENU_LEFT_IN,
-        f"not all of it is the scene: {seen.cut_why}.",
-        f"Trim it to {seen.head_s:.2f}–{keep_to:.2f}{THIN}s; the whole trace stays.",
-        {
-            "head_s": seen.head_s,
-            "tail_s": seen.tail_s,
-            "keep_from_s": seen.head_s,
-            "keep_to_s": round(keep_to, 3),
-        },
+        Check.FREEZE,
+        f"one frame lasts {seen.longest_ms / 1000.0:.1f}{THIN}s, {percent_text(share)} of the run.",
+        "See what stopped it (saving, a full memory, a link that came back), and take it again.",
+        {"longest_s": round(seen.longest_ms / 1000.0, 3), "share": round(share, 4)},
+        signs=("a frame of a second or more",),
     )
 
 
@@ -111,6 +202,7 @@ def first_pass_stutter(facts: RunFacts, thresholds: Thresholds) -> Iterator[Find
         f"{early:.0f} stutters a minute at first and {late:.0f} later: a first pass.",
         "Count it as the warm-up, and take another pass.",
         {"early_per_min": early, "late_per_min": late},
+        signs=("stutter at first and little later",),
     )
 
 
@@ -128,26 +220,32 @@ def drift(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
         "slope_per_min_low": seen.slope_low,
         "slope_per_min_high": seen.slope_high,
     }
+    signs: tuple[str, ...]
     if clock is not None:
         fall = 1.0 - clock.end / clock.start if clock.start else 0.0
         evidence |= {"clock_start_mhz": clock.start, "clock_end_mhz": clock.end}
         if fall < thresholds.clock_drift:
             return
         said = f"the card's clock fell from {clock.start:.0f} to {amount(clock.end, 'MHz', 0)}"
+        signs = ("the card's clock fell",)
         if heat is not None:
             evidence |= {"card_c_start": heat.start, "card_c_end": heat.end}
             said += f" at {heat.high:.0f}{THIN}°C"
+            if heat.high >= HOT_C and heat.end > heat.start:
+                signs += ("it is hot",)
     else:
         # Without clocks only a long, steady fall is told from the scene's own ups and downs.
         if seen.slope_high >= 0 or change > -3.0 * thresholds.drift:
             return
         said = f"the rate fell by {percent_text(-change)} from start to end"
+        signs = ("the rate fell",)
     yield _finding(
         facts,
         Check.DRIFT,
         f"{said}.",
         "Let it cool, free its air, watch the clocks, and take it again.",
         evidence,
+        signs=signs,
     )
 
 
@@ -273,19 +371,26 @@ def built_in_working(facts: RunFacts, thresholds: Thresholds) -> Iterator[Findin
 
 @check(Scope.RUN)
 def generated_frames(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
-    """Frame times come in pairs though the case says that every frame is rendered."""
+    """Frame times come in groups though the case says that every frame is rendered."""
     seen = facts.observed
     if seen is None or (facts.case is not None and facts.case.frame_generation):
         return
     if seen.pairing >= thresholds.pairing:
-        yield _finding(
-            facts,
-            Check.GENERATED_FRAMES,
-            f"frames come in pairs ({percent_text(seen.pairing)} of their step to step change): "
-            "every other one is generated.",
-            "Switch frame generation off, or make it a case of its own, and take it again.",
-            {"pairing": seen.pairing},
-        )
+        said = f"frames come in pairs ({percent_text(seen.pairing)} of their step to step change)"
+        sign = "short and long frames alternate"
+    elif seen.twins >= thresholds.twins:
+        said = "frames come in groups that last the same, and change only from group to group"
+        sign = "frames of a group last the same"
+    else:
+        return
+    yield _finding(
+        facts,
+        Check.GENERATED_FRAMES,
+        f"{said}: not every one is rendered.",
+        "Switch frame generation off, or make it a case of its own, and take it again.",
+        {"pairing": seen.pairing, "twins": seen.twins},
+        signs=(sign,),
+    )
 
 
 @check(Scope.RUN)

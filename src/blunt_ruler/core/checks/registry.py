@@ -1,7 +1,8 @@
 """Every check, with what it is shown: a scope says when its turn comes.
 
 Scopes follow one another in the order below; after each, runs with a blocking finding leave the
-sound ones. Inside a scope no check knows of another, so their order means nothing.
+sound ones. What the scene itself can make is weighed after the first (see sharing). Inside a
+scope no check knows of another, so their order means nothing.
 """
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
@@ -9,6 +10,7 @@ from dataclasses import dataclass
 from enum import IntEnum
 from typing import Any, TypeVar
 
+from blunt_ruler.core.checks.consensus import Expected
 from blunt_ruler.core.checks.findings import Finding, RunFacts
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.records.thresholds import Thresholds
@@ -21,9 +23,10 @@ class Scope(IntEnum):
 
     RUN = 1  # one run alone: RunFacts, Thresholds
     SLIP = 2  # a cell's unexplained runs beside its sound ones, for plain faults: Repeats
-    REPEATS = 3  # the same, once slips are out, for odd repeats: Repeats
-    TRACES = 4  # all runs, sound or not: AllRuns
-    REVIEW = 5  # sound runs across rigs, cases and days: AllRuns
+    COURSE = 3  # the same, for passes that leave the course of the others: Repeats
+    REPEATS = 4  # the same, for odd repeats that nothing explains: Repeats
+    TRACES = 5  # all runs, sound or not: AllRuns
+    REVIEW = 6  # sound runs across rigs, cases and days: AllRuns
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,6 +37,7 @@ class Repeats:
     sound: Sequence[RunFacts]
     spread: float  # run-to-run, of the title
     thresholds: Thresholds
+    expected: Callable[[], Expected | None] = lambda: None  # by the plan's other cells
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,22 +2,30 @@
 
 import math
 from collections import defaultdict
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from statistics import median
 
-from blunt_ruler.core.checks.findings import Check, Finding, RunFacts
+from blunt_ruler.core.checks.consensus import MAD_TO_SD, Expected, judge
+from blunt_ruler.core.checks.findings import About, Check, Finding, RunFacts
 from blunt_ruler.core.checks.registry import AllRuns, Cell, Repeats, Scope, check
+from blunt_ruler.core.measure.profile import places, same_recording
 from blunt_ruler.core.measure.telemetry import Gauge
+from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.resolution import pixels
 from blunt_ruler.core.text import count_text, fps_text, percent_text
 
-MAD_TO_SD = 1.4826
 # Croux and Rousseeuw's factors for few values, transcribed from memory.
 SMALL_SAMPLE = {2: 1.196, 3: 1.495, 4: 1.363, 5: 1.206, 6: 1.2, 7: 1.14, 8: 1.129, 9: 1.107}
 SMALLEST_SPREAD = 0.004
 LIVE_SPREAD = 0.03  # no two passes of live play take the same way; common practice, no source
 PICTURE_BYTES = 4
+PICTURE_APART = 0.35  # of a picture: what else a frame moves differs less from pass to pass
+SLIP_SPREADS = 5.0
+PRIOR_PASSES = 4
+FEW_REPEATS = 3
+ALIKE_PLACES = 3
+MOST_ALIKE = 50  # places that more runs share are a lock's, and tell nothing
 DAY_RUNS = 8
 DAY_HOURS = 1.0
 
@@ -45,9 +53,11 @@ def by_cell(runs: Sequence[RunFacts]) -> dict[Cell, list[RunFacts]]:
 
 def spread_by_title(sound: Mapping[Cell, Sequence[RunFacts]]) -> dict[str, float]:
     """Robust run-to-run spread of the log rate of each title: the median over its cells of the
-    median absolute deviation, as a standard deviation. Titles without repeats are not in it.
+    median absolute deviation, as a standard deviation, drawn toward the review's where it rests
+    on few repeats. Titles without repeats are not in it.
     """
     of_title: dict[str, list[float]] = defaultdict(list)
+    freedom: dict[str, int] = defaultdict(int)
     floors: dict[str, float] = {}
     for repeats in sound.values():
         alike = _alike(repeats[0], repeats)
@@ -62,64 +72,117 @@ def spread_by_title(sound: Mapping[Cell, Sequence[RunFacts]]) -> dict[str, float
             deviation = median(abs(one - middle) for one in logs)
             factor = MAD_TO_SD * SMALL_SAMPLE.get(len(logs), 1.0)
             of_title[case.title_id].append(factor * deviation)
-    return {title: max(median(all_), floors[title]) for title, all_ in of_title.items()}
+            freedom[case.title_id] += len(logs) - 1
+    everywhere = [
+        one for title, all_ in of_title.items() if floors[title] < LIVE_SPREAD for one in all_
+    ]
+    usual = median(everywhere) if len(everywhere) > PRIOR_PASSES else ASSUMED_SPREAD
+    return {
+        title: max(_drawn(median(all_), freedom[title], usual), floors[title])
+        for title, all_ in of_title.items()
+    }
+
+
+def _drawn(own: float, freedom: int, usual: float) -> float:
+    """A title's spread drawn toward the review's, as if that were PRIOR_PASSES repeats more.
+
+    With one or two repeats the spread may be an odd pass itself: it counts for twice the usual
+    at most.
+    """
+    if freedom < FEW_REPEATS:
+        own = min(own, 2.0 * usual)
+    squares = freedom * own**2 + PRIOR_PASSES * usual**2
+    return math.sqrt(squares / (freedom + PRIOR_PASSES))
+
+
+def _expected(facts: RunFacts, cell: Repeats) -> Callable[[], Expected | None]:
+    """What other cells expect of rates; of scores they say nothing."""
+    return cell.expected if facts.run.average_fps is not None else lambda: None
 
 
 @check(Scope.REPEATS)
 def disagreeing_repeat(cell: Repeats) -> Iterator[Finding]:
-    """Passes of one cell that are further from its median than passes usually are.
+    """Passes of one cell that stand apart from those that agree.
 
-    Of two passes alone nobody can say which is wrong: the later one is named.
+    Where no majority agrees and the plan's other cells do not tell either, the cell is named and
+    no pass of it.
     """
-    for facts in cell.runs:
-        rates = {one.run.id: rate for one in _alike(facts, cell.sound) if (rate := rate_of(one))}
-        own = rate_of(facts)
-        others = [rate for run_id, rate in rates.items() if run_id != facts.run.id]
-        if own is None or not others:
-            continue
-        if len(others) == 1 and facts.run.id in rates and facts.run.id != list(rates)[-1]:
-            continue
-        middle = median(others)
-        off = own / middle - 1.0
-        allowed = max(
-            cell.thresholds.repeat_spreads * cell.spread * math.sqrt(1.0 + 1.0 / len(others)),
-            cell.thresholds.repeat_share,
+    judged = {facts.run.id for facts in cell.runs}
+    runs = _alike(cell.sound[0], cell.sound) if cell.sound else []
+    rates = [(facts, rate) for facts in runs if (rate := rate_of(facts))]
+    if len(rates) < 2:
+        return
+    agreeing = max(len(rates) - 1, 1)
+    allowed = max(
+        cell.thresholds.repeat_spreads * cell.spread * math.sqrt(1.0 + 1.0 / agreeing),
+        math.log1p(cell.thresholds.repeat_share),
+    )
+    verdict = judge([math.log(rate) for _, rate in rates], allowed, _expected(runs[0], cell))
+    ids = tuple(facts.run.id for facts, _ in rates)
+    if verdict.undecided and any(run_id in judged for run_id in ids):
+        said = ", ".join(f"{rate:.1f}" for _, rate in rates)
+        yield Finding(
+            Check.DISAGREEING_REPEAT,
+            Severity.CAUTION,
+            ids[0],
+            f"{count_text(len(rates), 'pass', 'passes')} of this cell disagree ({said}), and which "
+            "is right cannot be told.",
+            "Take it once more: two that agree will tell.",
+            {"allowed": round(allowed, 4), "passes": float(len(rates))},
+            ids[1:],
+            signs=("they do not agree",),
+            about=About.CELL,
         )
-        if abs(math.log1p(off)) <= allowed:
+    for index in verdict.odd:
+        facts, own = rates[index]
+        if facts.run.id not in judged:
             continue
+        middle = math.exp(verdict.middle)
+        off = own / middle - 1.0
+        signs = [f"{count_text(verdict.agreeing, 'other pass', 'other passes')} without it agree"]
+        if verdict.by_expected:
+            signs = ["the plan's other cells expect the others"]
         yield Finding(
             Check.DISAGREEING_REPEAT,
             Severity.CAUTION,
             facts.run.id,
             f"{fps_text(own)} is {percent_text(off, signed=True)} against the "
-            f"{fps_text(middle)} of {count_text(len(others), 'other pass', 'other passes')}.",
+            f"{fps_text(middle)} of {count_text(verdict.agreeing, 'other pass', 'other passes')}.",
             "Take it once more, and set aside the pass that stands alone.",
             {
                 "rate": round(own, 2),
                 "median_of_others": round(middle, 2),
                 "off": round(off, 4),
                 "allowed": round(allowed, 4),
-                "others": float(len(others)),
+                "others": float(verdict.agreeing),
             },
-            tuple(run_id for run_id in rates if run_id != facts.run.id),
+            tuple(run_id for run_id in ids if run_id != facts.run.id),
+            signs=tuple(signs),
         )
 
 
 @check(Scope.SLIP)
 def sent_back(cell: Repeats) -> Iterator[Finding]:
     """More bytes per frame than the other passes, by about one picture: it left by the host."""
-    per_frame = {
-        facts.run.id: mb for facts in cell.sound if (mb := _mb_per_frame(facts)) is not None
-    }
-    for facts in cell.runs:
-        own = _mb_per_frame(facts)
-        others = [mb for run_id, mb in per_frame.items() if run_id != facts.run.id]
-        size = pixels(facts.case.resolution) if facts.case else None
-        if own is None or not others or size is None:
-            continue
-        picture_mb = size[0] * size[1] * PICTURE_BYTES / 1e6
-        extra = own - median(others)
-        if not 0.7 <= extra / picture_mb <= 1.4:
+    beside = {facts.run.id: facts for facts in (*cell.sound, *cell.runs)}
+    per_frame = [
+        (facts, mb) for facts in beside.values() if (mb := _mb_per_frame(facts)) is not None
+    ]
+    size = pixels(per_frame[0][0].case.resolution) if per_frame and per_frame[0][0].case else None
+    if size is None:
+        return
+    judged = {facts.run.id for facts in cell.runs}
+    picture_mb = size[0] * size[1] * PICTURE_BYTES / 1e6
+    verdict = judge([mb for _, mb in per_frame], PICTURE_APART * picture_mb)
+    odd: Sequence[int] = verdict.odd
+    middle = verdict.middle
+    if verdict.undecided and len(per_frame) == 2:  # a picture is never less than none
+        middle = min(mb for _, mb in per_frame)
+        odd = (max(range(2), key=lambda i: per_frame[i][1]),)
+    for index in odd:
+        facts, own = per_frame[index]
+        extra = own - middle
+        if facts.run.id not in judged or not 0.7 <= extra / picture_mb <= 1.4:
             continue
         yield Finding(
             Check.WRONG_DEVICE,
@@ -131,7 +194,7 @@ def sent_back(cell: Repeats) -> Iterator[Finding]:
             {
                 "extra_mb_per_frame": round(extra, 2),
                 "picture_mb": round(picture_mb, 2),
-                "others": float(len(others)),
+                "others": float(len(per_frame) - 1),
             },
         )
 
@@ -143,28 +206,60 @@ def _mb_per_frame(facts: RunFacts) -> float | None:
 
 @check(Scope.SLIP)
 def typed_misfit(cell: Repeats) -> Iterator[Finding]:
-    """A typed figure that does not fit the passes beside it by far: a slip of the keys."""
-    for facts in cell.runs:
-        own = rate_of(facts)
-        if facts.run.typed is None or own is None:
-            continue
-        alike = _alike(facts, cell.sound)
-        others = [r for one in alike if one.run.id != facts.run.id and (r := rate_of(one))]
-        if not others:
-            continue
-        middle = median(others)
-        if max(own / middle, middle / own) < cell.thresholds.misfit:
-            continue
-        meant = min((own / 10.0, own / 100.0, own * 10.0), key=lambda m: abs(math.log(m / middle)))
-        ask = f" Was {meant:g} meant?" if abs(meant / middle - 1.0) < 0.2 else ""
+    """A typed figure that does not fit the passes beside it by far: a slip of the keys.
+
+    A figure alone is asked after where the plan's other cells expect another by far.
+    """
+    beside = {facts.run.id: facts for facts in (*cell.sound, *cell.runs)}
+    runs = _alike(next(iter(beside.values())), list(beside.values())) if beside else []
+    rates = [(facts, rate) for facts in runs if (rate := rate_of(facts))]
+    judged = {facts.run.id for facts in cell.runs if facts.run.typed is not None}
+    if not any(facts.run.id in judged for facts, _ in rates):
+        return
+    far = math.log(cell.thresholds.misfit)
+    if len(rates) == 1:
+        facts, own = rates[0]
+        expected = cell.expected()
+        if expected is None or facts.run.average_fps is None:
+            return
+        off = abs(math.log(own) - expected.log_rate)
+        if off > max(far, SLIP_SPREADS * expected.spread):
+            yield _misfit(
+                facts, own, math.exp(expected.log_rate), "the plan's other cells expect", False
+            )
+        return
+    verdict = judge([math.log(rate) for _, rate in rates], far, _expected(runs[0], cell))
+    ids = tuple(facts.run.id for facts, _ in rates)
+    if verdict.undecided:
+        said = ", ".join(f"{rate:g}" for _, rate in rates)
         yield Finding(
             Check.IMPOSSIBLE_FIGURES,
             Severity.BLOCKING,
-            facts.run.id,
-            f"{own:g} was typed where other passes have {fps_text(middle)}.",
-            f"Look at the source of the figure and type it again.{ask}",
-            {"typed": own, "median_of_others": round(middle, 2)},
+            ids[0],
+            f"{said} stand in one cell: one of them is a slip, and which cannot be told.",
+            "Look at the source of the figures and type them again.",
+            {"passes": float(len(rates))},
+            ids[1:],
+            about=About.CELL,
         )
+    for index in verdict.odd:
+        facts, own = rates[index]
+        if facts.run.id in judged:
+            yield _misfit(facts, own, math.exp(verdict.middle), "other passes have", True)
+
+
+def _misfit(facts: RunFacts, own: float, usual: float, who: str, stops: bool) -> Finding:
+    meant = min((own / 10.0, own / 100.0, own * 10.0), key=lambda m: abs(math.log(m / usual)))
+    near = 0.2 if stops else 0.6  # other cells tell the size of a figure, not the figure
+    ask = f" Was {meant:g} meant?" if abs(meant / usual - 1.0) < near else ""
+    return Finding(
+        Check.IMPOSSIBLE_FIGURES,
+        Severity.BLOCKING if stops else Severity.CAUTION,
+        facts.run.id,
+        f"{own:g} was typed where {who} {fps_text(usual)}{'' if stops else ' or so'}.",
+        f"Look at the source of the figure and type it again.{ask}",
+        {"typed": own, "median_of_others": round(usual, 2)},
+    )
 
 
 @check(Scope.REPEATS)
@@ -184,8 +279,9 @@ def collapsed_low(cell: Repeats) -> Iterator[Finding]:
         if figures is None or low is None or not others:
             continue
         own, usual = low / figures.average_fps, median(others)
+        lower = sum(own < cell.thresholds.collapsed * other for other in others)
         held = abs(figures.average_fps / median(rates) - 1.0) < 2.5 * cell.thresholds.level
-        if own < cell.thresholds.collapsed * usual and held:
+        if 2 * lower > len(others) and held:
             yield Finding(
                 Check.COLLAPSED_LOW,
                 Severity.CAUTION,
@@ -200,25 +296,55 @@ def collapsed_low(cell: Repeats) -> Iterator[Finding]:
 
 @check(Scope.TRACES)
 def same_trace(all_runs: AllRuns) -> Iterator[Finding]:
-    """One trace behind two runs."""
+    """One trace behind two runs, byte for byte or saved anew: rounded, converted, cut."""
     first: dict[str, RunFacts] = {}
+    by_place: dict[tuple[int, int, int], list[RunFacts]] = defaultdict(list)
     for facts in all_runs.runs:
         sha256 = facts.run.trace_sha256
         if sha256 is None:
             continue
-        if sha256 not in first:
-            first[sha256] = facts
-            continue
-        known = first[sha256]
+        known = first.setdefault(sha256, facts)
+        words = ""
+        if known is facts:
+            peaks = _peaks(facts)
+            again = _saved_anew(peaks, by_place)
+            for place in places(peaks):
+                by_place[place].append(facts)
+            if again is None:
+                continue
+            known, words = again, ", saved anew: its longest frames stand in the same places"
+            if _frames(known) < _frames(facts):  # the copy is the one that is cut
+                known, facts = facts, known
         yield Finding(
             Check.SAME_TRACE,
             Severity.BLOCKING,
             facts.run.id,
-            f"its trace is the one of {known.where or known.run.origin.file}.",
+            f"its trace is the one of {known.where or known.run.origin.file}{words}.",
             "Set one of the two aside and import the log that was meant.",
-            {"sha256": sha256[:12], "first": known.run.id},
+            {"sha256": (facts.run.trace_sha256 or "")[:12], "first": known.run.id},
             (known.run.id,),
         )
+
+
+def _peaks(facts: RunFacts) -> str:
+    return facts.observed.peaks if facts.observed else ""
+
+
+def _frames(facts: RunFacts) -> int:
+    return facts.run.figures.frames if facts.run.figures else 0
+
+
+def _saved_anew(
+    peaks: str, by_place: Mapping[tuple[int, int, int], Sequence[RunFacts]]
+) -> RunFacts | None:
+    """An earlier run of the same recording; None where there is none."""
+    met: dict[str, int] = defaultdict(int)
+    for place in places(peaks):
+        for known in by_place.get(place, ())[:MOST_ALIKE]:
+            met[known.run.id] += 1
+            if met[known.run.id] == ALIKE_PLACES and same_recording(peaks, _peaks(known)):
+                return known
+    return None
 
 
 @check(Scope.REVIEW)

@@ -5,9 +5,11 @@ Arrays in, figures out; knows no record and no rig.
 
 __all__ = [
     "composite_score",
+    "courses",
     "distribution",
     "frames",
     "means",
+    "profile",
     "telemetry",
     "trace_summary",
     "trimming",

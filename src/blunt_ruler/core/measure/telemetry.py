@@ -22,6 +22,7 @@ class Gauge(StrEnum):
     CARD_CLOCK = "card clock, MHz"
     CARD_TEMPERATURE = "card temperature, °C"
     CARD_MEMORY = "card memory, GB"
+    RENDER_SCALE = "render scale"
     ENCODER = "card encoder, %"
     CPU_TOTAL = "CPU in all, %"
     CPU_CORE = "busiest core, %"
@@ -57,6 +58,8 @@ def gauge_of(channel: str) -> tuple[Gauge, float] | None:
     thousandth = 0.001 if has("mb", "mib") else 1.0
     if has("encod"):
         return Gauge.ENCODER, 1.0
+    if has("render scale", "resolution scale", "rendering scale", "render height"):
+        return Gauge.RENDER_SCALE, 1.0
     if has("lane") or (has("link", "pcie") and has("width")):
         return Gauge.LINK_LANES, 1.0
     if has("generation") or (has("link", "pcie") and has(" gen")):

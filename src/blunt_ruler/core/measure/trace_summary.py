@@ -9,6 +9,7 @@ from collections.abc import Mapping
 import numpy as np
 
 from blunt_ruler.core.measure.frames import find_stutter, frame_ends_s
+from blunt_ruler.core.measure.profile import Profile, peaks_text, profile_of, profile_text
 from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest, digests
 from blunt_ruler.core.measure.trimming import block_levels, propose_trim
 from blunt_ruler.core.types import FloatArray
@@ -22,6 +23,14 @@ WINDOW_S = 1.0
 EARLY_S = 20.0
 DRIFT_BLOCK_S = 2.0
 PAIRING_FRAMES = 200
+TWIN_FRAMES = 240  # a whole number of groups of two, three and four
+MOST_TWIN_BLOCKS = 200
+EDGE_WINDOWS = 16
+ON_EDGE = 0.006  # windows this near the edge, in log rate, stand on it
+EDGE_ABOVE = 0.03
+EDGE_CROWDED = 2.0
+ON_WALL = 0.006
+WALL_SHORTER = 0.03
 
 
 class Observed(Value):
@@ -30,12 +39,21 @@ class Observed(Value):
     Attributes:
         step_fps, step_share: the commonest rate of one-second windows, and the share of windows
             within 1 % of it.
-        grid_hz, grid_share: the refresh rate whose multiples hold the most frame times, and
-            that share.
+        grid_hz, grid_share, grid_others: the refresh rate whose multiples hold the most frame
+            times, that share, and the share on other multiples than the commonest.
         early_stutters_per_min, late_stutters_per_min: in the first 20 s or third, and after.
         head_s, tail_s: how much a trim is proposed to cut at the ends; `cut_why` says what.
         slope_per_min: Theil–Sen slope of the log rate, with its 95 % interval.
+        edge_fps, edge_share, edge_calm: the rate that the fastest windows stand on, the share
+            of windows there, and how restless frames are there against the others, 1 for alike;
+            or the same of single frames, and how many stand just beside against there. A share
+            of 0 where nothing crowds at the top.
+        middle_s, middle_from_s, middle_why: a stretch inside that stands on another level.
+        longest_ms: the longest frame.
         pairing: how strongly frame times alternate in pairs, 0 to 1.
+        twins: how much more alike frames of one group of two, three or four are than
+            neighbours of two groups, 0 to 1: a rendered frame and the ones made from it.
+        profile, peaks: the course of the pass and where its longest frames stand, as text.
         gauges: digests of the telemetry.
     """
 
@@ -45,6 +63,7 @@ class Observed(Value):
     grid_share: float
     early_stutters_per_min: float
     late_stutters_per_min: float
+    grid_others: float = 0.0
     head_s: float = 0.0
     tail_s: float = 0.0
     cut_why: str = ""
@@ -52,6 +71,16 @@ class Observed(Value):
     slope_low: float = 0.0
     slope_high: float = 0.0
     pairing: float = 0.0
+    twins: float = 0.0
+    edge_fps: float = 0.0
+    edge_share: float = 0.0
+    edge_calm: float = 1.0
+    middle_s: float = 0.0
+    middle_from_s: float = 0.0
+    middle_why: str = ""
+    longest_ms: float = 0.0
+    profile: str = ""
+    peaks: str = ""
     gauges: tuple[GaugeDigest, ...] = ()
 
     def gauge(self, gauge: Gauge) -> GaugeDigest | None:
@@ -67,16 +96,19 @@ def observe(
     """Read a trace. Shape (n,), ms, all finite and above 0, n at least 2."""
     times = np.asarray(frame_times_ms, dtype=np.float64)
     step_fps, step_share = _step(times)
-    grid_hz, grid_share = _grid(times, refresh_hz)
+    grid_hz, grid_share, grid_others = _grid(times, refresh_hz)
     early, late = _stutters(times)
     trim = propose_trim(times)
     total_s = float(times.sum()) / 1000.0
     slope, low, high = _slope(times)
+    profile = profile_of(times)
+    edge_fps, edge_share, edge_calm = max(_edge(profile), _wall(times), key=lambda one: one[1])
     return Observed(
         step_fps=_short(step_fps),
         step_share=_short(step_share),
         grid_hz=grid_hz,
         grid_share=_short(grid_share),
+        grid_others=_short(grid_others),
         early_stutters_per_min=_short(early),
         late_stutters_per_min=_short(late),
         head_s=_short(trim.from_s or 0.0, 6),
@@ -86,6 +118,16 @@ def observe(
         slope_low=_short(low),
         slope_high=_short(high),
         pairing=_short(_pairing(times)),
+        twins=_short(_twins(times)),
+        edge_fps=_short(edge_fps),
+        edge_share=_short(edge_share),
+        edge_calm=_short(edge_calm),
+        middle_s=_short(trim.middle_s),
+        middle_from_s=_short(trim.middle_from_s),
+        middle_why=trim.middle_why,
+        longest_ms=_short(float(times.max()), 6),
+        profile=profile_text(profile),
+        peaks=peaks_text(times),
         gauges=digests(telemetry or {}, times),
     )
 
@@ -108,15 +150,60 @@ def _step(times_ms: FloatArray) -> tuple[float, float]:
     return float(rates[near[:, best]].mean()), float(counts[best] / rates.size)
 
 
-def _grid(times_ms: FloatArray, refresh_hz: tuple[float, ...]) -> tuple[float, float]:
-    """(refresh rate whose whole multiples hold the most frame times, that share)."""
+def _edge(profile: Profile) -> tuple[float, float, float]:
+    """(rate the fastest windows stand on, share of windows there, restlessness there against
+    that of the others). No share where windows do not crowd at the top: a scene that rises and
+    falls thins out towards its fastest moments, a held rate ends on a wall.
+    """
+    rates = profile.log_rates
+    if rates.size < EDGE_WINDOWS:
+        return 0.0, 0.0, 1.0
+    near = np.abs(rates[:, None] - rates[None, :]) <= ON_EDGE
+    counts = near.sum(axis=0)
+    edge = float(np.median(rates[near[:, int(np.argmax(counts))]]))
+    on = np.abs(rates - edge) <= ON_EDGE
+    above = np.mean(rates > edge + 2.0 * ON_EDGE)
+    below = np.mean((rates < edge - ON_EDGE) & (rates >= edge - 3.0 * ON_EDGE))
+    share = float(on.mean())
+    if above > EDGE_ABOVE or share < EDGE_CROWDED * below:
+        return float(np.exp(edge)), 0.0, 1.0
+    off = profile.restless[~on]
+    calm = 1.0
+    if off.size >= EDGE_WINDOWS // 4 and (usual := float(np.median(off))) > 0:
+        calm = float(np.median(profile.restless[on])) / usual
+    return float(np.exp(edge)), share, calm
+
+
+def _wall(times_ms: FloatArray) -> tuple[float, float, float]:
+    """(rate that the shortest frames stand on, share of frames there, how many stand in as wide
+    a band just beside against there). No share where shorter frames are not rare: a scene's
+    frames thin out towards the shortest, those of a cap end on a wall.
+    """
+    logs = np.sort(np.log(times_ms[:: max(times_ms.size // 20_000, 1)]))
+    counts = np.searchsorted(logs, logs + ON_WALL) - np.arange(logs.size)
+    first = int(np.argmax(counts))
+    wall = float(logs[first : first + int(counts[first])].mean())
+    share = float(counts[first]) / logs.size
+    beside = np.searchsorted(logs, logs[first] + 2.0 * ON_WALL) - first - int(counts[first])
+    if first > WALL_SHORTER * logs.size or counts[first] < EDGE_CROWDED * max(beside, 1):
+        return float(1000.0 / np.exp(wall)), 0.0, 1.0
+    return float(1000.0 / np.exp(wall)), share, float(beside) / float(counts[first])
+
+
+def _grid(times_ms: FloatArray, refresh_hz: tuple[float, ...]) -> tuple[float, float, float]:
+    """(refresh rate whose whole multiples hold the most frame times, that share, the share on
+    other multiples than the commonest).
+    """
     sample = times_ms[:: max(times_ms.size // 20_000, 1)]
-    best = (0.0, 0.0)
+    best = (0.0, 0.0, 0.0)
     for hz in sorted(refresh_hz):
         periods = sample * hz / 1000.0
-        share = float(np.mean((np.abs(periods - np.round(periods)) <= ON_GRID) & (periods > 0.5)))
+        whole = np.round(periods)
+        on = whole[(np.abs(periods - whole) <= ON_GRID) & (whole > 0)]
+        share = on.size / sample.size
         if share > best[1] + 0.02:  # of two that fit, the slower is the plainer
-            best = (float(hz), share)
+            most = float(np.unique(on, return_counts=True)[1].max()) / sample.size
+            best = (float(hz), share, share - most)
     return best
 
 
@@ -153,3 +240,23 @@ def _pairing(times_ms: FloatArray) -> float:
     steps = (logs[:, 0::2] - logs[:, 1::2]) / 2.0
     means = steps.mean(axis=1)
     return float(np.median(means**2 / (np.mean(steps**2, axis=1) + 1e-12)))
+
+
+def _twins(times_ms: FloatArray) -> float:
+    """How much less frames change inside groups of two, three or four than from group to group:
+    1 less the median over blocks of 240 frames of the ratio of the median changes.
+    """
+    blocks = times_ms.size // TWIN_FRAMES
+    if blocks < 1:
+        return 0.0
+    every = -(-blocks // MOST_TWIN_BLOCKS)
+    logs = np.log(times_ms[: blocks * TWIN_FRAMES].reshape(blocks, TWIN_FRAMES)[::every])
+    changes = np.abs(np.diff(logs, axis=1, append=np.nan))
+    best = 0.0
+    for size in (2, 3, 4):
+        groups = changes.reshape(len(logs), -1, size)
+        between = np.nanmedian(groups, axis=1)  # (blocks, size), by place in the group
+        for place in range(size):
+            inside = np.max(np.delete(between, place, axis=1), axis=1)
+            best = max(best, float(1.0 - np.median(inside / (between[:, place] + 1e-9))))
+    return best

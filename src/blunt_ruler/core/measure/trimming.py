@@ -1,9 +1,10 @@
 """Where the measured scene begins and ends inside a trace, and where two passes line up.
 
 A recording often begins in a menu or a loading screen and ends on a results screen. Their frame
-times stand on another level, so change points find them (penalised least squares on the log of
-block medians). Only segments at the ends are proposed for cutting, never one in the middle, and
-a proposal cuts nothing by itself.
+times stand on another level, or hardly change where those of the scene do, so change points find
+them (penalised least squares on the log of block medians, and of block restlessness). Only
+segments at the ends are proposed for cutting, one in the middle is told of, and a proposal cuts
+nothing by itself.
 """
 
 import itertools
@@ -12,6 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from blunt_ruler.core.measure.frames import frame_ends_s
+from blunt_ruler.core.measure.profile import profile_of
 from blunt_ruler.core.types import FloatArray
 
 BLOCK_S = 0.25
@@ -20,6 +22,13 @@ PENALTY = 0.6  # a step of half again in rate that lasts over a second lowers th
 MENU_LEVEL = 1.0 / 1.5  # frame times this much below the scene's: nothing is drawn there
 LOADING_LEVEL = 2.0
 LONGEST_CUT = 0.45  # of the trace at either end
+MIDDLE_S = 1.5  # a shorter stretch inside is a stutter or an effect
+CALM = 0.9  # log: restlessness at 0.4 of the scene's or less, a still picture
+CALM_S = 2.0
+CALM_INSIDE = 0.05
+CALM_WINDOWS = 20
+CALM_FLOOR = 1e-3  # no smaller change is kept
+CALM_PENALTY = 2.0  # as for levels: a calm of 0.4 over a second and a half lowers the cost by more
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,6 +49,9 @@ class Proposal:
     to_s: float | None
     why: str
     segments: tuple[Segment, ...]
+    middle_s: float = 0.0
+    middle_from_s: float = 0.0
+    middle_why: str = ""
 
 
 def change_points(levels: FloatArray, penalty: float) -> list[int]:
@@ -72,17 +84,8 @@ def propose_trim(frame_times_ms: FloatArray) -> Proposal:
     block_s = max(BLOCK_S, total_s / MOST_BLOCKS)
     levels_ms, block_ends_s = block_levels(frame_times_ms, block_s)
     breaks = change_points(np.log(levels_ms), PENALTY)
-    if not breaks:
-        return Proposal(None, None, "", ())
     edges = [0, *breaks, levels_ms.size]
-    scene_ms = float(np.median(levels_ms))
-    kinds = []
-    for start, end in itertools.pairwise(edges):
-        ratio = float(np.median(levels_ms[start:end])) / scene_ms
-        if ratio < MENU_LEVEL:
-            kinds.append("menu")
-        else:
-            kinds.append("loading" if ratio > LOADING_LEVEL else "scene")
+    kinds = _kinds(levels_ms, edges)
     scenes = [index for index, kind in enumerate(kinds) if kind == "scene"]
     if not scenes:
         return Proposal(None, None, "", ())
@@ -91,21 +94,79 @@ def propose_trim(frame_times_ms: FloatArray) -> Proposal:
     to_s = None
     if last < len(kinds) - 1:
         to_s = _refined(frame_times_ms, block_ends_s[edges[last + 1] - 1], block_s)
+    calm_from_s, calm_to_s = _calm_ends(frame_times_ms)
+    from_s, to_s = from_s or calm_from_s, to_s or calm_to_s
     if from_s is not None and from_s > LONGEST_CUT * total_s:
         from_s = None
     if to_s is not None and total_s - to_s > LONGEST_CUT * total_s:
         to_s = None
     segments = []
+    if from_s is None and to_s is None:
+        return Proposal(None, None, "", (), *_middle(frame_times_ms, block_ends_s, edges, kinds))
     if from_s is not None:
         segments.append(_segment(frame_times_ms, 0.0, from_s, _name(kinds[:first])))
     segments.append(_segment(frame_times_ms, from_s or 0.0, to_s or total_s, "scene"))
     if to_s is not None:
         segments.append(_segment(frame_times_ms, to_s, total_s, "tail"))
-    return Proposal(from_s, to_s, _why(segments), tuple(segments))
+    return Proposal(
+        from_s,
+        to_s,
+        _why(segments),
+        tuple(segments),
+        *_middle(frame_times_ms, block_ends_s, edges, kinds),
+    )
+
+
+def _kinds(levels_ms: FloatArray, edges: list[int]) -> list[str]:
+    """Scene, menu or loading for each segment, by its level against the whole."""
+    scene_ms = float(np.median(levels_ms))
+    ratios = [float(np.median(levels_ms[a:b])) / scene_ms for a, b in itertools.pairwise(edges)]
+    return [
+        "menu" if ratio < MENU_LEVEL else "loading" if ratio > LOADING_LEVEL else "scene"
+        for ratio in ratios
+    ]
+
+
+def _middle(
+    frame_times_ms: FloatArray, block_ends_s: FloatArray, edges: list[int], kinds: list[str]
+) -> tuple[float, float, str]:
+    """(length, start, words) of the longest stretch between scenes that is none."""
+    best = (0.0, 0.0, "")
+    scenes = [index for index, kind in enumerate(kinds) if kind == "scene"]
+    for index in range(scenes[0] + 1, scenes[-1]):
+        start, end = block_ends_s[edges[index] - 1], block_ends_s[edges[index + 1] - 1]
+        if kinds[index] != "scene" and end - start > max(best[0], MIDDLE_S):
+            odd = _segment(frame_times_ms, float(start), float(end), kinds[index])
+            scene = _segment(frame_times_ms, 0.0, float(block_ends_s[-1]), "scene")
+            words = f"{odd.kind}, {end - start:.1f} s from {start:.1f} s, {_pace(scene, odd)}"
+            best = (float(end - start), float(start), words)
+    return best
+
+
+def _calm_ends(frame_times_ms: FloatArray) -> tuple[float | None, float | None]:
+    """Where a still picture at the start ends, and where one at the end begins: frames there
+    hardly change from one to the next, whatever their level.
+    """
+    profile = profile_of(frame_times_ms)
+    if profile.restless.size < CALM_WINDOWS:
+        return None, None
+    logs = np.log(np.maximum(profile.restless, CALM_FLOOR))
+    edges = [0, *change_points(logs, CALM_PENALTY), logs.size]
+    levels = [float(np.median(logs[a:b])) for a, b in itertools.pairwise(edges)]
+    usual = float(np.median(logs))
+    head = tail = None
+    inside = logs[edges[1] : edges[-2]]
+    if inside.size and np.mean(inside < usual - CALM) > CALM_INSIDE:
+        return None, None  # it is calm inside as well: the scene, or a rate that is held at times
+    if levels[0] < usual - CALM and edges[1] * profile.window_s >= CALM_S:
+        head = edges[1] * profile.window_s
+    if levels[-1] < usual - CALM and (logs.size - edges[-2]) * profile.window_s >= CALM_S:
+        tail = edges[-2] * profile.window_s
+    return head, tail
 
 
 def _name(kinds: list[str]) -> str:
-    return "menu" if "menu" in kinds else "loading"
+    return "loading" if "loading" in kinds and "menu" not in kinds else "menu"
 
 
 def _segment(frame_times_ms: FloatArray, from_s: float, to_s: float, kind: str) -> Segment:
@@ -120,11 +181,15 @@ def _why(segments: list[Segment]) -> str:
     for one in segments:
         if one.kind == "scene":
             continue
-        ratio = scene.level_ms / one.level_ms
-        pace = f"{ratio:.1f} times the rate" if ratio > 1 else f"{ratio:.2f} of the rate"
         where = "at the end" if one.kind == "tail" else "at the start"
-        said.append(f"{one.kind}, {one.to_s - one.from_s:.1f} s {where}, {pace} of the scene")
+        said.append(f"{one.kind}, {one.to_s - one.from_s:.1f} s {where}, {_pace(scene, one)}")
     return "; ".join(said)
+
+
+def _pace(scene: Segment, one: Segment) -> str:
+    ratio = scene.level_ms / one.level_ms
+    pace = f"{ratio:.1f} times the rate" if ratio > 1 else f"{ratio:.2f} of the rate"
+    return f"{pace} of the scene"
 
 
 def _refined(frame_times_ms: FloatArray, about_s: float, block_s: float) -> float:

@@ -56,9 +56,11 @@ def weigh_case(contents: Contents, review: Review, case_id: str, weight: float) 
     return Edit(f"weigh {contents.case_label(case_id)}", (review.with_weight(case_id, weight),))
 
 
-def decide(run: Run, decision: Decision) -> Edit:
-    """Keep, redo or set aside a run."""
-    return Edit(f"{decision} pass {run.repeat}", (run.model_copy(update={"decision": decision}),))
+def decide(*runs: Run, decision: Decision) -> Edit:
+    """Keep, redo or set aside a run, or some alike."""
+    what = f"pass {runs[0].repeat}" if len(runs) == 1 else f"{len(runs)} passes"
+    made = tuple(run.model_copy(update={"decision": decision}) for run in runs)
+    return Edit(f"{decision} {what}", made)
 
 
 def give_reason(run: Run, reason: str) -> Edit:

@@ -50,6 +50,7 @@ class Case(Value):
     frame_generation: Words = ""
     frame_cap_fps: float | None = Field(None, gt=0, le=2000)
     graphics_api: Words = ""
+    scene_has: tuple[Words, ...] = ()  # checks answered with “this is the scene”
 
 
 class Decision(StrEnum):

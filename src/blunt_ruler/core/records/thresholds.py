@@ -27,13 +27,16 @@ class Thresholds(Value):
     on_step: float = share(0.8, "seconds on one rate, on a refresh step or its half")
     on_any_step: float = share(0.94, "seconds on one rate, any rate")
     on_grid: float = share(0.9, "frames on multiples of a refresh")
+    on_edge: float = share(0.07, "time on the fastest rate, and nothing faster")
+    calm: float = share(0.55, "change from frame to frame there, against elsewhere")
     cut_s: float = amount_of(1.0, "menu or loading left in, from", "s", 60)
-    early_stutters_per_min: float = amount_of(60.0, "first-pass stutter, from", "/min", 600)
+    freeze_s: float = amount_of(1.0, "one frame lasts: a freeze", "s", 60)
+    early_stutters_per_min: float = amount_of(30.0, "first-pass stutter, from", "/min", 600)
     early_over_late: float = amount_of(1.25, "times the stutter of the rest", "×", 50)
     shortest_s: float = amount_of(20.0, "shortest sound run", "s", 3600)
     drift: float = share(0.05, "fall of the rate over a run or a bench day")
     clock_drift: float = share(0.04, "fall of the card's clock over a run")
-    repeat_spreads: float = amount_of(4.0, "times the usual spread: a repeat disagrees", "×", 20)
+    repeat_spreads: float = amount_of(4.5, "times the usual spread: a repeat disagrees", "×", 20)
     repeat_share: float = share(
         0.03, "and a repeat is off by at least"
     )  # common practice, no source
@@ -43,5 +46,7 @@ class Thresholds(Value):
     memory_apart: float = share(0.2, "memory use apart between rigs, same settings")
     level: float = share(0.03, "rates within this are level")
     pairing: float = share(0.4, "alternation of frame times: generated frames")
+    twins: float = share(0.7, "likeness inside groups of frames: generated frames")
+    follows: float = share(0.4, "of the others' ups and downs are followed, at least")
     collapsed: float = share(0.72, "steadiness against other passes: a collapsed low")
     misfit: float = amount_of(3.0, "typed figure against its repeats", "×", 100)

@@ -327,7 +327,7 @@ class BoardPage(Page):
         box.setAccessibleName(f"Decision on pass {run.repeat}")
         box.setFixedWidth(96)
         box.textActivated.connect(
-            lambda words, run=run: self.edited.emit(decide(run, Decision(words)))
+            lambda words, run=run: self.edited.emit(decide(run, decision=Decision(words)))
         )
         row.addWidget(box)
         both = stacked(row, spacing=1)

@@ -48,6 +48,9 @@ class RunsController(Controller):
         stop = view.RunsStop()
         stop.when_built(view.AT_WORK, self._connect_work)
         stop.when_built(view.LIST, self._connect_list)
+        stop.when_built(
+            view.FINDINGS, lambda page: page.trim_all_requested.connect(self.desk.trim_all)
+        )
         stop.when_built(view.TYPE_IN, lambda page: page.arrivals_ready.connect(self.desk.bring_in))
         return stop
 

@@ -7,7 +7,14 @@ from blunt_ruler.core.measure.frames import FrameFigures, LowSchool, why_no_low
 from blunt_ruler.core.records.records import Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.runs.trim_run import Cut
-from blunt_ruler.core.text import capital, count_text, duration_text, fps_text, percent_text
+from blunt_ruler.core.text import (
+    capital,
+    count_text,
+    duration_text,
+    fps_text,
+    list_text,
+    percent_text,
+)
 from blunt_ruler.ui.widgets import Parts, figure_row, label
 
 TRIM_FIGURES: tuple[tuple[str, Callable[[FrameFigures, LowSchool], float | None]], ...] = (
@@ -92,6 +99,7 @@ def finding_parts(finding: Finding) -> Parts:
     return [
         label(f"{finding.severity}: {finding.check.words}", kind),
         label(capital(finding.says)),
+        label(f"{finding.sure}{f': {list_text(finding.signs)}' if finding.signs else ''}", "small"),
         label(finding.remedy, "quiet"),
         4,
     ]

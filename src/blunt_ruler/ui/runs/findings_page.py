@@ -6,12 +6,20 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QPushButton, QWidget
 
 from blunt_ruler.core.checks.all import runs_line
-from blunt_ruler.core.checks.findings import Finding
+from blunt_ruler.core.checks.answers import (
+    answered,
+    ask_again,
+    can_be_the_scene,
+    can_trim_all,
+    this_is_the_scene,
+    words_of,
+)
+from blunt_ruler.core.checks.findings import About, Finding
 from blunt_ruler.core.records.edits import change_review, decide
-from blunt_ruler.core.records.records import Decision, Review, Run
+from blunt_ruler.core.records.records import Contents, Decision, Review, Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.records.thresholds import Thresholds
-from blunt_ruler.core.text import capital
+from blunt_ruler.core.text import capital, list_text
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.part_form import PartForm
 from blunt_ruler.ui.rows import Column, RowsTable
@@ -58,26 +66,37 @@ class FindingsPage(Page):
 
     Signals:
         run_chosen(str): show this run in the list.
+        trim_all_requested(Finding): trim every pass of it as proposed.
     """
 
     run_chosen = pyqtSignal(str)
+    trim_all_requested = pyqtSignal(object)
 
     def __init__(self) -> None:
         super().__init__()
         self.table = RowsTable("Findings", COLUMNS, key=lambda one: (one.finding.check, one.run.id))
-        self.table.row_chosen.connect(lambda _row: self.refreshed.emit())
+        self.table.row_chosen.connect(lambda _row: self._on_chosen())
         self.table.row_activated.connect(lambda _row: self._on_show())
+        self._contents: Contents | None = None
         self.show_run = QPushButton("Show the run")
         self.show_run.clicked.connect(self._on_show)
         self.redo = QPushButton("Redo it")
         self.redo.clicked.connect(lambda: self._decide(Decision.REDO))
         self.aside = QPushButton("Set it aside")
         self.aside.clicked.connect(lambda: self._decide(Decision.SET_ASIDE))
+        self.scene = QPushButton("This is the scene")
+        self.scene.clicked.connect(self._on_scene)
+        self.trim_all = QPushButton("Trim all")
+        self.trim_all.clicked.connect(self._on_trim_all)
+        self.answered = label("", "small")
+        self.ask_again = QPushButton("Ask again")
+        self.ask_again.clicked.connect(self._on_ask_again)
         self.nothing = label("Nothing was found in these runs; that is no promise.", "quiet")
         stacked(
             (self.table, 1),
             self.nothing,
-            beside(STRETCH, self.show_run, self.redo, self.aside),
+            beside((self.answered, 1), self.ask_again),
+            beside(STRETCH, self.trim_all, self.scene, self.show_run, self.redo, self.aside),
             on=self,
         )
 
@@ -88,19 +107,35 @@ class FindingsPage(Page):
         found = []
         for finding in snapshot.checked.findings if snapshot.checked else ():
             run = contents.runs[finding.run_id]
-            case = contents.cases[run.case_id]
-            where = (
-                f"{contents.rigs[run.rig_id].name}, {contents.titles[case.title_id].name} "
-                f"{case.resolution}, pass {run.repeat}"
-            )
-            aside = "" if run.decision is Decision.KEEP else f" ({run.decision})"
-            found.append(_Found(finding, run, where + aside))
+            played = contents.cases[run.case_id]
+            rig, what = contents.rigs[run.rig_id].name, contents.titles[played.title_id].name
+            what = f"{what} {played.resolution}".strip()
+            match finding.about:
+                case About.RUN:
+                    aside = "" if run.decision is Decision.KEEP else f" ({run.decision})"
+                    where = f"{rig}, {what}, pass {run.repeat}{aside}"
+                case About.CELL:
+                    where = f"{rig}, {what}, every pass"
+                case About.CASE:
+                    where = f"{what}, every pass of every rig"
+            found.append(_Found(finding, run, where))
         self.table.show_rows(found)
         if self.table.chosen() is None:
             self.table.choose_place(0)
         self.nothing.setVisible(not found)
-        for button in (self.show_run, self.redo, self.aside):
-            button.setEnabled(bool(found))
+        self._contents = contents
+        known = answered(contents)
+        said = list_text(
+            [
+                f"{contents.case_label(one.id)} "
+                f"({list_text([words_of(name) for name in one.scene_has])})"
+                for one in known
+            ]
+        )
+        self.answered.setText(f"Called the scene: {said}.")
+        for widget in (self.answered, self.ask_again):
+            widget.setVisible(bool(known))
+        self._on_chosen()
 
     def evidence(self) -> Parts | None:
         """The chosen finding with its evidence."""
@@ -115,6 +150,28 @@ class FindingsPage(Page):
             parts += [8, label(f"{one.run.decision}: {one.run.reason}", "quiet")]
         return parts
 
+    def _on_chosen(self) -> None:
+        one = self.table.chosen()
+        for button in (self.show_run, self.redo, self.aside):
+            button.setEnabled(one is not None)
+        self.scene.setEnabled(one is not None and can_be_the_scene(one.finding))
+        self.trim_all.setEnabled(one is not None and can_trim_all(one.finding))
+        self.refreshed.emit()
+
+    def _on_scene(self) -> None:
+        one = self.table.chosen()
+        if one is not None and self._contents is not None:
+            self.edited.emit(this_is_the_scene(self._contents, one.finding))
+
+    def _on_trim_all(self) -> None:
+        one = self.table.chosen()
+        if one is not None:
+            self.trim_all_requested.emit(one.finding)
+
+    def _on_ask_again(self) -> None:
+        if self._contents is not None:
+            self.edited.emit(ask_again(self._contents))
+
     def _on_show(self) -> None:
         one = self.table.chosen()
         if one is not None:
@@ -122,8 +179,11 @@ class FindingsPage(Page):
 
     def _decide(self, decision: Decision) -> None:
         one = self.table.chosen()
-        if one is not None:
-            self.edited.emit(decide(one.run, decision))
+        if one is not None and self._contents is not None:
+            runs = [one.run]
+            if one.finding.about is not About.RUN:
+                runs = [self._contents.runs[run_id] for run_id in one.finding.runs]
+            self.edited.emit(decide(*runs, decision=decision))
 
 
 def _words(name: str) -> str:

@@ -273,7 +273,7 @@ class ListPage(Page):
             button.setChecked(run.decision is decision)
             button.setToolTip(f"Key {key} in the list")
             button.clicked.connect(
-                lambda _checked, decision=decision: self.edited.emit(decide(run, decision))
+                lambda _checked, decision=decision: self.edited.emit(decide(run, decision=decision))
             )
             group.addButton(button)
             row.addWidget(button)
@@ -297,7 +297,7 @@ class ListPage(Page):
     def _decide(self, decision: Decision) -> None:
         line = self.table.currentIndex().data(ROW_ROLE)
         if isinstance(line, RunLine) and line.run.decision is not decision:
-            self.edited.emit(decide(line.run, decision))
+            self.edited.emit(decide(line.run, decision=decision))
 
     def show_trace(self, sha256: str, trace: Trace) -> None:
         """Draw a trace that was asked for, unless another run was chosen meanwhile."""

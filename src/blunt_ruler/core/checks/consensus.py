@@ -1,0 +1,124 @@
+"""Which of a few passes is the odd one, by what the others and the plan's other cells say."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from statistics import median
+
+MAD_TO_SD = 1.4826
+LEAST_SPREAD = 0.08  # log rate: no rig is the same multiple of another over all cases
+FEWEST_SHARED = 2
+AGREE = 1.2  # the ends of a group lie this many times what is allowed from its middle apart
+NEAR, FARTHER = 3.0, 3.0  # spreads: a cluster is expected within, and the next is beyond by
+
+
+@dataclass(frozen=True, slots=True)
+class Expected:
+    """What the plan's other cells would have in a cell: the log of its rate, and the spread."""
+
+    log_rate: float
+    spread: float
+
+
+Cells = Mapping[tuple[str, str], float]
+
+
+@dataclass(slots=True)
+class Elsewhere:
+    """Log rates of cells by (rig, case): a rig is about the same multiple of another over the
+    cases that both have.
+    """
+
+    log_rates: Cells
+    _pairs: dict[tuple[str, str], list[tuple[str, float]]] = field(default_factory=dict)
+
+    def expected(self, rig_id: str, case_id: str) -> Expected | None:
+        """What a cell would have by the other rigs' rates of its case; None where too few cells
+        are shared.
+        """
+        said: list[float] = []
+        spreads: list[float] = []
+        for (other_id, other_case), log_rate in self.log_rates.items():
+            if other_case != case_id or other_id == rig_id:
+                continue
+            apart = [off for case, off in self._apart(rig_id, other_id) if case != case_id]
+            if len(apart) < FEWEST_SHARED:
+                continue
+            middle = median(apart)
+            said.append(log_rate + middle)
+            spreads.append(MAD_TO_SD * median(abs(off - middle) for off in apart))
+        if not said:
+            return None
+        return Expected(median(said), max(LEAST_SPREAD, median(spreads)))
+
+    def _apart(self, one: str, other: str) -> list[tuple[str, float]]:
+        if (one, other) not in self._pairs:
+            self._pairs[one, other] = [
+                (case, log_rate - self.log_rates[other, case])
+                for (rig, case), log_rate in self.log_rates.items()
+                if rig == one and (other, case) in self.log_rates
+            ]
+        return self._pairs[one, other]
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """`odd` are the indices of passes that stand apart, `middle` what the others agree on.
+
+    Undecided: they do not agree and nothing tells which is right; then nobody is odd.
+    """
+
+    odd: tuple[int, ...] = ()
+    middle: float = 0.0
+    agreeing: int = 0
+    undecided: bool = False
+    by_expected: bool = False
+
+
+def judge(
+    values: Sequence[float],
+    allowed: float,
+    expected: Callable[[], Expected | None] = lambda: None,
+) -> Verdict:
+    """Who is odd among values that should lie within `allowed` of one another.
+
+    A majority that agrees is right; without one, what is expected decides, where it can.
+    """
+    if len(values) < 2:
+        return Verdict()
+    clusters = _clusters(values, allowed)
+    largest = max(clusters, key=len)
+    if 2 * len(largest) > len(values):
+        return _without(values, largest, allowed)
+    said = expected()
+    if said is None:
+        return Verdict(undecided=True)
+    ranked = sorted(
+        (abs(median(values[i] for i in one) - said.log_rate) / said.spread, one) for one in clusters
+    )
+    if ranked[0][0] > NEAR or (len(ranked) > 1 and ranked[1][0] < ranked[0][0] + FARTHER):
+        return Verdict(undecided=True)
+    verdict = _without(values, ranked[0][1], allowed)
+    return Verdict(verdict.odd, verdict.middle, verdict.agreeing, by_expected=True)
+
+
+def _clusters(values: Sequence[float], allowed: float) -> list[tuple[int, ...]]:
+    """Groups of values that agree, the largest and of these the densest taken first."""
+    left = sorted(range(len(values)), key=lambda i: values[i])
+    found = []
+    while left:
+        groups = [
+            tuple(left[first:last])
+            for first in range(len(left))
+            for last in range(first + 1, len(left) + 1)
+            if values[left[last - 1]] - values[left[first]] <= AGREE * allowed
+        ]
+        best = max(groups, key=lambda one: (len(one), values[one[0]] - values[one[-1]]))
+        found.append(best)
+        left = [i for i in left if i not in best]
+    return found
+
+
+def _without(values: Sequence[float], agreeing: Sequence[int], allowed: float) -> Verdict:
+    middle = median(values[i] for i in agreeing)
+    odd = tuple(i for i in range(len(values)) if abs(values[i] - middle) > allowed)
+    return Verdict(odd, middle, len(values) - len(odd))

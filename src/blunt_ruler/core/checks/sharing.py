@@ -1,0 +1,167 @@
+"""What a scene itself can make is weighed against the other passes before a run is accused.
+
+What every pass of a case shows alike is the scene, or a habit kept each time: one caution for the
+case, with one answer. What a pass shows alone among its repeats has a second, independent sign.
+"""
+
+from collections import defaultdict
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import replace
+
+from blunt_ruler.core.checks.findings import About, Check, Finding, RunFacts
+from blunt_ruler.core.checks.repeats import by_cell
+from blunt_ruler.core.measure.telemetry import Gauge
+from blunt_ruler.core.measure.trace_summary import Observed
+from blunt_ruler.core.records.records import Decision
+from blunt_ruler.core.records.severity import Severity
+from blunt_ruler.core.text import count_text
+
+ALIKE = 0.5  # another pass shows the same where it shows at least this much of it
+SAME_RATE = 0.01
+FREEZE_MOVES = 0.02  # of the run: a shorter freeze hardly moves the average
+
+Found = Mapping[str, Sequence[Finding]]
+
+
+def _same_ends(own: Observed, other: Observed) -> bool:
+    return all(
+        theirs >= ALIKE * mine
+        for mine, theirs in (
+            (own.head_s, other.head_s),
+            (own.tail_s, other.tail_s),
+            (own.middle_s, other.middle_s),
+        )
+        if mine
+    )
+
+
+def _same_hold(own: Observed, other: Observed) -> bool:
+    """Held at the same rate, or just as steady at its own."""
+    if own.edge_share and own.step_share < ALIKE:
+        return other.edge_share >= ALIKE * own.edge_share
+    return (
+        max(
+            other.step_share / own.step_share if own.step_share else 0.0,
+            other.grid_share if own.grid_share >= other.grid_share * ALIKE else 0.0,
+        )
+        >= 0.8
+    )
+
+
+def _same_fall(own: Observed, other: Observed) -> bool:
+    mine, theirs = own.gauge(Gauge.CARD_CLOCK), other.gauge(Gauge.CARD_CLOCK)
+    if mine is not None and theirs is not None and mine.start and theirs.start:
+        return 1.0 - theirs.end / theirs.start >= ALIKE * (1.0 - mine.end / mine.start)
+    return other.slope_per_min <= ALIKE * own.slope_per_min
+
+
+def _same_groups(own: Observed, other: Observed) -> bool:
+    """Frames that alternate as much, or that last the same in groups as much."""
+    if own.pairing >= own.twins:
+        return other.pairing >= ALIKE * own.pairing
+    return other.twins >= ALIKE * own.twins
+
+
+# What a scene can make, and when another pass shows the same.
+SCENE_MAKES: Mapping[Check, Callable[[Observed, Observed], bool]] = {
+    Check.MENU_LEFT_IN: _same_ends,
+    Check.FRAME_CAP: _same_hold,
+    Check.DRIFT: _same_fall,
+    Check.FIRST_PASS_STUTTER: lambda own, other: (
+        other.early_stutters_per_min >= ALIKE * own.early_stutters_per_min
+    ),
+    Check.GENERATED_FRAMES: _same_groups,
+    Check.FREEZE: lambda own, other: other.longest_ms >= ALIKE * own.longest_ms,
+}
+WORDS = {
+    Check.MENU_LEFT_IN: "a light or a heavy end may be the scene, or a menu kept each time",
+    Check.FRAME_CAP: "a still scene stands on one rate by itself, a cap holds it there",
+    Check.DRIFT: "a scene that gets heavier slows all of them, and so does heat",
+    Check.FIRST_PASS_STUTTER: "the scene may load there, or shaders were built anew each time",
+    Check.GENERATED_FRAMES: "the title may draw unlike frames in turn, or generation was on",
+    Check.FREEZE: "the title may stop there by itself",
+}
+TWO_SIGNS_STAND = frozenset({Check.FRAME_CAP})  # whatever the others show: no scene makes both
+
+
+def weigh(found: Found, runs: Sequence[RunFacts]) -> list[Finding]:
+    """The findings of runs by themselves, weighed."""
+    weighed: list[Finding] = []
+    facts_of = {facts.run.id: facts for facts in runs}
+    by_case: dict[str, list[RunFacts]] = defaultdict(list)
+    for facts in runs:
+        if facts.observed is not None and facts.run.decision is Decision.KEEP:
+            by_case[facts.run.case_id].append(facts)
+    cells = by_cell([facts for all_ in by_case.values() for facts in all_])
+    shared: dict[tuple[Check, About, str, str], list[Finding]] = defaultdict(list)
+    for run_id, findings in found.items():
+        facts = facts_of[run_id]
+        for one in findings:
+            if one.check not in SCENE_MAKES:
+                weighed.append(one)
+                continue
+            if facts.case is not None and one.check in facts.case.scene_has:
+                continue
+            cell = cells.get((facts.run.rig_id, facts.run.case_id), ())
+            about, one = _against(one, facts, cell, by_case.get(facts.run.case_id, ()))
+            if about is About.RUN:
+                weighed.append(one)
+            else:
+                rig_id = facts.run.rig_id if about is About.CELL else ""
+                shared[one.check, about, rig_id, facts.run.case_id].append(one)
+    for (check, about, rig_id, case_id), findings in shared.items():
+        passes = cells[rig_id, case_id] if about is About.CELL else by_case[case_id]
+        run_ids = [one.run_id for one in findings]
+        run_ids += [one.run.id for one in passes if one.run.id not in run_ids]
+        weighed.append(_for_all(check, about, findings[0], run_ids))
+    return weighed
+
+
+def _against(
+    one: Finding, facts: RunFacts, cell: Sequence[RunFacts], case: Sequence[RunFacts]
+) -> tuple[About, Finding]:
+    """Whom a finding is about once the other passes are seen, and the finding with its signs."""
+    stands = one.check in TWO_SIGNS_STAND and len(one.signs) > 1
+    beside, elsewhere = _others(facts, cell), _others(facts, case)
+    if not stands and elsewhere and _all_share(one.check, facts, elsewhere):
+        return About.CASE, one
+    if not stands and beside and _all_share(one.check, facts, beside):
+        return About.CELL, one
+    witnesses = beside or elsewhere
+    without = [other for other in witnesses if not _shares(one.check, facts, other)]
+    if without and 2 * len(without) > len(witnesses):
+        where = "" if beside else " on other rigs"
+        words = count_text(len(without), "other pass", "other passes")
+        one = replace(one, signs=(*one.signs, f"{words}{where} without it"))
+    stops = len(one.signs) > 1
+    if one.check is Check.FREEZE:
+        stops = stops and float(one.evidence["share"]) >= FREEZE_MOVES
+    severity = Severity.BLOCKING if stops else Severity.CAUTION
+    return About.RUN, replace(one, severity=severity)
+
+
+def _others(facts: RunFacts, runs: Sequence[RunFacts]) -> list[RunFacts]:
+    return [other for other in runs if other.run.id != facts.run.id]
+
+
+def _shares(check: Check, facts: RunFacts, other: RunFacts) -> bool:
+    assert facts.observed is not None and other.observed is not None
+    return SCENE_MAKES[check](facts.observed, other.observed)
+
+
+def _all_share(check: Check, facts: RunFacts, others: Iterable[RunFacts]) -> bool:
+    return all(_shares(check, facts, other) for other in others)
+
+
+def _for_all(check: Check, about: About, first: Finding, run_ids: Sequence[str]) -> Finding:
+    """One caution for a cell or a case, in place of one for each of its passes."""
+    whose = "of this case" if about is About.CASE else "on this rig"
+    return replace(
+        first,
+        severity=Severity.CAUTION,
+        says=f"every pass {whose} shows it: {first.says[:-1]}; {WORDS[check]}.",
+        remedy="Look once, and answer for all: trim all or take them again, or say “this is the "
+        "scene”.",
+        others=tuple(run_ids[1:]),
+        about=about,
+    )

@@ -1,0 +1,207 @@
+"""Passes of one cell laid beside each other: where one leaves the course that the others keep.
+
+What all passes share is the scene. A pass is odd where most of the others agree with one another
+and not with it, so one odd pass never makes the sound ones look odd.
+"""
+
+from functools import lru_cache
+from typing import NamedTuple
+
+import numpy as np
+
+from blunt_ruler.core.measure.profile import Profile, profile_from
+from blunt_ruler.core.types import FloatArray
+
+MOST_LAG_S = 10.0
+LAG_SAVES = 0.6  # a shift must leave this share of the misfit or less, else passes line up as is
+SMOOTH_S = 1.5
+ODD = 0.06  # log rate; common practice, no source: three per cent are level, twice that is odd
+ODD_NOISES = 5.0
+ODD_S = 1.5
+FEWEST_WINDOWS = 16
+FEWEST_OTHERS = 2
+
+
+class Stretch(NamedTuple):
+    """Where a pass leaves the others: seconds of that pass, by how much in log rate, and how
+    restless its frames are there against the rest of it.
+    """
+
+    from_s: float
+    to_s: float
+    by: float
+    restless: float
+
+
+class Course(NamedTuple):
+    """One pass against the others of its cell.
+
+    Attributes:
+        early_s: how much earlier than the others' its recording begins; 0 where they agree.
+        early_restless: how restless that part is against the rest of it.
+        stretches: where it leaves the course of the others.
+        follows: slope of its log rate on that of the others, 1 for the same scene.
+        moves: standard deviation of the others' log rate: without any, nothing can be followed.
+        agree: correlation of the others with one another.
+        trend: change against the others from start to end, log rate.
+        trend_usual: the same between the others, as a size.
+    """
+
+    early_s: float
+    early_restless: float
+    stretches: tuple[Stretch, ...]
+    follows: float
+    moves: float
+    agree: float
+    trend: float
+    trend_usual: float
+
+
+@lru_cache(maxsize=8192)
+def courses(profiles: tuple[str, ...]) -> tuple[Course | None, ...]:
+    """The course of each pass against the others, given the profiles of a cell as kept text.
+
+    None for a pass that cannot be compared: fewer than two others have a profile.
+    """
+    read = [profile_from(text) for text in profiles]
+    there = [
+        index for index, one in enumerate(read) if one and one.log_rates.size >= FEWEST_WINDOWS
+    ]
+    if len(there) <= FEWEST_OTHERS:
+        return (None,) * len(profiles)
+    window_s, lined = _on_one_clock([one for index in there if (one := read[index])])
+    most = round(MOST_LAG_S / window_s)
+    lags = np.zeros((len(lined), len(lined)), dtype=int)
+    for i, one in enumerate(lined):
+        for j in range(i):
+            lags[i, j] = _lag(one.log_rates, lined[j].log_rates, most)
+            lags[j, i] = -lags[i, j]
+    found: list[Course | None] = [None] * len(profiles)
+    for place, index in enumerate(there):
+        found[index] = _course(place, lined, lags, window_s)
+    return tuple(found)
+
+
+def _on_one_clock(profiles: list[Profile]) -> tuple[float, list[Profile]]:
+    """(window in s, the profiles in windows of the longest among them)."""
+    window_s = max(one.window_s for one in profiles)
+    return window_s, [_rewindowed(one, window_s) for one in profiles]
+
+
+def _rewindowed(profile: Profile, window_s: float) -> Profile:
+    if profile.window_s == window_s:
+        return profile
+    own = (np.arange(profile.log_rates.size) + 0.5) * profile.window_s
+    at = (np.arange(int(profile.log_rates.size * profile.window_s / window_s)) + 0.5) * window_s
+    return Profile(
+        window_s, np.interp(at, own, profile.log_rates), np.interp(at, own, profile.restless)
+    )
+
+
+def _lag(one: FloatArray, other: FloatArray, most: int) -> int:
+    """By how many windows the same scene comes later in the first; 0 unless shifting explains
+    most of what is apart.
+    """
+    best, least, unmoved = 0, np.inf, np.inf
+    for lag in range(-most, most + 1):
+        a, b = one[max(0, lag) :], other[max(0, -lag) :]
+        size = min(a.size, b.size)
+        if size < max(FEWEST_WINDOWS, min(one.size, other.size) // 2):
+            continue
+        apart = a[:size] - b[:size]
+        # Capped squares: a freeze or a burst must not choose the lag.
+        apart = np.clip(apart - np.mean(apart), -0.12, 0.12)
+        miss = float(np.mean(apart * apart))
+        if lag == 0:
+            unmoved = miss
+        if miss < least:
+            best, least = lag, miss
+    return best if least <= LAG_SAVES * unmoved else 0
+
+
+def _course(own: int, lined: list[Profile], lags: np.ndarray, window_s: float) -> Course:
+    rates = lined[own].log_rates
+    size = rates.size
+    others = np.full((len(lined) - 1, size), np.nan)
+    rest = [index for index in range(len(lined)) if index != own]
+    for row, index in enumerate(rest):
+        lag, theirs = int(lags[own, index]), lined[index].log_rates
+        start, end = max(0, lag), min(size, theirs.size + lag)
+        others[row, start:end] = theirs[start - lag : end - lag]
+    shared = np.isfinite(others).all(axis=0)
+    early = [int(lags[own, index]) for index in rest]
+    early_windows = min(early) if min(early) > 0 else 0
+    between = max(abs(int(lags[i, j])) for i in rest for j in rest)
+    if between * 2 > early_windows:
+        early_windows = 0
+    if shared.sum() < FEWEST_WINDOWS:
+        return Course(0.0, 1.0, (), 1.0, 0.0, 0.0, 0.0, 0.0)
+    smooth = max(1, round(SMOOTH_S / window_s))
+    mine = _smoothed(rates[shared], smooth)
+    theirs = np.array([_smoothed(row[shared], smooth) for row in others])
+    apart = mine - theirs
+    apart -= np.median(apart, axis=1, keepdims=True)
+    usual = [
+        theirs[i] - theirs[j] - np.median(theirs[i] - theirs[j])
+        for i in range(len(rest))
+        for j in range(i)
+    ]
+    noise = float(np.median([1.4826 * np.median(np.abs(row)) for row in usual]))
+    least = max(ODD, ODD_NOISES * noise)
+    enough = len(rest) // 2 + 1  # most of the others must say so
+    above = np.sum(apart > least, axis=0) >= enough
+    below = np.sum(apart < -least, axis=0) >= enough
+    at = np.flatnonzero(shared)
+    restless = lined[own].restless
+    calm = float(np.median(restless)) or 1.0
+    middle = np.median(apart, axis=0)
+    stretches = [
+        Stretch(
+            float(at[start] * window_s),
+            float((at[end - 1] + 1) * window_s),
+            float(np.median(middle[start:end])),
+            float(np.median(restless[at[start] : at[end - 1] + 1])) / calm,
+        )
+        for mask in (above, below)
+        for start, end in _runs(mask)
+        if (end - start) * window_s >= ODD_S
+    ]
+    course = np.median(theirs - np.median(theirs, axis=1, keepdims=True), axis=0)
+    moves = float(np.std(course))
+    follows = float(np.cov(mine, course)[0, 1] / np.var(course, ddof=1)) if moves > 0 else 1.0
+    agree = min(
+        (_correlation(theirs[i], theirs[j]) for i in range(len(rest)) for j in range(i)),
+        default=0.0,
+    )
+    return Course(
+        early_windows * window_s,
+        float(np.median(restless[:early_windows])) / calm if early_windows else 1.0,
+        tuple(sorted(stretches)),
+        follows,
+        moves,
+        agree,
+        _trend(middle),
+        max(abs(_trend(row)) for row in usual),
+    )
+
+
+def _smoothed(values: FloatArray, windows: int) -> FloatArray:
+    padded = np.pad(values, (windows // 2, (windows - 1) // 2), mode="edge")
+    return np.convolve(padded, np.ones(windows) / windows, "valid")
+
+
+def _runs(mask: np.ndarray) -> list[tuple[int, int]]:
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], mask, [False]]).astype(int)))
+    return [(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)]
+
+
+def _correlation(one: FloatArray, other: FloatArray) -> float:
+    if np.std(one) == 0 or np.std(other) == 0:
+        return 0.0
+    return float(np.corrcoef(one, other)[0, 1])
+
+
+def _trend(apart: FloatArray) -> float:
+    """Change from start to end: the medians of the last and the first third, half again."""
+    third = apart.size // 3
+    return 1.5 * float(np.median(apart[-third:]) - np.median(apart[:third]))
