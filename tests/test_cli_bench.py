@@ -35,8 +35,10 @@ def test_link_with_a_tunnel_a_screen_and_a_measured_figure(as_json):
         *("--at-fps", "120"),
     )
     assert link["return_gb_per_s"] == pytest.approx(0.497664)
-    assert link["left_gb_per_s"] == pytest.approx(4.5 - 0.497664)
-    assert link["per_frame_mb"] == pytest.approx((4.5 - 0.497664) * 1000 / 120)
+    # The picture goes from card to host: host to card keeps all of it.
+    assert link["left_gb_per_s"] == link["left_down_gb_per_s"] == pytest.approx(4.5)
+    assert link["left_back_gb_per_s"] == pytest.approx(4.5 - 0.497664)
+    assert link["per_frame_mb"] == pytest.approx(4.5 * 1000 / 120)
     measured = as_json("link", "--hop", "4.0x4", "--measured", "2.6")
     assert measured["left_gb_per_s"] == 2.6
     only_tunnel = as_json("link", "--tunnel", "20")
@@ -85,7 +87,7 @@ def test_probe_reads_the_tree_it_is_given(as_json, run, tmp_path):
         (["link", "--hop", "4.0x4", "--tunnel", "0"], "--tunnel: 0 is out of range"),
         (["link", "--hop", "4.0x4", "--payload", "100"], "no device uses 100 bytes"),
         (["link", "--hop", "4.0x4", "--screen", "big"], "is no screen"),
-        (["link", "--hop", "1.0x1", "--screen", "3840x2160@60"], "leaves nothing for the game"),
+        (["link", "--hop", "1.0x1", "--screen", "3840x2160@60"], "does not fit through it"),
         (["fit-check", "DEMO"], "Missing option '--rig'"),
         (["fit-check", "DEMO", "--rig", "x"], "no rig named “x”"),
         (["fit-check", "none.blunt", "--rig", "x"], "no such file"),

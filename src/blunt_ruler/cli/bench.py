@@ -72,7 +72,8 @@ def link(
                 "measured_gb_per_s": ladder.measured_gb_per_s,
                 "return_gb_per_s": ladder.return_gb_per_s,
                 "left_gb_per_s": ladder.left_gb_per_s,
-                "left_down_gb_per_s": ladder.left_down_gb_per_s,
+                "left_down_gb_per_s": ladder.left_gb_per_s,
+                "left_back_gb_per_s": ladder.left_back_gb_per_s,
                 "per_frame_mb": ladder.per_frame_mb(at_fps),
             }
         )

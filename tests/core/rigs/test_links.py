@@ -14,8 +14,10 @@ from blunt_ruler.core.records.hardware import Blanking, Card, Hop, Link, Rig, Sc
 from blunt_ruler.core.rigs.links import (
     BadLink,
     bandwidth_ladder,
+    bench_line,
     encoded_gb_per_s,
     ladder_of_rig,
+    link_gb_per_s,
     negotiate,
     packet_efficiency,
     set_by_words,
@@ -180,15 +182,44 @@ def test_practice_ranges_are_those_of_the_trade():
     assert cord.practice_high_gb_per_s * 8 == pytest.approx(58)
 
 
-def test_a_picture_sent_back_takes_its_share_of_what_is_left():
+def test_a_picture_sent_back_goes_the_other_way():
     screen = Screen(width=1920, height=1080, refresh_hz=60)
+    alone = bandwidth_ladder([pcie(4, 4)])
     ladder = bandwidth_ladder([pcie(4, 4)], screen_back=screen)
     assert ladder.return_gb_per_s == pytest.approx(1920 * 1080 * 4 * 60 / 1e9)
-    assert ladder.left_gb_per_s == pytest.approx(
-        bandwidth_ladder([pcie(4, 4)]).left_gb_per_s - ladder.return_gb_per_s
+    assert ladder.left_gb_per_s == alone.left_gb_per_s
+    assert ladder.left_back_gb_per_s == pytest.approx(alone.left_gb_per_s - ladder.return_gb_per_s)
+    assert ladder.per_frame_mb(60) == pytest.approx(alone.left_gb_per_s * 1000 / 60)
+    assert not ladder.back_is_narrow
+    wide = Screen(width=3840, height=2160, refresh_hz=60)
+    narrow = bandwidth_ladder([pcie(4, 4)], screen_back=wide, measured_gb_per_s=2.6)
+    assert narrow.left_gb_per_s == 2.6
+    assert narrow.left_back_gb_per_s == pytest.approx(2.6 - 3840 * 2160 * 4 * 60 / 1e9)
+    assert narrow.back_is_narrow
+    assert "leaves 0.61\u202fGB/s of the other direction" in bench_line(
+        Rig(id="r", name="Rig"), narrow
     )
-    assert ladder.left_down_gb_per_s > ladder.left_gb_per_s
-    assert ladder.per_frame_mb(60) == pytest.approx(ladder.left_gb_per_s * 1000 / 60)
+
+
+def test_a_switch_lets_each_stretch_have_its_own_rate():
+    # Each hop by itself, 15.75 and 7.88 GB/s after line code; the slower counts (PCI Express code).
+    switched = bandwidth_ladder([pcie(3, 16, "port"), pcie(4, 4, "switch")])
+    assert switched.encoded_gb_per_s == pytest.approx(7.877, abs=1e-3)
+    assert (switched.negotiated.generation, switched.negotiated.lanes) == (4, 4)
+    plain = bandwidth_ladder([pcie(3, 16, "port"), pcie(4, 4, "card")])
+    assert plain.encoded_gb_per_s == pytest.approx(3.938, abs=1e-3)
+    behind = [pcie(3, 4, "port"), pcie(4, 16, "switch"), pcie(4, 8, "card")]
+    assert bandwidth_ladder(behind).encoded_gb_per_s == pytest.approx(3.938, abs=1e-3)
+    at_card = bandwidth_ladder(behind).at_card  # what its gauges read
+    assert (at_card.generation, at_card.lanes) == (4, 8)
+    link = Link(id="l", name="l", hops=(pcie(3, 16, "port"), pcie(4, 4, "dock")))
+    assert link_gb_per_s(link) == pytest.approx(3.938, abs=1e-3)
+
+
+@given(st.floats(0.1, 60))
+def test_no_rung_stands_above_the_lowest_before_it(measured):
+    rates = [r.gb_per_s for r in bandwidth_ladder([pcie(4, 4)], measured_gb_per_s=measured).rungs]
+    assert rates == sorted(rates, reverse=True)
 
 
 def test_a_display_stream_in_the_tunnel_is_served_first():
@@ -232,7 +263,7 @@ def test_nonsense_is_refused():
         packet_efficiency(4, 100)
     with pytest.raises(BadLink, match="no hop says"):
         bandwidth_ladder([Hop(name="blank")])
-    with pytest.raises(BadLink, match="leaves nothing"):
+    with pytest.raises(BadLink, match="does not fit"):
         bandwidth_ladder([pcie(1, 1)], screen_back=Screen(width=3840, height=2160, refresh_hz=60))
     for rate in (0.0, -1.0, float("nan")):
         with pytest.raises(BadFigure, match="is not a rate"):

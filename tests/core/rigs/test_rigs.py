@@ -180,6 +180,68 @@ def test_an_adapter_that_fits_makes_the_outlet():
     assert found(**changes) == {}
 
 
+@pytest.mark.parametrize(
+    ("asks", "offers", "finds"),
+    [
+        ("6-pin", "6+2-pin", None),
+        ("6-pin", "8-pin", Severity.CAUTION),  # it serves where the lead parts
+        ("8-pin ×2", "6+2-pin ×2", None),
+        ("8-pin ×2", "8-pin", Severity.BLOCKING),
+        ("8-pin, 8-pin", "8-pin", Severity.BLOCKING),  # counted one by one
+        ("8-pin, 6-pin", "6+2-pin, 8-pin", None),
+        ("8-pin, 6-pin", "6+2-pin", Severity.BLOCKING),
+        ("8-pin", "6-pin ×2", Severity.BLOCKING),
+    ],
+)
+def test_every_plug_is_counted_and_none_used_twice(asks, offers, finds):
+    one = found(
+        card={"power_inputs": parse_plugs(asks), "board_power_w": 120},
+        dock={"outlets": parse_plugs(offers)},
+    ).get("outlets")
+    assert (one.severity if one else None) is finds
+
+
+def test_of_outlets_of_a_kind_each_keeps_its_sense_level():
+    def level(asks, offers):
+        return found(
+            card={"power_inputs": parse_plugs(asks), "board_power_w": 300},
+            dock={"outlets": parse_plugs(offers), "supply_w": 900},
+        ).get("sense_level")
+
+    assert level("12V-2x6 450 W", "12V-2x6 600 W, 12V-2x6 150 W") is None
+    assert level("12V-2x6 450 W", "12V-2x6 150 W, 12V-2x6 600 W") is None
+    assert "300" in level("12V-2x6 450 W", "12V-2x6 300 W, 12V-2x6 150 W").what
+
+
+@pytest.mark.parametrize(
+    ("supply_w", "card_w", "finds"),
+    [
+        (450, 450, Severity.BLOCKING),
+        (650, 450, Severity.CAUTION),  # 450 + 105 + 60 W steady, 750 W at peaks
+        (1000, 450, None),
+        (None, 450, Severity.NOTE),
+    ],
+)
+def test_a_towers_own_supply_carries_card_and_host(supply_w, card_w, finds):
+    one = found(
+        host={"supply_w": supply_w, "sustained_power_w": 105, "charging_w": None},
+        card={"board_power_w": card_w, "power_inputs": ()},
+        link={"hops": parse_hops("slot: 4.0 x16")},
+        rig={"dock_id": None},
+    ).get("supply")
+    assert (one.severity if one else None) is finds
+
+
+def test_a_missing_board_power_is_a_finding():
+    assert found(card={"board_power_w": None})["board_power"].severity is Severity.CAUTION
+
+
+def test_the_demos_own_cards_are_not_told_that_they_will_not_work(demo_contents):
+    for rig_id in demo_contents.rigs:
+        severities = {one.severity for one in check_fit(demo_contents, rig_id)}
+        assert Severity.BLOCKING not in severities, rig_id
+
+
 def test_the_built_in_switched_off_does_not_clash():
     changes = {
         "card": {"driver_family": "Lamplight"},

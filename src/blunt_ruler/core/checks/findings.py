@@ -207,7 +207,7 @@ class FactsOf:
             ladder = ladder_of_rig(rig, contents.link_of(rig.id), contents.card_of(rig.id))
         except BadLink:
             return None, None
-        agreed = ladder.negotiated
+        agreed = ladder.at_card
         return (None, None) if agreed is None else (agreed.lanes, agreed.generation)
 
 

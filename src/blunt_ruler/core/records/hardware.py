@@ -21,6 +21,7 @@ class PlugKind(StrEnum):
 
     PIN_6 = "6-pin"
     PIN_8 = "8-pin"
+    PIN_6_2 = "6+2-pin"
     PIN_16 = "12V-2x6"
     SATA = "SATA"
 

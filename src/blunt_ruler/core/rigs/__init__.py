@@ -11,6 +11,7 @@ __all__ = [
     "links",
     "machine_report",
     "notation",
+    "plugs",
     "preflight",
     "rig_edits",
     "video_timing",

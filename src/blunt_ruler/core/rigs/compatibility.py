@@ -1,27 +1,24 @@
 """Does the card fit, and can it be powered and driven? Findings, never a promise.
 
-Power figures by their standards (transcribed from memory): an x16 slot may draw 75 W (PCI Express
-CEM), a 6-pin plug carries 75 W, an 8-pin plug 150 W, a 12V-2x6 plug what its sense level says, and
-a SATA plug 4.5 A at 12 V, which is 54 W. The transient factor and the headroom are common
-practice, no source; both are stated with the finding.
+An x16 slot may draw 75 W (PCI Express CEM, transcribed from memory); for plugs see `plugs`. The
+transient factor and the headroom are common practice, no source; both are stated with the finding.
 """
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
-from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, PlugKind, Plugs, Rig, SlotFeed
+from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, Plugs, Rig, SlotFeed
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.rigs.notation import plugs_text
+from blunt_ruler.core.rigs.plugs import PLUG_W, SATA_W, UNSENSED_W, feed
 from blunt_ruler.core.text import amount, count_text, percent_text
 
 SLOT_W = 75.0
-SATA_W = 54.0
-PLUG_W = {PlugKind.PIN_6: 75.0, PlugKind.PIN_8: 150.0, PlugKind.SATA: SATA_W}
-UNSENSED_W = 150.0  # a 12V-2x6 plug without a stated sense level: its lowest
 TRANSIENT = 1.3
 HEADROOM = 0.20
 DOCK_OWN_W = 10.0
+CPU_W, HOST_OWN_W = 65.0, 60.0  # board, memory, drives, fans; common practice, no source
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,39 +106,46 @@ def _plugs(of: _Described) -> Iterator[FitFinding]:
     """Power inputs against outlets, adapters used where they help."""
     if of.card is None or of.dock is None or not of.card.power_inputs:
         return
-    free = dict.fromkeys(PlugKind, 0)
-    sense: dict[PlugKind, float] = {}
-    for outlet in of.dock.outlets:
-        free[outlet.kind] += outlet.count
-        sense[outlet.kind] = outlet.watts or UNSENSED_W
+    unstated_w = max((of.card.board_power_w or 0.0) - SLOT_W, 0.0)
+    fed = feed(of.card.power_inputs, of.dock.outlets, of.rig.adapters, unstated_w)
     for adapter in of.rig.adapters:
-        if free[adapter.takes.kind] < adapter.takes.count:
-            yield FitFinding(
-                "adapter",
-                Severity.BLOCKING,
-                f"an adapter takes {plugs_text([adapter.takes])} and {of.dock.name} has "
-                f"{count_text(free[adapter.takes.kind], 'such plug')} free.",
-                {"takes": adapter.takes.count, "free": free[adapter.takes.kind]},
-                "Take another adapter or a supply with more outlets",
-            )
-            continue
         yield from _adapter_load(adapter.takes, adapter.gives)
-        free[adapter.takes.kind] -= adapter.takes.count
-        free[adapter.gives.kind] += adapter.gives.count
-        sense[adapter.gives.kind] = adapter.gives.watts or UNSENSED_W
-    for wanted in of.card.power_inputs:
-        have = free[wanted.kind]
-        if have < wanted.count:
-            yield FitFinding(
-                "outlets",
-                Severity.BLOCKING,
-                f"the {of.card.name} needs {plugs_text([wanted])} and {of.dock.name} offers "
-                f"{have or 'none'}.",
-                {"needed": wanted.count, "offered": have},
-                "Take a supply with that outlet, or the card maker's own adapter",
-            )
-        elif wanted.kind is PlugKind.PIN_16:
-            yield from _sense(of.card, wanted, sense.get(PlugKind.PIN_16, UNSENSED_W))
+    for adapter, free in fed.stuck:
+        yield FitFinding(
+            "adapter",
+            Severity.BLOCKING,
+            f"an adapter takes {plugs_text([adapter.takes])} and {of.dock.name} has "
+            f"{count_text(free, 'such plug')} free.",
+            {"takes": adapter.takes.count, "free": free},
+            "Take another adapter or a supply with more outlets",
+        )
+    for wanted, got in fed.short:
+        yield FitFinding(
+            "outlets",
+            Severity.BLOCKING,
+            f"the {of.card.name} needs {plugs_text([wanted])} and {of.dock.name} offers "
+            f"{got or 'none'}.",
+            {"needed": wanted.count, "offered": got},
+            "Take a supply with that outlet, or the card maker's own adapter",
+        )
+    if fed.if_split:
+        yield FitFinding(
+            "outlets",
+            Severity.CAUTION,
+            f"the {of.card.name} has a 6-pin input and {of.dock.name} offers 8-pin: it fits where "
+            "the lead is 6+2-pin, and most are.",
+            {"needed": "6-pin", "offered": "8-pin"},
+            "Look at the lead, and describe it as 6+2-pin where it parts",
+        )
+    for asked, level in fed.weak:
+        yield FitFinding(
+            "sense_level",
+            Severity.BLOCKING,
+            f"the {of.card.name} wants {amount(asked, 'W')} through its 12V-2x6 plug, whose "
+            f"sense level is {amount(level, 'W')}.",
+            {"needed_w": asked, "level_w": level},
+            "Take a cable and supply of a higher sense level",
+        )
 
 
 def _adapter_load(takes: Plugs, gives: Plugs) -> Iterator[FitFinding]:
@@ -154,20 +158,6 @@ def _adapter_load(takes: Plugs, gives: Plugs) -> Iterator[FitFinding]:
             f"an adapter makes {amount(asks, 'W')} out of plugs that carry {amount(carries, 'W')}.",
             {"asks_w": asks, "carries_w": carries},
             "Take an adapter with enough plugs behind it",
-        )
-
-
-def _sense(card: Card, wanted: Plugs, level: float) -> Iterator[FitFinding]:
-    need = wanted.watts or max((card.board_power_w or 0.0) - SLOT_W, 0.0)
-    if need > level * wanted.count:
-        yield FitFinding(
-            "sense_level",
-            Severity.BLOCKING,
-            f"the {card.name} wants {amount(need, 'W')} through its 12V-2x6 plug, whose "
-            "sense level is "
-            f"{amount(level, 'W')}.",
-            {"needed_w": need, "level_w": level},
-            "Take a cable and supply of a higher sense level",
         )
 
 
@@ -227,31 +217,69 @@ def supply_load_w(card: Card, dock: Dock) -> tuple[float, float]:
     return power + rest, power * TRANSIENT + rest
 
 
+@dataclass(frozen=True, slots=True)
+class _Supply:
+    """Whose supply feeds the card, what it gives, and what else hangs on it."""
+
+    owner: str
+    rating_w: float | None
+    rest_w: float
+    rest_words: str
+
+
+def _supply_of(of: _Described) -> _Supply | None:
+    """The dock's supply, or the host's own where the card sits in its slot."""
+    if of.dock is not None and not (
+        of.dock.supply_w is None and of.dock.slot_feed is SlotFeed.HOST
+    ):
+        own = of.dock.own_power_w if of.dock.own_power_w is not None else DOCK_OWN_W
+        rest = (of.dock.charging_w or 0.0) + own
+        return _Supply(of.dock.name, of.dock.supply_w, rest, "charging and dock")
+    if of.host is None or of.host.charging_w or (of.link is not None and _is_tunnel(of.link)):
+        return None  # the card stands in something that nobody described
+    cpu = of.rig.state.cpu_power_limit_w or of.host.sustained_power_w
+    rest = (CPU_W if cpu is None else cpu) + HOST_OWN_W
+    said = "CPU (not described, taken as 65\u202fW)" if cpu is None else "CPU"
+    return _Supply(of.host.name, of.host.supply_w, rest, f"{said} and the rest of the host")
+
+
 def _supply(of: _Described) -> Iterator[FitFinding]:
-    """Supply rating against card, charging and dock, steady and at peaks."""
-    if of.card is None or of.dock is None or of.card.board_power_w is None:
+    """Supply rating against card and all else that it feeds, steady and at peaks."""
+    if of.card is None or of.card.built_in:
         return
-    if of.dock.supply_w is None:
+    supply = _supply_of(of)
+    if supply is None:
+        return
+    board_w = of.card.board_power_w
+    if board_w is None:
+        yield FitFinding(
+            "board_power",
+            Severity.CAUTION,
+            f"the board power of the {of.card.name} is not described, so the supply of "
+            f"{supply.owner} cannot be checked.",
+            {"card_w": "unknown", "supply_w": supply.rating_w or "unknown"},
+            "Look it up in the maker's data sheet",
+        )
+        return
+    if supply.rating_w is None:
         yield FitFinding(
             "supply",
             Severity.NOTE,
-            f"the supply of {of.dock.name} is not described, so the "
-            f"{amount(of.card.board_power_w, 'W')} of "
+            f"the supply of {supply.owner} is not described, so the {amount(board_w, 'W')} of "
             f"the {of.card.name} cannot be checked.",
-            {"card_w": of.card.board_power_w, "supply_w": "unknown"},
+            {"card_w": board_w, "supply_w": "unknown"},
             "Read the rating off the supply's label",
         )
         return
-    steady, peak = supply_load_w(of.card, of.dock)
-    rest = steady - of.card.board_power_w
-    rating = of.dock.supply_w
+    steady, peak = board_w + supply.rest_w, board_w * TRANSIENT + supply.rest_w
+    rating = supply.rating_w
     room = rating * (1.0 - HEADROOM)
-    parts = f"card {amount(of.card.board_power_w, 'W')}, charging and dock {amount(rest, 'W')}"
+    parts = f"card {amount(board_w, 'W')}, {supply.rest_words} {amount(supply.rest_w, 'W')}"
     if steady > rating:
         yield FitFinding(
             "supply",
             Severity.BLOCKING,
-            f"{of.dock.name} is asked for {amount(steady, 'W')} ({parts}) and its supply gives "
+            f"{supply.owner} is asked for {amount(steady, 'W')} ({parts}) and its supply gives "
             f"{amount(rating, 'W')}.",
             {"asked_w": steady, "supply_w": rating},
             "Take a larger supply or a card of less power",
@@ -260,7 +288,7 @@ def _supply(of: _Described) -> Iterator[FitFinding]:
         yield FitFinding(
             "supply",
             Severity.CAUTION,
-            f"{of.dock.name} is asked for {amount(steady, 'W')} ({parts}), "
+            f"{supply.owner} is asked for {amount(steady, 'W')} ({parts}), "
             f"{amount(peak, 'W')} at peaks of "
             f"{TRANSIENT:g} times the card; its supply gives {amount(rating, 'W')}, "
             f"{amount(room, 'W')} with "

@@ -29,6 +29,7 @@ FLIT_PACKET_SHARE = 236 / 242
 TUNNEL_KEPT_BACK = 0.10
 PRACTICE_OF_TUNNEL = (22 / 40, 32 / 40)
 PRACTICE_OF_DIRECT = (41 / 64, 58 / 64)
+BACK_NARROW = 0.5  # common practice, no source: read-backs share that direction with the picture
 FAR_BELOW = 0.9  # a measured figure under 90 % of the practice range's foot wants a reason
 
 
@@ -64,12 +65,13 @@ class Rung:
 class Ladder:
     """Where the bandwidth of a link goes, from the host to the card.
 
-    `rungs` go down from the line rate to `left`. `left_gb_per_s` is what is left once the picture
-    that is sent back has its share; the picture goes up the link, so `left_down_gb_per_s`, host
-    to card, does not lose it on a link that carries both directions at once.
+    `rungs` go down from the line rate to `left_gb_per_s`, host to card: what the game needs. A
+    picture that is sent back goes the other way and takes nothing from it, as these links carry
+    both directions at once; `left_back_gb_per_s` is what it leaves of card to host.
     """
 
     negotiated: Negotiated | None
+    at_card: Negotiated | None
     tunnel_gbps: float | None
     line_rate_gtps: float | None
     encoded_gb_per_s: float | None
@@ -81,8 +83,15 @@ class Ladder:
     measured_gb_per_s: float | None
     return_gb_per_s: float
     left_gb_per_s: float
-    left_down_gb_per_s: float
+    left_back_gb_per_s: float
     rungs: tuple[Rung, ...]
+
+    @property
+    def back_is_narrow(self) -> bool:
+        """Whether the picture takes so much of the way back that it is the narrow one."""
+        return (
+            self.return_gb_per_s > 0 and self.left_back_gb_per_s < BACK_NARROW * self.left_gb_per_s
+        )
 
     def per_frame_mb(self, at_fps: float) -> float:
         """1000 · left / rate: megabytes each frame may move at a frame rate."""
@@ -115,13 +124,36 @@ def packet_efficiency(generation: int, payload_bytes: int) -> float:
     return payload_bytes / (payload_bytes + PACKET_HEADER_BYTES + PACKET_FRAMING_BYTES)
 
 
+def stretches(hops: Sequence[Hop]) -> list[list[Hop]]:
+    """PCI Express hops that negotiate together: a switch or a tunnel parts them.
+
+    A hop whose name says “switch” stands behind one.
+    """
+    found: list[list[Hop]] = [[]]
+    for hop in hops:
+        if hop.tunnel_gbps is not None or "switch" in hop.name.lower():
+            found.append([])
+        if hop.generation is not None and hop.lanes is not None:
+            found[-1].append(hop)
+    return [one for one in found if one]
+
+
 def negotiate(hops: Sequence[Hop]) -> Negotiated | None:
-    """The lowest generation and the fewest lanes over the PCI Express hops; None without any."""
-    pcie = [hop for hop in hops if hop.generation is not None and hop.lanes is not None]
-    if not pcie:
-        return None
-    slowest = min(pcie, key=lambda hop: hop.generation or 0)
-    narrowest = min(pcie, key=lambda hop: hop.lanes or 0)
+    """What the slowest stretch agrees on; None without any PCI Express hop."""
+    agreed = [_agreed(one) for one in stretches(hops)]
+    return min(agreed, key=lambda one: encoded_gb_per_s(one.generation, one.lanes), default=None)
+
+
+def negotiate_at_card(hops: Sequence[Hop]) -> Negotiated | None:
+    """What the last stretch agrees on: what the card itself reads."""
+    found = stretches(hops)
+    return _agreed(found[-1]) if found else None
+
+
+def _agreed(stretch: Sequence[Hop]) -> Negotiated:
+    """The lowest generation and the fewest lanes over the hops of one stretch."""
+    slowest = min(stretch, key=lambda hop: hop.generation or 0)
+    narrowest = min(stretch, key=lambda hop: hop.lanes or 0)
     assert slowest.generation is not None
     assert narrowest.lanes is not None
     return Negotiated(slowest.generation, narrowest.lanes, slowest.name, narrowest.name)
@@ -178,23 +210,30 @@ def bandwidth_ladder(
         rungs.append(Rung("inside the tunnel", max(ceiling, 0.0), why))
     low, high = _practice(negotiated, tunnel, ceiling)
     if measured_gb_per_s is not None:
+        lowest = min((rung.gb_per_s for rung in rungs), default=measured_gb_per_s)
         ceiling = measured_gb_per_s
-        rungs.append(Rung("as measured", ceiling, "a measured figure goes before the sums"))
+        why = "a measured figure goes before the sums"
+        if measured_gb_per_s > lowest:
+            ceiling, why = (
+                lowest,
+                f"{amount(measured_gb_per_s, 'GB/s', 2)} is more than it can carry",
+            )
+        rungs.append(Rung("as measured", ceiling, why))
     back = 0.0 if screen_back is None else stream_gb_per_s(screen_back)
-    left = ceiling - back
+    why = "what uploads and fetches share"
     if back:
-        rungs.append(Rung("picture sent back", left, screen_words(screen_back)))
-    rungs.append(Rung("left for the game", left, "what uploads and fetches share"))
-    if left <= 0:
+        why += f"; the picture of {amount(back, 'GB/s', 2)} goes the other way"
+    rungs.append(Rung("left for the game", max(ceiling, 0.0), why))
+    if ceiling <= 0 or back >= ceiling:
         raise BadLink(
             "link",
-            "a display stream or picture of "
-            f"{amount(max(back, display_gb_per_s), 'GB/s', 2)} leaves nothing "
-            "for the game",
+            f"a display stream or picture of {amount(max(back, display_gb_per_s), 'GB/s', 2)} does "
+            "not fit through it",
             "Put the monitor on the card, or take a lower resolution or refresh rate",
         )
     return Ladder(
         negotiated=negotiated,
+        at_card=negotiate_at_card(hops),
         tunnel_gbps=tunnel,
         line_rate_gtps=line,
         encoded_gb_per_s=encoded,
@@ -205,8 +244,8 @@ def bandwidth_ladder(
         practice_high_gb_per_s=high,
         measured_gb_per_s=measured_gb_per_s,
         return_gb_per_s=back,
-        left_gb_per_s=left,
-        left_down_gb_per_s=ceiling,
+        left_gb_per_s=ceiling,
+        left_back_gb_per_s=ceiling - back,
         rungs=tuple(rungs),
     )
 
@@ -298,19 +337,12 @@ def why_below(ladder: Ladder) -> str | None:
     )
 
 
-def hop_gb_per_s(hop: Hop) -> float | None:
-    """The most one hop can carry in GB/s; None where it is not described."""
-    rates = []
-    if hop.generation is not None and hop.lanes is not None:
-        rates.append(encoded_gb_per_s(hop.generation, hop.lanes))
-    if hop.tunnel_gbps is not None:
-        rates.append(hop.tunnel_gbps / 8.0)
-    return min(rates) if rates else None
-
-
 def link_gb_per_s(link: Link | None) -> float | None:
-    """The most a link can carry in GB/s: its narrowest hop. None where none is described."""
-    rates = [rate for hop in (link.hops if link else ()) if (rate := hop_gb_per_s(hop))]
+    """The most a link can carry in GB/s: its slowest stretch. None where none is described."""
+    hops = link.hops if link else ()
+    rates = [hop.tunnel_gbps / 8.0 for hop in hops if hop.tunnel_gbps is not None]
+    if agreed := negotiate(hops):
+        rates.append(encoded_gb_per_s(agreed.generation, agreed.lanes))
     return min(rates) if rates else None
 
 
@@ -364,4 +396,10 @@ def bench_line(rig: Rig, ladder: Ladder) -> str:
         f"{ladder.practice_low_gb_per_s:.1f} to {ladder.practice_high_gb_per_s:.1f}\u202fGB/s "
         "in practice"
     )
-    return f"{rig.name} has {left}: {why}; such links move {practice}."
+    back = ""
+    if ladder.back_is_narrow:
+        back = (
+            f" The picture sent back leaves {amount(ladder.left_back_gb_per_s, 'GB/s', 2)} of the "
+            "other direction."
+        )
+    return f"{rig.name} has {left}: {why}; such links move {practice}.{back}"

@@ -130,7 +130,7 @@ def compare_with_rig(contents: Contents, rig_id: str, machine: Machine) -> tuple
     rig = contents.rigs[rig_id]
     host, card = contents.host_of(rig_id), contents.card_of(rig_id)
     try:
-        agreed = ladder_of_rig(rig, contents.link_of(rig_id), card).negotiated
+        agreed = ladder_of_rig(rig, contents.link_of(rig_id), card).at_card
     except BadLink:
         agreed = None
     lanes, generation = device.link.lanes, device.link.generation
@@ -181,7 +181,7 @@ def watch_line(device: DisplayDevice, expected_lanes: int | None, expected_gen: 
 def expected_link(contents: Contents, rig: Rig) -> tuple[int | None, int | None]:
     """Lanes and generation that a rig's link should agree on, None where nothing tells."""
     ladder, _ = ladder_or_why(contents, rig)
-    agreed = ladder.negotiated if ladder else None
+    agreed = ladder.at_card if ladder else None
     return (agreed.lanes, agreed.generation) if agreed else (None, None)
 
 

@@ -15,7 +15,7 @@ from blunt_ruler.core.rigs.links import GT_PER_S, LANES
 PCIE = re.compile(r"(?:pcie?\s*)?(\d+)(?:\.0)?\s*[x×]\s*(\d+)$", re.IGNORECASE)
 TUNNEL = re.compile(r"(?:tunnel\s*)?(\d+(?:[.,]\d+)?)\s*(?:gb/s|gbps|g)$", re.IGNORECASE)
 PLUGS = re.compile(
-    r"(?:(\d+)\s*[x×]\s+)?(12v-2x6|8-pin|6-pin|sata)"
+    r"(?:(\d+)\s*[x×]\s+)?(12v-2x6|6\+2-pin|8-pin|6-pin|sata)"
     r"(?:\s+(\d+)\s*w)?(?:\s*[x×]\s*(\d+))?(?:\s+(\d+)\s*w)?$",
     re.IGNORECASE,
 )
@@ -68,7 +68,7 @@ def hops_text(hops: Sequence[Hop]) -> str:
 def parse_plugs(words: str) -> tuple[Plugs, ...]:
     """Plugs, parted by commas or "+": "8-pin ×2, 6-pin"."""
     plugs = []
-    for part in re.split(r"[,+]", words):
+    for part in re.split(r",|\+(?!2-pin)", words):
         if not part.strip():
             continue
         match = PLUGS.match(part.strip())
@@ -76,7 +76,7 @@ def parse_plugs(words: str) -> tuple[Plugs, ...]:
             raise BadSpec(
                 "plugs",
                 f"“{part.strip()}” is no power plug",
-                "Write “8-pin ×2”, “6-pin”, “SATA” or “12V-2x6 300 W”",
+                "Write “8-pin ×2”, “6+2-pin”, “6-pin”, “SATA” or “12V-2x6 300 W”",
             )
         kind = KINDS[match[2].lower()]
         watts = match[3] or match[5]

@@ -146,7 +146,7 @@ def _expected_link(contents: Contents, rig_id: str) -> str:
         )
     except BadLink:
         return ""
-    agreed = ladder.negotiated
+    agreed = ladder.at_card
     return "" if agreed is None else f"{agreed.generation}.0 x{agreed.lanes}"
 
 

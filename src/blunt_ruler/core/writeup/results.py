@@ -21,6 +21,7 @@ from blunt_ruler.core.compare.compare import CaseResult
 from blunt_ruler.core.limits.report import PART_WORDS, ceiling_line, fit_words, split_rows
 from blunt_ruler.core.limits.split import PARTS, LossSplit, over_review
 from blunt_ruler.core.records.records import Role
+from blunt_ruler.core.rigs.links import ladder_or_why
 from blunt_ruler.core.sentences import Figure, Sentence, Span, joined, sentence
 from blunt_ruler.core.text import MINUS, capital, count_text, fps_text, percent_text
 from blunt_ruler.core.worth.comparing import (
@@ -284,11 +285,12 @@ def _share_figure(name: str, rig: str, value: float, base: str) -> Figure:
 
 
 def _ladder_says(analysis: Analysis) -> str:
-    parts = [
-        f"{column.link} {column.link_gb_per_s:.1f}\u202fGB/s as described"
-        for column in analysis.board.columns
-        if column.link_gb_per_s
-    ]
+    contents, parts = analysis.contents, []
+    for column in analysis.board.columns:
+        ladder, _ = ladder_or_why(contents, contents.rigs[column.rig_id])
+        if ladder is not None:
+            how = "as described" if ladder.measured_gb_per_s is None else "as measured"
+            parts.append(f"{column.link} {ladder.left_gb_per_s:.1f}\u202fGB/s {how}")
     return f"From line rate down to what a game can use: {'; '.join(dict.fromkeys(parts))}."
 
 

@@ -185,7 +185,15 @@ class BenchStop(Stop):
             parts += [
                 label("LINK", "heading"),
                 figure_row("left for the game", f"{ladder.left_gb_per_s:.2f}{THIN}GB/s"),
-                figure_row("host to card alone", f"{ladder.left_down_gb_per_s:.2f}{THIN}GB/s"),
+                *(
+                    [
+                        figure_row(
+                            "left on the way back", f"{ladder.left_back_gb_per_s:.2f}{THIN}GB/s"
+                        )
+                    ]
+                    if ladder.return_gb_per_s
+                    else []
+                ),
                 figure_row("a frame at 60 fps", f"{ladder.per_frame_mb(60.0):.1f}{THIN}MB"),
                 10,
             ]
