@@ -8,13 +8,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.optimize import approx_fprime
 
+from blunt_ruler.core.compare.compare import How, RigMean
 from blunt_ruler.core.limits.cells import Cell, Measured, TooLittle
 from blunt_ruler.core.limits.fit import fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, leave_out
 from blunt_ruler.core.limits.model import jacobian, log_rate
 from blunt_ruler.core.limits.next_test import Question, next_tests, question_slope
+from blunt_ruler.core.limits.report import limits_line, told_shares
 from blunt_ruler.core.limits.split import over_review, split_losses
 from blunt_ruler.core.limits.whatif import Change, ceiling, narrowest_link, what_if
+from blunt_ruler.core.measure.means import MeanSchool, mean_ratio
+from blunt_ruler.core.text import adding_up, percent_text
 
 REFERENCE = "tower middle f"
 
@@ -54,6 +58,52 @@ def test_parts_of_a_loss_and_the_unexplained_sum_to_it(fit):
         assert total == pytest.approx(one.lost_fps, abs=1e-6)
         for part in one.parts.values():
             assert part.low_fps <= part.fps <= part.high_fps
+
+
+@pytest.mark.parametrize("school", MeanSchool)
+def test_the_split_of_a_mean_is_a_split_of_that_mean(fit, school):
+    splits = [one for one in split_losses(fit, REFERENCE) if one.rig == "mobile middle b"]
+    cases = tuple(one.case for one in splits[:7])
+    weights = {case: 1.0 + place for place, case in enumerate(cases)}
+    tested, other = (
+        [getattr(one, name) for one in splits[:7]] for name in ("average_fps", "reference_fps")
+    )
+    ratio = mean_ratio(school, tested, other, [*weights.values()])
+    mean = RigMean(ratio, None, None, "", 7, None, None, cases)
+    shares = over_review(splits, "mobile middle b", mean, How(school, weights))
+    assert sum(shares.values()) == pytest.approx(1 - ratio)
+    assert abs(shares["unexplained"]) < 0.02
+    # What a case without a split lost is unexplained.
+    fewer = over_review(splits[1:], "mobile middle b", mean, How(school, weights))
+    assert sum(fewer.values()) == pytest.approx(1 - ratio)
+
+
+@given(st.lists(st.floats(-0.3, 0.6), min_size=1, max_size=6))
+def test_rounded_parts_add_up_to_the_rounded_whole(parts):
+    rounded = adding_up(parts, sum(parts), 0.01)
+    assert sum(rounded) == pytest.approx(round(sum(parts) / 0.01) * 0.01)
+    assert all(abs(a - b) < 0.0101 for a, b in zip(rounded, parts, strict=True))
+
+
+def test_what_the_board_and_limits_say_of_a_loss_is_one_number(demo_analysis):
+    report, board = demo_analysis.limits, demo_analysis.board
+    for column in board.columns:
+        shares = report.lost_by_part(column.rig_id)
+        if not shares:
+            continue
+        lost = 1 - board.totals[column.rig_id].of_reference.ratio
+        assert sum(shares.values()) == pytest.approx(lost)
+        told = [share for _, share in told_shares(shares)]
+        assert sum(told) == pytest.approx(round(lost, 2), abs=1e-9)
+        line = limits_line(report, column.rig_id)
+        assert abs(lost) < 0.01 or f"loses {percent_text(lost)} against" in line
+        assert abs(lost) < 0.01 or "unexplained" in line
+
+
+def test_bounds_are_at_least_as_wide_as_the_unexplained(fit):
+    for one in split_losses(fit, REFERENCE):
+        for part in one.parts.values():
+            assert part.high_fps - part.low_fps >= 1.99 * abs(one.unexplained_fps) - 1e-6
 
 
 def test_planted_causes_are_named(fit):

@@ -51,7 +51,21 @@ def test_one_broken_line_is_enough_and_an_unknown_leaves_it_open(shop, worth_of)
     assert (open_.makes_sense, open_.word) == (None, "open")
     broken = judged(unpriced, "cable", gain_at_least=2.0, budget=1000)
     assert (broken.makes_sense, broken.word) == (False, "no")
-    assert judged(unpriced, "cable", gain_at_least=1.0).word == "yes"
+    assert judged(unpriced, "cable", gain_at_least=0.5).word == "yes"
+
+
+def test_a_line_inside_an_interval_is_just_held_and_says_so(shop, worth_of):
+    found = judged(worth_of(shop), "cable", gain_at_least=1.4)  # 1.449, two cases of one run
+    (check,) = found.checks
+    assert (found.makes_sense, found.word) == (True, "just")
+    low, high = check.crosses.split(" to ")
+    assert low.startswith("+") and high.startswith("+")
+    worth = worth_of(of(shop, Audience(name="The library", gain_at_least=1.4)))
+    text = " ".join(one.computed for one in verdict_sentences(worth))
+    assert "just" in text
+    assert check.crosses in text
+    assert judged(worth_of(shop), "cable", gain_at_least=0.2).word == "yes"
+    assert judged(worth_of(shop), "cable", budget=800.0).word == "yes"
 
 
 def test_rigs_under_test_come_first(shop, worth_of):

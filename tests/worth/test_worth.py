@@ -19,7 +19,9 @@ from blunt_ruler.core.worth.sentences import (
     level_sentence,
     missing_words,
     turning_sentence,
+    value_per_gained,
     worth_line,
+    worth_sentence,
 )
 
 F = WorthFigure
@@ -98,16 +100,36 @@ def test_only_what_nothing_beats_is_efficient(shop, worth_of):
         (MeanSchool.GEOMETRIC, 100.0),
         (MeanSchool.RATE, (80 + 125) / 2),
         (MeanSchool.HARMONIC, 2 / (1 / 80 + 1 / 125)),
-        (MeanSchool.PERCENT, 100.0),
+        # 30 of the base, by its geometric mean, times the mean of 80/20 and 125/45.
+        (MeanSchool.PERCENT, 30 * (80 / 20 + 125 / 45) / 2),
     ],
 )
 def test_frames_follow_the_reviews_mean(shop, worth_of, school, tower):
     review = shop.reviews["review"].model_copy(update={"mean": school})
     worth = worth_of(with_records(shop, review))
     assert value(worth, "tower", F.FRAMES) == pytest.approx(tower)
-    if school is not MeanSchool.PERCENT:
-        ratio = value(worth, "tower", F.FRAMES) / value(worth, "built-in", F.FRAMES)
-        assert ratio == pytest.approx(worth.board.totals["tower"].over_base.ratio)
+    ratio = value(worth, "tower", F.FRAMES) / value(worth, "built-in", F.FRAMES)
+    assert ratio == pytest.approx(worth.board.totals["tower"].over_base.ratio)
+
+
+def test_what_is_owned_costs_nothing_more_and_value_compares(shop, worth_of):
+    prices = [price.model_copy(update={"owned": True}) for price in shop.prices.values()]
+    worth = worth_of(with_records(shop, *prices))
+    said = worth_line(worth)
+    assert "0\u202fEUR" not in said
+    assert "are owned already, so their gained frames cost nothing more" in said
+    cheapest, *_ = value_per_gained(worth)
+    each = value(worth, cheapest, F.VALUE) / value(worth, cheapest, F.GAINED)
+    assert worth_sentence(worth).figures[0].value == pytest.approx(each)
+
+
+def test_a_reference_that_is_mixed_leaves_the_frames_of_the_others_known(shop, worth_of):
+    tower = shop.rigs["tower"]
+    other = tower.model_copy(update={"state": tower.state.model_copy(update={"overclock": "+5"})})
+    worth = worth_of(with_records(shop, other))
+    assert worth.board.totals["cable"].of_reference is None
+    assert value(worth, "cable", F.FRAMES) == pytest.approx(math.sqrt(60 * 90))
+    assert value(worth, "cable", F.GAINED) is not None
 
 
 def test_weights_and_cases_left_out_count_as_on_the_board(shop, worth_of):

@@ -12,6 +12,7 @@ from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.core.writeup.corrections import PastEdit
 from blunt_ruler.core.writeup.document import Bullets, ChartKey, Grid, Paragraph
 from blunt_ruler.core.writeup.narration import (
+    money_for_speech,
     narration,
     percent_for_speech,
     round_for_speech,
@@ -262,6 +263,13 @@ def test_nothing_corrected_is_said_too(analyses):
 
 
 # Narration
+
+
+@pytest.mark.parametrize(
+    ("value", "spoken"), [(585.0, "585"), (1284.4, "1,284"), (7.25, "7.2"), (0.0, "0")]
+)
+def test_a_price_is_never_told_as_another(value, spoken):
+    assert money_for_speech(value) == spoken
 
 
 @pytest.mark.parametrize(

@@ -39,6 +39,12 @@ def compare_command(
     clean_only: Annotated[
         bool | None, typer.Option("--clean-only/--all", help="Only clean pairs, or mixed ones too.")
     ] = None,
+    shared: Annotated[
+        bool | None,
+        typer.Option(
+            "--shared/--each", help="Means over the cases all rigs share, or over each rig's own."
+        ),
+    ] = None,
     playable: Annotated[
         str | None, typer.Option(help="AVG/LOW: the best settings each rig can play.")
     ] = None,
@@ -54,7 +60,7 @@ def compare_command(
             "exactly one of them is needed",
             "Give a logbook, or --table with a CSV file",
         )
-    asked = _Asked(base, reference, mean, school, tuple(without or ()), clean_only)
+    asked = _Asked(base, reference, mean, school, tuple(without or ()), clean_only, shared)
     if table is not None:
         if playable is not None:
             raise BadOption("--playable", "a table has no presets in order", "Give a logbook")
@@ -101,6 +107,7 @@ def comparison_value(result: Comparison, lows: str, label: Callable[[str], str])
         "base": label(result.base),
         "reference": label(result.reference) if result.reference else None,
         "clean_only": result.how.clean_only,
+        "shared_cases": result.how.shared,
         "seed": 0,  # of earlier versions: nothing is drawn now
         "rigs": [
             {
@@ -111,6 +118,8 @@ def comparison_value(result: Comparison, lows: str, label: Callable[[str], str])
                 **_bounds("mean_loss", rig.of_reference, -1),
                 "gain_cases": rig.gain_cases,
                 "loss_cases": rig.loss_cases,
+                "gain_cases_missing": _missing(rig.over_base, label),
+                "loss_cases_missing": _missing(rig.of_reference, label),
                 **_moved(rig.over_base, label),
                 "cases": [_case_value(case, label) for case in rig.cases],
             }
@@ -124,6 +133,10 @@ def _bounds(name: str, mean: RigMean | None, sign: int) -> dict[str, float | Non
         return {f"{name}_low": None, f"{name}_high": None}
     low, high = sorted((sign * (mean.low - 1.0), sign * (mean.high - 1.0)))
     return {f"{name}_low": low, f"{name}_high": high}
+
+
+def _missing(mean: RigMean | None, label: Callable[[str], str]) -> list[str]:
+    return [] if mean is None else [label(case) for case in mean.missing]
 
 
 def _moved(mean: RigMean | None, label: Callable[[str], str]) -> dict[str, Any]:
@@ -164,6 +177,7 @@ class _Asked:
     school: LowSchool | None
     without: tuple[str, ...]
     clean_only: bool | None
+    shared: bool | None
 
 
 def _compare_table(table: Path, asked: _Asked) -> tuple[Comparison, str, Any]:
@@ -181,6 +195,7 @@ def _compare_table(table: Path, asked: _Asked) -> tuple[Comparison, str, Any]:
         mean=asked.mean or MeanSchool.GEOMETRIC,
         without=frozenset(out),
         clean_only=asked.clean_only is not False,
+        shared=asked.shared is not False,
     )
     held = held_standings(runs, asked.base, asked.reference)
     result = compare(runs, asked.base, asked.reference, how=how, standings=held)
@@ -210,6 +225,7 @@ def _board_of(logbook: Path, review_name: str | None, asked: _Asked) -> tuple[Co
         "mean": asked.mean,
         "low_school": asked.school,
         "clean_only": asked.clean_only,
+        "shared_cases": asked.shared,
     }
     review = review.model_copy(update={k: v for k, v in wanted.items() if v is not None})
     labels = {contents.case_label(case_id): case_id for case_id in review.case_ids}

@@ -3,6 +3,7 @@
 One place, so that the board, the ruler, the reports and the blunt lines never differ.
 """
 
+import math
 from collections.abc import Sequence
 
 THIN = "\u202f"  # thin, and it keeps a figure and its unit on one line
@@ -35,6 +36,18 @@ def percent_text(share: float | None, *, signed: bool = False, decimals: int = 0
     else:
         sign = "+" if signed else ""
     return f"{sign}{body}{THIN}%"
+
+
+def adding_up(parts: Sequence[float], whole: float, step: float) -> list[float]:
+    """Parts rounded to a step so that they add up to the whole rounded to it: those rounded
+    farthest down are rounded up first (largest remainders).
+    """
+    floors = [math.floor(part / step + 1e-9) for part in parts]
+    short = round(whole / step) - sum(floors)
+    order = sorted(range(len(parts)), key=lambda i: parts[i] / step - floors[i], reverse=short > 0)
+    for place in range(abs(short)):
+        floors[order[place % len(order)]] += 1 if short > 0 else -1
+    return [floor * step for floor in floors]
 
 
 def times_text(ratio: float | None) -> str:

@@ -84,15 +84,41 @@ def three_rigs():
 
 def test_means_use_shared_cases_only():
     result = compare(three_rigs(), "base", "tower")
-    tested = next(rig for rig in result.rigs if rig.rig == "test")
-    assert tested.gain_cases == 2
+    tested, tower = (one for one in result.rigs if one.rig != "base")
+    # Only x is on all three: what is gained and what is kept are over the same case.
+    assert tested.over_base.case_ids == tested.of_reference.case_ids == ("x",)
+    assert tested.mean_gain == pytest.approx(50 / 20 - 1)
+    assert tested.mean_loss == pytest.approx(1 - 50 / 80)
+    assert tested.over_base.ratio == pytest.approx(
+        tower.over_base.ratio * tested.of_reference.ratio
+    )
+    assert tested.over_base.missing == ("y",)
+    assert tested.of_reference.missing == ("z",)
+    each = compare(three_rigs(), "base", "tower", how=How(shared=False))
+    tested = next(rig for rig in each.rigs if rig.rig == "test")
     assert tested.mean_gain == pytest.approx(stats.gmean([50 / 20, 60 / 40]) - 1)
-    assert tested.loss_cases == 2
     assert tested.mean_loss == pytest.approx(1 - stats.gmean([50 / 80, 70 / 100]))
     by_case = {case.case: case for case in tested.cases}
     assert by_case["z"].gain is None
     assert by_case["y"].loss is None
     assert by_case["x"].loss == pytest.approx(1 - 50 / 80)
+
+
+def test_a_rig_that_is_still_being_measured_does_not_narrow_the_others():
+    runs = [run(rig, case, 50.0) for rig in ("base", "a", "b") for case in "vwxyz"]
+    result = compare([*runs, run("new", "v", 60.0)], "base")
+    cases = {one.rig: one.over_base.cases for one in result.rigs}
+    assert cases == {"base": 5, "a": 5, "b": 5, "new": 1}
+    assert len(result.rigs[-1].over_base.missing) == 4
+
+
+def test_a_mean_of_one_case_says_what_its_cell_says():
+    for tested in (50.5, 51.0, 52.0, 54.0):
+        runs = [run("base", "x", rate) for rate in (50.0, 50.6, 49.8)]
+        runs += [run("test", "x", tested * share) for share in (1.0, 1.012, 0.995)]
+        one = next(rig for rig in compare(runs, "base").rigs if rig.rig == "test")
+        assert one.over_base.is_tie is one.cases[0].tie
+        assert one.over_base.low - 1 == pytest.approx(one.cases[0].gain_low)
 
 
 def test_without_a_reference_there_is_no_loss():

@@ -112,6 +112,7 @@ def how_of(review: Review) -> How:
         weights={one.case_id: one.weight for one in review.weights},
         without=frozenset(one.case_id for one in review.left_out),
         clean_only=review.clean_only,
+        shared=review.shared_cases,
     )
 
 

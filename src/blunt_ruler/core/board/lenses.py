@@ -156,13 +156,22 @@ def mean_text(board: Board, rig_id: str, lens: Lens) -> str:
         return ""
     match lens:
         case Lens.RATE:
-            return times_text(mean.ratio)
+            said = times_text(mean.ratio)
         case Lens.GAIN:
-            return percent_text(mean.ratio - 1.0, signed=True)
+            said = percent_text(mean.ratio - 1.0, signed=True)
         case Lens.LOSS:
-            return loss_text(1.0 - mean.ratio)
+            said = loss_text(1.0 - mean.ratio)
         case _:
-            return percent_text(1.0 / mean.ratio - 1.0, signed=True)
+            said = percent_text(1.0 / mean.ratio - 1.0, signed=True)
+    if _means_differ_in_cases(board, lens):
+        return f"{mean.cases} of {mean.of_cases}: {said}"
+    return said
+
+
+def _means_differ_in_cases(board: Board, lens: Lens) -> bool:
+    """Whether the means of one row are not all over the same cases; then each says how many."""
+    means = [mean_value(board, column.rig_id, lens) for column in board.columns]
+    return len({frozenset(mean.case_ids) for mean in means if mean and mean.low is not None}) > 1
 
 
 def mean_range_text(mean: RigMean | None, lens: Lens) -> str:

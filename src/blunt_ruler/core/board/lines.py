@@ -156,7 +156,11 @@ def mean_basis(board: Board, rig_id: str | None) -> str:
     if total is None or subject is None:
         return said
     cases = max(total.gain_cases, total.loss_cases)
+    mean = total.over_base or total.of_reference
     said += f", {count_text(cases, 'shared case')}"
+    missing = len(mean.missing) if mean else 0
+    if missing and board.review.shared_cases:
+        said += f" of {cases + missing}, those that all measured rigs have"
     measured = sum(rig == subject.rig_id for rig, _ in board.cells)
     out = len(board.review.left_out)
     mixed = measured - cases - out

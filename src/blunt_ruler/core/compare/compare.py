@@ -83,7 +83,8 @@ class CaseResult:
 class RigMean:
     """A mean over the cases shared with one other rig: ratio, bounds, and what moves it most.
 
-    `case_moved` names the case that moves it most and `ratio_without` is the mean without it.
+    `case_moved` names the case that moves it most and `ratio_without` is the mean without it;
+    `case_ids` are the cases it is over, `missing` those that another mean could be over.
     """
 
     ratio: float
@@ -93,6 +94,13 @@ class RigMean:
     cases: int
     case_moved: str | None
     ratio_without: float | None
+    case_ids: tuple[str, ...] = ()
+    missing: tuple[str, ...] = ()
+
+    @property
+    def of_cases(self) -> int:
+        """How many cases any rig has a sound ratio of."""
+        return self.cases + len(self.missing)
 
     @property
     def is_tie(self) -> bool:
@@ -135,13 +143,14 @@ class How:
     """How cases are put together: school, weights by case, cases left out.
 
     With `clean_only` a mean takes no case whose standing is mixed; cases that are not comparable
-    never enter one.
+    never enter one. With `shared` all means are over the cases that every measured rig has.
     """
 
     mean: MeanSchool = MeanSchool.GEOMETRIC
     weights: Mapping[str, float] = field(default_factory=dict)
     without: frozenset[str] = frozenset()
     clean_only: bool = True
+    shared: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -267,6 +276,7 @@ class _Cells:
         prior = prior_of([*passes.values()])
         self._samples = {cell: sample_of(rates, prior) for cell, rates in passes.items()}
         self._spreads = {cell: spread_of(rates) for cell, rates in passes.items()}
+        self._any, self._common = self._shared_cases()
 
     def rig_result(self, rig: str) -> RigResult:
         """One rig with its cells and its means."""
@@ -329,10 +339,40 @@ class _Cells:
         side = standing.against_base if other == self._base else standing.against_reference
         return side is Standing.CLEAN or (side is Standing.MIXED and not self._how.clean_only)
 
+    def _shared_cases(self) -> tuple[dict[str, list[str]], dict[str, frozenset[str]]]:
+        """Against base and reference: the cases that any rig has a sound ratio of, and those that
+        every rig measured through has; the same for both where there are such.
+
+        A rig with fewer than half the cases of the fullest is still being measured: it does not
+        narrow the others' means.
+        """
+        anything: dict[str, list[str]] = {}
+        common: dict[str, frozenset[str]] = {}
+        for other in dict.fromkeys((self._base, self._reference)):
+            if other is None:
+                continue
+            own = [
+                [case for case in cases if self._counts(rig, case, other)]
+                for rig, cases in self._grouped.items()
+                if rig != other
+            ]
+            most = max((len(cases) for cases in own), default=0)
+            through = [frozenset(cases) for cases in own if cases and 2 * len(cases) >= most]
+            anything[other] = list(dict.fromkeys(case for cases in own for case in cases))
+            common[other] = frozenset.intersection(*through) if through else frozenset()
+        both = frozenset.intersection(*common.values()) if common else frozenset()
+        return anything, {other: both or cases for other, cases in common.items()}
+
+    def _cases_of_mean(self, rig: str, other: str) -> list[str]:
+        """The cases of one mean: the shared ones where there are any, else all that count."""
+        own = [case for case in self._grouped[rig] if self._counts(rig, case, other)]
+        shared = [case for case in own if case in self._common[other]]
+        return shared if shared and self._how.shared else own
+
     def _mean(self, rig: str, other: str | None) -> RigMean | None:
         if other is None:
             return None
-        cases = [case for case in self._grouped[rig] if self._counts(rig, case, other)]
+        cases = self._cases_of_mean(rig, other)
         if not cases:
             return None
         school = self._how.mean
@@ -357,6 +397,8 @@ class _Cells:
             cases=len(cases),
             case_moved=cases[moved[0]] if moved else None,
             ratio_without=moved[1] if moved else None,
+            case_ids=tuple(cases),
+            missing=tuple(case for case in self._any[other] if case not in cases),
         )
 
 

@@ -5,12 +5,11 @@ from collections.abc import Mapping
 from blunt_ruler.core.drawing.palette import Theme
 from blunt_ruler.core.drawing.picture import MEDIUM, Picture
 from blunt_ruler.core.drawing.ticks import scale_to
-from blunt_ruler.core.limits.report import PART_WORDS, split_rows
+from blunt_ruler.core.limits.report import PART_WORDS, split_rows, told_rows
 from blunt_ruler.core.limits.split import LossSplit
 from blunt_ruler.core.text import MINUS, fps_text
 
 LEFT, RIGHT, HEAD, RULE, STEP = 178.0, 90.0, 14.0, 30.0, 30.0  # units
-LEAST_FPS = 0.05  # a part under this is not drawn
 
 
 def part_colours(theme: Theme) -> Mapping[str, str]:
@@ -25,9 +24,12 @@ def part_colours(theme: Theme) -> Mapping[str, str]:
     }
 
 
-def loss_parts(split: LossSplit) -> list[tuple[str, float]]:
-    """The parts of a loss that are drawn, in frames per second."""
-    return [(name, fps) for name, fps in split_rows(split).items() if abs(fps) >= LEAST_FPS]
+def loss_parts(split: LossSplit) -> list[tuple[str, float, float]]:
+    """The parts of a loss that are drawn: name, frames per second, and as they are printed, so
+    that the printed ones add up.
+    """
+    exact = split_rows(split)
+    return [(name, exact[name], told) for name, told in told_rows(split)]
 
 
 def waterfall_height(split: LossSplit) -> float:
@@ -45,8 +47,8 @@ def draw_waterfall(picture: Picture, split: LossSplit, reference: str, rig: str)
         ("reference", 0.0, split.reference_fps, theme.reference, reference, "")
     ]
     level = split.reference_fps
-    for name, fps in parts:
-        words = f"{MINUS if fps > 0 else '+'}{abs(fps):.1f}"
+    for name, fps, told in parts:
+        words = f"{MINUS if told > 0 else '+' if told < 0 else ''}{abs(told):.1f}"
         rows.append((name, level - fps, level, colours[name], PART_WORDS[name], words))
         level -= fps
     shade = picture.shades.get(split.rig, theme.middle)

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from blunt_ruler.core.board.board import Board
+from blunt_ruler.core.board.board import Board, how_of
 from blunt_ruler.core.limits.cells import Cell, TooLittle, measured_of
 from blunt_ruler.core.limits.fit import Fit, fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, LeftOut, leave_out
@@ -30,7 +30,7 @@ from blunt_ruler.core.limits.whatif import (
 from blunt_ruler.core.plan.matrix import plan_of
 from blunt_ruler.core.records.records import Contents, Role
 from blunt_ruler.core.resolution import KNOWN_LINES
-from blunt_ruler.core.text import amount, capital, count_text, list_text, percent_text
+from blunt_ruler.core.text import adding_up, amount, capital, count_text, list_text, percent_text
 from blunt_ruler.core.types import Progress, no_progress
 
 PART_WORDS = {
@@ -66,6 +66,16 @@ class LimitsReport:
     def split(self, rig_id: str, case_id: str) -> LossSplit | None:
         """The loss split of a cell."""
         return next((s for s in self.splits if (s.rig, s.case) == (rig_id, case_id)), None)
+
+    def lost_by_part(self, rig_id: str) -> dict[str, float]:
+        """The Board's mean loss of a rig by part, as shares of the reference's rate."""
+        total = self.board.totals.get(rig_id)
+        mean = total.of_reference if total else None
+        return (
+            {}
+            if mean is None
+            else over_review(self.splits, rig_id, mean, how_of(self.board.review))
+        )
 
     def limits(self) -> dict[tuple[str, str], str]:
         """The name of the limit of every fitted cell."""
@@ -141,24 +151,39 @@ def limits_line(report: LimitsReport, rig_id: str | None) -> str:
     if report.fit is None:
         return report.why_not
     column = report.board.column(rig_id)
-    shares = over_review(report.splits, rig_id or "")
+    shares = report.lost_by_part(rig_id or "")
     if column is None or not shares:
         off = percent_text(float(np.median(np.abs(report.fit.residuals))), decimals=1)
         return f"The fit is within {off} of half the {len(report.fit.measured.cells)} cells."
     lost = sum(shares.values())
     if abs(lost) < 0.01:
         return f"{column.name} loses nothing that shows against the reference."
+    names = list_text(
+        [
+            f"{percent_text(share)} {'' if name == 'unexplained' else 'to the '}{PART_WORDS[name]}"
+            for name, share in told_shares(shares)
+        ]
+    )
+    reference = report.board.reference.name if report.board.reference else "the reference"
+    return f"On average {column.name} loses {percent_text(lost)} against {reference}: {names}."
+
+
+def whole_shares(shares: Mapping[str, float]) -> dict[str, float]:
+    """Parts of a mean loss in whole per cents that add up to the printed whole."""
+    rounded = adding_up([*shares.values()], sum(shares.values()), 0.01)
+    return dict(zip(shares, rounded, strict=True))
+
+
+def told_shares(shares: Mapping[str, float]) -> list[tuple[str, float]]:
+    """Parts of a mean loss in whole per cents that add up to the printed whole, the largest
+    first and the unexplained last, which is always told.
+    """
+    rounded = whole_shares(shares)
     told = sorted(
-        ((name, share) for name, share in shares.items() if name in PARTS and share >= 0.005),
+        ((name, rounded[name]) for name in PARTS if abs(rounded[name]) >= 0.005),
         key=lambda part: -part[1],
     )
-    names = list_text([f"{percent_text(share)} to the {PART_WORDS[name]}" for name, share in told])
-    reference = report.board.reference.name if report.board.reference else "the reference"
-    said = f"On average {column.name} loses {percent_text(lost)} against {reference}: {names}"
-    left = shares["unexplained"]
-    if abs(left) >= 0.01:
-        said += f", {percent_text(left)} unexplained"
-    return f"{said}."
+    return [*told, ("unexplained", rounded["unexplained"])]
 
 
 def fit_words(report: LimitsReport) -> str:
@@ -293,3 +318,16 @@ def split_rows(split: LossSplit) -> Mapping[str, float]:
         **{name: part.fps for name, part in split.parts.items()},
         "unexplained": split.unexplained_fps,
     }
+
+
+def told_rows(split: LossSplit) -> list[tuple[str, float]]:
+    """A loss by part in tenths of a frame that add up to the printed loss; parts of nothing are
+    left out, the unexplained is always told.
+    """
+    rows = split_rows(split)
+    rounded = adding_up([*rows.values()], split.lost_fps, 0.1)
+    return [
+        (name, fps)
+        for name, fps in zip(rows, rounded, strict=True)
+        if abs(fps) >= 0.05 or name == "unexplained"
+    ]

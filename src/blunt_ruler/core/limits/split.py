@@ -12,9 +12,11 @@ from itertools import permutations
 
 import numpy as np
 
+from blunt_ruler.core.compare.compare import How, RigMean
 from blunt_ruler.core.limits.cells import Cell
 from blunt_ruler.core.limits.fit import Z_80, Fit
 from blunt_ruler.core.limits.model import jacobian, log_rate
+from blunt_ruler.core.measure.means import MeanSchool, mean_ratio
 from blunt_ruler.core.types import FloatArray
 
 PARTS = ("link", "host", "screen", "card")
@@ -22,7 +24,9 @@ PARTS = ("link", "host", "screen", "card")
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """One part of a loss in frames per second (positive: lost), with 80 % bounds."""
+    """One part of a loss in frames per second (positive: lost), with 80 % bounds that are at
+    least as wide as what its cell leaves unexplained.
+    """
 
     fps: float
     low_fps: float
@@ -62,6 +66,11 @@ def split_losses(fit: Fit, reference_rig: str) -> tuple[LossSplit, ...]:
     if not pairs:
         return ()
     middle, spread = _shapley(fit, pairs)
+    # Any part may be off by what the cell leaves unexplained.
+    left = [
+        math.log(other.average_fps / cell.average_fps) - float(middle[:, index].sum())
+        for index, (cell, other) in enumerate(pairs)
+    ]
     found = []
     for index, (cell, other) in enumerate(pairs):
         a, r = cell.average_fps, other.average_fps
@@ -69,6 +78,7 @@ def split_losses(fit: Fit, reference_rig: str) -> tuple[LossSplit, ...]:
         parts = {}
         for place, name in enumerate(PARTS):
             value, half = float(middle[place, index]), Z_80 * float(spread[place, index])
+            half = math.hypot(half, left[index])
             parts[name] = Part(scale * value, scale * (value - half), scale * (value + half))
         explained = sum(part.fps for part in parts.values())
         found.append(LossSplit(cell.rig, cell.case, a, r, parts, (r - a) - explained))
@@ -119,11 +129,46 @@ def _changed(reference: Cell, rig: Cell, parts: frozenset[str]) -> Cell:
     return replace(reference, **update)  # type: ignore[arg-type]
 
 
-def over_review(splits: Sequence[LossSplit], rig: str) -> dict[str, float]:
-    """A rig's loss by part over its cases, as mean shares of the reference's rates."""
-    own = [one for one in splits if one.rig == rig]
-    if not own:
+def over_review(
+    splits: Sequence[LossSplit],
+    rig: str,
+    mean: RigMean | None = None,
+    how: How = How(),
+) -> dict[str, float]:
+    """A rig's mean loss by part, as shares of the reference's rate, the unexplained last.
+
+    It is the split of that very mean: its school, weights and cases, so the parts add up to
+    1 − ratio; what a case without a split lost is unexplained. Without a mean that of all splits.
+    """
+    own = {one.case: one for one in splits if one.rig == rig}
+    cases = list(own) if mean is None else mean.case_ids
+    found = [own[case] for case in cases if case in own]
+    if not found:
         return {}
-    shares = {name: float(np.mean([one.share(name) for one in own])) for name in PARTS}
-    shares["unexplained"] = float(np.mean([one.unexplained_fps / one.reference_fps for one in own]))
-    return shares
+    tested = np.array([one.average_fps for one in found])
+    other = np.array([one.reference_fps for one in found])
+    weights = np.array([how.weights.get(one.case, 1.0) for one in found])
+    ratio = mean_ratio(how.mean, tested, other, weights)
+    assert ratio is not None
+    each = _pulls(how.mean, tested, other, weights, ratio)
+    shares = {name: float(np.sum(each * [one.parts[name].fps for one in found])) for name in PARTS}
+    whole = 1.0 - (ratio if mean is None else mean.ratio)
+    return {**shares, "unexplained": whole - sum(shares.values())}
+
+
+def _pulls(
+    school: MeanSchool, tested: FloatArray, other: FloatArray, weights: FloatArray, ratio: float
+) -> FloatArray:
+    """What a frame per second lost in each case adds to 1 − mean ratio; times the losses they sum
+    to it exactly.
+    """
+    match school:
+        case MeanSchool.GEOMETRIC:
+            scale = np.array([_logarithmic_mean(a, r) for a, r in zip(tested, other, strict=True)])
+            return np.asarray(_logarithmic_mean(ratio, 1.0) * weights / weights.sum() / scale)
+        case MeanSchool.RATE:
+            return np.asarray(weights / (weights * other).sum())
+        case MeanSchool.PERCENT:
+            return np.asarray(weights / other / weights.sum())
+        case MeanSchool.HARMONIC:
+            return np.asarray(weights / (tested * other) / (weights / tested).sum())

@@ -196,6 +196,7 @@ class Review(Value):
     thresholds: Thresholds = Thresholds()
     mean: MeanSchool = MeanSchool.GEOMETRIC
     clean_only: bool = True
+    shared_cases: bool = True
     left_out: tuple[CaseWeight, ...] = ()  # cases kept out of the means, with the reason
     weights: tuple[CaseWeight, ...] = ()  # cases that do not count once
     varies: tuple[str, ...] = ()  # facts that the review varies on purpose

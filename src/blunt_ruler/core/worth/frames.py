@@ -5,14 +5,12 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from blunt_ruler.core.board.board import Board
-from blunt_ruler.core.compare.comparability import Standing
-from blunt_ruler.core.compare.compare import CaseResult
-from blunt_ruler.core.measure.means import MeanSchool
+from blunt_ruler.core.measure.means import MeanSchool, mean_ratio
 
 MEAN_RATE_WORDS = {
     MeanSchool.GEOMETRIC: "geometric mean",
     MeanSchool.RATE: "arithmetic mean",
-    MeanSchool.PERCENT: "geometric mean",
+    MeanSchool.PERCENT: "the base's geometric mean, times the mean of percentages",
     MeanSchool.HARMONIC: "harmonic mean",
 }
 
@@ -23,22 +21,27 @@ def measured_rigs(board: Board) -> tuple[str, ...]:
     return tuple(c.rig_id for c in board.columns if c.rig_id in with_cells)
 
 
-def shared_cases(board: Board, rig_ids: Sequence[str]) -> tuple[str, ...]:
-    """Games that every one of some rigs has a sound cell of, cases left out by hand excepted."""
+def shared_cases(board: Board) -> tuple[str, ...]:
+    """Games that the Board's means over the base are taken over, so that the two agree; without a
+    base those that every measured rig has. Cases left out by hand are not among them.
+
+    What is set against the reference alone, or a reference that is mixed, takes no case away.
+    """
+    total = board.totals.get(board.base.rig_id) if board.base else None
+    if total is not None and total.over_base is not None:
+        over = set(total.over_base.case_ids)
+    else:
+        rig_ids = measured_rigs(board)
+        over = {
+            row.case_id
+            for row in board.rows
+            if all((rig_id, row.case_id) in board.cells for rig_id in rig_ids)
+        }
     return tuple(
         row.case_id
         for row in board.rows
-        if row.kind == "game"
-        and row.left_out is None
-        and row.weight > 0
-        and all(_counts(board, board.cells.get((rig_id, row.case_id))) for rig_id in rig_ids)
+        if row.kind == "game" and row.left_out is None and row.weight > 0 and row.case_id in over
     )
-
-
-def _counts(board: Board, cell: CaseResult | None) -> bool:
-    if cell is None or cell.standing.worst is Standing.NOT_COMPARABLE:
-        return False
-    return not board.review.clean_only or cell.standing.worst is Standing.CLEAN
 
 
 def mean_rate(school: MeanSchool, rates: Sequence[float], weights: Sequence[float]) -> float:
@@ -69,3 +72,20 @@ def rates_over(
         [cell.wall_w for cell in cells],
         [weights[case_id] for case_id in cases],
     )
+
+
+def mean_beside(
+    school: MeanSchool,
+    rates: Sequence[float],
+    base_rates: Sequence[float] | None,
+    weights: Sequence[float],
+) -> float:
+    """Rates of several cases as one, fps, such that over the base's it is the Board's mean ratio.
+
+    The mean of percentages is no ratio of two means: it is told from the base's.
+    """
+    if school is not MeanSchool.PERCENT or base_rates is None:
+        return mean_rate(school, rates, weights)
+    ratio = mean_ratio(school, rates, base_rates, weights)
+    assert ratio is not None
+    return mean_rate(school, base_rates, weights) * ratio

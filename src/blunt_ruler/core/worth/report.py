@@ -10,8 +10,7 @@ from blunt_ruler.core.worth.answers import Answer, asked, derive, known, total, 
 from blunt_ruler.core.worth.costs import Line, cost, parts_list
 from blunt_ruler.core.worth.figures import WorthFigure
 from blunt_ruler.core.worth.frames import (
-    mean_rate,
-    measured_rigs,
+    mean_beside,
     rates_over,
     shared_cases,
 )
@@ -93,8 +92,7 @@ def review_against(contents: Contents, review: Review) -> Review:
 
 def derive_worth(contents: Contents, board: Board, review: Review | None = None) -> Worth:
     """Every figure of every rig of a Board, which may hold one rig more than the review."""
-    rig_ids = measured_rigs(board)
-    cases = shared_cases(board, rig_ids)
+    cases = shared_cases(board)
     base = board.base
     base_means = _means(board, base, cases) if base else None
     drafts = []
@@ -130,18 +128,24 @@ def _missing(rows: Sequence[WorthRow]) -> tuple[Missing, ...]:
 
 def _means(board: Board, column: Column, cases: Sequence[str]) -> tuple[Answer, Answer, Answer]:
     """(mean rate, mean low, mean watts at the wall) of a rig over some cases."""
-    if (column.rig_id, cases[0] if cases else "") not in board.cells:
+    if not cases or any((column.rig_id, case) not in board.cells for case in cases):
         measured = any(rig_id == column.rig_id for rig_id, _ in board.cells)
-        why = "a case that all rigs share" if measured else f"a kept run of {column.name}"
-        return (unknown(why),) * 3
+        why = "a case that all rigs share" if not cases else f"{column.name} in every shared case"
+        return (unknown(why if measured else f"a kept run of {column.name}"),) * 3
     averages, lows, watts, weights = rates_over(board, column.rig_id, cases)
-    school = board.review.mean
+    school, base = board.review.mean, board.base
+    base_averages: Sequence[float] | None = None
+    base_lows: Sequence[float] | None = None
+    if base is not None and all((base.rig_id, case) in board.cells for case in cases):
+        base_averages, found, _, _ = rates_over(board, base.rig_id, cases)
+        base_lows = [low for low in found if low is not None]
     sound = [low for low in lows if low is not None]
     drawn = [watt for watt in watts if watt is not None]
+    has_lows = len(sound) == len(lows) and (base_lows is None or len(base_lows) == len(lows))
     return (
-        known(mean_rate(school, averages, weights)),
-        known(mean_rate(school, sound, weights))
-        if len(sound) == len(lows)
+        known(mean_beside(school, averages, base_averages, weights)),
+        known(mean_beside(school, sound, base_lows, weights))
+        if has_lows
         else unknown(f"a 1 % low of {column.name} in every shared case"),
         known(sum(drawn) / len(drawn))
         if len(drawn) == len(watts)

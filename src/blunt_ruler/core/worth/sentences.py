@@ -22,6 +22,8 @@ def worth_sentence(worth: Worth) -> Sentence:
         return sentence(key, _why_no_price(worth))
     each = best.value(WorthFigure.PER_GAINED)
     assert each is not None
+    if each == 0:
+        return _owned_sentence(worth)
     base = worth.board.base.name if worth.board.base else "the base"
     text = money_text(each, worth.currency)
     said: list[Span] = [
@@ -38,6 +40,46 @@ def worth_sentence(worth: Worth) -> Sentence:
         verb = "is" if unpriced == 1 else "are"
         said.append(f"; {count_text(unpriced, 'rig')} {verb} not fully priced")
     return sentence(key, said, ".")
+
+
+VALUE_PER_GAINED = "value_per_gained_frame"
+
+
+def value_per_gained(worth: Worth) -> dict[str, float]:
+    """What all parts of a rig are worth for each frame it gains, by rig id, cheapest first."""
+    found = {
+        row.rig_id: value / gained
+        for row in worth.rows
+        if (value := row.value(WorthFigure.VALUE)) is not None
+        and (gained := row.value(WorthFigure.GAINED)) is not None
+        and gained > 0
+    }
+    return dict(sorted(found.items(), key=lambda one: one[1]))
+
+
+def _owned_sentence(worth: Worth) -> Sentence:
+    """Rigs that are owned through: their gained frames cost nothing more, so value compares."""
+    owned = [row.column.name for row in worth.rows if row.value(WorthFigure.PER_GAINED) == 0]
+    verb, their = ("is", "its") if len(owned) == 1 else ("are", "their")
+    said: list[Span] = [
+        f"{list_text(owned)} {verb} owned already, so {their} gained frames cost nothing more"
+    ]
+    by_value = list(value_per_gained(worth).items())
+    if by_value:
+        (rig_id, each), *rest = by_value
+        column, base = worth.board.column(rig_id), worth.board.base
+        text = money_text(each, worth.currency)
+        said += [
+            f"; by what all parts are worth {column.name if column else rig_id} gives the "
+            "cheapest, ",
+            Figure(text, VALUE_PER_GAINED, rig_id, value=each, base=base.name if base else ""),
+            f" for each over {base.name if base else 'the base'}",
+        ]
+        if rest:
+            second = worth.board.column(rest[0][0])
+            more = percent_text(rest[0][1] / each - 1.0)
+            said.append(f"; {second.name if second else rest[0][0]} asks {more} more")
+    return sentence("worth.line", said, ".")
 
 
 def worth_line(worth: Worth) -> str:

@@ -25,6 +25,7 @@ class LineCheck:
     answer: Answer
     figure: Figure
     holds: bool | None
+    crosses: str = ""  # the figure's interval in words, where the line lies inside it
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,8 +44,15 @@ class Judgement:
         return None if any(check.holds is None for check in self.checks) else True
 
     @property
+    def is_just(self) -> bool:
+        """Whether it makes sense, and a figure's interval crosses its line."""
+        return self.makes_sense is True and any(check.crosses for check in self.checks)
+
+    @property
     def word(self) -> str:
         """The outcome in a word."""
+        if self.is_just:
+            return "just"
         return {True: "yes", False: "no", None: "open"}[self.makes_sense]
 
 
@@ -61,8 +69,14 @@ def judge(worth: Worth, row: WorthRow, audience: Audience) -> Judgement:
         if answer.value is not None:
             holds = answer.value <= limit if at_most else answer.value >= limit
         figure = Figure(text, name, row.rig_id, value=answer.value, base=base)
+        between = _interval(worth, row, line)
+        crosses = ""
+        if holds is not None and between and between[0] < limit < between[1]:
+            crosses = f"{text_of(between[0])} to {text_of(between[1])}"
         drawn = text_of(limit).replace(".0\u202f", "\u202f")
-        checks.append(LineCheck(line, says, SHORT[line], drawn, at_most, answer, figure, holds))
+        checks.append(
+            LineCheck(line, says, SHORT[line], drawn, at_most, answer, figure, holds, crosses)
+        )
     return Judgement(row, audience, tuple(checks))
 
 
@@ -122,6 +136,19 @@ def _mean(mean: RigMean | None, row: WorthRow, other: str, offset: float, sign: 
     if mean is None:
         return unknown(f"a case that {row.column.name} shares with {other}")
     return known(offset + sign * mean.ratio)
+
+
+def _interval(worth: Worth, row: WorthRow, line: str) -> tuple[float, float] | None:
+    """The 95 % interval of the figure that a line is held against; None where it has none."""
+    total = worth.board.totals.get(row.rig_id)
+    if total is None or line not in ("gain_at_least", "loss_at_most"):
+        return None
+    mean = total.over_base if line == "gain_at_least" else total.of_reference
+    if mean is None or mean.low is None or mean.high is None:
+        return None
+    if line == "gain_at_least":
+        return mean.low - 1.0, mean.high - 1.0
+    return 1.0 - mean.high, 1.0 - mean.low
 
 
 def judged_rows(worth: Worth) -> tuple[WorthRow, ...]:
@@ -205,6 +232,9 @@ def _audience_sentences(worth: Worth, audience: Audience, key: str) -> tuple[Sen
         held = (f"{only.row.column.name} (", joined([_held(c) for c in only.checks], ", "), ")")
         names = held if len(yes) == 1 else (list_text([one.row.column.name for one in yes]),)
         verb = " makes sense" if len(yes) == 1 else " make sense"
+        just = [one.row.column.name for one in yes if one.is_just]
+        if just and len(yes) > 1:
+            verb += f", {list_text(just)} just: an interval crosses a line"
         found.append(sentence(f"{key}.yes", f"For {name} ", *names, f"{verb}."))
         if len(yes) > 1:
             found.append(_extremes(worth, yes, f"{key}.best"))
@@ -262,11 +292,20 @@ def _or(value: float | None, otherwise: float) -> float:
 
 
 def _held(check: LineCheck) -> tuple[Span, ...]:
+    if check.crosses:
+        return (f"{check.says} just ", check.figure, f", 95\u202f% {check.crosses}")
     return (f"{check.says} ", check.figure)
 
 
 def _failed(check: LineCheck) -> tuple[Span, ...]:
     way = "over" if check.at_most else "under"
+    if check.crosses:
+        way = f"just {way}"
+        return (
+            f"{check.says} ",
+            check.figure,
+            f" (95\u202f% {check.crosses}), {way} the {check.limit} asked",
+        )
     return (f"{check.says} ", check.figure, f", {way} the {check.limit} asked")
 
 
@@ -276,7 +315,7 @@ def verdict_line(worth: Worth) -> str:
         return "Say where your lines lie, for whom, and each rig is held against them."
     audience = worth.review.audiences[0]
     judged = judgements(worth, audience)
-    yes = [one.row.column.name for one in judged if one.makes_sense]
+    yes = [f"{one.row.column.name}{' (just)' * one.is_just}" for one in judged if one.makes_sense]
     still_open = [one.row.column.name for one in judged if one.makes_sense is None]
     name = _called(audience)
     if yes:

@@ -12,7 +12,7 @@ from blunt_ruler.core.analysis.analyse import Analysis
 from blunt_ruler.core.board.board import Column
 from blunt_ruler.core.compare.compare import RigMean
 from blunt_ruler.core.limits.report import PART_WORDS
-from blunt_ruler.core.limits.split import PARTS, over_review
+from blunt_ruler.core.limits.split import PARTS
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.records.writeup_settings import SECTION_TITLES, SectionKey
 from blunt_ruler.core.text import count_text, list_text
@@ -55,6 +55,13 @@ def round_for_speech(value: float) -> str:
     step = 10.0 ** (math.floor(math.log10(abs(value))) - 1)
     rounded = math.copysign(math.floor(abs(value) / step + 0.5) * step, value)
     return f"{rounded:,.0f}" if abs(rounded) >= 10 else f"{rounded:.1f}".removesuffix(".0")
+
+
+def money_for_speech(value: float) -> str:
+    """A price as one says it: to the whole unit, small ones with one decimal, never another."""
+    if abs(value) < 10:
+        return f"{value:.1f}".removesuffix(".0")
+    return f"{value:,.0f}"
 
 
 def percent_for_speech(share: float) -> str:
@@ -122,7 +129,7 @@ def _results(analysis: Analysis) -> Iterator[str]:
 
 def _limits(analysis: Analysis) -> Iterator[str]:
     for column, _, _ in _tested_columns(analysis):
-        shares = over_review(analysis.limits.splits, column.rig_id)
+        shares = analysis.limits.lost_by_part(column.rig_id)
         taken = sorted(
             ((share, part) for part, share in shares.items() if part in PARTS and share >= 0.01),
             reverse=True,
@@ -143,9 +150,13 @@ def _worth(analysis: Analysis) -> Iterator[str]:
     price, gained = best.value(WorthFigure.PER_GAINED), best.value(WorthFigure.GAINED)
     assert price is not None
     assert gained is not None
+    cost = (
+        "nothing more, as all of it is owned,"
+        if price == 0
+        else f"{money_for_speech(price)} {worth.currency}"
+    )
     yield (
-        f"The cheapest gained frame is that of {best.column.name}: about "
-        f"{round_for_speech(price)} {worth.currency} for each of the "
+        f"The cheapest gained frame is that of {best.column.name}: {cost} for each of the "
         f"{round_for_speech(gained)} frames per second it gains over {worth.board.base.name}."
     )
     for row in worth.rows:
@@ -156,7 +167,7 @@ def _worth(analysis: Analysis) -> Iterator[str]:
 def _row_words(row: WorthRow, currency: str) -> str:
     parts = []
     if (cost := row.value(WorthFigure.COST)) is not None:
-        parts.append(f"about {round_for_speech(cost)} {currency} still to buy")
+        parts.append(f"{money_for_speech(cost)} {currency} still to buy")
     if (watts := row.value(WorthFigure.LOAD_W)) is not None:
         parts.append(f"about {round_for_speech(watts)} watts at the wall while playing")
     if (noise := row.value(WorthFigure.NOISE)) is not None:

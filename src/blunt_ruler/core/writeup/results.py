@@ -18,8 +18,14 @@ from blunt_ruler.core.board.lines import board_basis
 from blunt_ruler.core.board.scaling import scaling_line, series
 from blunt_ruler.core.compare.comparability import Standing, cell_standing_words
 from blunt_ruler.core.compare.compare import CaseResult
-from blunt_ruler.core.limits.report import PART_WORDS, ceiling_line, fit_words, split_rows
-from blunt_ruler.core.limits.split import PARTS, LossSplit, over_review
+from blunt_ruler.core.limits.report import (
+    PART_WORDS,
+    ceiling_line,
+    fit_words,
+    told_rows,
+    told_shares,
+)
+from blunt_ruler.core.limits.split import LossSplit
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.rigs.links import ladder_or_why
 from blunt_ruler.core.sentences import Figure, Sentence, Span, joined, sentence
@@ -242,8 +248,7 @@ def _waterfall_says(analysis: Analysis, split: LossSplit) -> str:
     contents = analysis.contents
     parts = ", ".join(
         f"{PART_WORDS[name]} {MINUS if fps < 0 else ''}{abs(fps):.1f}"
-        for name, fps in split_rows(split).items()
-        if abs(fps) >= 0.05
+        for name, fps in told_rows(split)
     )
     reference = analysis.board.reference
     return (
@@ -254,22 +259,18 @@ def _waterfall_says(analysis: Analysis, split: LossSplit) -> str:
 
 
 def _lost(analysis: Analysis, column: Column) -> Sentence | None:
-    shares = over_review(analysis.limits.splits, column.rig_id)
+    shares = analysis.limits.lost_by_part(column.rig_id)
     if not shares or analysis.board.reference is None:
         return None
     reference = analysis.board.reference.name
     parts: list[tuple[Span, ...]] = [
         (
-            _share_figure(f"loss_{part}", column.rig_id, shares[part], reference),
-            f" to the {PART_WORDS[part]}",
+            Figure(percent_text(share), f"loss_{part}", column.rig_id, "", shares[part], reference),
+            " unexplained" if part == "unexplained" else f" to the {PART_WORDS[part]}",
         )
-        for part in sorted(PARTS, key=lambda name: -shares[name])
-        if shares[part] >= 0.005
+        for part, share in told_shares(shares)
     ]
-    if abs(shares["unexplained"]) >= 0.005:
-        figure = _share_figure("loss_unexplained", column.rig_id, shares["unexplained"], reference)
-        parts.append((figure, " unexplained"))
-    if not parts:
+    if abs(sum(shares.values())) < 0.005:
         words = f"{column.name} loses nothing that shows against {reference}."
         return sentence(f"limits.lost.{column.rig_id}", words)
     return sentence(
@@ -278,10 +279,6 @@ def _lost(analysis: Analysis, column: Column) -> Sentence | None:
         joined(parts),
         ".",
     )
-
-
-def _share_figure(name: str, rig: str, value: float, base: str) -> Figure:
-    return Figure(percent_text(value), name, rig, "", value, base)
 
 
 def _ladder_says(analysis: Analysis) -> str:

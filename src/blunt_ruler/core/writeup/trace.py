@@ -5,7 +5,6 @@ from dataclasses import dataclass
 
 from blunt_ruler.core.analysis.analyse import Analysis
 from blunt_ruler.core.board.board import Board
-from blunt_ruler.core.limits.split import over_review
 from blunt_ruler.core.records.records import Decision
 from blunt_ruler.core.worth.comparing import (
     cheapest_gain,
@@ -17,7 +16,13 @@ from blunt_ruler.core.worth.comparing import (
 from blunt_ruler.core.worth.figures import FIGURES, WorthFigure
 from blunt_ruler.core.worth.money import PRICE_CHANGES
 from blunt_ruler.core.worth.report import Worth
-from blunt_ruler.core.worth.sentences import FALLS_BY, LEVEL_PRICE, RISES_BY
+from blunt_ruler.core.worth.sentences import (
+    FALLS_BY,
+    LEVEL_PRICE,
+    RISES_BY,
+    VALUE_PER_GAINED,
+    value_per_gained,
+)
 
 DESCRIBED = frozenset(
     {
@@ -151,7 +156,7 @@ def _limits(analysis: Analysis) -> Iterator[TracedFigure]:
         return (*kept_behind(board, rig, which), *kept_behind(board, other, which))
 
     for rig in dict.fromkeys(one.rig for one in report.splits):
-        for part, share in over_review(report.splits, rig).items():
+        for part, share in report.lost_by_part(rig).items():
             yield TracedFigure(
                 *(f"loss_{part}", rig, "", share, "of 1", board.reference.name),
                 runs=behind(rig, cases),
@@ -185,6 +190,10 @@ def _worth(analysis: Analysis) -> Iterator[TracedFigure]:
             name = moved_name(change)
             runs = behind[row.rig_id]
             yield TracedFigure(name, row.rig_id, "", each, worth.currency, runs=runs)
+    base = worth.board.base.name if worth.board.base else ""
+    for rig_id, each in value_per_gained(worth).items():
+        runs = behind[rig_id]
+        yield TracedFigure(VALUE_PER_GAINED, rig_id, "", each, worth.currency, base, runs=runs)
     yield from _prices(worth, behind)
 
 

@@ -4,8 +4,9 @@ from blunt_ruler.core.board.board import Board, Row
 from blunt_ruler.core.board.lenses import Lens, lens_value, mean_range_text, value_text
 from blunt_ruler.core.board.lines import cell_line
 from blunt_ruler.core.compare.comparability import Standing, cell_standing_words
+from blunt_ruler.core.compare.compare import RigMean
 from blunt_ruler.core.measure.means import MEAN_WORDS
-from blunt_ruler.core.text import fps_text, percent_text, times_text
+from blunt_ruler.core.text import count_text, fps_text, percent_text, times_text
 from blunt_ruler.ui.widgets import Parts, figure_row, label
 
 
@@ -50,6 +51,15 @@ def _bounds(low: float | None, high: float | None) -> Parts:
     return [figure_row("  95 % interval", span)]
 
 
+def _over_words(board: Board, mean: RigMean) -> str:
+    """Over how many cases a mean is, and which it lacks."""
+    if not mean.missing:
+        return count_text(mean.cases, "case")
+    names = [f"{row.title} {row.settings}" for row in board.rows if row.case_id in mean.missing]
+    rest = f" and {len(names) - 3} more" if len(names) > 3 else ""
+    return f"{mean.cases} of {mean.of_cases} cases; without {', '.join(names[:3])}{rest}"
+
+
 def mean_parts(board: Board, rig_id: str) -> Parts:
     """The means of a rig over its cases, what they rest on, and the case that moves them most."""
     total = board.totals.get(rig_id)
@@ -65,7 +75,7 @@ def mean_parts(board: Board, rig_id: str) -> Parts:
             label(f"MEAN {words.upper()}", "heading"),
             figure_row(MEAN_WORDS[board.review.mean], times_text(mean.ratio)),
             figure_row("95 %", mean_range_text(mean, lens)),
-            label(f"{mean.basis}, {mean.cases} cases", "small"),
+            label(f"{mean.basis}, {_over_words(board, mean)}", "small"),
         ]
         if mean.case_moved is not None and mean.ratio_without is not None:
             row = next((row for row in board.rows if row.case_id == mean.case_moved), None)

@@ -46,6 +46,9 @@ class OrderBar(QWidget):
         self.clean = QCheckBox("clean only")
         self.clean.setToolTip("Means take only pairs that differ in nothing but what is varied")
         self.clean.clicked.connect(self._on_clean)
+        self.shared = QCheckBox("shared cases")
+        self.shared.setToolTip("All means over the cases that every measured rig has")
+        self.shared.clicked.connect(self._on_shared)
         row = beside(spacing=6, on=self)
         give_way(self.words, 150, 60)
         row.addWidget(self.words)
@@ -75,6 +78,7 @@ class OrderBar(QWidget):
         if review is not None:
             self.mean.setCurrentIndex(self.mean.findData(review.mean))
             self.clean.setChecked(review.clean_only)
+            self.shared.setChecked(review.shared_cases)
 
     def sorted_by_lens(self) -> bool:
         """Whether rows are sorted by what the lens shows."""
@@ -97,6 +101,11 @@ class OrderBar(QWidget):
             self.edited.emit(
                 change_review(self._review, f"take the {MEAN_WORDS[school]}", mean=school)
             )
+
+    def _on_shared(self, on: bool) -> None:
+        if self._review is not None:
+            words = "means over shared cases" if on else "means over each rig's own cases"
+            self.edited.emit(change_review(self._review, words, shared_cases=on))
 
     def _on_clean(self, on: bool) -> None:
         if self._review is not None:

@@ -127,6 +127,7 @@ class BoardPage(Page):
         bar.addStretch(1)
         bar.addWidget(self.order_bar.mean)
         bar.addWidget(self.order_bar.clean)
+        bar.addWidget(self.order_bar.shared)
         return bar
 
     def _role_box(self, words: str, role: Role, bar: QHBoxLayout) -> QComboBox:

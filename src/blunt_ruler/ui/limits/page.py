@@ -7,7 +7,7 @@ from blunt_ruler.core.limits.report import (
     cell_limit_line,
     fit_words,
     limits_line,
-    split_rows,
+    told_rows,
 )
 from blunt_ruler.core.text import MINUS, count_text
 from blunt_ruler.ui.chosen import Chosen
@@ -65,10 +65,9 @@ class LimitsPage(Page):
         split = report.split(cell.rig, cell.case)
         if split is not None:
             parts += [12, label(f"WHERE THE {split.lost_fps:.1f} FRAMES/S WENT", "heading")]
-            for name, fps in split_rows(split).items():
-                if abs(fps) >= 0.05:
-                    sign = MINUS if fps > 0 else "+"
-                    parts.append(figure_row(PART_WORDS[name], f"{sign}{abs(fps):.1f}"))
+            for name, fps in told_rows(split):
+                sign = MINUS if fps > 0 else "+" if fps < 0 else ""
+                parts.append(figure_row(PART_WORDS[name], f"{sign}{abs(fps):.1f}"))
         parts += [12, label("THE FIT", "heading"), label(fit_words(report), "quiet")]
         resting = report.fit.rests_on_prior
         if resting:

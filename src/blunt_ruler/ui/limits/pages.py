@@ -17,8 +17,9 @@ from blunt_ruler.core.limits.report import (
     narrowest_words,
     size_words,
     tests_for,
+    whole_shares,
 )
-from blunt_ruler.core.limits.split import PARTS, over_review
+from blunt_ruler.core.limits.split import PARTS
 from blunt_ruler.core.limits.whatif import card_speeds
 from blunt_ruler.core.text import THIN, capital, fps_text, percent_text
 from blunt_ruler.core.types import Progress
@@ -164,9 +165,10 @@ class LossPage(LimitsPage):
                 for part, one in split.parts.items()
                 if abs(one.fps) >= 0.05
             ]
-            self.bounds.setText(f"80{THIN}% bounds: {', '.join(told)} frames per second.")
+            words = f"80{THIN}% bounds: {', '.join(told)} frames per second"
+            self.bounds.setText(f"{words}, the unexplained counted in.")
         rows = [
-            (column.name, over_review(report.splits, column.rig_id))
+            (column.name, whole_shares(report.lost_by_part(column.rig_id)))
             for column in report.board.columns
         ]
         self.table.show_rows([row for row in rows if row[1]])

@@ -81,7 +81,7 @@ class Waterfall(PictureView):
 
     def show_loss(self, split: LossSplit, reference: str, rig: str, board: Board) -> None:
         """Show a loss between two rigs by their names."""
-        told = ", ".join(f"{PART_WORDS[name]} {fps:.1f}" for name, fps in loss_parts(split))
+        told = ", ".join(f"{PART_WORDS[name]} {fps:.1f}" for name, _, fps in loss_parts(split))
         self.setAccessibleName(f"Waterfall: {split.reference_fps:.1f} to {split.average_fps:.1f}")
         self.setAccessibleDescription(told)
         compose = partial(draw_waterfall, split=split, reference=reference, rig=rig)
