@@ -10,13 +10,14 @@ def test_plan_gives_cells_order_and_what_is_given_up(as_json, demo_book):
     }
     assert len(plan["cells"]) == 50
     assert plan["swaps"] == 4
-    assert plan["minutes_saved"] > 0
+    assert plan["minutes_saved"] == pytest.approx(plan["minutes_as_entered"] - plan["minutes"])
+    assert plan["minutes_at_once"] < plan["minutes"]
     assert plan["dropped"] == []
     assert set(plan["order"][0]) == {"rig", "case", "repeat", "kind", "minutes", "starts"}
     assert sum(item["minutes"] for item in plan["order"]) == pytest.approx(plan["minutes"])
     short = as_json("plan", demo_book, "--hours", "3", "--seed", "4")
     assert short["minutes"] <= 180
-    assert short["optimal"] is True
+    assert short["of_best"] > 0.8
     assert {"rig", "case", "why"} == set(short["dropped"][0])
     assert as_json("plan", demo_book, "--seed", "4") == as_json("plan", demo_book, "--seed", "4")
 

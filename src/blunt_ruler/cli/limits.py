@@ -16,8 +16,9 @@ from blunt_ruler.cli.common import (
     read_logbook,
     rig_id,
 )
+from blunt_ruler.core.compare.capped_rates import held_rates
 from blunt_ruler.core.errors import UnknownName
-from blunt_ruler.core.limits.cells import Measured
+from blunt_ruler.core.limits.cells import Cell, Measured
 from blunt_ruler.core.limits.fit import Fit, fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, leave_out
 from blunt_ruler.core.limits.split import split_losses
@@ -52,15 +53,20 @@ def limits(
     if table is not None:
         from blunt_ruler.exchange.limit_tables import read_limit_table
 
-        measured = read_limit_table(table, reference)
+        measured, capped = without_held(read_limit_table(table, reference))
         other = reference or measured.cells[-1].rig
         names: Names = str
     else:
         assert logbook is not None
         measured, other, names = _of_logbook(logbook, review, reference)
+        capped = []
     fit = fit_limits(measured)
     value = {
         "fit": _fit_value(fit, names),
+        "capped": [
+            {"rig": cell.rig, "case": cell.case, "average_fps": cell.average_fps, "why": why}
+            for cell, why in capped
+        ],
         "cells": _cells_value(fit, names),
         "loss": _loss_value(fit, other, names),
         "ceiling": _ceiling_value(fit, names),
@@ -71,6 +77,18 @@ def limits(
         print_json(value)
         return
     _print(value, names(other))
+
+
+def without_held(measured: Measured) -> tuple[Measured, list[tuple[Cell, str]]]:
+    """Cells whose rate looks held by a cap say nothing of card, CPU or link: the rest, and they."""
+    held: dict[tuple[str, str], str] = {}
+    for rig in dict.fromkeys(cell.rig for cell in measured.cells):
+        rates = {cell.case: cell.average_fps for cell in measured.cells if cell.rig == rig}
+        held |= {(rig, case): why for case, why in held_rates(rates).items()}
+    taken = [(cell.rig, cell.case) in held for cell in measured.cells]
+    out = [cell for cell, on in zip(measured.cells, taken, strict=True) if on]
+    rest = measured.without([not on for on in taken])
+    return rest, [(cell, held[cell.rig, cell.case]) for cell in out]
 
 
 def _of_logbook(
@@ -223,6 +241,8 @@ def _print(value: dict[str, Any], reference: str) -> None:
         f"{percent_text(fit['residual_median'], decimals=1)} (median), "
         f"{percent_text(fit['residual_p90'], decimals=1)} (nine in ten)"
     )
+    for one in value["capped"]:
+        print(f"left out: {one['rig']}, {one['case']}: {one['why']}")
     for one in value["cells"]:
         print(f"{one['rig']}, {one['case']}: {fps_text(one['average_fps'])}, limit {one['limit']}")
     for one in value["loss"]:

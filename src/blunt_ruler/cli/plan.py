@@ -58,6 +58,9 @@ def plan_command(
             "minutes": worked.order.minutes,
             "swaps": worked.order.swaps,
             "minutes_saved": worked.order.minutes_saved,
+            "minutes_as_entered": worked.order.minutes_as_entered,
+            "minutes_at_once": worked.order.minutes_at_once,
+            "spread_repeats": worked.plan.spread_repeats,
             "order": [
                 {
                     "rig": contents.rigs[timed.item.rig_id].name,
@@ -79,6 +82,7 @@ def plan_command(
                 for one in worked.dropped
             ],
             "optimal": worked.optimal,
+            "of_best": worked.of_best,
             "tour_exact": worked.order.tour.exact,
             "tour_gap": worked.order.tour.gap,
             "finishes": worked.table.finishes,

@@ -27,7 +27,7 @@ def held_standings(
     held = {
         (rig, case): words
         for rig, cases in rates.items()
-        for case, words in _held(
+        for case, words in held_rates(
             {case: harmonic_mean(all_) for case, all_ in cases.items()}
         ).items()
     }
@@ -46,7 +46,8 @@ def held_standings(
     return found
 
 
-def _held(rates: Mapping[str, float]) -> dict[str, str]:
+def held_rates(rates: Mapping[str, float]) -> dict[str, str]:
+    """Cases of one rig, by their labels, whose rate looks held, and why."""
     steps = sorted({float(hz) for hz in REFRESH_HZ} | {hz / 2 for hz in REFRESH_HZ})
     found = {}
     for case, rate in rates.items():

@@ -25,8 +25,10 @@ FAULTY = 4.0  # residuals beyond so many of their own spread are named
 ON_PRIOR = 0.7  # an unknown whose spread is over this share of its prior's was not narrowed
 LIMITS = ("card", "CPU", "link")
 Z_80 = 1.2815516
-UNSEEN = 1.6
-MODEL_SPREAD = 0.012  # what the model is off by between cells it has seen and those it has not
+LEAST_SCATTER, USUAL_SCATTER = 0.004, 0.012  # log rate: never trusted closer; with few cells
+BENT_SCATTER = 0.05  # where every cell bends the fit to itself; set on the simulated bench
+FEWEST_LEFT_OUT = 10
+REFITTED = 1.55  # a refit without cells moves farther than its linear downdate says
 
 
 @dataclass(frozen=True)
@@ -34,7 +36,8 @@ class Fit:
     """The unknowns as found, with everything that is asked of them.
 
     `x` holds logarithms in the order of `layout`; `covariance` is theirs; `residuals` are
-    measured over fitted, as logs.
+    measured over fitted, as logs. `scatter` is what the model is off by in a cell it has not
+    seen, besides what the unknowns leave open: such that four in five hold.
     """
 
     measured: Measured
@@ -43,6 +46,7 @@ class Fit:
     covariance: FloatArray
     residuals: FloatArray
     weights: FloatArray
+    scatter: float = USUAL_SCATTER
 
     @cached_property
     def places(self) -> Places:
@@ -80,20 +84,9 @@ class Fit:
         rate = log_rate(self.x, places)
         slopes = jacobian(self.x, places)
         variance = np.einsum("ij,jk,ik->i", slopes, self.covariance, slopes)
-        unseen = places.link < 0
-        felt = link_slope(times_of(self.x, places)) * places.link_spread
-        variance = variance + self.scatter**2 + unseen * (felt**2 + MODEL_SPREAD**2)
-        half = Z_80 * np.sqrt(variance)
+        felt = (places.link < 0) * link_slope(times_of(self.x, places)) * places.link_spread
+        half = Z_80 * np.sqrt(variance + self.scatter**2 + felt**2)
         return np.exp(rate), np.exp(rate - half), np.exp(rate + half)
-
-    @property
-    def scatter(self) -> float:
-        """How far cells lie from the fit: such that four in five lie within 80 % bounds.
-
-        Cells that were not fitted lie further off than those that were.
-        """
-        held = float(np.quantile(np.abs(self.residuals), 0.8)) / Z_80
-        return max(UNSEEN * held, MODEL_SPREAD)
 
     def places_for(self, cells: Sequence[Cell], links: Mapping[str, FittedLink]) -> Places:
         """Other cells as places; a link that is not in the data has its given bandwidth."""
@@ -171,7 +164,48 @@ def fit_limits(measured: Measured) -> Fit:
     inflate = max(1.0, float(np.sum(weights * (off / spread) ** 2)) / n)
     final[:n] /= np.sqrt(inflate)
     covariance = np.asarray(np.linalg.inv(final.T @ final), dtype=np.float64)
-    return Fit(measured, layout, found_x, covariance, off, weights)
+    scale = np.sqrt(weights / inflate) / spread
+    scatter = _scatter(measured.cells, final[:n], covariance, off, spread, scale)
+    return Fit(measured, layout, found_x, covariance, off, weights, scatter)
+
+
+def _scatter(
+    cells: Sequence[Cell],
+    design: FloatArray,
+    covariance: FloatArray,
+    off: FloatArray,
+    spread: FloatArray,
+    scale: FloatArray,
+) -> float:
+    """How far cells that were not fitted lie from a fit, besides what its unknowns and the cells'
+    own repeats leave open: such that four in five lie within 80 % bounds.
+
+    Every link and every case is left out in turn, by the downdate of the linear fit (Cook and
+    Weisberg's deletion residuals, (I − h)⁻¹e); `scale` turns logs into rows of the design.
+    """
+    bent = float(np.einsum("ij,jk,ik->", design, covariance, design)) / len(cells)
+    least = max(LEAST_SCATTER, BENT_SCATTER * bent)  # residuals tell little of what was bent
+    beyond: list[float] = []
+    for kind in ("link", "case"):
+        groups: dict[str, list[int]] = {}
+        for index, cell in enumerate(cells):
+            groups.setdefault(str(getattr(cell, kind)), []).append(index)
+        for group in groups.values():
+            rest = set(range(len(cells))).difference(group)
+            known = [{getattr(cells[i], name) for i in rest} for name in ("family", "host", "card")]
+            rows = design[group]
+            hat = rows @ covariance @ rows.T
+            left = np.eye(len(group)) - hat
+            errors = np.linalg.solve(left, off[group] * scale[group]) / scale[group]
+            unsure = np.diag(np.linalg.solve(left, hat)) / scale[group] ** 2
+            for place, index in enumerate(group):
+                parts = (cells[index].family, cells[index].host, cells[index].card)
+                if all(part in there for part, there in zip(parts, known, strict=True)):
+                    own = (errors[place] / Z_80) ** 2 - unsure[place] - spread[index] ** 2
+                    beyond.append(float(own))
+    if len(beyond) < FEWEST_LEFT_OUT:
+        return max(USUAL_SCATTER, least)
+    return float(max(REFITTED * np.sqrt(max(np.quantile(beyond, 0.8), 0.0)), least))
 
 
 SOFT = 2.0  # residuals beyond so many spreads count less

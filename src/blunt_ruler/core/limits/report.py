@@ -199,8 +199,12 @@ def fit_words(report: LimitsReport) -> str:
     if report.left_out is not None:
         said += (
             f"; each link left out in turn: {percent_text(report.left_out.median_error)} median "
-            "error"
+            f"error, {percent_text(report.left_out.p90_error)} for nine in ten, and "
+            f"{percent_text(report.left_out.interval_hits)} of the 80\u202f% intervals held"
         )
+    resting = len(fit.rests_on_prior)
+    if resting:
+        said += f"; {resting} of the unknowns rest on their prior: the data did not narrow them"
     return f"{said}."
 
 

@@ -41,20 +41,30 @@ class Item:
 
 @dataclass(frozen=True, slots=True)
 class Order:
-    """Everything to do, in order, against the order as entered."""
+    """Everything to do, in order, against the orders one would take without a plan.
+
+    `minutes_as_entered` is rig by rig as entered, case by case, all repeats of a case at once;
+    `minutes_at_once` is the same in this order of rigs.
+    """
 
     items: tuple[Item, ...]
     minutes: float
     swaps: int
     minutes_as_entered: float
     swaps_as_entered: int
+    minutes_at_once: float
     tour: Tour
     seed: int
 
     @property
     def minutes_saved(self) -> float:
-        """What the order saves against the matrix worked through as entered."""
+        """What the order saves against rig by rig as entered; negative where it takes longer."""
         return self.minutes_as_entered - self.minutes
+
+    @property
+    def minutes_spread(self) -> float:
+        """What spreading the repeats over rounds costs."""
+        return self.minutes - self.minutes_at_once
 
 
 def swap_minutes(contents: Contents, plan: Plan, one_id: str, other_id: str) -> float:
@@ -90,7 +100,8 @@ def build_order(
 
     Rigs go in the cheapest tour; inside a rig each round of repeats visits every title once, its
     settings together, titles shuffled anew each round by the seed, so that a drift cannot hide
-    behind one title; the base's first case is run again at the end.
+    behind one title. Where the plan does not spread repeats, all of a case come at once. The
+    base's first case is run again at the end.
     """
     todo = [cell for cell in cells if cell.left > 0]
     base = review.rig_in(Role.BASE)
@@ -102,25 +113,22 @@ def build_order(
 
     tour = cheapest_path(rigs, cost, plan.first_rigs, base if control else None)
     rng = np.random.default_rng(seed)
-    visits = [
+    rounds = [
         (rig_id, cell.case_id, repeat)
         for rig_id in tour.order
         for repeat, cell in _rounds(contents, [c for c in todo if c.rig_id == rig_id], rng)
     ]
-    entered = [
-        (cell.rig_id, cell.case_id, cell.done + number + 1)
-        for number in range(max((cell.left for cell in todo), default=0))
-        for cell in todo
-        if number < cell.left
-    ]
-    items = _walk(contents, plan, visits, control, base)
-    as_entered = _walk(contents, plan, entered, control, base)
+    at_once = _walk(contents, plan, _at_once(contents, todo, tour.order), control, base)
+    spread = _walk(contents, plan, rounds, control, base)
+    items = spread if plan.spread_repeats else at_once
+    as_entered = _walk(contents, plan, _at_once(contents, todo, rigs), control, base)
     return Order(
         items=tuple(items),
-        minutes=sum(item.minutes for item in items),
+        minutes=_minutes(items),
         swaps=_swaps(items),
-        minutes_as_entered=sum(item.minutes for item in as_entered),
+        minutes_as_entered=_minutes(as_entered),
         swaps_as_entered=_swaps(as_entered),
+        minutes_at_once=_minutes(at_once),
         tour=tour,
         seed=seed,
     )
@@ -134,6 +142,25 @@ def _control_case(
         return None
     usable = (cell for cell in cells if cell.rig_id == base and cell.left + cell.done > 0)
     return next((cell.case_id for cell in usable), None)
+
+
+def _at_once(
+    contents: Contents, todo: Sequence[PlanCell], rigs: Sequence[str]
+) -> list[tuple[str, str, int]]:
+    """Rig by rig, title by title, case by case, all repeats of a case one after another."""
+    titles = list(dict.fromkeys(contents.cases[cell.case_id].title_id for cell in todo))
+    order = sorted(
+        todo,
+        key=lambda cell: (
+            rigs.index(cell.rig_id),
+            titles.index(contents.cases[cell.case_id].title_id),
+        ),
+    )
+    return [
+        (cell.rig_id, cell.case_id, cell.done + number + 1)
+        for cell in order
+        for number in range(cell.left)
+    ]
 
 
 def _rounds(
@@ -187,6 +214,10 @@ def _walk(
         items.append(Item(kind, rig_id, case_id, repeat, times.pass_s / 60.0 + cool))
         at_rig, at_case = rig_id, case_id
     return items
+
+
+def _minutes(items: Sequence[Item]) -> float:
+    return sum(item.minutes for item in items)
 
 
 def _swaps(items: Sequence[Item]) -> int:

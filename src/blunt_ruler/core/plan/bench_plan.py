@@ -12,12 +12,21 @@ from blunt_ruler.core.plan.repeats_needed import (
     smallest_shown,
     spread_of_case,
 )
-from blunt_ruler.core.plan.shorten import Dropped, Shortened, shorten, triplets_kept
+from blunt_ruler.core.plan.shorten import (
+    Dropped,
+    Shortened,
+    most_possible,
+    shorten,
+    triplets_kept,
+    worth_kept,
+)
 from blunt_ruler.core.plan.timetable import Timetable, timetable
 from blunt_ruler.core.records.plan_settings import Plan
-from blunt_ruler.core.records.records import Contents, Review
+from blunt_ruler.core.records.records import Contents, Review, Role
 from blunt_ruler.core.text import amount, count_text, duration_text, list_text, percent_text
 from blunt_ruler.core.types import Progress, no_progress
+
+MOST_TRIES = 40  # comparisons that are tried on top of what the programme chose
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,7 +48,8 @@ class BenchPlan:
     cells: tuple[PlanCell, ...]
     kept: tuple[PlanCell, ...]
     dropped: tuple[Dropped, ...]
-    optimal: bool
+    optimal: bool  # proven by the order's own clock
+    of_best: float  # weighted comparisons kept, as a share of what no choice can exceed
     order: Order
     table: Timetable
     triplets: int
@@ -59,16 +69,20 @@ def derive_bench_plan(
     known, titles = learned(contents, plan or plan_of(contents, review))
     cells = plan_cells(contents, review, known)
     short = Shortened(cells, (), True)
+    of_best = 1.0
     order = build_order(contents, review, known, cells, seed)
     if hours_h is not None and order.minutes > hours_h * 60.0:
         short, order = _fitted(contents, review, known, cells, hours_h * 60.0, seed, step)
+        most = most_possible(contents, review, known, cells, hours_h * 60.0)
+        of_best = min(worth_kept(review, known, short.cells) / most, 1.0) if most > 0 else 1.0
     return BenchPlan(
         plan=known,
         learned_titles=titles,
         cells=cells,
         kept=short.cells,
         dropped=short.dropped,
-        optimal=short.optimal,
+        optimal=of_best >= 1.0 - 1e-6,
+        of_best=of_best,
         order=order,
         table=timetable(order.items, known.hours),
         triplets=triplets_kept(review, short.cells),
@@ -106,7 +120,42 @@ def _fitted(
     if best is None:
         nothing = shorten(contents, review, plan, cells, 0.0)
         best = nothing, build_order(contents, review, plan, nothing.cells, seed)
-    return best
+    return _filled(contents, review, plan, cells, minutes, seed, best)
+
+
+def _filled(
+    contents: Contents,
+    review: Review,
+    plan: Plan,
+    cells: tuple[PlanCell, ...],
+    minutes: float,
+    seed: int,
+    found: tuple[Shortened, Order],
+) -> tuple[Shortened, Order]:
+    """Comparisons put back as long as the order itself still fits, the heaviest first."""
+    short, order = found
+    by_key = {(cell.rig_id, cell.case_id): cell for cell in cells if cell.left > 0}
+    ends = [rig for rig in (review.rig_in(Role.BASE), review.rig_in(Role.REFERENCE)) if rig]
+    tested = [seat.rig_id for seat in review.seats if seat.role is Role.TESTED]
+    tries = 0
+    for case_id in sorted(review.case_ids, key=plan.weight_of, reverse=True):
+        for rig_id in tested:
+            gone = {(one.rig_id, one.case_id) for one in short.dropped}
+            back = [key for one in (*ends, rig_id) if (key := (one, case_id)) in gone]
+            if not back or tries >= MOST_TRIES or order.minutes >= minutes:
+                continue
+            tries += 1
+            there = {(cell.rig_id, cell.case_id) for cell in short.cells}.union(back)
+            kept = tuple(
+                cell for cell in cells if cell.left == 0 or (cell.rig_id, cell.case_id) in there
+            )
+            wider = build_order(contents, review, plan, kept, seed)
+            if all(key in by_key for key in back) and wider.minutes <= minutes + 1e-6:
+                dropped = tuple(
+                    one for one in short.dropped if (one.rig_id, one.case_id) not in back
+                )
+                short, order = Shortened(kept, dropped, short.optimal), wider
+    return short, order
 
 
 def _enough(contents: Contents, review: Review, plan: Plan) -> list[Enough]:
@@ -147,9 +196,18 @@ def plan_line(contents: Contents, review: Review, bench_plan: BenchPlan) -> str:
             f"; {count_text(len(bench_plan.dropped), 'cell')} given up, {bench_plan.triplets} of "
             f"{bench_plan.triplets_in_all} comparisons whole"
         )
+        if bench_plan.optimal:
+            said += ", and no choice in this time has more"
+        else:
+            said += f", at least {percent_text(bench_plan.of_best)} of what any choice could have"
         return f"{said}."
+    if order.minutes_spread > 1:
+        said += (
+            f"; spreading the repeats costs {duration_text(order.minutes_spread * 60)} of it, and "
+            "shows a drift"
+        )
     if order.minutes_saved > 1:
-        said += f", {duration_text(order.minutes_saved * 60)} less than as entered"
+        said += f", {duration_text(order.minutes_saved * 60)} less than rig by rig as entered"
     if bench_plan.table.late:
         said += f"; {count_text(len(bench_plan.table.late), 'step')} would come after the deadline"
     return f"{said}."
@@ -196,8 +254,18 @@ def saved_words(bench_plan: BenchPlan) -> str:
         if tour.exact
         else f"at most {percent_text(tour.gap)} longer than the shortest tour"
     )
-    swaps = order.swaps_as_entered - order.swaps
-    return (
-        f"{amount(round(order.minutes_saved / 60, 1), 'h')} and {count_text(swaps, 'swap')} saved; "
-        f"{sure}."
-    )
+    spread = order.minutes_spread
+    said = f"Rig by rig as entered, all repeats at once, takes {_hours(order.minutes_as_entered)}; "
+    said += f"this order {_hours(order.minutes)}, its tour {sure}."
+    if bench_plan.plan.spread_repeats and spread > 1:
+        said += (
+            f" Spreading the repeats over rounds costs {duration_text(spread * 60)}: a rig that "
+            "heats up or slows down then shows, instead of passing for the title that came last."
+        )
+    elif not bench_plan.plan.spread_repeats:
+        said += " All repeats of a case come at once, so a drift may pass for the title."
+    return said
+
+
+def _hours(minutes: float) -> str:
+    return amount(round(minutes / 60, 1), "h")

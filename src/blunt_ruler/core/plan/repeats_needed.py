@@ -1,19 +1,20 @@
 """How many repeats are enough: to show a difference, and where more would change nothing.
 
-n = 2 ((z₀.₉₇₅ + z₀.₈) v/d)² runs on each side show a difference d at a run-to-run spread v, at
-5 % two-sided with a power of 80 % (normal approximation; the test holds it against the exact
-power of the t test in statsmodels).
+n runs on each side show a difference d at a run-to-run spread v where the two-sided t test at 5 %
+has a power of 80 %: by the non-central t on 2n − 2 degrees of freedom and d/v·√(n/2), as few runs
+know their spread poorly (the tests hold it against statsmodels).
 """
 
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from statistics import NormalDist
+from functools import lru_cache
 
 from blunt_ruler.core.errors import BadFigure
 from blunt_ruler.core.records.records import Contents, Decision, Review
 
-Z = NormalDist().inv_cdf(0.975) + NormalDist().inv_cdf(0.8)
+LEVEL, POWER = 0.05, 0.8
+MOST = 1_000_000
 ASSUMED_SPREAD = 0.02
 
 
@@ -36,12 +37,46 @@ def repeats_needed(difference: float, spread: float) -> int:
         raise BadFigure(
             "repeats", f"difference {difference:g} at spread {spread:g}", "Give both above 0"
         )
-    return max(math.ceil(2.0 * (Z * spread / difference) ** 2 - 1e-9), 2)
+    return _repeats_for(difference / spread)
+
+
+def power(repeats: int, effect: float) -> float:
+    """How often a t test of two times so many runs shows a difference of `effect` spreads."""
+    from scipy.special import nctdtr, stdtrit
+
+    freedom = 2.0 * repeats - 2.0
+    beyond = float(stdtrit(freedom, 1.0 - LEVEL / 2.0))
+    shift = effect * math.sqrt(repeats / 2.0)
+    # Far beyond, the tail on the other side is nothing, and the series no longer converges.
+    other = float(nctdtr(freedom, shift, -beyond)) if shift < 8 else 0.0
+    return 1.0 - float(nctdtr(freedom, shift, beyond)) + other
+
+
+@lru_cache(maxsize=4096)
+def _repeats_for(effect: float) -> int:
+    """The fewest runs on each side with the power, at least 2, by halving."""
+    low, high = 1, 2
+    while high < MOST and power(high, effect) < POWER:
+        low, high = high, 2 * high
+    while high - low > 1:
+        middle = (low + high) // 2
+        low, high = (low, middle) if power(middle, effect) >= POWER else (middle, high)
+    return high
+
+
+@lru_cache(maxsize=64)
+def _effect_shown(repeats: int) -> float:
+    """The difference in spreads that so many runs on each side have the power to show."""
+    from scipy.optimize import brentq
+
+    if repeats < 2:
+        return math.inf  # a single run on each side knows no spread
+    return float(brentq(lambda effect: power(repeats, effect) - POWER, 1e-3, 60.0))
 
 
 def smallest_shown(repeats: int, spread: float) -> float:
-    """(z₀.₉₇₅ + z₀.₈) v √(2/n): the smallest difference that n repeats on each side can show."""
-    return Z * spread * math.sqrt(2.0 / repeats)
+    """The smallest difference that n repeats on each side can show at the same power."""
+    return _effect_shown(repeats) * spread
 
 
 def pooled_spread(rates_of_cells: Sequence[Sequence[float]]) -> SpreadSeen:

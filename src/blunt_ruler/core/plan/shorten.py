@@ -30,7 +30,9 @@ class Dropped:
 
 @dataclass(frozen=True, slots=True)
 class Shortened:
-    """What is kept of a plan, what is given up, and whether it is proven to be the best choice."""
+    """What is kept of a plan, what is given up, and whether the programme proved it the best by
+    its own clock.
+    """
 
     cells: tuple[PlanCell, ...]
     dropped: tuple[Dropped, ...]
@@ -111,6 +113,51 @@ def shorten(
     )
 
 
+def most_possible(
+    contents: Contents,
+    review: Review,
+    plan: Plan,
+    cells: Sequence[PlanCell],
+    minutes: float,
+    time_limit_s: float = 5.0,
+) -> float:
+    """No choice of cells that fits the minutes has more weighted triplets than this.
+
+    The programme counts a swap into every rig, and every load and setting of every round; an order
+    saves at most the dearest swap and, at each turn of a round on a rig, one load and one setting.
+    So much is given to it on top, and it is asked for triplets alone.
+    """
+    from scipy.optimize import Bounds, LinearConstraint, milp
+
+    done = [cell for cell in cells if cell.state is CellState.DONE]
+    already = worth_kept(review, plan, done)
+    todo = [cell for cell in cells if cell.left > 0]
+    if not todo:
+        return already
+    rigs = list(dict.fromkeys(cell.rig_id for cell in todo))
+    saved = max(
+        (swap_minutes(contents, plan, a, b) for a in rigs for b in rigs if a != b), default=0.0
+    )
+    for rig_id in rigs if plan.spread_repeats else ():
+        mine = [cell for cell in todo if cell.rig_id == rig_id]
+        times = [plan.times_of(contents.cases[cell.case_id].title_id) for cell in mine]
+        turn_s = max(
+            one.load_s + one.settings_s + (one.pass_s if one.warm_up else 0.0) for one in times
+        )
+        saved += (max(cell.left for cell in mine) - 1) * turn_s / 60.0
+    programme, _ = _write(contents, review, plan, cells, todo, minutes + saved, cell_worth=0.0)
+    result = milp(
+        -np.array(programme.worth),
+        integrality=np.ones(len(programme.worth)),
+        bounds=Bounds(0, 1),
+        constraints=LinearConstraint(programme.matrix(), programme.least, programme.most),
+        options={"time_limit": time_limit_s},
+    )
+    bound = getattr(result, "mip_dual_bound", None)
+    found = -float(bound if bound is not None else result.fun or 0.0)
+    return already + found
+
+
 def _write(
     contents: Contents,
     review: Review,
@@ -118,10 +165,11 @@ def _write(
     cells: Sequence[PlanCell],
     todo: Sequence[PlanCell],
     minutes: float,
+    cell_worth: float = CELL_WORTH,
 ) -> tuple[_Programme, dict[tuple[str, str], int]]:
     programme = _Programme([], [], [], [])
     chosen = {
-        (cell.rig_id, cell.case_id): programme.column(CELL_WORTH * plan.weight_of(cell.case_id))
+        (cell.rig_id, cell.case_id): programme.column(cell_worth * plan.weight_of(cell.case_id))
         for cell in todo
     }
     done = {(c.rig_id, c.case_id) for c in cells if c.state is CellState.DONE}
@@ -133,7 +181,7 @@ def _write(
     for cell in todo:
         settings = plan.times_of(contents.cases[cell.case_id].title_id).settings_s / 60.0
         column = chosen[cell.rig_id, cell.case_id]
-        budget[column] = cell.minutes + settings * cell.left
+        budget[column] = cell.minutes + settings * (cell.left if plan.spread_repeats else 1)
     for rig_id in rigs:
         mine = [cell for cell in todo if cell.rig_id == rig_id]
         into = min(
@@ -145,7 +193,7 @@ def _write(
             of_title = [c for c in mine if contents.cases[c.case_id].title_id == title_id]
             times = plan.times_of(title_id)
             load = times.load_s + (times.pass_s if times.warm_up else 0.0)
-            rounds = max(cell.left for cell in of_title)
+            rounds = max(cell.left for cell in of_title) if plan.spread_repeats else 1
             _needs(
                 programme,
                 budget,
@@ -239,13 +287,24 @@ def _why(contents: Contents, review: Review, cell: PlanCell, there: set[tuple[st
     return f"no further pass of {label} on {name}"
 
 
+def worth_kept(review: Review, plan: Plan, cells: Sequence[PlanCell]) -> float:
+    """The weights of all triplets that some cells hold."""
+    return sum(plan.weight_of(case_id) for case_id, _ in _triplets_in(review, cells))
+
+
 def triplets_kept(review: Review, cells: Sequence[PlanCell]) -> int:
     """How many triplets of base, rig under test and reference a plan holds, done ones included."""
+    return len(_triplets_in(review, cells))
+
+
+def _triplets_in(review: Review, cells: Sequence[PlanCell]) -> list[tuple[str, str]]:
+    """(case, rig under test) of all triplets that some cells hold."""
     there = {(cell.rig_id, cell.case_id) for cell in cells if cell.state is not CellState.EXCLUDED}
     ends = [rig for rig in (review.rig_in(Role.BASE), review.rig_in(Role.REFERENCE)) if rig]
-    return sum(
-        all((rig_id, case_id) in there for rig_id in (*ends, seat.rig_id))
+    return [
+        (case_id, seat.rig_id)
         for case_id in review.case_ids
         for seat in review.seats
         if seat.role is Role.TESTED
-    )
+        and all((rig_id, case_id) in there for rig_id in (*ends, seat.rig_id))
+    ]

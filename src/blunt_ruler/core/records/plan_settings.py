@@ -87,6 +87,7 @@ class Plan(Value):
     hours: Hours = Hours()
     cool_down_s: float = Field(20.0, ge=0, le=3600)
     extras: tuple[Extra, ...] = ()
+    spread_repeats: bool = True  # repeats in rounds, so that a drift shows; else all at once
     control: bool = True  # re-run a case of the base rig at the end, to see drift
     question: Literal["link", "card", "gain"] = "link"
     difference: float = Field(0.05, gt=0, le=1)

@@ -1,8 +1,9 @@
 """The order page: every step of the bench days, and rigs that stay where they are."""
 
 from dataclasses import dataclass
+from typing import Any
 
-from PyQt6.QtWidgets import QPushButton
+from PyQt6.QtWidgets import QCheckBox, QPushButton
 
 from blunt_ruler.core.plan.plan_edits import set_plan
 from blunt_ruler.core.plan.timetable import Timed
@@ -50,12 +51,18 @@ class OrderPage(Page):
         self.table = RowsTable(
             "Order of the bench days", COLUMNS, key=lambda step: step.timed.starts
         )
+        self.spread = QCheckBox("repeats spread over rounds")
+        self.spread.setToolTip(
+            "Each round visits every title once, so that a drift shows; else all repeats of a "
+            "case come at once, which loads and sets less"
+        )
+        self.spread.clicked.connect(self._on_spread)
         self.lock = QPushButton("Lock the rigs up to here")
         self.lock.setToolTip("They stay at the start of the order, as they are now")
         self.lock.clicked.connect(self._on_lock)
         self.unlock = QPushButton("Unlock all")
-        self.unlock.clicked.connect(lambda: self._set_first((), "unlock the rigs"))
-        stacked((self.table, 1), beside(STRETCH, self.lock, self.unlock), on=self)
+        self.unlock.clicked.connect(lambda: self._set("unlock the rigs", first_rigs=()))
+        stacked((self.table, 1), beside(self.spread, STRETCH, self.lock, self.unlock), on=self)
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Show the order of the plan."""
@@ -63,6 +70,7 @@ class OrderPage(Page):
         plan, contents = self._shown.plan, snapshot.contents
         if plan is None:
             return
+        self.spread.setChecked(plan.plan.spread_repeats)
         late = {timed.starts for timed in plan.table.late}
         self.table.show_rows(
             [
@@ -77,6 +85,10 @@ class OrderPage(Page):
             ]
         )
 
+    def _on_spread(self, on: bool) -> None:
+        words = "spread the repeats" if on else "take repeats at once"
+        self._set(words, spread_repeats=on)
+
     def _on_lock(self) -> None:
         """Keep the rigs of the order where they are, up to the chosen step."""
         step, plan = self.table.chosen(), self._shown.plan
@@ -86,11 +98,11 @@ class OrderPage(Page):
         tour = plan.order.tour.order
         if step.timed.item.rig_id in tour:
             upto = tour.index(step.timed.item.rig_id) + 1
-            self._set_first(tour[:upto], "lock the first rigs")
+            self._set("lock the first rigs", first_rigs=tour[:upto])
 
-    def _set_first(self, rigs: tuple[str, ...], says: str) -> None:
+    def _set(self, says: str, **fields: Any) -> None:
         if self._snapshot is not None and self._snapshot.review is not None:
             contents, review = self._snapshot.contents, self._snapshot.review
-            edit = set_plan(contents, review, says, first_rigs=rigs)
+            edit = set_plan(contents, review, says, **fields)
             if edit is not None:
                 self.edited.emit(edit)

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.plan.bench_plan import BenchPlan, enough_line, plan_line, saved_words
 from blunt_ruler.core.records.records import Contents, Review
-from blunt_ruler.core.text import count_text, duration_text
+from blunt_ruler.core.text import count_text, duration_text, percent_text
 from blunt_ruler.ui.widgets import Parts, figure_row, label
 
 
@@ -50,7 +50,7 @@ class ShownPlan:
                 if table.slack_days >= 0
                 else label(f"Finishes {days} after the deadline.", "error")
             )
-        parts += [10, label("AGAINST THE ORDER AS ENTERED", "heading")]
+        parts += [10, label("AGAINST OTHER ORDERS", "heading")]
         parts.append(label(saved_words(plan), "quiet"))
         parts += [10, label("ENOUGH REPEATS", "heading"), label(enough_line(contents, plan))]
         if plan.learned_titles:
@@ -61,5 +61,7 @@ class ShownPlan:
             parts += [10, label("GIVEN UP", "heading")]
             parts += [label(why, "quiet") for why in whys]
             if not plan.optimal:
-                parts.append(label("Time ran out before this was proven the best.", "caution"))
+                share = percent_text(plan.of_best)
+                words = f"Near the best: {share} or more of what any choice could answer."
+                parts.append(label(words, "caution"))
         return parts
