@@ -8,8 +8,9 @@ import pytest
 from scipy import stats
 
 from blunt_ruler.core.checks.all import check_runs, checks_line, to_redo
+from blunt_ruler.core.checks.consensus import MAD_TO_SD
 from blunt_ruler.core.checks.findings import Check, FactsOf
-from blunt_ruler.core.checks.repeats import by_cell, spread_by_title
+from blunt_ruler.core.checks.repeats import SMALL_SAMPLE, by_cell, spread_by_title
 from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
 from blunt_ruler.core.records.hardware import Tick, TickState
 from blunt_ruler.core.records.records import Decision, Origin, PartScore, Run, TypedFigures
@@ -191,6 +192,15 @@ def test_the_power_a_card_reached_is_its_highest_95th_percentile(lab, high, belo
     power = [one for one in seen if one.check is Check.BELOW_POWER_LIMIT]
     assert bool(power) is below
     assert all(one.evidence["power_w"] == 150.0 for one in power)
+
+
+def test_factors_for_few_values_make_the_deviation_an_unbiased_spread():
+    rng = np.random.default_rng(6)
+    for count, factor in SMALL_SAMPLE.items():
+        values = rng.normal(0, 1, (200_000, count))
+        middle = np.median(values, axis=1, keepdims=True)
+        spread = MAD_TO_SD * factor * np.median(np.abs(values - middle), axis=1)
+        assert spread.mean() == pytest.approx(1.0, abs=0.01), count
 
 
 def test_the_spread_of_a_title_is_the_normal_median_absolute_deviation(lab):

@@ -219,7 +219,7 @@ def test_a_difference_inside_the_noise_is_not_claimed():
     closer = a_board([a_run(rig, "x", fps) for rig, fps in three])
     # 3.9 % at 2 %: n = 2 (2.8 × 2 / 3.9)² = 4.1, so 5 on each side, four more.
     assert "needs 5 more repeats" in cell_line(closer, "cable", "x")
-    assert "4 more times on both rigs" in cell_next(closer, "cable", "x")
+    assert "5 more times on both rigs" in cell_next(closer, "cable", "x")
 
 
 def titles_board(rates, **review_changes):

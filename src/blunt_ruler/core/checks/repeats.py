@@ -15,7 +15,8 @@ from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.resolution import pixels
 from blunt_ruler.core.text import count_text, fps_text, percent_text
 
-# Croux and Rousseeuw's factors for few values, transcribed from memory.
+# Croux and Rousseeuw's factors for few values, transcribed from memory; a test holds them against
+# a simulation of normal values.
 SMALL_SAMPLE = {2: 1.196, 3: 1.495, 4: 1.363, 5: 1.206, 6: 1.2, 7: 1.14, 8: 1.129, 9: 1.107}
 SMALLEST_SPREAD = 0.004
 LIVE_SPREAD = 0.03  # no two passes of live play take the same way; common practice, no source

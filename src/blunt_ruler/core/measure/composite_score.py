@@ -78,5 +78,5 @@ def parse_part(words: str) -> tuple[str, float | None, float]:
         return name.strip(), float(score) if score.strip() else None, float(weight)
     except ValueError:
         raise BadFigure(
-            "--part", f"“{words}” is no part", "Write it as graphics=4225:0.85"
+            "--part", f"“{words}” is no part", "Write it as graphics=4920:0.85"
         ) from None
