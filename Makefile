@@ -10,7 +10,7 @@ help:
 	@echo "make test-deep    every test, with all its seeds"
 	@echo "make mutations    break core in one place at a time: does a test notice? (20 min)"
 	@echo "make lint         style, types and the rule that imports run downwards"
-	@echo "make bench        print the speed ratios of the bars"
+	@echo "make bench        print the bars: ratios of speed, and rates of truth"
 	@echo "make screenshots  renew the pictures in docs/screenshots"
 	@echo "make demo-logbook play every run of the demo again (2 min)"
 
@@ -49,6 +49,7 @@ lint: setup
 
 bench: setup
 	QT_QPA_PLATFORM=offscreen $(PYTHON) tools/bench.py
+	$(PYTHON) tools/truth.py
 
 screenshots: setup
 	$(PYTHON) tools/screenshots.py

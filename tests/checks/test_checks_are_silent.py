@@ -10,7 +10,7 @@ from blunt_ruler.core.checks.findings import Check
 from blunt_ruler.demo import scenario
 
 RIGS = ("built-in-ig-6", "sluice-marram-12", "groyne-marram-12", "workbench-marram-16")
-SEEDS = 6 if os.environ.get("TEST_DEEP") else 2
+SEEDS = 6 if os.environ.get("TEST_DEEP") else 1
 
 
 @pytest.fixture(scope="module")
@@ -32,4 +32,4 @@ def alarms(new_lab):
 def test_a_check_is_silent_on_sound_runs(alarms, check):
     counted, runs = alarms
     assert runs == 80 * SEEDS
-    assert counted[check] < 0.02 * runs
+    assert counted[check] <= max(0.02 * runs, 1)

@@ -23,7 +23,7 @@ def texts(stop):
 
 
 def test_the_line_and_the_evidence_name_the_cause(limits, demo_window):
-    assert limits.blunt.text().startswith("On average Sluice Marram 12 loses 24")
+    assert limits.blunt.text().startswith("On average Sluice Marram 12 loses 25")
     assert "20\u202f% to the link" in limits.blunt.text()
     said = texts(limits)
     assert "of every 14.4\u202fms frame for the link" in said

@@ -170,6 +170,57 @@ def test_findings_lead_to_their_run_and_redo_goes_back_into_the_plan(
     assert runs.list._run_id == "sluice-marram-12_copper-meridian-1080p_1"
 
 
+def test_what_all_passes_share_is_answered_once_and_remembered(runs, demo_window, qtbot, settle):
+    early = {"early_stutters_per_min": 60.0, "late_stutters_per_min": 2.0}
+    passes = [
+        run.model_copy(update={"observed": run.observed.model_copy(update=early)})
+        for run in contents(demo_window).runs.values()
+        if (run.rig_id, run.case_id) == ("groyne-marram-12", "skitter-1080p") and run.observed
+    ]
+    Hand(demo_window).put("stutter at first in every pass", *passes)
+    settle(demo_window)
+    runs.show_page("Findings")
+    page = runs.findings
+    qtbot.waitUntil(
+        lambda: any("every pass" in one.where for one in page.table.rows_model.rows),
+        timeout=30_000,
+    )
+    stutter = next(
+        i for i, one in enumerate(page.table.rows_model.rows) if "every pass" in one.where
+    )
+    finding = page.table.rows_model.rows[stutter].finding
+    page.table.choose_place(stutter)
+    assert page.scene.isEnabled() and not page.trim_all.isEnabled()
+    assert not page.ask_again.isVisible()
+    qtbot.mouseClick(page.scene, Qt.MouseButton.LeftButton)
+    settle(demo_window)
+    qtbot.waitUntil(lambda: demo_window.desk.snapshot.analysis.settled, timeout=30_000)
+    case = contents(demo_window).cases[contents(demo_window).runs[finding.run_id].case_id]
+    assert case.scene_has == (str(finding.check),)
+    assert finding.check.words in page.answered.text()
+    assert not any("every pass" in one.where for one in page.table.rows_model.rows)
+    qtbot.mouseClick(page.ask_again, Qt.MouseButton.LeftButton)
+    settle(demo_window)
+    qtbot.waitUntil(
+        lambda: any("every pass" in r.where for r in page.table.rows_model.rows), timeout=30_000
+    )
+    assert not page.ask_again.isVisible()
+
+
+def test_traces_of_an_earlier_version_are_read_again(runs, demo_window, qtbot, settle):
+    old = contents(demo_window).runs[MENU_RUN]
+    seen = old.observed.model_copy(update={"profile": "", "peaks": "", "edge_share": 0.0})
+    Hand(demo_window).put("as before", old.model_copy(update={"observed": seen}))
+    settle(demo_window)
+    runs.show_page("Findings")
+    page = runs.findings
+    assert "1 trace read by an earlier version" in page.earlier.text()
+    qtbot.mouseClick(page.read_again, Qt.MouseButton.LeftButton)
+    settle(demo_window)
+    qtbot.waitUntil(lambda: not page.read_again.isVisible(), timeout=30_000)
+    assert contents(demo_window).runs[MENU_RUN] == old
+
+
 def test_a_kept_fault_is_counted_and_must_be_redone(runs, demo_window, qtbot, settle):
     run = contents(demo_window).runs["sluice-marram-12_skitter-1080p_1"]
     kept = run.model_copy(update={"decision": Decision.KEEP, "reason": ""})

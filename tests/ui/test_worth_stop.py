@@ -257,14 +257,15 @@ def test_a_tariff_changes_the_cost_of_energy(worth, demo_window, settle):
 def test_lines_are_moved_and_the_verdict_with_them(worth, demo_window, settle):
     worth.show_page(VERDICT)
     page = worth.verdict
-    assert row_of(page.held, "Sluice")[-1] == "✓ yes"
+    assert row_of(page.held, "Sluice")[-1] == "✓ just"  # the line lies inside the interval
     type_in(page.form, "gain_at_least", "200 %")
     settle(demo_window)
     assert demo_window.desk.snapshot.review.audiences[0].gain_at_least == 2.0
     assert row_of(page.held, "Sluice")[1] == "✕ +170\u202f%"
     assert row_of(page.held, "Sluice")[-1] == "✕ no"
     assert worth.blunt.text() == (
-        "For evenings in the reading room Groyne Marram 12 and Breakwater Marram 12 make sense."
+        "For evenings in the reading room Groyne Marram 12 (just) and Breakwater Marram 12 (just) "
+        "make sense."
     )
     type_in(page.form, "gain_at_least", "")
     settle(demo_window)

@@ -241,6 +241,22 @@ class Desk(QObject):
 
         self.edit("Trimming", lambda book, contents: trim_all(contents, finding, book.trace))
 
+    def read_again(self) -> None:
+        """Read every trace again that an earlier version read, as one edit."""
+        from blunt_ruler.core.runs.read_again import read_again, read_again_edit, to_read_again
+
+        def work(step: Progress) -> Snapshot:
+            book = self._open_book()
+            runs = to_read_again(book.book.contents())
+            read = []
+            for number, run in enumerate(runs):
+                step("Reading traces again", number / len(runs))
+                read.append(read_again(run, book.book.trace(str(run.trace_sha256))))
+            book.edit(lambda _book, contents: read_again_edit(contents, read), None)
+            return self._now()
+
+        self._run("Reading traces again", work, self._show)
+
     def put_longer(self, run: Run, trace: Trace) -> None:
         """Put a longer trace of the same recording in the place of a run's."""
         from blunt_ruler.core.runs.trim_run import longer_edit

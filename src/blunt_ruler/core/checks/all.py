@@ -189,6 +189,9 @@ def checks_line(checked: Checked) -> str:
         said += f"; {count_text(len(wrong) - trims, 'run')} must be taken again"
     if trims:
         said += f"; {trims} must be trimmed"
+    asked = sum(one.about is not About.RUN for one in checked.findings)
+    if asked:
+        said += f"; {count_text(asked, 'finding')} about all passes of a case or cell to answer"
     return said
 
 

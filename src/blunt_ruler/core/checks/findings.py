@@ -79,7 +79,7 @@ class Sure(StrEnum):
     """How sure a finding is."""
 
     READ = "read off"
-    LIKELY = "two signs"
+    LIKELY = "several signs"
     POSSIBLE = "one sign"
 
 

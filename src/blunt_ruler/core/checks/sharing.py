@@ -111,6 +111,8 @@ def weigh(found: Found, runs: Sequence[RunFacts]) -> list[Finding]:
                 shared[one.check, about, rig_id, facts.run.case_id].append(one)
     for (check, about, rig_id, case_id), findings in shared.items():
         passes = cells[rig_id, case_id] if about is About.CELL else by_case[case_id]
+        if 2 * len(findings) < len(passes):
+            continue  # the others show half of it, and no check speaks of them: nothing is odd
         run_ids = [one.run_id for one in findings]
         run_ids += [one.run.id for one in passes if one.run.id not in run_ids]
         weighed.append(_for_all(check, about, findings[0], run_ids))

@@ -324,12 +324,17 @@ def split_rows(split: LossSplit) -> Mapping[str, float]:
     }
 
 
+def lost_as_printed(split: LossSplit) -> float:
+    """The loss between both rates as they are printed, in tenths of a frame."""
+    return round(split.reference_fps, 1) - round(split.average_fps, 1)
+
+
 def told_rows(split: LossSplit) -> list[tuple[str, float]]:
     """A loss by part in tenths of a frame that add up to the printed loss; parts of nothing are
     left out, the unexplained is always told.
     """
     rows = split_rows(split)
-    rounded = adding_up([*rows.values()], split.lost_fps, 0.1)
+    rounded = adding_up([*rows.values()], lost_as_printed(split), 0.1)
     return [
         (name, fps)
         for name, fps in zip(rows, rounded, strict=True)

@@ -203,8 +203,8 @@ def plan_line(contents: Contents, review: Review, bench_plan: BenchPlan) -> str:
         return f"{said}."
     if order.minutes_spread > 1:
         said += (
-            f"; spreading the repeats costs {duration_text(order.minutes_spread * 60)} of it, and "
-            "shows a drift"
+            "; spreading the repeats costs "
+            f"{duration_text(round(order.minutes_spread) * 60)} of it, and shows a drift"
         )
     if order.minutes_saved > 1:
         said += f", {duration_text(order.minutes_saved * 60)} less than rig by rig as entered"
@@ -259,8 +259,9 @@ def saved_words(bench_plan: BenchPlan) -> str:
     said += f"this order {_hours(order.minutes)}, its tour {sure}."
     if bench_plan.plan.spread_repeats and spread > 1:
         said += (
-            f" Spreading the repeats over rounds costs {duration_text(spread * 60)}: a rig that "
-            "heats up or slows down then shows, instead of passing for the title that came last."
+            f" Spreading the repeats over rounds costs {duration_text(round(spread) * 60)}: a rig "
+            "that heats up or slows down then shows, instead of passing for the title that came "
+            "last."
         )
     elif not bench_plan.plan.spread_repeats:
         said += " All repeats of a case come at once, so a drift may pass for the title."

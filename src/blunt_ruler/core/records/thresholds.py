@@ -31,7 +31,7 @@ class Thresholds(Value):
     calm: float = share(0.55, "change from frame to frame there, against elsewhere")
     cut_s: float = amount_of(1.0, "menu or loading left in, from", "s", 60)
     freeze_s: float = amount_of(1.0, "one frame lasts: a freeze", "s", 60)
-    early_stutters_per_min: float = amount_of(30.0, "first-pass stutter, from", "/min", 600)
+    early_stutters_per_min: float = amount_of(27.0, "first-pass stutter, from", "/min", 600)
     early_over_late: float = amount_of(1.25, "times the stutter of the rest", "×", 50)
     shortest_s: float = amount_of(20.0, "shortest sound run", "s", 3600)
     drift: float = share(0.05, "fall of the rate over a run or a bench day")

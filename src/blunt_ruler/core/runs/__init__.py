@@ -3,4 +3,4 @@
 Reading files is not done here; what a file said comes in as values.
 """
 
-__all__ = ["import_runs", "matching", "trim_run", "typed_figures"]
+__all__ = ["import_runs", "matching", "read_again", "trim_run", "typed_figures"]

@@ -232,10 +232,12 @@ def _audience_sentences(worth: Worth, audience: Audience, key: str) -> tuple[Sen
         held = (f"{only.row.column.name} (", joined([_held(c) for c in only.checks], ", "), ")")
         names = held if len(yes) == 1 else (list_text([one.row.column.name for one in yes]),)
         verb = " makes sense" if len(yes) == 1 else " make sense"
-        just = [one.row.column.name for one in yes if one.is_just]
-        if just and len(yes) > 1:
-            verb += f", {list_text(just)} just: an interval crosses a line"
         found.append(sentence(f"{key}.yes", f"For {name} ", *names, f"{verb}."))
+        for one in yes if len(yes) > 1 else ():
+            if one.is_just:
+                crossing = joined([_held(check) for check in one.checks if check.crosses], "; ")
+                place = f"{key}.just.{one.row.rig_id}"
+                found.append(sentence(place, f"{one.row.column.name}: ", crossing, "."))
         if len(yes) > 1:
             found.append(_extremes(worth, yes, f"{key}.best"))
     else:
@@ -293,7 +295,11 @@ def _or(value: float | None, otherwise: float) -> float:
 
 def _held(check: LineCheck) -> tuple[Span, ...]:
     if check.crosses:
-        return (f"{check.says} just ", check.figure, f", 95\u202f% {check.crosses}")
+        return (
+            f"{check.says} just held, ",
+            check.figure,
+            f" (95\u202f% {check.crosses}) where {check.limit} is asked",
+        )
     return (f"{check.says} ", check.figure)
 
 

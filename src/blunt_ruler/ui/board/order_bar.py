@@ -46,7 +46,7 @@ class OrderBar(QWidget):
         self.clean = QCheckBox("clean only")
         self.clean.setToolTip("Means take only pairs that differ in nothing but what is varied")
         self.clean.clicked.connect(self._on_clean)
-        self.shared = QCheckBox("shared cases")
+        self.shared = QCheckBox("shared")
         self.shared.setToolTip("All means over the cases that every measured rig has")
         self.shared.clicked.connect(self._on_shared)
         row = beside(spacing=6, on=self)

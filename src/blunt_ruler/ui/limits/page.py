@@ -7,9 +7,10 @@ from blunt_ruler.core.limits.report import (
     cell_limit_line,
     fit_words,
     limits_line,
+    lost_as_printed,
     told_rows,
 )
-from blunt_ruler.core.text import MINUS, count_text
+from blunt_ruler.core.text import MINUS
 from blunt_ruler.ui.chosen import Chosen
 from blunt_ruler.ui.limits.paint import ShareBar
 from blunt_ruler.ui.snapshot import Snapshot
@@ -64,15 +65,11 @@ class LimitsPage(Page):
         ]
         split = report.split(cell.rig, cell.case)
         if split is not None:
-            parts += [12, label(f"WHERE THE {split.lost_fps:.1f} FRAMES/S WENT", "heading")]
+            parts += [12, label(f"WHERE THE {lost_as_printed(split):.1f} FRAMES/S WENT", "heading")]
             for name, fps in told_rows(split):
                 sign = MINUS if fps > 0 else "+" if fps < 0 else ""
                 parts.append(figure_row(PART_WORDS[name], f"{sign}{abs(fps):.1f}"))
-        parts += [12, label("THE FIT", "heading"), label(fit_words(report), "quiet")]
-        resting = report.fit.rests_on_prior
-        if resting:
-            words = f"{count_text(len(resting), 'unknown')} rest on their prior"
-            marked = label(f"{words}: the data did not narrow them.", "small")
-            marked.setToolTip("\n".join(resting))
-            parts.append(marked)
+        fitted = label(fit_words(report), "quiet")
+        fitted.setToolTip("\n".join(report.fit.rests_on_prior))
+        parts += [12, label("THE FIT", "heading"), fitted]
         return parts

@@ -14,6 +14,7 @@ from blunt_ruler.core.limits.report import (
     LimitsReport,
     ceiling_line,
     ceiling_words,
+    lost_as_printed,
     narrowest_words,
     size_words,
     tests_for,
@@ -157,7 +158,8 @@ class LossPage(LimitsPage):
             name = contents.rigs[rig_id].name
             self.words.setText(
                 f"{name} gives {fps_text(split.average_fps)}, {reference.name} "
-                f"{fps_text(split.reference_fps)}: {split.lost_fps:.1f} frames per second lost."
+                f"{fps_text(split.reference_fps)}: {lost_as_printed(split):.1f} frames per second "
+                "lost."
             )
             self.waterfall.show_loss(split, reference.name, name, report.board)
             told = [

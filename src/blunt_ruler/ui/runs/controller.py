@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from blunt_ruler.core.runs.matching import Match
     from blunt_ruler.core.types import Progress
     from blunt_ruler.exchange.frame_logs import LogReading
+    from blunt_ruler.ui.runs.findings_page import FindingsPage
     from blunt_ruler.ui.runs.list_page import ListPage
     from blunt_ruler.ui.runs.work_page import WorkPage
 
@@ -48,9 +49,7 @@ class RunsController(Controller):
         stop = view.RunsStop()
         stop.when_built(view.AT_WORK, self._connect_work)
         stop.when_built(view.LIST, self._connect_list)
-        stop.when_built(
-            view.FINDINGS, lambda page: page.trim_all_requested.connect(self.desk.trim_all)
-        )
+        stop.when_built(view.FINDINGS, self._connect_findings)
         stop.when_built(view.TYPE_IN, lambda page: page.arrivals_ready.connect(self.desk.bring_in))
         return stop
 
@@ -73,6 +72,10 @@ class RunsController(Controller):
         page.overlay_requested.connect(
             lambda sha256s: self.desk.load_traces(sha256s, page.show_overlaid)
         )
+
+    def _connect_findings(self, page: FindingsPage) -> None:
+        page.trim_all_requested.connect(self.desk.trim_all)
+        page.read_again_requested.connect(self.desk.read_again)
 
     def offers(self) -> Iterable[Offer]:
         """The next run of the plan."""

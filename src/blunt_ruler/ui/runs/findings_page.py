@@ -19,7 +19,8 @@ from blunt_ruler.core.records.edits import change_review, decide
 from blunt_ruler.core.records.records import Contents, Decision, Review, Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.records.thresholds import Thresholds
-from blunt_ruler.core.text import capital, list_text
+from blunt_ruler.core.runs.read_again import to_read_again
+from blunt_ruler.core.text import capital, count_text, list_text
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.part_form import PartForm
 from blunt_ruler.ui.rows import Column, RowsTable
@@ -67,10 +68,12 @@ class FindingsPage(Page):
     Signals:
         run_chosen(str): show this run in the list.
         trim_all_requested(Finding): trim every pass of it as proposed.
+        read_again_requested(): read the traces again that an earlier version read.
     """
 
     run_chosen = pyqtSignal(str)
     trim_all_requested = pyqtSignal(object)
+    read_again_requested = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -91,10 +94,14 @@ class FindingsPage(Page):
         self.answered = label("", "small")
         self.ask_again = QPushButton("Ask again")
         self.ask_again.clicked.connect(self._on_ask_again)
+        self.earlier = label("", "caution")
+        self.read_again = QPushButton("Read them again")
+        self.read_again.clicked.connect(self.read_again_requested)
         self.nothing = label("Nothing was found in these runs; that is no promise.", "quiet")
         stacked(
             (self.table, 1),
             self.nothing,
+            beside((self.earlier, 1), self.read_again),
             beside((self.answered, 1), self.ask_again),
             beside(STRETCH, self.trim_all, self.scene, self.show_run, self.redo, self.aside),
             on=self,
@@ -124,6 +131,13 @@ class FindingsPage(Page):
             self.table.choose_place(0)
         self.nothing.setVisible(not found)
         self._contents = contents
+        earlier = len(to_read_again(contents))
+        self.earlier.setText(
+            f"{count_text(earlier, 'trace')} read by an earlier version: some checks cannot see "
+            "what is in them."
+        )
+        for widget in (self.earlier, self.read_again):
+            widget.setVisible(bool(earlier))
         known = answered(contents)
         said = list_text(
             [

@@ -1,0 +1,189 @@
+"""Print how often intervals hold and checks are right, on benches that share nothing with ours.
+
+The bars are rates, so they are counted over seeds and never asserted here; tests hold small
+versions of each. Passes come from tests/checks/strangers.py, rates of the Limits from the simulated
+bench, whose frame pipeline shares no formula with the model.
+"""
+
+import sys
+from dataclasses import replace
+from math import hypot
+from pathlib import Path
+
+import numpy as np
+
+TESTS = Path(__file__).parents[1] / "tests"
+sys.path[:0] = [str(TESTS / "checks"), str(TESTS / "limits")]
+
+from strangers import AWKWARD, PLANTS, RIGS, SHAPES, review_of
+
+from blunt_ruler.core.checks.all import Checked, check_runs
+from blunt_ruler.core.checks.findings import About
+from blunt_ruler.core.compare.compare import Measurement, compare
+from blunt_ruler.core.limits.cells import CELL_FLOOR, TooLittle
+from blunt_ruler.core.limits.fit import fit_limits
+from blunt_ruler.core.limits.left_out import KEYS, LeaveOut
+from blunt_ruler.core.records.records import Origin, Run, TypedFigures
+from blunt_ruler.core.records.severity import Severity
+
+TRIALS, SEEDS, PLANTED = 2000, 12, 10
+
+
+def say(name: str, share: float, bar: str, within: bool) -> None:
+    print(f"{name:<58} {100 * share:5.1f} %, {'within' if within else 'OUTSIDE'} the bar of {bar}")
+
+
+def _ratios(rng: np.random.Generator, titles: int, skewed: bool) -> np.ndarray:
+    if skewed:
+        return 0.15 * (rng.exponential(1.0, titles) - 1.0)
+    return rng.normal(0.0, 0.15, titles)
+
+
+def means() -> None:
+    """Intervals of means over titles: how often they hold, and how often equal rigs part."""
+    rng = np.random.default_rng(11)
+    for skewed in (False, True):
+        for titles in (3, 4, 6, 12):
+            held = 0
+            for _ in range(TRIALS):
+                off = 0.1 + _ratios(rng, titles, skewed)
+                runs = [
+                    Measurement(rig, f"c{k}", 60 * np.exp(by + rng.normal(0, 0.01)), title=f"t{k}")
+                    for k in range(titles)
+                    for rig, by in (("a", 0.0), ("b", off[k]))
+                    for _ in range(3)
+                ]
+                mean = compare(runs, "a").rigs[1].over_base
+                held += mean.low <= np.exp(0.1) <= mean.high
+            share, kind = held / TRIALS, "skewed" if skewed else "normal"
+            bar = "90 % at least" if skewed else "93 to 97 %"
+            within = share >= 0.9 if skewed else 0.93 <= share <= 0.97
+            say(f"mean of {titles} titles, {kind}: 95 % intervals hold", share, bar, within)
+    apart = 0
+    for _ in range(TRIALS):
+        off = _ratios(rng, 3, False)
+        runs = [
+            Measurement(rig, f"c{k}", 60 * np.exp(by + rng.normal(0, 0.01)), title=f"t{k}")
+            for k in range(3)
+            for rig, by in (("a", 0.0), ("b", off[k]))
+            for _ in range(3)
+        ]
+        mean = compare(runs, "a").rigs[1].over_base
+        apart += not mean.low <= 1.0 <= mean.high
+    say("equal rigs told apart over 3 titles", apart / TRIALS, "7 %", apart <= 0.07 * TRIALS)
+
+
+def _stopped(checked: Checked) -> set[str]:
+    return {
+        run_id
+        for run_id, found in checked.by_run.items()
+        if any(one.severity is Severity.BLOCKING for one in found)
+    }
+
+
+def threes() -> None:
+    """Cells of three with an odd pass among heavy-tailed ones."""
+    described, review, _ = review_of(0, ("flat",) * 8, None, False, seconds=2.0)
+    rng = np.random.default_rng(12)
+    named = accused = passes = trials = 0
+    for spread in (0.004, 0.01, 0.02):
+        for _ in range(60):
+            runs, trials = {}, trials + 1
+            bad = f"far-k3-{int(rng.integers(3)) + 1}"
+            for rig in RIGS:
+                for k in range(8):
+                    values = 80 * np.exp(spread * rng.standard_t(5, 3) / np.sqrt(5 / 3))
+                    for repeat, value in enumerate(values, 1):
+                        key = f"{rig}-k{k}-{repeat}"
+                        odd = rng.choice([0.1, 0.7, 0.85, 1.2, 1.5, 10.0]) if key == bad else 1.0
+                        runs[key] = Run(
+                            id=key,
+                            rig_id=rig,
+                            case_id=f"k{k}",
+                            repeat=repeat,
+                            origin=Origin(kind="typed"),
+                            typed=TypedFigures(average_fps=value * odd),
+                        )
+            found = check_runs(replace(described, runs=runs), review).findings
+            against = {one.run_id for one in found if one.about is About.RUN}
+            named += bad in against
+            accused += len(against - {bad})
+            passes += len(runs) - 1
+    say("cells of three: the odd pass named", named / trials, "95 %", named >= 0.95 * trials)
+    say("cells of three: others accused", accused / passes, "1 %", accused <= 0.01 * passes)
+
+
+def checks() -> None:
+    """Clean, awkward and faulty runs."""
+    for shapes, name in ((SHAPES, "clean"), (AWKWARD, "awkward but sound")):
+        for with_telemetry in (True, False):
+            bad = runs = 0
+            for seed in range(SEEDS):
+                contents, review, _ = review_of(3000 + seed, shapes, None, with_telemetry)
+                bad += len(_stopped(check_runs(contents, review)))
+                runs += len(contents.runs)
+            words = "with telemetry" if with_telemetry else "without"
+            bar = 0.05 if shapes is AWKWARD else 0.01 if with_telemetry else 0.02
+            say(f"{name} runs stopped, {words}", bad / runs, f"{bar:.0%}", bad <= bar * runs)
+    for plant in PLANTS:
+        hits = 0
+        for seed in range(PLANTED):
+            contents, review, bad_id = review_of(
+                4000 + seed, (SHAPES[seed % len(SHAPES)], "hills"), plant
+            )
+            hits += bool(check_runs(contents, review).by_run.get(str(bad_id)))
+        say(f"named with telemetry: {plant}", hits / PLANTED, "80 %", hits >= 0.8 * PLANTED)
+
+
+def limits() -> None:
+    """Left-out links and cases predicted from three repeats at 1.5 %: the truth inside 80 %."""
+    from conftest import Lab
+
+    lab, rng = Lab(), np.random.default_rng(13)
+    for kind in (LeaveOut.LINK, LeaveOut.CASE):
+        held = cells = 0
+        for design in range(4):
+            truth = lab.sparse(design)
+            noisy = []
+            for cell in truth.cells:
+                rates = cell.average_fps * np.exp(rng.normal(0, 0.015, 3))
+                own = max(float(np.std(np.log(rates), ddof=1)), 0.005) / np.sqrt(3)
+                average = float(3.0 / np.sum(1.0 / rates))
+                noisy.append(replace(cell, average_fps=average, spread=hypot(own, CELL_FLOOR)))
+            measured, key = replace(truth, cells=tuple(noisy)), KEYS[kind]
+            for name in dict.fromkeys(key(cell) for cell in noisy):
+                rest = measured.without([key(cell) != name for cell in noisy])
+                known = [{getattr(c, part) for c in rest.cells} for part in PARTS]
+                out = [
+                    cell
+                    for cell in truth.cells
+                    if key(cell) == name
+                    and all(getattr(cell, p) in k for p, k in zip(PARTS, known, strict=True))
+                ]
+                try:
+                    fit = fit_limits(rest)
+                except TooLittle:
+                    continue
+                if out:
+                    _, low, high = fit.predict(fit.places_for(out, measured.links))
+                    actual = np.array([cell.average_fps for cell in out])
+                    held += int(np.sum((low <= actual) & (actual <= high)))
+                    cells += len(out)
+        share = held / cells
+        say(
+            f"limits: 80 % bounds hold, {kind} left out", share, "76 to 84 %", 0.76 <= share <= 0.84
+        )
+
+
+PARTS = ("family", "host", "card")
+
+
+def main() -> None:
+    means()
+    threes()
+    checks()
+    limits()
+
+
+if __name__ == "__main__":
+    main()
