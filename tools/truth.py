@@ -7,13 +7,14 @@ bench, whose frame pipeline shares no formula with the model.
 
 import sys
 from dataclasses import replace
+from importlib.util import module_from_spec, spec_from_file_location
 from math import hypot
 from pathlib import Path
 
 import numpy as np
 
 TESTS = Path(__file__).parents[1] / "tests"
-sys.path[:0] = [str(TESTS / "checks"), str(TESTS / "limits")]
+sys.path.insert(0, str(TESTS / "checks"))
 
 from strangers import AWKWARD, PLANTS, RIGS, SHAPES, review_of
 
@@ -125,6 +126,20 @@ def checks() -> None:
             words = "with telemetry" if with_telemetry else "without"
             bar = 0.05 if shapes is AWKWARD else 0.01 if with_telemetry else 0.02
             say(f"{name} runs stopped, {words}", bad / runs, f"{bar:.0%}", bad <= bar * runs)
+    for with_telemetry in (True, False):
+        bad = runs = 0
+        for seed in range(SEEDS):
+            contents, review = review_of_shots(5000 + seed, with_telemetry)
+            bad += len(_stopped(check_runs(contents, review)))
+            runs += len(contents.runs)
+        words = "with telemetry" if with_telemetry else "without"
+        bar = 0.01 if with_telemetry else 0.02
+        say(
+            f"benchmarks with hard cuts stopped, {words}",
+            bad / runs,
+            f"{bar:.0%}",
+            bad <= bar * runs,
+        )
     for plant in PLANTS:
         hits = 0
         for seed in range(PLANTED):
@@ -137,9 +152,11 @@ def checks() -> None:
 
 def limits() -> None:
     """Left-out links and cases predicted from three repeats at 1.5 %: the truth inside 80 %."""
-    from conftest import Lab
-
-    lab, rng = Lab(), np.random.default_rng(13)
+    found = spec_from_file_location("limits_lab", TESTS / "limits" / "conftest.py")
+    assert found is not None and found.loader is not None
+    module = module_from_spec(found)
+    found.loader.exec_module(module)
+    lab, rng = module.Lab(), np.random.default_rng(13)
     for kind in (LeaveOut.LINK, LeaveOut.CASE):
         held = cells = 0
         for design in range(4):

@@ -241,3 +241,50 @@ def review_of(seed, shapes=SHAPES, planted=None, with_telemetry=True, seconds=60
     seats = tuple(ReviewRig(rig_id=rig) for rig in RIGS)
     review = Review(id="all", name="All", seats=seats, case_ids=tuple(contents.cases))
     return contents.with_records({"runs": runs}), review, bad
+
+
+def _shots(rng, seconds):
+    """A built-in benchmark: hard cuts between shots of unlike level, slope, noise and stutter."""
+    count = int(rng.integers(4, 10))
+    cuts = np.concatenate([[0], np.sort(rng.uniform(2, seconds - 2, count - 1)), [seconds]])
+    return [
+        (length, *rng.normal(0, (0.22, 0.01)), *rng.uniform((0.01, 0.0), (0.12, 20.0)))
+        for length in np.diff(cuts)
+    ]
+
+
+def _played(shots, rate, rng, spread, digit_ms):
+    level, parts = rate * np.exp(rng.normal(0, spread)), []
+    for length, height, slope, noise, stutters in shots:
+        fps = level * np.exp(height)
+        count = int(fps * length) + 1
+        at = np.linspace(-length / 2, length / 2, count)
+        times = 1000 / fps * np.exp(-slope * at) * rng.gamma(noise**-2, noise**2, count)
+        hit = rng.random(count) < stutters / 60 / fps
+        times[hit] += rng.exponential(25, hit.sum()) + 10
+        parts.append(times)
+    times = np.concatenate(parts)
+    return np.maximum(np.round(times / digit_ms) * digit_ms, digit_ms) if digit_ms else times
+
+
+def review_of_shots(seed, with_telemetry):
+    """Benchmarks with hard cuts on three rigs: 25 to 120 s, two to five passes, logs of 0.1 or
+    whole milliseconds among them; all sound.
+    """
+    rng = np.random.default_rng(seed)
+    passes, seconds = int(rng.integers(2, 6)), float(rng.choice([25, 45, 60, 120]))
+    digit_ms, runs, cases = float(rng.choice([0, 0, 0, 0.1, 1.0])), {}, 5
+    for k in range(cases):
+        shots = _shots(rng, seconds)
+        rate = float(np.exp(rng.uniform(np.log(30), np.log(240))))
+        spread = float(np.exp(rng.normal(np.log(0.008), 0.6)))
+        for rig, strength in zip(RIGS, STRENGTH, strict=True):
+            for repeat in range(1, passes + 1):
+                times = _played(shots, rate * strength, rng, spread, digit_ms)
+                telemetry = gauges(times, rng) if with_telemetry else None
+                run = run_of(rig, f"k{k}", repeat, times, telemetry)
+                runs[run.id] = run
+    contents = contents_of(range(cases))
+    seats = tuple(ReviewRig(rig_id=rig) for rig in RIGS)
+    review = Review(id="all", name="All", seats=seats, case_ids=tuple(contents.cases))
+    return contents.with_records({"runs": runs}), review

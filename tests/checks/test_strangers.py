@@ -6,7 +6,18 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from strangers import AWKWARD, PLANTS, RIGS, SHAPES, Scene, contents_of, plant, review_of, run_of
+from strangers import (
+    AWKWARD,
+    PLANTS,
+    RIGS,
+    SHAPES,
+    Scene,
+    contents_of,
+    plant,
+    review_of,
+    review_of_shots,
+    run_of,
+)
 
 from blunt_ruler.core.checks.all import check_runs
 from blunt_ruler.core.checks.answers import ask_again, this_is_the_scene, trim_all
@@ -62,6 +73,16 @@ def test_sound_runs_of_other_benches_are_not_stopped(shapes, with_telemetry, mos
         bad += len(stopped(check_runs(contents, review)))
         runs += len(contents.runs)
     assert bad <= max(most * runs, 1 if runs < 200 else 0)
+
+
+@pytest.mark.parametrize(("with_telemetry", "most"), [(True, 0.01), (False, 0.02)])
+def test_benchmarks_with_hard_cuts_are_not_stopped(with_telemetry, most):
+    bad = runs = 0
+    for seed in range(SEEDS):
+        contents, review = review_of_shots(seed, with_telemetry)
+        bad += len(stopped(check_runs(contents, review)))
+        runs += len(contents.runs)
+    assert bad <= max(most * runs, 1)
 
 
 @pytest.mark.parametrize("planted", PLANTS)

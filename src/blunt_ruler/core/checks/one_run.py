@@ -113,9 +113,7 @@ def _held(
             f"the rate is held part of the time: {percent_text(seen.edge_share)} of it stands on "
             f"{fps_text(seen.edge_fps)} and nothing is faster"
         )
-        signs = ("the fastest seconds stand on one rate",)
-        if calm:
-            signs += ("frames there hardly change",)
+        signs = ("the fastest seconds stand on one rate",)  # calm or not: a calm shot is both
         if off <= ON_STEP_TIGHT:
             signs += ("it is a refresh rate or its half",)
         return (step if off <= NEAR_STEP else seen.edge_fps), words, seen.edge_share, signs

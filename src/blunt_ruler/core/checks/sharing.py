@@ -4,18 +4,25 @@ What every pass of a case shows alike is the scene, or a habit kept each time: o
 case, with one answer. What a pass shows alone among its repeats has a second, independent sign.
 """
 
+import math
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
 
+import numpy as np
+
 from blunt_ruler.core.checks.findings import About, Check, Finding, RunFacts
 from blunt_ruler.core.checks.repeats import by_cell
+from blunt_ruler.core.measure.profile import Profile, profile_from
 from blunt_ruler.core.measure.telemetry import Gauge
-from blunt_ruler.core.measure.trace_summary import Observed
+from blunt_ruler.core.measure.trace_summary import EARLY_S, Observed
 from blunt_ruler.core.records.records import Decision
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.text import count_text
 
+LEVEL = 0.12  # log rate: less is no level of its own, then stillness is compared
+NUDGE_S = 1.0
+STUTTER_ERRORS = 2.5
 ALIKE = 0.5  # another pass shows the same where it shows at least this much of it
 SAME_RATE = 0.01
 FREEZE_MOVES = 0.02  # of the run: a shorter freeze hardly moves the average
@@ -24,14 +31,57 @@ Found = Mapping[str, Sequence[Finding]]
 
 
 def _same_ends(own: Observed, other: Observed) -> bool:
-    return all(
-        theirs >= ALIKE * mine
-        for mine, theirs in (
-            (own.head_s, other.head_s),
-            (own.tail_s, other.tail_s),
-            (own.middle_s, other.middle_s),
+    """Every stretch that stands apart in one does so in the other, by its course: as high or as
+    low against the rest, or as still.
+    """
+    mine, theirs = profile_from(own.profile), profile_from(other.profile)
+    if mine is None or theirs is None:
+        return all(
+            there >= ALIKE * here
+            for here, there in (
+                (own.head_s, other.head_s),
+                (own.tail_s, other.tail_s),
+                (own.middle_s, other.middle_s),
+            )
+            if here
         )
-        if mine
+    ends_s = mine.log_rates.size * mine.window_s
+    later_s = theirs.log_rates.size * theirs.window_s - ends_s
+    middle_s = own.middle_from_s + own.middle_s
+    return all(
+        _alike_at(mine, theirs, from_s, to_s, shift_s)
+        for from_s, to_s, shift_s in (
+            (0.0, own.head_s, 0.0),
+            (ends_s - own.tail_s, ends_s, later_s),
+            (own.middle_from_s, middle_s if not (own.head_s or own.tail_s) else 0.0, 0.0),
+        )
+        if to_s - from_s >= mine.window_s
+    )
+
+
+def _alike_at(mine: Profile, theirs: Profile, from_s: float, to_s: float, shift_s: float) -> bool:
+    """Whether two courses stand apart alike in a stretch, which may come a little off."""
+    level, still = _stands(mine, from_s, to_s)
+    for nudge_s in (0.0, -NUDGE_S, NUDGE_S):
+        there = _stands(theirs, from_s + shift_s + nudge_s, to_s + shift_s + nudge_s)
+        if abs(level) >= LEVEL:
+            if there[0] * level > 0 and abs(there[0]) >= ALIKE * abs(level):
+                return True
+        elif there[1] <= ALIKE * still:
+            return True
+    return False
+
+
+def _stands(profile: Profile, from_s: float, to_s: float) -> tuple[float, float]:
+    """(level, stillness) of a stretch against the rest, as logarithms; 0 where there is none."""
+    at = (np.arange(profile.log_rates.size) + 0.5) * profile.window_s
+    inside = (at >= from_s) & (at <= to_s)
+    if not inside.any() or inside.all():
+        return 0.0, 0.0
+    restless = np.log(np.maximum(profile.restless, 1e-3))
+    return (
+        float(np.median(profile.log_rates[inside]) - np.median(profile.log_rates[~inside])),
+        float(np.median(restless[inside]) - np.median(restless[~inside])),
     )
 
 
@@ -62,14 +112,18 @@ def _same_groups(own: Observed, other: Observed) -> bool:
     return other.twins >= ALIKE * own.twins
 
 
+def _same_stutter(own: Observed, other: Observed) -> bool:
+    """As much stutter at first, as far as counts of some twenty seconds tell."""
+    mine, theirs = (one.early_stutters_per_min * EARLY_S / 60.0 for one in (own, other))
+    return theirs >= min(ALIKE * mine, mine - STUTTER_ERRORS * math.sqrt(mine))
+
+
 # What a scene can make, and when another pass shows the same.
 SCENE_MAKES: Mapping[Check, Callable[[Observed, Observed], bool]] = {
     Check.MENU_LEFT_IN: _same_ends,
     Check.FRAME_CAP: _same_hold,
     Check.DRIFT: _same_fall,
-    Check.FIRST_PASS_STUTTER: lambda own, other: (
-        other.early_stutters_per_min >= ALIKE * own.early_stutters_per_min
-    ),
+    Check.FIRST_PASS_STUTTER: _same_stutter,
     Check.GENERATED_FRAMES: _same_groups,
     Check.FREEZE: lambda own, other: other.longest_ms >= ALIKE * own.longest_ms,
 }
@@ -123,7 +177,7 @@ def _against(
     one: Finding, facts: RunFacts, cell: Sequence[RunFacts], case: Sequence[RunFacts]
 ) -> tuple[About, Finding]:
     """Whom a finding is about once the other passes are seen, and the finding with its signs."""
-    stands = one.check in TWO_SIGNS_STAND and len(one.signs) > 1
+    stands = one.check in TWO_SIGNS_STAND and len(one.signs) > 1  # a refresh rate, or idle parts
     beside, elsewhere = _others(facts, cell), _others(facts, case)
     if not stands and elsewhere and _all_share(one.check, facts, elsewhere):
         return About.CASE, one

@@ -18,13 +18,15 @@ SMOOTH_S = 1.5
 ODD = 0.06  # log rate; common practice, no source: three per cent are level, twice that is odd
 ODD_NOISES = 5.0
 ODD_S = 1.5
+LEAST_RESTLESS = 1e-3  # no smaller change is kept
+WARP_S, WARP = 1.5, 0.015  # seconds, and share of the run, by which cuts may be out of step
 FEWEST_WINDOWS = 16
 FEWEST_OTHERS = 2
 
 
 class Stretch(NamedTuple):
     """Where a pass leaves the others: seconds of that pass, by how much in log rate, and how
-    restless its frames are there against the rest of it.
+    restless its frames are there against the calmest of the others near it.
     """
 
     from_s: float
@@ -121,13 +123,8 @@ def _lag(one: FloatArray, other: FloatArray, most: int) -> int:
 
 def _course(own: int, lined: list[Profile], lags: np.ndarray, window_s: float) -> Course:
     rates = lined[own].log_rates
-    size = rates.size
-    others = np.full((len(lined) - 1, size), np.nan)
     rest = [index for index in range(len(lined)) if index != own]
-    for row, index in enumerate(rest):
-        lag, theirs = int(lags[own, index]), lined[index].log_rates
-        start, end = max(0, lag), min(size, theirs.size + lag)
-        others[row, start:end] = theirs[start - lag : end - lag]
+    others = _beside(lined, lags, own, rest, of_rates=True)
     shared = np.isfinite(others).all(axis=0)
     early = [int(lags[own, index]) for index in rest]
     early_windows = min(early) if min(early) > 0 else 0
@@ -149,18 +146,27 @@ def _course(own: int, lined: list[Profile], lags: np.ndarray, window_s: float) -
     noise = float(np.median([1.4826 * np.median(np.abs(row)) for row in usual]))
     least = max(ODD, ODD_NOISES * noise)
     enough = len(rest) // 2 + 1  # most of the others must say so
-    above = np.sum(apart > least, axis=0) >= enough
-    below = np.sum(apart < -least, axis=0) >= enough
+    # A cut of the scene comes a little sooner or later in each pass: a pass is odd where it leaves
+    # what the others have anywhere near.
+    near = round(max(WARP_S, WARP * shared.sum() * window_s) / window_s)
+    level = np.median(mine - theirs, axis=1, keepdims=True)
+    highest, lowest = _reaching(theirs + level, near)
+    apart_there = _reaching(np.abs(np.array(usual)), near)[0].max(axis=0)
+    least_there = np.maximum(least, apart_there)  # no farther than the others are from each other
+    above = np.sum(mine > highest + least_there, axis=0) >= enough
+    below = np.sum(mine < lowest - least_there, axis=0) >= enough
     at = np.flatnonzero(shared)
     restless = lined[own].restless
     calm = float(np.median(restless)) or 1.0
+    calmest = np.median(_reaching(_beside(lined, lags, own, rest)[:, shared], near)[1], axis=0)
     middle = np.median(apart, axis=0)
     stretches = [
         Stretch(
             float(at[start] * window_s),
             float((at[end - 1] + 1) * window_s),
             float(np.median(middle[start:end])),
-            float(np.median(restless[at[start] : at[end - 1] + 1])) / calm,
+            float(np.median(restless[at[start] : at[end - 1] + 1]))
+            / max(float(np.median(calmest[start:end])), LEAST_RESTLESS),
         )
         for mask in (above, below)
         for start, end in _runs(mask)
@@ -183,6 +189,27 @@ def _course(own: int, lined: list[Profile], lags: np.ndarray, window_s: float) -
         _trend(middle),
         max(abs(_trend(row)) for row in usual),
     )
+
+
+def _beside(
+    lined: list[Profile], lags: np.ndarray, own: int, rest: list[int], *, of_rates: bool = False
+) -> FloatArray:
+    """The other passes on one's own time, NaN where they have nothing: rates or restlessness."""
+    size = lined[own].log_rates.size
+    rows = np.full((len(rest), size), np.nan)
+    for row, index in enumerate(rest):
+        lag, one = int(lags[own, index]), lined[index]
+        theirs = one.log_rates if of_rates else one.restless
+        start, end = max(0, lag), min(size, theirs.size + lag)
+        rows[row, start:end] = theirs[start - lag : end - lag]
+    return rows
+
+
+def _reaching(rows: FloatArray, near: int) -> tuple[FloatArray, FloatArray]:
+    """(highest, lowest) of each row within `near` windows; shape (k, n) each."""
+    wide = np.pad(rows, ((0, 0), (near, near)), mode="edge")
+    around = np.lib.stride_tricks.sliding_window_view(wide, 2 * near + 1, axis=1)
+    return around.max(axis=2), around.min(axis=2)
 
 
 def _smoothed(values: FloatArray, windows: int) -> FloatArray:

@@ -120,6 +120,11 @@ def places(text: str) -> list[tuple[int, int, int]]:
     return list(zip(gaps, gaps[1:], gaps[2:], strict=False))
 
 
+def grain_ms(frame_times_ms: FloatArray) -> float:
+    """The last digit that a log keeps, ms: 1, 0.1 or 0.01; 0 where it is finer."""
+    return _last_digit(frame_times_ms[: PEAKS * 10])
+
+
 def _last_digit(values_ms: FloatArray) -> float:
     for digit in (1.0, 0.1, 0.01):
         if np.all(np.abs(values_ms / digit - np.round(values_ms / digit)) < 1e-6):

@@ -9,7 +9,7 @@ from collections.abc import Mapping
 import numpy as np
 
 from blunt_ruler.core.measure.frames import find_stutter, frame_ends_s
-from blunt_ruler.core.measure.profile import Profile, peaks_text, profile_of, profile_text
+from blunt_ruler.core.measure.profile import Profile, grain_ms, peaks_text, profile_of, profile_text
 from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest, digests
 from blunt_ruler.core.measure.trimming import block_levels, propose_trim
 from blunt_ruler.core.types import FloatArray
@@ -25,6 +25,7 @@ DRIFT_BLOCK_S = 2.0
 PAIRING_FRAMES = 200
 TWIN_FRAMES = 240  # a whole number of groups of two, three and four
 MOST_TWIN_BLOCKS = 200
+COARSE = 0.01  # a log whose last digit is more of a frame piles frames up by itself
 EDGE_WINDOWS = 16
 ON_EDGE = 0.006  # windows this near the edge, in log rate, stand on it
 EDGE_ABOVE = 0.03
@@ -102,7 +103,9 @@ def observe(
     total_s = float(times.sum()) / 1000.0
     slope, low, high = _slope(times)
     profile = profile_of(times)
-    edge_fps, edge_share, edge_calm = max(_edge(profile), _wall(times), key=lambda one: one[1])
+    fine = grain_ms(times) < COARSE * float(np.median(times))
+    held = [_edge(profile), _wall(times)] if fine else [(0.0, 0.0, 1.0)]
+    edge_fps, edge_share, edge_calm = max(held, key=lambda one: one[1])
     return Observed(
         step_fps=_short(step_fps),
         step_share=_short(step_share),
@@ -118,7 +121,7 @@ def observe(
         slope_low=_short(low),
         slope_high=_short(high),
         pairing=_short(_pairing(times)),
-        twins=_short(_twins(times)),
+        twins=_short(_twins(times) if fine else 0.0),
         edge_fps=_short(edge_fps),
         edge_share=_short(edge_share),
         edge_calm=_short(edge_calm),
