@@ -16,7 +16,7 @@ import numpy as np
 TESTS = Path(__file__).parents[1] / "tests"
 sys.path.insert(0, str(TESTS / "checks"))
 
-from strangers import AWKWARD, PLANTS, RIGS, SHAPES, review_of
+from strangers import AWKWARD, PLANTS, RIGS, SHAPES, review_of, review_of_shots
 
 from blunt_ruler.core.checks.all import Checked, check_runs
 from blunt_ruler.core.checks.findings import About

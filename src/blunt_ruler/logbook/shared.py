@@ -11,6 +11,7 @@ from pathlib import Path
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.edits import Edit
 from blunt_ruler.core.records.records import Contents, Record, Run
+from blunt_ruler.core.records.review_edits import first_review
 from blunt_ruler.core.runs.trim_run import observed_in
 from blunt_ruler.core.types import Progress
 from blunt_ruler.logbook.errors import ChangedElsewhere
@@ -36,6 +37,12 @@ class SharedBook:
         self._changed: dict[tuple[str, str], int] = {}
         self._copy_path = copy_path
         self._on_rescued = on_rescued
+
+    def always_review(self, new_id: Callable[[], str]) -> None:
+        """Begin a review where the logbook has none."""
+        if not self.contents.reviews:
+            self.book.begin_review(first_review(new_id))
+            self.contents = self.book.contents()
 
     def refresh(self) -> bool:
         """Take in what others wrote, or go on in a copy; whether anything is another now."""

@@ -18,7 +18,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from blunt_ruler.core.measure.frames import checked_frame_times
 from blunt_ruler.core.measure.telemetry import checked_telemetry
-from blunt_ruler.core.records.records import Contents, Record, Trace
+from blunt_ruler.core.records.records import Contents, Record, Review, Trace
 from blunt_ruler.core.records.soundness import without_dangling
 from blunt_ruler.core.writeup.corrections import PastEdit
 from blunt_ruler.diary import timed
@@ -275,6 +275,11 @@ class Logbook:
             if images:
                 journal.record(self._db, self._clock(), label[:400], images, self._session)
         return self._changes(images, forwards=True)
+
+    def begin_review(self, review: Review) -> None:
+        """Write the review that a logbook begins with; it is no edit, so no undo takes it away."""
+        with self._transaction():
+            journal.write_row(self._db, TABLE_OF[Review], review.id, self._body(review))
 
     def _body(self, record: Record) -> str:
         """The JSON of a record that reads back as the very record."""

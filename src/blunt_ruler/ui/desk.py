@@ -93,6 +93,7 @@ class Desk(QObject):
             try:
                 step("Reading runs and reviews", 0.4)
                 shared = SharedBook(book, rescue_path, self.rescued.emit)
+                shared.always_review(new_id)
                 step("Building the Board", 0.8)
                 same = self._settled is not None and self._settled.contents == shared.contents
                 # What is found in one logbook says nothing of another.
@@ -290,6 +291,11 @@ class Desk(QObject):
         label = self.snapshot.redo if self.snapshot else None
         if label:
             self.edit(f"Redo: {label}", lambda book, _: book.redo(), f"Done again: {label}")
+
+    def apply_to_review(self, edit: Edit, review_id: str | None) -> None:
+        """Apply an edit of reviews and show another review than the present one."""
+        self._review_id = review_id
+        self.edit(edit.label, lambda _book, _contents: edit, edit.notice)
 
     def choose_review(self, review_id: str) -> None:
         """Show another review of the logbook."""

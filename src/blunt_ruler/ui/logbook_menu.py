@@ -8,6 +8,13 @@ from PyQt6.QtWidgets import QMenu, QWidget
 from blunt_ruler.ui.desk import Desk
 from blunt_ruler.ui.settings import Settings
 
+REVIEW_ACTIONS = (
+    "New review…",
+    "Rename the review…",
+    "Duplicate the review…",
+    "Delete the review",
+)
+
 
 def logbook_menu(
     parent: QWidget, desk: Desk, settings: Settings, actions: Mapping[str, QAction]
@@ -15,13 +22,16 @@ def logbook_menu(
     """Reviews, new, open, recent, copy, undo and redo, of the present logbook."""
     menu = QMenu(parent)
     snapshot = desk.snapshot
-    if snapshot is not None and len(snapshot.contents.reviews) > 1:
+    if snapshot is not None:
         for review in snapshot.contents.reviews.values():
             entry = menu.addAction(review.name)
             if entry is not None:
                 entry.setCheckable(True)
                 entry.setChecked(snapshot.review is review)
                 entry.triggered.connect(lambda _checked, key=review.id: desk.choose_review(key))
+        menu.addSeparator()
+        for words in REVIEW_ACTIONS:
+            menu.addAction(actions[words])
         menu.addSeparator()
     for words in ("New logbook…", "Open a logbook…"):
         menu.addAction(actions[words])

@@ -28,6 +28,7 @@ from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.logbook_menu import logbook_menu
 from blunt_ruler.ui.notices import Banner, WorkStrip
 from blunt_ruler.ui.rail import Rail
+from blunt_ruler.ui.reviews import Reviews
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stops import CONTROLLERS
 from blunt_ruler.ui.welcome import Welcome
@@ -51,6 +52,7 @@ class MainWindow(QMainWindow):
         self.setAcceptDrops(True)
         self.settings = settings
         self.desk = Desk(self)
+        self.reviews = Reviews(self.desk, self)
         self.rail = Rail()
         self.banner = Banner()
         self.strip = WorkStrip(self.desk.jobs)
@@ -93,6 +95,7 @@ class MainWindow(QMainWindow):
         yield Offer("Open a logbook…", self.ask_open, keys(Keys.Open), needs_book=False)
         yield Offer("Copy the logbook to…", self.ask_copy, "Ctrl+Shift+S")
         yield Offer("Look at the demo", self.open_demo, needs_book=False)
+        yield from self.reviews.offers()
         yield Offer("Import logs…", lambda: self.import_logs(None), "Ctrl+I")
         yield Offer("Undo", desk.undo, keys(Keys.Undo))
         yield Offer("Redo", desk.redo, "Ctrl+Shift+Z")

@@ -487,3 +487,10 @@ def test_of_a_short_plan_nothing_is_proven_that_its_own_clock_does_not_prove():
                 if build_order(contents, review, whole.plan, kept).minutes <= hours * 60:
                     found = triplets_kept(review, kept)
                     assert found <= short.triplets / short.of_best + 1e-6
+
+
+def test_a_plan_of_nothing_promises_nothing():
+    contents, review, _ = review_of(1, 1, 1, repeats=3)
+    empty = derive_bench_plan(contents, review.model_copy(update={"case_ids": ()}))
+    assert saved_words(empty) == "Nothing is planned, so there is no order yet."
+    assert "it takes 4 repeats to show a difference of 5" in enough_line(contents, empty)

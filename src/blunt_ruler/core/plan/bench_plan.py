@@ -219,6 +219,12 @@ def enough_line(contents: Contents, bench_plan: BenchPlan) -> str:
     short = [one for one in bench_plan.enough if one.needed > plan.repeats]
     spare = [one for one in bench_plan.enough if one.needed < plan.repeats]
     want = percent_text(plan.difference)
+    if not bench_plan.enough:
+        needed = repeats_needed(plan.difference, plan.spread)
+        return (
+            f"At a spread of {percent_text(plan.spread)} from run to run it takes "
+            f"{count_text(needed, 'repeat')} to show a difference of {want}."
+        )
     if short:
         names = list_text([contents.case_label(one.case_id) for one in short[:2]])
         more = f" and {count_text(len(short) - 2, 'other')}" if len(short) > 2 else ""
@@ -248,6 +254,8 @@ def enough_words(one: Enough) -> str:
 def saved_words(bench_plan: BenchPlan) -> str:
     """What the order saves, and how sure it is to be the shortest."""
     order = bench_plan.order
+    if not order.items:
+        return "Nothing is planned, so there is no order yet."
     tour = order.tour
     sure = (
         "the shortest tour there is"

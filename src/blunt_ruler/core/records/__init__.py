@@ -9,6 +9,7 @@ __all__ = [
     "plan_settings",
     "pricing",
     "records",
+    "review_edits",
     "roles",
     "severity",
     "soundness",

@@ -4,6 +4,7 @@ Pure functions make edits out of what is there; whoever has the logbook writes t
 need records alone stand here, others in the package of their subject.
 """
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -19,6 +20,14 @@ class Edit:
     put: tuple[Record, ...] = ()
     drop: tuple[Record, ...] = ()
     notice: str = ""
+
+
+def free_name(wanted: str, taken: Iterable[str]) -> str:
+    """A name that is not taken: "Sluice 2" where "Sluice" is."""
+    names = set(taken)
+    if wanted not in names:
+        return wanted
+    return next(name for number in range(2, 10_000) if (name := f"{wanted} {number}") not in names)
 
 
 def put(label: str, *records: Record) -> Edit:

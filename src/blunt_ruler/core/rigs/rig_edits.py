@@ -3,7 +3,7 @@
 from collections.abc import Callable, Collection, Iterable, Sequence
 from typing import TypeAlias, TypeVar
 
-from blunt_ruler.core.records.edits import Edit
+from blunt_ruler.core.records.edits import Edit, free_name
 from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, Rig, Tick, TickState
 from blunt_ruler.core.records.records import Case, Contents, Record, Review, ReviewRig
 from blunt_ruler.core.runs.import_runs import CaseName, cases_named
@@ -20,14 +20,6 @@ PART_MODELS: dict[str, type[Host] | type[Card] | type[Dock] | type[Link]] = {
 PART_TABLES = {"host": "hosts", "card": "cards", "dock": "docks", "link": "links"}
 
 Named = TypeVar("Named", Host, Card, Dock, Link, Rig)
-
-
-def free_name(wanted: str, taken: Iterable[str]) -> str:
-    """A name that is not taken: "Sluice 2" where "Sluice" is."""
-    names = set(taken)
-    if wanted not in names:
-        return wanted
-    return next(name for number in range(2, 10_000) if (name := f"{wanted} {number}") not in names)
 
 
 def new_rig(contents: Contents, review: Review | None, new_id: NewId) -> Edit:

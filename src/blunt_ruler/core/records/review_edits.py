@@ -1,0 +1,66 @@
+"""Edits of reviews as wholes: new, rename, duplicate, delete. A logbook always has one."""
+
+from collections.abc import Callable
+
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.records.edits import Edit, free_name
+from blunt_ruler.core.records.records import Contents, Record, Review
+
+NewId = Callable[[], str]
+FIRST = "First review"
+LONGEST = 120
+
+
+class BadName(UserFixable):
+    """A name that no review can have."""
+
+
+def first_review(new_id: NewId) -> Review:
+    """The review that every logbook begins with."""
+    return Review(id=new_id(), name=FIRST)
+
+
+def _checked(contents: Contents, name: str, but: str = "") -> str:
+    name = " ".join(name.split())
+    if not name or len(name) > LONGEST:
+        what = "it is blank" if not name else f"it has {len(name)} letters"
+        raise BadName("name of the review", what, f"Give 1 to {LONGEST} letters")
+    if any(one.name == name and one.id != but for one in contents.reviews.values()):
+        raise BadName("name of the review", f"“{name}” is another one's", "Give another name")
+    return name
+
+
+def suggested_name(contents: Contents, like: Review | None = None) -> str:
+    """A name that no review has yet."""
+    taken = [one.name for one in contents.reviews.values()]
+    return free_name(like.name if like else "New review", taken)
+
+
+def new_review(contents: Contents, name: str, review_id: str) -> Edit:
+    """An empty review."""
+    name = _checked(contents, name)
+    return Edit(f"new review {name}", (Review(id=review_id, name=name),))
+
+
+def rename_review(contents: Contents, review: Review, name: str) -> Edit:
+    """Another name for a review."""
+    name = _checked(contents, name, but=review.id)
+    return Edit(f"rename {review.name} to {name}", (review.model_copy(update={"name": name}),))
+
+
+def duplicate_review(contents: Contents, review: Review, name: str, review_id: str) -> Edit:
+    """A review with the same rigs, cases, settings and plan; runs belong to no review."""
+    name = _checked(contents, name)
+    made: list[Record] = [review.model_copy(update={"id": review_id, "name": name})]
+    plan = contents.plans.get(review.id)
+    if plan is not None:
+        made.append(plan.model_copy(update={"id": review_id}))
+    return Edit(f"duplicate {review.name}", tuple(made))
+
+
+def delete_review(contents: Contents, review: Review, new_id: NewId) -> Edit:
+    """A review and its plan taken away, not its rigs and runs. An empty one follows the last."""
+    plan = contents.plans.get(review.id)
+    gone: tuple[Record, ...] = (review,) if plan is None else (review, plan)
+    next_one = (first_review(new_id),) if len(contents.reviews) == 1 else ()
+    return Edit(f"delete {review.name}", next_one, gone)

@@ -1,0 +1,115 @@
+"""Reviews from the first click: always one; new, rename, duplicate, delete, all undoable."""
+
+import pytest
+from PyQt6.QtCore import Qt
+from reach import stop
+
+from blunt_ruler.core.records.review_edits import FIRST, BadName, new_review, rename_review
+from blunt_ruler.logbook import Logbook
+
+
+@pytest.fixture
+def fresh(window, settle, tmp_path):
+    window.desk.create(tmp_path / "new.blunt")
+    settle(window)
+    return window
+
+
+def act(window, words):
+    window.actions_of.by_name[words].trigger()
+
+
+def names(window):
+    return [one.name for one in window.desk.snapshot.contents.reviews.values()]
+
+
+def answer(window, settle, name):
+    dialog = window.reviews.asking
+    dialog.setTextValue(name)
+    dialog.accept()
+    settle(window)
+
+
+def test_a_new_logbook_has_a_review_that_rigs_join_and_undo_leaves_it(fresh, qtbot, settle):
+    assert names(fresh) == [FIRST]
+    assert fresh.desk.snapshot.undo is None  # it is no edit
+    fresh.go_to("Bench")
+    settle(fresh)
+    bench = stop(fresh, "Bench")
+    for _ in range(2):
+        qtbot.mouseClick(bench.new, Qt.MouseButton.LeftButton)
+        settle(fresh)
+    assert len(fresh.desk.snapshot.review.seats) == 2
+    for _ in range(2):
+        fresh.desk.undo()
+        settle(fresh)
+    assert names(fresh) == [FIRST]
+    assert not fresh.desk.snapshot.review.seats
+
+
+def test_a_review_is_made_renamed_copied_and_deleted(fresh, settle):
+    act(fresh, "New review…")
+    answer(fresh, settle, "Cable or cord")
+    assert names(fresh) == [FIRST, "Cable or cord"]
+    assert fresh.desk.snapshot.review.name == "Cable or cord"
+    act(fresh, "Rename the review…")
+    answer(fresh, settle, FIRST)  # another one's name is said, and asked again
+    assert "is another one's" in fresh.reviews.asking.labelText()
+    answer(fresh, settle, "Cable or edge")
+    assert names(fresh) == [FIRST, "Cable or edge"]
+    act(fresh, "Duplicate the review…")
+    answer(fresh, settle, "A copy")
+    assert fresh.desk.snapshot.review.name == "A copy"
+    act(fresh, "Delete the review")
+    settle(fresh)
+    assert names(fresh) == [FIRST, "Cable or edge"]
+    assert "Undo brings it back" in fresh.banner.words.text()
+    fresh.desk.undo()
+    settle(fresh)
+    assert names(fresh) == [FIRST, "Cable or edge", "A copy"]
+
+
+def test_after_the_last_review_comes_an_empty_one(fresh, settle):
+    act(fresh, "Rename the review…")
+    answer(fresh, settle, "Mine")
+    act(fresh, "Delete the review")
+    settle(fresh)
+    assert names(fresh) == [FIRST]
+
+
+def test_a_copy_has_the_rigs_cases_settings_and_plan(demo_window, settle):
+    before = demo_window.desk.snapshot
+    act(demo_window, "Duplicate the review…")
+    answer(demo_window, settle, "Again")
+    after = demo_window.desk.snapshot
+    assert after.review.model_copy(update={"id": "", "name": ""}) == before.review.model_copy(
+        update={"id": "", "name": ""}
+    )
+    plan = before.contents.plans[before.review.id]
+    assert after.contents.plans[after.review.id].repeats == plan.repeats
+    assert len(after.contents.runs) == len(before.contents.runs)
+
+
+def test_the_menu_under_the_name_lists_reviews_and_what_can_be_done(demo_window):
+    from blunt_ruler.ui.logbook_menu import REVIEW_ACTIONS, logbook_menu
+
+    menu = logbook_menu(
+        demo_window, demo_window.desk, demo_window.settings, demo_window.actions_of.by_name
+    )
+    words = [one.text() for one in menu.actions()]
+    reviews = [one.name for one in demo_window.desk.snapshot.contents.reviews.values()]
+    assert words[: len(reviews)] == reviews
+    assert set(REVIEW_ACTIONS) <= set(words)
+
+
+@pytest.mark.parametrize("name", ["", "   ", "x" * 121, FIRST])
+def test_a_name_that_will_not_do_is_one_sentence(tmp_path, name):
+    with Logbook.create(tmp_path / "n.blunt") as book:
+        contents = book.contents()
+    from blunt_ruler.core.records.records import Review
+
+    contents = contents.with_records({"reviews": {"a": Review(id="a", name=FIRST)}})
+    with pytest.raises(BadName, match="name of the review"):
+        new_review(contents, name, "b")
+    if name == FIRST:  # its own name is no other's
+        assert rename_review(contents, contents.reviews["a"], name)
