@@ -12,6 +12,7 @@ from statsmodels.stats.weightstats import CompareMeans, DescrStatsW
 from blunt_ruler.core.compare.compare import Measurement, compare
 from blunt_ruler.core.compare.intervals import (
     LEAST_SPREAD,
+    LONGEST_ARM,
     MOST_REPEATS,
     Prior,
     Sample,
@@ -164,7 +165,7 @@ def test_the_arm_toward_the_long_tail_is_longer_and_no_arm_is_shorter_than_t():
     ours = over_titles(np.exp(logs))
     half = theirs.high - logs.mean()
     assert np.log(ours.low) == pytest.approx(theirs.low)
-    assert half < np.log(ours.high) - logs.mean() <= 1.4 * half + 1e-12
+    assert half < np.log(ours.high) - logs.mean() <= LONGEST_ARM * half + 1e-12
     turned = over_titles(np.exp(-logs))
     assert np.log(turned.low) == pytest.approx(-np.log(ours.high))
 

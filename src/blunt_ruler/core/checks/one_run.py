@@ -2,7 +2,9 @@
 
 import itertools
 import math
+from bisect import bisect_left
 from collections.abc import Iterator
+from functools import lru_cache
 
 from blunt_ruler.core.checks.findings import Check, Evidence, Finding, RunFacts
 from blunt_ruler.core.checks.registry import Scope, check
@@ -72,15 +74,23 @@ def frame_cap(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
     )
 
 
+@lru_cache(maxsize=64)
+def _steps(monitor: float | None) -> list[float]:
+    """Refresh rates, the monitor's among them, and their halves, rising."""
+    rates = {float(hz) for hz in REFRESH_HZ} | ({monitor} if monitor else set())
+    return sorted(rates | {hz / 2 for hz in rates})
+
+
 def _held(
     seen: Observed, monitor: float | None, thresholds: Thresholds
 ) -> tuple[float, str, float, tuple[str, ...]] | None:
     """(rate, words, share, signs) of a rate that is held, None where none is."""
-    rates = {float(hz) for hz in REFRESH_HZ} | ({monitor} if monitor else set())
-    steps = sorted(rates | {hz / 2 for hz in rates})
+    steps = _steps(monitor)
 
     def nearest(rate: float) -> tuple[float, float]:
-        step = min(steps, key=lambda hz: abs(rate / hz - 1.0))
+        above = bisect_left(steps, rate)
+        near = steps[max(above - 1, 0) : above + 1] or steps[-1:]
+        step = min(near, key=lambda hz: abs(rate / hz - 1.0))
         return step, abs(rate / step - 1.0)
 
     signs: tuple[str, ...]

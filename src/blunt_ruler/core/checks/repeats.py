@@ -308,8 +308,9 @@ def same_trace(all_runs: AllRuns) -> Iterator[Finding]:
         words = ""
         if known is facts:
             peaks = _peaks(facts)
-            again = _saved_anew(peaks, by_place)
-            for place in places(peaks):
+            here = places(peaks)
+            again = _saved_anew(peaks, here, by_place)
+            for place in here:
                 by_place[place].append(facts)
             if again is None:
                 continue
@@ -336,11 +337,13 @@ def _frames(facts: RunFacts) -> int:
 
 
 def _saved_anew(
-    peaks: str, by_place: Mapping[tuple[int, int, int], Sequence[RunFacts]]
+    peaks: str,
+    here: Sequence[tuple[int, int, int]],
+    by_place: Mapping[tuple[int, int, int], Sequence[RunFacts]],
 ) -> RunFacts | None:
     """An earlier run of the same recording; None where there is none."""
     met: dict[str, int] = defaultdict(int)
-    for place in places(peaks):
+    for place in here:
         for known in by_place.get(place, ())[:MOST_ALIKE]:
             met[known.run.id] += 1
             if met[known.run.id] == ALIKE_PLACES and same_recording(peaks, _peaks(known)):

@@ -20,6 +20,7 @@ ODD_NOISES = 5.0
 ODD_S = 1.5
 LEAST_RESTLESS = 1e-3  # no smaller change is kept
 WARP_S, WARP = 1.5, 0.015  # seconds, and share of the run, by which cuts may be out of step
+TOGETHER, SIZES_APART_S = 0.045, 2.0  # log rate, and seconds: no check speaks of less
 FEWEST_WINDOWS = 16
 FEWEST_OTHERS = 2
 
@@ -59,6 +60,9 @@ class Course(NamedTuple):
     trend_usual: float
 
 
+SAME = Course(0.0, 1.0, (), 1.0, 0.0, 1.0, 0.0, 0.0)
+
+
 @lru_cache(maxsize=8192)
 def courses(profiles: tuple[str, ...]) -> tuple[Course | None, ...]:
     """The course of each pass against the others, given the profiles of a cell as kept text.
@@ -72,16 +76,31 @@ def courses(profiles: tuple[str, ...]) -> tuple[Course | None, ...]:
     if len(there) <= FEWEST_OTHERS:
         return (None,) * len(profiles)
     window_s, lined = _on_one_clock([one for index in there if (one := read[index])])
+    found: list[Course | None] = [None] * len(profiles)
+    if _all_agree(lined, window_s):
+        for index in there:
+            found[index] = SAME
+        return tuple(found)
     most = round(MOST_LAG_S / window_s)
     lags = np.zeros((len(lined), len(lined)), dtype=int)
     for i, one in enumerate(lined):
         for j in range(i):
             lags[i, j] = _lag(one.log_rates, lined[j].log_rates, most)
             lags[j, i] = -lags[i, j]
-    found: list[Course | None] = [None] * len(profiles)
     for place, index in enumerate(there):
         found[index] = _course(place, lined, lags, window_s)
     return tuple(found)
+
+
+def _all_agree(lined: list[Profile], window_s: float) -> bool:
+    """Whether all passes keep one course as they stand: then nothing is left to lay beside it."""
+    sizes = [one.log_rates.size for one in lined]
+    if max(sizes) - min(sizes) > SIZES_APART_S / window_s:
+        return False
+    smooth = max(1, round(SMOOTH_S / window_s))
+    rows = np.array([_smoothed(one.log_rates[: min(sizes)], smooth) for one in lined])
+    rows -= np.median(rows, axis=1, keepdims=True)
+    return bool(np.ptp(rows, axis=0).max() <= TOGETHER)
 
 
 def _on_one_clock(profiles: list[Profile]) -> tuple[float, list[Profile]]:
@@ -104,21 +123,22 @@ def _lag(one: FloatArray, other: FloatArray, most: int) -> int:
     """By how many windows the same scene comes later in the first; 0 unless shifting explains
     most of what is apart.
     """
-    best, least, unmoved = 0, np.inf, np.inf
-    for lag in range(-most, most + 1):
-        a, b = one[max(0, lag) :], other[max(0, -lag) :]
-        size = min(a.size, b.size)
-        if size < max(FEWEST_WINDOWS, min(one.size, other.size) // 2):
-            continue
-        apart = a[:size] - b[:size]
-        # Capped squares: a freeze or a burst must not choose the lag.
-        apart = np.clip(apart - np.mean(apart), -0.12, 0.12)
-        miss = float(np.mean(apart * apart))
-        if lag == 0:
-            unmoved = miss
-        if miss < least:
-            best, least = lag, miss
-    return best if least <= LAG_SAVES * unmoved else 0
+    padded = np.pad(other, (most, most + max(one.size - other.size, 0)), constant_values=np.nan)
+    # Row `most − lag` holds the other pass as it stands beside the first at that lag.
+    beside = np.lib.stride_tricks.sliding_window_view(padded, one.size)[: 2 * most + 1][::-1]
+    apart = one - beside
+    there = np.isfinite(apart)
+    sizes = there.sum(axis=1)
+    apart = np.where(there, apart, 0.0)
+    middles = apart.sum(axis=1) / np.maximum(sizes, 1)
+    # Capped squares: a freeze or a burst must not choose the lag.
+    off = np.where(there, np.clip(apart - middles[:, None], -0.12, 0.12), 0.0)
+    misses = np.sum(off * off, axis=1) / np.maximum(sizes, 1)
+    enough = sizes >= max(FEWEST_WINDOWS, min(one.size, other.size) // 2)
+    misses = np.where(enough, misses, np.inf)
+    unmoved = misses[len(misses) // 2]
+    best = int(np.argmin(misses))
+    return best - len(misses) // 2 if misses[best] <= LAG_SAVES * unmoved else 0
 
 
 def _course(own: int, lined: list[Profile], lags: np.ndarray, window_s: float) -> Course:
