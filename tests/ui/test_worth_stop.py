@@ -323,7 +323,7 @@ def test_before_there_is_anything_it_says_what_to_do(window, settle, tmp_path):
     window.desk.create(tmp_path / "new.blunt")
     settle(window)
     window.go_to("Worth")
-    assert "No rig is in a review yet" in stop(window, "Worth").blunt.text()
+    assert "No rig is in this review yet" in stop(window, "Worth").blunt.text()
     assert not stop(window, "Worth").pages.isVisible()
     assert window.rail.stops["Worth"].state.words == ""
     window.go_to("Limits")

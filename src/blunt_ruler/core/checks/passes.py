@@ -45,9 +45,8 @@ def _finding(
     remedy: str,
     evidence: dict[str, float | str],
     signs: tuple[str, ...],
-    severity: Severity | None = None,
 ) -> Finding:
-    severity = severity or (Severity.BLOCKING if len(signs) > 1 else Severity.CAUTION)
+    severity = Severity.BLOCKING if len(signs) > 1 else Severity.CAUTION
     return Finding(check, severity, facts.run.id, says, remedy, evidence, signs=signs)
 
 

@@ -154,7 +154,9 @@ def measured_of(contents: Contents, board: Board) -> Measured:
     first = next((contents.rigs[cell.rig] for cell in cells), None)
     yard = reference if reference is not None and reference.card_id in watts else first
     if yard is None or yard.host_id is None or yard.card_id is None:
-        raise TooLittle("Limits", "no sound cell has a described rig", "Describe host, card, link")
+        raise TooLittle(
+            "No limits yet", "no sound cell has a described rig", "Describe host, card, link"
+        )
     own = watts.get(yard.card_id, 1.0)
     guess = {card: (power / own) ** 0.8 for card, power in watts.items()}
     return Measured(tuple(cells), links, yard.host_id, yard.card_id, guess)
@@ -172,13 +174,13 @@ def check_enough(measured: Measured) -> None:
     families = {cell.family for cell in cells}
     if len(rigs) < 2:
         raise TooLittle(
-            "Limits",
+            "No limits yet",
             "all cells are of one rig, so card, CPU and link look alike",
             f"Take {cells[0].family} on another link, and on a rig with another card",
         )
     if len(sizes) == len(families):
         raise TooLittle(
-            "Limits",
+            "No limits yet",
             "every title has one resolution, so card and CPU look alike",
             f"Take {cells[0].family} at another resolution on {cells[0].rig} and on one more rig",
         )

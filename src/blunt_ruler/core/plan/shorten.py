@@ -67,6 +67,18 @@ class _Programme:
         shape = (len(self.rows), len(self.worth))
         return csr_array((values, (rows, columns)), shape=shape)
 
+    def solved(self, time_limit_s: float) -> Any:
+        """The choice of the most worth, as scipy's milp gives it."""
+        from scipy.optimize import Bounds, LinearConstraint, milp
+
+        return milp(
+            -np.array(self.worth),
+            integrality=np.ones(len(self.worth)),
+            bounds=Bounds(0, 1),
+            constraints=LinearConstraint(self.matrix(), self.least, self.most),
+            options={"time_limit": time_limit_s},
+        )
+
 
 def shorten(
     contents: Contents,
@@ -81,19 +93,11 @@ def shorten(
     Swaps are counted by the cheapest way into each rig, loading by title and repeat, so the
     chosen plan may take a little less or more than the minutes; the order tells.
     """
-    from scipy.optimize import Bounds, LinearConstraint, milp
-
     todo = [cell for cell in cells if cell.left > 0]
     if not todo:
         return Shortened(tuple(cells), (), True)
     programme, chosen = _write(contents, review, plan, cells, todo, minutes)
-    result = milp(
-        -np.array(programme.worth),
-        integrality=np.ones(len(programme.worth)),
-        bounds=Bounds(0, 1),
-        constraints=LinearConstraint(programme.matrix(), programme.least, programme.most),
-        options={"time_limit": time_limit_s},
-    )
+    result = programme.solved(time_limit_s)
     kept = (
         {key for key, column in chosen.items() if result.x[column] > 0.5}
         if result.x is not None
@@ -127,8 +131,6 @@ def most_possible(
     saves at most the dearest swap and, at each turn of a round on a rig, one load and one setting.
     So much is given to it on top, and it is asked for triplets alone.
     """
-    from scipy.optimize import Bounds, LinearConstraint, milp
-
     done = [cell for cell in cells if cell.state is CellState.DONE]
     already = worth_kept(review, plan, done)
     todo = [cell for cell in cells if cell.left > 0]
@@ -146,13 +148,7 @@ def most_possible(
         )
         saved += (max(cell.left for cell in mine) - 1) * turn_s / 60.0
     programme, _ = _write(contents, review, plan, cells, todo, minutes + saved, cell_worth=0.0)
-    result = milp(
-        -np.array(programme.worth),
-        integrality=np.ones(len(programme.worth)),
-        bounds=Bounds(0, 1),
-        constraints=LinearConstraint(programme.matrix(), programme.least, programme.most),
-        options={"time_limit": time_limit_s},
-    )
+    result = programme.solved(time_limit_s)
     bound = getattr(result, "mip_dual_bound", None)
     found = -float(bound if bound is not None else result.fun or 0.0)
     return already + found

@@ -211,10 +211,14 @@ def supply_load_w(card: Card, dock: Dock) -> tuple[float, float]:
     Card, charging offered to the host, and the dock itself; an unknown draw of the dock counts as
     `DOCK_OWN_W`, an unknown board power as none.
     """
-    power = card.board_power_w or 0.0
-    own = dock.own_power_w if dock.own_power_w is not None else DOCK_OWN_W
-    rest = (dock.charging_w or 0.0) + own
+    power, rest = card.board_power_w or 0.0, _beside_card_w(dock)
     return power + rest, power * TRANSIENT + rest
+
+
+def _beside_card_w(dock: Dock) -> float:
+    """Charging offered to the host, and the dock itself."""
+    own = dock.own_power_w if dock.own_power_w is not None else DOCK_OWN_W
+    return (dock.charging_w or 0.0) + own
 
 
 @dataclass(frozen=True, slots=True)
@@ -232,9 +236,7 @@ def _supply_of(of: _Described) -> _Supply | None:
     if of.dock is not None and not (
         of.dock.supply_w is None and of.dock.slot_feed is SlotFeed.HOST
     ):
-        own = of.dock.own_power_w if of.dock.own_power_w is not None else DOCK_OWN_W
-        rest = (of.dock.charging_w or 0.0) + own
-        return _Supply(of.dock.name, of.dock.supply_w, rest, "charging and dock")
+        return _Supply(of.dock.name, of.dock.supply_w, _beside_card_w(of.dock), "charging and dock")
     if of.host is None or of.host.charging_w or (of.link is not None and _is_tunnel(of.link)):
         return None  # the card stands in something that nobody described
     cpu = of.rig.state.cpu_power_limit_w or of.host.sustained_power_w

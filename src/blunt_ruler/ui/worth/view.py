@@ -35,7 +35,7 @@ class WorthStop(Stop):
     def missing(self, snapshot: Snapshot) -> str:
         """Worth needs a rig."""
         if snapshot.analysis is None or not snapshot.analysis.worth.rows:
-            return "No rig is in a review yet: import a log, and its rig joins."
+            return "No rig is in this review yet: describe one at the Bench, or import a log."
         return ""
 
     def arrive(self, snapshot: Snapshot) -> None:
