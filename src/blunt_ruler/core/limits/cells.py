@@ -167,7 +167,9 @@ def check_enough(measured: Measured) -> None:
     cells = measured.cells
     if len(cells) < 4:
         raise TooLittle(
-            "Limits", f"{len(cells)} sound cells are too few", "Take runs on two rigs at least"
+            "No limits yet",
+            f"{len(cells)} sound cells are too few",
+            "Take runs on two rigs at least",
         )
     rigs = {cell.rig for cell in cells}
     sizes = {(cell.family, cell.megapixels) for cell in cells}
