@@ -10,7 +10,7 @@ from blunt_ruler.core.limits.fit import fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, leave_out
 from blunt_ruler.core.limits.whatif import card_speeds
 
-DESIGNS = 20 if os.environ.get("TEST_DEEP") else 4
+DESIGNS = 20 if os.environ.get("TEST_DEEP") else 3
 
 
 def test_speeds_and_bandwidths_come_out_as_they_were_put_in(lab):
