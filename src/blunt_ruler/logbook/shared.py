@@ -12,7 +12,7 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.edits import Edit
 from blunt_ruler.core.records.records import Contents, Record, Run
 from blunt_ruler.core.records.review_edits import first_review
-from blunt_ruler.core.runs.trim_run import observed_in
+from blunt_ruler.core.runs.read_again import read_again
 from blunt_ruler.core.types import Progress
 from blunt_ruler.logbook.errors import ChangedElsewhere
 from blunt_ruler.logbook.rescue import rescue
@@ -104,8 +104,7 @@ class SharedBook:
         summed = {}
         for number, run in enumerate(unread):
             step("Reading traces for the checks", number / len(unread))
-            seen = observed_in(self.book.trace(str(run.trace_sha256)), run.trim)
-            summed[run.id] = run.model_copy(update={"observed": seen})
+            summed[run.id] = read_again(run, self.book.trace(str(run.trace_sha256)))
         self.contents = self.contents.with_records({"runs": summed})
         return True
 

@@ -99,10 +99,10 @@ def observe(
     step_fps, step_share = _step(times)
     grid_hz, grid_share, grid_others = _grid(times, refresh_hz)
     early, late = _stutters(times)
-    trim = propose_trim(times)
+    profile = profile_of(times)
+    trim = propose_trim(times, profile)
     total_s = float(times.sum()) / 1000.0
     slope, low, high = _slope(times)
-    profile = profile_of(times)
     fine = grain_ms(times) < COARSE * float(np.median(times))
     held = [_edge(profile), _wall(times)] if fine else [(0.0, 0.0, 1.0)]
     edge_fps, edge_share, edge_calm = max(held, key=lambda one: one[1])

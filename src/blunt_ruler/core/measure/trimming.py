@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from blunt_ruler.core.measure.frames import frame_ends_s
-from blunt_ruler.core.measure.profile import profile_of
+from blunt_ruler.core.measure.profile import Profile, profile_of
 from blunt_ruler.core.types import FloatArray
 
 BLOCK_S = 0.25
@@ -78,8 +78,8 @@ def block_levels(frame_times_ms: FloatArray, block_s: float) -> tuple[FloatArray
     return np.array([np.median(part) for part in parts]), ends_s[np.append(starts[1:], -1) - 1]
 
 
-def propose_trim(frame_times_ms: FloatArray) -> Proposal:
-    """What to cut at the ends of a trace. Shape (n,), ms."""
+def propose_trim(frame_times_ms: FloatArray, profile: Profile | None = None) -> Proposal:
+    """What to cut at the ends of a trace, shape (n,), ms; its profile where that is known."""
     total_s = float(frame_times_ms.sum()) / 1000.0
     block_s = max(BLOCK_S, total_s / MOST_BLOCKS)
     levels_ms, block_ends_s = block_levels(frame_times_ms, block_s)
@@ -94,27 +94,22 @@ def propose_trim(frame_times_ms: FloatArray) -> Proposal:
     to_s = None
     if last < len(kinds) - 1:
         to_s = _refined(frame_times_ms, block_ends_s[edges[last + 1] - 1], block_s)
-    calm_from_s, calm_to_s = _calm_ends(frame_times_ms)
+    calm_from_s, calm_to_s = _calm_ends(profile or profile_of(frame_times_ms))
     from_s, to_s = from_s or calm_from_s, to_s or calm_to_s
     if from_s is not None and from_s > LONGEST_CUT * total_s:
         from_s = None
     if to_s is not None and total_s - to_s > LONGEST_CUT * total_s:
         to_s = None
-    segments = []
+    middle = _middle(frame_times_ms, block_ends_s, edges, kinds)
     if from_s is None and to_s is None:
-        return Proposal(None, None, "", (), *_middle(frame_times_ms, block_ends_s, edges, kinds))
+        return Proposal(None, None, "", (), *middle)
+    segments = []
     if from_s is not None:
         segments.append(_segment(frame_times_ms, 0.0, from_s, _name(kinds[:first])))
     segments.append(_segment(frame_times_ms, from_s or 0.0, to_s or total_s, "scene"))
     if to_s is not None:
         segments.append(_segment(frame_times_ms, to_s, total_s, "tail"))
-    return Proposal(
-        from_s,
-        to_s,
-        _why(segments),
-        tuple(segments),
-        *_middle(frame_times_ms, block_ends_s, edges, kinds),
-    )
+    return Proposal(from_s, to_s, _why(segments), tuple(segments), *middle)
 
 
 def _kinds(levels_ms: FloatArray, edges: list[int]) -> list[str]:
@@ -143,11 +138,10 @@ def _middle(
     return best
 
 
-def _calm_ends(frame_times_ms: FloatArray) -> tuple[float | None, float | None]:
+def _calm_ends(profile: Profile) -> tuple[float | None, float | None]:
     """Where a still picture at the start ends, and where one at the end begins: frames there
     hardly change from one to the next, whatever their level.
     """
-    profile = profile_of(frame_times_ms)
     if profile.restless.size < CALM_WINDOWS:
         return None, None
     logs = np.log(np.maximum(profile.restless, CALM_FLOOR))
