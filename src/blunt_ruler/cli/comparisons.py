@@ -20,8 +20,9 @@ from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.compare.compare import CaseResult, Comparison, How, RigMean, compare
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.measure.means import MEAN_WORDS, MeanSchool
+from blunt_ruler.core.measure.reading import KIND_WORDS, Bound, Kind
 from blunt_ruler.core.records.records import Contents, Role
-from blunt_ruler.core.text import loss_text, percent_text
+from blunt_ruler.core.text import list_text, loss_text, percent_text
 
 
 @app.command("compare")
@@ -84,15 +85,28 @@ def compare_command(
         return
     print(f"{MEAN_WORDS[result.how.mean]} over shared cases; 1 % low by school: {lows}")
     for rig in value["rigs"]:
-        said = f"{rig['rig']}: gain {percent_text(rig['mean_gain'], signed=True)}"
-        if rig["mean_gain_low"] is not None:
+        said = f"{rig['rig']}: gain {_bound_words(rig['mean_gain_bound'])}"
+        said += percent_text(rig["mean_gain"], signed=True)
+        if rig["mean_gain_low"] is not None and rig["mean_gain_high"] is not None:
             said += f" ({_range(rig['mean_gain_low'], rig['mean_gain_high'])})"
         said += f" over {value['base']}"
         if value["reference"] is not None:
-            said += f", change {loss_text(rig['mean_loss'])} against {value['reference']}"
+            lost = _bound_words(rig["mean_loss_bound"], turned=True)
+            said += f", change {lost}{loss_text(rig['mean_loss'])} against {value['reference']}"
+        if rig["kinds"] not in ([], [str(Kind.LOG)]):
+            said += f"; read: {list_text([KIND_WORDS[Kind(kind)] for kind in rig['kinds']])}"
+        if rig["bounds_left_out"]:
+            said += f"; without bounds that say nothing: {list_text(rig['bounds_left_out'])}"
         print(said)
     for one in settings or ():
         print(f"{one['rig']}, {one['title']}: {one['settings'] or 'nothing meets it'}")
+
+
+def _bound_words(bound: str | None, *, turned: bool = False) -> str:
+    """ "at least " before a figure that is a bound; `turned` where the figure is shown negated."""
+    if bound is None or bound == Bound.POINT:
+        return ""
+    return f"{Bound(bound).turned() if turned else bound} "
 
 
 def _range(low: float, high: float) -> str:
@@ -116,6 +130,8 @@ def comparison_value(result: Comparison, lows: str, label: Callable[[str], str])
                 **_bounds("mean_gain", rig.over_base, 1),
                 "mean_loss": rig.mean_loss,
                 **_bounds("mean_loss", rig.of_reference, -1),
+                "kinds": _kinds(rig.over_base or rig.of_reference),
+                "bounds_left_out": _named(rig.over_base, label),
                 "gain_cases": rig.gain_cases,
                 "loss_cases": rig.loss_cases,
                 "gain_cases_missing": _missing(rig.over_base, label),
@@ -128,15 +144,25 @@ def comparison_value(result: Comparison, lows: str, label: Callable[[str], str])
     }
 
 
-def _bounds(name: str, mean: RigMean | None, sign: int) -> dict[str, float | None]:
-    if mean is None or mean.low is None or mean.high is None:
-        return {f"{name}_low": None, f"{name}_high": None}
-    low, high = sorted((sign * (mean.low - 1.0), sign * (mean.high - 1.0)))
-    return {f"{name}_low": low, f"{name}_high": high}
+def _bounds(name: str, mean: RigMean | None, sign: int) -> dict[str, float | str | None]:
+    if mean is None:
+        return {f"{name}_low": None, f"{name}_high": None, f"{name}_bound": None}
+    low, high = (None if end is None else sign * (end - 1.0) for end in (mean.low, mean.high))
+    low, high, bound = (low, high, mean.bound) if sign > 0 else (high, low, mean.bound.turned())
+    return {f"{name}_low": low, f"{name}_high": high, f"{name}_bound": str(bound)}
 
 
 def _missing(mean: RigMean | None, label: Callable[[str], str]) -> list[str]:
     return [] if mean is None else [label(case) for case in mean.missing]
+
+
+def _kinds(mean: RigMean | None) -> list[str]:
+    """How the figures behind a mean were read, the surest first."""
+    return [] if mean is None else [str(kind) for kind in Kind if kind in mean.kinds]
+
+
+def _named(mean: RigMean | None, label: Callable[[str], str]) -> list[str]:
+    return [] if mean is None else [label(case) for case in mean.bounds_out]
 
 
 def _moved(mean: RigMean | None, label: Callable[[str], str]) -> dict[str, Any]:
@@ -152,8 +178,14 @@ def _case_value(case: CaseResult, label: Callable[[str], str]) -> dict[str, Any]
     return {
         "case": label(case.case),
         "runs": case.runs,
+        "kind": str(case.kind),
+        "bound": str(case.bound),
         "average_fps": case.average_fps,
+        "average_low_95": case.rate_low,
+        "average_high_95": case.rate_high,
         "low_1_fps": case.low_1_fps,
+        "gain_bound": str(case.over_bound),
+        "loss_bound": str(case.of_bound.turned()),
         "gain": case.gain,
         "gain_low": case.gain_low,
         "gain_high": case.gain_high,

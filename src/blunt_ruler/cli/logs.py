@@ -174,13 +174,7 @@ def import_command(
     from blunt_ruler.logbook.intake import bring_in
 
     named = parse_case(case)
-    for option, words in (("--rig", rig), ("--review", review or "x")):
-        if not words.strip() or len(words.strip()) > LONGEST_NAME:
-            raise BadOption(
-                option,
-                "it is blank" if not words.strip() else f"it has {len(words)} characters",
-                f"Give a name of 1 to {LONGEST_NAME} characters",
-            )
+    _check_names(("--rig", rig), ("--review", review or "x"))
     readings = [read_sure(log, column, _unit(unit), skip_bad_rows) for log in logs]
     arrivals = [
         (arrival_of(reading, rig, named, role=role, taken_at=""), reading.trace)
@@ -192,6 +186,50 @@ def import_command(
         edit = bring_in(book, contents, chosen, arrivals, lambda: uuid.uuid4().hex)
         book.commit(edit.label, edit.put)
     print(f"{len(arrivals)} runs of {named.label} on {rig} are in {logbook}")
+
+
+def _check_names(*options: tuple[str, str]) -> None:
+    for option, words in options:
+        if not words.strip() or len(words.strip()) > LONGEST_NAME:
+            raise BadOption(
+                option,
+                "it is blank" if not words.strip() else f"it has {len(words)} characters",
+                f"Give a name of 1 to {LONGEST_NAME} characters",
+            )
+
+
+@app.command("type")
+def type_command(
+    logbook: Annotated[Path, typer.Argument(help="The logbook; made if it is not there.")],
+    entry: Annotated[
+        str, typer.Argument(help="“69.5/57”, “45-50”, “~60”, “200+”, “(58 61)”, “no: why”.")
+    ],
+    rig: Annotated[str, typer.Option(help="The rig it was read on.")],
+    case: Annotated[str, typer.Option(help="“Title / scene / 1080p / High”.")],
+    review: ReviewName = None,
+    scores: Annotated[
+        bool, typer.Option("--score", help="A new title is a synthetic test, with scores.")
+    ] = False,
+    add: Annotated[
+        bool, typer.Option("--add", help="Beside what is typed there, not in its place.")
+    ] = False,
+) -> None:
+    """Write what was read by eye into one cell; it takes the place of what was typed there."""
+    from blunt_ruler.core.records.review_edits import first_review
+    from blunt_ruler.core.runs.entry import entry_words, parse_entry
+    from blunt_ruler.core.runs.typed_cells import TypedCell, type_cells
+    from blunt_ruler.logbook.store import now_text
+
+    _check_names(("--rig", rig), ("--case", case), ("--review", review or "x"))
+    with _opened(logbook) as book:
+        contents = book.contents()
+        chosen = _named_review(contents, review) or first_review(lambda: uuid.uuid4().hex)
+        cell = TypedCell(rig, case, entry, scores)
+        edit = type_cells(contents, chosen, [cell], lambda: uuid.uuid4().hex, now_text(), add=add)
+        if edit.put or edit.drop:
+            book.commit(edit.label, edit.put, edit.drop)
+    said = entry_words(parse_entry(entry, score=scores))
+    print(f"{rig}, {case}: {said}")
 
 
 @contextmanager

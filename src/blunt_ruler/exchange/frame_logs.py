@@ -15,6 +15,7 @@ from typing import Literal
 import numpy as np
 
 from blunt_ruler.core.measure.frames import SampledRate, average_fps, checked_frame_times
+from blunt_ruler.core.measure.reading import HowRead, Kind
 from blunt_ruler.core.measure.telemetry import checked_telemetry
 from blunt_ruler.core.records.records import Origin, Role, Trace, TypedFigures
 from blunt_ruler.core.runs.import_runs import Arrival, CaseName
@@ -245,7 +246,9 @@ def typed_of(reading: LogReading) -> TypedFigures | None:
     """The figures of a log of samples, as one would read them off; None where it has a trace."""
     if reading.sampled is None:
         return None
-    return TypedFigures(average_fps=reading.sampled.average_fps)
+    sampled = reading.sampled
+    how = HowRead(kind=Kind.SAMPLES, edges=(sampled.low_95, sampled.high_95))
+    return TypedFigures(average_fps=sampled.average_fps, average_how=how)
 
 
 def bad_rows_text(bad_rows: tuple[BadRow, ...], frames_left: int) -> str:

@@ -1,13 +1,21 @@
 """Tables kept by hand: rows by column name, refused with the row and the column that is wrong."""
 
+import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 from blunt_ruler.core.text import list_text
-from blunt_ruler.exchange.log_layout import find_layout, table_rows
+from blunt_ruler.exchange.log_layout import (
+    DELIMITERS,
+    Layout,
+    find_layout,
+    head_lines,
+    split_line,
+    table_rows,
+)
 from blunt_ruler.exchange.log_numbers import BLANKS, as_number
-from blunt_ruler.exchange.log_text import BadLog, load_text
+from blunt_ruler.exchange.log_text import BadLog, LogText, load_text
 
 LEAST, MOST = 1e-9, 1e9  # what any rate, bandwidth or time in a table kept by hand can be
 
@@ -46,13 +54,46 @@ class HandRow:
         return value
 
 
+def _layout(log: LogText, where: str, needed: Sequence[str]) -> Layout:
+    """As for a frame log; else, since few cells need be numbers, by the header that is known."""
+    try:
+        layout = find_layout(log, where)
+    except BadLog:
+        return _known_header(log, needed) or find_layout(log, where)
+    names = {name.strip().lower() for name in layout.names}
+    return layout if names.issuperset(needed) else _known_header(log, needed) or layout
+
+
+def _known_header(log: LogText, needed: Sequence[str]) -> Layout | None:
+    """The layout under the first line that names the needed columns; None where none does."""
+    lines = head_lines(log)
+    for number, line in enumerate(lines):
+        for delimiter in DELIMITERS:
+            names = split_line(line, delimiter)
+            if not {name.lower() for name in names}.issuperset(needed):
+                continue
+            body = "\n".join(lines[number + 1 :])
+            commas, points = (len(re.findall(rf"\d{mark}\d", body)) for mark in (",", r"\."))
+            return Layout(
+                encoding=log.encoding,
+                compressed=log.compressed,
+                delimiter=delimiter,
+                decimal="," if delimiter != "," and commas > points else ".",
+                lines_before=number + 1,
+                has_header=True,
+                names=tuple(names),
+                header_lines=1,
+            )
+    return None
+
+
 def hand_rows(path: Path, needed: Sequence[str], wanted: str) -> Iterator[HandRow]:
     """The rows of a table. Delimiter, decimal mark and encoding are found as for a frame log.
 
     `wanted` names all columns, for the sentence when one of the needed is missing.
     """
     log = load_text(path)
-    layout = find_layout(log, path.name)
+    layout = _layout(log, path.name, needed)
     names = [name.strip().lower() for name in layout.names]
     missing = [name for name in needed if name not in names]
     if missing:

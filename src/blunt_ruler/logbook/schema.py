@@ -16,7 +16,7 @@ from blunt_ruler.core.records.pricing import Price, Readings
 from blunt_ruler.core.records.records import Case, PublishedFigure, Record, Review, Run, Title
 
 APPLICATION_ID = 0x424C5255  # "BLRU"
-SCHEMA_VERSION = 7
+SCHEMA_VERSION = 8
 
 TABLES: dict[str, type[Record]] = {
     "hosts": Host,
@@ -130,6 +130,9 @@ VERSION_6 = ("ALTER TABLE journal ADD COLUMN session TEXT NOT NULL DEFAULT ''",)
 # refuse the first body it reads, so it is told by the version.
 VERSION_7 = ()
 
+# Typed figures say how they were read, runs what happened instead of a figure.
+VERSION_8 = ()
+
 MIGRATIONS: dict[int, tuple[str, ...]] = {
     1: VERSION_1,
     2: VERSION_2,
@@ -138,6 +141,7 @@ MIGRATIONS: dict[int, tuple[str, ...]] = {
     5: VERSION_5,
     6: VERSION_6,
     7: VERSION_7,
+    8: VERSION_8,
 }
 """Statements that bring a file from the version before to this one; 1 makes an empty file."""
 

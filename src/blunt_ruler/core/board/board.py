@@ -18,6 +18,7 @@ from blunt_ruler.core.compare.compare import (
 )
 from blunt_ruler.core.compare.like_for_like import standings
 from blunt_ruler.core.measure.frames import LowSchool
+from blunt_ruler.core.measure.reading import FROM_LOG, Bound
 from blunt_ruler.core.records.records import Contents, Decision, Review, Role, Run
 from blunt_ruler.core.rigs.links import link_gb_per_s
 
@@ -102,6 +103,8 @@ def measurement_of(run: Run, school: LowSchool, title: str) -> Measurement | Non
         frames=run.figures.frames if run.figures else None,
         duration_s=run.figures.duration_s if run.figures else None,
         title=title,
+        how=run.how_read,
+        low_how=run.typed.low_1_how if run.typed and not run.figures else FROM_LOG,
     )
 
 
@@ -191,6 +194,8 @@ def _bare(case: CaseResult) -> CaseResult:
         loss_high=None,
         tie=False,
         runs_needed=None,
+        over_bound=Bound.POINT,
+        of_bound=Bound.POINT,
     )
 
 

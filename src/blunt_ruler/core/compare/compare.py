@@ -15,6 +15,8 @@ import numpy as np
 
 from blunt_ruler.core.compare.comparability import CLEAN, CellStanding, Standing
 from blunt_ruler.core.compare.intervals import (
+    Interval,
+    Sample,
     half_width,
     mean_ratio_interval,
     more_repeats,
@@ -22,10 +24,21 @@ from blunt_ruler.core.compare.intervals import (
     ratio_interval,
     sample_of,
     spread_of,
+    with_error,
 )
 from blunt_ruler.core.errors import BadFigure, UnknownName
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.measure.means import MeanSchool, harmonic_mean, mean_ratio, moved_most_by
+from blunt_ruler.core.measure.reading import (
+    FROM_LOG,
+    Bound,
+    HowRead,
+    Kind,
+    bound_of,
+    least_sure,
+)
+
+COUNTED = (Kind.LOG, Kind.SAMPLES)  # what a machine wrote down
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,11 +54,17 @@ class Measurement:
     low_01_fps: float | None = None
     wall_w: float | None = None
     title: str = ""
+    how: HowRead = FROM_LOG
+    low_how: HowRead = FROM_LOG
 
 
 @dataclass(frozen=True, slots=True)
 class CaseResult:
     """One rig on one case, its repeats put together.
+
+    `kind` is that of its least sure run, `kinds` are all of them; `bound` says whether the rate is
+    a figure or what the true one is above or below, `over_bound` and `of_bound` the same of its
+    ratio to the base and to the reference. A ratio whose bound is open is None.
 
     `gain` and its bounds are None where the base has no run of the case, `loss` and its bounds
     where the reference has none. `rate_low` and `rate_high` bound the rate itself (Student, 95 %).
@@ -72,6 +91,12 @@ class CaseResult:
     runs_needed: int | None = None
     rate_low: float | None = None
     rate_high: float | None = None
+    kind: Kind = Kind.LOG
+    kinds: frozenset[Kind] = frozenset({Kind.LOG})
+    bound: Bound = Bound.POINT
+    low_bound: Bound = Bound.POINT
+    over_bound: Bound = Bound.POINT
+    of_bound: Bound = Bound.POINT
 
     @property
     def faster_by(self) -> float | None:
@@ -85,6 +110,8 @@ class RigMean:
 
     `case_moved` names the case that moves it most and `ratio_without` is the mean without it;
     `case_ids` are the cases it is over, `missing` those that another mean could be over.
+    A mean of figures and bounds is a bound, and has no end on its open side; bounds that would
+    leave it open on both are `bounds_out` of it. `kinds` are how the figures behind it were read.
     """
 
     ratio: float
@@ -96,6 +123,9 @@ class RigMean:
     ratio_without: float | None
     case_ids: tuple[str, ...] = ()
     missing: tuple[str, ...] = ()
+    bound: Bound = Bound.POINT
+    kinds: frozenset[Kind] = frozenset({Kind.LOG})
+    bounds_out: tuple[str, ...] = ()
 
     @property
     def of_cases(self) -> int:
@@ -105,7 +135,9 @@ class RigMean:
     @property
     def is_tie(self) -> bool:
         """Whether the interval covers a ratio of one."""
-        return self.low is not None and self.high is not None and self.low <= 1.0 <= self.high
+        if self.low is None or self.high is None:
+            return False
+        return self.low <= 1.0 <= self.high and self.bound is Bound.POINT
 
 
 @dataclass(frozen=True, slots=True)
@@ -273,8 +305,13 @@ class _Cells:
             for rig, cases in grouped.items()
             for case, repeats in cases.items()
         }
-        prior = prior_of([*passes.values()])
-        self._samples = {cell: sample_of(rates, prior) for cell, rates in passes.items()}
+        self._hows = {
+            (rig, case): [run.how for run in repeats]
+            for rig, cases in grouped.items()
+            for case, repeats in cases.items()
+        }
+        self._bounds = {cell: bound_of(h.kind for h in hows) for cell, hows in self._hows.items()}
+        self._samples = _samples(passes, self._hows)
         self._spreads = {cell: spread_of(rates) for cell, rates in passes.items()}
         self._any, self._common = self._shared_cases()
 
@@ -287,8 +324,16 @@ class _Cells:
             cases=tuple(self._case(rig, case) for case in self._grouped[rig]),
         )
 
+    def _ratio_bound(self, rig: str, case: str, other: str | None) -> Bound:
+        """What the ratio to another rig is; that of a rig to itself is one."""
+        if other is None or other == rig or case not in self._rates[other]:
+            return Bound.POINT
+        return self._bounds[rig, case].and_(self._bounds[other, case].turned())
+
     def _ratio(self, rig: str, case: str, other: str | None) -> float | None:
         if other is None or case not in self._rates[other]:
+            return None
+        if self._ratio_bound(rig, case, other) is Bound.OPEN:
             return None
         return self._rates[rig][case] / self._rates[other][case]
 
@@ -303,8 +348,13 @@ class _Cells:
         shown, ratio, other = (
             (gained, over, self._base) if gained else (kept, of, self._reference or "")
         )
-        tie = shown is not None and shown.low <= 1.0 <= shown.high
+        over_bound = self._ratio_bound(rig, case, self._base)
+        of_bound = self._ratio_bound(rig, case, self._reference)
+        sharp = (over_bound if gained else of_bound) is Bound.POINT
+        tie = shown is not None and sharp and shown.low <= 1.0 <= shown.high
         span = half_width(sample)
+        bound = self._bounds[rig, case]
+        kinds = frozenset(how.kind for how in self._hows[rig, case])
         watts = [run.wall_w for run in repeats if run.wall_w is not None]
         return CaseResult(
             case=case,
@@ -313,14 +363,20 @@ class _Cells:
             low_1_fps=low_of_repeats(repeats),
             gain=None if over is None else over - 1.0,
             loss=None if of is None else 1.0 - of,
-            gain_low=None if gained is None else gained.low - 1.0,
-            gain_high=None if gained is None else gained.high - 1.0,
-            loss_low=None if kept is None else 1.0 - kept.high,
-            loss_high=None if kept is None else 1.0 - kept.low,
+            gain_low=_end(gained, over_bound, Bound.AT_LEAST, -1.0),
+            gain_high=_end(gained, over_bound, Bound.AT_MOST, -1.0),
+            loss_low=_turned(_end(kept, of_bound, Bound.AT_MOST, -1.0)),
+            loss_high=_turned(_end(kept, of_bound, Bound.AT_LEAST, -1.0)),
             low_01_fps=_harmonic_of([run.low_01_fps for run in repeats]),
             spread=self._spreads[rig, case],
-            rate_low=self._rates[rig][case] * math.exp(-span),
-            rate_high=self._rates[rig][case] * math.exp(span),
+            rate_low=_rate_end(self._rates[rig][case] * math.exp(-span), bound, Bound.AT_LEAST),
+            rate_high=_rate_end(self._rates[rig][case] * math.exp(span), bound, Bound.AT_MOST),
+            kind=least_sure(kinds),
+            kinds=kinds,
+            bound=bound,
+            low_bound=bound_of(run.low_how.kind for run in repeats if run.low_1_fps is not None),
+            over_bound=over_bound,
+            of_bound=of_bound,
             wall_w=math.fsum(watts) / len(watts) if watts else None,
             standing=self._standings.get((rig, case), CLEAN),
             tie=tie,
@@ -334,6 +390,8 @@ class _Cells:
     def _counts(self, rig: str, case: str, other: str) -> bool:
         """Whether a case enters the mean against another rig."""
         if case in self._how.without or case not in self._rates[other]:
+            return False
+        if self._ratio_bound(rig, case, other) is Bound.OPEN:
             return False
         standing = self._standings.get((rig, case), CLEAN)
         side = standing.against_base if other == self._base else standing.against_reference
@@ -369,10 +427,24 @@ class _Cells:
         shared = [case for case in own if case in self._common[other]]
         return shared if shared and self._how.shared else own
 
+    def _bound_of_mean(self, rig: str, other: str, cases: Sequence[str]) -> tuple[Bound, list[str]]:
+        """What a mean over some cases is, and the cases that are kept out of it: bounds one way
+        and the other say nothing together, so then the figures alone make the mean.
+        """
+        each = {case: self._ratio_bound(rig, case, other) for case in cases}
+        bound = Bound.POINT
+        for one in each.values():
+            bound = bound.and_(one)
+        if bound is not Bound.OPEN:
+            return bound, []
+        return Bound.POINT, [case for case, one in each.items() if one is not Bound.POINT]
+
     def _mean(self, rig: str, other: str | None) -> RigMean | None:
         if other is None:
             return None
         cases = self._cases_of_mean(rig, other)
+        bound, out = self._bound_of_mean(rig, other, cases)
+        cases = [case for case in cases if case not in out]
         if not cases:
             return None
         school = self._how.mean
@@ -389,10 +461,14 @@ class _Cells:
             else mean_ratio_interval(school, titles, tested, base, weights, pairs)
         )
         moved = None if rig == other else moved_most_by(school, tested, base, weights)
+        hows = [how for side in {rig, other} for case in cases for how in self._hows[side, case]]
         return RigMean(
             ratio=ratio,
-            low=interval.low if interval else None,
-            high=interval.high if interval else None,
+            low=_end(interval, bound, Bound.AT_LEAST),
+            high=_end(interval, bound, Bound.AT_MOST),
+            bound=bound,
+            kinds=frozenset(how.kind for how in hows),
+            bounds_out=tuple(out),
             basis=interval.basis if interval else "",
             cases=len(cases),
             case_moved=cases[moved[0]] if moved else None,
@@ -400,6 +476,40 @@ class _Cells:
             case_ids=tuple(cases),
             missing=tuple(case for case in self._any[other] if case not in cases),
         )
+
+
+def _end(interval: Interval | None, bound: Bound, on: Bound, shift: float = 0.0) -> float | None:
+    """The end of an interval that is there for a figure, or for a bound on that side."""
+    if interval is None or bound not in (Bound.POINT, on):
+        return None
+    return (interval.low if on is Bound.AT_LEAST else interval.high) + shift
+
+
+def _turned(end: float | None) -> float | None:
+    return None if end is None else -end
+
+
+def _rate_end(rate: float, bound: Bound, on: Bound) -> float | None:
+    return rate if bound in (Bound.POINT, on) else None
+
+
+def _samples(
+    passes: Mapping[tuple[str, str], Sequence[float]],
+    hows: Mapping[tuple[str, str], Sequence[HowRead]],
+) -> dict[tuple[str, str], Sample]:
+    """The sample of every cell. What eyes read says nothing of how logs spread, and the other way
+    only where nothing that was read by eye was repeated.
+    """
+    counted = {cell for cell, read in hows.items() if all(how.kind in COUNTED for how in read)}
+    logged = prior_of([passes[cell] for cell in passes if cell in counted])
+    others = [rates for cell, rates in passes.items() if cell not in counted]
+    by_eye = prior_of(others) if any(len(rates) > 1 for rates in others) else logged
+    found = {}
+    for cell, rates in passes.items():
+        own = sample_of(rates, logged if cell in counted else by_eye)
+        errors = [how.error(rate) for how, rate in zip(hows[cell], rates, strict=True)]
+        found[cell] = with_error(own, errors)
+    return found
 
 
 def _harmonic_of(rates: Sequence[float | None]) -> float | None:

@@ -13,11 +13,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from blunt_ruler.core.measure.means import MeanSchool, ratio_of, sums_of
+from blunt_ruler.core.measure.reading import NORMAL, errors_together
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD, repeats_needed
 from blunt_ruler.core.types import FloatArray
 
 COVERAGE = 0.95
-NORMAL = 1.959964  # z at 0.975
 FEWEST_TITLES = 3
 FEWEST_CELLS = 4  # with repeats, to tell how much cells differ in their spread
 LEAST_SPREAD = 0.002  # rates are written to a tenth of a frame; common practice, no source
@@ -145,6 +145,23 @@ def sample_of(rates: Sequence[float], prior: Prior) -> Sample:
     total = prior.freedom + freedom
     moderated = (prior.freedom * prior.spread**2 + freedom * own) / total
     return Sample(len(rates), math.sqrt(moderated), min(total, prior.pooled))
+
+
+def with_error(sample: Sample, errors: Sequence[tuple[float, float]]) -> Sample:
+    """The same cell where its passes were not read exactly: (variance, freedom) of each reading.
+
+    s²/n + Σv/n², the freedom by Satterthwaite; the readings' own errors are seen in the repeats
+    too, so that this errs to the wide side.
+    """
+    variance, freedom = errors_together(errors)
+    if variance == 0.0:
+        return sample
+    own = sample.variance
+    whole = own + variance
+    below = own**2 / sample.freedom + variance**2 / freedom
+    return Sample(
+        sample.runs, math.sqrt(whole * sample.runs), whole**2 / below if below > 0 else math.inf
+    )
 
 
 def half_width(sample: Sample) -> float:

@@ -10,6 +10,7 @@ __all__ = [
     "frames",
     "means",
     "profile",
+    "reading",
     "telemetry",
     "trace_summary",
     "trimming",

@@ -13,6 +13,7 @@ from pydantic import Field, model_validator
 
 from blunt_ruler.core.measure.frames import FrameFigures, LowSchool
 from blunt_ruler.core.measure.means import MeanSchool
+from blunt_ruler.core.measure.reading import FROM_LOG, HowRead
 from blunt_ruler.core.measure.telemetry import Gauge
 from blunt_ruler.core.measure.trace_summary import Observed
 from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, Rig, Tick
@@ -84,9 +85,14 @@ class PartScore(Value):
 
 
 class TypedFigures(Value):
-    """Figures read off a screen: rates in frames per second, or a score with its parts."""
+    """Figures read off a screen: rates in frames per second, or a score with its parts.
+
+    A range stands as its middle, looks as their mean, a bound as the bound; how it was read says.
+    """
 
     average_fps: Fps | None = None
+    average_how: HowRead = HowRead()
+    low_1_how: HowRead = HowRead()
     low_1_fps: Fps | None = None
     minimum_fps: Fps | None = None
     maximum_fps: Fps | None = None
@@ -131,6 +137,7 @@ class Run(Value):
     trim: Trim | None = None
     typed: TypedFigures | None = None
     meters: Meters | None = None
+    outcome: Words = ""  # why there is no figure: what happened instead
     decision: Decision = Decision.KEEP
     reason: Words = ""
     notes: Words = ""
@@ -141,6 +148,13 @@ class Run(Value):
         if self.figures is not None:
             return self.figures.average_fps
         return None if self.typed is None else self.typed.average_fps
+
+    @property
+    def how_read(self) -> HowRead:
+        """How its average was read."""
+        return (
+            FROM_LOG if self.figures is not None or self.typed is None else self.typed.average_how
+        )
 
     @property
     def moment(self) -> datetime | None:
@@ -199,6 +213,7 @@ class Review(Value):
     shared_cases: bool = True
     left_out: tuple[CaseWeight, ...] = ()  # cases kept out of the means, with the reason
     weights: tuple[CaseWeight, ...] = ()  # cases that do not count once
+    roles_proposed: bool = False  # by the rates; nobody has chosen yet
     varies: tuple[str, ...] = ()  # facts that the review varies on purpose
     worth: WorthSettings = WorthSettings()
     audiences: tuple[Audience, ...] = ()
@@ -219,7 +234,7 @@ class Review(Value):
                 seats.append(ReviewRig(rig_id=seat.rig_id, role=Role.TESTED))
             else:
                 seats.append(seat)
-        return self.model_copy(update={"seats": tuple(seats)})
+        return self.model_copy(update={"seats": tuple(seats), "roles_proposed": False})
 
     def with_case_left_out(self, case_id: str, why: str | None) -> "Review":
         """The same review with a case kept out of its means, or let in again for None."""
@@ -233,12 +248,13 @@ class Review(Value):
         added = () if weight == 1.0 else (CaseWeight(case_id=case_id, weight=weight),)
         return self.model_copy(update={"weights": (*others, *added)})
 
-    def joined_by(self, rig_id: str, case_id: str) -> "Review":
+    def joined_by(self, rig_id: str | None, case_id: str | None) -> "Review":
         """The same review with a rig and a case in it, each added once, at the end."""
         seats = self.seats
-        if all(seat.rig_id != rig_id for seat in seats):
+        if rig_id is not None and all(seat.rig_id != rig_id for seat in seats):
             seats = (*seats, ReviewRig(rig_id=rig_id))
-        cases = self.case_ids if case_id in self.case_ids else (*self.case_ids, case_id)
+        new_case = case_id is not None and case_id not in self.case_ids
+        cases = (*self.case_ids, case_id) if new_case and case_id else self.case_ids
         return self.model_copy(update={"seats": seats, "case_ids": cases})
 
 

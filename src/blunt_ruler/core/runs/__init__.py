@@ -3,4 +3,12 @@
 Reading files is not done here; what a file said comes in as values.
 """
 
-__all__ = ["import_runs", "matching", "read_again", "trim_run", "typed_figures"]
+__all__ = [
+    "entry",
+    "import_runs",
+    "matching",
+    "read_again",
+    "trim_run",
+    "typed_cells",
+    "typed_figures",
+]

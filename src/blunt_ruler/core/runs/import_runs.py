@@ -7,6 +7,7 @@ base yet gets its roles from the roles asked for.
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.measure.frames import FrameFigures, measure
@@ -104,8 +105,8 @@ def looks_like_resolution(word: str) -> bool:
     return bool(cross) and width.isdigit() and height.isdigit()
 
 
-class _Ledger:
-    """Records by name as arrivals are taken in, new ones included."""
+class Ledger:
+    """Records by name as arrivals are taken in, new ones included; `made` are the new ones."""
 
     def __init__(self, contents: Contents, new_id: Callable[[], str]) -> None:
         self._new_id = new_id
@@ -120,15 +121,18 @@ class _Ledger:
         self.made: list[Record] = []
 
     def rig(self, name: str) -> Rig:
+        """The rig of a name."""
         if name not in self.rigs:
             self.rigs[name] = Rig(id=self._new_id(), name=name)
             self.made.append(self.rigs[name])
         return self.rigs[name]
 
-    def case(self, named: CaseName) -> Case:
+    def case(self, named: CaseName, kind: Literal["game", "synthetic"] = "game") -> Case:
+        """The case of a name, and its title; a new title is of a kind."""
         if named.label not in self.cases:
             if named.title not in self.titles:
-                self.titles[named.title] = Title(id=self._new_id(), name=named.title)
+                title = Title(id=self._new_id(), name=named.title, kind=kind)
+                self.titles[named.title] = title
                 self.made.append(self.titles[named.title])
             case = Case(
                 id=self._new_id(),
@@ -142,6 +146,7 @@ class _Ledger:
         return self.cases[named.label]
 
     def run(self, arrival: Arrival, rig: Rig, case: Case) -> Run:
+        """A run of an arrival, its repeat counted on."""
         key = (rig.id, case.id)
         self.repeats[key] = self.repeats.get(key, 0) + 1
         run = Run(
@@ -173,7 +178,7 @@ def take_in(
 
     Raises BadIntake where a rig or title has no name.
     """
-    ledger = _Ledger(contents, new_id)
+    ledger = Ledger(contents, new_id)
     review = review or Review(id=new_id(), name="First review")
     for arrival in arrivals:
         if not arrival.rig.strip() or not arrival.case.title.strip():
@@ -194,7 +199,7 @@ def cases_named(
     contents: Contents, wanted: Iterable[CaseName], new_id: Callable[[], str]
 ) -> tuple[tuple[Record, ...], tuple[str, ...]]:
     """The titles and cases to put for some names, and the ids of the cases in that order."""
-    ledger = _Ledger(contents, new_id)
+    ledger = Ledger(contents, new_id)
     ids = tuple(ledger.case(named).id for named in wanted)
     return tuple(ledger.made), ids
 

@@ -1,0 +1,337 @@
+"""The notation in which figures are typed: one cell's passes, or why there are none.
+
+| typed | means |
+|---|---|
+| `69.5` | one pass, its average |
+| `69.5/57/31` | average, 1 % low, minimum |
+| `69.5 70.1 68.8` | three passes |
+| `(58 61 63 55)` | four looks at the counter in one pass |
+| `45-50` | seen between |
+| `~60` | about |
+| `200+`, `<30` | at least, at most |
+| `no: artefacts after a minute` | it did not run, and why |
+
+Decimal comma and point both serve. What is read is printed by `entry_text` in the same notation.
+"""
+
+import itertools
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.measure.reading import HowRead, Kind
+from blunt_ruler.core.records.records import TypedFigures
+from blunt_ruler.core.text import count_text
+
+MOST_FPS, MOST_SCORE = 100_000.0, 1e9
+MOST_PASSES = 200
+LONGEST = 4000
+TWO_NUMBERS = 20.0  # times apart: "1 234" is no two passes
+ALIKE = 1.1  # times apart: “69,70” can be two passes
+UNTOLD = "no reason given"
+
+_NUMBER = r"\d+(?:[.,]\d*)?|[.,]\d+"
+_READING = re.compile(
+    rf"(?P<about>~)?(?P<most><)?(?P<one>{_NUMBER})(?:-(?P<two>{_NUMBER})|(?P<least>\+))?", re.ASCII
+)
+_LOOKS = re.compile(r"\(([^()]*)\)")
+_REFUSED = re.compile(r"no\s*(?::\s*(?P<why>.*))?$", re.IGNORECASE | re.DOTALL)
+# Words and signs that say the same, in the order in which they are looked for.
+_SAME = (
+    (re.compile(r"\s*(?:fps|frames?/s|frames per second)\b", re.IGNORECASE), ""),
+    (re.compile(r"[–—‒−]"), "-"),
+    (re.compile(r"(?:\babout|\baround|\bapprox\.?|\bca\.?|≈|~)\s*", re.IGNORECASE), "~"),
+    (re.compile(r"(?:\bover|\babove|\bat least|\bmore than|≥|>=?)\s*(?=\d)", re.IGNORECASE), ">"),
+    (
+        re.compile(r"(?:\bunder|\bbelow|\bat most|\bless than|\bup to|≤|<=?)\s*(?=\d)", re.I),
+        "<",
+    ),
+    (re.compile(rf">({_NUMBER})", re.ASCII), r"\1+"),
+    (re.compile(r"(?<=\d)\s+\+"), "+"),
+    (re.compile(r"(?<=\d)\s*-\s*(?=[\d.,])|(?<=\d)\s+to\s+(?=\d)", re.IGNORECASE), "-"),
+    (re.compile(r"\s*/\s*"), "/"),
+    (re.compile(r"(?<=[\d+)]),(?=\s)|;"), " "),
+)
+
+
+class BadEntry(UserFixable):
+    """What was typed cannot be understood."""
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """What a cell was told: passes, or why there is none. Neither for an empty cell."""
+
+    passes: tuple[TypedFigures, ...] = ()
+    outcome: str = ""
+
+
+def parse_entry(text: str, *, score: bool = False) -> Entry:
+    """Read an entry, of frames per second or, with `score`, of scores.
+
+    Raises BadEntry saying which part cannot be understood, and how to write it.
+    """
+    plain = " ".join(text.split())
+    if not plain:
+        return Entry()
+    if len(plain) > LONGEST:
+        raise BadEntry("entry", f"it has {len(plain)} characters", f"Make it {LONGEST} at most")
+    if (refused := _REFUSED.match(plain)) is not None:
+        return Entry(outcome=(refused["why"] or "").strip() or UNTOLD)
+    for found, put in _SAME:
+        plain = found.sub(put, plain)
+    words = _words(plain)
+    _check_two_numbers(words)
+    if len(words) > MOST_PASSES:
+        raise BadEntry("entry", f"it holds {len(words)} passes", f"Give {MOST_PASSES} at most")
+    return Entry(tuple(_score(word) if score else _pass(word) for word in words))
+
+
+def _words(plain: str) -> list[str]:
+    """The passes of an entry: parted by spaces that are not within brackets."""
+    return re.findall(r"\([^()]*\)\S*|\S+", plain)
+
+
+def _check_two_numbers(words: Sequence[str]) -> None:
+    for one, two in itertools.pairwise(words):
+        if not re.fullmatch(r"\d{1,3}", one) or not re.fullmatch(r"\d{3}", two):
+            continue
+        if float(two) > TWO_NUMBERS * float(one) or float(one) > TWO_NUMBERS * float(two):
+            raise BadEntry(
+                f"“{one} {two}”",
+                f"it can be {one}{two}, or two passes",
+                f"Write {one}{two} without a space, or “{one}.0 {two}” for two passes",
+            )
+
+
+def _number(text: str, most: float = MOST_FPS) -> tuple[float, float]:
+    """(value, step of its last digit)."""
+    whole, comma, decimals = text.replace(",", ".").partition(".")
+    thousands = bool(comma) and len(decimals) == 3 and "," in text
+    if most == MOST_SCORE:
+        thousands = bool(comma) and len(decimals) == 3
+    # 69,537 is no frame rate but with a decimal comma; 1,234 can be either.
+    if thousands and 0 < int(whole or "0") < (1000 if most == MOST_SCORE else 10):
+        raise BadEntry(
+            f"“{text}”",
+            f"it can be {whole}.{decimals} or {whole}{decimals}",
+            f"Write {whole}{decimals}, or {whole}.{decimals[:2]}",
+        )
+    if "," in text and len(whole) == len(decimals) > 1 and _alike(whole, decimals):
+        raise BadEntry(
+            f"“{text}”",
+            f"it can be {whole}.{decimals}, or two passes",
+            f"Write {whole}.{decimals}, or “{whole} {decimals}”",
+        )
+    value = float(f"{whole or '0'}.{decimals or '0'}")
+    if value <= 0:
+        raise BadEntry(f"“{text}”", "it is no rate", "Write “no: …” where it did not run")
+    if value > most:
+        raise BadEntry(f"“{text}”", "it is more than there can be", "Look at it again")
+    return value, 10.0 ** -len(decimals)
+
+
+def _alike(one: str, other: str) -> bool:
+    """Whether two whole numbers could be two passes of one case."""
+    low, high = sorted((int(one), int(other)))
+    return 0 < high <= ALIKE * low
+
+
+def _reading(word: str) -> tuple[float, HowRead]:
+    """One figure, and how it was read."""
+    looks = _LOOKS.fullmatch(word)
+    if looks is not None:
+        return _looks(word, looks[1])
+    found = _READING.fullmatch(word)
+    marks = (
+        0 if found is None else sum(found[m] is not None for m in ("about", "most", "two", "least"))
+    )
+    if found is None or marks > 1:
+        raise BadEntry(
+            f"“{word}”",
+            "it is not understood",
+            "Write it like 69.5, 69.5/57, 45-50, ~60, 200+, (58 61 63) or “no: why”",
+        )
+    value, step = _number(found["one"])
+    if found["two"] is not None:
+        other, finer = _number(found["two"])
+        low, high = sorted((value, other))
+        if low == high:
+            return value, HowRead(step=step)
+        middle = round((low + high) / 2.0, 9)
+        return middle, HowRead(kind=Kind.RANGE, step=min(step, finer), edges=(low, high))
+    kind = Kind.EYE
+    if found["about"]:
+        kind = Kind.ABOUT
+    elif found["most"]:
+        kind = Kind.AT_MOST
+    elif found["least"]:
+        kind = Kind.AT_LEAST
+    return value, HowRead(kind=kind, step=step)
+
+
+def _looks(word: str, inside: str) -> tuple[float, HowRead]:
+    said = [look for look in re.split(r"[\s]+", inside.strip()) if look]
+    if not said or not all(re.fullmatch(_NUMBER, look, re.ASCII) for look in said):
+        raise BadEntry(f"“{word}”", "looks are numbers", "Write them like (58 61 63 55)")
+    read = [_number(look) for look in said]
+    looks = tuple(value for value, _ in read)
+    step = min(step for _, step in read)
+    if len(looks) == 1:
+        return looks[0], HowRead(step=step)
+    return sum(looks) / len(looks), HowRead(step=step, looks=looks)
+
+
+def _pass(word: str) -> TypedFigures:
+    """One pass: average, 1 % low and minimum."""
+    parts = word.split("/")
+    if len(parts) > 3 or not all(parts):
+        raise BadEntry(
+            f"“{word}”", "it is no pass", "Write average/1 % low/minimum, like 69.5/57/31"
+        )
+    average, how = _reading(parts[0])
+    low, low_how = _reading(parts[1]) if len(parts) > 1 else (None, HowRead())
+    minimum = None
+    if len(parts) > 2:
+        if not re.fullmatch(_NUMBER, parts[2], re.ASCII):
+            raise BadEntry(f"“{parts[2]}”", "a minimum is one number", "Write it like 31")
+        minimum, _ = _number(parts[2])
+    top = how.edges[1] if how.edges else average
+    for name, value, above, over in (
+        ("1 % low", low, top, "average"),
+        ("minimum", minimum, low if low is not None else top, "1 % low"),
+    ):
+        if (
+            value is not None
+            and above is not None
+            and value > above
+            and how.kind is not Kind.AT_LEAST
+        ):
+            raise BadEntry(
+                f"“{word}”",
+                f"the {name} {value:g} is above the {over} {above:g}",
+                "Write average/1 % low/minimum",
+            )
+    return TypedFigures(
+        average_fps=average, average_how=how, low_1_fps=low, low_1_how=low_how, minimum_fps=minimum
+    )
+
+
+def _score(word: str) -> TypedFigures:
+    if not re.fullmatch(_NUMBER, word, re.ASCII):
+        raise BadEntry(f"“{word}”", "it is no score", "Write one number for each pass, like 4225")
+    value, step = _number(word, MOST_SCORE)
+    return TypedFigures(score=value, average_how=HowRead(step=step))
+
+
+# Printing
+
+
+def entry_text(entry: Entry) -> str:
+    """An entry in the notation; parsed again it is the same."""
+    if entry.outcome:
+        return f"no: {entry.outcome}" if entry.outcome != UNTOLD else "no"
+    words = [pass_text(one) for one in entry.passes]
+    try:
+        _check_two_numbers(words)
+    except BadEntry:
+        return "; ".join(f"{word}.0" if word.isdigit() else word for word in words)
+    return " ".join(words)
+
+
+def pass_text(figures: TypedFigures) -> str:
+    """One pass in the notation."""
+    if figures.average_fps is None:
+        said = _figure_text(figures.score or 0.0, figures.average_how.step)
+        return f"{said}0" if len(said.partition(".")[2]) == 3 else said  # no thousands
+    said = reading_text(figures.average_fps, figures.average_how)
+    if figures.low_1_fps is not None:
+        said += f"/{reading_text(figures.low_1_fps, figures.low_1_how)}"
+        if figures.minimum_fps is not None:
+            said += f"/{_figure_text(figures.minimum_fps)}"
+    return said
+
+
+def reading_text(value: float, how: HowRead) -> str:
+    """One figure in the notation."""
+    if len(how.looks) > 1:
+        return f"({' '.join(_figure_text(look, how.step) for look in how.looks)})"
+    if how.kind is Kind.RANGE and how.edges is not None:
+        return "-".join(_figure_text(edge, how.step) for edge in how.edges)
+    said = _figure_text(value, how.step)
+    match how.kind:
+        case Kind.ABOUT:
+            return f"~{said}"
+        case Kind.AT_LEAST:
+            return f"{said}+"
+        case Kind.AT_MOST:
+            return f"<{said}"
+        case _:
+            return said
+
+
+def _figure_text(value: float, step: float = 0.0) -> str:
+    """As many decimals as were written, or as the value needs."""
+    decimals = 0
+    while decimals < 9 and (10.0**-decimals > step * 1.5 > 0 or round(value, decimals) != value):
+        decimals += 1
+    return f"{value:.{decimals}f}"
+
+
+# Saying
+
+
+def entry_words(entry: Entry) -> str:
+    """What was understood, in words, for the hint under a cell: "3 passes: 70.2 on average"."""
+    if entry.outcome:
+        return f"It did not run: {entry.outcome}"
+    if not entry.passes:
+        return "Nothing: what was typed here goes"
+    if entry.passes[0].score is not None:
+        scores = [one.score for one in entry.passes if one.score is not None]
+        return f"{count_text(len(scores), 'score')}: {', '.join(f'{one:g}' for one in scores)}"
+    from blunt_ruler.core.measure.means import harmonic_mean
+
+    averages = [one.average_fps for one in entry.passes if one.average_fps is not None]
+    hows = [one.average_how for one in entry.passes]
+    if len(entry.passes) == 1:
+        said = f"1 pass: {_read_words(averages[0], hows[0])}"
+    else:
+        counted = count_text(len(averages), "pass", "passes")
+        said = f"{counted}: {harmonic_mean(averages):.1f} on average"
+        odd = [how for how in hows if how.kind is not Kind.EYE or how.looks]
+        said += "".join(f", one {_kind_words(how)}" for how in odd[:2])
+        said += f", {len(odd) - 2} more not sharp" if len(odd) > 2 else ""
+    lows = [one.low_1_fps for one in entry.passes if one.low_1_fps is not None]
+    if lows:
+        times = {1: " once", 2: " twice"}.get(len(lows), f" {len(lows)} times")
+        often = times if len(entry.passes) > 1 else ""
+        said += (
+            f"; 1 % low {harmonic_mean(lows):g}{often}"
+            if len(lows) == 1
+            else (f"; 1 % low {harmonic_mean(lows):.1f}{often}")
+        )
+    minima = [one.minimum_fps for one in entry.passes if one.minimum_fps is not None]
+    return said + (f"; minimum {min(minima):g}" if minima else "")
+
+
+def _kind_words(how: HowRead) -> str:
+    if how.looks:
+        return f"of {len(how.looks)} looks"
+    return {
+        Kind.RANGE: "seen between",
+        Kind.ABOUT: "about",
+        Kind.AT_LEAST: "at least",
+        Kind.AT_MOST: "at most",
+    }.get(how.kind, "by eye")
+
+
+def _read_words(value: float, how: HowRead) -> str:
+    if how.looks:
+        least, most = min(how.looks), max(how.looks)
+        return f"{value:.1f} on {len(how.looks)} looks, {least:g} to {most:g}"
+    if how.edges is not None:
+        return f"between {how.edges[0]:g} and {how.edges[1]:g}, middle {value:g}"
+    said = f"{value:.10g}"
+    return said if how.kind is Kind.EYE else f"{_kind_words(how)} {said}"

@@ -1,0 +1,334 @@
+"""Figures typed into a cell: what stands there, and the edit that makes it say something else.
+
+A cell holds its typed passes in the order of their repeats. A pass that is typed again stays the
+same run, so that the journal holds the correction; runs of logs are never touched.
+"""
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.records.edits import Edit
+from blunt_ruler.core.records.hardware import Rig
+from blunt_ruler.core.records.records import (
+    Case,
+    Contents,
+    Decision,
+    Origin,
+    Record,
+    Review,
+    ReviewRig,
+    Role,
+    Run,
+    TypedFigures,
+)
+from blunt_ruler.core.runs.entry import BadEntry, Entry, entry_text, parse_entry
+from blunt_ruler.core.runs.import_runs import CaseName, Ledger, parse_case, propose_roles
+from blunt_ruler.core.text import capital, count_text
+
+NewId = Callable[[], str]
+LONGEST_NAME = 120  # as values.Name has it
+
+
+class BadCell(UserFixable):
+    """A cell that cannot be typed into."""
+
+
+def typed_runs(contents: Contents, rig_id: str, case_id: str) -> tuple[Run, ...]:
+    """The runs of a cell that a hand typed and that are kept, in the order of their repeats."""
+    found = [
+        run
+        for run in contents.runs.values()
+        if run.rig_id == rig_id
+        and run.case_id == case_id
+        and is_typed(run)
+        and run.decision is Decision.KEEP
+    ]
+    return tuple(sorted(found, key=lambda run: run.repeat))
+
+
+def is_typed(run: Run) -> bool:
+    """Whether a hand typed it: no log, no trace, no file of samples."""
+    by_hand = run.origin.kind == "typed" and not run.origin.file
+    return by_hand and run.figures is None and bool(run.typed or run.outcome)
+
+
+def entry_of(contents: Contents, rig_id: str, case_id: str) -> Entry:
+    """What was typed into a cell."""
+    runs = typed_runs(contents, rig_id, case_id)
+    passes = tuple(run.typed for run in runs if run.typed is not None)
+    outcome = next((run.outcome for run in runs if run.outcome), "")
+    return Entry(passes) if passes else Entry(outcome=outcome)
+
+
+def takes_scores(contents: Contents, case_id: str) -> bool:
+    """Whether a case is typed as scores: one of a synthetic test that has no frame rates."""
+    if contents.titles[contents.cases[case_id].title_id].kind != "synthetic":
+        return False
+    return not any(
+        run.case_id == case_id and run.average_fps is not None for run in contents.runs.values()
+    )
+
+
+def type_cell(
+    contents: Contents,
+    review: Review,
+    rig_id: str,
+    case_id: str,
+    entry: Entry,
+    new_id: NewId,
+    taken_at: str = "",
+) -> Edit | None:
+    """The edit that makes a cell say an entry; None where it says it already.
+
+    Rig and case join the review, and roles are proposed until somebody chooses them.
+    """
+    old = typed_runs(contents, rig_id, case_id)
+    put, drop = _reconciled(contents, old, rig_id, case_id, entry, new_id, taken_at)
+    where = f"{contents.rigs[rig_id].name}, {contents.case_label(case_id)}"
+    changed: list[Record] = list(put)
+    after = contents.with_records(
+        {"runs": {**{run.id: run for run in put}, **{run.id: None for run in drop}}}
+    )
+    joined = with_proposed_roles(after, review.joined_by(rig_id, case_id))
+    if joined != review:
+        changed.append(joined)
+    if not changed and not drop:
+        return None
+    said = entry_text(entry)
+    what = f"type {said[:40]}" if said else "clear"
+    return Edit(f"{what} for {where}"[:200], tuple(changed), tuple(drop))
+
+
+def _reconciled(
+    contents: Contents,
+    old: Sequence[Run],
+    rig_id: str,
+    case_id: str,
+    entry: Entry,
+    new_id: NewId,
+    taken_at: str,
+) -> tuple[list[Run], list[Run]]:
+    """Runs to put and to drop so that a cell's typed runs say an entry."""
+    wanted: list[tuple[TypedFigures | None, str]] = [(one, "") for one in entry.passes]
+    if entry.outcome:
+        wanted = [(None, entry.outcome)]
+    put = []
+    repeats = [
+        run.repeat
+        for run in contents.runs.values()
+        if run.rig_id == rig_id and run.case_id == case_id
+    ]
+    last = max(repeats, default=0)
+    for number, (typed, outcome) in enumerate(wanted):
+        if number < len(old):
+            run = old[number]
+            again = None if typed is None else _with_kept(typed, run.typed)
+            if (again, outcome) != (run.typed, run.outcome):
+                put.append(run.model_copy(update={"typed": again, "outcome": outcome}))
+            continue
+        last += 1
+        put.append(
+            Run(
+                id=new_id(),
+                rig_id=rig_id,
+                case_id=case_id,
+                repeat=last,
+                taken_at=taken_at,
+                origin=Origin(kind="typed"),
+                typed=typed,
+                outcome=outcome,
+            )
+        )
+    return put, list(old[len(wanted) :])
+
+
+def _with_kept(typed: TypedFigures, old: TypedFigures | None) -> TypedFigures:
+    """Figures typed again, with what the notation does not hold of those before."""
+    if old is None:
+        return typed
+    most = old.maximum_fps
+    fits = most is not None and typed.average_fps is not None and typed.average_fps <= most
+    return typed.model_copy(update={"maximum_fps": most if fits else None, "parts": old.parts})
+
+
+# Roles
+
+
+def with_proposed_roles(contents: Contents, review: Review) -> Review:
+    """The review with base and reference proposed by its rates, until somebody chooses them: the
+    slowest is the base, from three rigs on the fastest the reference.
+    """
+    if review.rig_in(Role.BASE) is not None and not review.roles_proposed:
+        return review
+    rates = _rates(contents, review)
+    names = [seat.rig_id for seat in review.seats if seat.rig_id in rates]
+    roles = dict(zip(names, propose_roles([rates[one] for one in names], False), strict=True))
+    if Role.BASE not in roles.values():
+        return review
+    seats = tuple(
+        ReviewRig(rig_id=seat.rig_id, role=roles.get(seat.rig_id, Role.TESTED))
+        for seat in review.seats
+    )
+    return review.model_copy(update={"seats": seats, "roles_proposed": True})
+
+
+def _rates(contents: Contents, review: Review) -> dict[str, float]:
+    """One rate for each rig of a review: over the cases that all measured ones share, if any."""
+    logs: dict[str, dict[str, list[float]]] = {}
+    for run in contents.runs.values():
+        kept = run.decision is Decision.KEEP and run.case_id in review.case_ids
+        if kept and run.average_fps is not None:
+            logs.setdefault(run.rig_id, {}).setdefault(run.case_id, []).append(
+                math.log(run.average_fps)
+            )
+    seated = {seat.rig_id: logs[seat.rig_id] for seat in review.seats if seat.rig_id in logs}
+    shared = set.intersection(*(set(cases) for cases in seated.values())) if seated else set()
+
+    def rate(cases: dict[str, list[float]]) -> float:
+        over = [cases[one] for one in (shared or cases)]
+        return sum(sum(one) / len(one) for one in over) / len(over)
+
+    return {rig_id: rate(cases) for rig_id, cases in seated.items()}
+
+
+# Rigs and cases by their names
+
+
+def join_rig(contents: Contents, review: Review, name: str, new_id: NewId) -> tuple[Edit, str]:
+    """A rig in a review by its name, made where the logbook has none; the edit and its id."""
+    ledger = Ledger(contents, new_id)
+    rig = _rig_named(ledger, name)
+    seated = review.joined_by(rig.id, None)
+    return Edit(f"rig {rig.name}", (*ledger.made, seated)), rig.id
+
+
+def _rig_named(ledger: Ledger, name: str) -> Rig:
+    plain = _checked(name, "rig")
+    known = next((rig for rig in ledger.rigs.values() if rig.name.lower() == plain.lower()), None)
+    return known or ledger.rig(plain)
+
+
+def join_case(
+    contents: Contents, review: Review, words: str, new_id: NewId, *, scores: bool = False
+) -> tuple[Edit, str]:
+    """A case in a review by its words, made where the logbook has none; the edit and its id.
+
+    With `scores` a new title is a synthetic test.
+    """
+    ledger = Ledger(contents, new_id)
+    case = _case_named(ledger, words, "synthetic" if scores else "game")
+    joined = review.joined_by(None, case.id)
+    label = _label_of(ledger, case)
+    return Edit(f"case {label}"[:200], (*ledger.made, joined)), case.id
+
+
+def _case_named(ledger: Ledger, words: str, kind: Literal["game", "synthetic"]) -> Case:
+    named = parse_case(words)
+    _checked(named.title, "title")
+    for label, case in ledger.cases.items():
+        if label.lower() == named.label.lower():
+            return case
+    known = next((one for one in ledger.titles if one.lower() == named.title.lower()), None)
+    named = CaseName(known or named.title, named.scene, named.resolution, named.preset)
+    return ledger.case(named, kind)
+
+
+def _label_of(ledger: Ledger, case: Case) -> str:
+    return next(label for label, one in ledger.cases.items() if one.id == case.id)
+
+
+def _checked(name: str, what: str) -> str:
+    plain = " ".join(name.split())
+    if not plain:
+        raise BadCell(what, "it has no name", f"Name the {what}")
+    if len(plain) > LONGEST_NAME:
+        raise BadCell(what, f"it has {len(plain)} letters", f"Give at most {LONGEST_NAME}")
+    return plain
+
+
+@dataclass(frozen=True, slots=True)
+class TypedCell:
+    """One cell of a sheet or a command: rig and case by name, and what is typed for them."""
+
+    rig: str
+    case: str
+    text: str
+    scores: bool = False  # of a new title: it is a synthetic test
+
+
+def type_cells(
+    contents: Contents,
+    review: Review,
+    cells: Sequence[TypedCell],
+    new_id: NewId,
+    taken_at: str = "",
+    *,
+    add: bool = False,
+) -> Edit:
+    """Many cells as one edit, rigs and cases made where they are new.
+
+    With `add` passes join what is typed in a cell already, otherwise they take its place. Raises
+    BadEntry or BadCell naming the first cell that cannot be understood.
+    """
+    now, seated = contents, review
+    put: dict[str, dict[str, Record | None]] = {}
+
+    def take(edit: Edit | None) -> None:
+        nonlocal now, seated
+        if edit is None:
+            return
+        changed: dict[str, dict[str, Record | None]] = {}
+        for record in edit.put:
+            changed.setdefault(_table_of(record), {})[record.id] = record
+        for record in edit.drop:
+            changed.setdefault(_table_of(record), {})[record.id] = None
+        now = now.with_records(changed)
+        seated = now.reviews[review.id]
+        for table, records in changed.items():
+            put.setdefault(table, {}).update(records)
+
+    now = now.with_records({"reviews": {review.id: review}})
+    for cell in cells:
+        rig_edit, rig = join_rig(now, seated, cell.rig, new_id)
+        take(rig_edit)
+        case_edit, case = join_case(now, seated, cell.case, new_id, scores=cell.scores)
+        take(case_edit)
+        try:
+            entry = parse_entry(cell.text, score=takes_scores(now, case))
+        except BadEntry as error:
+            where = f"{cell.rig}, {cell.case}: {error.where}"
+            raise BadEntry(where, error.what, error.fix) from error
+        if add:
+            entry = Entry((*entry_of(now, rig, case).passes, *entry.passes), entry.outcome)
+        take(type_cell(now, seated, rig, case, entry, new_id, taken_at))
+    made = [record for records in put.values() for record in records.values() if record]
+    gone = [
+        getattr(contents, table)[key]
+        for table, records in put.items()
+        for key, record in records.items()
+        if record is None and key in getattr(contents, table)
+    ]
+    counted = count_text(len(cells), "cell")
+    one = f"type {cells[0].text[:40]} for {cells[0].rig}, {cells[0].case}" if cells else "type"
+    return Edit(one[:200] if len(cells) == 1 else f"type {counted}", tuple(made), tuple(gone))
+
+
+TABLES = {"Rig": "rigs", "Title": "titles", "Case": "cases", "Run": "runs", "Review": "reviews"}
+
+
+def _table_of(record: Record) -> str:
+    return TABLES[type(record).__name__]
+
+
+def cell_hint(contents: Contents, rig_id: str, case_id: str) -> str:
+    """What typing into a cell leaves as it is, blank for nothing."""
+    others = sum(
+        run.rig_id == rig_id and run.case_id == case_id and not is_typed(run)
+        for run in contents.runs.values()
+    )
+    if not others:
+        return ""
+    return f"{capital(count_text(others, 'run'))} from logs {'stays' if others == 1 else 'stay'}"
