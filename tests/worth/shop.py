@@ -1,5 +1,6 @@
 """A small shop of rigs whose every figure can be worked out on paper."""
 
+from blunt_ruler.core.measure.reading import FROM_LOG
 from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, Rig
 from blunt_ruler.core.records.pricing import Audience, Price, Readings, WorthSettings
 from blunt_ruler.core.records.records import (
@@ -33,7 +34,7 @@ def records():
             rig_id=rig,
             case_id=case,
             origin=Origin(kind="typed"),
-            typed=TypedFigures(average_fps=average, low_1_fps=low),
+            typed=TypedFigures(average_how=FROM_LOG, average_fps=average, low_1_fps=low),
             meters=Meters(wall_w=watts, noise_dba=40.0, card_c=62.0),
         )
         for (rig, case), (average, low, watts) in RATES.items()

@@ -19,8 +19,8 @@ from blunt_ruler.cli.common import (
 from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.compare.compare import CaseResult, Comparison, How, RigMean, compare
 from blunt_ruler.core.measure.frames import LowSchool
+from blunt_ruler.core.measure.kinds import KIND_WORDS, Bound, Kind
 from blunt_ruler.core.measure.means import MEAN_WORDS, MeanSchool
-from blunt_ruler.core.measure.reading import KIND_WORDS, Bound, Kind
 from blunt_ruler.core.records.records import Contents, Role
 from blunt_ruler.core.text import list_text, loss_text, percent_text
 

@@ -15,7 +15,8 @@ from typing import Literal
 import numpy as np
 
 from blunt_ruler.core.measure.frames import SampledRate, average_fps, checked_frame_times
-from blunt_ruler.core.measure.reading import HowRead, Kind
+from blunt_ruler.core.measure.kinds import Kind
+from blunt_ruler.core.measure.reading import HowRead
 from blunt_ruler.core.measure.telemetry import checked_telemetry
 from blunt_ruler.core.records.records import Origin, Role, Trace, TypedFigures
 from blunt_ruler.core.runs.import_runs import Arrival, CaseName

@@ -13,6 +13,7 @@ from blunt_ruler.core.checks.all import check_runs, runs_line
 from blunt_ruler.core.compare.comparability import Standing
 from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.measure.means import MeanSchool
+from blunt_ruler.core.measure.reading import FROM_LOG
 from blunt_ruler.core.records.hardware import Card, Host, Link, Rig, RigState
 from blunt_ruler.core.records.records import (
     Case,
@@ -38,7 +39,7 @@ def a_run(rig, case, fps, low=None, repeat=1, decision=Decision.KEEP):
         case_id=case,
         repeat=repeat,
         origin=Origin(kind="typed"),
-        typed=TypedFigures(average_fps=fps, low_1_fps=low),
+        typed=TypedFigures(average_how=FROM_LOG, average_fps=fps, low_1_fps=low),
         decision=decision,
     )
 

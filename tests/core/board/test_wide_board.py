@@ -11,6 +11,7 @@ from blunt_ruler.core.analysis.analyse import analyse
 from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.board.lenses import Lens, beside_text, cell_text, lens_value, mean_text
 from blunt_ruler.core.board.row_order import Arrangement, GroupBy, arrange
+from blunt_ruler.core.measure.reading import FROM_LOG
 from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.records.records import (
     Case,
@@ -56,7 +57,7 @@ def wide():
                     case_id=case,
                     repeat=repeat,
                     origin=Origin(kind="typed"),
-                    typed=TypedFigures(average_fps=fps, low_1_fps=0.7 * fps),
+                    typed=TypedFigures(average_how=FROM_LOG, average_fps=fps, low_1_fps=0.7 * fps),
                 )
     roles = {0: Role.BASE, RIGS - 1: Role.REFERENCE}
     review = Review(

@@ -10,8 +10,9 @@ import pytest
 
 from blunt_ruler.core.compare.compare import How, Measurement, compare
 from blunt_ruler.core.measure.frames import sampled_rate
+from blunt_ruler.core.measure.kinds import Bound, Kind, bound_of
 from blunt_ruler.core.measure.means import MeanSchool
-from blunt_ruler.core.measure.reading import ABOUT, GLANCE, NORMAL, Bound, HowRead, Kind, bound_of
+from blunt_ruler.core.measure.reading import ABOUT, GLANCE, NORMAL, HowRead
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
 
 CASES = 700

@@ -4,7 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from blunt_ruler.core.measure.reading import HowRead, Kind
+from blunt_ruler.core.measure.kinds import Kind
+from blunt_ruler.core.measure.reading import HowRead
 from blunt_ruler.core.runs.entry import BadEntry, Entry, entry_text, entry_words, parse_entry
 
 
@@ -74,7 +75,7 @@ def test_what_did_not_run_keeps_its_words():
     ],
 )
 def test_what_cannot_be_understood_or_means_two_things_says_so(typed, says):
-    with pytest.raises(BadEntry, match=".") as error:
+    with pytest.raises(BadEntry, match=r".") as error:
         parse_entry(typed)
     assert says in str(error.value)
 
@@ -156,5 +157,5 @@ def test_how_it_was_read_must_be_possible():
         {"kind": Kind.RANGE, "edges": (3.0, 2.0)},
         {"looks": (0.0, 1.0)},
     ):
-        with pytest.raises(ValueError, match="."):
+        with pytest.raises(ValueError, match=r"."):
             HowRead(**wrong)

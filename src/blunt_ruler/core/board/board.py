@@ -18,7 +18,8 @@ from blunt_ruler.core.compare.compare import (
 )
 from blunt_ruler.core.compare.like_for_like import standings
 from blunt_ruler.core.measure.frames import LowSchool
-from blunt_ruler.core.measure.reading import FROM_LOG, Bound
+from blunt_ruler.core.measure.kinds import Bound
+from blunt_ruler.core.measure.reading import FROM_LOG
 from blunt_ruler.core.records.records import Contents, Decision, Review, Role, Run
 from blunt_ruler.core.rigs.links import link_gb_per_s
 

@@ -6,6 +6,7 @@ from enum import StrEnum
 from typing import TYPE_CHECKING
 
 from blunt_ruler.core.compare.comparability import Standing
+from blunt_ruler.core.measure.kinds import Bound, Kind
 from blunt_ruler.core.measure.means import MEAN_WORDS
 from blunt_ruler.core.records.roles import Role
 from blunt_ruler.core.text import (
@@ -90,6 +91,50 @@ def value_text(value: float | None, lens: Lens) -> str:
             return percent_text(value)
 
 
+def rate_text(cell: CaseResult) -> str:
+    """A rate as it was read: "69.5" of a log, "≈70" by eye, "45–50", "~60", "200+", "<30"."""
+    if cell.bound is Bound.OPEN:
+        return "?"
+    rate, edges = cell.average_fps, cell.how.edges if cell.how else None
+    if cell.kind is Kind.RANGE and edges is not None:
+        return f"{_plain(edges[0])}–{_plain(edges[1])}"
+    match cell.kind:
+        case Kind.EYE | Kind.RANGE:
+            return f"≈{_plain(rate)}"
+        case Kind.ABOUT:
+            return f"~{_plain(rate)}"
+        case Kind.AT_LEAST:
+            return f"{_plain(rate)}+"
+        case Kind.AT_MOST:
+            return f"<{_plain(rate)}"
+        case _:
+            return fps_text(rate)
+
+
+def _plain(rate_fps: float) -> str:
+    """Whole, or two digits under ten: more is not read off a screen."""
+    return f"{rate_fps:.0f}" if rate_fps >= 9.95 else f"{rate_fps:.2g}"
+
+
+BOUND_MARKS = {Bound.POINT: "", Bound.AT_LEAST: "≥", Bound.AT_MOST: "≤", Bound.OPEN: "?"}
+
+
+def by_eye(kinds: frozenset[Kind]) -> bool:
+    """Whether any of some figures was neither counted nor sampled by a machine."""
+    return bool(kinds - {Kind.LOG, Kind.SAMPLES})
+
+
+def ratio_mark(bound: Bound, kinds: frozenset[Kind]) -> str:
+    """What stands before a ratio: ≥ or ≤ of a bound, ≈ where eyes read it."""
+    return BOUND_MARKS[bound] or ("≈" if by_eye(kinds) else "")
+
+
+def ratio_text(ratio: float, bound: Bound, kinds: frozenset[Kind]) -> str:
+    """A ratio with what it is: "×2.57" of logs, "≈×2.6" by eye, "≥×2.4"."""
+    mark = ratio_mark(bound, kinds)
+    return f"{mark}×{ratio:.1f}" if mark and ratio >= 1.095 else f"{mark}{times_text(ratio)}"
+
+
 def cell_text(board: Board, rig_id: str, case_id: str, lens: Lens) -> str:
     """What a cell shows through a lens, in words."""
     cell = board.cells.get((rig_id, case_id))
@@ -103,7 +148,17 @@ def cell_text(board: Board, rig_id: str, case_id: str, lens: Lens) -> str:
         own = board.review.rig_in(Role.BASE if lens is Lens.GAIN else Role.REFERENCE)
         if rig_id != own and _covers_zero(cell, lens):
             return "level"
-    return value_text(lens_value(cell, lens), lens)
+    if lens is Lens.RATE:
+        return rate_text(cell)
+    if lens is Lens.LOW_1 and cell.low_1_fps is not None and cell.low_bound is not Bound.POINT:
+        return f"{BOUND_MARKS[cell.low_bound]}{fps_text(cell.low_1_fps)}"
+    bound = cell.over_bound if lens is Lens.GAIN else cell.of_bound
+    said = value_text(lens_value(cell, lens), lens)
+    if lens is Lens.FASTER_BY:
+        bound = bound.turned()
+    if lens in (Lens.GAIN, Lens.LOSS, Lens.FASTER_BY) and said != MISSING:
+        return f"{BOUND_MARKS[bound]}{said}"
+    return said
 
 
 def _covers_zero(cell: CaseResult, lens: Lens) -> bool:
@@ -124,7 +179,9 @@ def beside_text(board: Board, rig_id: str, case_id: str, lens: Lens) -> str:
             if rig_id == board.review.rig_in(Role.BASE):
                 return f"base{mark}"
             limit = board.limits.get((rig_id, case_id), "")
-            ratio = "" if cell.gain is None else times_text(cell.gain + 1.0)
+            ratio = ""
+            if cell.gain is not None:
+                ratio = ratio_text(cell.gain + 1.0, cell.over_bound, cell.kinds)
             return " ".join(part for part in (ratio, mark.strip() or limit) if part)
         case Lens.LOW_1 | Lens.LOW_01:
             low = lens_value(cell, lens)
@@ -154,15 +211,17 @@ def mean_text(board: Board, rig_id: str, lens: Lens) -> str:
     mean = mean_value(board, rig_id, lens)
     if mean is None:
         return ""
+    mark = ratio_mark(mean.bound, mean.kinds)
     match lens:
         case Lens.RATE:
-            said = times_text(mean.ratio)
+            said = ratio_text(mean.ratio, mean.bound, mean.kinds)
         case Lens.GAIN:
-            said = percent_text(mean.ratio - 1.0, signed=True)
+            said = f"{mark}{percent_text(mean.ratio - 1.0, signed=True)}"
         case Lens.LOSS:
-            said = loss_text(1.0 - mean.ratio)
+            said = f"{mark}{loss_text(1.0 - mean.ratio)}"
         case _:
-            said = percent_text(1.0 / mean.ratio - 1.0, signed=True)
+            mark = ratio_mark(mean.bound.turned(), mean.kinds)
+            said = f"{mark}{percent_text(1.0 / mean.ratio - 1.0, signed=True)}"
     if _means_differ_in_cases(board, lens):
         return f"{mean.cases} of {mean.of_cases}: {said}"
     return said
@@ -176,14 +235,23 @@ def _means_differ_in_cases(board: Board, lens: Lens) -> bool:
 
 def mean_range_text(mean: RigMean | None, lens: Lens) -> str:
     """The 95 % interval of a mean, as the lens says it; blank where there is none."""
-    if mean is None or mean.low is None or mean.high is None:
+    if mean is None or (mean.low is None and mean.high is None):
         return ""
     low, high = mean.low, mean.high
-    if lens is Lens.RATE:
-        return f"{times_text(low)} to {times_text(high)}"
     if lens is Lens.FASTER_BY:
-        low, high = 1.0 / high, 1.0 / low
-    return f"{percent_text(low - 1, signed=True)} to {percent_text(high - 1, signed=True)}"
+        low, high = (None if end is None else 1.0 / end for end in (high, low))
+    if lens is Lens.RATE:
+        ends = [None if end is None else times_text(end) for end in (low, high)]
+    else:
+        ends = [None if end is None else percent_text(end - 1, signed=True) for end in (low, high)]
+    return span_text(*ends)
+
+
+def span_text(low: str | None, high: str | None) -> str:
+    """An interval, open on a side where it has no end there."""
+    if low is None:
+        return f"up to {high}"
+    return f"from {low} up" if high is None else f"{low} to {high}"
 
 
 def lens_words(board: Board, lens: Lens) -> str:

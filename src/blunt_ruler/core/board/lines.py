@@ -6,13 +6,16 @@ text.
 """
 
 import math
+from collections.abc import Collection
 
 from blunt_ruler.core.board.board import Board, Column
+from blunt_ruler.core.board.lenses import by_eye, rate_text
 from blunt_ruler.core.compare.comparability import Standing, to_make_clean
 from blunt_ruler.core.compare.compare import RigMean
+from blunt_ruler.core.measure.kinds import KIND_WORDS, Bound, Kind
 from blunt_ruler.core.measure.means import MEAN_WORDS
 from blunt_ruler.core.records.records import Decision, Role
-from blunt_ruler.core.text import count_text, fps_text, list_text, percent_text
+from blunt_ruler.core.text import count_text, list_text, percent_text
 
 # A case that moves the mean by over a third of it, and by at least 3 %, carries it.
 OUTLIER_SHARE = 1.0 / 3.0
@@ -49,6 +52,11 @@ def board_line(board: Board, chosen_rig_id: str | None = None) -> str:
         return _nothing_shared(board, subject)
     verdict = f"{_subject_words(subject)} {' and '.join(parts)}"
     verdict += _outlier_words(board, total.over_base)
+    means = [mean for mean in (total.over_base, total.of_reference) if mean is not None]
+    if read := read_words({kind for mean in means for kind in mean.kinds}):
+        verdict += f", {read}"
+    if out := {case for mean in means for case in mean.bounds_out}:
+        verdict += f" ({count_text(len(out), 'bound')} the other way left out)"
     if board.reference is None:
         return f"{verdict}. No reference rig is chosen, so nothing is said of what was lost."
     if total.of_reference is None:
@@ -115,11 +123,29 @@ def _base_words(base: Column) -> str:
 def _gain_words(mean: RigMean, base: Column) -> str:
     if mean.is_tie:
         return f"shows no difference from {_base_words(base)} ({_range_words(mean)})"
+    bound = bound_words(mean.bound)
     if mean.ratio >= 1.995:
-        return f"runs {mean.ratio:.1f} times as fast as {_base_words(base)}"
+        return f"runs {bound}{mean.ratio:.1f} times as fast as {_base_words(base)}"
     if mean.ratio < 1.0:
-        return f"loses {percent_text(1.0 - mean.ratio)} against {_base_words(base)}"
-    return f"gains {percent_text(mean.ratio - 1.0, signed=True)} over {_base_words(base)}"
+        lost = bound_words(mean.bound.turned())
+        return f"loses {lost}{percent_text(1.0 - mean.ratio)} against {_base_words(base)}"
+    return f"gains {bound}{percent_text(mean.ratio - 1.0, signed=True)} over {_base_words(base)}"
+
+
+def bound_words(bound: Bound) -> str:
+    """ "at least " before a figure that is a bound."""
+    return "" if bound is Bound.POINT else f"{bound} "
+
+
+def read_words(kinds: Collection[Kind]) -> str:
+    """How the figures behind a mean were read; blank where a machine counted them all."""
+    counted = {Kind.LOG, Kind.SAMPLES}
+    if not set(kinds) - counted:
+        return ""
+    names = [KIND_WORDS[kind] for kind in (Kind.PUBLISHED,) if kind in kinds]
+    if set(kinds) - counted - {Kind.PUBLISHED}:
+        names.insert(0, "read by eye")
+    return f"{'partly ' if counted & set(kinds) else ''}{list_text(names)}"
 
 
 def _kept_words(mean: RigMean, subject: Column, reference: Column) -> str:
@@ -128,7 +154,7 @@ def _kept_words(mean: RigMean, subject: Column, reference: Column) -> str:
     if mean.is_tie:
         where = f"its speed in {place}" if same else reference.name
         return f"shows no difference from {where} ({_range_words(mean)})"
-    kept = percent_text(mean.ratio)
+    kept = f"{bound_words(mean.bound)}{percent_text(mean.ratio)}"
     return (
         f"keeps {kept} of its speed in {place}" if same else f"reaches {kept} of {reference.name}"
     )
@@ -182,14 +208,17 @@ def cell_line(board: Board, rig_id: str, case_id: str) -> str:
     cell = board.cells.get((rig_id, case_id))
     if cell is None:
         return f"{column.name} has no kept run of {row.title} {row.settings}."
-    parts = [f"{fps_text(cell.average_fps)} frames per second"]
+    how = "" if not by_eye(frozenset({cell.kind})) else f", {KIND_WORDS[cell.kind]}"
+    parts = [f"{rate_text(cell)} frames per second{how}"]
     if board.base is not None and cell.gain is not None and column.role is not Role.BASE:
         parts.append(
-            _pair_words(cell.gain, cell.gain_low, cell.gain_high, f"over {board.base.name}")
+            bound_words(cell.over_bound)
+            + _pair_words(cell.gain, cell.gain_low, cell.gain_high, f"over {board.base.name}")
         )
     if board.reference is not None and cell.loss is not None and column.role is not Role.REFERENCE:
         low, high = (None if b is None else -b for b in (cell.loss_high, cell.loss_low))
-        parts.append(_pair_words(-cell.loss, low, high, f"against {board.reference.name}"))
+        change = _pair_words(-cell.loss, low, high, f"against {board.reference.name}")
+        parts.append(bound_words(cell.of_bound) + change)
     said = f"{parts[0]}: {' and '.join(parts[1:])}" if len(parts) > 1 else parts[0]
     if cell.tie:
         said += f" ({_needs_words(cell.runs_needed)})"

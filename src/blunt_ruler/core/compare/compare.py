@@ -28,15 +28,9 @@ from blunt_ruler.core.compare.intervals import (
 )
 from blunt_ruler.core.errors import BadFigure, UnknownName
 from blunt_ruler.core.measure.frames import LowSchool
+from blunt_ruler.core.measure.kinds import Bound, Kind, bound_of, least_sure
 from blunt_ruler.core.measure.means import MeanSchool, harmonic_mean, mean_ratio, moved_most_by
-from blunt_ruler.core.measure.reading import (
-    FROM_LOG,
-    Bound,
-    HowRead,
-    Kind,
-    bound_of,
-    least_sure,
-)
+from blunt_ruler.core.measure.reading import FROM_LOG, HowRead
 
 COUNTED = (Kind.LOG, Kind.SAMPLES)  # what a machine wrote down
 
@@ -62,7 +56,8 @@ class Measurement:
 class CaseResult:
     """One rig on one case, its repeats put together.
 
-    `kind` is that of its least sure run, `kinds` are all of them; `bound` says whether the rate is
+    `kind` is that of its least sure run, `kinds` are all of them, `how` is that of a single run;
+    `bound` says whether the rate is
     a figure or what the true one is above or below, `over_bound` and `of_bound` the same of its
     ratio to the base and to the reference. A ratio whose bound is open is None.
 
@@ -93,6 +88,7 @@ class CaseResult:
     rate_high: float | None = None
     kind: Kind = Kind.LOG
     kinds: frozenset[Kind] = frozenset({Kind.LOG})
+    how: HowRead | None = None
     bound: Bound = Bound.POINT
     low_bound: Bound = Bound.POINT
     over_bound: Bound = Bound.POINT
@@ -373,6 +369,7 @@ class _Cells:
             rate_high=_rate_end(self._rates[rig][case] * math.exp(span), bound, Bound.AT_MOST),
             kind=least_sure(kinds),
             kinds=kinds,
+            how=repeats[0].how if len(repeats) == 1 else None,
             bound=bound,
             low_bound=bound_of(run.low_how.kind for run in repeats if run.low_1_fps is not None),
             over_bound=over_bound,

@@ -1,9 +1,9 @@
 """A board on one sheet: rates in figures, under each the share kept of the reference as a rule."""
 
 from blunt_ruler.core.board.board import Board, Column
+from blunt_ruler.core.board.lenses import rate_text
 from blunt_ruler.core.drawing.picture import BOLD, SEMIBOLD, Picture
 from blunt_ruler.core.records.records import Role
-from blunt_ruler.core.text import fps_text
 
 SIDE, HEAD = 178.0, 42.0  # units
 
@@ -45,7 +45,7 @@ def draw_board(picture: Picture, board: Board, columns: list[Column], most: int)
                 picture.words(x, middle, "–", size=picture.body, colour=theme.steel)
                 continue
             key = f"average_fps.{column.rig_id}.{row.case_id}"
-            figure = fps_text(cell.average_fps)
+            figure = rate_text(cell)
             picture.words(x, middle, figure, size=picture.body, weight=BOLD, key=key)
             kept = board.kept_of_reference(column.rig_id, row.case_id)
             if kept is not None:

@@ -3,11 +3,12 @@
 from collections.abc import Callable
 
 from blunt_ruler.core.board.board import Board, Column, Row
+from blunt_ruler.core.board.lenses import BOUND_MARKS, rate_text
 from blunt_ruler.core.compare.compare import CaseResult
 from blunt_ruler.core.drawing.picture import MEDIUM, SEMIBOLD, Picture
 from blunt_ruler.core.drawing.ticks import scale_to
 from blunt_ruler.core.records.records import Role
-from blunt_ruler.core.text import count_text, fps_text, loss_text, percent_text
+from blunt_ruler.core.text import count_text, loss_text, percent_text
 
 Place = Callable[[float], float]
 LEFT, RIGHT, HEAD, RULE = 178.0, 78.0, 38.0, 30.0  # units
@@ -126,7 +127,15 @@ def _bar(
             for at in (low, high):
                 picture.line([(at, y - 3 * u), (at, y + 3 * u)], theme.ink)
         end = max(end, min(high, end + WHISKER_ROOM * u))
-    picture.figure(end + 7 * u, y, fps_text(cell.average_fps))
+    picture.figure(end + 7 * u, y, rate_text(cell))
+
+
+def _gain_text(cell: CaseResult) -> str:
+    return f"{BOUND_MARKS[cell.over_bound]}{percent_text(cell.gain, signed=True)}"
+
+
+def _change_text(cell: CaseResult) -> str:
+    return f"{BOUND_MARKS[cell.of_bound]}{loss_text(cell.loss)}"
 
 
 def _beside(board: Board, column: Column, cell: CaseResult) -> str:
@@ -135,9 +144,9 @@ def _beside(board: Board, column: Column, cell: CaseResult) -> str:
         return str(column.role)
     parts = []
     if cell.gain is not None and board.base:
-        parts.append(f"{percent_text(cell.gain, signed=True)} base")
+        parts.append(f"{_gain_text(cell)} base")
     if cell.loss is not None and board.reference:
-        parts.append(f"{loss_text(cell.loss)} ref.")
+        parts.append(f"{_change_text(cell)} ref.")
     return ", ".join(parts)
 
 
@@ -151,8 +160,8 @@ def _brackets(
 ) -> None:
     theme = picture.theme
     for other, share, words, better, worse in (
-        (board.base, cell.gain, percent_text(cell.gain, signed=True), theme.gain, theme.loss),
-        (board.reference, cell.loss, loss_text(cell.loss), theme.loss, theme.gain),
+        (board.base, cell.gain, _gain_text(cell), theme.gain, theme.loss),
+        (board.reference, cell.loss, _change_text(cell), theme.loss, theme.gain),
     ):
         if other is None or share is None or other.rig_id == rig_id:
             continue

@@ -7,8 +7,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from blunt_ruler.core.board.board import Board
+from blunt_ruler.core.board.lenses import by_eye
 from blunt_ruler.core.compare.comparability import Standing
+from blunt_ruler.core.compare.compare import CaseResult
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.measure.kinds import Bound
+from blunt_ruler.core.measure.reading import NORMAL
 from blunt_ruler.core.records.hardware import Rig, ScreenPath
 from blunt_ruler.core.records.records import Case, Contents, Role
 from blunt_ruler.core.resolution import megapixels
@@ -109,7 +113,8 @@ def fitted_link_of(contents: Contents, rig: Rig) -> FittedLink:
 
 
 def measured_of(contents: Contents, board: Board) -> Measured:
-    """The clean and mixed cells of a Board that have a resolution and a described rig.
+    """The clean cells of a Board that are figures, not bounds, with a resolution and a rig that is
+    described.
 
     The reference's host and card are the yardsticks; without a reference those of the first rig.
     """
@@ -134,6 +139,8 @@ def measured_of(contents: Contents, board: Board) -> Measured:
             mpx = megapixels(case.resolution)
             if cell is None or mpx is None or cell.standing.worst is not Standing.CLEAN:
                 continue
+            if cell.bound is not Bound.POINT:
+                continue
             back = SENT_BACK_MB_PER_MPX * mpx if rig.screen_path is ScreenPath.SENT_BACK else 0.0
             spread = cell.spread if cell.spread is not None else ASSUMED_SPREAD
             cells.append(
@@ -146,7 +153,9 @@ def measured_of(contents: Contents, board: Board) -> Measured:
                     card=rig.card_id,
                     link=link.name,
                     average_fps=cell.average_fps,
-                    spread=math.hypot(max(spread, 0.005) / math.sqrt(cell.runs), CELL_FLOOR),
+                    spread=math.hypot(
+                        max(spread, 0.005) / math.sqrt(cell.runs), CELL_FLOOR, _read_spread(cell)
+                    ),
                     sent_back_mb=back,
                 )
             )
@@ -160,6 +169,13 @@ def measured_of(contents: Contents, board: Board) -> Measured:
     own = watts.get(yard.card_id, 1.0)
     guess = {card: (power / own) ** 0.8 for card, power in watts.items()}
     return Measured(tuple(cells), links, yard.host_id, yard.card_id, guess)
+
+
+def _read_spread(cell: CaseResult) -> float:
+    """How far the reading itself leaves a rate open: the deviation of its log."""
+    if not by_eye(cell.kinds) or cell.rate_low is None or cell.rate_high is None:
+        return 0.0
+    return math.log(cell.rate_high / cell.rate_low) / (2.0 * NORMAL)
 
 
 def check_enough(measured: Measured) -> None:

@@ -27,6 +27,7 @@ from blunt_ruler.core.limits.whatif import (
     narrowest_link,
     what_if,
 )
+from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.plan.matrix import plan_of
 from blunt_ruler.core.records.records import Contents, Role
 from blunt_ruler.core.resolution import KNOWN_LINES
@@ -73,7 +74,7 @@ class LimitsReport:
         mean = total.of_reference if total else None
         return (
             {}
-            if mean is None
+            if mean is None or mean.bound is not Bound.POINT  # a bound has no parts
             else over_review(self.splits, rig_id, mean, how_of(self.board.review))
         )
 

@@ -8,6 +8,7 @@ __all__ = [
     "courses",
     "distribution",
     "frames",
+    "kinds",
     "means",
     "profile",
     "reading",

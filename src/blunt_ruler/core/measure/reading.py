@@ -5,12 +5,12 @@ standard deviation of the log of the rate, so that it joins the run-to-run sprea
 """
 
 import math
-from collections.abc import Iterable, Sequence
-from enum import StrEnum
+from collections.abc import Sequence
 
 import numpy as np
 from pydantic import Field, model_validator
 
+from blunt_ruler.core.measure.kinds import Kind
 from blunt_ruler.core.values import Value
 
 NORMAL = 1.959964  # z at 0.975
@@ -18,66 +18,6 @@ ABOUT = 0.05  # “about” is taken as ± 5 %, 95 times in 100: assumed
 GLANCE = 0.03  # a whole number is a look at a counter, ± 3 %: common practice, no source
 OTHERS = 0.03  # nothing is known of how others measured: assumed alike
 UNIFORM = math.sqrt(12.0)
-
-
-class Kind(StrEnum):
-    """How a figure was read, the surest first."""
-
-    LOG = "log"
-    SAMPLES = "samples"
-    PUBLISHED = "published"
-    EYE = "eye"
-    RANGE = "range"
-    ABOUT = "about"
-    AT_LEAST = "at_least"
-    AT_MOST = "at_most"
-
-
-KIND_WORDS = {
-    Kind.LOG: "from a log",
-    Kind.SAMPLES: "samples of a counter",
-    Kind.PUBLISHED: "published by others",
-    Kind.EYE: "by eye",
-    Kind.RANGE: "seen between",
-    Kind.ABOUT: "about, ± 5 % assumed",
-    Kind.AT_LEAST: "at least",
-    Kind.AT_MOST: "at most",
-}
-
-
-class Bound(StrEnum):
-    """Whether a figure is one, or what the true one is above or below; OPEN is neither."""
-
-    POINT = "point"
-    AT_LEAST = "at least"
-    AT_MOST = "at most"
-    OPEN = "open"
-
-    def turned(self) -> "Bound":
-        """The same of what one divides by, or of what one lacks."""
-        return {Bound.AT_LEAST: Bound.AT_MOST, Bound.AT_MOST: Bound.AT_LEAST}.get(self, self)
-
-    def and_(self, other: "Bound") -> "Bound":
-        """Of a sum, a product or a mean of two: both at least, or both at most, else open."""
-        if Bound.POINT in (self, other):
-            return other if self is Bound.POINT else self
-        return self if self is other else Bound.OPEN
-
-
-def bound_of(kinds: Iterable[Kind]) -> Bound:
-    """What a mean of figures of some kinds is."""
-    bound = Bound.POINT
-    for kind in kinds:
-        if kind is Kind.AT_LEAST:
-            bound = bound.and_(Bound.AT_LEAST)
-        elif kind is Kind.AT_MOST:
-            bound = bound.and_(Bound.AT_MOST)
-    return bound
-
-
-def least_sure(kinds: Iterable[Kind]) -> Kind:
-    """The kind that says how sure a mean of several is."""
-    return max(kinds, key=list(Kind).index, default=Kind.LOG)
 
 
 class HowRead(Value):

@@ -20,7 +20,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.measure.reading import HowRead, Kind
+from blunt_ruler.core.measure.kinds import Kind
+from blunt_ruler.core.measure.reading import HowRead
 from blunt_ruler.core.records.records import TypedFigures
 from blunt_ruler.core.text import count_text
 

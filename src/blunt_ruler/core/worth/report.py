@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from blunt_ruler.core.board.board import Board, Column
+from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.records.records import Contents, Review, ReviewRig, Role
 from blunt_ruler.core.worth import running
 from blunt_ruler.core.worth.answers import Answer, asked, derive, known, total, unknown
@@ -132,6 +133,9 @@ def _means(board: Board, column: Column, cases: Sequence[str]) -> tuple[Answer, 
         measured = any(rig_id == column.rig_id for rig_id, _ in board.cells)
         why = "a case that all rigs share" if not cases else f"{column.name} in every shared case"
         return (unknown(why if measured else f"a kept run of {column.name}"),) * 3
+    bounds = [case for case in cases if board.cells[column.rig_id, case].bound is not Bound.POINT]
+    if bounds:
+        return (unknown(f"a figure, not a bound, of {column.name} in every shared case"),) * 3
     averages, lows, watts, weights = rates_over(board, column.rig_id, cases)
     school, base = board.review.mean, board.base
     base_averages: Sequence[float] | None = None

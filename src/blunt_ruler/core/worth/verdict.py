@@ -3,7 +3,9 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
+from blunt_ruler.core.board.lines import bound_words
 from blunt_ruler.core.compare.compare import RigMean
+from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.records.pricing import Audience
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.sentences import Figure, Sentence, Span, joined, sentence
@@ -135,6 +137,8 @@ def _lines(worth: Worth) -> dict[str, tuple[str, AnswerOf, bool, Callable[[float
 def _mean(mean: RigMean | None, row: WorthRow, other: str, offset: float, sign: float) -> Answer:
     if mean is None:
         return unknown(f"a case that {row.column.name} shares with {other}")
+    if mean.bound is not Bound.POINT:
+        return unknown(f"figures, not bounds, of {row.column.name} and {other}")
     return known(offset + sign * mean.ratio)
 
 
@@ -188,14 +192,16 @@ def _headline(worth: Worth) -> tuple[Sentence, ...]:
         if total.over_base is not None and base is not None:
             gain = total.over_base.ratio - 1.0
             figure = _change(gain, "mean_gain", row.rig_id, gain, base.name)
+            bound = bound_words(total.over_base.bound)
             tie = (f"shows no difference from {base.name}",)
-            parts.append(tie if total.over_base.is_tie else (figure, f" over {base.name}"))
+            parts.append(tie if total.over_base.is_tie else (bound, figure, f" over {base.name}"))
         if total.of_reference is not None and reference is not None:
             lost = 1.0 - total.of_reference.ratio
             figure = _change(-lost, "mean_loss", row.rig_id, lost, reference.name)
+            bound = bound_words(total.of_reference.bound)
             tie = (f"level with {reference.name}",)
             parts.append(
-                tie if total.of_reference.is_tie else (figure, f" against {reference.name}")
+                tie if total.of_reference.is_tie else (bound, figure, f" against {reference.name}")
             )
         price = row.figures[WorthFigure.COST]
         if price.value is not None:

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from blunt_ruler.core.analysis.analyse import Analysis
 from blunt_ruler.core.board.board import Column
+from blunt_ruler.core.board.lines import bound_words
 from blunt_ruler.core.compare.compare import RigMean
 from blunt_ruler.core.limits.report import PART_WORDS
 from blunt_ruler.core.limits.split import PARTS
@@ -117,12 +118,14 @@ def _results(analysis: Analysis) -> Iterator[str]:
             if over_base.is_tie:
                 parts.append(f"no difference from {board.base.name} that we can show")
             else:
-                parts.append(f"{times_for_speech(over_base.ratio)} {board.base.name}")
+                said = times_for_speech(over_base.ratio)
+                parts.append(f"{bound_words(over_base.bound)}{said} {board.base.name}")
         if of_reference is not None and board.reference is not None:
             if of_reference.is_tie:
                 parts.append(f"level with {board.reference.name}")
             else:
-                parts.append(f"{times_for_speech(of_reference.ratio)} {board.reference.name}")
+                said = times_for_speech(of_reference.ratio)
+                parts.append(f"{bound_words(of_reference.bound)}{said} {board.reference.name}")
         if parts:
             yield f"{column.name}: {', and '.join(parts)}."
 

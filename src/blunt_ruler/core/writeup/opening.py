@@ -1,9 +1,11 @@
 """The first sections of a write-up: the verdict, what was tested, and how."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Sequence
 
 from blunt_ruler.core.analysis.analyse import Analysis
 from blunt_ruler.core.board.lines import mean_basis
+from blunt_ruler.core.measure.kinds import Kind
+from blunt_ruler.core.measure.reading import HowRead
 from blunt_ruler.core.records.hardware import Screen
 from blunt_ruler.core.records.pricing import Audience
 from blunt_ruler.core.records.records import Decision, Run
@@ -148,6 +150,8 @@ def _method(analysis: Analysis) -> Iterator[Sentence]:
             f"{passes} for each rig and case{_span_words(kept)}.",
         )
     yield sentence("method.origin", _origin_words(kept))
+    if read := how_read_words(kept):
+        yield sentence("method.read", read)
     yield sentence(
         "method.average",
         "The average is frames over time, never a mean of per-frame rates; passes are put "
@@ -169,10 +173,14 @@ def _method(analysis: Analysis) -> Iterator[Sentence]:
         if flagged
         else "no counted run carries a finding that blocks it or asks for caution"
     )
+    traced = sum(run.figures is not None for run in kept)
+    whole = traced == len(kept)
+    who = "Every run was" if whole else f"{count_text(traced, 'run')} with a trace were"
+    others = "" if whole else " The others are figures alone, where caps and menus cannot be seen."
     yield sentence(
         "method.checks",
-        f"Every run was checked for caps, menus, recorders, narrow links, heat and repeats that "
-        f"disagree: {words}.",
+        f"{who} checked for caps, menus, recorders, narrow links, heat and repeats that "
+        f"disagree: {words}.{others}",
     )
     caps = [row for row in board.rows if analysis.contents.cases[row.case_id].frame_cap_fps]
     yield sentence(
@@ -208,6 +216,33 @@ def _span_words(runs: list[Run]) -> str:
     if days[0] == days[-1]:
         return f", on {days[0]}"
     return f", from {days[0]} to {days[-1]}"
+
+
+def how_read_words(runs: Sequence[Run]) -> str:
+    """How figures that no log holds were read, and what that is taken to be worth."""
+    hows = [run.how_read for run in runs if run.figures is None and run.average_fps is not None]
+    said = [
+        f"{count_text(count, 'pass', 'passes')} {words}"
+        for words, fits in READ_WORDS
+        if (count := sum(fits(how) for how in hows))
+    ]
+    if not said:
+        return ""
+    return (
+        f"How it was read: {list_text(said)}; intervals hold the reading's own width and the "
+        "run-to-run spread."
+    )
+
+
+READ_WORDS: tuple[tuple[str, Callable[[HowRead], bool]], ...] = (
+    ("as samples of a counter", lambda how: how.kind is Kind.SAMPLES),
+    ("off the screen once", lambda how: how.kind is Kind.EYE and len(how.looks) < 2),
+    ("as the mean of several looks", lambda how: how.kind is Kind.EYE and len(how.looks) > 1),
+    ("as seen between two figures, taken as 95 %", lambda how: how.kind is Kind.RANGE),
+    ("as about, taken as ± 5 %", lambda how: how.kind is Kind.ABOUT),
+    ("as at least", lambda how: how.kind is Kind.AT_LEAST),
+    ("as at most", lambda how: how.kind is Kind.AT_MOST),
+)
 
 
 def _origin_words(runs: list[Run]) -> str:

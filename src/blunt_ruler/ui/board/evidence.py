@@ -1,10 +1,22 @@
 """What the evidence column of the Board says of a cell and of the means."""
 
+from collections.abc import Callable
+
 from blunt_ruler.core.board.board import Board, Row
-from blunt_ruler.core.board.lenses import Lens, lens_value, mean_range_text, value_text
+from blunt_ruler.core.board.lenses import (
+    Lens,
+    cell_text,
+    lens_value,
+    mean_range_text,
+    rate_text,
+    ratio_text,
+    span_text,
+    value_text,
+)
 from blunt_ruler.core.board.lines import cell_line
 from blunt_ruler.core.compare.comparability import Standing, cell_standing_words
-from blunt_ruler.core.compare.compare import RigMean
+from blunt_ruler.core.compare.compare import CaseResult, RigMean
+from blunt_ruler.core.measure.kinds import KIND_WORDS, Kind
 from blunt_ruler.core.measure.means import MEAN_WORDS
 from blunt_ruler.core.text import count_text, fps_text, percent_text, times_text
 from blunt_ruler.ui.widgets import Parts, figure_row, label
@@ -25,14 +37,18 @@ def cell_parts(board: Board, row: Row, rig_id: str) -> Parts:
     low = "too few frames" if cell.low_1_fps is None else f"{fps_text(cell.low_1_fps)} fps"
     parts += [
         label("FIGURES", "heading"),
-        figure_row("average", f"{fps_text(cell.average_fps)} fps"),
+        figure_row("average", f"{rate_text(cell)} fps"),
+        *_span(cell.rate_low, cell.rate_high, fps_text),
+        figure_row("how it was read", _read(cell)),
         figure_row(f"1 % low, {board.review.low_school}", low),
     ]
     if cell.gain is not None:
-        parts.append(figure_row("gain over base", value_text(cell.gain, Lens.GAIN)))
+        said = cell_text(board, rig_id, row.case_id, Lens.GAIN)
+        parts.append(figure_row("gain over base", said))
         parts += _bounds(cell.gain_low, cell.gain_high)
     if cell.loss is not None:
-        parts.append(figure_row("change against reference", value_text(cell.loss, Lens.LOSS)))
+        said = cell_text(board, rig_id, row.case_id, Lens.LOSS)
+        parts.append(figure_row("change against reference", said))
         high, low_bound = cell.loss_low, cell.loss_high
         parts += _bounds(None if low_bound is None else -low_bound, None if high is None else -high)
     for lens in (Lens.SPREAD, Lens.WATTS, Lens.PER_WATT):
@@ -45,10 +61,19 @@ def cell_parts(board: Board, row: Row, rig_id: str) -> Parts:
 
 
 def _bounds(low: float | None, high: float | None) -> Parts:
-    if low is None or high is None:
+    return _span(low, high, lambda share: percent_text(share, signed=True))
+
+
+def _span(low: float | None, high: float | None, text: Callable[[float], str]) -> Parts:
+    if low is None and high is None:
         return []
-    span = f"{percent_text(low, signed=True)} to {percent_text(high, signed=True)}"
-    return [figure_row("  95 % interval", span)]
+    ends = [None if end is None else text(end) for end in (low, high)]
+    return [figure_row("  95 % interval", span_text(*ends))]
+
+
+def _read(cell: CaseResult) -> str:
+    """How the runs of a cell were read, the surest first."""
+    return ", ".join(KIND_WORDS[kind] for kind in Kind if kind in cell.kinds)
 
 
 def _over_words(board: Board, mean: RigMean) -> str:
@@ -68,12 +93,14 @@ def mean_parts(board: Board, rig_id: str) -> Parts:
         ("over the base", total.over_base if total else None, Lens.GAIN),
         ("of the reference", total.of_reference if total else None, Lens.LOSS),
     ):
-        if mean is None or mean.low is None:
+        if mean is None or (mean.low is None and mean.high is None):
             continue
         parts += [
             12,
             label(f"MEAN {words.upper()}", "heading"),
-            figure_row(MEAN_WORDS[board.review.mean], times_text(mean.ratio)),
+            figure_row(
+                MEAN_WORDS[board.review.mean], ratio_text(mean.ratio, mean.bound, mean.kinds)
+            ),
             figure_row("95 %", mean_range_text(mean, lens)),
             label(f"{mean.basis}, {_over_words(board, mean)}", "small"),
         ]
