@@ -65,7 +65,7 @@ def test_without_a_logbook_it_still_opens(window, qtbot):
 def test_a_column_is_given_a_role_from_its_head(demo_window, settle, monkeypatch):
     monkeypatch.setattr(QMenu, "popup", lambda *_a: None)  # no pointer to grab without a screen
     page = stop(demo_window, "Board").cells
-    page._header_menu(2)
+    page.heads.menu(2)
     menu = page.findChildren(QMenu)[-1]
     found = entries(menu)
     assert set(found) == {
@@ -73,13 +73,14 @@ def test_a_column_is_given_a_role_from_its_head(demo_window, settle, monkeypatch
         "Make it the reference",
         "Make it under test",
         "Rename…",
+        "Take it out of the review",
     }
     assert not found["Make it under test"].isEnabled()
     found["Make it the reference"].trigger()
     settle(demo_window)
     assert demo_window.desk.snapshot.review.rig_in(Role.REFERENCE) == "groyne-marram-12"
     menu.close()
-    page._header_menu(99)  # beyond the last column nothing opens
+    page.heads.menu(99)  # beyond the last column nothing opens
 
 
 def test_what_was_found_against_a_rig_has_a_shape_and_words(demo_window, qtbot):

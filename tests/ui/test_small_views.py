@@ -28,7 +28,7 @@ def test_the_welcome_offers_three_ways_in(window, qtbot, settle, monkeypatch, tm
     qtbot.mouseClick(button(window.welcome, "New logbook…"), Qt.MouseButton.LeftButton)
     settle(window)
     assert window.stack.currentWidget() is stop(window, "Board").view
-    assert "No runs yet" in stop(window, "Board").blunt.text()
+    assert "No rigs in this review yet" in stop(window, "Board").blunt.text()
     monkeypatch.setattr(
         QFileDialog, "getOpenFileName", lambda *_a, **_k: (str(tmp_path / "none.blunt"), "")
     )

@@ -58,7 +58,7 @@ def import_all(window, qtbot, settle, paths, case="Tidewrack / coast run / 1080p
 def test_import_board_change_base_undo_export(window, qtbot, settle, logs, tmp_path):
     window.desk.create(tmp_path / "new.blunt")
     settle(window)
-    assert "No runs yet" in stop(window, "Board").blunt.text()
+    assert "No rigs in this review yet" in stop(window, "Board").blunt.text()
 
     import_all(window, qtbot, settle, logs)
     assert window.current_stop == "Board"
@@ -69,10 +69,9 @@ def test_import_board_change_base_undo_export(window, qtbot, settle, logs, tmp_p
     assert line.startswith("cable runs 2.5 times as fast as builtin and reaches 6")
     assert line.endswith("\u202f% of tower.")
 
-    stop(window, "Board").cells.base_box.setCurrentText("tower")
-    stop(window, "Board").cells.base_box.activated.emit(
-        stop(window, "Board").cells.base_box.currentIndex()
-    )
+    cells = stop(window, "Board").cells
+    cells.table.setCurrentIndex(cells.model.index(0, 2))
+    window.actions_of.by_name["Chosen rig: make it base"].trigger()
     settle(window)
     assert stop(window, "Board").cells.model.board.base.name == "tower"
     assert stop(window, "Board").cells.model.board.reference is None
@@ -103,7 +102,7 @@ def test_import_board_change_base_undo_export(window, qtbot, settle, logs, tmp_p
         window.actions_of.by_name["Undo"].trigger()
     settle(window)
     assert not window.desk.snapshot.contents.runs
-    assert "No runs yet" in stop(window, "Board").blunt.text()
+    assert "No rigs in this review yet" in stop(window, "Board").blunt.text()
 
 
 def test_logs_dropped_on_an_empty_window_start_a_logbook(window, qtbot, settle, logs):
@@ -148,7 +147,7 @@ def test_every_lens_shows_and_says_its_base(demo_window, lens):
         board.cells.model.headerData(1, Qt.Orientation.Horizontal)
         == "Sluice Marram 12 (under test)"
     )
-    words = board.cells.shown._whole
+    words = board.cells.corner.text()
     if lens is Lens.GAIN:
         assert words == "gain over Built-in iG-6"
         assert board.cells.model.data(index).startswith("+")
@@ -381,7 +380,7 @@ def test_copying_a_cell_carries_its_bases(demo_window):
     assert "over Built-in iG-6" in text
     assert "against Workbench Marram 12" in text
     cells = stop(demo_window, "Board").cells
-    cells.order_bar.words.setText("Skitter")
+    cells.order_box.words.setText("Skitter")
     demo_window.actions_of.by_name["Copy the chosen cell"].trigger()
     assert QApplication.clipboard().text() != "", "a cell that is filtered out is no fault"
 
@@ -429,7 +428,7 @@ def test_every_lens_shows_words_in_every_cell_and_copies_its_base(demo_window, l
 
 
 def test_rows_are_ordered_folded_and_filtered(demo_window, settle):
-    bar, model = stop(demo_window, "Board").cells.order_bar, stop(demo_window, "Board").cells.model
+    bar, model = stop(demo_window, "Board").cells.order_box, stop(demo_window, "Board").cells.model
     bar.words.setText("tidewrack")
     assert [row.title for row in model.board.rows] == ["Tidewrack"] * 3
     bar.words.setText("nothing of the kind")
@@ -450,8 +449,8 @@ def test_rows_are_ordered_folded_and_filtered(demo_window, settle):
 def test_the_school_of_means_and_a_left_out_case_are_edits(demo_window, settle, qtbot):
     page = stop(demo_window, "Board").cells
     before = demo_window.desk.snapshot.board.totals["sluice-marram-12"].mean_gain
-    page.order_bar.mean.setCurrentIndex(2)
-    page.order_bar.mean.activated.emit(2)
+    page.order_box.mean.setCurrentIndex(2)
+    page.order_box.mean.activated.emit(2)
     settle(demo_window)
     assert "mean of percentages" in page.basis._whole
     assert demo_window.desk.snapshot.board.totals["sluice-marram-12"].mean_gain > before

@@ -75,6 +75,7 @@ class Controller(QObject):
         if self._view is None:
             self._view = stop = self.build()
             stop.edited.connect(self.desk.apply)
+            stop.made.connect(self.desk.make)
             stop.notice_raised.connect(self.banner.show_said)
             stop.error_raised.connect(self.banner.show_error)
             stop.page_built.connect(lambda page: restore_columns(page, self.hub.settings))

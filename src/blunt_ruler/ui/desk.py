@@ -27,6 +27,9 @@ if TYPE_CHECKING:  # the window is up before it needs any of these; they come wi
     from blunt_ruler.logbook import JournalEntry, Logbook
     from blunt_ruler.logbook.intake import Arrivals
     from blunt_ruler.logbook.shared import Make, SharedBook
+    from blunt_ruler.logbook.store import Changes
+
+    MakeEdit = Callable[[Contents, Review], Edit | None]
 
 LOOK_EVERY_MS = 1500
 
@@ -190,6 +193,16 @@ class Desk(QObject):
         if edit is not None:
             seen = self.snapshot.others if self.snapshot is not None else 0
             self.edit(edit.label, lambda _book, _contents: edit, edit.notice, seen)
+
+    def make(self, words: str, make: MakeEdit) -> None:
+        """Write what `make` makes out of the latest contents and of the present review."""
+
+        def made(_book: Logbook, contents: Contents) -> Edit | Changes:
+            review = _review_of(contents, self._review_id)
+            edit = make(contents, review) if review is not None else None
+            return edit if edit is not None and (edit.put or edit.drop) else {}
+
+        self.edit(words, made)
 
     def edit(
         self, words: str, make: Make, notice: str | None = None, seen: int | None = None

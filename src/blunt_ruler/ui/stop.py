@@ -86,7 +86,11 @@ class Evidence(QFrame):
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         scroll.setWidget(inner)
-        stacked(scroll, on=self)
+        self._whole = stacked((scroll, 1), spacing=0, on=self)
+
+    def set_foot(self, widget: QWidget) -> None:
+        """A widget that stays under the column, whatever it shows."""
+        self._whole.addWidget(widget)
 
     def show_parts(self, parts: Parts) -> None:
         """Show parts from the top. What is just being typed in the column goes on."""
@@ -172,12 +176,14 @@ class Page(QWidget):
 
     Signals:
         edited(Edit): this edit, please.
+        made(str, MakeEdit): an edit made out of what the review then is, please, and its words.
         refreshed(): its line or its evidence is another now.
         notice_raised(str): something worth a line.
         error_raised(object): an exception to show.
     """
 
     edited = pyqtSignal(object)
+    made = pyqtSignal(str, object)
     refreshed = pyqtSignal()
     notice_raised = pyqtSignal(str)
     error_raised = pyqtSignal(object)
@@ -207,12 +213,14 @@ class Stop(QWidget):
 
     Signals:
         edited(Edit): this edit, please.
+        made(str, MakeEdit): an edit made out of what the review then is, please, and its words.
         notice_raised(str): something worth a line.
         error_raised(object): an exception to show.
         page_built(Page): a page is there now.
     """
 
     edited = pyqtSignal(object)
+    made = pyqtSignal(str, object)
     notice_raised = pyqtSignal(str)
     error_raised = pyqtSignal(object)
     page_built = pyqtSignal(object)
@@ -253,8 +261,11 @@ class Stop(QWidget):
         self.bar.add(name)
 
     def when_built(self, name: str, connect: Callable[[Any], object]) -> None:
-        """Do something with a page once it is there."""
-        self._connects.setdefault(name, []).append(connect)
+        """Do something with a page once it is there, at once where it is."""
+        if name in self._built:
+            connect(self._built[name])
+        else:
+            self._connects.setdefault(name, []).append(connect)
 
     def missing(self, _snapshot: Snapshot) -> str:
         """What keeps the stop from showing anything yet, as its line; blank for nothing."""
@@ -271,6 +282,7 @@ class Stop(QWidget):
         if name not in self._built:
             page = self._factories[name]()
             page.edited.connect(self.edited)
+            page.made.connect(self.made)
             page.notice_raised.connect(self.notice_raised)
             page.error_raised.connect(self.error_raised)
             page.refreshed.connect(lambda: self._on_refreshed(name))

@@ -140,7 +140,7 @@ def test_a_small_gain_is_a_percentage_and_a_loss_of_speed_is_not_called_a_gain_w
 
 
 def test_what_is_missing_is_said_with_what_to_do():
-    assert "No runs yet" in board_line(a_board([]))
+    assert "No figure yet" in board_line(a_board([]))
     no_base = a_board(roles=("under test", "under test", "reference"))
     assert board_line(no_base).startswith("No base rig chosen")
     assert no_base.comparison is None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from enum import StrEnum
+from statistics import median
 from typing import TYPE_CHECKING
 
 from blunt_ruler.core.compare.comparability import Standing
@@ -11,6 +12,7 @@ from blunt_ruler.core.measure.means import MEAN_WORDS
 from blunt_ruler.core.records.roles import Role
 from blunt_ruler.core.text import (
     MISSING,
+    THIN,
     amount,
     count_text,
     fps_text,
@@ -102,7 +104,7 @@ def rate_text(cell: CaseResult) -> str:
         case Kind.EYE | Kind.RANGE:
             return f"≈{_plain(rate)}"
         case Kind.ABOUT:
-            return f"~{_plain(rate)}"
+            return f"{'~' if cell.how else '≈'}{_plain(rate)}"
         case Kind.AT_LEAST:
             return f"{_plain(rate)}+"
         case Kind.AT_MOST:
@@ -139,7 +141,7 @@ def cell_text(board: Board, rig_id: str, case_id: str, lens: Lens) -> str:
     """What a cell shows through a lens, in words."""
     cell = board.cells.get((rig_id, case_id))
     if cell is None:
-        return MISSING
+        return _without_rate(board, rig_id, case_id) if lens is Lens.RATE else MISSING
     if lens is Lens.STANDING:
         return str(cell.standing.worst)
     if lens is Lens.LIMIT:
@@ -161,6 +163,35 @@ def cell_text(board: Board, rig_id: str, case_id: str, lens: Lens) -> str:
     return said
 
 
+def score_of(board: Board, rig_id: str, case_id: str) -> float | None:
+    """The middle score of the kept runs of a cell; None where they have none."""
+    runs = board.runs.get((rig_id, case_id), ())
+    scores = [
+        run.typed.score
+        for run in runs
+        if run.decision == "keep" and run.typed and run.typed.score and run.average_fps is None
+    ]
+    return median(scores) if scores else None
+
+
+def _without_rate(board: Board, rig_id: str, case_id: str) -> str:
+    """A score, or that it did not run, where a cell has no rate."""
+    score = score_of(board, rig_id, case_id)
+    if score is not None:
+        return f"{score:,.0f}".replace(",", THIN)
+    outcomes = [run.outcome for run in board.runs.get((rig_id, case_id), ()) if run.outcome]
+    return "did not run" if outcomes else MISSING
+
+
+def _score_beside(board: Board, rig_id: str, case_id: str) -> str:
+    """The ratio of a score to the base's."""
+    base = board.review.rig_in(Role.BASE)
+    own, other = (score_of(board, rig, case_id) for rig in (rig_id, base or ""))
+    if own is None or rig_id == base:
+        return "base" if own is not None else ""
+    return "" if other is None else times_text(own / other)
+
+
 def _covers_zero(cell: CaseResult, lens: Lens) -> bool:
     low, high = (
         (cell.gain_low, cell.gain_high) if lens is Lens.GAIN else (cell.loss_low, cell.loss_high)
@@ -172,7 +203,7 @@ def beside_text(board: Board, rig_id: str, case_id: str, lens: Lens) -> str:
     """The smaller figure beside a cell's value: what the value alone would leave unsaid."""
     cell = board.cells.get((rig_id, case_id))
     if cell is None:
-        return ""
+        return _score_beside(board, rig_id, case_id) if lens is Lens.RATE else ""
     match lens:
         case Lens.RATE:
             mark = "" if cell.standing.worst is Standing.CLEAN else " mixed"

@@ -23,18 +23,22 @@ OUTLIER_LEAST = 0.03
 
 
 def focus_rig(board: Board, chosen_rig_id: str | None = None) -> Column | None:
-    """The rig a line is about: the chosen one if it is under test, else the first that is."""
+    """The rig a line is about: the chosen one if it is under test and measured, else the first."""
     tested = [column for column in board.columns if column.role is Role.TESTED]
-    chosen = next((column for column in tested if column.rig_id == chosen_rig_id), None)
-    return chosen or next((column for column in tested if column.rig_id in board.totals), None)
+    measured = [column for column in tested if column.rig_id in board.totals]
+    chosen = [column for column in measured if column.rig_id == chosen_rig_id]
+    alone = [column for column in tested if column.rig_id == chosen_rig_id]
+    return next(iter(chosen or measured or alone), None)
 
 
 def board_line(board: Board, chosen_rig_id: str | None = None) -> str:
     """What the Board found for one rig, against base and reference."""
     if not board.columns:
-        return "No rigs in this review yet. Import a log, and its rig joins the review."
+        return "No rigs in this review yet: name one, paste a table, or drop frame logs."
     if not any(board.runs.values()):
-        return "No runs yet. Import a log onto a rig and a case to see the first figure."
+        if not board.rows:
+            return "Name a case: a title, its scene, resolution and preset, as far as known."
+        return "No figure yet: type one into a cell, or drop frame logs on this window."
     if board.base is None:
         return "No base rig chosen: choose the rig that every gain is measured from."
     if board.comparison is None:
@@ -44,10 +48,14 @@ def board_line(board: Board, chosen_rig_id: str | None = None) -> str:
     if subject is None or total is None:
         return _line_without_tested(board, subject)
     parts = []
-    if total.over_base is not None:
-        parts.append(_gain_words(total.over_base, board.base))
-    if total.of_reference is not None and board.reference is not None:
-        parts.append(_kept_words(total.of_reference, subject, board.reference))
+    over, of = total.over_base, total.of_reference
+    apart = over is not None and of is not None and set(over.case_ids) != set(of.case_ids)
+    if over is not None:
+        on = f" on {count_text(over.cases, 'case')}" if apart else ""
+        parts.append(f"{_gain_words(over, board.base)}{on}")
+    if of is not None and board.reference is not None:
+        on = f" on {of.cases}" if apart else ""
+        parts.append(f"{_kept_words(of, subject, board.reference)}{on}")
     if not parts:
         return _nothing_shared(board, subject)
     verdict = f"{_subject_words(subject)} {' and '.join(parts)}"

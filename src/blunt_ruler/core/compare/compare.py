@@ -396,7 +396,7 @@ class _Cells:
 
     def _shared_cases(self) -> tuple[dict[str, list[str]], dict[str, frozenset[str]]]:
         """Against base and reference: the cases that any rig has a sound ratio of, and those that
-        every rig measured through has; the same for both where there are such.
+        every rig measured through has; the same for both, unless that would be fewer than half.
 
         A rig with fewer than half the cases of the fullest is still being measured: it does not
         narrow the others' means.
@@ -416,7 +416,9 @@ class _Cells:
             anything[other] = list(dict.fromkeys(case for cases in own for case in cases))
             common[other] = frozenset.intersection(*through) if through else frozenset()
         both = frozenset.intersection(*common.values()) if common else frozenset()
-        return anything, {other: both or cases for other, cases in common.items()}
+        # One published figure of a tower does not make a gain over ten cases one over one.
+        few = 2 * len(both) < max((len(cases) for cases in common.values()), default=0)
+        return anything, common if few else dict.fromkeys(common, both)
 
     def _cases_of_mean(self, rig: str, other: str) -> list[str]:
         """The cases of one mean: the shared ones where there are any, else all that count."""

@@ -87,7 +87,6 @@ def type_cell(
     """
     old = typed_runs(contents, rig_id, case_id)
     put, drop = _reconciled(contents, old, rig_id, case_id, entry, new_id, taken_at)
-    where = f"{contents.rigs[rig_id].name}, {contents.case_label(case_id)}"
     changed: list[Record] = list(put)
     after = contents.with_records(
         {"runs": {**{run.id: run for run in put}, **{run.id: None for run in drop}}}
@@ -99,7 +98,13 @@ def type_cell(
         return None
     said = entry_text(entry)
     what = f"type {said[:40]}" if said else "clear"
-    return Edit(f"{what} for {where}"[:200], tuple(changed), tuple(drop))
+    return Edit(
+        f"{what} for {_where(contents, rig_id, case_id)}"[:200], tuple(changed), tuple(drop)
+    )
+
+
+def _where(contents: Contents, rig_id: str, case_id: str) -> str:
+    return f"{contents.rigs[rig_id].name}, {contents.case_label(case_id)}"
 
 
 def _reconciled(
@@ -251,7 +256,7 @@ def _checked(name: str, what: str) -> str:
 
 @dataclass(frozen=True, slots=True)
 class TypedCell:
-    """One cell of a sheet or a command: rig and case by name, and what is typed for them."""
+    """One cell and what is typed for it: rig and case by id where they are known, else by name."""
 
     rig: str
     case: str
@@ -292,19 +297,28 @@ def type_cells(
 
     now = now.with_records({"reviews": {review.id: review}})
     for cell in cells:
-        rig_edit, rig = join_rig(now, seated, cell.rig, new_id)
-        take(rig_edit)
-        case_edit, case = join_case(now, seated, cell.case, new_id, scores=cell.scores)
-        take(case_edit)
+        rig, case = cell.rig, cell.case
+        if rig not in now.rigs:
+            edit, rig = join_rig(now, seated, rig, new_id)
+            take(edit)
+        if case not in now.cases:
+            edit, case = join_case(now, seated, case, new_id, scores=cell.scores)
+            take(edit)
         try:
             entry = parse_entry(cell.text, score=takes_scores(now, case))
         except BadEntry as error:
-            where = f"{cell.rig}, {cell.case}: {error.where}"
-            raise BadEntry(where, error.what, error.fix) from error
+            raise BadEntry(
+                f"{_where(now, rig, case)}: {error.where}", error.what, error.fix
+            ) from None
         if add:
             entry = Entry((*entry_of(now, rig, case).passes, *entry.passes), entry.outcome)
         take(type_cell(now, seated, rig, case, entry, new_id, taken_at))
-    made = [record for records in put.values() for record in records.values() if record]
+    made = [
+        record
+        for table, records in put.items()
+        for key, record in records.items()
+        if record is not None and getattr(contents, table).get(key) != record
+    ]
     gone = [
         getattr(contents, table)[key]
         for table, records in put.items()
@@ -312,8 +326,11 @@ def type_cells(
         if record is None and key in getattr(contents, table)
     ]
     counted = count_text(len(cells), "cell")
-    one = f"type {cells[0].text[:40]} for {cells[0].rig}, {cells[0].case}" if cells else "type"
-    return Edit(one[:200] if len(cells) == 1 else f"type {counted}", tuple(made), tuple(gone))
+    label = f"type {counted}"
+    if len(cells) == 1:
+        said = " ".join(cells[0].text.split())[:40]
+        label = f"{f'type {said}' if said else 'clear'} for {_where(now, rig, case)}"[:200]
+    return Edit(label, tuple(made), tuple(gone))
 
 
 TABLES = {"Rig": "rigs", "Title": "titles", "Case": "cases", "Run": "runs", "Review": "reviews"}

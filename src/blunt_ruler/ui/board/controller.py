@@ -41,7 +41,7 @@ class BoardController(Controller):
                 partial(self._give_role, role),
                 f"Ctrl+Shift+{key}",
             )
-        yield Offer("Chosen rig: rename", lambda: self.cells.rename_chosen(), "F2")
+        yield Offer("Chosen rig: rename", lambda: self.cells.rename_chosen(), "Shift+F2")
         yield Offer("Copy the chosen cell", lambda: self.cells.copy_cell(), "Ctrl+Shift+C")
         for kind in ("text", "csv", "picture"):
             yield Offer(f"Copy the Board as {kind}", partial(self._copy, kind))

@@ -1,42 +1,52 @@
-"""Rigs × cases: lenses, order, means, table and ruler of the Board."""
+"""The Board as one types into it: rigs × cases, the ruler of the chosen case, the three ways in."""
 
-from PyQt6.QtCore import QModelIndex, Qt, pyqtSignal
-from PyQt6.QtGui import QGuiApplication
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QModelIndex, pyqtSignal
+from PyQt6.QtGui import QGuiApplication, QResizeEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QComboBox,
-    QDoubleSpinBox,
     QFrame,
-    QHBoxLayout,
-    QHeaderView,
-    QLineEdit,
-    QMenu,
+    QLabel,
     QPushButton,
     QVBoxLayout,
+    QWidget,
 )
 
-from blunt_ruler.core.board.board import Board, Row
+from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.board.lenses import Lens, lens_words
-from blunt_ruler.core.board.lines import board_line, cell_line, cell_next, mean_basis
-from blunt_ruler.core.board.published import PUBLISHED, with_published
+from blunt_ruler.core.board.lines import board_line, cell_line, mean_basis
+from blunt_ruler.core.board.published import with_published
 from blunt_ruler.core.board.row_order import arrange
 from blunt_ruler.core.drawing.palette import rig_shades
-from blunt_ruler.core.plan.plan_edits import LEFT_OUT_BY_HAND, one_more_pass
-from blunt_ruler.core.records.edits import decide, give_role, leave_out, rename_rig, weigh_case
-from blunt_ruler.core.records.records import Contents, Decision, Review, Role, Run
-from blunt_ruler.core.text import capital, fps_text
+from blunt_ruler.core.records.records import Role
+from blunt_ruler.core.text import capital
 from blunt_ruler.exchange.reports import shown_table
 from blunt_ruler.ui import theme
-from blunt_ruler.ui.board.evidence import cell_parts, mean_parts
-from blunt_ruler.ui.board.models import BoardModel, CellRole
-from blunt_ruler.ui.board.order_bar import OrderBar
-from blunt_ruler.ui.board.paint import LEAST_COLUMN
+from blunt_ruler.ui.board.heads import Heads
+from blunt_ruler.ui.board.inspector import CellInspector, notation_parts
+from blunt_ruler.ui.board.models import PENDING, BoardModel
+from blunt_ruler.ui.board.order_box import OrderBox
+from blunt_ruler.ui.board.paint import HEAD_HEIGHT, SIDE_WIDTH
 from blunt_ruler.ui.board.ruler import Ruler
 from blunt_ruler.ui.board.table import BoardTable
-from blunt_ruler.ui.layouts import beside, stacked
+from blunt_ruler.ui.board.typing import Typing
+from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import ElidedLabel, Parts, give_way, label
+from blunt_ruler.ui.widgets import Parts, give_way, label
+
+FIRST_LENSES = (Lens.RATE, Lens.LOW_1, Lens.GAIN, Lens.LOSS)
+ROOM_FOR_BUTTONS = 700
+
+
+@dataclass(frozen=True, slots=True)
+class At:
+    """What is chosen: a rig and a case, None for the ghost."""
+
+    rig_id: str | None
+    case_id: str | None
 
 
 class BoardPage(Page):
@@ -52,49 +62,48 @@ class BoardPage(Page):
         super().__init__()
         self.body = QVBoxLayout(self)
         self.body.setContentsMargins(0, 0, 0, 0)
+        self.body.setSpacing(7)
         self._whole: Board | None = None
         self._snapshot: Snapshot | None = None
         self._board: Board | None = None
-        self._chosen: tuple[str, str] | None = None
+        self._at: At | None = None
+        self._restoring = False
         self.model = BoardModel()
         self.table = BoardTable(self.model)
+        self.heads = Heads(self.table)
+        self.typing = Typing(self.table)
+        self.inspector = CellInspector(self)
         self.ruler = Ruler()
-        self.shown = ElidedLabel("quiet", Qt.AlignmentFlag.AlignRight)
-        self.order_bar = OrderBar()
-        self.basis = self.order_bar.basis
-        self.body.setSpacing(7)
-        self.body.addLayout(self._lens_bar())
-        self.body.addLayout(self._base_bar())
-        self.order_bar.arrangement_changed.connect(self._on_arranged)
-        self.order_bar.edited.connect(self.edited)
-        self.body.addWidget(self.order_bar)
+        self.corner = QLabel(self.table)
+        self.corner.setObjectName("corner")
+        self.corner.setWordWrap(True)
+        self.corner.setGeometry(1, 1, SIDE_WIDTH, HEAD_HEIGHT - 1)
+        self.order_box = OrderBox()
+        self.basis = self.order_box.basis
+        self.lens_bar = self._lens_bar()
+        self.order_box.arrangement_changed.connect(self._on_arranged)
+        for part in (self.order_box, self.heads, self.inspector):
+            part.edited.connect(self.edited)
         self.body.addWidget(self.table, 1)
+        self.ways_in = self._ways_in()
+        self.body.addWidget(self.ways_in)
         frame = QFrame()
         frame.setObjectName("card")
         stacked(self.ruler, margins=(0, 4, 0, 0), on=frame)
         self.ruler_frame = frame
         self.body.addWidget(frame)
-        self.empty_button = QPushButton("Import logs…")
-        self.empty_button.setObjectName("primary")
-        self.empty_button.clicked.connect(self.import_requested)
-        self.body.addWidget(self.empty_button, 0, Qt.AlignmentFlag.AlignLeft)
-        self.body.addStretch(0)
         selection = self.table.selectionModel()
         assert selection is not None
         selection.currentChanged.connect(self._on_current_changed)
-        self.table.rigs.sectionDoubleClicked.connect(self.rename_in_place)
-        self.table.rigs.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
-        self.table.rigs.customContextMenuRequested.connect(
-            lambda point: self._header_menu(self.table.rigs.logicalIndexAt(point))
-        )
-        self.table.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
-        self.table.customContextMenuRequested.connect(
-            lambda _point: self._header_menu(self.table.currentIndex().column())
-        )
+        self.typing.made.connect(self.made)
+        self.typing.drafted.connect(self.refreshed)
+        self.typing.notice_raised.connect(self.notice_raised)
+        self.typing.error_raised.connect(self.error_raised)
 
-    def _lens_bar(self) -> QHBoxLayout:
-        bar = QHBoxLayout()
-        bar.setSpacing(6)
+    def _lens_bar(self) -> QWidget:
+        """The lenses, beside the names of the pages."""
+        bar = QWidget()
+        row = beside(STRETCH, spacing=6, on=bar)
         self._lenses = QButtonGroup(self)
         self.lens_buttons: dict[Lens, QPushButton] = {}
         for lens in FIRST_LENSES:
@@ -105,67 +114,81 @@ class BoardPage(Page):
             button.clicked.connect(lambda _checked, lens=lens: self.show_lens(lens))
             self._lenses.addButton(button)
             self.lens_buttons[lens] = button
-            bar.addWidget(button)
+            row.addWidget(button)
         self.more = QComboBox()
-        self.more.setAccessibleName("More lenses")
-        give_way(self.more, 132, 60)
-        self.more.addItem("more lenses", None)
+        self.more.setAccessibleName("Lens")
+        give_way(self.more, 178, 132)
+        self.more.setPlaceholderText("more lenses")
         for lens in Lens:
-            if lens not in FIRST_LENSES:
-                self.more.addItem(capital(lens), lens)
-        self.more.activated.connect(self._on_more)
-        bar.addWidget(self.more)
-        bar.addWidget(self.shown, 1)
+            self.more.addItem(capital(lens), lens)
+        self.more.setCurrentIndex(-1)
+        self.more.activated.connect(lambda index: self.show_lens(self.more.itemData(index)))
+        row.addWidget(self.more)
         return bar
 
-    def _base_bar(self) -> QHBoxLayout:
-        bar = QHBoxLayout()
-        bar.setSpacing(6)
-        self.base_box = self._role_box("base", Role.BASE, bar)
-        bar.addSpacing(8)
-        self.reference_box = self._role_box("reference", Role.REFERENCE, bar)
-        bar.addStretch(1)
-        bar.addWidget(self.order_bar.mean)
-        bar.addWidget(self.order_bar.clean)
-        bar.addWidget(self.order_bar.shared)
-        return bar
+    def _show_lens_box(self) -> None:
+        """The box names the lens where no button does."""
+        button = self.lens_buttons.get(self.model.lens)
+        pressed = button is not None and not button.isHidden()
+        self.more.setCurrentIndex(-1 if pressed else self.more.findData(self.model.lens))
 
-    def _role_box(self, words: str, role: Role, bar: QHBoxLayout) -> QComboBox:
-        name = label(words, "quiet", wrap=False)
-        box = QComboBox()
-        box.setAccessibleName(f"The {words} rig")
-        give_way(box, 190)
-        box.activated.connect(lambda index, box=box: self.give_role(box.itemData(index), role))
-        name.setBuddy(box)
-        bar.addWidget(name)
-        bar.addWidget(box)
-        return box
+    def _ways_in(self) -> QWidget:
+        """What an empty Board offers."""
+        frame = QFrame()
+        frame.setObjectName("card")
+        logs = QPushButton("Import logs…")
+        logs.clicked.connect(self.import_requested)
+        rig = QPushButton("Type the first rig")
+        rig.setObjectName("primary")
+        rig.clicked.connect(lambda: self.typing.open_rig(""))
+        self.empty_button = logs
+        stacked(
+            label("Three ways to the first figure", "says"),
+            label(
+                "Type: name a rig, Enter, name the next; Enter on a blank goes on to the cases, "
+                "and another one to the cells. A digit opens a cell."
+            ),
+            label("Paste: copy a table from any spreadsheet and press Ctrl+V on the grid."),
+            label("Drop: frame logs of a recorder anywhere on this window."),
+            4,
+            beside(rig, logs, STRETCH, spacing=8),
+            spacing=6,
+            margins=(14, 12, 14, 14),
+            on=frame,
+        )
+        return frame
+
+    def resizeEvent(self, a0: QResizeEvent | None) -> None:
+        super().resizeEvent(a0)
+        for button in self.lens_buttons.values():
+            button.setVisible(self.width() >= ROOM_FOR_BUTTONS)
+        self._show_lens_box()
+        self.table.fit_columns()
 
     # Showing
-
-    def _on_more(self, index: int) -> None:
-        lens = self.more.itemData(index)
-        if lens is not None:
-            self.show_lens(lens)
 
     def line(self) -> str:
         """What the Board found for the chosen rig."""
         board = self._board
-        if board is None or not board.runs:
-            return "No runs yet. Import a log onto a rig and a case to see the first figure."
-        if not board.rows:
+        wrong = [draft for draft in self.model.drafts.values() if draft.wrong]
+        if board is None:
+            return ""
+        if board.runs and not board.rows:
             return "No case fits these words: clear the filter to see all."
-        return board_line(board, self._chosen[0] if self._chosen else None)
+        if wrong:
+            return f"{wrong[0].wrong} It stays in its cell until it is put right."
+        return board_line(board, self._at.rig_id if self._at else None)
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Show the Board of the present review."""
         self._snapshot = snapshot
         self._whole = snapshot.board
+        self.typing.show_snapshot(snapshot)
         has_cells = self._whole is not None and bool(self._whole.runs)
-        self.order_bar.show_review(snapshot.review)
-        for widget in (self.table, self.ruler_frame, self.basis, self.shown, self.order_bar):
-            widget.setVisible(has_cells)
-        self.empty_button.setVisible(not has_cells)
+        self.order_box.show_review(snapshot.review)
+        self.heads.show_review(snapshot.contents, snapshot.review)
+        self.ruler_frame.setVisible(has_cells)
+        self.ways_in.setVisible(not has_cells)
         self._show_board()
 
     def _on_arranged(self) -> None:
@@ -173,53 +196,54 @@ class BoardPage(Page):
         self.refreshed.emit()
 
     def _arranged(self) -> Board | None:
-        """The Board as the order bar wants it."""
+        """The Board as the order box wants it."""
         snapshot, board = self._snapshot, self._whole
         if snapshot is None or board is None:
             return None
-        if self.order_bar.published.isChecked():
+        if self.order_box.published.isChecked():
             board = with_published(snapshot.contents, board)
-        chosen = self._chosen[0] if self._chosen else None
-        return arrange(board, self.order_bar.arrangement(chosen, self.model.lens))
+        chosen = self._at.rig_id if self._at else None
+        return arrange(board, self.order_box.arrangement(chosen, self.model.lens))
 
     def _show_board(self) -> None:
         board = self._board = self._arranged()
-        if board is None or not board.runs:
-            self.model.show_board(None, self.model.lens)
-            return
-        if not board.rows:
+        self._restoring = True
+        try:
             self.model.show_board(board, self.model.lens)
-            return
-        shades = rig_shades(board, theme.current())
-        self.table.painter_of_cells.shades = shades
-        self.table.rigs.shades = shades
-        self.model.show_board(board, self.model.lens)
-        self._fill_role_boxes(board)
-        # With more rigs than fit, columns keep a readable width and the table scrolls sideways.
-        fits = len(board.columns) * LEAST_COLUMN <= max(self.table.width() - 190, 600)
-        self.table.rigs.setSectionResizeMode(
-            QHeaderView.ResizeMode.Stretch if fits else QHeaderView.ResizeMode.Interactive
-        )
-        self._restore_choice(board)
+            if board is None:
+                return
+            shades = rig_shades(board, theme.current())
+            self.table.painter_of_cells.shades = shades
+            self.table.rigs.shades = shades
+            self.table.fit_columns()
+            self._restore_choice()
+        finally:
+            self._restoring = False
+        self.typing.place_editor()
         self._show_choice()
 
-    def _fill_role_boxes(self, board: Board) -> None:
-        for box, holder in ((self.base_box, board.base), (self.reference_box, board.reference)):
-            box.clear()
-            for column in board.columns:
-                if not column.rig_id.startswith(PUBLISHED):
-                    box.addItem(column.name, column.rig_id)
-            box.setCurrentIndex(board.columns.index(holder) if holder else -1)
-            box.setToolTip(holder.name if holder else "none chosen")
-
-    def _restore_choice(self, board: Board) -> None:
+    def _restore_choice(self) -> None:
+        """Stand where one stood, or on what has arrived since, else on the first cell."""
+        board, at = self.model.board, self._at
+        if board is None:
+            return
         rigs = [column.rig_id for column in board.columns]
         cases = [row.case_id for row in board.rows]
-        if self._chosen is None or self._chosen[0] not in rigs or self._chosen[1] not in cases:
-            tested = next((c.rig_id for c in board.columns if c.role is Role.TESTED), rigs[0])
-            self._chosen = (tested, cases[0])
-        index = self.model.index(cases.index(self._chosen[1]), rigs.index(self._chosen[0]))
-        self.table.setCurrentIndex(index)
+        if at is None or (at.rig_id is not None and at.rig_id not in rigs):
+            named = {f"{PENDING}{column.name}".lower(): column.rig_id for column in board.columns}
+            rig = named.get((at.rig_id or "").lower()) if at else None
+            tested = next((c.rig_id for c in board.columns if c.role is Role.TESTED), None)
+            at = At(rig or tested or (rigs[0] if rigs else None), at.case_id if at else None)
+            if self._at is None and cases:
+                at = At(at.rig_id, cases[0])
+        if at.case_id is not None and at.case_id not in cases:
+            named = {f"{PENDING}{row.label}".lower(): row.case_id for row in board.rows}
+            case = named.get(at.case_id.lower()) or (cases[0] if cases else None)
+            at = At(at.rig_id, case)
+        self._at = at
+        row = cases.index(at.case_id) if at.case_id in cases else self.model.ghost_row
+        column = rigs.index(at.rig_id) if at.rig_id in rigs else self.model.ghost_column
+        self.table.setCurrentIndex(self.model.index(row, column))
 
     def show_lens(self, lens: Lens) -> None:
         """Look at the same cells another way."""
@@ -227,197 +251,79 @@ class BoardPage(Page):
         for one, button in self.lens_buttons.items():
             button.setChecked(one is lens)
         self._lenses.setExclusive(True)
-        self.more.setCurrentIndex(max(self.more.findData(lens), 0))
         self.model.lens = lens
-        if self.order_bar.sorted_by_lens():
+        self._show_lens_box()
+        if self.order_box.sorted_by_lens():
             self._show_board()
         self.model.show_board(self._board, lens)
         self._show_choice()
         self.refreshed.emit()
 
     def _on_current_changed(self, current: QModelIndex, _previous: QModelIndex) -> None:
-        if not current.isValid() or current.data(CellRole.CASE) is None:
+        board = self.model.board
+        if self._restoring or board is None or not current.isValid():
             return
-        self._chosen = (current.data(CellRole.RIG), current.data(CellRole.CASE))
+        row, column = current.row(), current.column()
+        self._at = At(
+            board.columns[column].rig_id if column < len(board.columns) else None,
+            board.rows[row].case_id if row < len(board.rows) else None,
+        )
         self._show_choice()
         self.refreshed.emit()
 
+    def _chosen(self) -> tuple[str, str] | None:
+        """The rig and case of the chosen cell; None on a ghost, or on what has not arrived."""
+        board, at = self._board, self._at
+        if board is None or at is None or at.rig_id is None or at.case_id is None:
+            return None
+        known = any(row.case_id == at.case_id for row in board.rows) and board.column(at.rig_id)
+        return (at.rig_id, at.case_id) if known else None
+
     def _show_choice(self) -> None:
         board = self._board
-        if board is None or self._chosen is None or not board.rows:
+        if board is None:
             return
-        rig_id, case_id = self._chosen
-        self.shown.show_words(lens_words(board, self.model.lens))
-        self.basis.show_words(mean_basis(board, rig_id))
-        row = next(row for row in board.rows if row.case_id == case_id)
-        self.ruler.show_case(board, row, rig_id)
+        self.corner.setText(lens_words(board, self.model.lens))
+        self.basis.show_words(mean_basis(board, self._at.rig_id if self._at else None))
+        self.basis.setVisible(bool(board.totals))
+        chosen = self._chosen()
+        if chosen is not None:
+            row = next(row for row in board.rows if row.case_id == chosen[1])
+            self.ruler.show_case(board, row, chosen[0])
 
     def evidence(self) -> Parts | None:
         """What is known of the chosen cell, and what can be done about it."""
-        board = self._board
-        if board is None or self._chosen is None or not board.rows:
+        board, snapshot, chosen = self._board, self._snapshot, self._chosen()
+        if board is None or snapshot is None:
             return []
-        rig_id, case_id = self._chosen
-        row = next(row for row in board.rows if row.case_id == case_id)
-        parts = cell_parts(board, row, rig_id)
-        parts.append(label("RUNS BEHIND IT", "heading"))
-        parts += [self._run_row(run) for run in board.runs.get((rig_id, case_id), ())] or [
-            label("none", "quiet")
-        ]
-        parts += [14, label("WHAT WOULD HELP", "heading"), label(cell_next(board, rig_id, case_id))]
-        parts += self._buttons(board, row, rig_id)
-        parts += mean_parts(board, rig_id)
-        return parts
+        if chosen is None:
+            return notation_parts()
+        row = next(row for row in board.rows if row.case_id == chosen[1])
+        return self.inspector.parts(snapshot.contents, board, row, chosen[0])
 
-    def _buttons(self, board: Board, row: Row, rig_id: str) -> Parts:
-        """What can be done about the chosen cell."""
-        snapshot = self._snapshot
-        if snapshot is None or row.case_id not in snapshot.contents.cases:
-            return []
-        contents, review = snapshot.contents, board.review
-        buttons: Parts = []
-        if rig_id in contents.rigs:
-            again = QPushButton("Send one more pass to the plan")
-            again.clicked.connect(
-                lambda: self.edited.emit(one_more_pass(contents, review, rig_id, row.case_id))
-            )
-            buttons.append(again)
-        out = row.left_out is not None
-        leave = QPushButton("Let the case into the means" if out else "Leave the case out of means")
-        leave.clicked.connect(
-            lambda: self.edited.emit(
-                leave_out(contents, review, row.case_id, None if out else LEFT_OUT_BY_HAND)
-            )
-        )
-        buttons.append(leave)
-        if out:
-            why = QLineEdit(row.left_out)
-            why.setPlaceholderText("Why it is left out")
-            why.setAccessibleName("Why the case is left out")
-            why.setObjectName(f"why {row.case_id}")  # what is being typed outlives other news
-            why.editingFinished.connect(
-                lambda: self._on_why(contents, review, row, why.text().strip())
-            )
-            buttons.append(why)
-        weight = QDoubleSpinBox()
-        weight.setRange(0.1, 100.0)
-        weight.setValue(row.weight)
-        weight.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
-        weight.setPrefix("weight in means ")
-        weight.setDecimals(1)
-        weight.setKeyboardTracking(False)
-        weight.setAccessibleName("Weight of the case in means")
-        weight.valueChanged.connect(
-            lambda value: self.edited.emit(weigh_case(contents, review, row.case_id, value))
-        )
-        buttons.append(weight)
-        return buttons
-
-    def _on_why(self, contents: Contents, review: Review, row: Row, why: str) -> None:
-        if why and why != row.left_out:
-            self.edited.emit(leave_out(contents, review, row.case_id, why))
-
-    def _run_row(self, run: Run) -> QVBoxLayout:
-        row = beside(label(f"pass {run.repeat}", "quiet", wrap=False), spacing=6)
-        figure = label(fps_text(run.average_fps), wrap=False)
-        figure.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        row.addWidget(figure, 1)
-        box = QComboBox()
-        box.addItems([str(decision) for decision in Decision])
-        box.setCurrentText(str(run.decision))
-        box.setAccessibleName(f"Decision on pass {run.repeat}")
-        box.setFixedWidth(96)
-        box.textActivated.connect(
-            lambda words, run=run: self.edited.emit(decide(run, decision=Decision(words)))
-        )
-        row.addWidget(box)
-        both = stacked(row, spacing=1)
-        if run.reason:
-            both.addWidget(label(run.reason, "caution"))
-        return both
-
-    # Roles and names
+    # Roles, names, copies
 
     def give_role(self, rig_id: str | None, role: Role) -> None:
         """Make a rig base, reference or under test."""
-        snapshot = self._snapshot
-        if snapshot is not None and snapshot.review is not None and rig_id is not None:
-            self.edited.emit(give_role(snapshot.contents, snapshot.review, rig_id, role))
-
-    def _header_menu(self, section: int) -> None:
-        board = self._board
-        if board is None or not 0 <= section < len(board.columns):
-            return
-        column = board.columns[section]
-        menu = QMenu(self)
-        for role in Role:
-            action = menu.addAction(
-                f"Make it {role}" if role is Role.TESTED else f"Make it the {role}"
-            )
-            if action is not None:
-                action.setEnabled(column.role is not role)
-                action.triggered.connect(
-                    lambda _checked, role=role: self.give_role(column.rig_id, role)
-                )
-        menu.addSeparator()
-        rename = menu.addAction("Rename…")
-        if rename is not None:
-            rename.triggered.connect(lambda: self.rename_in_place(section))
-        at = self.table.rigs.mapToGlobal(self.table.rigs.rect().bottomLeft())
-        at.setX(at.x() + self.table.rigs.sectionViewportPosition(section))
-        menu.popup(at)
+        self.heads.give_role(rig_id, role)
 
     def chosen_rig(self) -> str | None:
         """Id of the rig whose column is chosen."""
-        return self._chosen[0] if self._chosen and self._board else None
+        return self._at.rig_id if self._at and self._board else None
 
     def rename_chosen(self) -> None:
         """Edit the name of the chosen rig where it stands."""
-        if self._board is not None and self._chosen is not None:
-            column = self._board.column(self._chosen[0])
-            if column is not None:
-                self.rename_in_place(self._board.columns.index(column))
-
-    def rename_in_place(self, section: int) -> None:
-        """Edit a rig's name where it stands; Enter keeps it, Escape leaves it."""
-        board = self._board
-        if board is None or not 0 <= section < len(board.columns):
-            return
-        column = board.columns[section]
-        header = self.table.rigs
-        editor = QLineEdit(column.name, header)
-        editor.setAccessibleName(f"Name of {column.name}")
-        editor.setMaxLength(120)
-        editor.setGeometry(
-            header.sectionViewportPosition(section) + 2,
-            8,
-            max(header.sectionSize(section), 180),
-            32,
-        )
-        editor.selectAll()
-        editor.show()
-        editor.setFocus()
-
-        def finish() -> None:
-            name = editor.text().strip()
-            editor.deleteLater()
-            if name and name != column.name and self._snapshot is not None:
-                self.edited.emit(rename_rig(self._snapshot.contents, column.rig_id, name))
-
-        editor.returnPressed.connect(editor.clearFocus)
-        editor.editingFinished.connect(finish)
+        self.heads.rename(self.table.currentIndex().column())
 
     def copy_cell(self) -> None:
         """Put the chosen cell on the clipboard, with its bases."""
-        clipboard = QGuiApplication.clipboard()
-        if self._board is None or self._chosen is None or clipboard is None:
-            return
-        rig_id, case_id = self._chosen
-        column = self._board.column(rig_id)
-        row = next((row for row in self._board.rows if row.case_id == case_id), None)
-        if column is not None and row is not None:  # else it is filtered out, or folded away
-            line = cell_line(self._board, rig_id, case_id)
-            clipboard.setText(f"{column.name}, {row.label}: {line}")
+        clipboard, chosen = QGuiApplication.clipboard(), self._chosen()
+        if self._board is None or chosen is None or clipboard is None:
+            return  # a ghost, or it is filtered out
+        column = self._board.column(chosen[0])
+        row = next(row for row in self._board.rows if row.case_id == chosen[1])
+        name = column.name if column is not None else ""
+        clipboard.setText(f"{name}, {row.label}: {cell_line(self._board, *chosen)}")
 
     def copy_board(self, kind: str) -> None:
         """Put the shown Board on the clipboard: as "text", "csv" or a "picture"."""
@@ -429,6 +335,3 @@ class BoardPage(Page):
         else:
             clipboard.setText(shown_table(self._board, self.model.lens, kind))
         self.notice_raised.emit(f"The Board is on the clipboard as {kind}.")
-
-
-FIRST_LENSES = (Lens.RATE, Lens.LOW_1, Lens.GAIN, Lens.LOSS, Lens.SPREAD, Lens.STANDING)

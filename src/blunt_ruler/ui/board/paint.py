@@ -2,8 +2,8 @@
 
 from functools import lru_cache
 
-from PyQt6.QtCore import QModelIndex, QRect, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QPainter, QPen
+from PyQt6.QtCore import QModelIndex, QPoint, QRect, QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import (
     QHeaderView,
     QStyle,
@@ -19,13 +19,14 @@ from blunt_ruler.core.drawing.picture import Picture
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.text import capital
 from blunt_ruler.ui import theme
-from blunt_ruler.ui.board.models import BoardModel, CellRole
+from blunt_ruler.ui.board.models import GHOST_CASE, GHOST_RIG, BoardModel, CellRole
 from blunt_ruler.ui.picture_view import measure, paint_picture
 
 ROW_HEIGHT = 36
 HEAD_HEIGHT = 50
 SIDE_WIDTH = 184
 LEAST_COLUMN = 98
+GHOST_WIDTH = 96
 WORDED = (Lens.STANDING, Lens.LIMIT)  # lenses whose cells are words, not figures
 FIGURE_RIGHT = 0.47  # where every figure of a column ends, as a share of its width
 
@@ -61,21 +62,25 @@ class CellPainter(QStyledItemDelegate):
             painter.fillRect(rect, QColor(colours.selected))
             painter.setPen(QPen(QColor(colours.blue), 2))
             painter.drawRect(rect.adjusted(1, 1, -1, -1))
+        if index.data(CellRole.WRONG):
+            painter.fillRect(rect.adjusted(2, 2, -2, -2), QColor(colours.side))
         text = str(index.data() or "")
         beside = str(index.data(CellRole.BESIDE) or "")
         split = rect.left() + rect.width() * FIGURE_RIGHT
         top = rect.top() + (8 if mean else 2)
         painter.setFont(theme.font(15, theme.BOLD if not mean else theme.SEMIBOLD))
-        painter.setPen(self._value_colour(text))
+        painter.setPen(self._value_colour(text, bool(index.data(CellRole.WRONG))))
         words = self._model.lens in WORDED
         if words:
             painter.setFont(theme.font(theme.SIDE, theme.SEMIBOLD))
             split = rect.right() - 4 if not mean else split
-        painter.drawText(
-            QRectF(rect.left(), top, split - rect.left(), 20),
-            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-            text,
-        )
+        room = QRectF(rect.left() + 4, top, split - rect.left() - 4, 20)
+        if painter.fontMetrics().horizontalAdvance(text) > room.width() and not beside:
+            room.setRight(rect.right() - 4)
+            text = painter.fontMetrics().elidedText(
+                text, Qt.TextElideMode.ElideRight, int(room.width())
+            )
+        painter.drawText(room, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
         if beside and not words:
             painter.setFont(theme.font(theme.SMALL, theme.MEDIUM))
             painter.setPen(self._beside_colour(beside))
@@ -93,8 +98,10 @@ class CellPainter(QStyledItemDelegate):
             paint_picture(painter, _share(colours, rect.width(), rect.height(), kept, shade))
         painter.restore()
 
-    def _value_colour(self, text: str) -> QColor:
+    def _value_colour(self, text: str, wrong: bool) -> QColor:
         colours = theme.current()
+        if wrong:
+            return QColor(colours.loss)
         if self._model.lens in (Lens.GAIN, Lens.LOSS, Lens.FASTER_BY):
             if text.startswith("+"):
                 return QColor(colours.gain)
@@ -106,7 +113,30 @@ class CellPainter(QStyledItemDelegate):
         colours = theme.current()
         if beside.startswith("×"):
             return QColor(colours.loss if beside < "×1.00" else colours.gain)
+        if "×" in beside:
+            return QColor(colours.loss if beside.partition("×")[2] < "1" else colours.gain)
         return QColor(colours.steel)
+
+
+ROLE_MARKS = {Role.BASE: "base ▾", Role.REFERENCE: "ref. ▾", Role.TESTED: "▾"}
+MARK_WIDTH = 46
+ROOM_FOR_TESTED = 150
+
+
+def _dashed(painter: QPainter, rect: QRect, words: str, align: Qt.AlignmentFlag) -> None:
+    """A place that waits for a name."""
+    colours = theme.current()
+    painter.setPen(QPen(QColor(colours.line), 1, Qt.PenStyle.DashLine))
+    painter.setBrush(QColor(colours.paper))
+    painter.drawRect(rect)
+    painter.setPen(QColor(colours.steel))
+    painter.setFont(theme.font(theme.SMALL, theme.MEDIUM))
+    inner = rect.adjusted(7, 0, -4, 0)
+    painter.drawText(
+        inner,
+        align | Qt.AlignmentFlag.AlignVCenter,
+        painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, inner.width()),
+    )
 
 
 class RigHeader(QHeaderView):
@@ -118,11 +148,33 @@ class RigHeader(QHeaderView):
         self.shades: dict[str, str] = {}
         self.setSectionsClickable(True)
         self.setFixedHeight(HEAD_HEIGHT)
-        self.setMinimumSectionSize(LEAST_COLUMN)
+        self.setMinimumSectionSize(GHOST_WIDTH)
+        self._pressed = QPoint()
+
+    def mousePressEvent(self, e: QMouseEvent | None) -> None:
+        if e is not None:
+            self._pressed = e.position().toPoint()
+        super().mousePressEvent(e)
+
+    def on_mark(self, section: int) -> bool:
+        """Whether the last press was on the mark of the role."""
+        right = self.sectionViewportPosition(section) + self.sectionSize(section)
+        return self._pressed.y() < 27 and right - MARK_WIDTH <= self._pressed.x() <= right
+
+    def _paint_ghost(self, painter: QPainter, rect: QRect) -> None:
+        colours = theme.current()
+        painter.save()
+        painter.fillRect(rect, QColor(colours.card))
+        _dashed(painter, rect.adjusted(4, 7, -5, -9), GHOST_RIG, Qt.AlignmentFlag.AlignCenter)
+        painter.fillRect(rect.left(), rect.bottom() - 1, rect.width(), 2, QColor(colours.ink))
+        painter.restore()
 
     def paintSection(self, painter: QPainter | None, rect: QRect, logicalIndex: int) -> None:
         board = self._model.board
-        if painter is None or board is None or logicalIndex >= len(board.columns):
+        if painter is None or board is None:
+            return
+        if logicalIndex >= len(board.columns):
+            self._paint_ghost(painter, rect)
             return
         colours = theme.current()
         column = board.columns[logicalIndex]
@@ -135,9 +187,11 @@ class RigHeader(QHeaderView):
         if column.card == column.name:
             first, second = column.name, column.link
         elide = Qt.TextElideMode.ElideRight
-        role = {Role.BASE: "base", Role.REFERENCE: "ref."}.get(column.role, "")
+        role = ROLE_MARKS[column.role]
+        if column.role is Role.TESTED and rect.width() > ROOM_FOR_TESTED:
+            role = f"tested {role}"
         painter.setFont(theme.font(theme.SMALL, theme.SEMIBOLD))
-        painter.setPen(QColor(colours.blue))
+        painter.setPen(QColor(colours.steel if column.role is Role.TESTED else colours.blue))
         tag = painter.fontMetrics().horizontalAdvance(role) + 4 if role else 0
         painter.drawText(
             QRect(left, rect.top() + 6, width, 19),
@@ -171,6 +225,7 @@ class CaseHeader(QHeaderView):
         self.setFixedWidth(SIDE_WIDTH)
         self.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
         self.setDefaultSectionSize(ROW_HEIGHT)
+        self.setSectionsClickable(True)
 
     def sizeHint(self) -> QSize:
         return QSize(SIDE_WIDTH, 100)
@@ -194,6 +249,10 @@ class CaseHeader(QHeaderView):
         if starts and logicalIndex:
             painter.fillRect(rect.left(), rect.top(), rect.width(), 1, QColor(colours.line))
         inner = rect.adjusted(12, 0, -10, 0)
+        if logicalIndex == len(board.rows):
+            _dashed(painter, rect.adjusted(5, 3, -3, -4), GHOST_CASE, Qt.AlignmentFlag.AlignLeft)
+            painter.restore()
+            return
         elide = Qt.TextElideMode.ElideRight
         if mean:
             painter.setFont(theme.font(theme.SIDE, theme.SEMIBOLD))

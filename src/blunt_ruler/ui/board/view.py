@@ -19,6 +19,15 @@ class BoardStop(Stop):
         self.add_page(SCORES, _later("ScoresPage"))
         self.body.addWidget(self.bar)
         self.body.addWidget(self.pages, 1)
+        self.bar.row.addWidget(self.cells.lens_bar, 1)
+        self.evidence.set_foot(self.cells.order_box)
+        self.bar.page_chosen.connect(lambda _name: self._show_tools())
+        self._show_tools()
+
+    def _show_tools(self) -> None:
+        """Lenses and order belong to the cells."""
+        for tool in (self.cells.lens_bar, self.cells.order_box):
+            tool.setVisible(self.current == CELLS)
 
     @property
     def cells(self) -> BoardPage:

@@ -1,21 +1,21 @@
-"""How the Board's rows are ordered and its means taken: one bar above the table."""
+"""How the Board's rows are ordered and its means taken: under the evidence, folded away."""
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QToolButton, QWidget
 
 from blunt_ruler.core.board.lenses import Lens
 from blunt_ruler.core.board.row_order import Arrangement, GroupBy
 from blunt_ruler.core.measure.means import MEAN_WORDS, MeanSchool
 from blunt_ruler.core.records.edits import change_review
 from blunt_ruler.core.records.records import Review
-from blunt_ruler.ui.layouts import beside
+from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.widgets import ElidedLabel, give_way
 
 SORTS = ("in that order", "chosen rig, largest first", "chosen rig, smallest first")
 
 
-class OrderBar(QWidget):
-    """Filter, group, sort, collapse; the school of the means and clean pairs only.
+class OrderBox(QWidget):
+    """Filter, group, sort, collapse; the school of the means, over which cases.
 
     Signals:
         arrangement_changed(): rows are to be shown another way.
@@ -33,13 +33,12 @@ class OrderBar(QWidget):
         self.words.setAccessibleName("Filter cases")
         self.words.setClearButtonEnabled(True)
         self.words.textChanged.connect(lambda _text: self.arrangement_changed.emit())
-        self.group = self._box("Group rows by", 116, [str(one) for one in GroupBy])
-        self.sort = self._box("Sort rows", 150, list(SORTS))
+        self.group = self._box("Group rows by", [str(one) for one in GroupBy])
+        self.sort = self._box("Sort rows", list(SORTS))
         self.collapse = self._check("titles folded", "Each title as one row, its mean")
         self.published = self._check("published", "Columns of figures that others published")
         self.mean = QComboBox()
         self.mean.setAccessibleName("School of the means")
-        give_way(self.mean, 196)
         for school in MeanSchool:
             self.mean.addItem(MEAN_WORDS[school], school)
         self.mean.activated.connect(self._on_mean)
@@ -49,18 +48,35 @@ class OrderBar(QWidget):
         self.shared = QCheckBox("shared")
         self.shared.setToolTip("All means over the cases that every measured rig has")
         self.shared.clicked.connect(self._on_shared)
-        row = beside(spacing=6, on=self)
-        give_way(self.words, 150, 60)
-        row.addWidget(self.words)
-        for widget in (self.group, self.sort, self.collapse, self.published):
-            row.addWidget(widget)
-        self.basis = ElidedLabel("quiet", Qt.AlignmentFlag.AlignRight)
-        row.addWidget(self.basis, 1)
+        self.head = QToolButton()
+        self.head.setText("Means, order and filter")
+        self.head.setCheckable(True)
+        self.head.setArrowType(Qt.ArrowType.RightArrow)
+        self.head.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        self.head.setObjectName("fold")
+        self.head.toggled.connect(self._on_folded)
+        self.basis = ElidedLabel("small")
+        self.inner = QWidget()
+        stacked(
+            self.mean,
+            beside(self.clean, self.shared, STRETCH, spacing=10),
+            self.words,
+            beside((self.group, 1), (self.sort, 1), spacing=6),
+            beside(self.collapse, self.published, STRETCH, spacing=10),
+            spacing=6,
+            on=self.inner,
+        )
+        self.inner.hide()
+        stacked(self.head, self.inner, self.basis, spacing=6, margins=(16, 6, 16, 10), on=self)
 
-    def _box(self, name: str, width: int, words: list[str]) -> QComboBox:
+    def _on_folded(self, on: bool) -> None:
+        self.head.setArrowType(Qt.ArrowType.DownArrow if on else Qt.ArrowType.RightArrow)
+        self.inner.setVisible(on)
+
+    def _box(self, name: str, words: list[str]) -> QComboBox:
         box = QComboBox()
         box.setAccessibleName(name)
-        give_way(box, width)
+        give_way(box, 400, 60)
         box.addItems(words)
         box.activated.connect(lambda _index: self.arrangement_changed.emit())
         return box

@@ -1,0 +1,304 @@
+"""Typing into the Board: entries over cells, over the ghost rig and over the ghost case."""
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QModelIndex, QObject, pyqtSignal
+
+from blunt_ruler.core.board.published import PUBLISHED
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.records.records import Contents
+from blunt_ruler.core.runs.completions import case_completions, rig_completions
+from blunt_ruler.core.runs.entry import BadEntry, Entry, entry_text, entry_words, parse_entry
+from blunt_ruler.core.runs.import_runs import parse_case
+from blunt_ruler.core.runs.typed_cells import (
+    TypedCell,
+    cell_hint,
+    entry_of,
+    join_case,
+    join_rig,
+    takes_scores,
+    type_cells,
+)
+from blunt_ruler.logbook.store import now_text
+from blunt_ruler.ui.board.editor import GridEditor, Way
+from blunt_ruler.ui.board.models import PENDING, Draft, Place
+from blunt_ruler.ui.board.table import BoardTable
+from blunt_ruler.ui.snapshot import Snapshot, new_id
+
+SCORE = "score:"
+LONGEST_NAME = 120
+
+
+class Typing(QObject):
+    """Opens entries, keeps what cannot be understood in its cell, and sends the rest on its way.
+
+    Signals:
+        made(str, MakeEdit): an edit made out of what the review then is, please, and its words.
+        drafted(): what stands in a cell cannot be understood.
+        notice_raised(str): something worth a line.
+        error_raised(object): an exception to show.
+    """
+
+    made = pyqtSignal(str, object)
+    drafted = pyqtSignal()
+    notice_raised = pyqtSignal(str)
+    error_raised = pyqtSignal(object)
+
+    def __init__(self, table: BoardTable) -> None:
+        super().__init__(table)
+        self.table, self.model = table, table.grid
+        self.editor: GridEditor | None = None
+        self._snapshot: Snapshot | None = None
+        table.entry_wanted.connect(self.open_cell)
+        table.rig_wanted.connect(self.open_rig)
+        table.case_wanted.connect(self.open_case)
+        table.cleared.connect(self._on_cleared)
+
+    def show_snapshot(self, snapshot: Snapshot) -> None:
+        """Whose figures are typed; what was on its way has arrived."""
+        self._snapshot = snapshot
+        self.model.forget_sent()
+
+    # Cells
+
+    def open_cell(self, index: QModelIndex, text: str | None) -> None:
+        """Type into a cell, over what stands there or, for None, on from it."""
+        place, snapshot, board = self.model.place(index), self._snapshot, self.model.board
+        if place is None or snapshot is None or board is None:
+            self.notice_raised.emit("A title that is folded is a mean: unfold it to type.")
+            return
+        if place[0].startswith(PUBLISHED):
+            self.notice_raised.emit("Published figures are typed on Runs, on the page Type in.")
+            return
+        stands = self._standing_text(snapshot.contents, place)
+        scores = self._takes_scores(snapshot.contents, place[1])
+        stays = ""
+        if place[0] in snapshot.contents.rigs and place[1] in snapshot.contents.cases:
+            stays = cell_hint(snapshot.contents, *place)
+
+        def understand(typed: str) -> str:
+            said = entry_words(parse_entry(typed, score=scores)) if typed.strip() else ""
+            return ". ".join(part for part in (said, stays) if part)
+
+        self.table.scrollTo(index)
+        column, row = board.columns[index.column()], board.rows[index.row()]
+        viewport = self.table.viewport()
+        assert viewport is not None
+        self._begin(
+            GridEditor(
+                viewport,
+                self.table.cell_place(index),
+                f"{column.name}, {row.label}",
+                stands if text is None else text,
+                understand,
+            ),
+            lambda typed, way: self._on_typed(place, stands, typed, way),
+        )
+
+    def _standing_text(self, contents: Contents, place: Place) -> str:
+        """What stands in a cell, as it would be typed."""
+        draft = self.model.drafts.get(place)
+        if draft is not None:
+            return draft.text
+        known = place[0] in contents.rigs and place[1] in contents.cases
+        return entry_text(entry_of(contents, *place)) if known else ""
+
+    def _takes_scores(self, contents: Contents, case_id: str) -> bool:
+        if case_id in contents.cases:
+            return takes_scores(contents, case_id)
+        return _plain(case_id).lower().startswith(SCORE)
+
+    def _on_typed(self, place: Place, stood: str, text: str, way: Way) -> None:
+        assert self._snapshot is not None
+        scores = self._takes_scores(self._snapshot.contents, place[1])
+        try:
+            entry = parse_entry(text, score=scores)
+        except BadEntry as error:
+            self.model.put_draft(place, Draft(text.strip(), str(error)))
+            self.drafted.emit()
+            self._go(way)
+            return
+        self._type(place, stood, entry)
+        self._go(way)
+
+    def _type(self, place: Place, stood: str, entry: Entry) -> None:
+        """Send an entry on its way, unless the cell says it already."""
+        said = entry_text(entry)
+        was_wrong = bool(getattr(self.model.drafts.get(place), "wrong", ""))
+        if said == stood and not was_wrong:
+            return
+        self.model.put_draft(place, Draft(said))
+        rig, case = _plain(place[0]), _plain(place[1])
+        scores = case.lower().startswith(SCORE)
+        cell = TypedCell(rig, case[len(SCORE) :].strip() if scores else case, said, scores)
+        moment = now_text()
+        self.made.emit(
+            "Typing",
+            lambda contents, review: type_cells(contents, review, [cell], new_id, moment),
+        )
+
+    def _on_cleared(self, index: QModelIndex) -> None:
+        place = self.model.place(index)
+        if place is None or self._snapshot is None or place[0].startswith(PUBLISHED):
+            return
+        stood = self._standing_text(self._snapshot.contents, place)
+        if stood:
+            self._type(place, stood, Entry())
+
+    def _begin(self, editor: GridEditor, done: Callable[[str, Way], None]) -> None:
+        """Let an entry be typed; the one before it is done."""
+        before, self.editor = self.editor, editor
+        if before is not None:
+            before.finish(Way.STAY)
+
+        def finished(text: str, way: Way) -> None:
+            if self.editor is editor:
+                self.editor = None
+            done(text, way)
+
+        def given_up() -> None:
+            if self.editor is editor:
+                self.editor = None
+            self.table.setFocus()
+
+        editor.left.connect(finished)
+        editor.given_up.connect(given_up)
+
+    def _go(self, way: Way) -> None:
+        if way is not Way.STAY:
+            self.table.go(way)
+            self.table.setFocus()
+
+    def place_editor(self) -> None:
+        """Keep an open entry where its cell is now."""
+        editor = self.editor
+        if editor is None:
+            return
+        if editor.parent() is self.table.rigs:
+            editor.setGeometry(self.table.rig_place())
+        elif editor.parent() is self.table:
+            editor.setGeometry(self.table.case_place())
+        else:
+            editor.setGeometry(self.table.cell_place(self.table.currentIndex()))
+
+    # Rigs and cases
+
+    def open_rig(self, text: str) -> None:
+        """Name a rig: one of the logbook, or a new one."""
+        snapshot = self._snapshot
+        if snapshot is None or snapshot.review is None:
+            return
+        contents, review = snapshot.contents, snapshot.review
+        known = {rig.name.lower() for rig in contents.rigs.values()}
+
+        def understand(typed: str) -> str:
+            name = typed.strip()
+            if not name:
+                return "A rig’s name, like “Built-in” or “Sluice”; a blank goes on to the cases"
+            return "A rig of this logbook" if name.lower() in known else "A new rig"
+
+        bar = self.table.horizontalScrollBar()
+        if bar is not None:
+            bar.setValue(bar.maximum())
+        self._begin(
+            GridEditor(
+                self.table.rigs,
+                self.table.rig_place(),
+                "New rig",
+                text,
+                understand,
+                lambda typed: rig_completions(contents, review, typed),
+            ),
+            self._on_rig_named,
+        )
+
+    def _on_rig_named(self, text: str, way: Way) -> None:
+        name = " ".join(text.split())[:LONGEST_NAME]
+        if name:
+            board = self.model.board
+            there = [column.name.lower() for column in board.columns] if board else []
+            if name.lower() not in there:
+                self.model.add_pending(rig=name)
+                self.table.fit_columns()
+                self.made.emit(
+                    f"Naming {name}",
+                    lambda contents, review: join_rig(contents, review, name, new_id)[0],
+                )
+            if way is Way.DOWN:
+                self.open_rig("")
+                return
+        if way is Way.STAY:
+            return
+        if self.model.ghost_row == 0:
+            self.open_case("")
+        else:
+            self.table.go_to_first_empty()
+            self.table.setFocus()
+
+    def open_case(self, text: str) -> None:
+        """Name a case: one of the logbook, or a new one."""
+        snapshot = self._snapshot
+        if snapshot is None or snapshot.review is None:
+            return
+        contents, review = snapshot.contents, snapshot.review
+
+        def understand(typed: str) -> str:
+            words = typed.strip()
+            if words.lower().startswith(SCORE):
+                return "A synthetic test with scores, kept out of every mean of games"
+            if not words:
+                return "Title / scene / 1080p / High, or “score: test”; a blank goes to the cells"
+            named = parse_case(words)
+            parts = (
+                ("title", named.title),
+                ("scene", named.scene),
+                ("resolution", named.resolution),
+                ("preset", named.preset),
+            )
+            return ", ".join(f"{what} {said}" for what, said in parts if said)
+
+        self.table.scrollToBottom()
+        self._begin(
+            GridEditor(
+                self.table,
+                self.table.case_place(),
+                "New case",
+                text,
+                understand,
+                lambda typed: case_completions(contents, review, typed),
+            ),
+            self._on_case_named,
+        )
+
+    def _on_case_named(self, text: str, way: Way) -> None:
+        words = " ".join(text.split())
+        if words:
+            scores = words.lower().startswith(SCORE)
+            named = words[len(SCORE) :].strip() if scores else words
+            try:
+                label = parse_case(named).label
+            except UserFixable as error:
+                self.error_raised.emit(error)
+                self.open_case(text)
+                return
+            board = self.model.board
+            there = [row.label.lower() for row in board.rows] if board else []
+            if label.lower() not in there:
+                self.model.add_pending(case=f"{SCORE} {label}" if scores else label)
+                self.made.emit(
+                    f"Naming {label}",
+                    lambda contents, review: join_case(
+                        contents, review, named, new_id, scores=scores
+                    )[0],
+                )
+            if way is Way.DOWN:
+                self.open_case("")
+                return
+        if way is not Way.STAY:
+            self.table.go_to_first_empty()
+            self.table.setFocus()
+
+
+def _plain(key: str) -> str:
+    """The name in a pending id, or the id."""
+    return key.removeprefix(PENDING)
