@@ -19,6 +19,7 @@ from blunt_ruler.core.analysis.rail_states import STOPS, empty_states, stop_stat
 from blunt_ruler.ui import settings as remembered
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.actions import Actions
+from blunt_ruler.ui.board.controller import BoardController
 from blunt_ruler.ui.columns import store_columns
 from blunt_ruler.ui.command_palette import CommandPalette
 from blunt_ruler.ui.controller import Controller, Hub, Offer
@@ -37,7 +38,7 @@ if TYPE_CHECKING:
     from blunt_ruler.ui.runs.import_dialog import ImportDialog
 
 LOGBOOK_FILTER = "Blunt Ruler logbooks (*.blunt)"
-LOG_FILTER = "Frame logs (*.csv *.tsv *.txt *.log *.gz);;All files (*)"
+LOG_FILTER = "Logs and tables (*.csv *.tsv *.txt *.log *.gz *.ods *.xlsx);;All files (*)"
 Keys = QKeySequence.StandardKey
 
 
@@ -231,6 +232,12 @@ class MainWindow(QMainWindow):
 
         self.desk.load_history(lambda entries: HistoryDialog(entries, self).open())
 
+    @property
+    def _board(self) -> BoardController:
+        board = self.controllers["Board"]
+        assert isinstance(board, BoardController)
+        return board
+
     # Importing
 
     def import_logs(self, paths: Sequence[Path] | None) -> None:
@@ -247,8 +254,15 @@ class MainWindow(QMainWindow):
             self._waiting_logs = list(paths)
             self.desk.create(remembered.first_logbook_path())
             return
+        from blunt_ruler.exchange.sheet_files import is_table
         from blunt_ruler.ui.runs.import_dialog import ImportDialog
 
+        tables = [path for path in paths if is_table(path)]
+        for path in tables:
+            self._board.take_table(path)
+        paths = [path for path in paths if path not in tables]
+        if not paths:
+            return
         dialog = ImportDialog(
             paths, snapshot.contents, snapshot.review, self.desk.remembered_mapping, self
         )

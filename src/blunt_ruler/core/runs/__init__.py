@@ -9,6 +9,7 @@ __all__ = [
     "import_runs",
     "matching",
     "read_again",
+    "sheets",
     "trim_run",
     "typed_cells",
     "typed_figures",

@@ -10,6 +10,7 @@ from blunt_ruler.core.records.roles import Role
 from blunt_ruler.ui.controller import Controller, Offer
 
 if TYPE_CHECKING:
+    from blunt_ruler.exchange.sheet_files import SheetFile
     from blunt_ruler.ui.board.page import BoardPage
     from blunt_ruler.ui.board.view import BoardStop
 
@@ -42,6 +43,7 @@ class BoardController(Controller):
                 f"Ctrl+Shift+{key}",
             )
         yield Offer("Chosen rig: rename", lambda: self.cells.rename_chosen(), "Shift+F2")
+        yield Offer("Paste a table into the Board", self._paste)
         yield Offer("Copy the chosen cell", lambda: self.cells.copy_cell(), "Ctrl+Shift+C")
         for kind in ("text", "csv", "picture"):
             yield Offer(f"Copy the Board as {kind}", partial(self._copy, kind))
@@ -52,6 +54,20 @@ class BoardController(Controller):
 
     def _give_role(self, role: Role) -> None:
         self.cells.give_role(self.cells.chosen_rig(), role)
+
+    def _paste(self) -> None:
+        self.hub.go_to(self.name)
+        self.cells.typing.paste()
+
+    def take_table(self, path: Path) -> None:
+        """Show what a table in a file becomes before it is taken in."""
+        from blunt_ruler.exchange.sheet_files import read_sheets
+
+        def done(sheets: "tuple[SheetFile, ...]") -> None:
+            self.show_cells()
+            self.cells.typing.preview(path.name, [(one.name, one.rows) for one in sheets])
+
+        self.run(f"Reading {path.name}", lambda _step: read_sheets(path), done)
 
     def _copy(self, kind: str) -> None:
         self.cells.copy_board(kind)
@@ -64,11 +80,15 @@ class BoardController(Controller):
 
     def show_lens(self, lens: Lens) -> None:
         """Show the Board through a lens."""
+        self.show_cells()
+        self.cells.show_lens(lens)
+
+    def show_cells(self) -> None:
+        """Look at the cells."""
         from blunt_ruler.ui.board.view import CELLS
 
         self.hub.go_to(self.name)
         self.view.show_page(CELLS)
-        self.cells.show_lens(lens)
 
     def export(self, path: Path) -> None:
         """Write the Board as tidy CSV."""

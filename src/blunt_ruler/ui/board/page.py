@@ -97,6 +97,7 @@ class BoardPage(Page):
         selection.currentChanged.connect(self._on_current_changed)
         self.typing.made.connect(self.made)
         self.typing.drafted.connect(self.refreshed)
+        self.typing.table_taken.connect(self._on_table_taken)
         self.typing.notice_raised.connect(self.notice_raised)
         self.typing.error_raised.connect(self.error_raised)
 
@@ -187,9 +188,11 @@ class BoardPage(Page):
         has_cells = self._whole is not None and bool(self._whole.runs)
         self.order_box.show_review(snapshot.review)
         self.heads.show_review(snapshot.contents, snapshot.review)
-        self.ruler_frame.setVisible(has_cells)
         self.ways_in.setVisible(not has_cells)
         self._show_board()
+
+    def _on_table_taken(self) -> None:
+        self._at = None  # stand on its first cell
 
     def _on_arranged(self) -> None:
         self._show_board()
@@ -287,6 +290,7 @@ class BoardPage(Page):
         self.basis.show_words(mean_basis(board, self._at.rig_id if self._at else None))
         self.basis.setVisible(bool(board.totals))
         chosen = self._chosen()
+        self.ruler_frame.setVisible(chosen is not None and bool(board.runs))
         if chosen is not None:
             row = next(row for row in board.rows if row.case_id == chosen[1])
             self.ruler.show_case(board, row, chosen[0])

@@ -1,8 +1,9 @@
 """Typing into the Board: entries over cells, over the ghost rig and over the ghost case."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QModelIndex, QObject, pyqtSignal
+from PyQt6.QtGui import QGuiApplication
 
 from blunt_ruler.core.board.published import PUBLISHED
 from blunt_ruler.core.errors import UserFixable
@@ -10,6 +11,12 @@ from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.runs.completions import case_completions, rig_completions
 from blunt_ruler.core.runs.entry import BadEntry, Entry, entry_text, entry_words, parse_entry
 from blunt_ruler.core.runs.import_runs import parse_case
+from blunt_ruler.core.runs.sheets import (
+    BadSheet,
+    Sheet,
+    bare_figures,
+    pasted_rows,
+)
 from blunt_ruler.core.runs.typed_cells import (
     TypedCell,
     cell_hint,
@@ -19,9 +26,11 @@ from blunt_ruler.core.runs.typed_cells import (
     takes_scores,
     type_cells,
 )
+from blunt_ruler.core.text import count_text
 from blunt_ruler.logbook.store import now_text
 from blunt_ruler.ui.board.editor import GridEditor, Way
 from blunt_ruler.ui.board.models import PENDING, Draft, Place
+from blunt_ruler.ui.board.sheet_dialog import SheetDialog
 from blunt_ruler.ui.board.table import BoardTable
 from blunt_ruler.ui.snapshot import Snapshot, new_id
 
@@ -35,12 +44,14 @@ class Typing(QObject):
     Signals:
         made(str, MakeEdit): an edit made out of what the review then is, please, and its words.
         drafted(): what stands in a cell cannot be understood.
+        table_taken(): a whole table is on its way.
         notice_raised(str): something worth a line.
         error_raised(object): an exception to show.
     """
 
     made = pyqtSignal(str, object)
     drafted = pyqtSignal()
+    table_taken = pyqtSignal()
     notice_raised = pyqtSignal(str)
     error_raised = pyqtSignal(object)
 
@@ -49,6 +60,9 @@ class Typing(QObject):
         self.table, self.model = table, table.grid
         self.editor: GridEditor | None = None
         self._snapshot: Snapshot | None = None
+        self._taken: Sheet | None = None
+        self.dialog: SheetDialog | None = None
+        table.pasted.connect(self.paste)
         table.entry_wanted.connect(self.open_cell)
         table.rig_wanted.connect(self.open_rig)
         table.case_wanted.connect(self.open_case)
@@ -58,6 +72,83 @@ class Typing(QObject):
         """Whose figures are typed; what was on its way has arrived."""
         self._snapshot = snapshot
         self.model.forget_sent()
+        self._place_wrong()
+
+    # Tables
+
+    def paste(self) -> None:
+        """Put the clipboard into the grid: figures where one stands, a table with heads by them."""
+        clipboard = QGuiApplication.clipboard()
+        try:
+            rows = pasted_rows(clipboard.text() if clipboard else "")
+            if bare_figures(rows):
+                self._fill_from_here(rows)
+            else:
+                self.preview("What was copied", [("", rows)])
+        except UserFixable as error:
+            self.error_raised.emit(error)
+
+    def _fill_from_here(self, rows: Sequence[Sequence[str]]) -> None:
+        """A rectangle of figures from the chosen cell to the right and down."""
+        index, board = self.table.currentIndex(), self.model.board
+        if board is None:
+            return
+        down, across = len(rows), len(rows[0])
+        room = (len(board.rows) - index.row(), len(board.columns) - index.column())
+        if not index.isValid() or down > room[0] or across > room[1]:
+            raise BadSheet(
+                "what was copied",
+                f"it is {down} by {across} figures, and from here there is no room for them",
+                "Choose the top left cell, or copy the heads too",
+            )
+        cells = []
+        for row, texts in enumerate(rows):
+            for column, text in enumerate(texts):
+                place = self.model.place(
+                    self.model.index(index.row() + row, index.column() + column)
+                )
+                if place is not None and text and not place[0].startswith(PUBLISHED):
+                    self.model.drafts.pop(place, None)
+                    cells.append(TypedCell(_plain(place[0]), _plain(place[1]), text))
+        self._send(cells)
+
+    def _send(self, cells: Sequence[TypedCell]) -> None:
+        moment = now_text()
+        self.made.emit(
+            f"Typing {count_text(len(cells), 'cell')}",
+            lambda contents, review: type_cells(contents, review, cells, new_id, moment),
+        )
+
+    def preview(self, where: str, tables: Sequence[tuple[str, list[list[str]]]]) -> None:
+        """Show what a table becomes before it is taken in."""
+        if self._snapshot is None:
+            return
+        dialog = SheetDialog(where, tables, self._snapshot.contents, self.table.window())
+        dialog.confirmed.connect(self._on_sheet)
+        dialog.open()
+        self.dialog = dialog
+
+    def _on_sheet(self, sheet: Sheet) -> None:
+        self._taken = sheet
+        self.table_taken.emit()
+        self._send([TypedCell(cell.rig, cell.case, cell.text) for cell in sheet.sound])
+
+    def _place_wrong(self) -> None:
+        """What a table held and nobody could understand stands red in its cell; what it held in
+        place of such a draft takes that away.
+        """
+        board, sheet = self._snapshot.board if self._snapshot else None, self._taken
+        if board is None or sheet is None:
+            return
+        self._taken = None
+        rigs = {column.name.lower(): column.rig_id for column in board.columns}
+        cases = {row.label.lower(): row.case_id for row in board.rows}
+        for cell in sheet.cells:
+            rig, case = rigs.get(cell.rig.lower()), cases.get(parse_case(cell.case).label.lower())
+            if rig and case and cell.text:
+                self.model.drafts.pop((rig, case), None)
+                if cell.wrong:
+                    self.model.drafts[rig, case] = Draft(cell.text, cell.wrong)
 
     # Cells
 

@@ -1,0 +1,564 @@
+"""A rectangle of cells from a spreadsheet, understood: which rig, which case, which figure.
+
+Rigs stand across or down, or every row is one run; heads may take several rows, averages and lows
+several columns. Whatever is not taken is said, and where rigs and cases cannot be told apart the
+reader is asked.
+"""
+
+import csv
+import io
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.records.records import Contents, case_label
+from blunt_ruler.core.runs.entry import BadEntry, parse_entry
+from blunt_ruler.core.runs.import_runs import looks_like_resolution
+from blunt_ruler.core.text import count_text, list_text
+
+MOST_ROWS, MOST_COLUMNS = 5000, 300
+MOST_HEADS = 3
+BLANKS = frozenset(["-", "–", "—", "n/a", "na", "n.a.", "none", "?", "x"])
+
+RIG_WORDS = frozenset(
+    ["rig", "rigs", "system", "setup", "machine", "computer", "device", "configuration", "config"]
+)
+CASE_WORDS = frozenset(["case", "cases"])
+TITLE_WORDS = frozenset(["title", "titles", "game", "games", "test", "benchmark", "name"])
+SCENE_WORDS = frozenset(["scene", "map", "level"])
+RESOLUTION_WORDS = frozenset(["resolution", "res"])
+PRESET_WORDS = frozenset(["preset", "settings", "quality", "graphics"])
+PASS_WORDS = frozenset(["run", "runs", "pass", "repeat", "#", "no", "nr", "number"])
+OTHER_WORDS = frozenset(["frames", "duration_s", "duration", "notes", "note", "comment", "remarks"])
+SOURCE_WORDS = frozenset(["source", "published", "date", "differs"])
+MEAN_WORDS = frozenset(["mean", "average", "avg", "geomean", "total", "sum", "median", "overall"])
+# What figures under a head are. A bare “low” is a preset, unless other heads say “average”.
+METRICS = (
+    (
+        "low",
+        re.compile(r"\b1\s?%(?:\s*(?:lows?|fps))*|\blow_1_fps\b|\bp1\b|\b1st percentile\b", re.I),
+    ),
+    ("minimum", re.compile(r"\b(?:minimum|minimal|min)\.?(?:_fps|\s+fps)", re.I)),
+    ("maximum", re.compile(r"\b(?:maximum|maximal|max)\.?(?:_fps|\s+fps)", re.I)),
+    (
+        "average",
+        re.compile(r"\b(?:average_fps|average|avg\.?)(?:\s+fps)?(?!\w)|\bfps\b|frames/s", re.I),
+    ),
+)
+BARE = {
+    "low": "low",
+    "lows": "low",
+    "min": "minimum",
+    "minimum": "minimum",
+    "max": "maximum",
+    "maximum": "maximum",
+}
+TENTH = re.compile(r"0[.,]1\s?%|low_01|p0[.,]1", re.I)
+
+
+class BadSheet(UserFixable):
+    """Cells that no figures can be found in."""
+
+
+@dataclass(frozen=True, slots=True)
+class SheetCell:
+    """One figure, in the notation: of which rig and case, and what is wrong with it."""
+
+    rig: str
+    case: str
+    text: str
+    wrong: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Sheet:
+    """What a rectangle says. `sure` is whether rigs and cases could be told apart; `turned` is the
+    same with rigs and cases the other way round, None for a table of one run a row.
+    """
+
+    cells: tuple[SheetCell, ...]
+    layout: str
+    notes: tuple[str, ...] = ()
+    sure: bool = True
+    turned: "Sheet | None" = None
+
+    @property
+    def rigs(self) -> tuple[str, ...]:
+        """Names of rigs in the order they come."""
+        return tuple(dict.fromkeys(cell.rig for cell in self.cells))
+
+    @property
+    def cases(self) -> tuple[str, ...]:
+        """Cases in words in the order they come."""
+        return tuple(dict.fromkeys(cell.case for cell in self.cells))
+
+    @property
+    def sound(self) -> tuple[SheetCell, ...]:
+        """The cells that can be taken."""
+        return tuple(cell for cell in self.cells if not cell.wrong)
+
+
+# Reading cells
+
+
+def pasted_rows(text: str) -> list[list[str]]:
+    """The cells of copied text: parted by tabs, else semicolons, bars, commas or wide gaps."""
+    text = text.replace("\x00", "").replace("\r\n", "\n").replace("\r", "\n").strip("\n")
+    if re.match(r"\s*\|.*\|\s*$", text.partition("\n")[0]):
+        text = "\n".join(line.strip().strip("|") for line in text.split("\n"))
+    mark = next((mark for mark in "\t;|" if mark in text), None)
+    lines = [line.strip() for line in text.split("\n")]
+    if mark is None and lines and all(is_figure(line) for line in lines if line):
+        return tidy([[line] for line in lines])  # a comma is a decimal mark
+    if mark is None and re.search(r"\S {2,}\S", text):
+        return [re.split(r" {2,}", line.strip()) for line in text.split("\n") if line.strip()]
+    try:
+        rows = [*csv.reader(io.StringIO(text), delimiter=mark or ",", skipinitialspace=True)]
+    except csv.Error as error:
+        raise BadSheet(
+            "what was copied", f"it is no table ({error})", "Copy the cells again"
+        ) from None
+    if mark is None and "," in text and any(len(row) != len(rows[0]) for row in rows):
+        rows = [[line] for line in text.split("\n")]  # commas are decimal marks
+    return tidy(rows)
+
+
+def tidy(rows: Sequence[Sequence[str]]) -> list[list[str]]:
+    """Rows of one length without blank edges and ruled lines. Raises BadSheet for too many."""
+    kept = [
+        ["" if cell.strip().lower() in BLANKS else " ".join(cell.split()) for cell in row]
+        for row in rows
+        if any(cell.strip() for cell in row) and not all(_is_rule(cell) for cell in row)
+    ]
+    width = max((len(row) for row in kept), default=0)
+    if len(kept) > MOST_ROWS or width > MOST_COLUMNS:
+        raise BadSheet(
+            "table",
+            f"it has {len(kept)} rows and {width} columns",
+            f"Give at most {MOST_ROWS} rows and {MOST_COLUMNS} columns",
+        )
+    filled = [[*row, *[""] * (width - len(row))] for row in kept]
+    used = [place for place in range(width) if any(row[place] for row in filled)]
+    return [row[used[0] : used[-1] + 1] for row in filled] if used else []
+
+
+def _is_rule(cell: str) -> bool:
+    return (
+        not cell.strip()
+        or re.fullmatch(r"[\s:=+-]*-[\s:=+-]*|[-=_:]{2,}", cell.strip()) is not None
+    )
+
+
+def is_figure(text: str) -> bool:
+    """Whether a cell could be an entry."""
+    if not any(letter.isdigit() for letter in text):
+        return bool(re.match(r"no\s*:", text, re.I))
+    try:
+        parse_entry(text)
+    except BadEntry:
+        return False
+    return True
+
+
+def bare_figures(rows: Sequence[Sequence[str]]) -> bool:
+    """Whether a rectangle has no heads: figures that go where the cursor is."""
+    cells = [cell for row in rows for cell in row if cell]
+    return bool(cells) and all(is_figure(cell) for cell in cells)
+
+
+# Understanding
+
+
+@dataclass(frozen=True, slots=True)
+class Known:
+    """Names of the logbook, in lower case, that help to tell rigs from cases."""
+
+    rigs: frozenset[str] = frozenset()
+    titles: frozenset[str] = frozenset()
+
+    @classmethod
+    def of(cls, contents: Contents) -> "Known":
+        """The names a logbook knows."""
+        return cls(
+            frozenset(rig.name.lower() for rig in contents.rigs.values()),
+            frozenset(title.name.lower() for title in contents.titles.values()),
+        )
+
+
+def understand(rows: Sequence[Sequence[str]], known: Known = Known()) -> Sheet:
+    """What a rectangle says. Raises BadSheet where there is no figure with a rig and a case."""
+    table = tidy(rows)
+    if not table:
+        raise BadSheet("table", "it is empty", "Copy cells with figures")
+    heads, left = _frame(table)
+    if heads == 0 and left < 2:
+        raise BadSheet(
+            "table", "its rows or columns have no heads", "Copy the heads too, rigs and titles"
+        )
+    names = [_plain(name) for name in table[heads - 1][:left]] if heads else []
+    kinds = [_kind_of(name) for name in names]
+    if "rig" in kinds and ("title" in kinds or "case" in kinds):
+        return _long(table, heads, left, kinds)
+    return _matrix(table, heads, left, kinds, known)
+
+
+def _plain(name: str) -> str:
+    return name.strip().lower().rstrip(":")
+
+
+def _kind_of(name: str) -> str:
+    """What a column of words is by its head; blank for none."""
+    for kind, words in (
+        ("rig", RIG_WORDS),
+        ("case", CASE_WORDS),
+        ("title", TITLE_WORDS),
+        ("scene", SCENE_WORDS),
+        ("resolution", RESOLUTION_WORDS),
+        ("preset", PRESET_WORDS),
+        ("pass", PASS_WORDS),
+        ("other", OTHER_WORDS),
+        ("source", SOURCE_WORDS),
+    ):
+        if name in words:
+            return kind
+    return ""
+
+
+def _frame(table: Sequence[Sequence[str]]) -> tuple[int, int]:
+    """(rows of heads, columns of words on the left)."""
+    most = min(MOST_HEADS, len(table) - 1)
+    named = [n for n in range(most) if any(_kind_of(_plain(cell)) for cell in table[n])]
+    heads = named[-1] + 1 if named else 0
+    while heads < most and not _has_figures(table[heads], bool(named)):
+        heads += 1
+    names = [_plain(name) for name in table[heads - 1]] if heads else []
+    body = table[heads:]
+    left = 0
+    for place in range(len(table[0])):
+        named_so = heads > 0 and _kind_of(names[place]) != ""
+        cells = [row[place] for row in body if row[place]]
+        figures = sum(is_figure(cell) for cell in cells)
+        if not named_so and (figures * 2 >= len(cells) or not cells):
+            break
+        left += 1
+    return heads, left
+
+
+def _has_figures(row: Sequence[str], few: bool) -> bool:
+    """Whether a row holds figures beside its first cell, most of it or but a few; resolutions are
+    none.
+    """
+    cells = [cell for cell in row[1:] if cell and not looks_like_resolution(cell)]
+    figures = sum(is_figure(cell) for cell in cells)
+    return figures > 0 and (few or 2 * figures >= len(cells))
+
+
+@dataclass(frozen=True, slots=True)
+class _Head:
+    """A head: its name, and what figures under it are; blank where it does not say."""
+
+    name: str
+    metric: str
+
+
+def _metric(head: str) -> str:
+    return next((name for name, words in METRICS if words.search(head)), "")
+
+
+def _heads(names: Sequence[str]) -> list[_Head]:
+    """Names and metrics of the heads of one side."""
+    bare = any(_metric(name) == "average" for name in names if not _is_mean(name))
+    return [_head(name, bare) for name in names]
+
+
+def _head(head: str, bare: bool) -> _Head:
+    metric, left = _metric(head), head
+    for _, words in METRICS:
+        left = words.sub(" ", left)
+    parts = [
+        " ".join(re.sub(r"\(\s*\)|\[\s*\]|[,:;–]+\s*$", " ", p).split()) for p in left.split("/")
+    ]
+    parts = [part.strip("-–: ") for part in parts]
+    if bare and not metric:
+        *before, last = parts[-1].split(" ") if parts else [""]
+        metric = BARE.get(last.lower(), "")
+        if metric:
+            parts[-1] = " ".join(before)
+    return _Head(" / ".join(part for part in parts if part), metric)
+
+
+@dataclass(slots=True)
+class _Gathered:
+    """Figures by rig and case as they are found."""
+
+    passes: dict[tuple[str, str], list[dict[str, str]]] = field(default_factory=dict)
+    notes: list[str] = field(default_factory=list)
+
+    def add(self, rig: str, case: str, metric: str, text: str) -> None:
+        """One figure; another of its kind for the same rig and case is another pass."""
+        each = self.passes.setdefault((rig, case), [])
+        if not each or metric in each[-1]:
+            each.append({})
+        each[-1][metric] = text
+
+    def cells(self) -> tuple[SheetCell, ...]:
+        """The cells in the notation."""
+        return tuple(_cell(rig, case, found) for (rig, case), found in self.passes.items())
+
+
+def _cell(rig: str, case: str, passes: Sequence[Mapping[str, str]]) -> SheetCell:
+    case = spelled_out(case)
+    words = []
+    for one in passes:
+        average, low, minimum = (one.get(name, "") for name in ("average", "low", "minimum"))
+        if not average:
+            what = next((name for name in ("low", "minimum") if one.get(name)), "")
+            if what:
+                return SheetCell(rig, case, one[what], f"It has a {what} and no average.")
+            continue
+        said = average
+        if low and "/" not in average:
+            said += f"/{low}" + (f"/{minimum}" if minimum else "")
+        words.append(said)
+    text = " ".join(words)
+    if not text:
+        return SheetCell(rig, case, "", "It holds no average.")
+    try:
+        parse_entry(text)
+    except BadEntry as error:
+        return SheetCell(rig, case, text, str(error))
+    return SheetCell(rig, case, text)
+
+
+def _long(table: Sequence[Sequence[str]], heads: int, left: int, kinds: Sequence[str]) -> Sheet:
+    """A table of one run a row."""
+    gathered = _Gathered()
+    names = table[heads - 1]
+    metrics = {place: _metric(names[place]) for place in range(left, len(names))}
+    if not any(metric == "average" for metric in metrics.values()):
+        single = [place for place in metrics if _kind_of(_plain(names[place])) == ""]
+        if len(single) != 1:
+            raise BadSheet("table", "no column is the average", "Name it average_fps")
+        metrics[single[0]] = "average"
+    unused = [
+        names[place]
+        for place, metric in metrics.items()
+        if not metric or metric == "maximum" or TENTH.search(names[place])
+    ]
+    place_of = {kind: place for place, kind in enumerate(kinds) if kind}
+    unused += [names[place_of[kind]] for kind in ("other", "source") if kind in place_of]
+    rig = ""
+    for number, row in enumerate(table[heads:], heads + 1):
+        rig = row[place_of["rig"]] or rig
+        case = _case_of(row, place_of)
+        if not rig or not case:
+            gathered.notes.append(f"row {number} names no rig or no title and is left out")
+            continue
+        for place, metric in metrics.items():
+            if metric and names[place] not in unused and row[place]:
+                gathered.add(rig, case, metric, row[place])
+    if unused:
+        gathered.notes.append(f"not taken: {list_text([name for name in unused if name])}")
+    return _sheet(gathered, "one run a row")
+
+
+def _case_of(row: Sequence[str], place_of: Mapping[str, int]) -> str:
+    """The case of a row in words."""
+    if "case" in place_of and row[place_of["case"]]:
+        return row[place_of["case"]]
+    parts = [
+        row[place_of[kind]] if kind in place_of else ""
+        for kind in ("title", "scene", "resolution", "preset")
+    ]
+    return case_label(*[_as_resolution(part) if at == 2 else part for at, part in enumerate(parts)])
+
+
+def spelled_out(case: str) -> str:
+    """A case with its parts told apart: "Tidewrack 1080p High" is "Tidewrack / 1080p / High"."""
+    parts = []
+    for number, part in enumerate(part.strip() for part in case.split("/")):
+        words = re.split(r"[\s,;()]+", part)
+        at = next((n for n, word in enumerate(words) if looks_like_resolution(word)), None)
+        if at is None or (at == 0 and number == 0):
+            parts.append(part)
+        else:
+            parts += [" ".join(words[:at]), words[at], " ".join(words[at + 1 :])]
+    return " / ".join(part for part in parts if part)
+
+
+def _as_resolution(words: str) -> str:
+    """A bare number of lines as a resolution: 1080 is 1080p."""
+    return f"{words}p" if re.fullmatch(r"\d{3,4}", words) else words
+
+
+def _matrix(
+    table: Sequence[Sequence[str]], heads: int, left: int, kinds: Sequence[str], known: Known
+) -> Sheet:
+    """Rigs across and cases down, or the other way round."""
+    body = table[heads:]
+    tops = _tops(table, heads, left)
+    sides = _sides(body, left, kinds)
+    across, sure = _rigs_across(tops, sides, kinds, known)
+    one = _turned(table, heads, left, tops, sides, across)
+    other = _turned(table, heads, left, tops, sides, not across)
+    if not one.cells:
+        raise BadSheet("table", "no cell has a rig and a title", "Copy the heads too")
+    return replace(one, sure=sure, turned=other)
+
+
+def _tops(table: Sequence[Sequence[str]], heads: int, left: int) -> list[str]:
+    """The heads of the columns of figures, those over several columns filled in to the right."""
+    width = len(table[0])
+    parts: list[list[str]] = []
+    for number in range(heads):
+        row = list(table[number])
+        for place in range(left + 1, width):
+            if number < heads - 1 and not row[place]:
+                row[place] = row[place - 1]
+        parts.append(row)
+    return [
+        " / ".join(dict.fromkeys(row[place] for row in parts if row[place]))
+        for place in range(left, width)
+    ]
+
+
+def _sides(body: Sequence[Sequence[str]], left: int, kinds: Sequence[str]) -> list[str]:
+    """The heads of the rows, a title over several rows filled in downwards."""
+    above = ""
+    found = []
+    place_of = {kind: place for place, kind in enumerate(kinds) if kind}
+    for row in body:
+        cells = list(row[:left])
+        if cells and not cells[0] and any(cells[1:]):
+            cells[0] = above
+        above = cells[0] if cells else ""
+        if "title" in place_of or "case" in place_of:
+            found.append(_case_of(cells, place_of))
+        else:
+            words = [
+                cell
+                for place, cell in enumerate(cells)
+                if place >= len(kinds) or kinds[place] != "pass"
+            ]
+            found.append(" / ".join(part for part in words if part))
+    return found
+
+
+def _rigs_across(
+    tops: Sequence[str], sides: Sequence[str], kinds: Sequence[str], known: Known
+) -> tuple[bool, bool]:
+    """(whether rigs stand across, whether that is sure)."""
+
+    def like_cases(names: Sequence[str]) -> float:
+        plain = [head.name.lower() for head in _heads(names) if head.name]
+        if not plain:
+            return 0.0
+        hits = sum(
+            any(looks_like_resolution(part.strip()) for part in re.split(r"[/ ]", name))
+            or "/" in name
+            or name.partition(" / ")[0] in known.titles
+            for name in plain
+        )
+        return (hits - sum(name in known.rigs for name in plain)) / len(plain)
+
+    down = like_cases(sides) - like_cases(tops)
+    if "rig" in kinds:
+        return False, True
+    if "title" in kinds or "case" in kinds or "resolution" in kinds:
+        return True, True
+    return down >= 0, abs(down) > 0.25
+
+
+def _turned(
+    table: Sequence[Sequence[str]],
+    heads: int,
+    left: int,
+    tops: Sequence[str],
+    sides: Sequence[str],
+    across: bool,
+) -> Sheet:
+    """The cells of a matrix with rigs across, or down."""
+    gathered = _Gathered()
+    skipped: list[str] = []
+    columns, rows = _heads(tops), _heads(sides)
+    for number, row in enumerate(table[heads:]):
+        side = rows[number]
+        if not side.name or _is_mean(sides[number]):
+            name = sides[number]
+            skipped.append(f"row {name}" if name else f"row {heads + number + 1} without a head")
+            continue
+        for place, text in enumerate(row[left:]):
+            if not text:
+                continue
+            top, words = columns[place], tops[place]
+            metric = top.metric or side.metric or "average"
+            if not top.name:
+                skipped.append(f"column {words or left + place + 1}, which names nothing")
+            elif (
+                metric == "maximum"
+                or TENTH.search(words)
+                or "%" in text
+                or _is_share(words)
+                or _is_mean(words)
+            ):
+                skipped.append(f"column {words}")
+            else:
+                rig, case = (top.name, side.name) if across else (side.name, top.name)
+                gathered.add(rig, case, metric, text)
+    if skipped:
+        gathered.notes.append(f"not taken: {list_text(list(dict.fromkeys(skipped))[:6])}")
+    return _sheet(gathered, "rigs across" if across else "rigs down")
+
+
+def _is_share(top: str) -> bool:
+    """Whether a column holds shares, gains or losses and no rates."""
+    return bool(
+        re.search(r"\b(?:gain|loss|change|diff|difference|ratio|scaling|vs\.?)\b", top, re.I)
+    )
+
+
+def _is_mean(top: str) -> bool:
+    return _plain(top).partition(" / ")[0] in MEAN_WORDS
+
+
+def _sheet(gathered: _Gathered, layout: str) -> Sheet:
+    return Sheet(gathered.cells(), layout, tuple(gathered.notes))
+
+
+MOMENT = re.compile(r"\d:\d\d|\d{4}-\d\d-\d\d")
+
+
+def names_runs(line: str) -> bool:
+    """Whether a line is the head of a table of one run a row: it names rig and title."""
+    kinds = {_kind_of(_plain(name.strip('" '))) for name in re.split(r"[\t;,|]", line)}
+    return "rig" in kinds and bool(kinds & {"title", "case"})
+
+
+def looks_like_results(rows: Sequence[Sequence[str]]) -> bool:
+    """Whether rows of a file are a table of results and no log: heads in words, few rows alike."""
+    try:
+        sheet = understand(rows)
+    except BadSheet:
+        return False
+    if not sheet.sound:
+        return False
+    if sheet.turned is None:
+        return True
+    names = [*sheet.rigs, *sheet.cases]
+    in_words = all(any(letter.isalpha() for letter in name) for name in names)
+    return (
+        in_words
+        and not any(MOMENT.search(name) for name in names)
+        and len(sheet.cells) * 2 >= len(rows) - 1
+    )
+
+
+def sheet_words(sheet: Sheet) -> str:
+    """What a sheet holds, in one sentence."""
+    wrong = len(sheet.cells) - len(sheet.sound)
+    said = (
+        f"{count_text(len(sheet.rigs), 'rig')}, {count_text(len(sheet.cases), 'case')}, "
+        f"{count_text(len(sheet.sound), 'figure')}, {sheet.layout}"
+    )
+    return f"{said}; {count_text(wrong, 'cell')} cannot be understood" if wrong else said

@@ -1,0 +1,255 @@
+"""Tables as people keep them: twenty layouts, and what nobody should take in by mistake."""
+
+import zipfile
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.runs.import_runs import parse_case
+from blunt_ruler.core.runs.sheets import (
+    BadSheet,
+    Known,
+    bare_figures,
+    looks_like_results,
+    pasted_rows,
+    sheet_words,
+    understand,
+)
+from blunt_ruler.exchange.sheet_files import is_table, read_sheets
+
+TIDEWRACK, SKITTER = "Tidewrack / 1080p / High", "Skitter / 1080p / Low"
+FOUR = {
+    ("Built-in", TIDEWRACK): "27",
+    ("Sluice", TIDEWRACK): "69.5",
+    ("Built-in", SKITTER): "60",
+    ("Sluice", SKITTER): "200",
+}
+WITH_LOWS = {
+    ("Built-in", TIDEWRACK): "27/20",
+    ("Sluice", TIDEWRACK): "69.5/57",
+    ("Built-in", SKITTER): "60/41",
+    ("Sluice", SKITTER): "200/140",
+}
+LAYOUTS = {
+    "rigs across": f"\tBuilt-in\tSluice\n{TIDEWRACK}\t27\t69.5\n{SKITTER}\t60\t200",
+    "rigs down": f"\t{TIDEWRACK}\t{SKITTER}\nBuilt-in\t27\t60\nSluice\t69.5\t200",
+    "settings in one cell": "Game\tBuilt-in\tSluice\n"
+    "Tidewrack 1080p High\t27\t69.5\nSkitter 1080p Low\t60\t200",
+    "settings in columns": "Title;Resolution;Preset;Built-in;Sluice\n"
+    "Tidewrack;1080p;High;27;69,5\nSkitter;1080p;Low;60;200",
+    "lines without a p": "Game,Res,Preset,Built-in,Sluice\n"
+    "Tidewrack,1080,High,27,69.5\nSkitter,1080,Low,60,200",
+    "two rows of heads": "\tTidewrack\tSkitter\n\t1080p High\t1080p Low\n"
+    "Built-in\t27\t60\nSluice\t69.5\t200",
+    "one run a row": "rig,title,scene,resolution,preset,run,average_fps\n"
+    "Built-in,Tidewrack,,1080p,High,1,27\nSluice,Tidewrack,,1080p,High,1,69.5\n"
+    "Built-in,Skitter,,1080p,Low,1,60\nSluice,Skitter,,1080p,Low,1,200",
+    "one run a row, other words": "System;Game;Resolution;Settings;FPS\n"
+    "Built-in;Tidewrack;1080p;High;27\nSluice;Tidewrack;1080p;High;69,5\n"
+    "Built-in;Skitter;1080p;Low;60\nSluice;Skitter;1080p;Low;200",
+    "Markdown": "| Game | Built-in | Sluice |\n|:---|---:|---:|\n"
+    "| Tidewrack 1080p High | 27 | 69.5 |\n| Skitter 1080p Low | 60 | 200 |",
+    "wide gaps": "Game                    Built-in   Sluice\n"
+    "Tidewrack 1080p High    27         69.5\nSkitter 1080p Low       60         200",
+    "with a mean and a gain": "Game\tBuilt-in\tSluice\tgain\n"
+    "Tidewrack 1080p High\t27\t69.5\t157 %\nSkitter 1080p Low\t60\t200\t233 %\n"
+    "Average\t43.5\t134.8\t210 %",
+    "with units": "Game\tBuilt-in (fps)\tSluice (fps)\n"
+    "Tidewrack 1080p High\t27 fps\t69.5 fps\nSkitter 1080p Low\t60 fps\t200 fps",
+    "under a heading": "My evening\t\t\n\t\t\nGame\tBuilt-in\tSluice\n"
+    "Tidewrack 1080p High\t27\t69.5\nSkitter 1080p Low\t60\t200",
+    "blank columns about": "\t\tGame\tBuilt-in\tSluice\t\n"
+    "\t\tTidewrack 1080p High\t27\t69.5\t\n\t\tSkitter 1080p Low\t60\t200\t",
+}
+LOWS = {
+    "averages and lows beside each other": "Game,Built-in avg,Built-in 1% low,Sluice avg,"
+    "Sluice 1% low\nTidewrack 1080p High,27,20,69.5,57\nSkitter 1080p Low,60,41,200,140",
+    "two rows of heads with lows": "Game\tBuilt-in\t\tSluice\t\n\tavg\tlow\tavg\tlow\n"
+    "Tidewrack 1080p High\t27\t20\t69.5\t57\nSkitter 1080p Low\t60\t41\t200\t140",
+    "lows in rows of their own": "Game\tBuilt-in\tSluice\n"
+    "Tidewrack 1080p High avg\t27\t69.5\nTidewrack 1080p High 1% low\t20\t57\n"
+    "Skitter 1080p Low avg\t60\t200\nSkitter 1080p Low 1% low\t41\t140",
+    "one run a row with lows": "rig,title,resolution,preset,average_fps,low_1_fps\n"
+    "Built-in,Tidewrack,1080p,High,27,20\nSluice,Tidewrack,1080p,High,69.5,57\n"
+    "Built-in,Skitter,1080p,Low,60,41\nSluice,Skitter,1080p,Low,200,140",
+    "in the notation": "Game\tBuilt-in\tSluice\nTidewrack 1080p High\t27/20\t69.5/57\n"
+    "Skitter 1080p Low\t60/41\t200/140",
+    "rigs down with lows": "Rig\tTidewrack 1080p High avg\tTidewrack 1080p High 1% low\t"
+    "Skitter 1080p Low avg\tSkitter 1080p Low 1% low\nBuilt-in\t27\t20\t60\t41\n"
+    "Sluice\t69.5\t57\t200\t140",
+}
+
+
+def found(sheet):
+    return {
+        (cell.rig, parse_case(cell.case).label): cell.text.replace(",", ".").removesuffix(" fps")
+        for cell in sheet.cells
+    }
+
+
+@pytest.mark.parametrize("text", LAYOUTS.values(), ids=LAYOUTS)
+def test_twenty_layouts_say_the_same(text):
+    sheet = understand(pasted_rows(text))
+    assert found(sheet) == FOUR
+    assert not [cell for cell in sheet.cells if cell.wrong]
+    assert sheet_words(sheet).startswith("2 rigs, 2 cases, 4 figures")
+
+
+@pytest.mark.parametrize("text", LOWS.values(), ids=LOWS)
+def test_lows_go_with_their_averages(text):
+    assert found(understand(pasted_rows(text))) == WITH_LOWS
+
+
+def test_rows_of_the_same_case_are_passes():
+    text = "Game\tRun\tBuilt-in\tSluice\nTidewrack\t1\t27\t70\nTidewrack\t2\t28\t71"
+    assert found(understand(pasted_rows(text))) == {
+        ("Built-in", "Tidewrack"): "27 28",
+        ("Sluice", "Tidewrack"): "70 71",
+    }
+
+
+def test_what_names_neither_rigs_nor_cases_is_asked_about():
+    text = "\tAlpha\tBeta\nGamma\t27\t70\nDelta\t30\t80"
+    sheet = understand(pasted_rows(text))
+    assert not sheet.sure
+    assert found(sheet)["Alpha", "Gamma"] == "27"
+    assert found(sheet.turned)["Gamma", "Alpha"] == "27"
+    known = Known(rigs=frozenset({"gamma", "delta"}))
+    told = understand(pasted_rows(text), known)
+    assert told.sure
+    assert told.rigs == ("Gamma", "Delta")
+
+
+def test_what_is_not_taken_is_said():
+    sheet = understand(pasted_rows(LAYOUTS["with a mean and a gain"]))
+    (note,) = sheet.notes
+    assert "column gain" in note
+    assert "row Average" in note
+
+
+def test_a_cell_that_is_no_figure_is_kept_with_the_reason():
+    text = "Game\tBuilt-in\tSluice\nTidewrack\t27\tn/a\nSkitter\t2x7\t71"
+    sheet = understand(pasted_rows(text))
+    assert [cell.text for cell in sheet.cells if cell.wrong] == ["2x7"]
+    assert len(sheet.sound) == 2
+
+
+def test_figures_alone_are_told_from_tables():
+    assert bare_figures(pasted_rows("27\t70\n28\t71"))
+    assert pasted_rows("69,5") == [["69,5"]]
+    assert pasted_rows("69,5\n70,1") == [["69,5"], ["70,1"]]
+    assert not bare_figures(pasted_rows(LAYOUTS["rigs across"]))
+
+
+@pytest.mark.parametrize("text", ["", "words\tonly\nno\tfigure", "27\t70\n28\t71"])
+def test_without_heads_or_figures_it_says_what_is_missing(text):
+    with pytest.raises(BadSheet, match=r"table|copied"):
+        understand(pasted_rows(text))
+
+
+@given(st.text(alphabet="ab1.,;\t\n|~/- %p0", max_size=120))
+def test_any_copied_text_is_a_sheet_or_a_sentence(text):
+    try:
+        sheet = understand(pasted_rows(text))
+    except UserFixable as error:
+        assert len(str(error)) < 400
+    else:
+        assert sheet.cells
+
+
+# Files
+
+
+def xlsx(path, rows):
+    """The least workbook that is one (ECMA-376, from memory)."""
+    cells = "".join(
+        "<row>"
+        + "".join(
+            f"<c><v>{cell}</v></c>"
+            if isinstance(cell, float | int)
+            else f'<c t="inlineStr"><is><t>{cell}</t></is></c>'
+            for cell in row
+        )
+        + "</row>"
+        for row in rows
+    )
+    main = "http://schemas.openxmlformats.org/spreadsheetml/2006/main"
+    office = "http://schemas.openxmlformats.org/officeDocument/2006/relationships"
+    package = "http://schemas.openxmlformats.org/package/2006"
+    parts = {
+        "[Content_Types].xml": f'<Types xmlns="{package}/content-types"><Default Extension="rels" '
+        'ContentType="application/vnd.openxmlformats-package.relationships+xml"/>'
+        '<Default Extension="xml" ContentType="application/xml"/></Types>',
+        "_rels/.rels": f'<Relationships xmlns="{package}/relationships"><Relationship Id="r" '
+        f'Type="{office}/officeDocument" Target="xl/workbook.xml"/></Relationships>',
+        "xl/workbook.xml": f'<workbook xmlns="{main}" xmlns:r="{office}"><sheets>'
+        '<sheet name="Results" sheetId="1" r:id="s"/></sheets></workbook>',
+        "xl/_rels/workbook.xml.rels": f'<Relationships xmlns="{package}/relationships">'
+        f'<Relationship Id="s" Type="{office}/worksheet" Target="sheet.xml"/></Relationships>',
+        "xl/sheet.xml": f'<worksheet xmlns="{main}"><sheetData>{cells}</sheetData></worksheet>',
+    }
+    with zipfile.ZipFile(path, "w") as file:
+        for name, body in parts.items():
+            file.writestr(name, f'<?xml version="1.0" encoding="UTF-8"?>{body}')
+
+
+def ods(path, rows):
+    from odf.opendocument import OpenDocumentSpreadsheet
+    from odf.table import Table, TableCell, TableRow
+    from odf.text import P
+
+    book = OpenDocumentSpreadsheet()
+    table = Table(name="Results")
+    for row in rows:
+        line = TableRow()
+        for cell in row:
+            number = isinstance(cell, float | int)
+            made = (
+                TableCell(valuetype="float", value=cell)
+                if number
+                else TableCell(valuetype="string")
+            )
+            made.addElement(P(text=str(cell)))
+            line.addElement(made)
+        table.addElement(line)
+    book.spreadsheet.addElement(table)
+    book.save(str(path))
+
+
+ROWS = [["Game", "Built-in", "Sluice"], [TIDEWRACK, 27, 69.5], [SKITTER, 60.0, 200]]
+
+
+@pytest.mark.parametrize("make", [xlsx, ods])
+def test_workbooks_are_read_as_they_are_seen(tmp_path, make):
+    path = tmp_path / f"results.{make.__name__}"
+    make(path, ROWS)
+    assert is_table(path)
+    (sheet,) = read_sheets(path)
+    assert sheet.name == "Results"
+    assert found(understand(sheet.rows)) == FOUR
+
+
+def test_a_table_in_a_text_file_is_told_from_a_log(tmp_path):
+    path = tmp_path / "table.csv"
+    path.write_text(LAYOUTS["one run a row"])
+    assert is_table(path)
+    path.write_text(LAYOUTS["settings in columns"])
+    assert is_table(path)
+    for text in (
+        "frame,ms\n" + "\n".join(f"{n},{16 + n % 3}" for n in range(300)),
+        "time,fps\n" + "\n".join(f"12:00:{n:02d},{60 + n % 3}" for n in range(60)),
+        "app,ms,fps\n" + "\n".join(f"skitter,{16 + n % 3},60" for n in range(300)),
+        "Metric,Value\nAverage,69.5\n1% low,57",
+    ):
+        path.write_text(text)
+        assert not is_table(path)
+        assert not looks_like_results(pasted_rows(text))
+
+
+def test_a_broken_workbook_is_one_sentence(tmp_path):
+    path = tmp_path / "broken.xlsx"
+    path.write_bytes(b"PK\x03\x04 not a workbook")
+    with pytest.raises(UserFixable, match="cannot be read"):
+        read_sheets(path)
