@@ -16,13 +16,13 @@ from blunt_ruler.cli.common import (
     read_logbook,
     rig_id,
 )
-from blunt_ruler.core.compare.capped_rates import held_rates
 from blunt_ruler.core.errors import UnknownName
 from blunt_ruler.core.limits.cells import Cell, Measured
 from blunt_ruler.core.limits.fit import Fit, fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, leave_out
 from blunt_ruler.core.limits.split import split_losses
 from blunt_ruler.core.limits.whatif import card_speeds, ceilings, narrowest_link
+from blunt_ruler.core.measure.held_rates import held_rates
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.text import fps_text, percent_text
 
@@ -84,7 +84,7 @@ def without_held(measured: Measured) -> tuple[Measured, list[tuple[Cell, str]]]:
     held: dict[tuple[str, str], str] = {}
     for rig in dict.fromkeys(cell.rig for cell in measured.cells):
         rates = {cell.case: cell.average_fps for cell in measured.cells if cell.rig == rig}
-        held |= {(rig, case): why for case, why in held_rates(rates).items()}
+        held |= {(rig, case): one.words for case, one in held_rates(rates).items()}
     taken = [(cell.rig, cell.case) in held for cell in measured.cells]
     out = [cell for cell, on in zip(measured.cells, taken, strict=True) if on]
     rest = measured.without([not on for on in taken])

@@ -8,6 +8,7 @@ __all__ = [
     "across",
     "all",
     "answers",
+    "by_eye",
     "consensus",
     "findings",
     "one_run",

@@ -6,11 +6,14 @@ from collections.abc import Iterator, Sequence
 from itertools import pairwise
 from statistics import median
 
+from blunt_ruler.core.checks.by_eye import read_by_eye
 from blunt_ruler.core.checks.findings import Check, Finding, RunFacts, rig_mark
 from blunt_ruler.core.checks.registry import AllRuns, Scope, check
+from blunt_ruler.core.measure.kinds import Bound, bound_of
 from blunt_ruler.core.measure.means import harmonic_mean
+from blunt_ruler.core.measure.reading import errors_together
 from blunt_ruler.core.measure.telemetry import Gauge
-from blunt_ruler.core.records.hardware import TickState
+from blunt_ruler.core.records.hardware import Rig, TickState
 from blunt_ruler.core.records.records import Case, Contents, Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.records.thresholds import Thresholds
@@ -23,11 +26,15 @@ CORE_PEGGED = 85.0  # per cent of the busiest core
 LINK_FULL = 0.7  # of the bandwidth
 CARD_FULL = 90.0  # per cent busy
 MORE_PIXELS = 1.4
+LESSER_HOST = 0.8  # of the cores, or of the sustained power
 POWER_RUNS = 3
 
 
 def _rate(repeats: Sequence[RunFacts]) -> float | None:
+    """The rate of a cell; None where it has none, or only a bound."""
     rates = [facts.run.average_fps for facts in repeats if facts.run.average_fps]
+    if bound_of(facts.run.how_read.kind for facts in repeats) is not Bound.POINT:
+        return None
     return harmonic_mean(rates) if rates else None
 
 
@@ -35,7 +42,17 @@ def _apart(
     one: Sequence[RunFacts], other: Sequence[RunFacts], spread: float, thresholds: Thresholds
 ) -> float:
     """The share by which two cells must differ before it means anything."""
-    return max(thresholds.level, 3.0 * spread * math.sqrt(1.0 / len(one) + 1.0 / len(other)))
+    read = sum(_reading(cell) for cell in (one, other))
+    return max(
+        thresholds.level,
+        3.0 * math.sqrt(spread**2 * (1.0 / len(one) + 1.0 / len(other)) + read),
+    )
+
+
+def _reading(repeats: Sequence[RunFacts]) -> float:
+    """Variance of the log of a cell's rate that reading it leaves."""
+    errors = [f.run.how_read.error(f.run.average_fps) for f in repeats if f.run.average_fps]
+    return errors_together(errors)[0] if errors else 0.0
 
 
 def _same_but_resolution(case: Case) -> tuple[object, ...]:
@@ -67,13 +84,20 @@ def over_resolution(all_runs: AllRuns) -> Iterator[Finding]:
             words = (
                 f"{fps_text(high)} at {higher.resolution} and {fps_text(low)} at {lower.resolution}"
             )
+            severity = Severity.CAUTION
             if high / low - 1.0 > allowed:
                 check = Check.FASTER_AT_HIGHER_RESOLUTION
                 says = "more pixels cannot be faster"
                 remedy = "See whether a cap, a refresh lock or another setting held the lower one"
-            elif abs(high / low - 1.0) <= all_runs.thresholds.level and not _explains_flat(
-                contents, more
-            ):
+            elif abs(high / low - 1.0) > all_runs.thresholds.level:
+                continue
+            elif all(read_by_eye(facts.run) for facts in (*fewer, *more)):
+                check, severity = Check.FLAT_OVER_RESOLUTION, Severity.NOTE
+                says = (
+                    "pixels do not move it; without a trace nothing tells CPU, link and cap apart"
+                )
+                remedy = "Read the card’s and the CPU’s load, see that the resolution was applied"
+            elif not _explains_flat(contents, more):
                 check = Check.FLAT_OVER_RESOLUTION
                 says = "pixels do not move it, and neither CPU nor link is at its end"
                 remedy = "See whether the resolution was applied and no cap is on"
@@ -81,7 +105,7 @@ def over_resolution(all_runs: AllRuns) -> Iterator[Finding]:
                 continue
             yield Finding(
                 check,
-                Severity.CAUTION,
+                severity,
                 more[0].run.id,
                 f"{words}: {says}.",
                 f"{remedy}; take both again.",
@@ -145,7 +169,9 @@ def lesser_part_wins(all_runs: AllRuns) -> Iterator[Finding]:
 def _lesser_part(contents: Contents, one_id: str, other_id: str) -> str | None:
     """The part in which one rig is the lesser of two that are otherwise alike, None for none."""
     one, other = contents.rigs[one_id], contents.rigs[other_id]
-    if one_id == other_id or one.host_id != other.host_id or one.state != other.state:
+    if one_id != other_id and one.host_id != other.host_id:
+        return _lesser_host(contents, one, other)
+    if one_id == other_id or one.state != other.state:
         return None
     card, other_card = contents.card_of(one_id), contents.card_of(other_id)
     if card is None or other_card is None or card.built_in or other_card.built_in:
@@ -160,6 +186,30 @@ def _lesser_part(contents: Contents, one_id: str, other_id: str) -> str | None:
         return None
     watts, other_watts = card.board_power_w, other_card.board_power_w
     return "card" if watts and other_watts and watts < 0.9 * other_watts else None
+
+
+def _lesser_host(contents: Contents, one: Rig, other: Rig) -> str | None:
+    """“host” where one rig has the same card, no wider a link, and clearly the lesser host."""
+    host, better = contents.host_of(one.id), contents.host_of(other.id)
+    if host is None or better is None or not one.card_id or one.card_id != other.card_id:
+        return None
+    width, wider = (
+        rig.measured_gb_per_s or link_gb_per_s(contents.link_of(rig.id)) for rig in (one, other)
+    )
+    if width is None or wider is None or width > 1.1 * wider:
+        return None
+    pairs = [
+        (own, theirs)
+        for own, theirs in (
+            (host.cores, better.cores),
+            (host.sustained_power_w, better.sustained_power_w),
+        )
+        if own and theirs
+    ]
+    lesser = all(own <= theirs for own, theirs in pairs) and any(
+        own < LESSER_HOST * theirs for own, theirs in pairs
+    )
+    return "host" if lesser else None
 
 
 @check(Scope.REVIEW)

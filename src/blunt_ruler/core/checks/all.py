@@ -7,7 +7,13 @@ from functools import partial
 from statistics import median
 from typing import Any
 
-from blunt_ruler.core.checks import across, one_run, passes, repeats  # noqa: F401 (they register)
+from blunt_ruler.core.checks import (  # noqa: F401 (they register)
+    across,
+    by_eye,
+    one_run,
+    passes,
+    repeats,
+)
 from blunt_ruler.core.checks.consensus import Elsewhere
 from blunt_ruler.core.checks.findings import About, Check, FactsOf, Finding, RunFacts, named
 from blunt_ruler.core.checks.registry import AllRuns, Cell, Repeats, Scope, found_by
@@ -180,8 +186,20 @@ def checks_line(checked: Checked) -> str:
     """How many runs are sound and what must be redone, as a part of a sentence."""
     kept = [run for run in checked.runs if run.decision is Decision.KEEP]
     wrong = to_redo(checked)
-    sound = len(kept) - len(wrong)
-    said = f"{sound} of {count_text(len(kept), 'kept run')} {'is' if sound == 1 else 'are'} sound"
+    bare = [run for run in kept if run.figures is None]
+    traced = len(kept) - len(bare)
+    said = f"{len(kept)} kept; none has a trace, so caps and menus cannot be seen"
+    if traced or not kept:
+        sound = traced - sum(run.figures is not None for run in wrong)
+        what = "kept run with a trace" if bare else "kept run"
+        whole = count_text(traced, what, what.replace("run", "runs"))
+        said = f"{sound} of {whole} {'is' if sound == 1 else 'are'} sound"
+        if bare:
+            said += f"; {len(bare)} without, so caps and menus cannot be seen in them"
+    for finding in checked.findings:
+        if finding.check is Check.HELD_FIGURE:
+            sit = "sits" if len(finding.runs) == 1 else "sit"
+            said += f"; {len(finding.runs)} {sit} on {finding.evidence['step']:g}"
     trims = sum(
         any(one.check is Check.MENU_LEFT_IN for one in checked.by_run[run.id]) for run in wrong
     )

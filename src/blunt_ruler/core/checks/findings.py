@@ -45,6 +45,8 @@ class Check(StrEnum):
     FREEZE = "freeze", "freeze"
     DYNAMIC_RESOLUTION = "dynamic_resolution", "rate that does not follow the scene"
     SOMETHING_ELSE = "something_else", "something else at work"
+    HELD_FIGURE = "held_figure", "figure on a refresh step"
+    SAME_FIGURE = "same_figure", "same figure in many cells"
     COLLAPSED_LOW = "collapsed_low", "collapsed low"
     GENERATED_FRAMES = "generated_frames", "generated frames"
     SETTINGS_CHANGED = "settings_changed", "settings changed"

@@ -5,6 +5,7 @@ from collections import defaultdict
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from statistics import median
 
+from blunt_ruler.core.checks.by_eye import read_by_eye
 from blunt_ruler.core.checks.consensus import MAD_TO_SD, Expected, judge
 from blunt_ruler.core.checks.findings import About, Check, Finding, RunFacts
 from blunt_ruler.core.checks.registry import AllRuns, Cell, Repeats, Scope, check
@@ -109,7 +110,8 @@ def disagreeing_repeat(cell: Repeats) -> Iterator[Finding]:
     no pass of it.
     """
     judged = {facts.run.id for facts in cell.runs}
-    runs = _alike(cell.sound[0], cell.sound) if cell.sound else []
+    counted = [facts for facts in cell.sound if not read_by_eye(facts.run)]
+    runs = _alike(counted[0], counted) if counted else []
     rates = [(facts, rate) for facts in runs if (rate := rate_of(facts))]
     if len(rates) < 2:
         return
@@ -358,11 +360,12 @@ def day_drift(all_runs: AllRuns) -> Iterator[Finding]:
 
     days: dict[tuple[str, str], list[tuple[float, float, RunFacts]]] = defaultdict(list)
     for repeats in all_runs.sound.values():
-        rates = [rate for facts in repeats if (rate := facts.run.average_fps)]
+        counted = [facts for facts in repeats if not read_by_eye(facts.run)]
+        rates = [rate for facts in counted if (rate := facts.run.average_fps)]
         if len(rates) < 2:
             continue
         middle = median(rates)
-        for facts in repeats:
+        for facts in counted:
             moment = facts.run.moment
             if moment is not None and facts.run.average_fps:
                 key = (facts.run.rig_id, moment.date().isoformat())

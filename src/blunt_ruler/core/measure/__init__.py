@@ -8,6 +8,7 @@ __all__ = [
     "courses",
     "distribution",
     "frames",
+    "held_rates",
     "kinds",
     "means",
     "profile",

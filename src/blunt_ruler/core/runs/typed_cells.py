@@ -256,11 +256,14 @@ def _checked(name: str, what: str) -> str:
 
 @dataclass(frozen=True, slots=True)
 class TypedCell:
-    """One cell and what is typed for it: rig and case by id where they are known, else by name."""
+    """One cell and what is typed for it: rig and case by id where they are known, else by name.
+
+    Without a text, rig and case join the review and what stands in the cell stays.
+    """
 
     rig: str
     case: str
-    text: str
+    text: str | None
     scores: bool = False  # of a new title: it is a synthetic test
 
 
@@ -304,6 +307,10 @@ def type_cells(
         if case not in now.cases:
             edit, case = join_case(now, seated, case, new_id, scores=cell.scores)
             take(edit)
+        if cell.text is None:
+            seen = seated.joined_by(rig, case)
+            take(Edit("join", (seen,)) if seen != seated else None)
+            continue
         try:
             entry = parse_entry(cell.text, score=takes_scores(now, case))
         except BadEntry as error:
@@ -328,7 +335,7 @@ def type_cells(
     counted = count_text(len(cells), "cell")
     label = f"type {counted}"
     if len(cells) == 1:
-        said = " ".join(cells[0].text.split())[:40]
+        said = " ".join((cells[0].text or "").split())[:40]
         label = f"{f'type {said}' if said else 'clear'} for {_where(now, rig, case)}"[:200]
     return Edit(label, tuple(made), tuple(gone))
 

@@ -131,7 +131,9 @@ class Typing(QObject):
     def _on_sheet(self, sheet: Sheet) -> None:
         self._taken = sheet
         self.table_taken.emit()
-        self._send([TypedCell(cell.rig, cell.case, cell.text) for cell in sheet.sound])
+        self._send(
+            [TypedCell(c.rig, c.case, None if c.wrong else c.text) for c in sheet.cells if c.text]
+        )
 
     def _place_wrong(self) -> None:
         """What a table held and nobody could understand stands red in its cell; what it held in
