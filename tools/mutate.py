@@ -79,15 +79,15 @@ MUTATIONS = [
     ),
     Mutation("worth/running.py", "gauge.high", "gauge.mean", "worth"),
     Mutation("worth/report.py", "sum(drawn) / len(drawn)", "max(drawn)", "worth"),
+    Mutation("runs/published.py", "w.lower() == h.lower()", "w.lower() in h.lower()", "core/runs"),
     Mutation(
-        "board/published.py", "w.lower() == h.lower()", "w.lower() in h.lower()", "core/board"
+        "measure/kinds.py",
+        "Bound.AT_LEAST: Bound.AT_MOST",
+        "Bound.AT_LEAST: Bound.AT_LEAST",
+        "core/compare",
     ),
-    Mutation(
-        "board/published.py",
-        "row.title.lower() != named.title.lower()",
-        "named.title.lower() not in row.title.lower()",
-        "core/board",
-    ),
+    Mutation("measure/reading.py", "/ len(errors) ** 2", "/ len(errors)", "core/compare"),
+    Mutation("measure/held_rates.py", "times > 1", "times > 2", "checks"),
     Mutation(
         "measure/frames.py",
         "frame_times_ms > STUTTER_RATIO",

@@ -264,7 +264,6 @@ PICTURES: dict[str, tuple[Pose, theme.ThemeName]] = {
     "runs": (runs("All runs"), theme.ThemeName.PAPER),
     "runs-slate": (runs("All runs"), theme.ThemeName.SLATE),
     "runs-findings": (runs("Findings"), theme.ThemeName.PAPER),
-    "runs-typing": (runs("Type in"), theme.ThemeName.PAPER),
     "runs-thresholds": (runs("Thresholds"), theme.ThemeName.PAPER),
     "import": (import_logs, theme.ThemeName.PAPER),
     "write-up": (write_up(), theme.ThemeName.PAPER),

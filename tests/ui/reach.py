@@ -15,7 +15,6 @@ PAGES = {
         "work": "At work",
         "list": "All runs",
         "findings": "Findings",
-        "typing": "Type in",
         "lines": "Thresholds",
     },
     "Board": {

@@ -2,7 +2,6 @@
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QApplication
 from reach import Hand, stop
 
 from blunt_ruler.bench.log_files import HABITS, write_log
@@ -243,58 +242,20 @@ def test_another_line_gives_other_findings(runs, demo_window, qtbot, settle):
     assert not any(one.check == "too_short" for one in runs.list._checked.findings)
 
 
-PASTED = """rig\tcase\taverage\t1 % low
-Built-in iG-6\tLow Lantern / harbour night / 1080p / High\t54,1\t47.2
-Sluice Marram 12\tLow Lantern / harbour night / 1080p / High\t1O1\t90
-Groyne Marram 12\tLow Lantern / harbour night / 1080p / High\t88\t99
-\tLow Lantern\t60\t
-"""
-
-
-def test_a_pasted_grid_is_checked_cell_by_cell_and_keeps_what_is_wrong(
-    runs, demo_window, qtbot, settle
-):
-    runs.show_page("Type in")
-    page = runs.typing
-    QApplication.clipboard().setText(PASTED)
-    page.grid.setCurrentCell(0, 0)
-    qtbot.mouseClick(page.paste, Qt.MouseButton.LeftButton)
-    assert "Row 2, average: “1O1” is no number" in page.wrong.text()
-    assert "2 more" in page.wrong.text()
-    assert page.take.text() == "Take in 1 row"
-    qtbot.mouseClick(page.take, Qt.MouseButton.LeftButton)
+def test_the_next_pass_is_typed_on_the_board(runs, demo_window, qtbot, settle):
+    runs.show_page("At work")
+    work = runs.work
+    qtbot.mouseClick(work.typing, Qt.MouseButton.LeftButton)
+    assert demo_window.current_stop == "Board"
+    cells = demo_window.controllers["Board"].stop.cells
+    going = (work.going.rig_id, work.going.case_id)
+    assert (cells._at.rig_id, cells._at.case_id) == going
+    qtbot.keyClicks(cells.typing.editor, "61.5")
+    qtbot.keyClick(cells.typing.editor, Qt.Key.Key_Return)
     settle(demo_window)
     run = list(contents(demo_window).runs.values())[-1]
-    assert (run.origin.kind, run.typed.average_fps, run.repeat) == ("typed", 54.1, 5)
-    assert [row[2] for row in page.rows()[:3]] == ["1O1", "88", "60"]  # nothing typed is lost
-    page.grid.item(0, 2).setText("101")
-    assert page.take.text() == "Take in 1 row"
-
-
-def test_published_figures_stay_apart_from_own_runs(runs, demo_window, qtbot, settle):
-    runs.show_page("Type in")
-    page = runs.typing
-    page.show_kind("Published elsewhere")
-    QApplication.clipboard().setText(
-        "Sluice Marram 12;Tidewrack / 1080p;71.5;;Harbour Quarterly;2026-09;older driver"
-    )
-    page.grid.setCurrentCell(0, 0)
-    page.paste_rows()
-    before = demo_window.desk.snapshot.board.cells
-    page.take_in()
-    settle(demo_window)
-    (known,) = contents(demo_window).published.values()
-    assert (known.source, known.average_fps, known.differs) == (
-        "Harbour Quarterly",
-        71.5,
-        "older driver",
-    )
-    assert demo_window.desk.snapshot.board.cells == before
-    assert len(page.known.texts()) == 1
-    page.known.choose_place(0)
-    qtbot.mouseClick(page.drop, Qt.MouseButton.LeftButton)
-    settle(demo_window)
-    assert contents(demo_window).published == {}
+    assert (run.rig_id, run.case_id) == going
+    assert (run.origin.kind, run.typed.average_fps) == ("typed", 61.5)
 
 
 def test_a_log_in_the_inbox_is_taken_in_where_its_name_says(

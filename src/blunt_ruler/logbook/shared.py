@@ -12,6 +12,7 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.edits import Edit
 from blunt_ruler.core.records.records import Contents, Record, Run
 from blunt_ruler.core.records.review_edits import first_review
+from blunt_ruler.core.runs.published import bring_up
 from blunt_ruler.core.runs.read_again import read_again
 from blunt_ruler.core.types import Progress
 from blunt_ruler.logbook.errors import ChangedElsewhere
@@ -39,10 +40,13 @@ class SharedBook:
         self._on_rescued = on_rescued
 
     def always_review(self, new_id: Callable[[], str]) -> None:
-        """Begin a review where the logbook has none."""
+        """Begin a review where the logbook has none, and make columns of what others published."""
         if not self.contents.reviews:
             self.book.begin_review(first_review(new_id))
             self.contents = self.book.contents()
+        brought_up = bring_up(self.contents, new_id)
+        if brought_up is not None:
+            self.edit(lambda _book, _contents: brought_up)
 
     def refresh(self) -> bool:
         """Take in what others wrote, or go on in a copy; whether anything is another now."""

@@ -44,6 +44,7 @@ class Hub:
     settings: Settings
     go_to: Callable[[str], None]
     import_logs: Callable[[Sequence[Path] | None], None]  # asks which for None
+    type_into: Callable[[str, str], None]  # the Board's cell of a rig and case
 
 
 class Controller(QObject):

@@ -61,7 +61,15 @@ class MainWindow(QMainWindow):
         self.welcome = Welcome()
         self.stack.addWidget(self.welcome)
         self.import_dialog: ImportDialog | None = None
-        hub = Hub(self.desk, self.banner, self.strip, settings, self.go_to, self.import_logs)
+        hub = Hub(
+            self.desk,
+            self.banner,
+            self.strip,
+            settings,
+            self.go_to,
+            self.import_logs,
+            lambda rig_id, case_id: self._board.type_into(rig_id, case_id),
+        )
         self.controllers: dict[str, Controller] = {
             kind.name: kind(hub, self) for kind in CONTROLLERS
         }

@@ -1,10 +1,10 @@
-"""Playable settings, scaling, scores, published columns and other orders of the same Board."""
+"""Playable settings, scaling, scores and other orders of the same Board."""
 
 import pytest
 from scipy import stats
 
 from blunt_ruler.core.board.board import build_board
-from blunt_ruler.core.board.lenses import Lens, cell_text
+from blunt_ruler.core.board.lenses import Lens
 from blunt_ruler.core.board.playable import (
     even_cap,
     gained_words,
@@ -13,18 +13,15 @@ from blunt_ruler.core.board.playable import (
     playable_line,
     rank_of,
 )
-from blunt_ruler.core.board.published import PUBLISHED, case_of, with_published
 from blunt_ruler.core.board.row_order import COLLAPSED, Arrangement, GroupBy, arrange
 from blunt_ruler.core.board.scaling import losses_that_grow, met_ceilings, scaling_line, series
 from blunt_ruler.core.board.scores import rig_scores
-from blunt_ruler.core.compare.comparability import Standing
 from blunt_ruler.core.errors import BadFigure
 from blunt_ruler.core.measure.composite_score import missing_part, overall_score, parse_part
 from blunt_ruler.core.records.records import (
     Case,
     Origin,
     PartScore,
-    PublishedFigure,
     Run,
     TypedFigures,
 )
@@ -214,48 +211,3 @@ def test_a_title_collapses_to_its_geometric_mean(board):
     assert folded_cell.gain == pytest.approx(stats.gmean([1 + c.gain for c in cells]) - 1)
     assert folded_cell.loss == pytest.approx(1 - stats.gmean([1 - c.loss for c in cells]))
     assert folded_cell.runs == sum(cell.runs for cell in cells)
-
-
-def test_published_figures_stand_beside_and_in_no_mean(contents, board):
-    one = PublishedFigure(
-        id="p",
-        rig="A tower",
-        case="Tidewrack / 1080p",
-        average_fps=120.0,
-        source="Harbour Quarterly",
-        date="2026-09",
-        differs="older driver",
-    )
-    other = one.model_copy(update={"id": "q", "case": "Nowhere / 1080p"})
-    changed = contents.with_records({"published": {"p": one, "q": other}})
-    beside = with_published(changed, board)
-    key = f"{PUBLISHED}A tower|Harbour Quarterly"
-    assert [column.rig_id for column in beside.columns[5:]] == [key]
-    cell = beside.cells[key, "tidewrack-1080p"]
-    assert cell.standing.worst is Standing.MIXED
-    assert cell.standing.differs == ("published by Harbour Quarterly, 2026-09", "older driver")
-    assert cell_text(beside, key, "tidewrack-1080p", Lens.GAIN).startswith("+3")
-    assert beside.totals == board.totals
-
-
-@pytest.mark.parametrize(
-    "named",
-    [
-        "Tide / 1080p",
-        "wrack / 1080p",
-        "Tidewrack / coast / 1080p",
-        "Tidewrack / 1080p / Hi",
-        "rack",
-    ],
-)
-def test_a_published_figure_of_part_of_a_name_belongs_to_no_case(contents, board, named):
-    one = PublishedFigure(id="p", rig="A tower", case=named, average_fps=120.0, source="Quarterly")
-    assert case_of(contents, board, one) is None
-
-
-@pytest.mark.parametrize(
-    "named", ["tidewrack / 1080P", "Tidewrack / Coast Run / 1080p / high", "Tidewrack"]
-)
-def test_a_published_figure_is_matched_whatever_its_capitals(contents, board, named):
-    one = PublishedFigure(id="p", rig="A tower", case=named, average_fps=120.0, source="Quarterly")
-    assert case_of(contents, board, one) == "tidewrack-1080p"

@@ -3,4 +3,4 @@
 Built once from the contents and then only read.
 """
 
-__all__ = ["board", "lenses", "lines", "playable", "published", "row_order", "scaling", "scores"]
+__all__ = ["board", "lenses", "lines", "playable", "row_order", "scaling", "scores"]

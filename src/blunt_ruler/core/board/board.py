@@ -20,6 +20,7 @@ from blunt_ruler.core.compare.like_for_like import standings
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.measure.reading import FROM_LOG
+from blunt_ruler.core.records.hardware import Card, Link, Rig
 from blunt_ruler.core.records.records import Contents, Decision, Review, Role, Run
 from blunt_ruler.core.rigs.links import link_gb_per_s
 
@@ -36,6 +37,7 @@ class Column:
     role: Role
     built_in: bool
     link_gb_per_s: float | None
+    source: str = ""  # who published it; blank for one's own
 
 
 @dataclass(frozen=True, slots=True)
@@ -208,12 +210,19 @@ def _column(contents: Contents, rig_id: str, role: Role) -> Column:
         rig_id=rig_id,
         name=rig.name,
         card=card.name if card else rig.name,
-        link=link.name if link else ("no link" if card and card.built_in else ""),
+        link=_link_words(rig, link, card),
         host=contents.hosts[rig.host_id].name if rig.host_id else "",
         role=role,
         built_in=bool(card and card.built_in),
         link_gb_per_s=link_gb_per_s(link),
+        source=rig.source,
     )
+
+
+def _link_words(rig: Rig, link: Link | None, card: Card | None) -> str:
+    if rig.source:
+        return "published"
+    return link.name if link else ("no link" if card and card.built_in else "")
 
 
 def _row(contents: Contents, review: Review, case_id: str) -> Row:

@@ -186,16 +186,14 @@ def checks_line(checked: Checked) -> str:
     """How many runs are sound and what must be redone, as a part of a sentence."""
     kept = [run for run in checked.runs if run.decision is Decision.KEEP]
     wrong = to_redo(checked)
-    bare = [run for run in kept if run.figures is None]
-    traced = len(kept) - len(bare)
+    bare = [run for run in kept if run.figures is None and run.average_fps is not None]
+    others = len(kept) - len(bare)
     said = f"{len(kept)} kept; none has a trace, so caps and menus cannot be seen"
-    if traced or not kept:
-        sound = traced - sum(run.figures is not None for run in wrong)
-        what = "kept run with a trace" if bare else "kept run"
-        whole = count_text(traced, what, what.replace("run", "runs"))
-        said = f"{sound} of {whole} {'is' if sound == 1 else 'are'} sound"
+    if others or not kept:
+        sound = others - sum(run not in bare for run in wrong)
+        said = f"{sound} of {count_text(others, 'kept run')} {'is' if sound == 1 else 'are'} sound"
         if bare:
-            said += f"; {len(bare)} without, so caps and menus cannot be seen in them"
+            said += f"; {len(bare)} more without a trace, where caps and menus cannot be seen"
     for finding in checked.findings:
         if finding.check is Check.HELD_FIGURE:
             sit = "sits" if len(finding.runs) == 1 else "sit"

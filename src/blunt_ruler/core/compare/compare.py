@@ -399,7 +399,7 @@ class _Cells:
         every rig measured through has; the same for both, unless that would be fewer than half.
 
         A rig with fewer than half the cases of the fullest is still being measured: it does not
-        narrow the others' means.
+        narrow the others' means, nor does one that others published.
         """
         anything: dict[str, list[str]] = {}
         common: dict[str, frozenset[str]] = {}
@@ -409,7 +409,7 @@ class _Cells:
             own = [
                 [case for case in cases if self._counts(rig, case, other)]
                 for rig, cases in self._grouped.items()
-                if rig != other
+                if rig != other and not self._is_published(rig)
             ]
             most = max((len(cases) for cases in own), default=0)
             through = [frozenset(cases) for cases in own if cases and 2 * len(cases) >= most]
@@ -419,6 +419,13 @@ class _Cells:
         # One published figure of a tower does not make a gain over ten cases one over one.
         few = 2 * len(both) < max((len(cases) for cases in common.values()), default=0)
         return anything, common if few else dict.fromkeys(common, both)
+
+    def _is_published(self, rig: str) -> bool:
+        return all(
+            how.kind is Kind.PUBLISHED
+            for case in self._grouped[rig]
+            for how in self._hows[rig, case]
+        )
 
     def _cases_of_mean(self, rig: str, other: str) -> list[str]:
         """The cases of one mean: the shared ones where there are any, else all that count."""

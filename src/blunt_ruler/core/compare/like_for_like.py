@@ -29,8 +29,11 @@ FACT_WORDS = {
 def differing_facts(
     contents: Contents, one: Rig, other: Rig, varies: Sequence[str] = ()
 ) -> tuple[str, ...]:
-    """Facts of two rigs that should be the same and are not, each with both values."""
-    if one.id == other.id:
+    """Facts of two rigs that should be the same and are not, each with both values.
+
+    What others published says itself that it is theirs; it is not held against them fact by fact.
+    """
+    if one.id == other.id or one.source or other.source:
         return ()
     card, other_card = contents.card_of(one.id), contents.card_of(other.id)
     both_add_in = not any(c is None or c.built_in for c in (card, other_card))

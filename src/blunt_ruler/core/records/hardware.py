@@ -191,6 +191,9 @@ class Rig(Value):
     )
     measured_how: Words = words("measured how")
     state: RigState = RigState()
+    source: Words = words("published by")
+    source_date: Words = words("published on")
+    source_differs: Words = words("what differs from own rigs")
     notes: Words = words("notes")
 
 

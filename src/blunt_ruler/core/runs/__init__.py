@@ -8,9 +8,9 @@ __all__ = [
     "entry",
     "import_runs",
     "matching",
+    "published",
     "read_again",
     "sheets",
     "trim_run",
     "typed_cells",
-    "typed_figures",
 ]

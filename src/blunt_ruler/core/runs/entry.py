@@ -3,7 +3,7 @@
 | typed | means |
 |---|---|
 | `69.5` | one pass, its average |
-| `69.5/57/31` | average, 1 % low, minimum |
+| `69.5/57/31/120` | average, 1 % low, minimum, maximum |
 | `69.5 70.1 68.8` | three passes |
 | `(58 61 63 55)` | four looks at the counter in one pass |
 | `45-50` | seen between |
@@ -187,18 +187,24 @@ def _looks(word: str, inside: str) -> tuple[float, HowRead]:
 def _pass(word: str) -> TypedFigures:
     """One pass: average, 1 % low and minimum."""
     parts = word.split("/")
-    if len(parts) > 3 or not all(parts):
+    if len(parts) > 4 or not all(parts):
         raise BadEntry(
             f"“{word}”", "it is no pass", "Write average/1 % low/minimum, like 69.5/57/31"
         )
     average, how = _reading(parts[0])
     low, low_how = _reading(parts[1]) if len(parts) > 1 else (None, HowRead())
-    minimum = None
-    if len(parts) > 2:
-        if not re.fullmatch(_NUMBER, parts[2], re.ASCII):
-            raise BadEntry(f"“{parts[2]}”", "a minimum is one number", "Write it like 31")
-        minimum, _ = _number(parts[2])
+    ends: list[float | None] = [None, None]
+    for at, part in enumerate(parts[2:]):
+        if not re.fullmatch(_NUMBER, part, re.ASCII):
+            what = ("minimum", "maximum")[at]
+            raise BadEntry(f"“{part}”", f"a {what} is one number", "Write it like 31")
+        ends[at], _ = _number(part)
+    minimum, maximum = ends
     top = how.edges[1] if how.edges else average
+    bottom = how.edges[0] if how.edges else average
+    if maximum is not None and maximum < bottom and how.kind is not Kind.AT_MOST:
+        what = f"the maximum {maximum:g} is below the average {bottom:g}"
+        raise BadEntry(f"“{word}”", what, "Write average/1 % low/minimum/maximum")
     for name, value, above, over in (
         ("1 % low", low, top, "average"),
         ("minimum", minimum, low if low is not None else top, "1 % low"),
@@ -215,7 +221,12 @@ def _pass(word: str) -> TypedFigures:
                 "Write average/1 % low/minimum",
             )
     return TypedFigures(
-        average_fps=average, average_how=how, low_1_fps=low, low_1_how=low_how, minimum_fps=minimum
+        average_fps=average,
+        average_how=how,
+        low_1_fps=low,
+        low_1_how=low_how,
+        minimum_fps=minimum,
+        maximum_fps=maximum,
     )
 
 
@@ -251,6 +262,8 @@ def pass_text(figures: TypedFigures) -> str:
         said += f"/{reading_text(figures.low_1_fps, figures.low_1_how)}"
         if figures.minimum_fps is not None:
             said += f"/{_figure_text(figures.minimum_fps)}"
+            if figures.maximum_fps is not None:
+                said += f"/{_figure_text(figures.maximum_fps)}"
     return said
 
 

@@ -113,6 +113,7 @@ class Ledger:
         self.rigs = {rig.name: rig for rig in contents.rigs.values()}
         self.titles = {title.name: title for title in contents.titles.values()}
         self.cases_by_id = dict(contents.cases)
+        self.titles_by_id = {title.id: title.name for title in contents.titles.values()}
         self.cases = {contents.case_label(case.id): case for case in contents.cases.values()}
         self.repeats: dict[tuple[str, str], int] = {}
         for run in contents.runs.values():

@@ -31,7 +31,8 @@ RESOLUTION_WORDS = frozenset(["resolution", "res"])
 PRESET_WORDS = frozenset(["preset", "settings", "quality", "graphics"])
 PASS_WORDS = frozenset(["run", "runs", "pass", "repeat", "#", "no", "nr", "number"])
 OTHER_WORDS = frozenset(["frames", "duration_s", "duration", "notes", "note", "comment", "remarks"])
-SOURCE_WORDS = frozenset(["source", "published", "date", "differs"])
+BY_WORDS = frozenset(["source", "published by"])
+SOURCE_WORDS = BY_WORDS | {"date", "differs", "what differs"}
 MEAN_WORDS = frozenset(["mean", "average", "avg", "geomean", "total", "sum", "median", "overall"])
 # What figures under a head are. A bare “low” is a preset, unless other heads say “average”.
 METRICS = (
@@ -347,10 +348,14 @@ def _long(table: Sequence[Sequence[str]], heads: int, left: int, kinds: Sequence
         if not metric or metric == "maximum" or TENTH.search(names[place])
     ]
     place_of = {kind: place for place, kind in enumerate(kinds) if kind}
-    unused += [names[place_of[kind]] for kind in ("other", "source") if kind in place_of]
+    unused += [names[place_of["other"]]] if "other" in place_of else []
+    source = next((n for n, name in enumerate(names[:left]) if _plain(name) in BY_WORDS), None)
+    unused += [names[n] for n, kind in enumerate(kinds) if kind == "source" and n != source]
     rig = ""
     for number, row in enumerate(table[heads:], heads + 1):
         rig = row[place_of["rig"]] or rig
+        if source is not None and row[source] and "published by" not in rig:
+            rig = f"{rig}, published by {row[source]}"
         case = _case_of(row, place_of)
         if not rig or not case:
             gathered.notes.append(f"row {number} names no rig or no title and is left out")

@@ -26,6 +26,7 @@ from blunt_ruler.core.records.records import (
 )
 from blunt_ruler.core.runs.entry import BadEntry, Entry, entry_text, parse_entry
 from blunt_ruler.core.runs.import_runs import CaseName, Ledger, parse_case, propose_roles
+from blunt_ruler.core.runs.published import as_published, rig_and_source
 from blunt_ruler.core.text import capital, count_text
 
 NewId = Callable[[], str]
@@ -117,7 +118,10 @@ def _reconciled(
     taken_at: str,
 ) -> tuple[list[Run], list[Run]]:
     """Runs to put and to drop so that a cell's typed runs say an entry."""
-    wanted: list[tuple[TypedFigures | None, str]] = [(one, "") for one in entry.passes]
+    others = bool(contents.rigs[rig_id].source)
+    wanted: list[tuple[TypedFigures | None, str]] = [
+        (as_published(one) if others else one, "") for one in entry.passes
+    ]
     if entry.outcome:
         wanted = [(None, entry.outcome)]
     put = []
@@ -207,13 +211,15 @@ def join_rig(contents: Contents, review: Review, name: str, new_id: NewId) -> tu
     ledger = Ledger(contents, new_id)
     rig = _rig_named(ledger, name)
     seated = review.joined_by(rig.id, None)
-    return Edit(f"rig {rig.name}", (*ledger.made, seated)), rig.id
+    made = [rig if record.id == rig.id else record for record in ledger.made]
+    return Edit(f"rig {rig.name}", (*made, seated)), rig.id
 
 
 def _rig_named(ledger: Ledger, name: str) -> Rig:
-    plain = _checked(name, "rig")
+    """A rig by its name; “…, published by S” is one of others."""
+    plain, source = rig_and_source(_checked(name, "rig"))
     known = next((rig for rig in ledger.rigs.values() if rig.name.lower() == plain.lower()), None)
-    return known or ledger.rig(plain)
+    return known or ledger.rig(plain).model_copy(update={"source": source})
 
 
 def join_case(
@@ -332,7 +338,7 @@ def type_cells(
         for key, record in records.items()
         if record is None and key in getattr(contents, table)
     ]
-    counted = count_text(len(cells), "cell")
+    counted = count_text(sum(cell.text is not None for cell in cells), "cell")
     label = f"type {counted}"
     if len(cells) == 1:
         said = " ".join((cells[0].text or "").split())[:40]

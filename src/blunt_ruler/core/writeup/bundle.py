@@ -37,7 +37,6 @@ def records_of(contents: Contents, review: Review) -> tuple[Record, ...]:
         review,
         *(tick for tick in contents.ticks.values() if tick.rig_id in kept),
         *((plan,) if plan else ()),
-        *contents.published.values(),
         *(price for price in contents.prices.values() if price.id in parts or price.rig_id in kept),
         *(one for one in contents.readings.values() if one.rig_id in kept),
     )

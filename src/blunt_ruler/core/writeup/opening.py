@@ -94,6 +94,12 @@ def _rig(analysis: Analysis, rig_id: str) -> Sentence:
     role = f" ({column.role})" if column else ""
     card, host = contents.card_of(rig_id), contents.host_of(rig_id)
     dock, link = contents.dock_of(rig_id), contents.link_of(rig_id)
+    if rig.source:
+        said = f", {rig.source_date}" if rig.source_date else ""
+        differs = rig.source_differs or "what differs is not written down"
+        return sentence(
+            f"tested.{rig_id}", f"{rig.name}{role}: published by {rig.source}{said}; {differs}."
+        )
     parts = []
     if card is not None:
         watts = f", {amount(card.board_power_w, 'W')}" if card.board_power_w else ""

@@ -59,6 +59,11 @@ class BoardController(Controller):
         self.hub.go_to(self.name)
         self.cells.typing.paste()
 
+    def type_into(self, rig_id: str, case_id: str) -> None:
+        """Open the cell of a rig and case."""
+        self.show_cells()
+        self.cells.type_into(rig_id, case_id)
+
     def take_table(self, path: Path) -> None:
         """Show what a table in a file becomes before it is taken in."""
         from blunt_ruler.exchange.sheet_files import read_sheets

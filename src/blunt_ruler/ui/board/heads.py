@@ -4,7 +4,6 @@ from PyQt6.QtCore import QObject, Qt, pyqtSignal
 from PyQt6.QtWidgets import QLineEdit, QMenu
 
 from blunt_ruler.core.board.board import Board, Column
-from blunt_ruler.core.board.published import PUBLISHED
 from blunt_ruler.core.records.edits import give_role, rename_rig
 from blunt_ruler.core.records.records import Contents, Review, Role
 from blunt_ruler.core.rigs.rig_edits import join_or_leave
@@ -60,7 +59,7 @@ class Heads(QObject):
         known = column.rig_id in contents.rigs
         menu = QMenu(self._table)
         menu.setToolTipsVisible(True)
-        why = f"{column.name} is published by others" if column.rig_id.startswith(PUBLISHED) else ""
+        why = "" if known else f"{column.name} is on its way into the logbook"
         for role in Role:
             action = menu.addAction(
                 f"Make it {role}" if role is Role.TESTED else f"Make it the {role}"

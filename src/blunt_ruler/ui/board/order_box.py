@@ -36,7 +36,6 @@ class OrderBox(QWidget):
         self.group = self._box("Group rows by", [str(one) for one in GroupBy])
         self.sort = self._box("Sort rows", list(SORTS))
         self.collapse = self._check("titles folded", "Each title as one row, its mean")
-        self.published = self._check("published", "Columns of figures that others published")
         self.mean = QComboBox()
         self.mean.setAccessibleName("School of the means")
         for school in MeanSchool:
@@ -62,7 +61,7 @@ class OrderBox(QWidget):
             beside(self.clean, self.shared, STRETCH, spacing=10),
             self.words,
             beside((self.group, 1), (self.sort, 1), spacing=6),
-            beside(self.collapse, self.published, STRETCH, spacing=10),
+            self.collapse,
             spacing=6,
             on=self.inner,
         )
@@ -95,6 +94,11 @@ class OrderBox(QWidget):
             self.mean.setCurrentIndex(self.mean.findData(review.mean))
             self.clean.setChecked(review.clean_only)
             self.shared.setChecked(review.shared_cases)
+
+    def show_all(self) -> None:
+        """Hide and fold nothing."""
+        self.words.clear()
+        self.collapse.setChecked(False)
 
     def sorted_by_lens(self) -> bool:
         """Whether rows are sorted by what the lens shows."""

@@ -17,7 +17,6 @@ from PyQt6.QtWidgets import (
 from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.board.lenses import Lens, lens_words
 from blunt_ruler.core.board.lines import board_line, cell_line, mean_basis
-from blunt_ruler.core.board.published import with_published
 from blunt_ruler.core.board.row_order import arrange
 from blunt_ruler.core.drawing.palette import rig_shades
 from blunt_ruler.core.records.records import Role
@@ -203,8 +202,6 @@ class BoardPage(Page):
         snapshot, board = self._snapshot, self._whole
         if snapshot is None or board is None:
             return None
-        if self.order_box.published.isChecked():
-            board = with_published(snapshot.contents, board)
         chosen = self._at.rig_id if self._at else None
         return arrange(board, self.order_box.arrangement(chosen, self.model.lens))
 
@@ -304,6 +301,13 @@ class BoardPage(Page):
             return notation_parts()
         row = next(row for row in board.rows if row.case_id == chosen[1])
         return self.inspector.parts(snapshot.contents, board, row, chosen[0])
+
+    def type_into(self, rig_id: str, case_id: str) -> None:
+        """Open a cell, whatever the filter hides."""
+        self.order_box.show_all()
+        self._at = At(rig_id, case_id)
+        self._show_board()
+        self.typing.open_cell(self.table.currentIndex(), None)
 
     # Roles, names, copies
 

@@ -5,12 +5,12 @@ from collections.abc import Callable, Sequence
 from PyQt6.QtCore import QModelIndex, QObject, pyqtSignal
 from PyQt6.QtGui import QGuiApplication
 
-from blunt_ruler.core.board.published import PUBLISHED
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.runs.completions import case_completions, rig_completions
 from blunt_ruler.core.runs.entry import BadEntry, Entry, entry_text, entry_words, parse_entry
 from blunt_ruler.core.runs.import_runs import parse_case
+from blunt_ruler.core.runs.published import rig_and_source
 from blunt_ruler.core.runs.sheets import (
     BadSheet,
     Sheet,
@@ -107,7 +107,7 @@ class Typing(QObject):
                 place = self.model.place(
                     self.model.index(index.row() + row, index.column() + column)
                 )
-                if place is not None and text and not place[0].startswith(PUBLISHED):
+                if place is not None and text:
                     self.model.drafts.pop(place, None)
                     cells.append(TypedCell(_plain(place[0]), _plain(place[1]), text))
         self._send(cells)
@@ -159,9 +159,6 @@ class Typing(QObject):
         place, snapshot, board = self.model.place(index), self._snapshot, self.model.board
         if place is None or snapshot is None or board is None:
             self.notice_raised.emit("A title that is folded is a mean: unfold it to type.")
-            return
-        if place[0].startswith(PUBLISHED):
-            self.notice_raised.emit("Published figures are typed on Runs, on the page Type in.")
             return
         stands = self._standing_text(snapshot.contents, place)
         scores = self._takes_scores(snapshot.contents, place[1])
@@ -232,7 +229,7 @@ class Typing(QObject):
 
     def _on_cleared(self, index: QModelIndex) -> None:
         place = self.model.place(index)
-        if place is None or self._snapshot is None or place[0].startswith(PUBLISHED):
+        if place is None or self._snapshot is None:
             return
         stood = self._standing_text(self._snapshot.contents, place)
         if stood:
@@ -287,8 +284,11 @@ class Typing(QObject):
         def understand(typed: str) -> str:
             name = typed.strip()
             if not name:
-                return "A rig’s name, like “Built-in” or “Sluice”; a blank goes on to the cases"
-            return "A rig of this logbook" if name.lower() in known else "A new rig"
+                return "Like “Built-in”, or “Tower, published by S”; a blank goes on to the cases"
+            plain, source = rig_and_source(name)
+            if plain.lower() in known:
+                return "A rig of this logbook"
+            return f"Figures that {source} published" if source else "A new rig"
 
         bar = self.table.horizontalScrollBar()
         if bar is not None:
@@ -310,8 +310,9 @@ class Typing(QObject):
         if name:
             board = self.model.board
             there = [column.name.lower() for column in board.columns] if board else []
-            if name.lower() not in there:
-                self.model.add_pending(rig=name)
+            plain, _ = rig_and_source(name)
+            if plain.lower() not in there:
+                self.model.add_pending(rig=plain)
                 self.table.fit_columns()
                 self.made.emit(
                     f"Naming {name}",

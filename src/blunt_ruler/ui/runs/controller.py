@@ -50,12 +50,12 @@ class RunsController(Controller):
         stop.when_built(view.AT_WORK, self._connect_work)
         stop.when_built(view.LIST, self._connect_list)
         stop.when_built(view.FINDINGS, self._connect_findings)
-        stop.when_built(view.TYPE_IN, lambda page: page.arrivals_ready.connect(self.desk.bring_in))
         return stop
 
     def _connect_work(self, page: WorkPage) -> None:
         self._work = page
         page.arrivals_ready.connect(self.desk.bring_in)
+        page.typing_requested.connect(self.hub.type_into)
         page.inbox.watch_requested.connect(self.watch)
         page.inbox.log_wanted.connect(self.open_log)
         self.hub.strip.watch(page.taker.jobs)

@@ -1,12 +1,11 @@
-"""The Runs view: the sheet at work, all runs, what the checks found, and typed figures."""
+"""The Runs view: the sheet at work, all runs, what the checks found, thresholds."""
 
-from blunt_ruler.ui.runs.entry_page import EntryPage
 from blunt_ruler.ui.runs.findings_page import FindingsPage, ThresholdsPage
 from blunt_ruler.ui.runs.list_page import ListPage
 from blunt_ruler.ui.runs.work_page import WorkPage
 from blunt_ruler.ui.stop import Stop
 
-AT_WORK, LIST, FINDINGS, TYPE_IN, LINES = "At work", "All runs", "Findings", "Type in", "Thresholds"
+AT_WORK, LIST, FINDINGS, LINES = "At work", "All runs", "Findings", "Thresholds"
 
 
 class RunsStop(Stop):
@@ -17,13 +16,11 @@ class RunsStop(Stop):
         self.add_page(AT_WORK, WorkPage)
         self.add_page(LIST, ListPage)
         self.add_page(FINDINGS, FindingsPage)
-        self.add_page(TYPE_IN, EntryPage)
         self.add_page(LINES, ThresholdsPage)
         self.body.addWidget(self.bar)
         self.body.addWidget(self.pages, 1)
         self.bar.buttons[LIST].setChecked(True)
         self.when_built(FINDINGS, lambda page: page.run_chosen.connect(self.show_run))
-        self.when_built(AT_WORK, lambda page: page.typing_requested.connect(self._on_typing))
 
     def show_run(self, run_id: str) -> None:
         """Show one run in the list, whatever its filter hides."""
@@ -31,9 +28,3 @@ class RunsStop(Stop):
         page = self.page(LIST)
         assert isinstance(page, ListPage)
         page.choose(run_id)
-
-    def _on_typing(self, rig: str, case: str) -> None:
-        self.show_page(TYPE_IN)
-        page = self.page(TYPE_IN)
-        assert isinstance(page, EntryPage)
-        page.begin(rig, case)

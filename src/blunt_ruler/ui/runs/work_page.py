@@ -52,7 +52,7 @@ class WorkPage(Page):
 
     Signals:
         arrivals_ready(list): (Arrival, Trace) pairs to take in.
-        typing_requested(str, str): type figures for this rig and case, by their names.
+        typing_requested(str, str): type figures for the rig and case with these ids.
     """
 
     arrivals_ready = pyqtSignal(object)
@@ -350,11 +350,8 @@ class WorkPage(Page):
         self.take.setEnabled(True)
 
     def _on_typing(self) -> None:
-        if self._snapshot is not None and self.going is not None:
-            contents = self._snapshot.contents
-            self.typing_requested.emit(
-                contents.rigs[self.going.rig_id].name, contents.case_label(self.going.case_id)
-            )
+        if self.going is not None:
+            self.typing_requested.emit(self.going.rig_id, self.going.case_id)
 
     def apply_theme(self) -> None:
         """Take on another theme's colours."""
