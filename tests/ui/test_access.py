@@ -134,3 +134,29 @@ def test_focus_goes_round_a_stop_and_comes_back(everything, qtbot):
     names = {name_of(one) for one in seen}
     assert {"For whom", "Add an audience", "gain at least, of 1", "Rig"} <= names
     assert "Sentences of the verdict" in names
+
+
+def test_what_cannot_act_says_why(window, tmp_path, settle):
+    """Every disabled control of an empty logbook, by its own tooltip or that of what it is in."""
+    window.desk.create(tmp_path / "new.blunt")
+    settle(window)
+    silent = []
+    for name in STOPS:
+        window.go_to(name)
+        settle(window)
+        view = window.controllers[name].stop
+        for page in view.bar.buttons:
+            view.show_page(page)
+            settle(window)
+            for control in view.findChildren((QAbstractButton, QComboBox, QAbstractSpinBox)):
+                around = control
+                while around is not view and not around.toolTip():
+                    around = around.parentWidget()
+                corner = type(control) is QAbstractButton  # of a table; it does nothing
+                if corner or not control.isVisible() or control.isEnabled():
+                    continue
+                if around is view:
+                    silent.append((name, page, control.accessibleName() or type(control).__name__))
+    assert silent == []
+    for action in window.actions_of.by_name.values():
+        assert action.isEnabled() or action.toolTip() != action.text()

@@ -113,3 +113,40 @@ def test_a_name_that_will_not_do_is_one_sentence(tmp_path, name):
         new_review(contents, name, "b")
     if name == FIRST:  # its own name is no other's
         assert rename_review(contents, contents.reviews["a"], name)
+
+
+@pytest.mark.parametrize(
+    "order", [("Bench", "Plan", "Board"), ("Plan", "Board", "Bench"), ("Board", "Plan", "Bench")]
+)
+def test_a_review_is_begun_at_any_stop(fresh, qtbot, settle, order):
+    """Each stop gives the review what is made there, whichever comes first."""
+
+    def at_bench():
+        for _ in range(2):
+            qtbot.mouseClick(stop(fresh, "Bench").new, Qt.MouseButton.LeftButton)
+            settle(fresh)
+
+    def at_plan():
+        page = stop(fresh, "Plan").matrix_page
+        qtbot.keyClicks(page.case, "Skitter / 1080p / Low")
+        qtbot.keyClick(page.case, Qt.Key.Key_Return)
+
+    def at_board():
+        cells = stop(fresh, "Board").cells
+        cells.typing.open_rig("Sluice")
+        qtbot.keyClick(cells.typing.editor, Qt.Key.Key_Escape)
+        cells.typing.open_rig("")
+        qtbot.keyClicks(cells.typing.editor, "Sluice")
+        qtbot.keyClick(cells.typing.editor, Qt.Key.Key_Return)
+
+    steps = {"Bench": at_bench, "Plan": at_plan, "Board": at_board}
+    for name in order:
+        fresh.go_to(name)
+        settle(fresh)
+        steps[name]()
+        settle(fresh)
+    review = fresh.desk.snapshot.review
+    assert (len(review.seats), len(review.case_ids)) == (3, 1)
+    board = stop(fresh, "Board").cells.model.board
+    assert [row.title for row in board.rows] == ["Skitter"]
+    assert len(board.columns) == 3

@@ -24,12 +24,15 @@ class Actions:
             self.by_name[offer.words] = action
             if offer.needs_book:
                 action.setEnabled(False)
+                action.setToolTip("Open or make a logbook first")
                 self._need_book.append(action)
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Offer what can be done with a logbook open; undo and redo by their names."""
         for action in self._need_book:
             action.setEnabled(True)
+            action.setToolTip("")
         for words, label in (("Undo", snapshot.undo), ("Redo", snapshot.redo)):
             self.by_name[words].setEnabled(label is not None)
+            self.by_name[words].setToolTip(label or f"There is nothing to {words.lower()}")
             self.by_name[words].setText(f"{words}: {label}" if label else words)

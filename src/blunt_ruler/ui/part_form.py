@@ -28,7 +28,7 @@ from blunt_ruler.core.rigs.fields import (
     with_field,
 )
 from blunt_ruler.ui.layouts import STRETCH, stacked
-from blunt_ruler.ui.widgets import label
+from blunt_ruler.ui.widgets import allow, label
 
 
 class _Field(QWidget):
@@ -186,7 +186,10 @@ class PartForm(QWidget):
         key = key or str(getattr(part, "id", ""))
         fresh = part is not None and (self._part is None or key != self._key)
         self._part, self._key = part, key
-        self.setEnabled(part is not None)
+        allow(
+            self,
+            "" if part is not None else "Make or choose one first",
+        )
         for name, field in self.fields.items():
             if fresh:
                 field._shown = "\0"

@@ -33,6 +33,16 @@ def give_way(box: QWidget, most: int, least: int = 78) -> None:
     box.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
 
 
+def allow(widget: QWidget, why_not: str) -> None:
+    """Let a control act, or say in its tooltip why it cannot; blank for nothing in the way."""
+    says = widget.property("says")
+    if says is None:
+        says = widget.toolTip()
+        widget.setProperty("says", says)
+    widget.setEnabled(not why_not)
+    widget.setToolTip(why_not or says)
+
+
 def empty(layout: QLayout) -> None:
     """Take everything out of a layout."""
     while (item := layout.takeAt(0)) is not None:

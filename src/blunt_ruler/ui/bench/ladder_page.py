@@ -25,7 +25,7 @@ from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.picture_view import PictureView
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import empty, label, scroll_column
+from blunt_ruler.ui.widgets import allow, empty, label, scroll_column
 
 MOST_RIGS = 4
 
@@ -147,7 +147,10 @@ class LadderPage(Page):
         for ladder_of in self._ladders:
             self.drawings.addWidget(LadderDrawing(ladder_of, scale, len(self._ladders) == 1))
         first = self._ladders[0] if self._ladders else None
-        self.sweep.setEnabled(can_sweep)
+        allow(
+            self.sweep,
+            "" if can_sweep else "The simulated bench does not know this rig",
+        )
         if first is not None and not self.wrong.text():
             self.measured.setText(field_text(first.rig.measured_gb_per_s))
         below = why_below(first.ladder) if first and first.ladder else None

@@ -27,9 +27,10 @@ from blunt_ruler.ui.chosen import Chosen
 from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import label
+from blunt_ruler.ui.widgets import allow, label
 
 WATCH_EVERY_MS = 1000
+NOT_READ = "Read the machine first"
 
 
 class MachinePage(Page):
@@ -54,7 +55,9 @@ class MachinePage(Page):
         self.stand_in = QComboBox()
         self.stand_in.addItems(["this machine", *stand_ins])
         self.stand_in.setAccessibleName("This machine, or one that is shipped as a stand-in")
-        self.stand_in.currentIndexChanged.connect(lambda at: self.root.setEnabled(at == 0))
+        self.stand_in.currentIndexChanged.connect(
+            lambda at: allow(self.root, "" if at == 0 else "A stand-in has a tree of its own")
+        )
         self.look = QPushButton("Read it")
         self.look.setObjectName("primary")
         self.look.clicked.connect(self._on_look)
@@ -62,7 +65,7 @@ class MachinePage(Page):
         self.watch.setCheckable(True)
         self.watch.toggled.connect(self._on_watch)
         self.fill = QPushButton("Fill in this rig from it")
-        self.fill.setEnabled(False)
+        allow(self.fill, NOT_READ)
         self.fill.clicked.connect(lambda: self.fill_requested.emit(self._machine))
         self.says = label("Nothing was read yet. Reading changes nothing on the machine.", "says")
         self.seen = label("", "quiet")
@@ -124,7 +127,7 @@ class MachinePage(Page):
     def show_machine(self, machine: Machine) -> None:
         """Show a look, and how it compares."""
         self._machine = machine
-        self.fill.setEnabled(False)
+        allow(self.fill, NOT_READ)
         if self._contents is None or self._rig is None:
             return
         try:
@@ -134,7 +137,7 @@ class MachinePage(Page):
             self.says.setText(str(error))
             self.seen.setText("")
             return
-        self.fill.setEnabled(True)
+        allow(self.fill, "")
         self.says.setText(comparison_line(self._rig.name, mismatches))
         above = [
             f"{one.address}: PCIe {one.generation}.0 x{one.lanes}"

@@ -24,7 +24,7 @@ from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.part_form import PartForm, heading
 from blunt_ruler.ui.snapshot import Snapshot, new_id
 from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import label, scroll_column
+from blunt_ruler.ui.widgets import allow, label, scroll_column
 
 WIDE = ("name", "hops", "notes", "ports", "adapters", "screen_path")
 
@@ -76,7 +76,7 @@ class _Section(QFrame):
             self.choice.addItem(part.name, part.id)
         self.choice.setCurrentIndex(max(self.choice.findData(part_id), 0))
         part = table.get(part_id or "")
-        self.duplicate.setEnabled(part is not None)
+        allow(self.duplicate, "" if part is not None else f"No {self.kind} is chosen for this rig")
         users = rigs_with(contents, self.kind, part_id) if part_id else ()
         others = count_text(len(users), "rig")
         self.shared.setText(f"Used by {others}: an edit changes them all." if users[1:] else "")

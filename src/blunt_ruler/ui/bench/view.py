@@ -32,7 +32,7 @@ from blunt_ruler.ui.bench.rig_page import RigPage
 from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.snapshot import Snapshot, new_id
 from blunt_ruler.ui.stop import Stop
-from blunt_ruler.ui.widgets import Parts, figure_row, label
+from blunt_ruler.ui.widgets import Parts, allow, figure_row, label
 
 RIG, LADDER, FIT, PREFLIGHT, MACHINE = "Rig", "Ladder", "Fit", "Pre-flight", "Machine"
 
@@ -129,7 +129,7 @@ class BenchStop(Stop):
         self.rigs.blockSignals(False)
         self._choose_selected()
         for widget in (self.duplicate, self.join, self.pages):
-            widget.setEnabled(bool(order))
+            allow(widget, "" if order else "No rig is described yet: choose New rig")
         joined = in_review(review, self.chosen.rig)
         self.join.setText("Leave the review" if joined else "Join the review")
 

@@ -30,7 +30,7 @@ from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.limits.page import LimitsPage
 from blunt_ruler.ui.limits.paint import SharesDelegate, Waterfall
 from blunt_ruler.ui.rows import Column, RowsTable
-from blunt_ruler.ui.widgets import label
+from blunt_ruler.ui.widgets import allow, label
 
 
 @dataclass(frozen=True, slots=True)
@@ -342,7 +342,7 @@ class NextPage(LimitsPage):
         self.known.setText(f"known now to ±{within * 100:.1f}{THIN}% (80{THIN}%)" if within else "")
         self.table.show_rows(tests)
         self.table.choose_place(0)
-        self.send.setEnabled(bool(tests))
+        allow(self.send, "" if tests else "No test would tell more")
 
     def _on_send(self) -> None:
         test = self.table.chosen()

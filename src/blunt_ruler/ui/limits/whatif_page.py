@@ -27,7 +27,7 @@ from blunt_ruler.ui.chosen import Chosen
 from blunt_ruler.ui.layouts import STRETCH, stacked
 from blunt_ruler.ui.limits.page import LimitsPage
 from blunt_ruler.ui.limits.paint import ShareBar
-from blunt_ruler.ui.widgets import empty, label
+from blunt_ruler.ui.widgets import allow, empty, label
 
 STEPS = 400
 NARROWEST, WIDEST = 0.5, 64.0
@@ -179,7 +179,12 @@ class WhatIfPage(LimitsPage):
         """Start from the chosen cell; what is asked of it stays while it is the same."""
         found = report.cell(self.chosen.rig, self.chosen.case)
         self._cell = found[1] if found else None
-        self.setEnabled(found is not None)
+        allow(
+            self,
+            ""
+            if found
+            else "Choose a cell that the fit holds: a figure, sound, of a described rig",
+        )
         self.left_out.setText(fit_words(report))
         shown = (self.chosen.rig, self.chosen.case, report.fit)
         if shown[:2] == self._shown[:2] and shown[2] is self._shown[2]:

@@ -27,7 +27,7 @@ from blunt_ruler.ui.rows import Column, RowsTable
 from blunt_ruler.ui.runs.evidence import finding_parts
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import Parts, figure_row, label, scrolling
+from blunt_ruler.ui.widgets import Parts, allow, figure_row, label, scrolling
 
 
 @dataclass(frozen=True, slots=True)
@@ -167,9 +167,14 @@ class FindingsPage(Page):
     def _on_chosen(self) -> None:
         one = self.table.chosen()
         for button in (self.show_run, self.redo, self.aside):
-            button.setEnabled(one is not None)
-        self.scene.setEnabled(one is not None and can_be_the_scene(one.finding))
-        self.trim_all.setEnabled(one is not None and can_trim_all(one.finding))
+            allow(button, "" if one else "Choose a finding first")
+        scene = one is not None and can_be_the_scene(one.finding)
+        allow(
+            self.scene,
+            "" if scene else "Only what all passes share can be the scene",
+        )
+        trims = one is not None and can_trim_all(one.finding)
+        allow(self.trim_all, "" if trims else "Choose a menu that all passes of a case share")
         self.refreshed.emit()
 
     def _on_scene(self) -> None:
@@ -239,7 +244,8 @@ class ThresholdsPage(Page):
         self._line = runs_line(snapshot.contents, snapshot.review, snapshot.checked)
         review = self._review = snapshot.review
         self.form.show_part(review.thresholds if review else None, review.id if review else "")
-        self.defaults.setEnabled(review is not None and review.thresholds != Thresholds())
+        changed = review is not None and review.thresholds != Thresholds()
+        allow(self.defaults, "" if changed else "All thresholds are the defaults")
 
     def _on_changed(self, thresholds: Thresholds, says: str) -> None:
         if self._review is not None:

@@ -37,7 +37,7 @@ from blunt_ruler.exchange.log_words import LogMapping
 from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.runs.log_preview import LogPreview
-from blunt_ruler.ui.widgets import label
+from blunt_ruler.ui.widgets import allow, label
 
 Remembered = Callable[[str], str | None]
 
@@ -336,7 +336,8 @@ class ImportDialog(QDialog):
         self.go.setText(f"Import {count_text(len(ready), 'log')}" if ready else "Import")
         problem = self._problem(ready, with_bad)
         self.problem.setText(problem)
-        self.go.setEnabled(bool(ready) and not problem and not self._progress)
+        reading = "Wait until the logs are read" if self._progress else ""
+        allow(self.go, reading or problem or ("" if ready else "No log could be read"))
         if self._progress:
             done = len(self._files) - len(self._progress)
             self.blunt.setText(f"Reading logs: {done} of {len(self._files)} done.")

@@ -23,7 +23,7 @@ from blunt_ruler.exchange.log_columns import Guess
 from blunt_ruler.exchange.log_words import UNIT_WORDS, LogMapping, Unit
 from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.runs.trace_plot import Shown, TracePlot
-from blunt_ruler.ui.widgets import label
+from blunt_ruler.ui.widgets import allow, label
 
 MOST_CHOICES = 3  # ways to read one log that are offered at once
 
@@ -93,7 +93,7 @@ class LogPreview(QWidget):
     ) -> None:
         """Show what was read of a log, why it was not, or that it is being read."""
         for box in (self.column_box, self.unit_box):
-            box.setEnabled(reading is not None)
+            allow(box, "" if reading is not None else error or "Wait until the log is read")
         if reading is None:
             self.found.setText(error or f"Reading {name} …")
             for words in (self.why, self.warnings, self.figures, self.more_figures):

@@ -19,7 +19,7 @@ from blunt_ruler.core.types import FloatArray
 from blunt_ruler.ui.layouts import stacked
 from blunt_ruler.ui.runs.trace_plot import CurvePlot, Shown, TracePlot
 from blunt_ruler.ui.stop import PageBar
-from blunt_ruler.ui.widgets import ElidedLabel, label
+from blunt_ruler.ui.widgets import ElidedLabel, allow, label
 
 VIEWS = ("Trace", "Distribution", "Percentiles")
 NUDGE_S = 0.1
@@ -113,7 +113,7 @@ class TracePanel(QWidget):
         self._run, self._trace, self._others = run, trace, []
         self._low = low
         for widget in (self.from_s, self.to_s, self.propose, self.apply, self.whole, self.overlay):
-            widget.setEnabled(trace is not None)
+            allow(widget, "" if trace is not None else "Choose a run with a trace")
         self._draw()
         if trace is not None and self.overlay.isChecked():
             self.overlay_wanted.emit()
@@ -143,7 +143,7 @@ class TracePanel(QWidget):
         self.to_s.setValue(self.plot.end_s if trim.to_s is None else trim.to_s)
         for box in (self.from_s, self.to_s):
             box.blockSignals(False)
-        self.whole.setEnabled(run.trim is not None)
+        allow(self.whole, "" if run.trim is not None else "Nothing is cut off it")
         self._draw_curves()
 
     def _draw_curves(self) -> None:

@@ -38,13 +38,14 @@ from blunt_ruler.ui.runs.inbox_box import InboxBox
 from blunt_ruler.ui.runs.live import LiveTaker, Taken
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import ElidedLabel, empty, label
+from blunt_ruler.ui.widgets import ElidedLabel, allow, empty, label
 
 if TYPE_CHECKING:
     from blunt_ruler.ui.runs.trace_plot import TracePlot
 
 PACES = {"as fast as it goes": False, "at its own pace": True}
 TICK_MS = 250
+UNDER_WAY = "A pass is being taken"
 
 
 class WorkPage(Page):
@@ -229,7 +230,7 @@ class WorkPage(Page):
             else:
                 self.steps.addWidget(label(step, "quiet"))
         why = self._why_not()
-        self.take.setEnabled(why == "" and not self.taker.is_running)
+        allow(self.take, why or (UNDER_WAY if self.taker.is_running else ""))
         self.why_not.show_words(why)
 
     def _why_not(self) -> str:
@@ -300,7 +301,7 @@ class WorkPage(Page):
         self.taker.start(
             bench_rigs()[rig], setting, seed, self.going.repeat, PACES[self.pace.currentText()]
         )
-        self.take.setEnabled(False)
+        allow(self.take, UNDER_WAY)
         self.why_not.hide()
         for widget in (self.bar, self.stop, self.live):
             widget.show()
@@ -347,7 +348,7 @@ class WorkPage(Page):
         self.bar.hide()
         self.stop.hide()
         self.why_not.show()
-        self.take.setEnabled(True)
+        allow(self.take, "")
 
     def _on_typing(self) -> None:
         if self.going is not None:

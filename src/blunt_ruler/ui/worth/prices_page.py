@@ -17,7 +17,7 @@ from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.part_form import PartForm
 from blunt_ruler.ui.rows import Column, RowsTable
 from blunt_ruler.ui.snapshot import new_id
-from blunt_ruler.ui.widgets import card, empty, figure_row, label, scrolling
+from blunt_ruler.ui.widgets import allow, card, empty, figure_row, label, scrolling
 from blunt_ruler.ui.worth.page import WorthPage
 
 
@@ -132,8 +132,12 @@ class PricesPage(WorthPage):
         return line
 
     def _show_line(self, line: Line | None) -> None:
-        self.drop.setEnabled(line is not None and line.kind == BESIDE)
-        self.add.setEnabled(bool(self._rig_id))
+        beside = line is not None and line.kind == BESIDE
+        allow(
+            self.drop,
+            "" if beside else "Parts stay with their rig: choose an added line",
+        )
+        allow(self.add, "" if self._rig_id else "No rig is in this review yet")
         if line is None or self._worth is None or self._contents is None:
             self.form_head.setText("NO PART IS DESCRIBED YET")
             self.shared.setText("Choose host, card, dock and link of this rig on the Bench.")

@@ -18,7 +18,7 @@ from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.core.worth.sentences import EACH_WORDS, level_sentence, turning_sentence
 from blunt_ruler.ui.chosen import Chosen
 from blunt_ruler.ui.layouts import beside, stacked
-from blunt_ruler.ui.widgets import ElidedLabel, label
+from blunt_ruler.ui.widgets import ElidedLabel, allow, label
 from blunt_ruler.ui.worth.figures_table import FiguresTable
 from blunt_ruler.ui.worth.page import WorthPage
 from blunt_ruler.ui.worth.paint import WorthPlot
@@ -107,7 +107,8 @@ class ValuePage(WorthPage):
             if rig.id not in seated:
                 self.against.addItem(rig.name, rig.id)
         self.against.setCurrentIndex(max(self.against.findData(worth.review.worth.against), 0))
-        self.against.setEnabled(self.against.count() > 1)
+        other = self.against.count() > 1
+        allow(self.against, "" if other else "The logbook holds no rig outside this review")
 
     def _on_against(self) -> None:
         """Set the review against another rig of the logbook, or none."""
@@ -150,5 +151,6 @@ class ValuePage(WorthPage):
             self.changed.show_words(f"{moved}: {now}{each}; {place}")
         else:
             self.changed.show_words("its price is not fully known")
-        self.slider.setEnabled(self._rig_id in points)
+        known = self._rig_id in points
+        allow(self.slider, "" if known else "Its price or its frames are not known")
         self.plot.show_points(worth, points, self._rig_id)

@@ -18,7 +18,7 @@ from blunt_ruler.ui.figure_parts import figure_parts
 from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.part_form import PartForm
 from blunt_ruler.ui.rows import Column, RowsTable
-from blunt_ruler.ui.widgets import Parts, card, label
+from blunt_ruler.ui.widgets import Parts, allow, card, label
 from blunt_ruler.ui.worth.page import WorthPage
 
 MARKS = {True: "✓ ", False: "✕ ", None: "? "}
@@ -124,7 +124,7 @@ class VerdictPage(WorthPage):
         for one in audiences:
             self.audience.addItem(one.name)
         self.audience.setCurrentIndex(self._place if audiences else -1)
-        self.drop.setEnabled(bool(audiences))
+        allow(self.drop, "" if audiences else "No audience is written down yet")
         self.form.show_part(audiences[self._place] if audiences else None, f"{self._place}")
         self._show_held(worth, audiences[self._place] if audiences else None)
         self._show_sentences(worth)
@@ -177,13 +177,13 @@ class VerdictPage(WorthPage):
 
     def _show_own(self) -> None:
         one = self.chosen_sentence()
-        self.own.setEnabled(one is not None)
+        allow(self.own, "" if one else "Choose a sentence first")
         own = {o.key: o.says for o in self._review().writeup.own_words} if self._worth else {}
         mine = own.get(one.key) if one else None
         self.own.setText("" if one is None else mine or one.computed)
         self.own.setCursorPosition(0)
         self.own.setPlaceholderText("Choose a sentence to say it in your words")
-        self.back.setEnabled(mine is not None)
+        allow(self.back, "" if mine is not None else "The computed sentence stands")
 
     def _review(self) -> Review:
         assert self._worth is not None

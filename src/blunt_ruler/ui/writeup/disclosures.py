@@ -13,7 +13,7 @@ from blunt_ruler.ui.part_form import PartForm
 from blunt_ruler.ui.rows import Column, RowsTable
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import card, label
+from blunt_ruler.ui.widgets import allow, card, label
 
 
 class DisclosuresPage(Page):
@@ -75,7 +75,7 @@ class DisclosuresPage(Page):
 
     def _show_form(self) -> None:
         there = bool(self._writeup.disclosures)
-        self.drop.setEnabled(there)
+        allow(self.drop, "" if there else "Nothing is disclosed yet")
         shown = self._writeup.disclosures[self._place] if there else None
         self.form.show_part(shown, f"{self._place}")
 

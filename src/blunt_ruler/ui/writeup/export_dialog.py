@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import (
 
 from blunt_ruler.exchange.writeup.files import Format
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
-from blunt_ruler.ui.widgets import label
+from blunt_ruler.ui.widgets import allow, label
 
 SAYS = {
     Format.HTML: "one page with fonts and charts inside, every figure traceable",
@@ -90,7 +90,7 @@ class ExportDialog(QDialog):
             words = f"“{text}” is a file, not a folder. Name a folder."
         self.problem.setText(words)
         self.problem.setVisible(bool(words))
-        self.go.setEnabled(not words)
+        allow(self.go, words)
 
     def _on_choose(self) -> None:
         text = QFileDialog.getExistingDirectory(self, "Folder for the report", self.folder.text())

@@ -18,7 +18,7 @@ from blunt_ruler.ui.figure_parts import figure_parts
 from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import Parts, label
+from blunt_ruler.ui.widgets import Parts, allow, label
 from blunt_ruler.ui.writeup.sections import SectionList
 
 SAYS = "says:"
@@ -111,8 +111,9 @@ class PreviewPage(Page):
 
     def _show_sentence(self) -> None:
         one = self._said.get(self._key)
-        self.own.setEnabled(one is not None)
-        self.back.setEnabled(one is not None and one.own is not None)
+        allow(self.own, "" if one else "Choose a sentence of the preview first")
+        mine = one is not None and one.own is not None
+        allow(self.back, "" if mine else "The computed sentence stands")
         if not self.own.isModified() or one is None:
             self.own.setText("" if one is None else one.words)
             self.own.setCursorPosition(0)

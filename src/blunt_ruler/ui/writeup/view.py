@@ -8,6 +8,7 @@ from blunt_ruler.core.writeup.compose import writeup_line
 from blunt_ruler.ui.layouts import stacked
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page, Stop
+from blunt_ruler.ui.widgets import allow
 from blunt_ruler.ui.writeup.disclosures import DisclosuresPage
 from blunt_ruler.ui.writeup.preview_page import PreviewPage
 
@@ -75,7 +76,7 @@ class WriteUpStop(Stop):
     def missing(self, snapshot: Snapshot) -> str:
         """A report needs figures."""
         there = snapshot.board is not None and bool(snapshot.board.cells)
-        self.export.setEnabled(there)
+        allow(self.export, "" if there else "The Board has no figures to write up yet")
         return (
             ""
             if there
