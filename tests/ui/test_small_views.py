@@ -4,7 +4,7 @@ import json
 from pathlib import Path
 
 from PyQt6.QtCore import QByteArray, Qt
-from PyQt6.QtWidgets import QFileDialog, QPushButton
+from PyQt6.QtWidgets import QAbstractButton, QFileDialog
 from reach import stop
 
 from blunt_ruler.core.errors import UserFixable
@@ -17,7 +17,7 @@ from blunt_ruler.ui.theme import ThemeName
 
 
 def button(widget, words):
-    return next(one for one in widget.findChildren(QPushButton) if one.text() == words)
+    return next(one for one in widget.findChildren(QAbstractButton) if one.text() == words)
 
 
 def test_the_welcome_offers_three_ways_in(window, qtbot, settle, monkeypatch, tmp_path):
@@ -36,6 +36,25 @@ def test_the_welcome_offers_three_ways_in(window, qtbot, settle, monkeypatch, tm
     settle(window)
     assert "no such file" in window.banner.words.text()
     button(window.welcome, "Look at the demo").click()
+    settle(window)
+    assert window.desk.snapshot.path == demo_copy_path()
+
+
+def test_the_first_key_of_the_empty_window_is_enough(window, qtbot, settle):
+    """1 begins a logbook and asks for the first rig; nothing but keys."""
+    qtbot.waitUntil(lambda: window.welcome.isAncestorOf(window.focusWidget()))
+    qtbot.keyClick(window.focusWidget(), Qt.Key.Key_Right)
+    assert window.focusWidget() is window.welcome.ways["2"]
+    qtbot.keyClick(window.focusWidget(), Qt.Key.Key_1)
+    settle(window)
+    assert window.current_stop == "Board"
+    editor = window.controllers["Board"].stop.cells.typing.editor
+    assert editor.accessibleName() == "New rig"
+    assert editor.hasFocus()
+
+
+def test_three_is_the_demo(window, qtbot, settle):
+    qtbot.keyClick(window.welcome.ways["1"], Qt.Key.Key_3)
     settle(window)
     assert window.desk.snapshot.path == demo_copy_path()
 

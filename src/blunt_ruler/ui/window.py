@@ -75,6 +75,7 @@ class MainWindow(QMainWindow):
         }
         self.current_stop = settings.stop if settings.stop in STOPS else "Board"
         self._waiting_logs: list[Path] = []
+        self._types_first = False
         self._lay_out()
         self.actions_of = Actions(self, self._offers())
         self.palette_list = CommandPalette(self, list(self.actions_of.by_name.values()))
@@ -104,6 +105,7 @@ class MainWindow(QMainWindow):
         yield Offer("Open a logbook…", self.ask_open, keys(Keys.Open), needs_book=False)
         yield Offer("Copy the logbook to…", self.ask_copy, "Ctrl+Shift+S")
         yield Offer("Look at the demo", self.open_demo, needs_book=False)
+        yield Offer("Begin a logbook by typing", self.type_first, needs_book=False)
         yield from self.reviews.offers()
         yield Offer("Import logs…", lambda: self.import_logs(None), "Ctrl+I")
         yield Offer("Undo", desk.undo, keys(Keys.Undo))
@@ -127,6 +129,8 @@ class MainWindow(QMainWindow):
         self.desk.rescued.connect(self._on_rescued)
         self.rail.stop_chosen.connect(self.go_to)
         self.rail.head.clicked.connect(self.show_logbook_menu)
+        self.welcome.type_requested.connect(self.type_first)
+        self.welcome.logs_requested.connect(lambda: self.import_logs(None))
         self.welcome.new_requested.connect(self.ask_new)
         self.welcome.open_requested.connect(self.ask_open)
         self.welcome.demo_requested.connect(self.open_demo)
@@ -157,6 +161,9 @@ class MainWindow(QMainWindow):
             self.controllers[self.current_stop].stop.take_focus()
         self.setWindowTitle(f"{name} – {snapshot.path.name} – Blunt Ruler")
         self.settings.add_recent(snapshot.path)
+        if self._types_first:
+            self._types_first = False
+            self._board.begin_typing()
         if self._waiting_logs:
             waiting, self._waiting_logs = self._waiting_logs, []
             self.import_logs(waiting)
@@ -167,6 +174,7 @@ class MainWindow(QMainWindow):
         self.rail.show_current(name)
         if self.desk.snapshot is None:
             self.stack.setCurrentWidget(self.welcome)
+            self.welcome.setFocus()
             return
         stop = self.controllers[name].stop
         if self.stack.indexOf(stop) < 0:
@@ -205,6 +213,11 @@ class MainWindow(QMainWindow):
         )
         if text:
             self.desk.create(_with_ending(Path(text)))
+
+    def type_first(self) -> None:
+        """Begin a logbook where they are kept, and type into its Board."""
+        self._types_first = True
+        self.desk.create(remembered.first_logbook_path())
 
     def ask_open(self) -> None:
         """Ask for a logbook and open it."""

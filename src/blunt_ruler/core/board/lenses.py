@@ -243,6 +243,8 @@ def mean_text(board: Board, rig_id: str, lens: Lens) -> str:
     if mean is None:
         return ""
     mark = ratio_mark(mean.bound, mean.kinds)
+    if mean.low is None and mean.high is None:  # a rig against itself
+        return times_text(mean.ratio) if lens is Lens.RATE else percent_text(0.0, signed=True)
     match lens:
         case Lens.RATE:
             said = ratio_text(mean.ratio, mean.bound, mean.kinds)

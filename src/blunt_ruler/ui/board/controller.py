@@ -59,6 +59,11 @@ class BoardController(Controller):
         self.hub.go_to(self.name)
         self.cells.typing.paste()
 
+    def begin_typing(self) -> None:
+        """Name the first rig."""
+        self.show_cells()
+        self.cells.typing.open_rig("")
+
     def type_into(self, rig_id: str, case_id: str) -> None:
         """Open the cell of a rig and case."""
         self.show_cells()

@@ -26,7 +26,7 @@ ROW_HEIGHT = 36
 HEAD_HEIGHT = 50
 SIDE_WIDTH = 184
 LEAST_COLUMN = 98
-GHOST_WIDTH = 96
+GHOST_WIDTH, GHOST_NARROW = 96, 46
 WORDED = (Lens.STANDING, Lens.LIMIT)  # lenses whose cells are words, not figures
 FIGURE_RIGHT = 0.47  # where every figure of a column ends, as a share of its width
 
@@ -148,7 +148,7 @@ class RigHeader(QHeaderView):
         self.shades: dict[str, str] = {}
         self.setSectionsClickable(True)
         self.setFixedHeight(HEAD_HEIGHT)
-        self.setMinimumSectionSize(GHOST_WIDTH)
+        self.setMinimumSectionSize(GHOST_NARROW)
         self._pressed = QPoint()
 
     def mousePressEvent(self, e: QMouseEvent | None) -> None:
@@ -165,7 +165,8 @@ class RigHeader(QHeaderView):
         colours = theme.current()
         painter.save()
         painter.fillRect(rect, QColor(colours.card))
-        _dashed(painter, rect.adjusted(4, 7, -5, -9), GHOST_RIG, Qt.AlignmentFlag.AlignCenter)
+        words = GHOST_RIG if rect.width() >= GHOST_WIDTH else "+"
+        _dashed(painter, rect.adjusted(4, 7, -5, -9), words, Qt.AlignmentFlag.AlignCenter)
         painter.fillRect(rect.left(), rect.bottom() - 1, rect.width(), 2, QColor(colours.ink))
         painter.restore()
 

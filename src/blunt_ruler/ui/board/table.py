@@ -11,6 +11,7 @@ from blunt_ruler.ui import theme
 from blunt_ruler.ui.board.editor import Way
 from blunt_ruler.ui.board.models import GHOST_SAYS, BoardModel
 from blunt_ruler.ui.board.paint import (
+    GHOST_NARROW,
     GHOST_WIDTH,
     HEAD_HEIGHT,
     LEAST_COLUMN,
@@ -72,12 +73,14 @@ class BoardTable(QTableView):
     def fit_columns(self) -> None:
         """Rigs share the width; with more than fit the table scrolls sideways."""
         ghost = self.grid.ghost_column
-        room = max(self.width() - self.cases.width() - GHOST_WIDTH, 400)
-        fits = ghost * LEAST_COLUMN <= room
+        room = self.width() - self.cases.width() - 4
+        narrow = ghost > 0 and ghost * LEAST_COLUMN > room - GHOST_WIDTH
+        ghost_width = GHOST_NARROW if narrow else GHOST_WIDTH
+        fits = ghost * LEAST_COLUMN <= room - ghost_width
         for section in range(self.grid.columnCount()):
             if section == ghost:
                 self.rigs.setSectionResizeMode(section, QHeaderView.ResizeMode.Fixed)
-                self.rigs.resizeSection(section, GHOST_WIDTH)
+                self.rigs.resizeSection(section, ghost_width)
             elif fits:
                 self.rigs.setSectionResizeMode(section, QHeaderView.ResizeMode.Stretch)
             else:
