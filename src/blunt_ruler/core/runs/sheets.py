@@ -47,14 +47,11 @@ METRICS = (
         re.compile(r"\b(?:average_fps|average|avg\.?)(?:\s+fps)?(?!\w)|\bfps\b|frames/s", re.I),
     ),
 )
-BARE = {
-    "low": "low",
-    "lows": "low",
-    "min": "minimum",
-    "minimum": "minimum",
-    "max": "maximum",
-    "maximum": "maximum",
-}
+BARE = (
+    ("low", re.compile(r"\blows?", re.I)),
+    ("minimum", re.compile(r"\bmin(?:imum)?", re.I)),
+    ("maximum", re.compile(r"\bmax(?:imum)?", re.I)),
+)
 TENTH = re.compile(r"0[.,]1\s?%|low_01|p0[.,]1", re.I)
 
 
@@ -152,7 +149,9 @@ def _is_rule(cell: str) -> bool:
 
 
 def is_figure(text: str) -> bool:
-    """Whether a cell could be an entry."""
+    """Whether a cell could be an entry; a number that can be two is one all the same."""
+    if re.fullmatch(r"\d+[.,]\d+", text):
+        return True
     if not any(letter.isdigit() for letter in text):
         return bool(re.match(r"no\s*:", text, re.I))
     try:
@@ -268,25 +267,40 @@ def _metric(head: str) -> str:
 
 
 def _heads(names: Sequence[str]) -> list[_Head]:
-    """Names and metrics of the heads of one side."""
-    bare = any(_metric(name) == "average" for name in names if not _is_mean(name))
-    return [_head(name, bare) for name in names]
+    """Names and metrics of the heads of one side.
+
+    A metric stands at the end of a head. Words like “low” and “max” are presets and names too: the
+    heads hold metrics only where all of them do, or where names come again with another metric.
+    """
+    told = [_split(name, METRICS) for name in names]
+    plain = [_Head("" if _is_metric(name) else name, "") for name in names]
+    bare = [head if head.metric else _split(head.name, BARE) for head in told]
+    for found in (bare, told):
+        measured = [head for head in found if head.metric]
+        kinds: dict[str, set[str]] = {}
+        for head in measured:
+            kinds.setdefault(head.name, set()).add(head.metric)
+        again = all(len(each) > 1 and "average" in each for each in kinds.values())
+        whole = found is told and len(measured) == sum(bool(name) for name in names)
+        if measured and all(head.name for head in measured) and (again or whole):
+            return found
+    return plain
 
 
-def _head(head: str, bare: bool) -> _Head:
-    metric, left = _metric(head), head
-    for _, words in METRICS:
-        left = words.sub(" ", left)
-    parts = [
-        " ".join(re.sub(r"\(\s*\)|\[\s*\]|[,:;–]+\s*$", " ", p).split()) for p in left.split("/")
-    ]
-    parts = [part.strip("-–: ") for part in parts]
-    if bare and not metric:
-        *before, last = parts[-1].split(" ") if parts else [""]
-        metric = BARE.get(last.lower(), "")
-        if metric:
-            parts[-1] = " ".join(before)
-    return _Head(" / ".join(part for part in parts if part), metric)
+def _is_metric(name: str) -> bool:
+    """Whether a head is nothing but a metric; “P1” can be a name."""
+    head = _split(name, METRICS)
+    return bool(head.metric) and not head.name and name.lower() != "p1"
+
+
+def _split(head: str, metrics: Sequence[tuple[str, re.Pattern[str]]]) -> _Head:
+    """A head without the metric at its end, where there is one."""
+    plain = head.rstrip(" .:)]")
+    for metric, words in metrics:
+        for found in words.finditer(plain):
+            if found.end() == len(plain):
+                return _Head(plain[: found.start()].rstrip(" /,:;(–-["), metric)
+    return _Head(head, "")
 
 
 @dataclass(slots=True)
@@ -312,7 +326,10 @@ def _cell(rig: str, case: str, passes: Sequence[Mapping[str, str]]) -> SheetCell
     case = spelled_out(case)
     words = []
     for one in passes:
-        average, low, minimum = (one.get(name, "") for name in ("average", "low", "minimum"))
+        average, low, minimum = (
+            re.sub(r"^(\d+),(\d{1,2})$", r"\1.\2", one.get(name, ""))  # one cell, one figure
+            for name in ("average", "low", "minimum")
+        )
         if not average:
             what = next((name for name in ("low", "minimum") if one.get(name)), "")
             if what:
@@ -383,12 +400,13 @@ def spelled_out(case: str) -> str:
     """A case with its parts told apart: "Tidewrack 1080p High" is "Tidewrack / 1080p / High"."""
     parts = []
     for number, part in enumerate(part.strip() for part in case.split("/")):
-        words = re.split(r"[\s,;()]+", part)
-        at = next((n for n, word in enumerate(words) if looks_like_resolution(word)), None)
-        if at is None or (at == 0 and number == 0):
+        words = re.finditer(r"[^\s,;()]+", part)
+        found = next((word for word in words if looks_like_resolution(word.group())), None)
+        if found is None or (found.start() == 0 and number == 0):
             parts.append(part)
         else:
-            parts += [" ".join(words[:at]), words[at], " ".join(words[at + 1 :])]
+            before, after = part[: found.start()], part[found.end() :]
+            parts += [before.strip(" ,;("), found.group(), after.strip(" ,;)")]
     return " / ".join(part for part in parts if part)
 
 
