@@ -154,10 +154,12 @@ class MainWindow(QMainWindow):
             controller.mark_stale()
         self.rail.show_states(stop_states(snapshot.contents, snapshot.analysis))
         self.actions_of.show_snapshot(snapshot)
+        at = self.focusWidget()
+        nowhere = at in (None, self.rail.head) or self.welcome.isAncestorOf(at)
         self.go_to(self.current_stop)
         name = snapshot.review.name if snapshot.review else snapshot.path.stem
         self.rail.show_logbook(name, str(snapshot.path))
-        if self.focusWidget() in (None, self.rail.head):
+        if nowhere:
             self.controllers[self.current_stop].stop.take_focus()
         self.setWindowTitle(f"{name} – {snapshot.path.name} – Blunt Ruler")
         self.settings.add_recent(snapshot.path)

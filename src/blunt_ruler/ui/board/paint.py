@@ -25,7 +25,7 @@ from blunt_ruler.ui.picture_view import measure, paint_picture
 ROW_HEIGHT = 36
 HEAD_HEIGHT = 50
 SIDE_WIDTH = 184
-LEAST_COLUMN = 98
+LEAST_COLUMN, GOOD_COLUMN = 98, 118
 GHOST_WIDTH, GHOST_NARROW = 96, 46
 WORDED = (Lens.STANDING, Lens.LIMIT)  # lenses whose cells are words, not figures
 FIGURE_RIGHT = 0.47  # where every figure of a column ends, as a share of its width
@@ -85,9 +85,10 @@ class CellPainter(QStyledItemDelegate):
             painter.setFont(theme.font(theme.SMALL, theme.MEDIUM))
             painter.setPen(self._beside_colour(beside))
             room = QRectF(split + 7, top, rect.right() - split - 9, 20)
-            elided = painter.fontMetrics().elidedText(
-                beside, Qt.TextElideMode.ElideRight, int(room.width())
-            )
+            metrics = painter.fontMetrics()
+            if metrics.horizontalAdvance(beside) > room.width():
+                beside = beside.partition(" ")[0]  # the figure whole, before words cut off
+            elided = metrics.elidedText(beside, Qt.TextElideMode.ElideRight, int(room.width()))
             painter.drawText(
                 room, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, elided
             )

@@ -13,6 +13,7 @@ from blunt_ruler.ui.board.models import GHOST_SAYS, BoardModel
 from blunt_ruler.ui.board.paint import (
     GHOST_NARROW,
     GHOST_WIDTH,
+    GOOD_COLUMN,
     HEAD_HEIGHT,
     LEAST_COLUMN,
     ROW_HEIGHT,
@@ -74,7 +75,7 @@ class BoardTable(QTableView):
         """Rigs share the width; with more than fit the table scrolls sideways."""
         ghost = self.grid.ghost_column
         room = self.width() - self.cases.width() - 4
-        narrow = ghost > 0 and ghost * LEAST_COLUMN > room - GHOST_WIDTH
+        narrow = ghost > 0 and ghost * GOOD_COLUMN > room - GHOST_WIDTH
         ghost_width = GHOST_NARROW if narrow else GHOST_WIDTH
         fits = ghost * LEAST_COLUMN <= room - ghost_width
         for section in range(self.grid.columnCount()):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, Qt, QThread
 from PyQt6.QtGui import QImage, QTextDocument
@@ -37,6 +37,7 @@ class WriteUpController(Controller):
         self._composing: Job | None = None
         self._turn = 0  # of two previews under way only the newest is shown
         self._folder: Path | None = None
+        self._drawn: tuple[tuple[Any, ...], dict[ChartKey, QImage]] | None = None
 
     def build(self) -> WriteUpStop:
         """The view."""
@@ -88,14 +89,21 @@ class WriteUpController(Controller):
 
     def _draw(self, analysis: Analysis, document: Document, turn: int) -> None:
         colours, dots = theme.current(), self.view.devicePixelRatioF()
+        pictured = (colours, dots, *_pictured(analysis))
+        same = self._drawn is not None and self._drawn[0] == pictured  # only words have changed
+        drawn = dict(self._drawn[1]) if self._drawn is not None and same else {}
+        if set(document.charts) <= set(drawn):
+            self.view.preview.show_charts({key: drawn[key] for key in document.charts})
+            return
 
         def work(step: Progress) -> dict[ChartKey, QImage]:
             from blunt_ruler.exchange.writeup.files import Charts
 
-            images = {}
+            images = drawn
             charts = Charts(analysis, document, colours)
-            for number, key in enumerate(charts.keys()):
-                step("Drawing the charts", number / len(charts.keys()))
+            wanted = [key for key in charts.keys() if key not in images]
+            for number, key in enumerate(wanted):
+                step("Drawing the charts", number / len(wanted))
                 sheet = charts.sheet(key)
                 image = QImage.fromData(sheet.png())
                 sheet.let_go()
@@ -106,6 +114,7 @@ class WriteUpController(Controller):
 
         def done(images: dict[ChartKey, QImage]) -> None:
             if turn == self._turn:
+                self._drawn = pictured, images
                 self.view.preview.show_charts(images)
 
         self._composing = self.jobs.run("Drawing the charts", work, done, self.banner.show_error)
@@ -153,6 +162,26 @@ class WriteUpController(Controller):
             )
 
         self.desk.load_edits(start)
+
+
+def _pictured(analysis: Analysis) -> tuple[Any, ...]:
+    """All that the charts show; two that are the same have the same charts."""
+    board, limits, worth = analysis.board, analysis.limits, analysis.worth
+    contents = analysis.contents
+    return (
+        board.cells,
+        board.columns,
+        board.rows,
+        board.totals,
+        limits.splits,
+        worth.rows,
+        worth.currency,
+        analysis.review.target_fps,
+        contents.rigs,
+        contents.links,
+        contents.hosts,
+        contents.cards,
+    )
 
 
 def _composed(
