@@ -20,6 +20,15 @@ settings.register_profile("suite", max_examples=60, deadline=None, derandomize=T
 settings.load_profile("suite")
 
 
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    """Long tests wait for `make test-deep`, unless one of them is asked for by its name."""
+    if os.environ.get("TEST_DEEP") or any("::" in name for name in config.args):
+        return
+    for item in items:
+        if item.get_closest_marker("deep"):
+            item.add_marker(pytest.mark.skip(reason="long: make test-deep"))
+
+
 @pytest.fixture(autouse=True)
 def own_settings(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """No test reads or writes the settings or documents of whoever runs it."""

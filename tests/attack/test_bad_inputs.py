@@ -13,7 +13,7 @@ from blunt_ruler.exchange.frame_logs import read_log
 from blunt_ruler.exchange.result_tables import read_results
 from blunt_ruler.exchange.sweeps import read_sweep
 
-INPUTS = int(os.environ.get("ATTACK_INPUTS", "250"))
+INPUTS = int(os.environ.get("ATTACK_INPUTS", "150"))
 FIRST_SEED = int(os.environ.get("ATTACK_SEED", "0"))
 
 

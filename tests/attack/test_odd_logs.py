@@ -18,7 +18,7 @@ REFUSED_RIGHTLY = (
     "summary",
     "generated_frames_in_the_rate",
 )
-LOGS = int(os.environ.get("ATTACK_LOGS", "300"))
+LOGS = int(os.environ.get("ATTACK_LOGS", "200"))
 FIRST_SEED = int(os.environ.get("ATTACK_SEED", "0"))
 
 

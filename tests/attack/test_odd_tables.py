@@ -11,7 +11,7 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.runs.import_runs import parse_case
 from blunt_ruler.core.runs.sheets import pasted_rows, understand
 
-TABLES = int(os.environ.get("ATTACK_INPUTS", "400"))
+TABLES = int(os.environ.get("ATTACK_INPUTS", "200"))
 SEED = int(os.environ.get("ATTACK_SEED", "1"))
 RIGS = (
     *("Built-in", "Sluice", "Tower", "Rig 2", "Groyne x4", "My tower 16 GB", "iG-6", "Low box"),

@@ -42,8 +42,12 @@ def settle(qtbot):
     """Wait until nothing is under way and the window has drawn."""
 
     def settle(window):
+        known = []  # looking through a window's children takes longer than most jobs
+
         def quiet():
-            return not any(jobs._running for jobs in window.findChildren(Jobs))
+            if not any(jobs._running for jobs in known):
+                known[:] = window.findChildren(Jobs)
+            return not any(jobs._running for jobs in known)
 
         qtbot.waitUntil(quiet, timeout=60_000)
         qtbot.wait(1)

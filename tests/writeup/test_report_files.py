@@ -131,6 +131,7 @@ def test_names_cannot_break_the_page_out(demo_contents):
     assert "\\<script" in text
 
 
+@pytest.mark.deep
 def test_own_words_are_marked_in_every_text(demo_analysis, demo_edits, tmp_path):
     key = "verdict.rig.groyne-marram-12"
     computed = next(
@@ -288,6 +289,7 @@ def test_the_narration_sheet_has_a_box_for_each_line(report, demo_analysis):
 # The same inputs, the same bytes
 
 
+@pytest.mark.deep
 def test_another_process_writes_the_same_bytes(report, demo_copy, tmp_path):
     again = subprocess.run(
         [sys.executable, "-m", "blunt_ruler", "report", str(demo_copy), "--out", str(tmp_path)],

@@ -146,6 +146,7 @@ def test_tables_of_it_are_whole(wide, board):
     assert len(lines) == 2 + 3 * TITLES + 1
 
 
+@pytest.mark.deep
 def test_a_report_of_it_can_be_composed_and_traced(wide):
     contents, review = wide
     analysis = analyse(contents, review)

@@ -374,6 +374,7 @@ def test_specs_that_cannot_be_read_say_what_to_write(read, words, says):
         read(words)
 
 
+@pytest.mark.deep
 @given(st.text(max_size=30))
 def test_any_words_give_a_spec_or_a_sentence(words):
     for read in (parse_hop, parse_hops, parse_plugs, parse_adapters, parse_screen):

@@ -103,6 +103,9 @@ class TracePlot(pg.GraphicsLayoutWidget):  # type: ignore[misc]
             plot.getAxis("left").setWidth(AXIS_WIDTH)
             plot.showGrid(y=True, alpha=0.12)
         self.curve.setPen(pg.mkPen(colours.blue, width=1))
+        for lane in self.lanes:
+            lane.curve.setPen(pg.mkPen(colours.steel, width=1))
+            lane.words.fill = pg.mkBrush(colours.card)
         for item in self._others:
             item.setPen(pg.mkPen(colours.line, width=1))
         self._low.setPen(pg.mkPen(colours.loss, width=1))
@@ -185,14 +188,23 @@ class TracePlot(pg.GraphicsLayoutWidget):  # type: ignore[misc]
         wanted = (
             [gauge for gauge in LANES if gauge in found][:MOST_LANES] if self.show_lanes else []
         )
+        laid = [gauge for gauge, _ in self._lane_values]
+        self._lane_values = [(gauge, found[gauge]) for gauge in wanted]
+        if wanted != laid or len(self.lanes) != len(wanted):  # building them takes long
+            self._build_lanes(wanted)
+        for lane, (gauge, values) in zip(self.lanes, self._lane_values, strict=True):
+            self._fill_lane(lane, gauge, values)
+
+    def _build_lanes(self, wanted: Sequence[Gauge]) -> None:
+        """Empty lanes, as many as are wanted."""
         for row, lane in enumerate(self.lanes, start=1):
             self.removeItem(lane)
             self.ci.layout.setRowFixedHeight(row, 0)
-        self.lanes, self._lane_values = [], [(gauge, found[gauge]) for gauge in wanted]
+        self.lanes = []
         self._cursors = self._cursors[:1]
         self.main.getAxis("bottom").setStyle(showValues=not wanted)
         self.main.setLabel("bottom", "" if wanted else "seconds")
-        for row, gauge in enumerate(wanted, start=1):
+        for row in range(1, len(wanted) + 1):
             lane = self.addPlot(row=row, col=0)
             lane.setMenuEnabled(False)
             lane.hideButtons()
@@ -201,29 +213,28 @@ class TracePlot(pg.GraphicsLayoutWidget):  # type: ignore[misc]
             lane.setFixedHeight(height)
             self.ci.layout.setRowFixedHeight(row, height)
             lane.setXLink(self.main)
-            values = found[gauge]
-            item = lane.plot(self._ends_s, values)
-            item.setDownsampling(auto=True, method="subsample")
-            item.setClipToView(True)
-            item.setPen(pg.mkPen(theme.current().steel, width=1))
-            top = 105.0 if gauge.endswith("%") else float(np.nanmax(values)) * 1.15 + 1e-6
-            low = 0.0 if gauge.endswith("%") else min(float(np.nanmin(values)) * 0.85, 0.0)
-            lane.setYRange(low, top, padding=0)
+            lane.curve = lane.plot([], [])
+            lane.curve.setDownsampling(auto=True, method="subsample")
+            lane.curve.setClipToView(True)
             lane.getAxis("left").setTicks([[]])
             lane.getAxis("bottom").setStyle(showValues=row == len(wanted))
-            words = pg.TextItem(
-                f"{str(gauge).split(',')[0]} {np.nanmin(values):.4g} to {np.nanmax(values):.4g}"
-                f"{gauge.partition(',')[2]}",
-                color=theme.current().ink,
-                fill=theme.current().card,
-                anchor=(0, 0),
-            )
-            words.setFont(theme.font(theme.SMALL))
-            lane.addItem(words, ignoreBounds=True)
-            words.setPos(0.0, top)
+            lane.words = pg.TextItem(anchor=(0, 0), fill=theme.current().card)
+            lane.words.setFont(theme.font(theme.SMALL))
+            lane.addItem(lane.words, ignoreBounds=True)
             self.lanes.append(lane)
             self._add_cursor(lane)
         self.apply_theme()
+
+    def _fill_lane(self, lane: pg.PlotItem, gauge: Gauge, values: FloatArray) -> None:
+        """Show a gauge in a lane."""
+        lane.curve.setData(self._ends_s, values)
+        top = 105.0 if gauge.endswith("%") else float(np.nanmax(values)) * 1.15 + 1e-6
+        low = 0.0 if gauge.endswith("%") else min(float(np.nanmin(values)) * 0.85, 0.0)
+        lane.setYRange(low, top, padding=0)
+        name, _, unit = gauge.partition(",")
+        span = f"{np.nanmin(values):.4g} to {np.nanmax(values):.4g}"
+        lane.words.setText(f"{name} {span}{unit}", color=theme.current().ink)
+        lane.words.setPos(0.0, top)
 
     def _add_cursor(self, plot: pg.PlotItem) -> None:
         cursor = pg.InfiniteLine(angle=90, movable=False)

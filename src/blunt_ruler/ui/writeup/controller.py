@@ -101,7 +101,8 @@ class WriteUpController(Controller):
 
             images = drawn
             charts = Charts(analysis, document, colours)
-            wanted = [key for key in charts.keys() if key not in images]
+            every = charts.keys()
+            wanted = [key for key in every if key not in images]
             for number, key in enumerate(wanted):
                 step("Drawing the charts", number / len(wanted))
                 sheet = charts.sheet(key)
