@@ -37,6 +37,11 @@ TIDY_COLUMNS = (
     "loss_high",
     "standing",
     "differs",
+    "kind",
+    "average_low_95",
+    "average_high_95",
+    "gain_bound",
+    "loss_bound",
 )
 
 
@@ -73,6 +78,11 @@ def board_csv(contents: Contents, board: Board) -> str:
                     *(_figure(bound, 5) for bound in _bounds(cell)),
                     cell.standing.worst,
                     "; ".join(cell.standing.differs),
+                    cell.kind,
+                    _figure(cell.rate_low, 3),
+                    _figure(cell.rate_high, 3),
+                    cell.over_bound if cell.gain is not None else "",
+                    cell.of_bound.turned() if cell.loss is not None else "",
                 ]
             )
     return delimited(rows)

@@ -9,11 +9,14 @@ from blunt_ruler.core.analysis.rail_states import stop_states
 from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.board.lenses import Lens, beside_text, cell_text, lens_words, mean_text
 from blunt_ruler.core.board.lines import board_basis, board_line, cell_line, cell_next
+from blunt_ruler.core.board.row_order import Arrangement, arrange
+from blunt_ruler.core.board.scaling import series
 from blunt_ruler.core.checks.all import check_runs, runs_line
 from blunt_ruler.core.compare.comparability import Standing
 from blunt_ruler.core.compare.like_for_like import unsound_words
+from blunt_ruler.core.measure.kinds import Bound, Kind
 from blunt_ruler.core.measure.means import MeanSchool
-from blunt_ruler.core.measure.reading import FROM_LOG
+from blunt_ruler.core.measure.reading import FROM_LOG, HowRead
 from blunt_ruler.core.records.hardware import Card, Host, Link, Rig, RigState
 from blunt_ruler.core.records.records import (
     Case,
@@ -329,3 +332,21 @@ def test_an_unsound_kept_run_makes_its_cell_mixed(demo_contents):
     assert cell.standing.worst is Standing.MIXED
     assert cell.standing.differs == ("pass 1: frame cap or refresh lock",)
     assert board.totals["sluice-marram-12"].gain_cases == 9
+
+
+def test_a_folded_title_of_bounds_stays_a_bound_and_scales_nothing():
+    how = HowRead(kind=Kind.AT_LEAST, step=1.0)
+    runs = [a_run(rig, case, FPS[rig]) for rig in FPS for case in "xy"]
+    runs[2] = runs[2].model_copy(update={"typed": TypedFigures(average_fps=50.0, average_how=how)})
+    contents, review = contents_of(runs)
+    board = build_board(contents, review)
+    folded = arrange(board, Arrangement(collapse=True))
+    row = next(row for row in folded.rows if row.case_id.startswith("title:"))
+    cell = folded.cells["cable", row.case_id]
+    assert (cell.bound, cell.over_bound, cell.kind) == (
+        Bound.AT_LEAST,
+        Bound.AT_LEAST,
+        Kind.AT_LEAST,
+    )
+    assert not [one for one in series(contents, board) if one.rig_id == "cable"]
+    assert [one for one in series(contents, board) if one.rig_id == "tower"]

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.compare.compare import CaseResult
 from blunt_ruler.core.errors import BadFigure
+from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.measure.trace_summary import REFRESH_HZ
 from blunt_ruler.core.numbers import number
 from blunt_ruler.core.records.records import Case, Contents
@@ -80,7 +81,8 @@ def even_cap(low_fps: float | None) -> float | None:
 def playable(contents: Contents, board: Board, target: Target) -> tuple[Playable, ...]:
     """For each title and rig of a review the best measured settings that meet a target.
 
-    A cell without a low is judged by its average against both. Incomparable cells are left out.
+    A cell without a low is judged by its average against both. Incomparable cells are left out, and
+    so is what is only known to be at most a rate.
     """
     of_title: dict[str, list[str]] = defaultdict(list)
     for row in board.rows:
@@ -90,7 +92,11 @@ def playable(contents: Contents, board: Board, target: Target) -> tuple[Playable
         ordered = sorted(case_ids, key=lambda one: rank_of(contents.cases[one]), reverse=True)
         for column in board.columns:
             cells = [(one, board.cells.get((column.rig_id, one))) for one in ordered]
-            measured = [(one, cell) for one, cell in cells if cell is not None]
+            measured = [
+                (one, cell)
+                for one, cell in cells
+                if cell is not None and cell.bound in (Bound.POINT, Bound.AT_LEAST)
+            ]
             if measured:
                 found.append(_best(contents, column.rig_id, title, measured, target))
     return tuple(found)

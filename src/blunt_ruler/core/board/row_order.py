@@ -5,12 +5,14 @@ Only rows move; every figure stays the one of the Board, and a collapsed title s
 
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from functools import reduce
 from itertools import groupby
 
 from blunt_ruler.core.board.board import Board, Row
 from blunt_ruler.core.board.lenses import Lens, lens_value
 from blunt_ruler.core.compare.comparability import Standing
 from blunt_ruler.core.compare.compare import CaseResult
+from blunt_ruler.core.measure.kinds import Bound, least_sure
 from blunt_ruler.core.measure.means import MeanSchool, mean_ratio
 from blunt_ruler.core.resolution import megapixels
 from blunt_ruler.core.text import count_text
@@ -126,13 +128,21 @@ def _title_cell(board: Board, rig_id: str, case_id: str, members: list[Row]) -> 
     of = [1.0 - cell.loss for cell in own if cell.loss is not None]
     mean_over, mean_of = _geometric(over), _geometric(of)
     order = list(Standing)
+    bounds = [(cell.bound, cell.over_bound, cell.of_bound) for cell in own]
+    bound, over_bound, of_bound = (reduce(Bound.and_, each) for each in zip(*bounds, strict=True))
+    kinds = frozenset(kind for cell in own for kind in cell.kinds)
     return CaseResult(
         case=case_id,
         runs=sum(cell.runs for cell in own),
         average_fps=_geometric([cell.average_fps for cell in own]) or 0.0,
         low_1_fps=None if None in lows else _geometric([low for low in lows if low]),
-        gain=None if mean_over is None else mean_over - 1.0,
-        loss=None if mean_of is None else 1.0 - mean_of,
+        gain=None if mean_over is None or over_bound is Bound.OPEN else mean_over - 1.0,
+        loss=None if mean_of is None or of_bound is Bound.OPEN else 1.0 - mean_of,
+        kind=least_sure(kinds),
+        kinds=kinds,
+        bound=bound,
+        over_bound=over_bound,
+        of_bound=of_bound,
         standing=max(
             (cell.standing for cell in own), key=lambda standing: order.index(standing.worst)
         ),

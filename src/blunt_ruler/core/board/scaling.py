@@ -5,6 +5,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from blunt_ruler.core.board.board import Board
+from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.resolution import megapixels
 from blunt_ruler.core.text import count_text, fps_text, list_text, percent_text
@@ -44,7 +45,7 @@ def series(contents: Contents, board: Board) -> tuple[Series, ...]:
             continue
         for column in board.columns:
             cell = board.cells.get((column.rig_id, row.case_id))
-            if cell is not None:
+            if cell is not None and cell.bound is Bound.POINT:
                 key = (row.title, case.scene, case.preset, column.rig_id)
                 grouped[key].append((mpx, cell.average_fps, cell.loss))
     found = []
@@ -89,9 +90,10 @@ def met_ceilings(contents: Contents, board: Board) -> tuple[Ceiling, ...]:
                 if not same_road or a.card_id == b.card_id:
                     continue
                 cells = [board.cells.get((r, row.case_id)) for r in (a.id, b.id)]
-                if cells[0] is None or cells[1] is None:
+                if any(cell is None or cell.bound is not Bound.POINT for cell in cells):
                     continue
-                rates = cells[0].average_fps, cells[1].average_fps
+                first, second = (cell.average_fps for cell in cells if cell is not None)
+                rates = first, second
                 if max(rates) / min(rates) - 1.0 <= SAME_CEILING:
                     found.append(Ceiling(row.case_id, (a.id, b.id), rates))
     return tuple(found)
