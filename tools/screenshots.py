@@ -21,6 +21,7 @@ from blunt_ruler.core.board.lenses import Lens
 from blunt_ruler.demo.builder import copy_demo
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.app import make_app
+from blunt_ruler.ui.board.editor import Way
 from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.settings import Settings
 from blunt_ruler.ui.window import MainWindow
@@ -121,6 +122,40 @@ def board(lens: Lens, review: str = "which-link") -> Pose:
     return pose
 
 
+TYPED = (
+    ("Built-in", "Sluice", "Tower, published by Harbour Quarterly"),
+    (
+        ("Tidewrack / coast run / 1080p / High", ("27", "69.5 70.4", "106")),
+        ("Ninefold Siege / turn 200 / 1080p / Max", ("28-30", "~70", "")),
+        ("Copper Meridian / night lap / 1080p / High", ("38", "", "")),
+    ),
+)
+
+
+def typing(window: MainWindow, folder: Path) -> QWidget:
+    """A Board that is being typed into, of a logbook begun by typing."""
+    window.desk.create(folder / "typed.blunt")
+    settle(window)
+    cells = shown(window, "Board").cells
+    rigs, rows = TYPED
+    for rig in rigs:
+        cells.typing.open_rig(rig)
+        cells.typing.editor.finish(Way.STAY)
+    for case, _ in rows:
+        cells.typing.open_case(case)
+        cells.typing.editor.finish(Way.STAY)
+    settle(window)
+    for row, (_, entries) in enumerate(rows):
+        for column, entry in enumerate(entries):
+            if entry:
+                cells.typing.open_cell(cells.model.index(row, column), entry)
+                cells.typing.editor.finish(Way.STAY)
+                settle(window)
+    cells.table.setCurrentIndex(cells.model.index(2, 1))
+    cells.typing.open_cell(cells.model.index(2, 1), "89.4/77 90.1 ~91")
+    return window
+
+
 def limits(page: str, review: str = "which-link") -> Pose:
     def pose(window: MainWindow, _folder: Path) -> QWidget:
         window.desk.choose_review(review)
@@ -153,15 +188,6 @@ def runs(page: str) -> Pose:
             made.take_run()
             wait_until(lambda: not made.taker.is_running)
             settle(window)
-        if page == "Type in":
-            made.begin("Built-in iG-6", "Low Lantern / harbour night / 1080p / High")
-            QApplication.clipboard().setText(
-                "Built-in iG-6\tSkitter / bot match / 1080p / Low\t79,2\t58,1\n"
-                "Sluice Marram 12\tSkitter / bot match / 1080p / Low\t58.1\t191\n"
-                "Groyne Marram 12\tTidewrack / coast run / 1080p / High\t9O.2"
-            )
-            made.grid.setCurrentCell(1, 0)
-            made.paste_rows()
         return window
 
     return pose
@@ -249,6 +275,7 @@ def plan(page: str, hours: str = "") -> Pose:
 PICTURES: dict[str, tuple[Pose, theme.ThemeName]] = {
     "board": (board(Lens.RATE), theme.ThemeName.PAPER),
     "board-slate": (board(Lens.RATE), theme.ThemeName.SLATE),
+    "board-typing": (typing, theme.ThemeName.PAPER),
     "board-gain": (board(Lens.GAIN), theme.ThemeName.PAPER),
     "board-card": (board(Lens.LOSS, "which-card"), theme.ThemeName.PAPER),
     "board-scaling": (stop("Board", "Scaling"), theme.ThemeName.PAPER),
@@ -291,10 +318,11 @@ PICTURES: dict[str, tuple[Pose, theme.ThemeName]] = {
     "export": (export, theme.ThemeName.PAPER),
 }
 IN_DOCS = (
-    *("board", "board-slate", "board-playable", "runs", "runs-work", "import", "write-up"),
+    *("board", "board-typing", "board-slate", "board-playable"),
+    *("runs", "runs-work", "import", "write-up"),
     *("limits", "limits-what-if", "worth", "worth-verdict"),
     *("bench-rig", "bench-ladder", "bench-fit", "bench-preflight"),
-    *("runs-findings", "bench-machine", "plan", "plan-order"),
+    *("runs-findings", "bench-machine", "plan"),
 )
 
 

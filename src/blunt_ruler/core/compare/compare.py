@@ -24,6 +24,7 @@ from blunt_ruler.core.compare.intervals import (
     ratio_interval,
     sample_of,
     spread_of,
+    toward_assumed,
     with_error,
 )
 from blunt_ruler.core.errors import BadFigure, UnknownName
@@ -509,7 +510,8 @@ def _samples(
     counted = {cell for cell, read in hows.items() if all(how.kind in COUNTED for how in read)}
     logged = prior_of([passes[cell] for cell in passes if cell in counted])
     others = [rates for cell, rates in passes.items() if cell not in counted]
-    by_eye = prior_of(others) if any(len(rates) > 1 for rates in others) else logged
+    repeated = any(len(rates) > 1 for rates in others)
+    by_eye = toward_assumed(prior_of(others)) if repeated else logged
     found = {}
     for cell, rates in passes.items():
         own = sample_of(rates, logged if cell in counted else by_eye)
