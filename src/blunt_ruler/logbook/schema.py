@@ -130,8 +130,12 @@ VERSION_6 = ("ALTER TABLE journal ADD COLUMN session TEXT NOT NULL DEFAULT ''",)
 # refuse the first body it reads, so it is told by the version.
 VERSION_7 = ()
 
-# Typed figures say how they were read, runs what happened instead of a figure.
-VERSION_8 = ()
+# Typed figures say how they were read, runs what happened instead of a figure. Before, every case
+# claimed to be a scripted route, which nobody could say or unsay.
+VERSION_8 = (
+    "UPDATE cases SET body = json_remove(body, '$.method') "
+    "WHERE json_extract(body, '$.method') = 'scripted route'",
+)
 
 MIGRATIONS: dict[int, tuple[str, ...]] = {
     1: VERSION_1,

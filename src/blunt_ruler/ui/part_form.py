@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
     QPlainTextEdit,
+    QSizePolicy,
     QWidget,
 )
 
@@ -30,6 +31,8 @@ from blunt_ruler.core.rigs.fields import (
 from blunt_ruler.ui.layouts import STRETCH, stacked
 from blunt_ruler.ui.widgets import allow, label
 
+NAME_WIDTH = 108  # of a narrow form
+
 
 class _Field(QWidget):
     """One field: label, box, unit, and below the box what is wrong with it.
@@ -40,7 +43,9 @@ class _Field(QWidget):
 
     text_committed = pyqtSignal(str, str)
 
-    def __init__(self, spec: FieldSpec, checked: Callable[[str, str], None], blank: str) -> None:
+    def __init__(
+        self, spec: FieldSpec, checked: Callable[[str, str], None], blank: str, narrow: bool
+    ) -> None:
         super().__init__()
         self.spec = spec
         self._blank = blank
@@ -62,11 +67,21 @@ class _Field(QWidget):
             row.addWidget(unit)
         self.wrong = label("", "error")
         self.wrong.hide()
-        stacked(name, row, self.wrong, STRETCH, spacing=2, on=self)
+        if narrow and spec.kind is not FieldKind.CHOICE:  # words of a choice need the room
+            name.setFixedWidth(NAME_WIDTH)
+            row.insertWidget(0, name)
+            stacked(row, self.wrong, spacing=2, on=self)
+        else:
+            stacked(name, row, self.wrong, STRETCH, spacing=2, on=self)
 
     def _make_box(self) -> QLineEdit | QComboBox | QPlainTextEdit:
         if self.spec.kind is FieldKind.CHOICE:
             choice = QComboBox()
+            choice.setSizeAdjustPolicy(
+                QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+            )
+            choice.setMinimumContentsLength(4)
+            choice.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
             choice.addItems(self.spec.choices)
             choice.textActivated.connect(lambda _text: self._commit())
             return choice
@@ -81,7 +96,8 @@ class _Field(QWidget):
         edit = QLineEdit()
         if self.spec.kind is FieldKind.NUMBER:
             edit.setAlignment(Qt.AlignmentFlag.AlignRight)
-        edit.setPlaceholderText(self._blank if self.spec.kind is FieldKind.NUMBER else "")
+        figure = self.spec.kind is FieldKind.NUMBER
+        edit.setPlaceholderText(self._blank if figure or self._blank != UNKNOWN else "")
         edit.textEdited.connect(lambda _text: self._check())
         edit.editingFinished.connect(self._commit)
         return edit
@@ -140,6 +156,8 @@ class _Field(QWidget):
 class PartForm(QWidget):
     """The fields of one part, some beside each other; `blank` stands in an empty number.
 
+    `narrow` puts one below the other, its name beside it: for the evidence column.
+
     Signals:
         part_changed(object, str): the part as it should be, and the words of the field.
     """
@@ -153,11 +171,13 @@ class PartForm(QWidget):
         blank: str = UNKNOWN,
         columns: int = 2,
         of: str = "",
+        narrow: bool = False,
     ) -> None:
         super().__init__()
         self._part: BaseModel | None = None
         self._key = ""
         self.fields: dict[str, _Field] = {}
+        columns = 1 if narrow else columns
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(16)
@@ -166,7 +186,7 @@ class PartForm(QWidget):
             grid.setColumnStretch(place, 1)
         row = column = 0
         for spec in fields_of(model):
-            field = _Field(spec, self._check, blank)
+            field = _Field(spec, self._check, blank, narrow)
             field.text_committed.connect(self._on_committed)
             if of:  # beside other forms: heard, a field says whose it is
                 field.box.setAccessibleName(f"{of}: {field.box.accessibleName()}")

@@ -80,13 +80,19 @@ class Evidence(QFrame):
         self.setFixedWidth(EVIDENCE_WIDTH)
         self.setAccessibleName(name)
         inner = QWidget()
-        self.column = stacked(spacing=6, margins=(16, 15, 16, 16), on=inner)
+        self.column = stacked(spacing=6, margins=(16, 15, 16, 8))
+        self._lasting = stacked(spacing=0)
+        stacked(self.column, self._lasting, STRETCH, spacing=0, on=inner)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         scroll.setWidget(inner)
         self._whole = stacked((scroll, 1), spacing=0, on=self)
+
+    def add_lasting(self, widget: QWidget) -> None:
+        """A widget under the parts that stays, whatever they are: forms that one types into."""
+        self._lasting.addWidget(widget)
 
     def set_foot(self, widget: QWidget) -> None:
         """A widget that stays under the column, whatever it shows."""
@@ -103,7 +109,6 @@ class Evidence(QFrame):
                 self.column.addLayout(part)
             else:
                 self.column.addWidget(part)
-        self.column.addStretch(1)
         if typed is None:
             return
         name, text, place = typed
@@ -188,6 +193,7 @@ class Page(QWidget):
     notice_raised = pyqtSignal(str)
     error_raised = pyqtSignal(object)
     _line = ""
+    lasting: QWidget | None = None  # under its evidence, and it stays: forms one types into
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Take in what lies on the desk. Called while the page is looked at."""
@@ -287,6 +293,8 @@ class Stop(QWidget):
             page.error_raised.connect(self.error_raised)
             page.refreshed.connect(lambda: self._on_refreshed(name))
             self.pages.addWidget(page)
+            if page.lasting is not None:
+                self.evidence.add_lasting(page.lasting)
             self._built[name] = page
             self._stale.add(name)
             for connect in self._connects.get(name, ()):
@@ -355,6 +363,9 @@ class Stop(QWidget):
         if self.snapshot is None or self.missing(self.snapshot):
             return
         self.blunt.say(self.line())
+        for name, page in self._built.items():
+            if page.lasting is not None:
+                page.lasting.setVisible(name == self.current)
         parts = self.parts()
         self.evidence.setVisible(parts is not None)
         self.evidence.show_parts(parts or [])

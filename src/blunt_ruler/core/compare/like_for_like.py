@@ -18,7 +18,10 @@ from blunt_ruler.core.rigs.differences import value_words
 NOT_COMPARABLE_FOR = frozenset({Check.GENERATED_FRAMES, Check.SETTINGS_CHANGED})
 
 
-FACTS = ("power_mode", "cpu_power_limit_w", "overclock", "driver", "built_in_memory_gb")
+FACTS = (
+    *("power_mode", "dock_mode", "card_mode", "cpu_power_limit_w", "card_power_limit_w"),
+    *("overclock", "driver", "resizable_bar", "built_in_memory_gb"),
+)
 FACT_WORDS = {
     **{name: str(RigState.model_fields[name].description) for name in FACTS},
     "screen_path": "screen path",

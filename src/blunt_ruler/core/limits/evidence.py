@@ -16,7 +16,7 @@ from blunt_ruler.core.text import amount, percent_text
 
 @dataclass(frozen=True, slots=True)
 class Gauges:
-    """Means over the kept runs of a cell, None where no log held them."""
+    """Means over the kept runs of a cell, None where no log and nobody read them."""
 
     card_busy: float | None
     power_share: float | None  # of the board power
@@ -26,6 +26,7 @@ class Gauges:
     flat: bool  # the rate does not move with resolution
     met: bool  # another card on this link has the same rate
     step: float  # share of seconds on one rate
+    by_eye: bool = False  # read off a screen, not logged
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,22 +40,29 @@ class Evidence:
 # A busy card and its fitted share are different sums; within this they say the same.
 BUSY_AS_FITTED = 0.15
 
+
+def _how(gauges: Gauges) -> str:
+    return ", by eye," if gauges.by_eye else ""
+
+
 Rule = tuple[Callable[[Gauges], bool], tuple[str, ...], Callable[[Gauges], str]]
 RULES: tuple[Rule, ...] = (
     (
         lambda g: (g.card_busy or 0) >= 95 and (g.power_share is None or g.power_share >= 0.85),
         ("card",),
-        lambda g: f"the card is {g.card_busy:.0f}\u202f% busy",
+        lambda g: f"the card is {g.card_busy:.0f}\u202f% busy{_how(g)}",
     ),
     (
         lambda g: g.card_busy is not None and g.card_busy < 88 and (g.core or 0) < 85,
         ("link",),
-        lambda g: f"the card is {g.card_busy:.0f}\u202f% busy and no core is pegged: it waits",
+        lambda g: (
+            f"the card is {g.card_busy:.0f}\u202f% busy{_how(g)} and no core is pegged: it waits"
+        ),
     ),
     (
         lambda g: (g.core or 0) >= 90,
         ("CPU",),
-        lambda g: f"the busiest core is at {g.core:.0f}\u202f%",
+        lambda g: f"the busiest core is at {g.core:.0f}\u202f%{_how(g)}",
     ),
     (
         lambda g: (g.traffic_share or 0) >= 0.7,
@@ -69,15 +77,13 @@ RULES: tuple[Rule, ...] = (
 
 def gauges_of(contents: Contents, board: Board, rig_id: str, case_id: str) -> Gauges:
     """The telemetry of a cell's kept runs, and what its neighbours on the Board tell."""
-    runs = [
-        run
-        for run in board.runs.get((rig_id, case_id), ())
-        if run.decision is Decision.KEEP and run.observed is not None
-    ]
+    runs = [run for run in board.runs.get((rig_id, case_id), ()) if run.decision is Decision.KEEP]
 
     def mean(gauge: Gauge) -> float | None:
-        values = [found.mean for run in runs if (found := run.observed.gauge(gauge))]  # type: ignore[union-attr]
+        values = [value for run in runs if (value := run.reading(gauge)) is not None]
         return sum(values) / len(values) if values else None
+
+    by_eye = not any(run.observed and run.observed.gauge(Gauge.CARD_BUSY) for run in runs)
 
     card = contents.card_of(rig_id)
     rig = contents.rigs[rig_id]
@@ -104,6 +110,7 @@ def gauges_of(contents: Contents, board: Board, rig_id: str, case_id: str) -> Ga
         flat=flat,
         met=met,
         step=max((run.observed.step_share for run in runs if run.observed), default=0.0),
+        by_eye=by_eye,
     )
 
 

@@ -165,8 +165,12 @@ class RigState(Value):
     """What can be changed without a screwdriver and still changes results."""
 
     power_mode: Words = words("power mode")
+    dock_mode: Words = words("mode of the dock")
+    card_mode: Words = words("mode of the card")
     driver: Words = words("driver")
     cpu_power_limit_w: float | None = quantity("W", "CPU power limit", most=2000)
+    card_power_limit_w: float | None = quantity("W", "card power limit", above=0, most=2000)
+    resizable_bar: bool | None = Field(None, description="resizable BAR")
     built_in_on: bool = Field(True, description="built-in graphics on")
     built_in_memory_gb: float | None = quantity(
         "GB", "memory given to the built-in graphics", above=0, most=512

@@ -23,7 +23,7 @@ from blunt_ruler.core.records.roles import Role as Role
 from blunt_ruler.core.records.thresholds import Thresholds
 from blunt_ruler.core.records.writeup_settings import WriteUp
 from blunt_ruler.core.types import FloatArray
-from blunt_ruler.core.values import Name, Value, Words
+from blunt_ruler.core.values import Name, Value, Words, quantity, words
 
 
 class Title(Value):
@@ -31,26 +31,30 @@ class Title(Value):
 
     id: str
     name: Name
-    kind: Literal["game", "synthetic"] = "game"
-    notes: Words = ""
+    kind: Literal["game", "synthetic"] = Field("game", description="kind")
+    notes: Words = words("notes on the title")
+
+
+Method: TypeAlias = Literal["built-in benchmark", "scripted route", "fixed view", "live play"]
 
 
 class Case(Value):
-    """A title with everything that must stay the same between two rigs."""
+    """A title with everything that must stay the same between two rigs.
+
+    What is unset is not written down: it is neither “off” nor “none”.
+    """
 
     id: str
     title_id: str
-    scene: Words = ""
-    method: Literal["built-in benchmark", "scripted route", "fixed view", "live play"] = (
-        "scripted route"
-    )
-    resolution: Words = ""
-    preset: Words = ""
-    upscaler: Words = ""
-    ray_tracing: Words = ""
-    frame_generation: Words = ""
-    frame_cap_fps: float | None = Field(None, gt=0, le=2000)
-    graphics_api: Words = ""
+    scene: Words = words("scene")
+    resolution: Words = words("resolution")
+    preset: Words = words("preset")
+    method: Method | None = Field(None, description="method")
+    graphics_api: Words = words("API")
+    upscaler: Words = words("upscaling")
+    ray_tracing: Words = words("ray tracing")
+    frame_generation: Words = words("generated frames")
+    frame_cap_fps: float | None = quantity("fps", "frame cap", above=0, most=2000)
     scene_has: tuple[Words, ...] = ()  # checks answered with “this is the scene”
 
 
@@ -115,11 +119,31 @@ class Trim(Value):
 
 
 class Meters(Value):
-    """Readings of meters beside a run, where no log holds them."""
+    """Readings beside a run, of meters or off an overlay, where no log holds them."""
 
-    wall_w: float | None = Field(None, gt=0, le=10_000)
-    noise_dba: float | None = Field(None, gt=0, le=150)
-    card_c: float | None = Field(None, ge=-40, le=150)
+    wall_w: float | None = quantity("W", "wall", above=0, most=10_000)
+    card_w: float | None = quantity("W", "card", above=0, most=2000)
+    card_busy_pct: float | None = quantity("%", "card busy", most=100)
+    core_busy_pct: float | None = quantity("%", "busiest core", most=100)
+    card_c: float | None = quantity("°C", "card temperature", least=-40, most=150)
+    memory_gb: float | None = quantity("GB", "card memory used", most=512)
+    noise_dba: float | None = quantity("dB(A)", "noise", above=0, most=150)
+
+    @property
+    def is_blank(self) -> bool:
+        """Whether nothing was read."""
+        return all(getattr(self, name) is None for name in type(self).model_fields)
+
+
+METER_OF = {
+    Gauge.CARD_BUSY: "card_busy_pct",
+    Gauge.CARD_POWER: "card_w",
+    Gauge.CPU_CORE: "core_busy_pct",
+    Gauge.CARD_MEMORY: "memory_gb",
+    Gauge.CARD_TEMPERATURE: "card_c",
+    Gauge.WALL_POWER: "wall_w",
+    Gauge.NOISE: "noise_dba",
+}
 
 
 class Run(Value):
@@ -137,10 +161,10 @@ class Run(Value):
     trim: Trim | None = None
     typed: TypedFigures | None = None
     meters: Meters | None = None
-    outcome: Words = ""  # why there is no figure: what happened instead
+    outcome: Words = words("what happened instead")  # where there is no figure
     decision: Decision = Decision.KEEP
     reason: Words = ""
-    notes: Words = ""
+    notes: Words = words("notes")
 
     @property
     def average_fps(self) -> float | None:
@@ -171,6 +195,14 @@ class Run(Value):
             return self.meters.wall_w
         gauge = self.observed.gauge(Gauge.WALL_POWER) if self.observed else None
         return None if gauge is None else gauge.mean
+
+    def reading(self, gauge: Gauge) -> float | None:
+        """A gauge of the log, its mean, else as somebody read it beside the run."""
+        logged = self.observed.gauge(gauge) if self.observed else None
+        if logged is not None:
+            return logged.mean
+        name = METER_OF.get(gauge)
+        return None if self.meters is None or name is None else getattr(self.meters, name)
 
     def low_01_fps(self, school: LowSchool) -> float | None:
         """The 0.1 % low by a school; typed figures have none."""

@@ -1,9 +1,9 @@
 """The last sections of a write-up: what was not tested, cautions, disclosures, corrections."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 from blunt_ruler.core.analysis.analyse import Analysis
-from blunt_ruler.core.records.records import Decision
+from blunt_ruler.core.records.records import Case, Decision
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.rigs.cautions import CAUTIONS, DEFER
 from blunt_ruler.core.rigs.compatibility import check_fit
@@ -39,6 +39,10 @@ def not_tested(analysis: Analysis) -> tuple[Block, ...]:
         for run in runs
         if run.decision is not Decision.KEEP
     ]
+    said += [
+        sentence(f"not_tested.unwritten.{number}", words)
+        for number, words in enumerate(unwritten(analysis))
+    ]
     sizes = list(dict.fromkeys(row.resolution for row in board.rows if row.resolution))
     said.append(
         sentence(
@@ -50,6 +54,42 @@ def not_tested(analysis: Analysis) -> tuple[Block, ...]:
         )
     )
     return (Bullets(tuple(said)),)
+
+
+# What a missing fact of a case leaves open.
+OPEN_QUESTIONS = {
+    "method": "whether two passes show the same",
+    "graphics_api": "whether another one would change the order",
+    "upscaler": "how many pixels were drawn",
+    "ray_tracing": "how much of the load it makes",
+    "frame_generation": "whether every frame was drawn",
+    "frame_cap_fps": "whether a cap held a rate",
+}
+
+
+def unwritten(analysis: Analysis) -> Iterator[str]:
+    """Facts of cases and rigs that are not written down, and what each leaves open."""
+    contents = analysis.contents
+    cases = [contents.cases[row.case_id] for row in analysis.board.rows]
+    for field, question in OPEN_QUESTIONS.items():
+        missing = sum(not getattr(case, field) for case in cases)
+        if missing:
+            name = str(Case.model_fields[field].description)
+            of = "any case" if missing == len(cases) else count_text(missing, "case")
+            yield f"The {name} is not written down for {of}: it leaves open {question}."
+    rigs = [contents.rigs[seat.rig_id] for seat in analysis.review.seats]
+    bare = [rig.name for rig in rigs if not rig.source and not (rig.host_id and rig.card_id)]
+    if bare:
+        yield (
+            f"Host or card of {list_text(bare)} is not described: it leaves open what took the "
+            "frames."
+        )
+    drivers = [rig.name for rig in rigs if not rig.source and not rig.state.driver]
+    if drivers:
+        yield (
+            f"The driver of {list_text(drivers)} is not written down: it leaves open whether "
+            "another would change the figures."
+        )
 
 
 def cautions(analysis: Analysis) -> tuple[Block, ...]:

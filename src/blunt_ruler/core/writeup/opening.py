@@ -16,6 +16,8 @@ from blunt_ruler.core.text import amount, capital, count_text, list_text
 from blunt_ruler.core.worth.verdict import judgements, verdict_sentences
 from blunt_ruler.core.writeup.document import Block, Bullets, Grid, Paragraph
 
+UNWRITTEN = "not written down"
+
 
 def verdict(analysis: Analysis) -> tuple[Block, ...]:
     """For whom it makes sense, from the lines the reviewer drew."""
@@ -62,7 +64,7 @@ def tested(analysis: Analysis) -> tuple[Block, ...]:
             row.title,
             row.scene or "–",
             row.settings or "–",
-            analysis.contents.cases[row.case_id].method,
+            analysis.contents.cases[row.case_id].method or UNWRITTEN,
             settings_of(analysis, row.case_id),
         )
         for row in analysis.board.rows
@@ -84,7 +86,7 @@ def settings_of(analysis: Analysis, case_id: str) -> str:
         f"cap {case.frame_cap_fps:g} fps" if case.frame_cap_fps else "",
         case.graphics_api,
     ]
-    return ", ".join(part for part in said if part) or "none"
+    return ", ".join(part for part in said if part) or UNWRITTEN
 
 
 def _rig(analysis: Analysis, rig_id: str) -> Sentence:
@@ -193,7 +195,7 @@ def _method(analysis: Analysis) -> Iterator[Sentence]:
         "method.cap",
         f"A frame cap was set on purpose in {count_text(len(caps), 'case')}."
         if caps
-        else "No case has a frame cap set on purpose.",
+        else "No case has a frame cap written down.",
     )
     skipped = {words for run in kept for words in skipped_before(analysis.contents, run)}
     if skipped:

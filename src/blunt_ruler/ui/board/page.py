@@ -23,6 +23,7 @@ from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.text import capital
 from blunt_ruler.exchange.reports import shown_table
 from blunt_ruler.ui import theme
+from blunt_ruler.ui.board.facts import CellFacts
 from blunt_ruler.ui.board.heads import Heads
 from blunt_ruler.ui.board.inspector import CellInspector, notation_parts
 from blunt_ruler.ui.board.models import PENDING, BoardModel
@@ -78,10 +79,11 @@ class BoardPage(Page):
         self.corner.setWordWrap(True)
         self.corner.setGeometry(1, 1, SIDE_WIDTH, HEAD_HEIGHT - 1)
         self.order_box = OrderBox()
+        self.lasting = self.facts = CellFacts()
         self.basis = self.order_box.basis
         self.lens_bar = self._lens_bar()
         self.order_box.arrangement_changed.connect(self._on_arranged)
-        for part in (self.order_box, self.heads, self.inspector):
+        for part in (self.order_box, self.heads, self.inspector, self.facts):
             part.edited.connect(self.edited)
         self.body.addWidget(self.table, 1)
         self.ways_in = self._ways_in()
@@ -287,6 +289,9 @@ class BoardPage(Page):
         self.basis.show_words(mean_basis(board, self._at.rig_id if self._at else None))
         self.basis.setVisible(bool(board.totals))
         chosen = self._chosen()
+        if self._snapshot is not None:
+            runs = board.runs.get(chosen, ()) if chosen else ()
+            self.facts.show_cell(self._snapshot.contents, chosen[1] if chosen else None, runs)
         self.ruler_frame.setVisible(chosen is not None and bool(board.runs))
         if chosen is not None:
             row = next(row for row in board.rows if row.case_id == chosen[1])

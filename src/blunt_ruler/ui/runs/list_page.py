@@ -26,6 +26,7 @@ from blunt_ruler.core.rigs.preflight import skipped_before
 from blunt_ruler.core.runs.trim_run import Cut, cut
 from blunt_ruler.core.text import count_text, fps_text
 from blunt_ruler.core.types import Progress
+from blunt_ruler.ui.facts import RunFacts
 from blunt_ruler.ui.jobs import Job, Jobs
 from blunt_ruler.ui.rows import FILTER_ROLE, ROW_ROLE, SORT_ROLE, RowsModel
 from blunt_ruler.ui.runs.evidence import before_and_after, finding_parts, run_parts
@@ -60,6 +61,8 @@ class ListPage(Page):
         self.body = QVBoxLayout(self)
         self.body.setContentsMargins(0, 0, 0, 0)
         self._checked = NOTHING
+        self.lasting = self.facts = RunFacts()
+        self.facts.edited.connect(self.edited)
         self._trying = Jobs(threads=1, parent=self)
         self._try: Job | None = None
         self._trace: Trace | None = None
@@ -214,6 +217,7 @@ class ListPage(Page):
     def evidence(self) -> Parts | None:
         """What is known of the chosen run."""
         run = self.run()
+        self.facts.show_run(run)
         if run is None or self._contents is None:
             return []
         parts: Parts = []

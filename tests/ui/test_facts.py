@@ -1,0 +1,145 @@
+"""Facts in the evidence column: every field can be said, unsaid, undone and found in the file."""
+
+import pytest
+from PyQt6.QtWidgets import QComboBox
+from reach import stop
+
+from blunt_ruler.core.records.records import Case, Meters, Run, Title
+from blunt_ruler.core.rigs.fields import UNKNOWN, FieldKind, field_text, fields_of
+from blunt_ruler.logbook import Logbook
+
+CELL = ("sluice-marram-12", "tidewrack-1080p")
+VALUES = {"scene": "harbour", "resolution": "1440p", "preset": "Low", "kind": "synthetic"}
+HEADINGS = {
+    "This case": Case,
+    "This title": Title,
+    "Read beside the run": Meters,
+    "This run": Run,
+}
+FIELDS = [
+    (heading, spec)
+    for heading, model in HEADINGS.items()
+    for spec in fields_of(model)
+    if spec.name not in ("name",)
+]
+
+
+@pytest.fixture
+def cells(demo_window):
+    page = stop(demo_window, "Board").cells
+    columns = [column.rig_id for column in page._board.columns]
+    rows = [row.case_id for row in page._board.rows]
+    page.table.setCurrentIndex(page.model.index(rows.index(CELL[1]), columns.index(CELL[0])))
+    return page
+
+
+def record(window, heading):
+    contents = window.desk.snapshot.contents
+    case = contents.cases[CELL[1]]
+    if heading == "This case":
+        return case
+    if heading == "This title":
+        return contents.titles[case.title_id]
+    runs = [run for run in contents.runs.values() if (run.rig_id, run.case_id) == CELL]
+    run = max(runs, key=lambda run: run.repeat)
+    return run if heading == "This run" else run.meters or Meters()
+
+
+def say(page, heading, spec, text):
+    field = page.facts.of[heading].form.fields[spec.name]
+    if isinstance(field.box, QComboBox):
+        field.box.setCurrentText(text)
+        field.box.textActivated.emit(text)
+    else:
+        field.box.setText(text)
+        field.box.editingFinished.emit()
+
+
+def value_for(spec):
+    if spec.kind is FieldKind.CHOICE:
+        return VALUES.get(spec.name) or next(one for one in spec.choices[::-1] if one != UNKNOWN)
+    return VALUES.get(spec.name, "42" if spec.kind is FieldKind.NUMBER else "as said")
+
+
+@pytest.mark.parametrize(
+    ("heading", "spec"), FIELDS, ids=[f"{heading}: {spec.says}" for heading, spec in FIELDS]
+)
+def test_every_fact_can_be_said_undone_and_found_in_the_file(
+    cells, demo_window, settle, heading, spec
+):
+    before = field_text(getattr(record(demo_window, heading), spec.name))
+    wanted = value_for(spec)
+    assert wanted != before
+    say(cells, heading, spec, wanted)
+    settle(demo_window)
+    assert field_text(getattr(record(demo_window, heading), spec.name)) == wanted
+    with Logbook.open(demo_window.desk.snapshot.path) as book:
+        assert wanted in str(book.contents().cases) + str(book.contents().titles) + str(
+            [(run.meters, run.notes, run.outcome) for run in book.contents().runs.values()]
+        ).replace(".0", "")
+    demo_window.desk.undo()
+    settle(demo_window)
+    assert field_text(getattr(record(demo_window, heading), spec.name)) == before
+    if UNKNOWN in spec.choices or (not spec.choices and spec.name != "name"):
+        say(cells, heading, spec, wanted)
+        settle(demo_window)
+        say(cells, heading, spec, UNKNOWN if spec.choices else "")
+        settle(demo_window)
+        assert field_text(getattr(record(demo_window, heading), spec.name)) == ""
+
+
+def test_the_heading_counts_what_is_open(cells, demo_window, settle):
+    head = cells.facts.of["Read beside the run"].head
+    assert head.text() == "Read beside the run · 7 open"
+    spec = next(one for one in fields_of(Meters) if one.name == "card_busy_pct")
+    say(cells, "Read beside the run", spec, "97")
+    settle(demo_window)
+    assert head.text() == "Read beside the run · 6 open"
+
+
+def test_a_run_on_the_sheet_has_the_same_facts(demo_window, settle):
+    runs = stop(demo_window, "Runs")
+    demo_window.go_to("Runs")
+    run = next(iter(demo_window.desk.snapshot.contents.runs.values()))
+    runs.show_run(run.id)
+    settle(demo_window)
+    field = runs.list.facts.of["This run"].form.fields["notes"]
+    field.box.setText("fan at full speed")
+    field.box.editingFinished.emit()
+    settle(demo_window)
+    assert demo_window.desk.snapshot.contents.runs[run.id].notes == "fan at full speed"
+
+
+def test_what_cannot_stand_says_why_and_stays(cells, demo_window, settle):
+    spec = next(one for one in fields_of(Meters) if one.name == "card_busy_pct")
+    say(cells, "Read beside the run", spec, "140")
+    settle(demo_window)
+    field = cells.facts.of["Read beside the run"].form.fields["card_busy_pct"]
+    assert "at most 100" in field.wrong.text()
+    assert field.text() == "140"
+    assert record(demo_window, "Read beside the run").is_blank
+
+
+def test_readings_of_figures_by_eye_feed_the_evidence_of_limits(cells, demo_window, settle):
+    from blunt_ruler.core.limits.evidence import evidence_of, gauges_of
+    from blunt_ruler.core.measure.telemetry import Gauge
+
+    contents = demo_window.desk.snapshot.contents
+    for run in [*contents.runs.values()]:
+        if (run.rig_id, run.case_id) == CELL:
+            bare = run.model_copy(
+                update={
+                    "observed": None,
+                    "meters": Meters(card_busy_pct=98, core_busy_pct=50, wall_w=240),
+                }
+            )
+            contents = contents.with_records({"runs": {run.id: bare}})
+    from blunt_ruler.core.board.board import build_board
+
+    board = build_board(contents, demo_window.desk.snapshot.review)
+    gauges = gauges_of(contents, board, *CELL)
+    assert (gauges.card_busy, gauges.core, gauges.by_eye) == (98, 50, True)
+    assert any("98" in one.words and "by eye" in one.words for one in evidence_of(gauges))
+    run = next(run for run in contents.runs.values() if (run.rig_id, run.case_id) == CELL)
+    assert run.reading(Gauge.WALL_POWER) == 240
+    assert run.reading(Gauge.NOISE) is None
