@@ -143,3 +143,23 @@ def test_readings_of_figures_by_eye_feed_the_evidence_of_limits(cells, demo_wind
     run = next(run for run in contents.runs.values() if (run.rig_id, run.case_id) == CELL)
     assert run.reading(Gauge.WALL_POWER) == 240
     assert run.reading(Gauge.NOISE) is None
+
+
+def test_what_is_varied_on_purpose_and_the_school_of_lows_are_chosen_with_the_review(
+    demo_window, settle
+):
+    box = stop(demo_window, "Board").cells.order_box
+    assert box.varies.text() == "varies nothing on purpose"
+    box.facts["power_mode"].trigger()
+    settle(demo_window)
+    assert demo_window.desk.snapshot.review.varies == ("power_mode",)
+    assert box.varies.text() == "varies: power mode"
+    box.lows.setCurrentIndex(1)
+    box.lows.activated.emit(1)
+    settle(demo_window)
+    assert demo_window.desk.snapshot.review.low_school == box.lows.itemData(1)
+    demo_window.desk.undo()
+    settle(demo_window)
+    demo_window.desk.undo()
+    settle(demo_window)
+    assert demo_window.desk.snapshot.review.varies == ()

@@ -1,16 +1,29 @@
 """How the Board's rows are ordered and its means taken: under the evidence, folded away."""
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QToolButton, QWidget
+from PyQt6.QtGui import QAction
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QLineEdit,
+    QMenu,
+    QSizePolicy,
+    QToolButton,
+    QWidget,
+)
 
 from blunt_ruler.core.board.lenses import Lens
 from blunt_ruler.core.board.row_order import Arrangement, GroupBy
+from blunt_ruler.core.compare.like_for_like import FACT_WORDS
+from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.measure.means import MEAN_WORDS, MeanSchool
 from blunt_ruler.core.records.edits import change_review
 from blunt_ruler.core.records.records import Review
+from blunt_ruler.core.text import list_text
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.widgets import ElidedLabel, give_way
 
+VARIABLE = tuple(FACT_WORDS)
 SORTS = ("in that order", "chosen rig, largest first", "chosen rig, smallest first")
 
 
@@ -44,6 +57,24 @@ class OrderBox(QWidget):
         self.clean = QCheckBox("clean only")
         self.clean.setToolTip("Means take only pairs that differ in nothing but what is varied")
         self.clean.clicked.connect(self._on_clean)
+        self.lows = QComboBox()
+        self.lows.setAccessibleName("School of the lows")
+        for low in LowSchool:
+            self.lows.addItem(f"1 % low: {low}", low)
+        self.lows.activated.connect(self._on_lows)
+        self.varies = QToolButton()
+        self.varies.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.varies.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.varies.setToolTip("Pairs that differ in these alone are clean")
+        menu = QMenu(self.varies)
+        self.facts: dict[str, QAction] = {}
+        for name in VARIABLE:
+            fact = menu.addAction(FACT_WORDS[name])
+            if fact is not None:
+                fact.setCheckable(True)
+                fact.triggered.connect(self._on_varies)
+                self.facts[name] = fact
+        self.varies.setMenu(menu)
         self.shared = QCheckBox("shared")
         self.shared.setToolTip("All means over the cases that every measured rig has")
         self.shared.clicked.connect(self._on_shared)
@@ -59,6 +90,8 @@ class OrderBox(QWidget):
         stacked(
             self.mean,
             beside(self.clean, self.shared, STRETCH, spacing=10),
+            self.varies,
+            self.lows,
             self.words,
             self.group,
             self.sort,
@@ -95,6 +128,12 @@ class OrderBox(QWidget):
             self.mean.setCurrentIndex(self.mean.findData(review.mean))
             self.clean.setChecked(review.clean_only)
             self.shared.setChecked(review.shared_cases)
+            self.lows.setCurrentIndex(self.lows.findData(review.low_school))
+            for name, fact in self.facts.items():
+                fact.setChecked(name in review.varies)
+            said = list_text([FACT_WORDS[name] for name in review.varies if name in FACT_WORDS])
+            self.varies.setText(f"varies: {said}" if said else "varies nothing on purpose")
+            self.varies.setAccessibleName(f"What the review varies on purpose: {said or 'nothing'}")
 
     def show_all(self) -> None:
         """Hide and fold nothing."""
@@ -127,6 +166,21 @@ class OrderBox(QWidget):
         if self._review is not None:
             words = "means over shared cases" if on else "means over each rig's own cases"
             self.edited.emit(change_review(self._review, words, shared_cases=on))
+
+    def _on_lows(self) -> None:
+        if self._review is not None:
+            school = LowSchool(self.lows.currentData())
+            self.edited.emit(
+                change_review(self._review, f"lows by the {school} school", low_school=school)
+            )
+
+    def _on_varies(self) -> None:
+        if self._review is not None:
+            chosen = tuple(name for name, fact in self.facts.items() if fact.isChecked())
+            kept = tuple(name for name in self._review.varies if name not in self.facts)
+            self.edited.emit(
+                change_review(self._review, "what is varied on purpose", varies=(*kept, *chosen))
+            )
 
     def _on_clean(self, on: bool) -> None:
         if self._review is not None:
