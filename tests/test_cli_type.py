@@ -124,3 +124,18 @@ def test_a_wrong_cell_of_a_table_is_named(run, tmp_path):
     assert code == 2
     assert "row 3" in err
     assert "six" in err
+
+
+def test_what_did_not_run_and_how_figures_were_read_stand_in_the_report(typed, run, tmp_path):
+    typed("Built-in", "27")
+    typed("Sluice", "45-50 ~48")
+    typed("Sluice", "no: artefacts after a minute", "Skitter / 1080p")
+    out = tmp_path / "report"
+    code, _, _ = run("report", typed.path, "--out", out, "--format", "md")
+    assert code == 0
+    text = (out / "report.md").read_text("utf-8")
+    assert "Skitter / 1080p did not run on Sluice: artefacts after a minute." in text
+    assert "How it was read: 1 pass off the screen once, 1 pass as seen between" in text
+    assert "The method is not written down for any case" in text
+    assert "scripted route" not in text
+    assert "≈×1.8" in text

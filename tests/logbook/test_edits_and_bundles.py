@@ -81,3 +81,49 @@ def test_one_edit_of_several_records_is_told_as_one(book):
     (edit,) = book.edits()
     assert len(edit.rows) == 3
     assert edit.rows[-1][2] is None, "what was taken away has no after"
+
+
+def test_a_case_of_an_older_file_claims_no_method_that_nobody_wrote(tmp_path):
+    path = tmp_path / "v7.blunt"
+    with sqlite3.connect(path) as db:
+        for number in range(1, 8):
+            for statement in MIGRATIONS[number]:
+                db.execute(statement)
+        db.execute("INSERT INTO titles (id, body) VALUES ('t', ?)", ('{"id":"t","name":"T"}',))
+        for key, method in (("a", "scripted route"), ("b", "live play")):
+            body = f'{{"id":"{key}","title_id":"t","method":"{method}"}}'
+            db.execute("INSERT INTO cases (id, body) VALUES (?, ?)", (key, body))
+        db.execute(f"PRAGMA application_id = {APPLICATION_ID}")
+        db.execute("PRAGMA user_version = 7")
+    db.close()
+    with Logbook.open(path) as book:
+        cases = book.contents().cases
+    assert (cases["a"].method, cases["b"].method) == (None, "live play")
+
+
+def test_figures_that_others_published_become_a_column_when_an_older_file_is_opened(tmp_path):
+    from blunt_ruler.core.records.records import Case, PublishedFigure, Review, Title
+    from blunt_ruler.logbook.shared import SharedBook
+
+    path = tmp_path / "old.blunt"
+    with Logbook.create(path) as book:
+        book.commit(
+            "old",
+            put=[
+                Title(id="t", name="Tidewrack"),
+                Case(id="c", title_id="t", resolution="1080p"),
+                Review(id="v", name="V", case_ids=("c",)),
+                PublishedFigure(
+                    id="p", rig="Tower", case="Tidewrack / 1080p", average_fps=106, source="S"
+                ),
+            ],
+        )
+    ids = iter("xyz")
+    with Logbook.open(path) as book:
+        shared = SharedBook(book, lambda _path: path, lambda *_a: None)
+        shared.always_review(lambda: next(ids))
+        assert shared.contents.published == {}
+        (rig,) = shared.contents.rigs.values()
+        (run,) = shared.contents.runs.values()
+        assert (rig.source, run.average_fps, run.case_id) == ("S", 106.0, "c")
+        assert shared.contents.reviews["v"].seats[0].rig_id == rig.id

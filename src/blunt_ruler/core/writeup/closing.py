@@ -16,10 +16,21 @@ from blunt_ruler.core.writeup.document import Block, Bullets, Paragraph
 
 
 def not_tested(analysis: Analysis) -> tuple[Block, ...]:
-    """Cells without a counted run, runs set aside, and what no figure speaks of."""
+    """Cells without a counted run, what did not run and why, runs set aside, and what is open."""
     board, said = analysis.board, []
+    failed = {
+        key: run
+        for key, runs in board.runs.items()
+        for run in runs
+        if run.outcome and run.decision is Decision.KEEP
+    }
     for column in board.columns:
-        absent = [row for row in board.rows if (column.rig_id, row.case_id) not in board.cells]
+        absent = [
+            row
+            for row in board.rows
+            if (column.rig_id, row.case_id) not in board.cells
+            and (column.rig_id, row.case_id) not in failed
+        ]
         if absent and len(absent) == len(board.rows):
             words = f"{column.name} has no counted run."
         elif absent:
@@ -29,6 +40,13 @@ def not_tested(analysis: Analysis) -> tuple[Block, ...]:
         said.append(sentence(f"not_tested.{column.rig_id}", words))
     names = {column.rig_id: column.name for column in board.columns}
     labels = {row.case_id: row.label for row in board.rows}
+    said += [
+        sentence(
+            f"not_tested.failed.{run.id}",
+            f"{labels[case_id]} did not run on {names[rig_id]}: {run.outcome.rstrip('.')}.",
+        )
+        for (rig_id, case_id), run in failed.items()
+    ]
     said += [
         sentence(
             f"not_tested.run.{run.id}",
