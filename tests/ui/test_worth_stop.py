@@ -228,7 +228,7 @@ def test_readings_are_typed_and_unknowns_filled(worth, demo_window, settle):
         ("tariff_per_kwh", "dear", "is no number"),
         ("play_h_per_week", "200", "at most 168"),
         ("years", "0", "above 0"),
-        ("interest", "300 %", "at most 1"),
+        ("interest", "300 %", "at most 100"),
         ("currency", "E", "cannot be"),
         ("rates", "USD", "is no rate"),
     ],
@@ -270,8 +270,8 @@ def test_lines_are_moved_and_the_verdict_with_them(worth, demo_window, settle):
     type_in(page.form, "gain_at_least", "")
     settle(demo_window)
     assert demo_window.desk.snapshot.review.audiences[0].gain_at_least is None
-    type_in(page.form, "loss_at_most", "2")
-    assert "at most 1" in page.form.fields["loss_at_most"].wrong.text()
+    type_in(page.form, "loss_at_most", "200")
+    assert "at most 100" in page.form.fields["loss_at_most"].wrong.text()
 
 
 def test_audiences_come_and_go(worth, demo_window, settle):

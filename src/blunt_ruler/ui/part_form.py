@@ -23,7 +23,6 @@ from blunt_ruler.core.rigs.fields import (
     UNKNOWN,
     FieldKind,
     FieldSpec,
-    field_text,
     fields_of,
     said,
     with_field,
@@ -52,7 +51,8 @@ class _Field(QWidget):
         self._checked = checked
         self._shown = ""
         self.box: QLineEdit | QComboBox | QPlainTextEdit = self._make_box()
-        self.box.setAccessibleName(f"{spec.says}{f', {spec.unit}' if spec.unit else ''}")
+        unit_words = f", {spec.typed_unit}" if spec.unit else ""
+        self.box.setAccessibleName(f"{spec.says}{unit_words}")
         name = label(spec.says, "quiet", wrap=False)
         name.setBuddy(self.box)
         name.setMinimumWidth(10)  # long words must not make one column wider than the other
@@ -62,7 +62,7 @@ class _Field(QWidget):
         self.box.setMinimumWidth(44)
         row.addWidget(self.box, 1)
         if spec.kind is FieldKind.NUMBER and spec.unit:
-            unit = label(spec.unit, "small", wrap=False)
+            unit = label(spec.typed_unit, "small", wrap=False)
             unit.setMinimumWidth(20)
             row.addWidget(unit)
         self.wrong = label("", "error")
@@ -213,7 +213,7 @@ class PartForm(QWidget):
         for name, field in self.fields.items():
             if fresh:
                 field._shown = "\0"
-            field.show_text("" if part is None else field_text(getattr(part, name)))
+            field.show_text("" if part is None else field.spec.text(getattr(part, name)))
 
     def _check(self, name: str, text: str) -> None:
         if self._part is not None:

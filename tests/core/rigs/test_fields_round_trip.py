@@ -15,6 +15,7 @@ from blunt_ruler.core.records.pricing import (
     Readings,
     WorthSettings,
 )
+from blunt_ruler.core.records.records import Case, Meters, Title
 from blunt_ruler.core.records.thresholds import Thresholds
 from blunt_ruler.core.records.writeup_settings import Disclosure
 from blunt_ruler.core.rigs.fields import (
@@ -42,6 +43,9 @@ SAMPLES = (
     Audience(),
     Disclosure(what="Sluice"),
     Thresholds(),
+    Case(id="c", title_id="t"),
+    Title(id="t", name="Tidewrack"),
+    Meters(),
 )
 FIELDS = [(sample, spec) for sample in SAMPLES for spec in fields_of(type(sample))]
 
@@ -53,7 +57,7 @@ def ids(pair):
 @pytest.mark.parametrize("pair", FIELDS, ids=ids)
 def test_what_is_shown_reads_back_as_the_same(pair):
     sample, spec = pair
-    text = field_text(getattr(sample, spec.name))
+    text = spec.text(getattr(sample, spec.name))
     assert with_field(sample, spec.name, text) == sample
 
 
@@ -63,8 +67,8 @@ def test_what_is_shown_reads_back_as_the_same(pair):
 def test_a_number_is_read_however_it_is_typed(pair):
     sample, spec = pair
     model = type(sample)
-    for text, value in (("0,75", 0.75), ("3", 3.0), (f"2 {spec.unit}", 2.0), (" 4 ", 4.0)):
-        assert read_field(model, spec.name, text) == value
+    for text, value in (("0,75", 0.75), ("3", 3.0), (f"2 {spec.typed_unit}", 2.0), (" 4 ", 4.0)):
+        assert read_field(model, spec.name, text) == value / spec.typed_scale
     with pytest.raises(BadSpec, match="is no number"):
         with_field(sample, spec.name, "twelve")
 
@@ -93,11 +97,14 @@ def test_every_choice_can_be_chosen(pair):
         with_field(sample, spec.name, "perhaps")
 
 
-def test_a_share_may_be_typed_as_per_cent():
+def test_a_share_is_typed_as_per_cent():
     audience = Audience(name="a")
-    assert with_field(audience, "gain_at_least", "150 %").gain_at_least == 1.5
+    for text in ("150", "150 %", "150%"):
+        assert with_field(audience, "gain_at_least", text).gain_at_least == 1.5
+    spec = next(one for one in fields_of(Audience) if one.name == "gain_at_least")
+    assert (spec.text(1.5), spec.text(None), spec.typed_unit) == ("150", "", "%")
     assert with_field(audience, "loss_at_most", "12,5%").loss_at_most == 0.125
-    with pytest.raises(BadSpec, match="at most 1"):
+    with pytest.raises(BadSpec, match="at most 100"):
         with_field(audience, "loss_at_most", "120 %")
 
 

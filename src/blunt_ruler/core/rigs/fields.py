@@ -33,6 +33,7 @@ from blunt_ruler.core.rigs.worth_notation import noise_text, parse_noise, parse_
 from blunt_ruler.core.text import capital, list_text
 
 UNKNOWN, YES, NO = "unknown", "yes", "no"
+SHARE = "of 1"
 TRUE_WORDS, FALSE_WORDS = (YES, "true"), (NO, "false")
 
 Part = TypeVar("Part", bound=BaseModel)
@@ -56,6 +57,22 @@ class FieldSpec:
     unit: str
     kind: FieldKind
     choices: tuple[str, ...] = ()
+
+    @property
+    def typed_unit(self) -> str:
+        """Its unit as one types it: a share is typed as per cent."""
+        return "%" if self.unit == SHARE else self.unit
+
+    @property
+    def typed_scale(self) -> float:
+        """How many of what is typed make one of what is stored."""
+        return 100.0 if self.unit == SHARE else 1.0
+
+    def text(self, value: Any) -> str:
+        """A stored value as one types it; empty for unknown."""
+        if value is not None and self.typed_scale != 1.0:
+            return f"{round(value * self.typed_scale, 9):g}"
+        return field_text(value)
 
 
 @cache
@@ -157,13 +174,11 @@ def read_field(model: type[BaseModel], name: str, text: str) -> Any:
         raise BadSpec(
             spec.says, f"“{plain}” is no choice", f"Give one of {', '.join(spec.choices)}"
         )
-    percent = spec.unit == "of 1" and plain.endswith("%")
-    figure = plain.removesuffix("%" if percent else spec.unit).strip()
+    figure = plain.removesuffix(spec.typed_unit).strip()
     try:
-        value = number(figure)
-        return value / 100.0 if percent else value
+        return number(figure) / spec.typed_scale
     except ValueError:
-        unit = f" in {spec.unit}" if spec.unit else ""
+        unit = f" in {spec.typed_unit}" if spec.unit else ""
         raise BadSpec(spec.says, f"“{plain}” is no number", f"Give a number{unit}") from None
 
 
@@ -186,12 +201,13 @@ def bounds_words(model: type[BaseModel], name: str) -> str:
     """What a field may be, in words: "Give above 0 and at most 6 slots"."""
     field = model.model_fields[name]
     spec = next((one for one in fields_of(model) if one.name == name), None)
-    unit = f" {spec.unit}" if spec and spec.unit else ""
+    unit = f" {spec.typed_unit}" if spec and spec.unit else ""
+    scale = spec.typed_scale if spec else 1.0
     said = []
     for bound in _bounds(field):
         for attribute, words in (("gt", "above"), ("ge", "at least"), ("le", "at most")):
             if (limit := getattr(bound, attribute, None)) is not None:
-                said.append(f"{words} {limit:g}")
+                said.append(f"{words} {limit * scale:g}")
     if not said:
         return "Give a name" if name == "name" else "Give another value"
     return f"Give {list_text(said)}{unit}"
