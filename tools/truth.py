@@ -20,7 +20,8 @@ from strangers import AWKWARD, PLANTS, RIGS, SHAPES, review_of, review_of_shots
 
 from blunt_ruler.core.checks.all import Checked, check_runs
 from blunt_ruler.core.checks.findings import About
-from blunt_ruler.core.compare.compare import Measurement, compare
+from blunt_ruler.core.compare.compare import compare
+from blunt_ruler.core.compare.results import Measurement
 from blunt_ruler.core.limits.cells import CELL_FLOOR, TooLittle
 from blunt_ruler.core.limits.fit import fit_limits
 from blunt_ruler.core.limits.left_out import KEYS, LeaveOut

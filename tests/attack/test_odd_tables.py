@@ -9,7 +9,8 @@ import random
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.runs.import_runs import parse_case
-from blunt_ruler.core.runs.sheets import pasted_rows, understand
+from blunt_ruler.core.runs.sheet_cells import pasted_rows
+from blunt_ruler.core.runs.sheets import understand
 
 TABLES = int(os.environ.get("ATTACK_INPUTS", "200"))
 SEED = int(os.environ.get("ATTACK_SEED", "1"))

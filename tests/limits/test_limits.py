@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.optimize import approx_fprime
 
-from blunt_ruler.core.compare.compare import How, RigMean
+from blunt_ruler.core.compare.results import How, RigMean
 from blunt_ruler.core.limits.cells import Cell, Measured, TooLittle
 from blunt_ruler.core.limits.fit import fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, leave_out

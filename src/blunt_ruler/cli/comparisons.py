@@ -17,7 +17,8 @@ from blunt_ruler.cli.common import (
     rig_id,
 )
 from blunt_ruler.core.board.board import Board
-from blunt_ruler.core.compare.compare import CaseResult, Comparison, How, RigMean, compare
+from blunt_ruler.core.compare.compare import compare
+from blunt_ruler.core.compare.results import CaseResult, Comparison, How, RigMean
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.measure.kinds import KIND_WORDS, Bound, Kind
 from blunt_ruler.core.measure.means import MEAN_WORDS, MeanSchool

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 
 from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.board.lenses import Lens, cell_text, lens_words, mean_text, mean_words
-from blunt_ruler.core.compare.compare import CaseResult
+from blunt_ruler.core.compare.results import CaseResult
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.text import capital
 from blunt_ruler.exchange.csv_text import delimited

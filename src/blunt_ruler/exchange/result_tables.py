@@ -10,7 +10,7 @@ decimal mark and encoding are found as for a frame log.
 from collections.abc import Iterator
 from pathlib import Path
 
-from blunt_ruler.core.compare.compare import Measurement
+from blunt_ruler.core.compare.results import Measurement
 from blunt_ruler.core.measure.reading import FROM_LOG, HowRead
 from blunt_ruler.core.records.records import TypedFigures, case_label
 from blunt_ruler.core.runs.entry import MOST_FPS, BadEntry, parse_entry

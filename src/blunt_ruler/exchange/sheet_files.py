@@ -4,15 +4,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.runs.sheets import (
-    MOST_COLUMNS,
-    MOST_ROWS,
-    BadSheet,
-    looks_like_results,
-    names_runs,
-    pasted_rows,
-    tidy,
-)
+from blunt_ruler.core.runs.sheet_cells import MOST_COLUMNS, MOST_ROWS, BadSheet, pasted_rows, tidy
+from blunt_ruler.core.runs.sheets import looks_like_results, names_runs
 from blunt_ruler.exchange.log_text import BadLog, load_text
 
 WORKBOOKS = frozenset([".ods", ".xlsx", ".xlsm", ".xlsb", ".xls"])

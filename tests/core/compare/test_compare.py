@@ -8,8 +8,6 @@ from scipy import stats
 
 from blunt_ruler.core.compare.comparability import CellStanding, Standing
 from blunt_ruler.core.compare.compare import (
-    How,
-    Measurement,
     average_of_repeats,
     compare,
     faster_by,
@@ -18,6 +16,7 @@ from blunt_ruler.core.compare.compare import (
     low_of_repeats,
     midpoint_difference,
 )
+from blunt_ruler.core.compare.results import How, Measurement
 from blunt_ruler.core.errors import BadFigure, UnknownName
 
 rates = st.floats(0.5, 2000.0, allow_nan=False)

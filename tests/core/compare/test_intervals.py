@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from scipy import stats
 from statsmodels.stats.weightstats import CompareMeans, DescrStatsW
 
-from blunt_ruler.core.compare.compare import Measurement, compare
+from blunt_ruler.core.compare.compare import compare
 from blunt_ruler.core.compare.intervals import (
     LEAST_SPREAD,
     LONGEST_ARM,
@@ -24,6 +24,7 @@ from blunt_ruler.core.compare.intervals import (
     sample_of,
     welch,
 )
+from blunt_ruler.core.compare.results import Measurement
 from blunt_ruler.core.measure.means import MeanSchool, mean_ratio, moved_most_by
 from blunt_ruler.core.plan.repeats_needed import repeats_needed
 

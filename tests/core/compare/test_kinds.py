@@ -8,7 +8,8 @@ import math
 import numpy as np
 import pytest
 
-from blunt_ruler.core.compare.compare import How, Measurement, compare
+from blunt_ruler.core.compare.compare import compare
+from blunt_ruler.core.compare.results import How, Measurement
 from blunt_ruler.core.measure.frames import sampled_rate
 from blunt_ruler.core.measure.kinds import Bound, Kind, bound_of
 from blunt_ruler.core.measure.means import MeanSchool

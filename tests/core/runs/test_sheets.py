@@ -8,15 +8,8 @@ from hypothesis import strategies as st
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.runs.import_runs import parse_case
-from blunt_ruler.core.runs.sheets import (
-    BadSheet,
-    Known,
-    bare_figures,
-    looks_like_results,
-    pasted_rows,
-    sheet_words,
-    understand,
-)
+from blunt_ruler.core.runs.sheet_cells import BadSheet, bare_figures, pasted_rows
+from blunt_ruler.core.runs.sheets import Known, looks_like_results, sheet_words, understand
 from blunt_ruler.exchange.sheet_files import is_table, read_sheets
 
 TIDEWRACK, SKITTER = "Tidewrack / 1080p / High", "Skitter / 1080p / Low"

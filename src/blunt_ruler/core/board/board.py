@@ -8,15 +8,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from blunt_ruler.core.compare.comparability import Standing
-from blunt_ruler.core.compare.compare import (
-    CaseResult,
-    Comparison,
-    How,
-    Measurement,
-    RigResult,
-    compare,
-)
+from blunt_ruler.core.compare.compare import compare
 from blunt_ruler.core.compare.like_for_like import standings
+from blunt_ruler.core.compare.results import CaseResult, Comparison, How, Measurement, RigResult
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.measure.reading import FROM_LOG

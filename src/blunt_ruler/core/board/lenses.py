@@ -23,7 +23,7 @@ from blunt_ruler.core.text import (
 
 if TYPE_CHECKING:  # the window needs the names of the lenses before it needs any Board
     from blunt_ruler.core.board.board import Board
-    from blunt_ruler.core.compare.compare import CaseResult, RigMean
+    from blunt_ruler.core.compare.results import CaseResult, RigMean
 
 
 class Lens(StrEnum):

@@ -11,7 +11,7 @@ from collections.abc import Collection
 from blunt_ruler.core.board.board import Board, Column
 from blunt_ruler.core.board.lenses import by_eye, rate_text
 from blunt_ruler.core.compare.comparability import Standing, to_make_clean
-from blunt_ruler.core.compare.compare import RigMean
+from blunt_ruler.core.compare.results import RigMean
 from blunt_ruler.core.measure.kinds import KIND_WORDS, Bound, Kind
 from blunt_ruler.core.measure.means import MEAN_WORDS
 from blunt_ruler.core.records.records import Decision, Role

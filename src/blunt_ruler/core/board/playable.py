@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from blunt_ruler.core.board.board import Board
-from blunt_ruler.core.compare.compare import CaseResult
+from blunt_ruler.core.compare.results import CaseResult
 from blunt_ruler.core.errors import BadFigure
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.measure.trace_summary import REFRESH_HZ

@@ -11,7 +11,7 @@ from itertools import groupby
 from blunt_ruler.core.board.board import Board, Row
 from blunt_ruler.core.board.lenses import Lens, lens_value
 from blunt_ruler.core.compare.comparability import Standing
-from blunt_ruler.core.compare.compare import CaseResult
+from blunt_ruler.core.compare.results import CaseResult
 from blunt_ruler.core.measure.kinds import Bound, least_sure
 from blunt_ruler.core.measure.means import MeanSchool, mean_ratio
 from blunt_ruler.core.resolution import megapixels

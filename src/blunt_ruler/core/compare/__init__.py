@@ -3,4 +3,11 @@
 Takes measurements of one review; lays nothing out.
 """
 
-__all__ = ["capped_rates", "comparability", "compare", "intervals", "like_for_like"]
+__all__ = [
+    "capped_rates",
+    "comparability",
+    "compare",
+    "intervals",
+    "like_for_like",
+    "results",
+]

@@ -8,7 +8,7 @@ from collections import defaultdict
 from collections.abc import Sequence
 
 from blunt_ruler.core.compare.comparability import CellStanding, Standing
-from blunt_ruler.core.compare.compare import Measurement
+from blunt_ruler.core.compare.results import Measurement
 from blunt_ruler.core.measure.held_rates import held_rates
 from blunt_ruler.core.measure.means import harmonic_mean
 

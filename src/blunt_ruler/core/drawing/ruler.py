@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from blunt_ruler.core.board.board import Board, Column, Row
 from blunt_ruler.core.board.lenses import BOUND_MARKS, rate_text
-from blunt_ruler.core.compare.compare import CaseResult
+from blunt_ruler.core.compare.results import CaseResult
 from blunt_ruler.core.drawing.picture import MEDIUM, SEMIBOLD, Picture
 from blunt_ruler.core.drawing.ticks import scale_to
 from blunt_ruler.core.records.records import Role

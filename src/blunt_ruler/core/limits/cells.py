@@ -9,7 +9,7 @@ import numpy as np
 from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.board.lenses import by_eye
 from blunt_ruler.core.compare.comparability import Standing
-from blunt_ruler.core.compare.compare import CaseResult
+from blunt_ruler.core.compare.results import CaseResult
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.measure.reading import NORMAL

@@ -12,7 +12,7 @@ from itertools import permutations
 
 import numpy as np
 
-from blunt_ruler.core.compare.compare import How, RigMean
+from blunt_ruler.core.compare.results import How, RigMean
 from blunt_ruler.core.limits.cells import Cell
 from blunt_ruler.core.limits.fit import Z_80, Fit
 from blunt_ruler.core.limits.model import jacobian, log_rate

@@ -10,6 +10,8 @@ __all__ = [
     "matching",
     "published",
     "read_again",
+    "sheet_cells",
+    "sheet_heads",
     "sheets",
     "trim_run",
     "typed_cells",

@@ -5,58 +5,27 @@ several columns. Whatever is not taken is said, and where rigs and cases cannot 
 reader is asked.
 """
 
-import csv
-import io
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
-from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.records import Contents, case_label
 from blunt_ruler.core.runs.entry import BadEntry, parse_entry
 from blunt_ruler.core.runs.import_runs import looks_like_resolution
+from blunt_ruler.core.runs.sheet_cells import BadSheet, is_figure, tidy
+from blunt_ruler.core.runs.sheet_heads import (
+    BY_WORDS,
+    TENTH,
+    heads_of,
+    is_mean,
+    is_share,
+    kind_of,
+    metric_of,
+    plain_head,
+)
 from blunt_ruler.core.text import count_text, list_text
 
-MOST_ROWS, MOST_COLUMNS = 5000, 300
 MOST_HEADS = 3
-BLANKS = frozenset(["-", "–", "—", "n/a", "na", "n.a.", "none", "?", "x"])
-
-RIG_WORDS = frozenset(
-    ["rig", "rigs", "system", "setup", "machine", "computer", "device", "configuration", "config"]
-)
-CASE_WORDS = frozenset(["case", "cases"])
-TITLE_WORDS = frozenset(["title", "titles", "game", "games", "test", "benchmark", "name"])
-SCENE_WORDS = frozenset(["scene", "map", "level"])
-RESOLUTION_WORDS = frozenset(["resolution", "res"])
-PRESET_WORDS = frozenset(["preset", "settings", "quality", "graphics"])
-PASS_WORDS = frozenset(["run", "runs", "pass", "repeat", "#", "no", "nr", "number"])
-OTHER_WORDS = frozenset(["frames", "duration_s", "duration", "notes", "note", "comment", "remarks"])
-BY_WORDS = frozenset(["source", "published by"])
-SOURCE_WORDS = BY_WORDS | {"date", "differs", "what differs"}
-MEAN_WORDS = frozenset(["mean", "average", "avg", "geomean", "total", "sum", "median", "overall"])
-# What figures under a head are. A bare “low” is a preset, unless other heads say “average”.
-METRICS = (
-    (
-        "low",
-        re.compile(r"\b1\s?%(?:\s*(?:lows?|fps))*|\blow_1_fps\b|\bp1\b|\b1st percentile\b", re.I),
-    ),
-    ("minimum", re.compile(r"\b(?:minimum|minimal|min)\.?(?:_fps|\s+fps)", re.I)),
-    ("maximum", re.compile(r"\b(?:maximum|maximal|max)\.?(?:_fps|\s+fps)", re.I)),
-    (
-        "average",
-        re.compile(r"\b(?:average_fps|average|avg\.?)(?:\s+fps)?(?!\w)|\bfps\b|frames/s", re.I),
-    ),
-)
-BARE = (
-    ("low", re.compile(r"\blows?", re.I)),
-    ("minimum", re.compile(r"\bmin(?:imum)?", re.I)),
-    ("maximum", re.compile(r"\bmax(?:imum)?", re.I)),
-)
-TENTH = re.compile(r"0[.,]1\s?%|low_01|p0[.,]1", re.I)
-
-
-class BadSheet(UserFixable):
-    """Cells that no figures can be found in."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,76 +66,6 @@ class Sheet:
         return tuple(cell for cell in self.cells if not cell.wrong)
 
 
-# Reading cells
-
-
-def pasted_rows(text: str) -> list[list[str]]:
-    """The cells of copied text: parted by tabs, else semicolons, bars, commas or wide gaps."""
-    text = text.replace("\x00", "").replace("\r\n", "\n").replace("\r", "\n").strip("\n")
-    if re.match(r"\s*\|.*\|\s*$", text.partition("\n")[0]):
-        text = "\n".join(line.strip().strip("|") for line in text.split("\n"))
-    mark = next((mark for mark in "\t;|" if mark in text), None)
-    lines = [line.strip() for line in text.split("\n")]
-    if mark is None and lines and all(is_figure(line) for line in lines if line):
-        return tidy([[line] for line in lines])  # a comma is a decimal mark
-    if mark is None and re.search(r"\S {2,}\S", text):
-        return [re.split(r" {2,}", line.strip()) for line in text.split("\n") if line.strip()]
-    try:
-        rows = [*csv.reader(io.StringIO(text), delimiter=mark or ",", skipinitialspace=True)]
-    except csv.Error as error:
-        raise BadSheet(
-            "what was copied", f"it is no table ({error})", "Copy the cells again"
-        ) from None
-    if mark is None and "," in text and any(len(row) != len(rows[0]) for row in rows):
-        rows = [[line] for line in text.split("\n")]  # commas are decimal marks
-    return tidy(rows)
-
-
-def tidy(rows: Sequence[Sequence[str]]) -> list[list[str]]:
-    """Rows of one length without blank edges and ruled lines. Raises BadSheet for too many."""
-    kept = [
-        ["" if cell.strip().lower() in BLANKS else " ".join(cell.split()) for cell in row]
-        for row in rows
-        if any(cell.strip() for cell in row) and not all(_is_rule(cell) for cell in row)
-    ]
-    width = max((len(row) for row in kept), default=0)
-    if len(kept) > MOST_ROWS or width > MOST_COLUMNS:
-        raise BadSheet(
-            "table",
-            f"it has {len(kept)} rows and {width} columns",
-            f"Give at most {MOST_ROWS} rows and {MOST_COLUMNS} columns",
-        )
-    filled = [[*row, *[""] * (width - len(row))] for row in kept]
-    used = [place for place in range(width) if any(row[place] for row in filled)]
-    return [row[used[0] : used[-1] + 1] for row in filled] if used else []
-
-
-def _is_rule(cell: str) -> bool:
-    return (
-        not cell.strip()
-        or re.fullmatch(r"[\s:=+-]*-[\s:=+-]*|[-=_:]{2,}", cell.strip()) is not None
-    )
-
-
-def is_figure(text: str) -> bool:
-    """Whether a cell could be an entry; a number that can be two is one all the same."""
-    if re.fullmatch(r"\d+[.,]\d+", text):
-        return True
-    if not any(letter.isdigit() for letter in text):
-        return bool(re.match(r"no\s*:", text, re.I))
-    try:
-        parse_entry(text)
-    except BadEntry:
-        return False
-    return True
-
-
-def bare_figures(rows: Sequence[Sequence[str]]) -> bool:
-    """Whether a rectangle has no heads: figures that go where the cursor is."""
-    cells = [cell for row in rows for cell in row if cell]
-    return bool(cells) and all(is_figure(cell) for cell in cells)
-
-
 # Understanding
 
 
@@ -196,47 +95,25 @@ def understand(rows: Sequence[Sequence[str]], known: Known = Known()) -> Sheet:
         raise BadSheet(
             "table", "its rows or columns have no heads", "Copy the heads too, rigs and titles"
         )
-    names = [_plain(name) for name in table[heads - 1][:left]] if heads else []
-    kinds = [_kind_of(name) for name in names]
+    names = [plain_head(name) for name in table[heads - 1][:left]] if heads else []
+    kinds = [kind_of(name) for name in names]
     if "rig" in kinds and ("title" in kinds or "case" in kinds):
         return _long(table, heads, left, kinds)
     return _matrix(table, heads, left, kinds, known)
 
 
-def _plain(name: str) -> str:
-    return name.strip().lower().rstrip(":")
-
-
-def _kind_of(name: str) -> str:
-    """What a column of words is by its head; blank for none."""
-    for kind, words in (
-        ("rig", RIG_WORDS),
-        ("case", CASE_WORDS),
-        ("title", TITLE_WORDS),
-        ("scene", SCENE_WORDS),
-        ("resolution", RESOLUTION_WORDS),
-        ("preset", PRESET_WORDS),
-        ("pass", PASS_WORDS),
-        ("other", OTHER_WORDS),
-        ("source", SOURCE_WORDS),
-    ):
-        if name in words:
-            return kind
-    return ""
-
-
 def _frame(table: Sequence[Sequence[str]]) -> tuple[int, int]:
     """(rows of heads, columns of words on the left)."""
     most = min(MOST_HEADS, len(table) - 1)
-    named = [n for n in range(most) if any(_kind_of(_plain(cell)) for cell in table[n])]
+    named = [n for n in range(most) if any(kind_of(plain_head(cell)) for cell in table[n])]
     heads = named[-1] + 1 if named else 0
     while heads < most and not _has_figures(table[heads], bool(named)):
         heads += 1
-    names = [_plain(name) for name in table[heads - 1]] if heads else []
+    names = [plain_head(name) for name in table[heads - 1]] if heads else []
     body = table[heads:]
     left = 0
     for place in range(len(table[0])):
-        named_so = heads > 0 and _kind_of(names[place]) != ""
+        named_so = heads > 0 and kind_of(names[place]) != ""
         cells = [row[place] for row in body if row[place]]
         figures = sum(is_figure(cell) for cell in cells)
         if not named_so and (figures * 2 >= len(cells) or not cells):
@@ -252,55 +129,6 @@ def _has_figures(row: Sequence[str], few: bool) -> bool:
     cells = [cell for cell in row[1:] if cell and not looks_like_resolution(cell)]
     figures = sum(is_figure(cell) for cell in cells)
     return figures > 0 and (few or 2 * figures >= len(cells))
-
-
-@dataclass(frozen=True, slots=True)
-class _Head:
-    """A head: its name, and what figures under it are; blank where it does not say."""
-
-    name: str
-    metric: str
-
-
-def _metric(head: str) -> str:
-    return next((name for name, words in METRICS if words.search(head)), "")
-
-
-def _heads(names: Sequence[str]) -> list[_Head]:
-    """Names and metrics of the heads of one side.
-
-    A metric stands at the end of a head. Words like “low” and “max” are presets and names too: the
-    heads hold metrics only where all of them do, or where names come again with another metric.
-    """
-    told = [_split(name, METRICS) for name in names]
-    plain = [_Head("" if _is_metric(name) else name, "") for name in names]
-    bare = [head if head.metric else _split(head.name, BARE) for head in told]
-    for found in (bare, told):
-        measured = [head for head in found if head.metric]
-        kinds: dict[str, set[str]] = {}
-        for head in measured:
-            kinds.setdefault(head.name, set()).add(head.metric)
-        again = all(len(each) > 1 and "average" in each for each in kinds.values())
-        whole = found is told and len(measured) == sum(bool(name) for name in names)
-        if measured and all(head.name for head in measured) and (again or whole):
-            return found
-    return plain
-
-
-def _is_metric(name: str) -> bool:
-    """Whether a head is nothing but a metric; “P1” can be a name."""
-    head = _split(name, METRICS)
-    return bool(head.metric) and not head.name and name.lower() != "p1"
-
-
-def _split(head: str, metrics: Sequence[tuple[str, re.Pattern[str]]]) -> _Head:
-    """A head without the metric at its end, where there is one."""
-    plain = head.rstrip(" .:)]")
-    for metric, words in metrics:
-        for found in words.finditer(plain):
-            if found.end() == len(plain):
-                return _Head(plain[: found.start()].rstrip(" /,:;(–-["), metric)
-    return _Head(head, "")
 
 
 @dataclass(slots=True)
@@ -353,9 +181,9 @@ def _long(table: Sequence[Sequence[str]], heads: int, left: int, kinds: Sequence
     """A table of one run a row."""
     gathered = _Gathered()
     names = table[heads - 1]
-    metrics = {place: _metric(names[place]) for place in range(left, len(names))}
+    metrics = {place: metric_of(names[place]) for place in range(left, len(names))}
     if not any(metric == "average" for metric in metrics.values()):
-        single = [place for place in metrics if _kind_of(_plain(names[place])) == ""]
+        single = [place for place in metrics if kind_of(plain_head(names[place])) == ""]
         if len(single) != 1:
             raise BadSheet("table", "no column is the average", "Name it average_fps")
         metrics[single[0]] = "average"
@@ -366,7 +194,7 @@ def _long(table: Sequence[Sequence[str]], heads: int, left: int, kinds: Sequence
     ]
     place_of = {kind: place for place, kind in enumerate(kinds) if kind}
     unused += [names[place_of["other"]]] if "other" in place_of else []
-    source = next((n for n, name in enumerate(names[:left]) if _plain(name) in BY_WORDS), None)
+    source = next((n for n, name in enumerate(names[:left]) if plain_head(name) in BY_WORDS), None)
     unused += [names[n] for n, kind in enumerate(kinds) if kind == "source" and n != source]
     rig = ""
     for number, row in enumerate(table[heads:], heads + 1):
@@ -474,7 +302,7 @@ def _rigs_across(
     """(whether rigs stand across, whether that is sure)."""
 
     def like_cases(names: Sequence[str]) -> float:
-        plain = [head.name.lower() for head in _heads(names) if head.name]
+        plain = [head.name.lower() for head in heads_of(names) if head.name]
         if not plain:
             return 0.0
         hits = sum(
@@ -504,10 +332,10 @@ def _turned(
     """The cells of a matrix with rigs across, or down."""
     gathered = _Gathered()
     skipped: list[str] = []
-    columns, rows = _heads(tops), _heads(sides)
+    columns, rows = heads_of(tops), heads_of(sides)
     for number, row in enumerate(table[heads:]):
         side = rows[number]
-        if not side.name or _is_mean(sides[number]):
+        if not side.name or is_mean(sides[number]):
             name = sides[number]
             skipped.append(f"row {name}" if name else f"row {heads + number + 1} without a head")
             continue
@@ -522,8 +350,8 @@ def _turned(
                 metric == "maximum"
                 or TENTH.search(words)
                 or "%" in text
-                or _is_share(words)
-                or _is_mean(words)
+                or is_share(words)
+                or is_mean(words)
             ):
                 skipped.append(f"column {words}")
             else:
@@ -532,17 +360,6 @@ def _turned(
     if skipped:
         gathered.notes.append(f"not taken: {list_text(list(dict.fromkeys(skipped))[:6])}")
     return _sheet(gathered, "rigs across" if across else "rigs down")
-
-
-def _is_share(top: str) -> bool:
-    """Whether a column holds shares, gains or losses and no rates."""
-    return bool(
-        re.search(r"\b(?:gain|loss|change|diff|difference|ratio|scaling|vs\.?)\b", top, re.I)
-    )
-
-
-def _is_mean(top: str) -> bool:
-    return _plain(top).partition(" / ")[0] in MEAN_WORDS
 
 
 def _sheet(gathered: _Gathered, layout: str) -> Sheet:
@@ -554,7 +371,7 @@ MOMENT = re.compile(r"\d:\d\d|\d{4}-\d\d-\d\d")
 
 def names_runs(line: str) -> bool:
     """Whether a line is the head of a table of one run a row: it names rig and title."""
-    kinds = {_kind_of(_plain(name.strip('" '))) for name in re.split(r"[\t;,|]", line)}
+    kinds = {kind_of(plain_head(name.strip('" '))) for name in re.split(r"[\t;,|]", line)}
     return "rig" in kinds and bool(kinds & {"title", "case"})
 
 

@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from blunt_ruler.core.board.lines import bound_words
-from blunt_ruler.core.compare.compare import RigMean
+from blunt_ruler.core.compare.results import RigMean
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.records.pricing import Audience
 from blunt_ruler.core.records.records import Role

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from blunt_ruler.core.analysis.analyse import Analysis
 from blunt_ruler.core.board.board import Column
 from blunt_ruler.core.board.lines import bound_words
-from blunt_ruler.core.compare.compare import RigMean
+from blunt_ruler.core.compare.results import RigMean
 from blunt_ruler.core.limits.report import PART_WORDS
 from blunt_ruler.core.limits.split import PARTS
 from blunt_ruler.core.records.records import Role

@@ -17,7 +17,7 @@ from blunt_ruler.core.board.lenses import (
 from blunt_ruler.core.board.lines import board_basis
 from blunt_ruler.core.board.scaling import scaling_line, series
 from blunt_ruler.core.compare.comparability import Standing, cell_standing_words
-from blunt_ruler.core.compare.compare import CaseResult
+from blunt_ruler.core.compare.results import CaseResult
 from blunt_ruler.core.limits.report import (
     PART_WORDS,
     ceiling_line,

@@ -11,12 +11,8 @@ from blunt_ruler.core.runs.completions import case_completions, rig_completions
 from blunt_ruler.core.runs.entry import BadEntry, Entry, entry_text, entry_words, parse_entry
 from blunt_ruler.core.runs.import_runs import parse_case
 from blunt_ruler.core.runs.published import rig_and_source
-from blunt_ruler.core.runs.sheets import (
-    BadSheet,
-    Sheet,
-    bare_figures,
-    pasted_rows,
-)
+from blunt_ruler.core.runs.sheet_cells import BadSheet, bare_figures, pasted_rows
+from blunt_ruler.core.runs.sheets import Sheet
 from blunt_ruler.core.runs.typed_cells import (
     TypedCell,
     cell_hint,

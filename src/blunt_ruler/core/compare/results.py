@@ -1,0 +1,172 @@
+"""What a comparison takes in and gives out: runs, cells, means, and how cases are put together."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from blunt_ruler.core.compare.comparability import CLEAN, CellStanding
+from blunt_ruler.core.measure.frames import LowSchool
+from blunt_ruler.core.measure.kinds import Bound, Kind
+from blunt_ruler.core.measure.means import MeanSchool
+from blunt_ruler.core.measure.reading import FROM_LOG, HowRead
+
+
+@dataclass(frozen=True, slots=True)
+class Measurement:
+    """One sound run as the comparison needs it: which rig, which case, and its rates."""
+
+    rig: str
+    case: str
+    average_fps: float
+    low_1_fps: float | None = None
+    frames: int | None = None
+    duration_s: float | None = None
+    low_01_fps: float | None = None
+    wall_w: float | None = None
+    title: str = ""
+    how: HowRead = FROM_LOG
+    low_how: HowRead = FROM_LOG
+
+
+@dataclass(frozen=True, slots=True)
+class CaseResult:
+    """One rig on one case, its repeats put together.
+
+    `kind` is that of its least sure run, `kinds` are all of them, `how` is that of a single run;
+    `bound` says whether the rate is
+    a figure or what the true one is above or below, `over_bound` and `of_bound` the same of its
+    ratio to the base and to the reference. A ratio whose bound is open is None.
+
+    `gain` and its bounds are None where the base has no run of the case, `loss` and its bounds
+    where the reference has none. `rate_low` and `rate_high` bound the rate itself (Student, 95 %).
+    `spread` is the standard deviation of the log rate of repeats,
+    None for a single run. `tie` says that the gain's interval covers zero (the loss's, for the
+    base); `runs_needed` is how many more repeats would show a difference of this size.
+    """
+
+    case: str
+    runs: int
+    average_fps: float
+    low_1_fps: float | None
+    gain: float | None
+    loss: float | None
+    gain_low: float | None = None
+    gain_high: float | None = None
+    loss_low: float | None = None
+    loss_high: float | None = None
+    low_01_fps: float | None = None
+    spread: float | None = None
+    wall_w: float | None = None
+    standing: CellStanding = CLEAN
+    tie: bool = False
+    runs_needed: int | None = None
+    rate_low: float | None = None
+    rate_high: float | None = None
+    kind: Kind = Kind.LOG
+    kinds: frozenset[Kind] = frozenset({Kind.LOG})
+    how: HowRead | None = None
+    bound: Bound = Bound.POINT
+    low_bound: Bound = Bound.POINT
+    over_bound: Bound = Bound.POINT
+    of_bound: Bound = Bound.POINT
+
+    @property
+    def faster_by(self) -> float | None:
+        """How much faster the reference is than this rig: r/a − 1."""
+        return None if self.loss is None else 1.0 / (1.0 - self.loss) - 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class RigMean:
+    """A mean over the cases shared with one other rig: ratio, bounds, and what moves it most.
+
+    `case_moved` names the case that moves it most and `ratio_without` is the mean without it;
+    `case_ids` are the cases it is over, `missing` those that another mean could be over.
+    A mean of figures and bounds is a bound, and has no end on its open side; bounds that would
+    leave it open on both are `bounds_out` of it. `kinds` are how the figures behind it were read.
+    """
+
+    ratio: float
+    low: float | None
+    high: float | None
+    basis: str
+    cases: int
+    case_moved: str | None
+    ratio_without: float | None
+    case_ids: tuple[str, ...] = ()
+    missing: tuple[str, ...] = ()
+    bound: Bound = Bound.POINT
+    kinds: frozenset[Kind] = frozenset({Kind.LOG})
+    bounds_out: tuple[str, ...] = ()
+
+    @property
+    def of_cases(self) -> int:
+        """How many cases any rig has a sound ratio of."""
+        return self.cases + len(self.missing)
+
+    @property
+    def is_tie(self) -> bool:
+        """Whether the interval covers a ratio of one."""
+        if self.low is None or self.high is None:
+            return False
+        return self.low <= 1.0 <= self.high and self.bound is Bound.POINT
+
+
+@dataclass(frozen=True, slots=True)
+class RigResult:
+    """One rig over all its cases; means only over the sound cases it shares with the other."""
+
+    rig: str
+    over_base: RigMean | None
+    of_reference: RigMean | None
+    cases: tuple[CaseResult, ...]
+
+    @property
+    def mean_gain(self) -> float | None:
+        """Mean gain over the base."""
+        return None if self.over_base is None else self.over_base.ratio - 1.0
+
+    @property
+    def mean_loss(self) -> float | None:
+        """Mean loss against the reference."""
+        return None if self.of_reference is None else 1.0 - self.of_reference.ratio
+
+    @property
+    def gain_cases(self) -> int:
+        """How many cases the mean gain rests on."""
+        return 0 if self.over_base is None else self.over_base.cases
+
+    @property
+    def loss_cases(self) -> int:
+        """How many cases the mean loss rests on."""
+        return 0 if self.of_reference is None else self.of_reference.cases
+
+
+@dataclass(frozen=True, slots=True)
+class How:
+    """How cases are put together: school, weights by case, cases left out.
+
+    With `clean_only` a mean takes no case whose standing is mixed; cases that are not comparable
+    never enter one. With `shared` all means are over the cases that every measured rig has.
+    """
+
+    mean: MeanSchool = MeanSchool.GEOMETRIC
+    weights: Mapping[str, float] = field(default_factory=dict)
+    without: frozenset[str] = frozenset()
+    clean_only: bool = True
+    shared: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class Comparison:
+    """Every rig against one base and, where there is one, one reference."""
+
+    base: str
+    reference: str | None
+    low_school: LowSchool
+    how: How
+    rigs: tuple[RigResult, ...]
+
+    @property
+    def mean(self) -> str:
+        """The school of the means."""
+        return str(self.how.mean)
