@@ -36,14 +36,19 @@ MUTATIONS = [
     Mutation(COMPARE, "math.exp(-span)", "math.exp(-span / 2)", "core/compare"),
     Mutation(COMPARE, "math.exp(span)", "math.exp(span / 2)", "core/compare"),
     Mutation(COMPARE, "math.fsum(watts) / len(watts)", "max(watts)", "core/compare"),
-    Mutation(COMPARE, "1.0 - kept.high", "1.0 - kept.low", "core/compare"),
-    Mutation(COMPARE, "1.0 - kept.low", "1.0 - kept.high", "core/compare"),
+    Mutation(
+        COMPARE,
+        "_turned(_end(kept, of_bound, Bound.AT_MOST, -1.0))",
+        "_turned(_end(kept, of_bound, Bound.AT_LEAST, -1.0))",
+        "core/compare",
+    ),
+    Mutation(COMPARE, "2 * len(both) < max(", "4 * len(both) < max(", "core/board core/compare"),
     Mutation(INTERVALS, "min(one.runs, other.runs)", "max(one.runs, other.runs)", "core/compare"),
     Mutation(
         INTERVALS, "max(one.spread, other.spread)", "min(one.spread, other.spread)", "core/compare"
     ),
     Mutation(INTERVALS, "self.spread**2 / self.runs", "self.spread**2", "core/compare"),
-    Mutation(INTERVALS, "LONGEST_ARM = 1.4", "LONGEST_ARM = 1.0", "core/compare"),
+    Mutation(INTERVALS, "LONGEST_ARM = 1.55", "LONGEST_ARM = 1.0", "core/compare"),
     Mutation(INTERVALS, "(count - 1) / count * float", "float", "core/compare"),
     Mutation(INTERVALS, "_arms(pulls)", "_arms(-pulls)", "core/compare"),
     Mutation(INTERVALS, "min(total, prior.pooled)", "freedom", "core/compare"),
@@ -59,22 +64,19 @@ MUTATIONS = [
     Mutation(LINKS, "(1.0 - TUNNEL_KEPT_BACK)", "1.0", "core/rigs"),
     Mutation(LINKS, "0.4 <= share <= 0.6", "0.4 <= share <= 0.5", "core/rigs"),
     Mutation(
-        FIT, "(card.board_power_w or 0.0) - SLOT_W", "(card.board_power_w or 0.0)", "core/rigs"
+        FIT,
+        "(of.card.board_power_w or 0.0) - SLOT_W",
+        "(of.card.board_power_w or 0.0)",
+        "core/rigs",
     ),
     Mutation(
         FIT, "of.card.board_power_w > plugs + SLOT_W", "of.card.board_power_w > plugs", "core/rigs"
     ),
-    Mutation(FIT, "level * wanted.count", "level", "core/rigs"),
+    Mutation("rigs/plugs.py", "if got < wanted.count", "if got < 1", "core/rigs"),
     Mutation(
         "plan/shortest_tour.py",
-        "cheapest.sum() - cheapest.max()",
-        "cheapest.sum()",
-        "core/plan",
-    ),
-    Mutation(
-        "plan/shortest_tour.py",
-        "entry.min() + leave.min()",
-        "entry.max() + leave.min()",
+        "best[subset, last] + leave[last]",
+        "best[subset, last]",
         "core/plan",
     ),
     Mutation("worth/running.py", "gauge.high", "gauge.mean", "worth"),
@@ -120,7 +122,7 @@ MUTATIONS = [
         "core/measure checks/test_checks_by_hand.py",
     ),
     Mutation(
-        "checks/repeats.py",
+        "checks/consensus.py",
         "MAD_TO_SD = 1.4826",
         "MAD_TO_SD = 1.0",
         "checks/test_checks_by_hand.py",
@@ -138,11 +140,10 @@ MUTATIONS = [
         "return gauge.mean if gauge",
         "checks/test_checks_by_hand.py",
     ),
-    Mutation("plan/repeats_needed.py", "inv_cdf(0.8)", "inv_cdf(0.9)", "core/plan"),
     Mutation(
         "plan/repeats_needed.py",
-        "* (Z * spread / difference) ** 2",
-        "* (Z * spread / difference)",
+        "LEVEL, POWER = 0.05, 0.8",
+        "LEVEL, POWER = 0.05, 0.5",
         "core/plan",
     ),
 ]

@@ -2,6 +2,7 @@
 
 import ast
 import importlib
+import importlib.util
 import inspect
 import os
 import shutil
@@ -148,3 +149,18 @@ def test_the_empty_window_is_up_before_anything_heavy_is_imported(tmp_path):
         check=True,
     )
     assert done.stdout.split() == [], "these come with the first logbook"
+
+
+def test_every_mutation_still_has_its_place():
+    """What `make mutations` breaks must be there, or it breaks nothing and says nothing."""
+    root = Path(__file__).parents[2]
+    spec = importlib.util.spec_from_file_location("mutate", root / "tools" / "mutate.py")
+    made = importlib.util.module_from_spec(spec)
+    sys.modules["mutate"] = made  # dataclasses look their module up
+    spec.loader.exec_module(made)
+    gone = [
+        f"{one.module}: {one.old}"
+        for one in made.MUTATIONS
+        if one.old not in (root / "src/blunt_ruler/core" / one.module).read_text("utf-8")
+    ]
+    assert gone == []
