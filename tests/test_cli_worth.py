@@ -79,6 +79,7 @@ def test_a_currency_that_has_no_rate_blocks_the_cost(as_json, demo_book):
     assert groyne["efficient"] is None
 
 
+@pytest.mark.deep
 def test_report_writes_what_is_asked_for_and_a_bundle(run, demo_copy, tmp_path):
     out_dir = tmp_path / "out"
     code, out, err = run("report", demo_copy, "--out", out_dir, "--format", "md, json", "--bundle")

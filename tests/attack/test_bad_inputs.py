@@ -52,6 +52,7 @@ def test_tables_kept_by_hand_give_rows_or_a_sentence(tmp_path, read):
         sentence_or_reading(path, read)
 
 
+@pytest.mark.deep
 def test_large_bad_files_take_no_longer_than_ten_good_ones(tmp_path):
     path = tmp_path / "log.csv"
     good = None

@@ -9,7 +9,7 @@ from attack.odd_logs import odd_log, pick
 from blunt_ruler.cli import main
 from blunt_ruler.demo.builder import copy_demo
 
-CALLS = int(os.environ.get("ATTACK_CALLS", "80"))
+CALLS = int(os.environ.get("ATTACK_CALLS", "50"))
 FIRST_SEED = int(os.environ.get("ATTACK_SEED", "0"))
 NUMBERS = (
     "0",

@@ -20,7 +20,7 @@ from blunt_ruler.logbook import BadRecord, ChangedElsewhere, Logbook, schema
 
 EDITS = int(os.environ.get("ATTACK_EDITS", "60"))
 KILLS = int(os.environ.get("ATTACK_KILLS", "4"))
-FLIPS = int(os.environ.get("ATTACK_FLIPS", "40"))
+FLIPS = int(os.environ.get("ATTACK_FLIPS", "20"))
 
 
 def filled(path):

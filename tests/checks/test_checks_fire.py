@@ -7,7 +7,7 @@ import pytest
 from blunt_ruler.core.checks.all import check_runs
 from blunt_ruler.core.checks.findings import Check
 
-SEEDS = 20 if os.environ.get("TEST_DEEP") else 6
+SEEDS = 20 if os.environ.get("TEST_DEEP") else 3
 MOST_MISSED = SEEDS // 6
 TIDEWRACK, CORD, CABLE = "tidewrack-1080p", "groyne-marram-12", "sluice-marram-12"
 TOWER = "workbench-marram-12"

@@ -131,6 +131,7 @@ def test_settings_are_written_out():
     case = Case(
         id="c",
         title_id="t",
+        method="scripted route",
         resolution="1440p",
         preset="High",
         upscaler="quality",

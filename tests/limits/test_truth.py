@@ -10,6 +10,7 @@ from blunt_ruler.core.limits.fit import fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, leave_out
 from blunt_ruler.core.limits.whatif import card_speeds
 
+pytestmark = pytest.mark.deep
 DESIGNS = 20 if os.environ.get("TEST_DEEP") else 3
 
 

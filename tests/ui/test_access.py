@@ -90,6 +90,7 @@ def test_every_control_can_be_reached_by_key(everything):
         assert out_of_reach == [], name
 
 
+@pytest.mark.deep
 def test_names_do_not_stand_twice_on_one_page(everything):
     """Two fields of one name cannot be told apart by ear."""
     for name in STOPS:
@@ -109,6 +110,7 @@ def test_every_view_is_named_and_has_its_sentence(everything):
         assert view.blunt.accessibleDescription() == view.blunt.text() != ""
 
 
+@pytest.mark.deep
 def test_every_shortcut_belongs_to_one_action(everything):
     keys = [
         action.shortcut().toString()
@@ -119,6 +121,7 @@ def test_every_shortcut_belongs_to_one_action(everything):
     assert {"Ctrl+K", "Ctrl+E", "Alt+6", "Alt+7"} <= set(keys)
 
 
+@pytest.mark.deep
 def test_focus_goes_round_a_stop_and_comes_back(everything, qtbot):
     everything.go_to("Worth")
     view = stop(everything, "Worth")

@@ -135,7 +135,13 @@ def test_an_edit_of_what_another_changed_since_is_asked_about(demo_window, settl
     assert banner.isHidden()
 
 
-@pytest.mark.parametrize("how", ["deleted", "moved", "replaced", "cut short"])
+@pytest.mark.parametrize(
+    "how",
+    [
+        "deleted",
+        *(pytest.param(how, marks=pytest.mark.deep) for how in ("moved", "replaced", "cut short")),
+    ],
+)
 def test_a_file_that_is_gone_is_said_at_once_and_nothing_is_lost(
     demo_window, settle, qtbot, how, tmp_path
 ):

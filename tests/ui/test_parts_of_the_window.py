@@ -184,7 +184,14 @@ def test_ruler_and_ladder_paint_any_size_in_both_themes(dressed, qtbot, wide_boa
         theme.apply_theme(dressed, theme.PAPER)
 
 
-@pytest.mark.parametrize("size", [(1024, 700), (1280, 800), (2560, 1440)])
+@pytest.mark.parametrize(
+    "size",
+    [
+        (1024, 700),
+        pytest.param((1280, 800), marks=pytest.mark.deep),
+        pytest.param((2560, 1440), marks=pytest.mark.deep),
+    ],
+)
 @pytest.mark.parametrize("name", ["Bench", "Runs", "Board", "Write-up"])
 def test_nothing_reaches_past_its_view(demo_window, settle, name, size):
     demo_window.resize(*size)

@@ -202,6 +202,7 @@ def test_the_sheet_is_written_from_the_view(plan, demo_window, settled, tmp_path
     assert "Written" in demo_window.banner.words.text()
 
 
+@pytest.mark.deep
 def test_a_plan_of_300_cases_on_12_rigs_stays_responsive(demo_window, qtbot, settled):
     rigs = [Rig(id=f"x{n}", name=f"Extra rig {n}") for n in range(12)]
     titles = [Title(id=f"y{n}", name=f"Extra title {n}") for n in range(100)]

@@ -302,3 +302,14 @@ def test_a_rig_leaves_the_review_by_its_head(window, typist, shop, settle, monke
     leave.trigger()
     settle(window)
     assert [column.name for column in shop._board.columns] == ["Built-in", "Sluice"]
+
+
+def test_what_is_red_in_one_logbook_is_not_in_another(
+    window, board, typist, shop, settle, tmp_path
+):
+    typist.enter("27x", Key.Key_Tab)
+    assert "27x" in board.blunt.text()
+    window.desk.create(tmp_path / "other.blunt")
+    settle(window)
+    assert not shop.model.drafts
+    assert "27x" not in board.blunt.text()

@@ -230,12 +230,14 @@ def test_a_preview_that_nobody_sees_is_not_made(demo_window, settle):
     assert demo_window.controllers["Write-up"]._composing is None
 
 
+@pytest.mark.deep
 def test_another_review_is_written_up_when_it_is_chosen(writeup, demo_window, composed):
     demo_window.desk.choose_review("which-card")
     composed(demo_window)
     assert text_of(writeup.preview.preview).startswith("Which card")
 
 
+@pytest.mark.deep
 def test_the_preview_keeps_its_place(writeup, demo_window, composed):
     bar = writeup.preview.preview.verticalScrollBar()
     bar.setValue(bar.maximum() // 2)

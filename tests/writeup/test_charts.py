@@ -119,6 +119,7 @@ def test_pictures_have_the_size_that_was_asked_for(charts, size):
             assert colours is None or len(colours) > 20, "something is drawn"
 
 
+@pytest.mark.deep
 def test_the_same_review_gives_the_same_bytes(demo_analysis, charts):
     again = Charts(demo_analysis, compose(demo_analysis))
     assert again.svg() == charts.svg()

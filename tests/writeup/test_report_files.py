@@ -181,6 +181,7 @@ def test_the_pdf_carries_its_own_letters_and_all_charts(report, document):
     assert any("Barlow" in font for font in fonts)
 
 
+@pytest.mark.deep
 def test_names_in_other_letters_are_printed_not_boxed(demo_contents, tmp_path, recwarn):
     name = "Ряд → ≥ $x$ ^_{2} 机"
     rig = demo_contents.rigs["groyne-marram-12"].model_copy(update={"name": name})

@@ -172,13 +172,13 @@ class BoardPage(Page):
     def line(self) -> str:
         """What the Board found for the chosen rig."""
         board = self._board
-        wrong = [draft for draft in self.model.drafts.values() if draft.wrong]
+        wrong = self.model.first_wrong()
         if board is None:
             return ""
         if board.runs and not board.rows:
             return "No case fits these words: clear the filter to see all."
         if wrong:
-            return f"{wrong[0].wrong} It stays in its cell until it is put right."
+            return f"{wrong} It stays in its cell until it is put right."
         return board_line(board, self._at.rig_id if self._at else None)
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
