@@ -65,7 +65,12 @@ def stopped(checked):
 
 @pytest.mark.parametrize(
     ("shapes", "with_telemetry", "most"),
-    [(SHAPES, True, 0.01), (SHAPES, False, 0.02), (AWKWARD, True, 0.05), (AWKWARD, False, 0.05)],
+    [
+        (SHAPES, True, 0.01),
+        pytest.param(SHAPES, False, 0.02, marks=pytest.mark.deep),
+        (AWKWARD, True, 0.05),
+        pytest.param(AWKWARD, False, 0.05, marks=pytest.mark.deep),
+    ],
 )
 def test_sound_runs_of_other_benches_are_not_stopped(shapes, with_telemetry, most):
     bad = runs = 0
@@ -76,7 +81,9 @@ def test_sound_runs_of_other_benches_are_not_stopped(shapes, with_telemetry, mos
     assert bad <= max(most * runs, 1 if runs < 200 else 0)
 
 
-@pytest.mark.parametrize(("with_telemetry", "most"), [(True, 0.01), (False, 0.02)])
+@pytest.mark.parametrize(
+    ("with_telemetry", "most"), [(True, 0.01), pytest.param(False, 0.02, marks=pytest.mark.deep)]
+)
 def test_benchmarks_with_hard_cuts_are_not_stopped(with_telemetry, most):
     bad = runs = 0
     for seed in range(SEEDS):

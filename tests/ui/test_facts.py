@@ -4,11 +4,15 @@ import pytest
 from PyQt6.QtWidgets import QComboBox
 from reach import stop
 
+from blunt_ruler.core.limits.evidence import evidence_of, gauges_of
+from blunt_ruler.core.measure.telemetry import Gauge
 from blunt_ruler.core.records.records import Case, Meters, Run, Title
 from blunt_ruler.core.rigs.fields import UNKNOWN, FieldKind, field_text, fields_of
+from blunt_ruler.core.runs.typed_cells import TypedCell, type_cells
 from blunt_ruler.logbook import Logbook
+from blunt_ruler.ui.snapshot import new_id
 
-CELL = ("sluice-marram-12", "tidewrack-1080p")
+CASE = "Tidewrack / coast run / 1080p / High"
 VALUES = {"scene": "harbour", "resolution": "1440p", "preset": "Low", "kind": "synthetic"}
 HEADINGS = {
     "This case": Case,
@@ -25,23 +29,26 @@ FIELDS = [
 
 
 @pytest.fixture
-def cells(demo_window):
-    page = stop(demo_window, "Board").cells
-    columns = [column.rig_id for column in page._board.columns]
-    rows = [row.case_id for row in page._board.rows]
-    page.table.setCurrentIndex(page.model.index(rows.index(CELL[1]), columns.index(CELL[0])))
+def cells(window, tmp_path, settle):
+    """The Board of a small logbook, standing on a typed cell."""
+    window.desk.create(tmp_path / "small.blunt")
+    settle(window)
+    sheet = [TypedCell(rig, CASE, text) for rig, text in (("Built-in", "27"), ("Sluice", "69.5"))]
+    window.desk.make("typing", lambda contents, review: type_cells(contents, review, sheet, new_id))
+    settle(window)
+    page = stop(window, "Board").cells
+    page.table.setCurrentIndex(page.model.index(0, 1))
     return page
 
 
 def record(window, heading):
     contents = window.desk.snapshot.contents
-    case = contents.cases[CELL[1]]
+    (case,) = contents.cases.values()
     if heading == "This case":
         return case
     if heading == "This title":
         return contents.titles[case.title_id]
-    runs = [run for run in contents.runs.values() if (run.rig_id, run.case_id) == CELL]
-    run = max(runs, key=lambda run: run.repeat)
+    run = list(contents.runs.values())[-1]
     return run if heading == "This run" else run.meters or Meters()
 
 
@@ -64,36 +71,34 @@ def value_for(spec):
 @pytest.mark.parametrize(
     ("heading", "spec"), FIELDS, ids=[f"{heading}: {spec.says}" for heading, spec in FIELDS]
 )
-def test_every_fact_can_be_said_undone_and_found_in_the_file(
-    cells, demo_window, settle, heading, spec
-):
-    before = field_text(getattr(record(demo_window, heading), spec.name))
+def test_every_fact_can_be_said_undone_and_found_in_the_file(cells, window, settle, heading, spec):
+    before = field_text(getattr(record(window, heading), spec.name))
     wanted = value_for(spec)
     assert wanted != before
     say(cells, heading, spec, wanted)
-    settle(demo_window)
-    assert field_text(getattr(record(demo_window, heading), spec.name)) == wanted
-    with Logbook.open(demo_window.desk.snapshot.path) as book:
+    settle(window)
+    assert field_text(getattr(record(window, heading), spec.name)) == wanted
+    with Logbook.open(window.desk.snapshot.path) as book:
         assert wanted in str(book.contents().cases) + str(book.contents().titles) + str(
             [(run.meters, run.notes, run.outcome) for run in book.contents().runs.values()]
         ).replace(".0", "")
-    demo_window.desk.undo()
-    settle(demo_window)
-    assert field_text(getattr(record(demo_window, heading), spec.name)) == before
+    window.desk.undo()
+    settle(window)
+    assert field_text(getattr(record(window, heading), spec.name)) == before
     if UNKNOWN in spec.choices or (not spec.choices and spec.name != "name"):
         say(cells, heading, spec, wanted)
-        settle(demo_window)
+        settle(window)
         say(cells, heading, spec, UNKNOWN if spec.choices else "")
-        settle(demo_window)
-        assert field_text(getattr(record(demo_window, heading), spec.name)) == ""
+        settle(window)
+        assert field_text(getattr(record(window, heading), spec.name)) == ""
 
 
-def test_the_heading_counts_what_is_open(cells, demo_window, settle):
+def test_the_heading_counts_what_is_open(cells, window, settle):
     head = cells.facts.of["Read beside the run"].head
     assert head.text() == "Read beside the run · 7 open"
     spec = next(one for one in fields_of(Meters) if one.name == "card_busy_pct")
     say(cells, "Read beside the run", spec, "97")
-    settle(demo_window)
+    settle(window)
     assert head.text() == "Read beside the run · 6 open"
 
 
@@ -110,37 +115,26 @@ def test_a_run_on_the_sheet_has_the_same_facts(demo_window, settle):
     assert demo_window.desk.snapshot.contents.runs[run.id].notes == "fan at full speed"
 
 
-def test_what_cannot_stand_says_why_and_stays(cells, demo_window, settle):
+def test_what_cannot_stand_says_why_and_stays(cells, window, settle):
     spec = next(one for one in fields_of(Meters) if one.name == "card_busy_pct")
     say(cells, "Read beside the run", spec, "140")
-    settle(demo_window)
+    settle(window)
     field = cells.facts.of["Read beside the run"].form.fields["card_busy_pct"]
     assert "at most 100" in field.wrong.text()
     assert field.text() == "140"
-    assert record(demo_window, "Read beside the run").is_blank
+    assert record(window, "Read beside the run").is_blank
 
 
-def test_readings_of_figures_by_eye_feed_the_evidence_of_limits(cells, demo_window, settle):
-    from blunt_ruler.core.limits.evidence import evidence_of, gauges_of
-    from blunt_ruler.core.measure.telemetry import Gauge
-
-    contents = demo_window.desk.snapshot.contents
-    for run in [*contents.runs.values()]:
-        if (run.rig_id, run.case_id) == CELL:
-            bare = run.model_copy(
-                update={
-                    "observed": None,
-                    "meters": Meters(card_busy_pct=98, core_busy_pct=50, wall_w=240),
-                }
-            )
-            contents = contents.with_records({"runs": {run.id: bare}})
-    from blunt_ruler.core.board.board import build_board
-
-    board = build_board(contents, demo_window.desk.snapshot.review)
-    gauges = gauges_of(contents, board, *CELL)
+def test_readings_of_figures_by_eye_feed_the_evidence_of_limits(cells, window, settle):
+    for name, text in (("card_busy_pct", "98"), ("core_busy_pct", "50"), ("wall_w", "240")):
+        spec = next(one for one in fields_of(Meters) if one.name == name)
+        say(cells, "Read beside the run", spec, text)
+        settle(window)
+    snapshot = window.desk.snapshot
+    run = record(window, "This run")
+    gauges = gauges_of(snapshot.contents, snapshot.board, run.rig_id, run.case_id)
     assert (gauges.card_busy, gauges.core, gauges.by_eye) == (98, 50, True)
     assert any("98" in one.words and "by eye" in one.words for one in evidence_of(gauges))
-    run = next(run for run in contents.runs.values() if (run.rig_id, run.case_id) == CELL)
     assert run.reading(Gauge.WALL_POWER) == 240
     assert run.reading(Gauge.NOISE) is None
 

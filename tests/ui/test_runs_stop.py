@@ -281,6 +281,7 @@ def test_a_log_in_the_inbox_is_taken_in_where_its_name_says(
     assert runs.work.inbox.unwatch.isHidden()
 
 
+@pytest.mark.deep
 def test_a_log_that_grew_after_it_was_taken_is_offered_in_its_place(
     runs, demo_window, qtbot, settle, tmp_path
 ):
