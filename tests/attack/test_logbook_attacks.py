@@ -325,6 +325,7 @@ def limited(code, path, blocks):
     )  # fmt: skip
 
 
+@pytest.mark.deep
 def test_a_file_size_limit_is_one_sentence_and_leaves_nothing_half_done(tmp_path):
     demo = tmp_path / "demo.blunt"
     code = "import sys; from blunt_ruler.cli import main; main(['demo', '--out', sys.argv[1]])"

@@ -109,6 +109,7 @@ def test_a_writer_that_rests_with_the_file_open_is_waited_for(watched):
     assert wait_for(1) == [("rests.csv", "1\n2\n")]
 
 
+@pytest.mark.deep
 def test_a_file_that_is_never_closed_is_taken_when_it_has_been_still_for_long(watched):
     folder, wait_for, _, _ = watched
     with (folder / "open.csv").open("w") as file:
