@@ -70,7 +70,7 @@ if [ "$(cat $stamp 2>/dev/null)" != "$want" ]; then
     echo "Setting up $venv from requirements.lock …"
     rm -f $stamp
     $venv/bin/python -c '' 2>/dev/null || { rm -rf $venv; python3 -m venv $venv; }
-    $venv/bin/python -m pip install -q --disable-pip-version-check --require-hashes -r requirements.lock
+    $venv/bin/python -m pip install -q --disable-pip-version-check --no-compile --require-hashes -r requirements.lock
     $venv/bin/python -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
     echo "$want" > $stamp
 fi
