@@ -7,7 +7,7 @@ from statistics import median
 from typing import TYPE_CHECKING
 
 from blunt_ruler.core.compare.comparability import Standing
-from blunt_ruler.core.measure.kinds import Bound, Kind
+from blunt_ruler.core.measure.kinds import COUNTED, Bound, Kind
 from blunt_ruler.core.measure.means import MEAN_WORDS
 from blunt_ruler.core.records.roles import Role
 from blunt_ruler.core.text import (
@@ -123,7 +123,7 @@ BOUND_MARKS = {Bound.POINT: "", Bound.AT_LEAST: "≥", Bound.AT_MOST: "≤", Bou
 
 def by_eye(kinds: frozenset[Kind]) -> bool:
     """Whether any of some figures was neither counted nor sampled by a machine."""
-    return bool(kinds - {Kind.LOG, Kind.SAMPLES})
+    return bool(kinds - COUNTED)
 
 
 def ratio_mark(bound: Bound, kinds: frozenset[Kind]) -> str:

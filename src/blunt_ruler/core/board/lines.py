@@ -12,7 +12,7 @@ from blunt_ruler.core.board.board import Board, Column
 from blunt_ruler.core.board.lenses import by_eye, rate_text
 from blunt_ruler.core.compare.comparability import Standing, to_make_clean
 from blunt_ruler.core.compare.results import RigMean
-from blunt_ruler.core.measure.kinds import KIND_WORDS, Bound, Kind
+from blunt_ruler.core.measure.kinds import COUNTED, KIND_WORDS, Bound, Kind
 from blunt_ruler.core.measure.means import MEAN_WORDS
 from blunt_ruler.core.records.records import Decision, Role
 from blunt_ruler.core.text import count_text, list_text, percent_text
@@ -147,13 +147,12 @@ def bound_words(bound: Bound) -> str:
 
 def read_words(kinds: Collection[Kind]) -> str:
     """How the figures behind a mean were read; blank where a machine counted them all."""
-    counted = {Kind.LOG, Kind.SAMPLES}
-    if not set(kinds) - counted:
+    if not set(kinds) - COUNTED:
         return ""
     names = [KIND_WORDS[kind] for kind in (Kind.PUBLISHED,) if kind in kinds]
-    if set(kinds) - counted - {Kind.PUBLISHED}:
+    if set(kinds) - COUNTED - {Kind.PUBLISHED}:
         names.insert(0, "read by eye")
-    return f"{'partly ' if counted & set(kinds) else ''}{list_text(names)}"
+    return f"{'partly ' if COUNTED & set(kinds) else ''}{list_text(names)}"
 
 
 def _kept_words(mean: RigMean, subject: Column, reference: Column) -> str:

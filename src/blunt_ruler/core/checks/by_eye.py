@@ -10,13 +10,12 @@ from collections.abc import Iterator, Sequence
 from blunt_ruler.core.checks.findings import About, Check, Finding, RunFacts
 from blunt_ruler.core.checks.registry import AllRuns, Scope, check
 from blunt_ruler.core.measure.held_rates import Held, held_rates
-from blunt_ruler.core.measure.kinds import Kind
+from blunt_ruler.core.measure.kinds import COUNTED
 from blunt_ruler.core.measure.means import harmonic_mean
 from blunt_ruler.core.records.records import Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.text import count_text, list_text
 
-COUNTED = (Kind.LOG, Kind.SAMPLES)
 MANY = 4  # cells with one and the same figure; common practice, no source
 SHARE = 0.25  # and of all typed cells
 ON_PURPOSE = 0.03  # a cap that a case is meant to have

@@ -36,11 +36,9 @@ from blunt_ruler.core.compare.results import (
 )
 from blunt_ruler.core.errors import BadFigure, UnknownName
 from blunt_ruler.core.measure.frames import LowSchool
-from blunt_ruler.core.measure.kinds import Bound, Kind, bound_of, least_sure
+from blunt_ruler.core.measure.kinds import COUNTED, Bound, Kind, bound_of, least_sure
 from blunt_ruler.core.measure.means import harmonic_mean, mean_ratio, moved_most_by
 from blunt_ruler.core.measure.reading import HowRead
-
-COUNTED = (Kind.LOG, Kind.SAMPLES)  # what a machine wrote down
 
 
 def _positive(rate: float, what: str) -> float:

@@ -20,6 +20,8 @@ class Kind(StrEnum):
     AT_MOST = "at_most"
 
 
+COUNTED = frozenset({Kind.LOG, Kind.SAMPLES})  # what a machine wrote down
+
 KIND_WORDS = {
     Kind.LOG: "from a log",
     Kind.SAMPLES: "samples of a counter",

@@ -66,9 +66,6 @@ class Sheet:
         return tuple(cell for cell in self.cells if not cell.wrong)
 
 
-# Understanding
-
-
 @dataclass(frozen=True, slots=True)
 class Known:
     """Names of the logbook, in lower case, that help to tell rigs from cases."""
