@@ -14,14 +14,15 @@ from typing import Any, TypeAlias
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from PyQt6.QtCore import QElapsedTimer, Qt
+from PyQt6.QtCore import QElapsedTimer, QItemSelectionModel
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from blunt_ruler.core.board.lenses import Lens
+from blunt_ruler.core.rigs.strip import Place
 from blunt_ruler.demo.builder import copy_demo
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.app import make_app
-from blunt_ruler.ui.board.editor import Way
+from blunt_ruler.ui.grid_editor import Way
 from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.settings import Settings
 from blunt_ruler.ui.window import MainWindow
@@ -240,13 +241,15 @@ def all_actions(window: MainWindow, _folder: Path) -> QWidget:
     return window
 
 
-def bench(page: str, *rig_ids: str) -> Pose:
+def bench(page: str, *rig_ids: str, place: Place = Place.LINK) -> Pose:
     def pose(window: MainWindow, _folder: Path) -> QWidget:
         stop = shown(window, "Bench")
-        stop.choose_rig(rig_ids[0])
-        for row in range(stop.rigs.count()):
-            item = stop.rigs.item(row)
-            item.setSelected(item.data(Qt.ItemDataRole.UserRole) in rig_ids)
+        stop.choose_rig(rig_ids[0], place)
+        selection, rows = stop.rigs.selectionModel(), stop.rigs.grid.rows
+        for at, row in enumerate(rows):
+            if row.rig_id in rig_ids[1:]:
+                flags = QItemSelectionModel.SelectionFlag
+                selection.select(stop.rigs.grid.index(at, 0), flags.Select | flags.Rows)
         stop.show_page(page)
         settle(window)
         if page == "Machine":
@@ -295,13 +298,17 @@ PICTURES: dict[str, tuple[Pose, theme.ThemeName]] = {
     "import": (import_logs, theme.ThemeName.PAPER),
     "write-up": (write_up(), theme.ThemeName.PAPER),
     "all-actions": (all_actions, theme.ThemeName.PAPER),
-    "bench-rig": (bench("Rig", "sluice-marram-12"), theme.ThemeName.PAPER),
+    "bench": (bench("Shelf", "sluice-marram-12"), theme.ThemeName.PAPER),
+    "bench-slate": (bench("Shelf", "groyne-marram-12"), theme.ThemeName.SLATE),
     "bench-ladder": (bench("Ladder", "sluice-marram-12"), theme.ThemeName.PAPER),
     "bench-ladders": (
         bench("Ladder", "sluice-marram-12", "groyne-marram-12", "workbench-marram-12"),
         theme.ThemeName.SLATE,
     ),
-    "bench-fit": (bench("Fit", "sluice-marram-16"), theme.ThemeName.PAPER),
+    "bench-fit": (
+        bench("Shelf", "sluice-marram-16", place=Place.DOCK),
+        theme.ThemeName.PAPER,
+    ),
     "bench-preflight": (bench("Pre-flight", "groyne-marram-12"), theme.ThemeName.PAPER),
     "bench-machine": (bench("Machine", "groyne-marram-12"), theme.ThemeName.PAPER),
     "plan": (plan("Matrix", "3"), theme.ThemeName.PAPER),
@@ -321,7 +328,7 @@ IN_DOCS = (
     *("board", "board-typing", "board-slate", "board-playable"),
     *("runs", "runs-work", "import", "write-up"),
     *("limits", "limits-what-if", "worth", "worth-verdict"),
-    *("bench-rig", "bench-ladder", "bench-fit", "bench-preflight"),
+    *("bench", "bench-ladder", "bench-fit", "bench-preflight"),
     *("runs-findings", "bench-machine", "plan"),
 )
 

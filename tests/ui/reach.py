@@ -4,9 +4,8 @@ from blunt_ruler.core.records.edits import Edit, decide, give_reason, give_role,
 
 PAGES = {
     "Bench": {
-        "rig_page": "Rig",
+        "shelf": "Shelf",
         "ladder_page": "Ladder",
-        "fit_page": "Fit",
         "preflight_page": "Pre-flight",
         "machine_page": "Machine",
     },

@@ -1,12 +1,17 @@
 """The Bench for real: build a rig, break it, read the finding, mend it, tick, print, undo."""
 
 import pytest
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QApplication, QLabel, QPlainTextEdit
+from PyQt6.QtCore import QItemSelectionModel, QPoint, Qt
+from PyQt6.QtWidgets import QApplication, QComboBox, QLabel, QPlainTextEdit
 from reach import Hand, stop
 
-from blunt_ruler.core.records.hardware import TickState
+from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, Rig, ScreenPath, TickState
 from blunt_ruler.core.rigs.compatibility import check_fit
+from blunt_ruler.core.rigs.fields import UNKNOWN, FieldKind, field_text, fields_of
+from blunt_ruler.core.rigs.strip import Place
+from blunt_ruler.logbook import Logbook
+from blunt_ruler.ui.bench.place_facts import MODELS, MORE, field_names, parts_at
+from blunt_ruler.ui.bench.rigs_table import dragged_part
 
 
 @pytest.fixture
@@ -28,9 +33,35 @@ def type_in(qtbot, field, text):
         box.setPlainText(text)
     else:
         box.selectAll()
-        qtbot.keyClicks(box, text)
+        if text.isascii():
+            qtbot.keyClicks(box, text)
+        else:  # no keyboard has an arrow
+            box.setText(text)
         qtbot.keyClick(box, Qt.Key.Key_Return)
     box.clearFocus()
+
+
+def say(bench, qtbot, heading, name, text):
+    """Type a fact of what is chosen into the evidence column."""
+    field = bench.facts.of[heading].form.fields[name]
+    type_in(qtbot, field, text)
+    return field
+
+
+def cell(bench, rig_id, place):
+    rows = [row.rig_id for row in bench.rigs.grid.rows]
+    row = rows.index(rig_id) if rig_id else len(rows)
+    return bench.rigs.grid.index(row, list(Place).index(place))
+
+
+def type_cell(bench, qtbot, rig_id, place, text):
+    """Type into a cell of the rigs; None for the ghost row."""
+    bench.rigs.setCurrentIndex(cell(bench, rig_id, place))
+    qtbot.keyClick(bench.rigs, Qt.Key.Key_Return)
+    editor = bench.rigs.editor
+    editor.selectAll()
+    qtbot.keyClicks(editor, text)
+    qtbot.keyClick(editor, Qt.Key.Key_Return)
 
 
 def test_from_an_empty_logbook_to_a_rig_that_lacks_an_outlet(window, qtbot, settle, tmp_path):
@@ -40,24 +71,27 @@ def test_from_an_empty_logbook_to_a_rig_that_lacks_an_outlet(window, qtbot, sett
     bench = stop(window, "Bench")
     assert "No rig is described yet" in bench.blunt.text()
 
-    qtbot.mouseClick(bench.new, Qt.MouseButton.LeftButton)
+    type_cell(bench, qtbot, None, Place.RIG, "Sluice Marram 12")
     settle(window)
-    sections = bench.rig_page.sections
-    for kind in ("host", "card", "dock", "link"):
-        qtbot.mouseClick(sections[kind].new, Qt.MouseButton.LeftButton)
+    (rig,) = window.desk.snapshot.contents.rigs.values()
+    assert rig.name == "Sluice Marram 12"
+    for place, name in (
+        (Place.HOST, "Quillon 24"),
+        (Place.LINK, "host port: 4.0 x4; cord: 3.0 x4; slot: 4.0 x4"),
+        (Place.DOCK, "Sluice"),
+        (Place.CARD, "Marram 12"),
+    ):
+        type_cell(bench, qtbot, rig.id, place, name)
         settle(window)
-    type_in(qtbot, sections["card"].form.fields["power_inputs"], "8-pin ×2")
+    say(bench, qtbot, "card", "power_inputs", "8-pin ×2")
     settle(window)
-    type_in(qtbot, sections["card"].form.fields["board_power_w"], "180")
+    say(bench, qtbot, "card", "board_power_w", "180")
     settle(window)
-    type_in(qtbot, sections["dock"].form.fields["outlets"], "8-pin")
-    settle(window)
-    type_in(qtbot, sections["link"].form.fields["hops"], "host port: 4.0 x4\ncord: 3.0 x4")
+    bench.choose_rig(rig.id, Place.DOCK)
+    say(bench, qtbot, "dock", "outlets", "8-pin")
     settle(window)
 
-    (rig,) = window.desk.snapshot.contents.rigs.values()
-    bench.show_page("Fit")
-    assert "needs 8-pin ×2 and New dock offers 1" in words(bench.fit_page)
+    assert "needs 8-pin ×2 and Sluice offers 1" in words(bench.evidence)
     assert "will not work as described" in bench.blunt.text()
     bench.show_page("Ladder")
     assert "cord generation 3" in bench.blunt.text()
@@ -70,22 +104,20 @@ def test_from_an_empty_logbook_to_a_rig_that_lacks_an_outlet(window, qtbot, sett
 
 
 def test_three_slots_in_a_two_slot_bracket_and_back(bench, demo_window, qtbot, settle):
-    bench.choose_rig("breakwater-marram-12")
-    field = bench.rig_page.sections["card"].form.fields["slots_wide"]
-    type_in(qtbot, field, "3")
+    bench.choose_rig("breakwater-marram-12", Place.CARD)
+    field = say(bench, qtbot, "card", "slots_wide", "3")
     settle(demo_window)
     assert "Marram 12 is 3 slots wide and the bracket of Breakwater has 2" in bench.blunt.text()
     assert "blocking" in demo_window.rail.stops["Bench"].state.words
     demo_window.desk.undo()
     settle(demo_window)
     assert field.text() == "2"
-    assert "Nothing stops" in bench.blunt.text()
+    assert "is the narrow place" in bench.blunt.text()
 
 
 def test_a_wrong_value_stays_with_a_sentence_and_is_not_stored(bench, demo_window, qtbot, settle):
-    bench.choose_rig("sluice-marram-12")
-    field = bench.rig_page.sections["dock"].form.fields["supply_w"]
-    type_in(qtbot, field, "plenty")
+    bench.choose_rig("sluice-marram-12", Place.DOCK)
+    field = say(bench, qtbot, "dock", "supply_w", "plenty")
     settle(demo_window)
     assert field.text() == "plenty"
     assert "is no number. Give a number in W." in field.wrong.text()
@@ -100,26 +132,26 @@ def test_a_wrong_value_stays_with_a_sentence_and_is_not_stored(bench, demo_windo
     assert demo_window.desk.snapshot.contents.docks["sluice"].supply_w == 450
 
 
-def test_duplicate_and_change_one_thing(bench, demo_window, qtbot, settle):
+def test_a_rig_is_duplicated_and_one_part_changed_in_two_actions(bench, demo_window, qtbot, settle):
     bench.choose_rig("sluice-marram-12")
     qtbot.mouseClick(bench.duplicate, Qt.MouseButton.LeftButton)
     settle(demo_window)
-    assert bench.rig_page.rig_form.fields["name"].text() == "Sluice Marram 12 2"
-    choice = bench.rig_page.sections["link"].choice
-    choice.setCurrentText("PCIe 4.0 x4 cord")
-    choice.activated.emit(choice.currentIndex())
-    settle(demo_window)
     contents = demo_window.desk.snapshot.contents
     rig = next(rig for rig in contents.rigs.values() if rig.name == "Sluice Marram 12 2")
-    assert rig.link_id == "cord"
+    assert bench.chosen.rig == rig.id
+    type_cell(bench, qtbot, rig.id, Place.LINK, "pcie 4.0 x4 cord")
+    settle(demo_window)
+    contents = demo_window.desk.snapshot.contents
+    assert contents.rigs[rig.id].link_id == "cord"
     assert contents.rigs["sluice-marram-12"].link_id == "cable"
     assert len(demo_window.desk.snapshot.review.seats) == 6
+    bench.choose_rig(rig.id)
     assert "link (PCIe 4.0 x4 cord" in words(bench.evidence)
 
 
 def test_a_shared_part_says_that_an_edit_changes_them_all(bench):
-    bench.choose_rig("sluice-marram-12")
-    assert "Used by 7 rigs" in bench.rig_page.sections["host"].shared.text()
+    bench.choose_rig("sluice-marram-12", Place.HOST)
+    assert "Used by 7 rigs" in words(bench.evidence)
 
 
 def test_past_rigs_join_and_leave_the_review(bench, demo_window, qtbot, settle):
@@ -134,6 +166,193 @@ def test_past_rigs_join_and_leave_the_review(bench, demo_window, qtbot, settle):
     assert len(demo_window.desk.snapshot.board.columns) == 5
 
 
+def test_what_is_as_in_the_row_above_is_pale(bench):
+    grid = bench.rigs.grid
+
+    def ink(row, place):
+        at = grid.index(row, list(Place).index(place))
+        return at.data(Qt.ItemDataRole.ForegroundRole).name()
+
+    rows = [row.words[0] for row in grid.rows]
+    sluice, groyne = rows.index("Sluice Marram 12"), rows.index("Groyne Marram 12")
+    assert ink(groyne, Place.CARD) != ink(groyne, Place.LINK) == ink(sluice, Place.CARD)
+    heard = grid.index(groyne, list(Place).index(Place.CARD)).data(
+        Qt.ItemDataRole.AccessibleTextRole
+    )
+    assert heard == "card of Groyne Marram 12: Marram 12, as in the row above"
+
+
+def test_the_strip_is_walked_by_arrows_and_a_block_opens_its_facts(bench, qtbot):
+    bench.choose_rig("sluice-marram-12", Place.HOST)
+    strip = bench.strip
+    for _ in range(2):
+        qtbot.keyClick(strip, Qt.Key.Key_Right)
+    assert bench.rigs.place() is Place.DOCK
+    assert bench.facts.of["dock"].isVisibleTo(bench.evidence)
+    assert not bench.facts.of["host"].isVisibleTo(bench.evidence)
+    assert "Quillon 24 asks for" in words(bench.evidence)
+    qtbot.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(strip.width() - 40, 40))
+    assert bench.rigs.place() is Place.PICTURE
+    assert "2.6 GB/s behind the link" in strip.accessibleDescription()
+
+
+def test_a_part_of_the_shelf_goes_on_all_chosen_rigs(bench, demo_window, qtbot, settle):
+    bench.choose_rig("sluice-marram-12", Place.CARD)
+    flags = QItemSelectionModel.SelectionFlag
+    bench.rigs.selectionModel().select(bench.rigs.grid.index(2, 0), flags.Select | flags.Rows)
+    chips = bench.shelf.chips
+    texts = [chips.item(row).text() for row in range(chips.count())]
+    assert texts[:3] == ["iG-6", "Marram 8", "Marram 16"]
+    chips.setCurrentRow(1)
+    qtbot.keyClick(chips, Qt.Key.Key_Return)
+    settle(demo_window)
+    rigs = demo_window.desk.snapshot.contents.rigs
+    assert rigs["sluice-marram-12"].card_id == rigs["groyne-marram-12"].card_id == "m8"
+    assert rigs["breakwater-marram-12"].card_id == "m12"
+    bench.choose_rig("sluice-marram-12", Place.LINK)
+    generic = next(
+        chips.item(row)
+        for row in range(chips.count())
+        if chips.item(row).text() == "USB4 tunnel, 80 Gb/s"
+    )
+    mime = chips.mimeData([generic])
+    kind, part_id = dragged_part(mime)
+    bench.rigs.dropped.emit("groyne-marram-12", kind, part_id)
+    settle(demo_window)
+    contents = demo_window.desk.snapshot.contents
+    assert contents.link_of("groyne-marram-12").name == "USB4 tunnel, 80 Gb/s"
+    assert contents.link_of("sluice-marram-12").id == "cable"
+
+
+def test_facts_of_several_rigs_are_said_together(bench, demo_window, qtbot, settle):
+    bench.choose_rig("sluice-marram-12", Place.STATE)
+    flags = QItemSelectionModel.SelectionFlag
+    bench.rigs.selectionModel().select(bench.rigs.grid.index(0, 0), flags.Select | flags.Rows)
+    field = bench.facts.of["state"].form.fields["driver"]
+    assert field.box.placeholderText() == "several"
+    assert not field.text()
+    type_in(qtbot, field, "Dune 42")
+    settle(demo_window)
+    rigs = demo_window.desk.snapshot.contents.rigs
+    drivers = [rigs[key].state.driver for key in ("built-in-ig-6", "sluice-marram-12")]
+    assert drivers == ["Dune 42", "Dune 42"]
+    assert rigs["groyne-marram-12"].state.driver != "Dune 42"
+    assert demo_window.desk.snapshot.undo == "driver of 2 rigs"
+
+
+def test_what_cannot_be_a_picture_stays_in_its_cell(bench, demo_window, qtbot, settle):
+    type_cell(bench, qtbot, "sluice-marram-12", Place.PICTURE, "on the wall")
+    settle(demo_window)
+    at = cell(bench, "sluice-marram-12", Place.PICTURE)
+    assert at.data() == "on the wall"
+    assert "is no way of the picture" in at.data(Qt.ItemDataRole.ToolTipRole)
+    assert "is no way of the picture" in demo_window.banner.words.text()
+    type_cell(bench, qtbot, "sluice-marram-12", Place.PICTURE, "sent back")
+    settle(demo_window)
+    rig = demo_window.desk.snapshot.contents.rigs["sluice-marram-12"]
+    assert rig.screen_path is ScreenPath.SENT_BACK
+    assert at.data() == "sent back"
+
+
+SAYABLE = [
+    (str(place) if spec.name in first else MORE + place, place, spec)
+    for place in Place
+    for first, rest in [field_names(place)]
+    for spec in fields_of(MODELS[place])
+    if spec.name in first + rest and spec.name != "name"
+]
+AS_TYPED = {
+    "ports": "USB4 40 Gb/s; M.2 4.0 x4",
+    "sockets": "USB 10 Gb/s; Ethernet",
+    "hops": "host port: 4.0 x4\ncord: 4.0 x2",
+    "display": "2560x1440@144x32",
+    "screen": "2560x1440@144x32",
+    "outlets": "8-pin ×2",
+    "power_inputs": "8-pin, 6-pin",
+    "adapters": "8-pin ×2 → 12V-2x6 300 W",
+    "slots_wide": "2.5",
+    "generation": "3",
+}
+
+
+@pytest.mark.parametrize(
+    ("heading", "place", "spec"), SAYABLE, ids=[f"{h}: {s.says}" for h, _, s in SAYABLE]
+)
+def test_every_fact_of_a_rig_can_be_said_undone_and_found_again(
+    small_bench, window, qtbot, settle, heading, place, spec
+):
+    bench, rig_id = small_bench
+
+    def stored():
+        contents = window.desk.snapshot.contents
+        (found,) = parts_at(contents, [contents.rigs[rig_id]], place)
+        return field_text(getattr(found, spec.name))
+
+    bench.choose_rig(rig_id, place)
+    before = stored()
+    choices = [one for one in spec.choices if one not in (UNKNOWN, before)]
+    wanted = AS_TYPED.get(spec.name) or (
+        choices[-1] if choices else "4" if spec.kind is FieldKind.NUMBER else "as said"
+    )
+    field = bench.facts.of[heading].form.fields[spec.name]
+    if isinstance(field.box, QComboBox):
+        field.box.setCurrentText(wanted)
+        field.box.textActivated.emit(wanted)
+    else:
+        type_in(qtbot, field, wanted)
+    settle(window)
+    assert stored() == wanted
+    with Logbook.open(window.desk.snapshot.path) as book:
+        contents = book.contents()
+        (found,) = parts_at(contents, [contents.rigs[rig_id]], place)
+        assert field_text(getattr(found, spec.name)) == wanted
+    window.desk.undo()
+    settle(window)
+    assert stored() == before
+    assert field.text() == (before or (UNKNOWN if isinstance(field.box, QComboBox) else ""))
+
+
+@pytest.fixture
+def small_bench(window, qtbot, settle, tmp_path):
+    """One rig with all its parts, blank."""
+    window.desk.create(tmp_path / "small.blunt")
+    rig = Rig(id="r", name="One", host_id="h", link_id="l", dock_id="d", card_id="c")
+    parts = (
+        Host(id="h", name="Host"),
+        Link(id="l", name="Link"),
+        Dock(id="d", name="Dock"),
+        Card(id="c", name="Card"),
+    )
+    Hand(window).put("one rig", *parts, rig)
+    settle(window)
+    window.go_to("Bench")
+    settle(window)
+    return stop(window, "Bench"), "r"
+
+
+def test_no_fact_of_a_rig_is_left_out_of_the_evidence_column():
+    unsayable = {
+        f"{model.__name__}.{name}"
+        for place, model in MODELS.items()
+        for name in model.model_fields
+        if not any(name in sum(field_names(one), ()) for one in Place if MODELS[one] is model)
+    }
+    # ids, which are chosen by name in the rows; the state, which is a place; graphics by a box
+    chosen = {f"Rig.{part}_id" for part in ("host", "card", "dock", "link")}
+    ids = {f"{model.__name__}.id" for model in (Host, Link, Dock, Card, Rig)}
+    assert unsayable == {*chosen, *ids, "Rig.state", "Host.built_in_card_id"}
+
+
+def test_the_built_in_graphics_of_a_host_are_chosen(bench, demo_window, settle):
+    bench.choose_rig("workbench-marram-12", Place.HOST)
+    box = bench.facts.graphics
+    box.setCurrentIndex(box.findText("iG-6"))
+    box.activated.emit(box.currentIndex())
+    settle(demo_window)
+    contents = demo_window.desk.snapshot.contents
+    assert contents.cards[contents.host_of("workbench-marram-12").built_in_card_id].name == "iG-6"
+
+
 def test_the_demo_shows_a_finding_of_each_severity(demo_window):
     contents = demo_window.desk.snapshot.contents
     severities = {finding.severity for rig in contents.rigs for finding in check_fit(contents, rig)}
@@ -142,8 +361,10 @@ def test_the_demo_shows_a_finding_of_each_severity(demo_window):
 
 def test_ladders_side_by_side_and_a_measured_figure(bench, demo_window, qtbot, settle, tmp_path):
     bench.show_page("Ladder")
-    for row in range(4):
-        bench.rigs.item(row).setSelected(row in (1, 2, 3))
+    flags = QItemSelectionModel.SelectionFlag
+    bench.choose_rig("sluice-marram-12")
+    for row in (2, 3):
+        bench.rigs.selectionModel().select(bench.rigs.grid.index(row, 0), flags.Select | flags.Rows)
     assert bench.ladder_page.drawings.count() == 3
     bench.choose_rig("groyne-marram-12")
     page = bench.ladder_page
@@ -226,7 +447,7 @@ def test_a_machine_is_read_compared_watched_and_filled_in(bench, demo_window, qt
     qtbot.waitUntil(lambda: "Narrow" in page.strip.toPlainText(), timeout=30_000)
     page.stand_in.setCurrentText("quillon-cord")
     qtbot.waitUntil(lambda: "as it should be" in page.strip.toPlainText(), timeout=30_000)
-    bench.show_page("Rig")
+    bench.show_page("Shelf")
     assert not page.watch.isChecked()
     bench.show_page("Machine")
     qtbot.mouseClick(page.fill, Qt.MouseButton.LeftButton)

@@ -5,6 +5,7 @@ from PyQt6.QtWidgets import QLabel, QMenu
 from reach import stop
 
 from blunt_ruler.core.records.records import Role
+from blunt_ruler.ui.bench.marks import SeverityMark
 from blunt_ruler.ui.logbook_menu import logbook_menu
 
 
@@ -87,14 +88,13 @@ def test_what_was_found_against_a_rig_has_a_shape_and_words(demo_window, qtbot):
     demo_window.go_to("Bench")
     bench = stop(demo_window, "Bench")
     bench.choose_rig("sluice-marram-16")
-    bench.show_page("Fit")
-    words = [one.text() for one in bench.fit_page.findChildren(QLabel)]
+    words = [one.text() for one in bench.evidence.findChildren(QLabel)]
     assert any("is asked for" in one for one in words)
-    with_marks = bench.fit_page.grab().toImage()
+    assert bench.evidence.findChildren(SeverityMark)
     bench.choose_rig("workbench-marram-12")
     qtbot.wait(5)
-    assert bench.fit_page.grab().toImage() != with_marks
-    words = [one.text() for one in bench.fit_page.findChildren(QLabel) if one.isVisible()]
+    assert not [one for one in bench.evidence.findChildren(SeverityMark) if one.isVisible()]
+    words = [one.text() for one in bench.evidence.findChildren(QLabel) if one.isVisible()]
     assert any("promise" in one for one in words), "nothing found is never called safe"
 
 

@@ -3,15 +3,16 @@
 Fields come from the records' own declarations: a new one can be said as soon as it is there.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from pydantic import BaseModel
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QToolButton, QWidget
 
 from blunt_ruler.core.records.edits import Edit
-from blunt_ruler.core.records.records import Meters, Run
-from blunt_ruler.core.rigs.fields import field_text, fields_of
+from blunt_ruler.core.records.records import Meters, Record, Run
+from blunt_ruler.core.rigs.fields import field_text
+from blunt_ruler.core.text import count_text
 from blunt_ruler.ui.layouts import stacked
 from blunt_ruler.ui.part_form import PartForm
 
@@ -19,24 +20,26 @@ BLANK = "not written"
 
 
 class Facts(QWidget):
-    """The facts of one record under a heading that folds; it says how many are not written down.
+    """The facts of a record under a heading that folds; it says how many are not written down.
+
+    Several records of a kind are edited together: what is typed is said of them all.
 
     Signals:
-        changed(object, str): the record as it should be, and the words of the field.
+        changed(object, str): the records as they should be, a tuple, and the words of the field.
     """
 
     changed = pyqtSignal(object, str)
 
-    def __init__(self, heading: str, model: type[BaseModel]) -> None:
+    def __init__(self, heading: str, model: type[BaseModel], only: Sequence[str] = ()) -> None:
         super().__init__()
-        self._heading, self._model = heading, model
+        self._heading = heading
         self.head = QToolButton()
         self.head.setObjectName("fold")
         self.head.setCheckable(True)
         self.head.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         self.head.toggled.connect(self._on_folded)
-        self.form = PartForm(model, blank=BLANK, of=heading, narrow=True)
-        self.form.part_changed.connect(self.changed)
+        self.form = PartForm(model, blank=BLANK, of=heading, narrow=True, only=only)
+        self.form.parts_changed.connect(self.changed)
         self.form.hide()
         stacked(self.head, self.form, spacing=4, on=self)
         self._on_folded(False)
@@ -45,23 +48,24 @@ class Facts(QWidget):
         self.head.setArrowType(Qt.ArrowType.DownArrow if on else Qt.ArrowType.RightArrow)
         self.form.setVisible(on)
 
-    def show_record(self, record: BaseModel | None, key: str = "") -> None:
-        """Show a record, or nothing; what is being typed into its form goes on."""
-        self.setVisible(record is not None)
-        self.form.show_part(record, key)
-        if record is None:
-            return
-        names = [spec.name for spec in fields_of(self._model)]
-        blank = sum(not field_text(getattr(record, name)) for name in names)
-        self.head.setText(f"{self._heading} · {blank} open" if blank else self._heading)
-        self.head.setAccessibleName(f"{self._heading}: {blank} of {len(names)} not written down")
+    def show_records(self, records: Sequence[BaseModel], key: str = "") -> None:
+        """Show some records, or nothing; what is being typed into the form goes on."""
+        self.setVisible(bool(records))
+        self.form.show_parts(records, key)
+        names = list(self.form.fields)
+        blank = sum(all(not field_text(getattr(one, name)) for one in records) for name in names)
+        several = f" of {len(records)}" if len(records) > 1 else ""
+        self.head.setText(f"{self._heading}{several}{f' · {blank} open' if blank else ''}")
+        self.head.setAccessibleName(
+            f"{self._heading}{several}: {blank} of {len(names)} not written down"
+        )
 
 
 BESIDE, RUN = "Read beside the run", "This run"
 
 
 class FactsColumn(QWidget):
-    """Facts of several records, one below the other.
+    """Facts of several kinds of records, one below the other.
 
     Signals:
         edited(Edit): this edit, please.
@@ -69,39 +73,48 @@ class FactsColumn(QWidget):
 
     edited = pyqtSignal(object)
 
-    def __init__(self, kinds: Sequence[tuple[str, type[BaseModel]]]) -> None:
+    def __init__(self, facts: Mapping[str, Facts]) -> None:
         super().__init__()
-        self.of = {heading: Facts(heading, model) for heading, model in kinds}
+        self.of = dict(facts)
         column = stacked(spacing=4, margins=(16, 6, 16, 6), on=self)
-        for facts in self.of.values():
-            column.addWidget(facts)
+        for one in self.of.values():
+            column.addWidget(one)
 
-    def ask_edit(self, label: str, *records: object) -> None:
+    def ask_edit(self, label: str, records: Sequence[Record]) -> None:
         """Send an edit that puts records in place."""
-        self.edited.emit(Edit(label[:200], tuple(records)))  # type: ignore[arg-type]
+        self.edited.emit(Edit(label[:200], tuple(records)))
+
+
+def facts_of(kinds: Mapping[str, type[BaseModel]]) -> dict[str, Facts]:
+    """Facts of some kinds of records, by their headings."""
+    return {heading: Facts(heading, model) for heading, model in kinds.items()}
 
 
 class RunFacts(FactsColumn):
-    """What can be said of a run beside its figures: what was read, what happened, notes."""
+    """What can be said of runs beside their figures: what was read, what happened, notes."""
 
-    def __init__(self, kinds: Sequence[tuple[str, type[BaseModel]]] = ()) -> None:
-        super().__init__([(BESIDE, Meters), (RUN, Run), *kinds])
-        self._run: Run | None = None
+    def __init__(self, kinds: Mapping[str, type[BaseModel]] | None = None) -> None:
+        super().__init__(facts_of({BESIDE: Meters, RUN: Run, **(kinds or {})}))
+        self._runs: tuple[Run, ...] = ()
         self.of[BESIDE].changed.connect(self._on_meters)
         self.of[RUN].changed.connect(
-            lambda run, words: self.ask_edit(f"{words} of pass {run.repeat}", run)
+            lambda runs, words: self.ask_edit(f"{words} of {_passes(runs)}", runs)
         )
 
-    def show_run(self, run: Run | None) -> None:
-        """Show a run's facts, or nothing."""
-        self._run = run
-        self.of[RUN].show_record(run)
-        meters = None if run is None else run.meters or Meters()
-        self.of[BESIDE].show_record(meters, run.id if run is not None else "")
+    def show_runs(self, runs: Sequence[Run]) -> None:
+        """Show the facts of some runs, or nothing."""
+        self._runs = tuple(runs)
+        self.of[RUN].show_records(runs)
+        meters = [run.meters or Meters() for run in runs]
+        self.of[BESIDE].show_records(meters, " ".join(run.id for run in runs))
 
-    def _on_meters(self, meters: Meters, words: str) -> None:
-        run = self._run
-        if run is not None:
-            kept = None if meters.is_blank else meters
-            made = run.model_copy(update={"meters": kept})
-            self.ask_edit(f"{words} beside pass {run.repeat}", made)
+    def _on_meters(self, meters: Sequence[Meters], words: str) -> None:
+        made = [
+            run.model_copy(update={"meters": None if read.is_blank else read})
+            for run, read in zip(self._runs, meters, strict=True)
+        ]
+        self.ask_edit(f"{words} beside {_passes(made)}", made)
+
+
+def _passes(runs: Sequence[Run]) -> str:
+    return f"pass {runs[0].repeat}" if len(runs) == 1 else count_text(len(runs), "pass", "passes")

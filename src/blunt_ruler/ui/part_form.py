@@ -3,7 +3,7 @@
 What is typed is checked at once and stays while it is wrong; a sentence says why.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from pydantic import BaseModel
 from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
@@ -31,6 +31,7 @@ from blunt_ruler.ui.layouts import STRETCH, stacked
 from blunt_ruler.ui.widgets import allow, label
 
 NAME_WIDTH = 108  # of a narrow form
+SEVERAL = "several"  # the parts that are edited together do not agree
 
 
 class _Field(QWidget):
@@ -67,7 +68,7 @@ class _Field(QWidget):
             row.addWidget(unit)
         self.wrong = label("", "error")
         self.wrong.hide()
-        if narrow and spec.kind is not FieldKind.CHOICE:  # words of a choice need the room
+        if narrow and spec.kind not in (FieldKind.CHOICE, FieldKind.LINES):  # these need the room
             name.setFixedWidth(NAME_WIDTH)
             row.insertWidget(0, name)
             stacked(row, self.wrong, spacing=2, on=self)
@@ -83,6 +84,7 @@ class _Field(QWidget):
             choice.setMinimumContentsLength(4)
             choice.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
             choice.addItems(self.spec.choices)
+            choice.setPlaceholderText(SEVERAL)
             choice.textActivated.connect(lambda _text: self._commit())
             return choice
         if self.spec.kind is FieldKind.LINES:
@@ -97,7 +99,8 @@ class _Field(QWidget):
         if self.spec.kind is FieldKind.NUMBER:
             edit.setAlignment(Qt.AlignmentFlag.AlignRight)
         figure = self.spec.kind is FieldKind.NUMBER
-        edit.setPlaceholderText(self._blank if figure or self._blank != UNKNOWN else "")
+        self._hint = self._blank if figure or self._blank != UNKNOWN else ""
+        edit.setPlaceholderText(self._hint)
         edit.textEdited.connect(lambda _text: self._check())
         edit.editingFinished.connect(self._commit)
         return edit
@@ -114,14 +117,22 @@ class _Field(QWidget):
             return self.box.currentText()
         return self.box.toPlainText() if isinstance(self.box, QPlainTextEdit) else self.box.text()
 
-    def show_text(self, text: str) -> None:
-        """Show a stored value; what is being typed and cannot stand yet is left alone."""
+    def show_text(self, text: str, several: bool = False) -> None:
+        """Show a stored value; what is being typed and cannot stand yet is left alone.
+
+        `several` parts do not agree: the field is blank and says so.
+        """
+        if isinstance(self.box, QLineEdit):
+            self.box.setPlaceholderText(SEVERAL if several else self._hint)
         changed = text != self._shown
         self._shown = text
         if not changed and self.text() != text:
             return
         if isinstance(self.box, QComboBox):
-            self.box.setCurrentText(text or UNKNOWN)
+            if several:
+                self.box.setCurrentIndex(-1)
+            else:
+                self.box.setCurrentText(text or UNKNOWN)
         elif isinstance(self.box, QPlainTextEdit):
             if self.box.toPlainText() != text:
                 self.box.setPlainText(text)
@@ -156,13 +167,16 @@ class _Field(QWidget):
 class PartForm(QWidget):
     """The fields of one part, some beside each other; `blank` stands in an empty number.
 
-    `narrow` puts one below the other, its name beside it: for the evidence column.
+    `narrow` puts one below the other, its name beside it: for the evidence column. `only` names
+    the fields to show. Several parts are edited together: a field is theirs where they agree.
 
     Signals:
         part_changed(object, str): the part as it should be, and the words of the field.
+        parts_changed(object, str): the same as a tuple, of all that are edited together.
     """
 
     part_changed = pyqtSignal(object, str)
+    parts_changed = pyqtSignal(object, str)
 
     def __init__(
         self,
@@ -172,9 +186,10 @@ class PartForm(QWidget):
         columns: int = 2,
         of: str = "",
         narrow: bool = False,
+        only: Sequence[str] = (),
     ) -> None:
         super().__init__()
-        self._part: BaseModel | None = None
+        self._parts: tuple[BaseModel, ...] = ()
         self._key = ""
         self.fields: dict[str, _Field] = {}
         columns = 1 if narrow else columns
@@ -186,6 +201,8 @@ class PartForm(QWidget):
             grid.setColumnStretch(place, 1)
         row = column = 0
         for spec in fields_of(model):
+            if only and spec.name not in only:
+                continue
             field = _Field(spec, self._check, blank, narrow)
             field.text_committed.connect(self._on_committed)
             if of:  # beside other forms: heard, a field says whose it is
@@ -203,25 +220,32 @@ class PartForm(QWidget):
 
         `key` tells parts without an id from one another: what was typed belongs to the old one.
         """
-        key = key or str(getattr(part, "id", ""))
-        fresh = part is not None and (self._part is None or key != self._key)
-        self._part, self._key = part, key
-        allow(
-            self,
-            "" if part is not None else "Make or choose one first",
-        )
+        self.show_parts(() if part is None else (part,), key)
+
+    def show_parts(self, parts: Sequence[BaseModel], key: str = "") -> None:
+        """Show what several parts agree in; what is typed is said of them all."""
+        key = key or " ".join(str(getattr(part, "id", "")) for part in parts)
+        fresh = bool(parts) and (not self._parts or key != self._key)
+        self._parts, self._key = tuple(parts), key
+        allow(self, "" if parts else "Make or choose one first")
         for name, field in self.fields.items():
             if fresh:
                 field._shown = "\0"
-            field.show_text("" if part is None else field.spec.text(getattr(part, name)))
+            texts = {field.spec.text(getattr(part, name)) for part in parts}
+            field.show_text(texts.pop() if len(texts) == 1 else "", several=len(texts) > 1)
 
     def _check(self, name: str, text: str) -> None:
-        if self._part is not None:
-            with_field(self._part, name, text)
+        if len(self._parts) > 1 and not text:
+            return  # they do not agree, and nothing is typed
+        for part in self._parts:
+            with_field(part, name, text)
 
     def _on_committed(self, name: str, text: str) -> None:
-        if self._part is not None:
-            self.part_changed.emit(with_field(self._part, name, text), self.fields[name].spec.says)
+        if self._parts:
+            made = tuple(with_field(part, name, text) for part in self._parts)
+            says = self.fields[name].spec.says
+            self.part_changed.emit(made[0], says)
+            self.parts_changed.emit(made, says)
 
 
 def heading(words: str) -> QLabel:

@@ -8,7 +8,7 @@ from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPaintEvent, QPe
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from blunt_ruler.core.drawing.palette import mark_corners
-from blunt_ruler.core.drawing.picture import Box, Line, Mark, Picture, Words
+from blunt_ruler.core.drawing.picture import Area, Box, Line, Mark, Picture, Words
 from blunt_ruler.ui import theme
 
 Compose = Callable[[Picture], object]
@@ -55,6 +55,11 @@ def paint_picture(painter: QPainter, picture: Picture) -> None:
             painter.setFont(theme.font(round(item.size), QFont.Weight(item.weight)))
             painter.setPen(QColor(item.colour))
             painter.drawText(QPointF(item.x, item.baseline), item.text)
+        elif type(item) is Area:
+            painter.setPen(QPen(QColor(item.edge), 1.0) if item.edge else Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(item.colour))
+            painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y in item.points]))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
         elif type(item) is Mark:
             corners = mark_corners(item.shape, item.x, item.y, item.size)
             painter.setPen(QPen(QColor(item.edge), 1.5))

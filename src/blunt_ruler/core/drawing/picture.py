@@ -42,6 +42,16 @@ class Line:
 
 
 @dataclass(frozen=True, slots=True)
+class Area:
+    """A filled shape with corners; `edge` is the colour of its outline, blank for none."""
+
+    points: tuple[Point, ...]
+    colour: str
+    edge: str = ""
+    key: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class Words:
     """Words from their left end, standing on `baseline`."""
 
@@ -67,7 +77,7 @@ class Mark:
     key: str = ""
 
 
-Item: TypeAlias = Box | Line | Words | Mark
+Item: TypeAlias = Box | Line | Area | Words | Mark
 
 
 class Picture:
@@ -112,6 +122,10 @@ class Picture:
     ) -> None:
         """A line through points; width and dash in units."""
         self.items.append(Line(tuple(points), colour, width * self.unit, dash * self.unit, key))
+
+    def area(self, points: Sequence[Point], colour: str, edge: str = "", key: str = "") -> None:
+        """A filled shape with corners."""
+        self.items.append(Area(tuple(points), colour, edge, key))
 
     def words(
         self,

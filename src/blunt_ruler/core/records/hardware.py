@@ -104,6 +104,7 @@ class Dock(Value):
     slots_wide: float | None = quantity("slots", "room in width", above=0, most=12)
     length_mm: float | None = quantity("mm", "room in length", above=0, most=1000)
     charging_w: float | None = quantity("W", "charging for the host", most=300)
+    sockets: tuple[Name, ...] = Field((), description="sockets beside the slot")
     open_frame: bool = Field(False, description="open board, without a case")
     weight_kg: float | None = quantity("kg", "weight, its supply included", above=0, most=200)
     volume_l: float | None = quantity("l", "room it takes", above=0, most=1000)
@@ -144,6 +145,7 @@ class Link(Value):
     id: str
     name: Name
     hops: tuple[Hop, ...] = Field((), description="hops, from the host on")
+    length_m: float | None = quantity("m", "length of the cord", above=0, most=100)
     payload_bytes: Literal[128, 256, 512] = Field(256, description="maximum payload, bytes")
     display: Screen | None = Field(None, description="display stream in the tunnel")
     display_blanking: Blanking = Field(Blanking.NONE, description="its blanking")

@@ -14,6 +14,8 @@ __all__ = [
     "plugs",
     "preflight",
     "rig_edits",
+    "strip",
+    "typed_places",
     "video_timing",
     "worth_notation",
 ]

@@ -46,9 +46,16 @@ class _Described:
 
 def check_fit(contents: Contents, rig_id: str) -> tuple[FitFinding, ...]:
     """Everything found against a rig, the worst first. Nothing found is not a promise."""
+    described = _described(contents, rig_id)
+    order = list(Severity)
+    found = [finding for check in CHECKS for finding in check(described)]
+    return tuple(sorted(found, key=lambda finding: order.index(finding.severity)))
+
+
+def _described(contents: Contents, rig_id: str) -> _Described:
     host = contents.host_of(rig_id)
     built_in_id = host.built_in_card_id if host else None
-    described = _Described(
+    return _Described(
         rig=contents.rigs[rig_id],
         host=host,
         card=contents.card_of(rig_id),
@@ -56,9 +63,6 @@ def check_fit(contents: Contents, rig_id: str) -> tuple[FitFinding, ...]:
         link=contents.link_of(rig_id),
         built_in=contents.cards.get(built_in_id) if built_in_id else None,
     )
-    order = list(Severity)
-    found = [finding for check in CHECKS for finding in check(described)]
-    return tuple(sorted(found, key=lambda finding: order.index(finding.severity)))
 
 
 def fit_line(name: str, findings: tuple[FitFinding, ...]) -> str:
@@ -222,27 +226,48 @@ def _beside_card_w(dock: Dock) -> float:
 
 
 @dataclass(frozen=True, slots=True)
-class _Supply:
-    """Whose supply feeds the card, what it gives, and what else hangs on it."""
+class Powering:
+    """Whose supply feeds an add-in card, what it gives, and what hangs on it, in W.
+
+    None for a rating or a board power that nobody described.
+    """
 
     owner: str
     rating_w: float | None
     rest_w: float
     rest_words: str
+    card_w: float | None = None
+
+    @property
+    def free_share(self) -> float | None:
+        """1 − (card + rest) / rating: what stays free with all drawing steadily."""
+        if self.rating_w is None or self.card_w is None:
+            return None
+        return 1.0 - (self.card_w + self.rest_w) / self.rating_w
 
 
-def _supply_of(of: _Described) -> _Supply | None:
+def powering(contents: Contents, rig_id: str) -> Powering | None:
+    """What feeds the add-in card of a rig; None without one, or where nobody said what holds it."""
+    of = _described(contents, rig_id)
+    return None if of.card is None or of.card.built_in else _supply_of(of)
+
+
+def _supply_of(of: _Described) -> Powering | None:
     """The dock's supply, or the host's own where the card sits in its slot."""
+    card_w = of.card.board_power_w if of.card else None
     if of.dock is not None and not (
         of.dock.supply_w is None and of.dock.slot_feed is SlotFeed.HOST
     ):
-        return _Supply(of.dock.name, of.dock.supply_w, _beside_card_w(of.dock), "charging and dock")
+        return Powering(
+            of.dock.name, of.dock.supply_w, _beside_card_w(of.dock), "charging and dock", card_w
+        )
     if of.host is None or of.host.charging_w or (of.link is not None and _is_tunnel(of.link)):
         return None  # the card stands in something that nobody described
     cpu = of.rig.state.cpu_power_limit_w or of.host.sustained_power_w
     rest = (CPU_W if cpu is None else cpu) + HOST_OWN_W
     said = "CPU (not described, taken as 65\u202fW)" if cpu is None else "CPU"
-    return _Supply(of.host.name, of.host.supply_w, rest, f"{said} and the rest of the host")
+    words = f"{said} and the rest of the host"
+    return Powering(of.host.name, of.host.supply_w, rest, words, card_w)
 
 
 def _supply(of: _Described) -> Iterator[FitFinding]:

@@ -158,7 +158,7 @@ def read_field(model: type[BaseModel], name: str, text: str) -> Any:
         return PARSERS[name](plain)
     if name in ("screen", "display"):
         return parse_screen(plain) if plain else None
-    if name == "ports":
+    if name in ("ports", "sockets"):
         return tuple(part.strip() for part in plain.split(";") if part.strip())
     spec = next((one for one in fields_of(model) if one.name == name), None)
     if spec is None or spec.kind is FieldKind.TEXT:

@@ -277,6 +277,13 @@ def set_by_words(negotiated: Negotiated) -> str:
     )
 
 
+def hop_words(hop: Hop) -> str:
+    """What a hop can carry, in words: "4.0 ×4", "40 Gb/s"."""
+    if hop.tunnel_gbps is not None:
+        return amount(hop.tunnel_gbps, "Gb/s")
+    return f"{hop.generation}.0 ×{hop.lanes}" if hop.generation and hop.lanes else ""
+
+
 def screen_words(screen: Screen | None) -> str:
     """A screen in words: "1920 × 1080 at 60 Hz, 32 bits a pixel"."""
     if screen is None:

@@ -128,6 +128,13 @@ def all_parts(contents: Contents) -> tuple[Part, ...]:
     )
 
 
+def parts_line(kinds: Sequence[str], own: int, rig: str) -> str:
+    """What a shelf of parts holds, and where Enter puts one."""
+    what = f"{kinds[0]}s" if len(kinds) == 1 else "parts"
+    where = f" Enter or a drag puts one on {rig}." if rig else ""
+    return f"{own} {what} of this logbook, then generic ones.{where}"
+
+
 RESOLUTIONS = ("1080p", "1440p", "2160p")
 PRESETS = ("Low", "Medium", "High")
 

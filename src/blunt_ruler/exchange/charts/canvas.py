@@ -27,6 +27,7 @@ from blunt_ruler.core.drawing.picture import (
     MEDIUM,
     REGULAR,
     SEMIBOLD,
+    Area,
     Box,
     Item,
     Line,
@@ -140,6 +141,11 @@ class ChartCanvas:
                 if item.dash:
                     line.set_dashes((item.dash * 0.72 / line.get_linewidth(), 2.0))
                 return self._axes.add_line(line)
+            case Area():
+                corners = [(x + dx, y + dy) for x, y in item.points]
+                edge = item.edge or "none"
+                area = Polygon(corners, closed=True, facecolor=item.colour, edgecolor=edge)
+                return self._axes.add_patch(area)
             case Words():
                 made = self._text(
                     item.x + dx, item.baseline + dy, item.text, item.size, item.weight
@@ -147,8 +153,8 @@ class ChartCanvas:
                 made.set_color(item.colour)
                 return made
             case Mark():
-                corners = mark_corners(item.shape, item.x + dx, item.y + dy, item.size)
-                mark = Polygon(corners, closed=True, facecolor=item.colour, edgecolor=item.edge)
+                around = mark_corners(item.shape, item.x + dx, item.y + dy, item.size)
+                mark = Polygon(around, closed=True, facecolor=item.colour, edgecolor=item.edge)
                 return self._axes.add_patch(mark)
 
     def let_go(self) -> None:

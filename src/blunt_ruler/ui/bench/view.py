@@ -1,40 +1,51 @@
-"""The Bench view: the rigs on the left, and five pages about the chosen one."""
+"""The Bench, drawn: the chosen rig as a strip, all rigs as rows of the same strip, and below them
+the shelf of parts, the link's ladder, the pre-flight list, and this machine.
+"""
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QColor
-from PyQt6.QtWidgets import (
-    QAbstractItemView,
-    QHBoxLayout,
-    QListWidget,
-    QListWidgetItem,
-    QMenu,
-    QPushButton,
-    QToolButton,
-)
+from functools import partial
+
+from PyQt6.QtCore import QItemSelectionModel, QModelIndex, Qt, pyqtSignal
+from PyQt6.QtGui import QAction, QKeySequence, QResizeEvent
+from PyQt6.QtWidgets import QFrame, QMenu, QPushButton, QToolButton
 
 from blunt_ruler.bench.machines import machine_names
+from blunt_ruler.core.drawing.strip import reach_of
+from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.edits import Edit
 from blunt_ruler.core.records.hardware import Rig
-from blunt_ruler.core.records.records import Role
+from blunt_ruler.core.records.records import Contents, Role
 from blunt_ruler.core.records.severity import Severity
-from blunt_ruler.core.rigs.compatibility import check_fit
+from blunt_ruler.core.rigs.compatibility import FitFinding
 from blunt_ruler.core.rigs.differences import differences_line, what_differs
-from blunt_ruler.core.rigs.links import ladder_or_why
 from blunt_ruler.core.rigs.preflight import preflight_line
-from blunt_ruler.core.rigs.rig_edits import duplicate_rig, in_review, join_or_leave, new_rig
-from blunt_ruler.core.text import THIN
-from blunt_ruler.ui import theme
-from blunt_ruler.ui.bench.fit_page import FitPage
+from blunt_ruler.core.rigs.rig_edits import (
+    PART_TABLES,
+    Part,
+    duplicate_rig,
+    in_review,
+    join_or_leave,
+    new_rig,
+    rigs_with,
+)
+from blunt_ruler.core.rigs.strip import BLOCKS, PARTS, Place, Strip, block_words, rig_strip
+from blunt_ruler.core.rigs.typed_places import put_part, type_place, type_rig
+from blunt_ruler.core.text import MISSING, capital, count_text
 from blunt_ruler.ui.bench.ladder_page import LadderPage
 from blunt_ruler.ui.bench.machine_page import MachinePage
+from blunt_ruler.ui.bench.marks import SeverityMark
+from blunt_ruler.ui.bench.place_facts import PlaceFacts
 from blunt_ruler.ui.bench.preflight_page import PreflightPage
-from blunt_ruler.ui.bench.rig_page import RigPage
-from blunt_ruler.ui.layouts import beside, stacked
+from blunt_ruler.ui.bench.rigs_table import RigsTable
+from blunt_ruler.ui.bench.shelf_page import ShelfPage
+from blunt_ruler.ui.bench.strip_view import MARGIN, StripView
+from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.snapshot import Snapshot, new_id
 from blunt_ruler.ui.stop import Stop
-from blunt_ruler.ui.widgets import Parts, allow, figure_row, label
+from blunt_ruler.ui.widgets import Parts, allow, label
 
-RIG, LADDER, FIT, PREFLIGHT, MACHINE = "Rig", "Ladder", "Fit", "Pre-flight", "Machine"
+SHELF, LADDER, PREFLIGHT, MACHINE = "Shelf", "Ladder", "Pre-flight", "Machine"
+MOST_ROWS, FEWEST_ROWS = 7, 4
+ROOM_FOR_MORE_ROWS = 640  # pixels of height
 
 
 class BenchStop(Stop):
@@ -48,44 +59,61 @@ class BenchStop(Stop):
 
     def __init__(self) -> None:
         super().__init__("Bench")
-        self.rigs = QListWidget()
-        self.rigs.setAccessibleName("Rigs")
-        self.rigs.setFixedWidth(166)
-        self.rigs.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.rigs.setTextElideMode(Qt.TextElideMode.ElideRight)
-        self.rigs.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
-        self.rigs.itemSelectionChanged.connect(self._on_selection)
+        self.strip = StripView()
+        self.strip.place_chosen.connect(self._on_place)
+        self.strip.facts_wanted.connect(self._on_facts_wanted)
+        self.strip.dropped.connect(lambda kind, part_id: self._on_dropped("", kind, part_id))
+        self.strip_frame = QFrame()
+        self.strip_frame.setObjectName("card")
+        around = (MARGIN, MARGIN - 2, MARGIN, 4)
+        stacked(self.strip, margins=around, on=self.strip_frame)
+        self.rigs = RigsTable()
+        self.rigs.typed.connect(self._on_typed)
+        self.rigs.dropped.connect(self._on_dropped)
+        self.rigs.facts_wanted.connect(self._on_facts_wanted)
+        selection = self.rigs.selectionModel()
+        assert selection is not None
+        selection.selectionChanged.connect(lambda *_: self._on_selection())
+        selection.currentChanged.connect(self._on_current)
         self.new = QPushButton("New rig")
         self.new.clicked.connect(self._on_new)
         self.duplicate = QPushButton("Duplicate")
+        self.duplicate.setShortcut(QKeySequence("Ctrl+D"))
+        self.duplicate.setToolTip("The same rig again, to change one part of it (Ctrl+D)")
         self.duplicate.clicked.connect(self._on_duplicate)
         self.join = QPushButton("Join the review")
         self.join.clicked.connect(self._on_join)
         self.parts_menu = self._parts_menu()
-        left = stacked((self.rigs, 1), spacing=6)
-        row = QHBoxLayout()
-        row.setSpacing(6)
-        for button in (self.new, self.duplicate):
-            button.setStyleSheet("padding-left: 6px; padding-right: 6px;")
-            row.addWidget(button)
-        left.addLayout(row)
-        left.addWidget(self.join)
-        left.addWidget(self.parts_menu)
-        self.add_page(RIG, lambda: RigPage(self.chosen))
+        self.lasting = self.facts = PlaceFacts()
+        self.facts.edited.connect(self.edited)
+        self.evidence.add_lasting(self.facts)
+        self.add_page(SHELF, lambda: ShelfPage(self.chosen))
         self.add_page(LADDER, lambda: LadderPage(self.chosen))
-        self.add_page(FIT, lambda: FitPage(self.chosen))
         self.add_page(PREFLIGHT, lambda: PreflightPage(self.chosen))
         self.add_page(MACHINE, lambda: MachinePage(self.chosen, machine_names()))
-        self.body.addLayout(
-            beside(left, (stacked(self.bar, (self.pages, 1), spacing=9), 1), spacing=14), 1
+        self.when_built(SHELF, self._connect_shelf)
+        buttons = beside(
+            self.bar, STRETCH, self.new, self.duplicate, self.join, self.parts_menu, spacing=6
         )
+        for button in (self.new, self.duplicate, self.join, self.parts_menu):
+            button.setStyleSheet("padding-left: 8px; padding-right: 8px;")
+        self.body.addWidget(self.strip_frame)
+        self.body.addWidget(self.rigs)
+        self.body.addLayout(buttons)
+        self.body.addWidget(self.pages, 1)
+        self._restoring = False
+        self._place = Place.RIG
+        self._made = ""
+
+    def _connect_shelf(self, page: ShelfPage) -> None:
+        page.part_wanted.connect(self._on_part_wanted)
+        page.show_place(self._place)
 
     def _parts_menu(self) -> QToolButton:
         button = QToolButton()
         button.setText("Parts ▾")
         button.setAccessibleName("Parts: catalogue, import, paste, export")
         button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        button.setSizePolicy(self.join.sizePolicy())
         menu = QMenu(button)
         for words, what in (
             ("Add the catalogue of generic parts", "catalogue"),
@@ -93,130 +121,249 @@ class BenchStop(Stop):
             ("Paste parts (CSV or JSON)", "paste"),
             ("Export all parts…", "export"),
         ):
-            action = menu.addAction(words)
-            if action is not None:
-                action.triggered.connect(
-                    lambda _checked, what=what: self.parts_requested.emit(what)
-                )
+            action = QAction(words, menu)
+            action.triggered.connect(partial(self.parts_requested.emit, what))
+            menu.addAction(action)
         button.setMenu(menu)
         return button
 
     # Showing
 
     def arrive(self, snapshot: Snapshot) -> None:
-        """List the rigs of the logbook, those of the review first."""
-        review = snapshot.review
-        seated = [seat.rig_id for seat in review.seats] if review else []
-        order = [*seated, *(key for key in snapshot.contents.rigs if key not in seated)]
-        picked = set(self._selected()) or {self.chosen.rig}
-        self.rigs.blockSignals(True)
-        self.rigs.clear()
-        for rig_id in order:
-            rig = snapshot.contents.rigs[rig_id]
-            item = QListWidgetItem(rig.name)
-            item.setData(Qt.ItemDataRole.UserRole, rig_id)
-            item.setToolTip(rig.name if rig_id in seated else f"{rig.name}, not in this review")
-            if rig_id not in seated:
-                item.setForeground(QColor(theme.current().steel))
-                item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{rig.name}, not in this review")
-            self.rigs.addItem(item)
-            item.setSelected(rig_id in picked)
-        if not self.rigs.selectedItems() and order:
-            tested = (
-                [seat.rig_id for seat in review.seats if seat.role is Role.TESTED] if review else []
-            )
-            self.rigs.setCurrentRow(order.index((tested or order)[0]))
-        self.rigs.blockSignals(False)
+        """List the rigs of the logbook, those of the review first, and draw the chosen one."""
+        contents, review = snapshot.contents, snapshot.review
+        picked = self.rigs.selected_rigs() or [self.chosen.rig]
+        self._restoring = True
+        self.rigs.show_rigs(contents, review)
+        keys = [row.rig_id for row in self.rigs.grid.rows]
+        rig = next((key for key in (self._made, *picked, self.chosen.rig) if key in keys), "")
+        if not rig and keys:
+            seats = review.seats if review else ()
+            tested = [seat.rig_id for seat in seats if seat.role is Role.TESTED]
+            rig = (tested or keys)[0]
+        if self._made in keys:
+            picked, self._made = [self._made], ""
+        self._select(rig, [key for key in picked if key in keys])
+        self._restoring = False
+        self._fit_rows()
         self._choose_selected()
         for widget in (self.duplicate, self.join, self.pages):
-            allow(widget, "" if order else "No rig is described yet: choose New rig")
-        joined = in_review(review, self.chosen.rig)
-        self.join.setText("Leave the review" if joined else "Join the review")
+            allow(widget, "" if keys else "No rig is described yet: type the name of one")
+        self._show_choice()
 
-    def _selected(self) -> list[str]:
-        return [item.data(Qt.ItemDataRole.UserRole) for item in self.rigs.selectedItems()]
+    def _select(self, rig: str, picked: list[str]) -> None:
+        selection = self.rigs.selectionModel()
+        if selection is None or not rig:
+            return
+        if self.rigs.current_rig() != rig:
+            self.rigs.choose(rig, self._place)
+        flags = QItemSelectionModel.SelectionFlag
+        rows = {row.rig_id: place for place, row in enumerate(self.rigs.grid.rows)}
+        for key in {rig, *picked}:
+            selection.select(self.rigs.grid.index(rows[key], 0), flags.Select | flags.Rows)
+
+    def resizeEvent(self, a0: QResizeEvent | None) -> None:
+        super().resizeEvent(a0)
+        self._fit_rows()
+
+    def _fit_rows(self) -> None:
+        """As many rows as there is room for; more of them scroll."""
+        roomy = self.height() >= ROOM_FOR_MORE_ROWS
+        spare = max((self.height() - 800) // 30, 0)
+        most = (MOST_ROWS if roomy else FEWEST_ROWS) + spare
+        self.rigs.setFixedHeight(self.rigs.height_wanted(most))
 
     def _choose_selected(self) -> None:
-        picked = self._selected()
-        rig = self.chosen.rig if self.chosen.rig in picked else next(iter(picked), "")
+        picked = self.rigs.selected_rigs()
+        rig = next(iter(picked), self.chosen.rig)
         self.chosen.blockSignals(True)
         self.chosen.choose(rig, beside=tuple(key for key in picked if key != rig))
         self.chosen.blockSignals(False)
 
     def _on_selection(self) -> None:
+        if self._restoring:
+            return
         self._choose_selected()
-        if self.snapshot is not None:
-            joined = in_review(self.snapshot.review, self.chosen.rig)
-            self.join.setText("Leave the review" if joined else "Join the review")
+        self._show_choice()
         self.refresh()
 
-    def choose_rig(self, rig_id: str) -> None:
-        """Choose one rig alone."""
-        self.rigs.clearSelection()
-        for row in range(self.rigs.count()):
-            item = self.rigs.item(row)
-            if item is not None and item.data(Qt.ItemDataRole.UserRole) == rig_id:
-                self.rigs.setCurrentItem(item)
+    def _on_current(self, current: QModelIndex, previous: QModelIndex) -> None:
+        if self._restoring or not current.isValid():
+            return
+        self._place = self.rigs.place()
+        if current.row() == previous.row():  # else the selection follows, and shows it all
+            self._show_choice()
+            self.tell()
 
-    def line(self) -> str:
-        """What the page says of the chosen rig."""
-        if self._rig() is None:
-            return "No rig is described yet. Choose New rig to describe the first one."
-        return super().line()
+    def _on_place(self, place: Place) -> None:
+        """A block of the strip was chosen: the cell of the chosen rig with it."""
+        self._place = place
+        self._restoring = True
+        selection = self.rigs.selectionModel()
+        rows = [row.rig_id for row in self.rigs.grid.rows]
+        if selection is not None and self.chosen.rig in rows:
+            at = self.rigs.grid.index(rows.index(self.chosen.rig), list(Place).index(place))
+            selection.setCurrentIndex(at, QItemSelectionModel.SelectionFlag.NoUpdate)
+        self._restoring = False
+        self._show_choice()
+        self.tell()
+
+    def _show_choice(self) -> None:
+        """Draw the chosen rig, its place chosen, and the facts of it."""
+        snapshot, rig = self.snapshot, self._rig()
+        if snapshot is None:
+            return
+        contents = snapshot.contents
+        strip = self._strip()
+        self.strip_frame.setVisible(strip is not None)
+        if strip is not None:
+            strips = [rig_strip(contents, row.rig_id) for row in self.rigs.grid.rows]
+            self.strip.show_strip(strip, reach_of(strips), self._place)
+        rigs = [contents.rigs[key] for key in (self.chosen.rig, *self.chosen.beside) if rig]
+        self.facts.show_place(contents, rigs, self._place)
+        if SHELF in self._built:
+            page = self._built[SHELF]
+            assert isinstance(page, ShelfPage)
+            page.show_place(self._place)
+        joined = in_review(snapshot.review, self.chosen.rig)
+        self.join.setText("Leave the review" if joined else "Join the review")
+
+    def choose_rig(self, rig_id: str, place: Place = Place.RIG) -> None:
+        """Choose one rig alone, at a place."""
+        self._place = place
+        self.rigs.clearSelection()
+        self.rigs.choose(rig_id, place)
 
     def _rig(self) -> Rig | None:
         return self.snapshot.contents.rigs.get(self.chosen.rig) if self.snapshot else None
 
+    def _strip(self) -> Strip | None:
+        rig = self._rig()
+        return rig_strip(self.snapshot.contents, rig.id) if rig and self.snapshot else None
+
+    def line(self) -> str:
+        """What the strip says of the chosen rig; another page says its own."""
+        strip = self._strip()
+        if strip is None:
+            return "No rig is described yet. Type the name of the first one below."
+        return strip.says if self.current == SHELF else super().line()
+
+    def take_focus(self) -> None:
+        """Stand on the rigs, where one types."""
+        self.rigs.setFocus()
+
+    # Evidence
+
     def parts(self) -> Parts | None:
-        """Fit, link, pre-flight and differences of the chosen rig, whatever page is shown."""
-        snapshot, rig = self.snapshot, self._rig()
-        if snapshot is None or rig is None:
-            return []
-        contents = snapshot.contents
-        findings = check_fit(contents, rig.id)
-        parts: Parts = [label("FIT AND POWER", "heading")]
-        parts += [
-            figure_row(str(severity), str(sum(one.severity is severity for one in findings)))
-            for severity in Severity
-        ]
-        parts.append(10)
-        ladder, _ = ladder_or_why(contents, rig)
-        if ladder is not None:
-            parts += [
-                label("LINK", "heading"),
-                figure_row("left for the game", f"{ladder.left_gb_per_s:.2f}{THIN}GB/s"),
-                *(
-                    [
-                        figure_row(
-                            "left on the way back", f"{ladder.left_back_gb_per_s:.2f}{THIN}GB/s"
-                        )
-                    ]
-                    if ladder.return_gb_per_s
-                    else []
-                ),
-                figure_row("a frame at 60 fps", f"{ladder.per_frame_mb(60.0):.1f}{THIN}MB"),
-                10,
-            ]
-        parts += [
-            label("PRE-FLIGHT", "heading"),
-            label(preflight_line(contents, rig.id), "quiet"),
-            10,
-        ]
-        base = snapshot.review.rig_in(Role.BASE) if snapshot.review else None
-        others = self.chosen.beside or ((base,) if base and base != rig.id else ())
-        if others:
-            parts += [
-                label("WHAT DIFFERS", "heading"),
-                label(differences_line(contents, others[0], rig.id), "quiet"),
-            ]
-            parts += [
-                label(f"{one.field}: {one.first} → {one.second}", "small")
-                for one in what_differs(contents, others[0], rig.id)
-                if one.part != one.field
-            ]
+        """What was found about the chosen place, who shares it, what differs, what would help."""
+        snapshot, strip, rig = self.snapshot, self._strip(), self._rig()
+        if snapshot is None or strip is None or rig is None:
+            return [label("A rig is a host, a card, and what lies between.", "quiet")]
+        contents, place = snapshot.contents, self._place
+        parts: Parts = [label(str(place).upper(), "heading")]
+        name = block_words(contents, rig, place)[0]
+        parts.append(label(name if name != MISSING else f"no {place} chosen", "says"))
+        parts += self._shared(contents, rig, place)
+        found = strip.found_at(place) if place in BLOCKS else strip.findings
+        if found:
+            parts += [8, label("FOUND", "heading"), *map(_finding, found)]
+        elif place is Place.RIG:
+            quiet = "Nothing found, from what is described. That is no promise: follow the makers' "
+            parts += [8, label("FOUND", "heading"), label(f"{quiet}manuals.", "quiet")]
+        if place in (Place.RIG, Place.STATE):
+            parts += self._differs(snapshot, rig)
+        parts += [8, label("WHAT WOULD HELP", "heading"), *self._help(contents, rig)]
         return parts
 
+    def _shared(self, contents: Contents, rig: Rig, place: Place) -> Parts:
+        several = len(self.chosen.beside) + 1
+        if several > 1:
+            return [label(f"{several} rigs are chosen: what is said is said of all.", "quiet")]
+        part_id = getattr(rig, f"{place}_id") if place in PARTS else None
+        users = rigs_with(contents, place, part_id) if part_id else ()
+        if not users[1:]:
+            return []
+        many = count_text(len(users), "rig")
+        return [label(f"Used by {many}: an edit changes them all.", "quiet")]
+
+    def _differs(self, snapshot: Snapshot, rig: Rig) -> Parts:
+        base = snapshot.review.rig_in(Role.BASE) if snapshot.review else None
+        others = self.chosen.beside or ((base,) if base and base != rig.id else ())
+        if not others or others[0] not in snapshot.contents.rigs:
+            return []
+        parts: Parts = [8, label("WHAT DIFFERS", "heading")]
+        parts.append(label(differences_line(snapshot.contents, others[0], rig.id), "quiet"))
+        parts += [
+            label(f"{one.field}: {one.first} → {one.second}", "small")
+            for one in what_differs(snapshot.contents, others[0], rig.id)
+            if one.part in ("rig", "state")
+        ]
+        return parts
+
+    def _help(self, contents: Contents, rig: Rig) -> Parts:
+        ladder = QPushButton("Where the bandwidth goes")
+        ladder.clicked.connect(lambda: self.show_page(LADDER))
+        allow(ladder, "" if rig.link_id else "This rig has no link")
+        preflight = QPushButton("Go through the pre-flight")
+        preflight.setToolTip(preflight_line(contents, rig.id))
+        preflight.clicked.connect(lambda: self.show_page(PREFLIGHT))
+        return [ladder, preflight, label(preflight_line(contents, rig.id), "small")]
+
     # Edits
+
+    def _say_wrong(self, error: UserFixable) -> None:
+        self.error_raised.emit(error)
+
+    def _on_typed(self, rig_id: str | None, place: Place, text: str) -> None:
+        if self.snapshot is None:
+            return
+        contents, review = self.snapshot.contents, self.snapshot.review
+        try:
+            if rig_id is None:
+                edit: Edit | None = type_rig(contents, review, text, new_id)
+            else:
+                whose = [rig_id]
+                if place is not Place.RIG and rig_id in (self.chosen.rig, *self.chosen.beside):
+                    whose = [self.chosen.rig, *self.chosen.beside]
+                edit = type_place(contents, whose, place, text, new_id)
+        except UserFixable as error:
+            self.rigs.keep_wrong(rig_id, place, text, str(error))
+            self._say_wrong(error)
+            return
+        self.rigs.keep_wrong(rig_id, place, "", "")
+        if edit is None:
+            return
+        if rig_id is None:
+            self._made = edit.put[0].id
+        self.edited.emit(edit)
+
+    def _on_dropped(self, rig_id: str, kind: str, part_id: str) -> None:
+        page = self.page(SHELF)
+        assert isinstance(page, ShelfPage)
+        part = page.part(kind, part_id)
+        if part is not None and self.snapshot is not None and (rig_id or self.chosen.rig):
+            whose = [rig_id or self.chosen.rig]
+            self.edited.emit(put_part(self.snapshot.contents, whose, kind, part))
+
+    def _on_part_wanted(self, kind: str, part: Part) -> None:
+        if self.snapshot is not None and self._rig() is not None:
+            whose = [self.chosen.rig, *self.chosen.beside]
+            self.edited.emit(put_part(self.snapshot.contents, whose, kind, part))
+
+    def _on_facts_wanted(self) -> None:
+        """Into the facts of what is chosen; an empty place is filled from the shelf first."""
+        snapshot, rig = self.snapshot, self._rig()
+        if snapshot is None or rig is None:
+            return
+        if self._place in PARTS:
+            table = getattr(snapshot.contents, PART_TABLES[self._place])
+            if getattr(rig, f"{self._place}_id") not in table:
+                self.show_page(SHELF)
+                page = self.page(SHELF)
+                assert isinstance(page, ShelfPage)
+                page.chips.setFocus()
+                return
+        self.facts.take_focus(self._place)
 
     def _on_new(self) -> None:
         if self.snapshot is not None:
@@ -229,13 +376,21 @@ class BenchStop(Stop):
 
     def _choose_made(self, edit: Edit) -> None:
         """Make an edit, and choose the rig that it makes once it is there."""
-        self.rigs.blockSignals(True)
-        self.rigs.clearSelection()
-        self.rigs.blockSignals(False)
-        self.chosen.rig = edit.put[0].id
+        self._made = edit.put[0].id
         self.edited.emit(edit)
 
     def _on_join(self) -> None:
         if self.snapshot is not None and self.snapshot.review is not None:
             contents, review = self.snapshot.contents, self.snapshot.review
             self.edited.emit(join_or_leave(contents, review, self.chosen.rig))
+
+
+def _finding(finding: FitFinding) -> QFrame:
+    """A finding with its mark, and what to do about it."""
+    frame = QFrame()
+    frame.setAccessibleName(f"{finding.severity}: {finding.what}")
+    kind = "" if finding.severity is not Severity.NOTE else "quiet"
+    words = stacked(label(capital(finding.what), kind), label(f"{finding.do}.", "small"), spacing=1)
+    mark = SeverityMark(finding.severity)
+    beside((mark, Qt.AlignmentFlag.AlignTop), (words, 1), spacing=7, margins=(0, 0, 0, 4), on=frame)
+    return frame

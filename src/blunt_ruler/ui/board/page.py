@@ -96,6 +96,7 @@ class BoardPage(Page):
         selection = self.table.selectionModel()
         assert selection is not None
         selection.currentChanged.connect(self._on_current_changed)
+        selection.selectionChanged.connect(lambda *_: self._on_selection_changed())
         self.typing.made.connect(self.made)
         self.typing.drafted.connect(self.refreshed)
         self.typing.table_taken.connect(self._on_table_taken)
@@ -281,6 +282,22 @@ class BoardPage(Page):
         known = any(row.case_id == at.case_id for row in board.rows) and board.column(at.rig_id)
         return (at.rig_id, at.case_id) if known else None
 
+    def _chosen_cells(self) -> list[tuple[str, str]]:
+        """The rigs and cases of all cells that are selected, the chosen one first."""
+        board, chosen = self._board, self._chosen()
+        if board is None or chosen is None:
+            return []
+        cells = [
+            (board.columns[at.column()].rig_id, board.rows[at.row()].case_id)
+            for at in self.table.selectedIndexes()
+            if at.column() < len(board.columns) and at.row() < len(board.rows)
+        ]
+        return list(dict.fromkeys((chosen, *cells)))
+
+    def _on_selection_changed(self) -> None:
+        if not self._restoring:
+            self._show_choice()
+
     def _show_choice(self) -> None:
         board = self._board
         if board is None:
@@ -290,8 +307,9 @@ class BoardPage(Page):
         self.basis.setVisible(bool(board.totals))
         chosen = self._chosen()
         if self._snapshot is not None:
-            runs = board.runs.get(chosen, ()) if chosen else ()
-            self.facts.show_cell(self._snapshot.contents, chosen[1] if chosen else None, runs)
+            cells = self._chosen_cells()
+            runs = (board.runs.get(cell, ()) for cell in cells)
+            self.facts.show_cells(self._snapshot.contents, [case for _, case in cells], runs)
         self.ruler_frame.setVisible(chosen is not None and bool(board.runs))
         if chosen is not None:
             row = next(row for row in board.rows if row.case_id == chosen[1])

@@ -8,7 +8,6 @@ from PyQt6.QtGui import QColor, QKeyEvent, QKeySequence, QMouseEvent, QPainter, 
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
 from blunt_ruler.ui import theme
-from blunt_ruler.ui.board.editor import Way
 from blunt_ruler.ui.board.models import GHOST_SAYS, BoardModel
 from blunt_ruler.ui.board.paint import (
     GHOST_NARROW,
@@ -21,6 +20,7 @@ from blunt_ruler.ui.board.paint import (
     CellPainter,
     RigHeader,
 )
+from blunt_ruler.ui.grid_editor import Way
 
 CASE_ENTRY_WIDTH = 420
 LEAST_ENTRY = 190
@@ -58,7 +58,7 @@ class BoardTable(QTableView):
         self.setVerticalHeader(self.cases)
         self.setShowGrid(False)
         self.setCornerButtonEnabled(False)
-        self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)

@@ -24,10 +24,10 @@ from blunt_ruler.core.runs.typed_cells import (
 )
 from blunt_ruler.core.text import count_text
 from blunt_ruler.logbook.store import now_text
-from blunt_ruler.ui.board.editor import GridEditor, Way
 from blunt_ruler.ui.board.models import PENDING, Draft, Place
 from blunt_ruler.ui.board.sheet_dialog import SheetDialog
 from blunt_ruler.ui.board.table import BoardTable
+from blunt_ruler.ui.grid_editor import GridEditor, Way
 from blunt_ruler.ui.snapshot import Snapshot, new_id
 
 SCORE = "score:"

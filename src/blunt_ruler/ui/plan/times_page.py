@@ -104,9 +104,7 @@ class TimesPage(Page):
             else "Not measured yet: the plan uses these figures."
         )
         fresh = self._plan.times_of(title_id)
-        if getattr(self.title_form._part, "title_id", None) != title_id:
-            self.title_form.show_part(None)
-        self.title_form.show_part(fresh)
+        self.title_form.show_part(fresh, title_id)
 
     def _on_title(self, times: TitleTimes, says: str) -> None:
         if self._plan is not None:

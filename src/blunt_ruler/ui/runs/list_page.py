@@ -130,7 +130,7 @@ class ListPage(Page):
         table.setSortingEnabled(True)
         table.sortByColumn(-1, Qt.SortOrder.AscendingOrder)
         table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        table.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         table.setTabKeyNavigation(False)
         table.setWordWrap(False)
         side = table.verticalHeader()
@@ -149,6 +149,7 @@ class ListPage(Page):
         selection = table.selectionModel()
         if selection is not None:
             selection.currentRowChanged.connect(self._on_row)
+            selection.selectionChanged.connect(lambda *_: self.facts.show_runs(self._chosen_runs()))
 
     def resizeEvent(self, a0: QResizeEvent | None) -> None:
         super().resizeEvent(a0)
@@ -210,6 +211,17 @@ class ListPage(Page):
         """The chosen run."""
         return self._contents.runs.get(self._run_id or "") if self._contents else None
 
+    def _chosen_runs(self) -> list[Run]:
+        """All runs that are selected, the chosen one first."""
+        run, contents = self.run(), self._contents
+        if run is None or contents is None:
+            return []
+        selection = self.table.selectionModel()
+        rows = selection.selectedRows() if selection is not None else []
+        lines = [row.data(ROW_ROLE) for row in rows]
+        ids = [run.id, *(line.run.id for line in lines if isinstance(line, RunLine))]
+        return [contents.runs[key] for key in dict.fromkeys(ids) if key in contents.runs]
+
     def _low_of(self, run: Run) -> tuple[float, str] | None:
         low = run.low_1_fps(self._school)
         return None if low is None else (low, f"1 % low, {self._school}, {fps_text(low)} fps")
@@ -217,7 +229,7 @@ class ListPage(Page):
     def evidence(self) -> Parts | None:
         """What is known of the chosen run."""
         run = self.run()
-        self.facts.show_run(run)
+        self.facts.show_runs(self._chosen_runs())
         if run is None or self._contents is None:
             return []
         parts: Parts = []
@@ -299,9 +311,9 @@ class ListPage(Page):
             self.panel.apply_theme()
 
     def _decide(self, decision: Decision) -> None:
-        line = self.table.currentIndex().data(ROW_ROLE)
-        if isinstance(line, RunLine) and line.run.decision is not decision:
-            self.edited.emit(decide(line.run, decision=decision))
+        runs = [run for run in self._chosen_runs() if run.decision is not decision]
+        if runs:
+            self.edited.emit(decide(*runs, decision=decision))
 
     def show_trace(self, sha256: str, trace: Trace) -> None:
         """Draw a trace that was asked for, unless another run was chosen meanwhile."""

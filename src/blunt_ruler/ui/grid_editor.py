@@ -1,4 +1,4 @@
-"""The entry that opens over a cell, a rig's head or a case's head of the Board, with its hint."""
+"""The entry that opens over a cell or a head of a grid one types into, with its hint."""
 
 from collections.abc import Callable, Sequence
 from enum import Enum

@@ -1,0 +1,149 @@
+"""What is typed into a rig's row on the Bench: a name, a part, where the picture goes.
+
+A part is known by its name; what no part is called becomes a new one. A link may be typed the way
+it is spoken: "4.0 x4" or "host port: 4.0 x4; cable: 40 Gb/s" makes one with those hops.
+"""
+
+from collections.abc import Callable, Sequence
+
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.records.edits import Edit, free_name
+from blunt_ruler.core.records.hardware import Link, Rig, ScreenPath
+from blunt_ruler.core.records.records import Contents, Record, Review
+from blunt_ruler.core.rigs.links import hop_words, screen_words
+from blunt_ruler.core.rigs.notation import BadSpec, parse_hops, parse_screen
+from blunt_ruler.core.rigs.rig_edits import PART_MODELS, PART_TABLES, Part, new_rig, rigs_with
+from blunt_ruler.core.rigs.strip import PARTS, PICTURE_WORDS, Place
+from blunt_ruler.core.text import MISSING, count_text
+
+NewId = Callable[[], str]
+LONGEST_NAME = 120
+NONE_WORDS = ("", MISSING, "-", "none")
+
+
+def type_rig(contents: Contents, review: Review | None, name: str, new_id: NewId) -> Edit:
+    """A new rig under a name, on the host of the last rig of the review."""
+    name = _name(contents, name)
+    made = new_rig(contents, review, new_id)
+    rig, *rest = made.put
+    assert isinstance(rig, Rig)
+    seats = review.seats if review else ()
+    last = contents.rigs.get(seats[-1].rig_id) if seats else None
+    host = last.host_id if last is not None else rig.host_id
+    rig = rig.model_copy(update={"name": name, "host_id": host})
+    return Edit(f"new rig {name}", (rig, *rest))
+
+
+def _name(contents: Contents, typed: str, but: str = "") -> str:
+    name = " ".join(typed.split())
+    if not name or len(name) > LONGEST_NAME:
+        what = "it is blank" if not name else f"it has {len(name)} letters"
+        raise BadSpec("name of the rig", what, f"Give 1 to {LONGEST_NAME} letters")
+    if any(one.name == name and one.id != but for one in contents.rigs.values()):
+        raise BadSpec("name of the rig", f"“{name}” is another rig's", "Give another name")
+    return name
+
+
+def type_place(
+    contents: Contents, rig_ids: Sequence[str], place: Place, typed: str, new_id: NewId
+) -> Edit | None:
+    """What was typed at a place of some rigs; None where it says what is there already.
+
+    Raises BadSpec with a sentence for what cannot stand.
+    """
+    rigs = [contents.rigs[key] for key in rig_ids]
+    typed = " ".join(typed.split())
+    made: list[Record] = []
+    if place is Place.RIG:
+        update: dict[str, object] = {"name": _name(contents, typed, rigs[0].id)}
+        rigs = rigs[:1]
+    elif place is Place.PICTURE:
+        update = _picture(typed)
+    elif place in PARTS:
+        part_id, made = _part(contents, place, typed, new_id)
+        update = {f"{place}_id": part_id}
+    else:
+        raise BadSpec(str(place), "it is not typed here", "Say its facts beside the table")
+    changed = [rig.model_copy(update=update) for rig in rigs]
+    if not made and changed == rigs:
+        return None
+    return Edit(f"{place} of {_whose(rigs)}", (*made, *changed))
+
+
+def typed_says(contents: Contents, rig_id: str | None, place: Place, typed: str) -> str:
+    """What a text would do at a place of a rig, while it is typed; None for a new rig.
+
+    Raises BadSpec for what cannot stand.
+    """
+    typed = " ".join(typed.split())
+    if place is Place.RIG:
+        name = _name(contents, typed, rig_id or "") if typed or rig_id else ""
+        return f"a new rig, {name}" if rig_id is None and name else ""
+    if place is Place.PICTURE:
+        made = contents.rigs[rig_id or ""].model_copy(update=_picture(typed))
+        return screen_words(made.screen) if "screen" in _picture(typed) else str(made.screen_path)
+    part_id, new = _part(contents, place, typed, lambda: "new")
+    if part_id is None:
+        return f"no {place}"
+    if not new:
+        part = getattr(contents, PART_TABLES[place])[part_id]
+        users = count_text(len(rigs_with(contents, place, part_id)), "rig")
+        return f"{part.name}, on {users} so far"
+    (part,) = new
+    hops = part.hops if isinstance(part, Link) else ()
+    return f"a new {place}: {', '.join(map(hop_words, hops))}" if hops else f"a new {place}"
+
+
+def put_part(contents: Contents, rig_ids: Sequence[str], kind: str, part: Part) -> Edit:
+    """A part on some rigs; one that the logbook does not have yet is added."""
+    rigs = [contents.rigs[key] for key in rig_ids]
+    known = part.id in getattr(contents, PART_TABLES[kind])
+    changed = [rig.model_copy(update={f"{kind}_id": part.id}) for rig in rigs]
+    new = () if known else (part,)
+    return Edit(f"{part.name} on {_whose(rigs)}", (*new, *changed))
+
+
+def _whose(rigs: Sequence[Rig]) -> str:
+    return rigs[0].name if len(rigs) == 1 else count_text(len(rigs), "rig")
+
+
+def _part(
+    contents: Contents, place: Place, typed: str, new_id: NewId
+) -> tuple[str | None, list[Record]]:
+    if typed.lower() in NONE_WORDS:
+        return None, []
+    table = getattr(contents, PART_TABLES[place])
+    named = {part.name.lower(): part.id for part in table.values()}
+    if typed.lower() in named:
+        return named[typed.lower()], []
+    if len(typed) > LONGEST_NAME:
+        what = f"its name has {len(typed)} letters"
+        raise BadSpec(str(place), what, f"Give 1 to {LONGEST_NAME}")
+    made: Part = PART_MODELS[place](id=new_id(), name=typed)
+    if isinstance(made, Link):
+        made = _spoken_link(made, typed, [part.name for part in table.values()])
+    return made.id, [made]
+
+
+def _spoken_link(link: Link, typed: str, taken: Sequence[str]) -> Link:
+    """A link with the hops that were typed, where they can be read as such."""
+    try:
+        hops = parse_hops(typed.replace(";", "\n"))
+    except UserFixable:
+        return link
+    return link.model_copy(update={"hops": hops, "name": free_name(typed, taken)})
+
+
+def _picture(typed: str) -> dict[str, object]:
+    """Where the picture goes, or what screen shows it."""
+    plain = typed.lower()
+    for path, words in PICTURE_WORDS.items():
+        if plain and (words.startswith(plain) or plain in words.split() or plain == str(path)):
+            return {"screen_path": path}
+    if any(mark in plain for mark in "@×") or "x" in plain:
+        return {"screen": parse_screen(typed)}
+    raise BadSpec(
+        "picture",
+        f"“{typed}” is no way of the picture",
+        f"Write one of {', '.join(PICTURE_WORDS[path] for path in ScreenPath)}, or 1920x1080@60",
+    )
