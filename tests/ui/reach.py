@@ -7,6 +7,7 @@ PAGES = {
         "shelf": "Shelf",
         "ladder_page": "Ladder",
         "preflight_page": "Pre-flight",
+        "changes": "Changes",
         "machine_page": "Machine",
     },
     "Plan": {"matrix_page": "Matrix", "order_page": "Order", "times_page": "Times"},
@@ -38,6 +39,7 @@ PAGES = {
     "Write-up": {
         "preview": "Preview",
         "disclosures": "Disclosures",
+        "points": "For and against",
         "narration": "Narration",
     },
 }

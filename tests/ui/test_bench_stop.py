@@ -8,6 +8,7 @@ from reach import Hand, stop
 from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, Rig, ScreenPath, TickState
 from blunt_ruler.core.rigs.compatibility import check_fit
 from blunt_ruler.core.rigs.fields import UNKNOWN, FieldKind, field_text, fields_of
+from blunt_ruler.core.rigs.preflight import outcomes
 from blunt_ruler.core.rigs.strip import Place
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.ui.bench.place_facts import MODELS, MORE, field_names, parts_at
@@ -487,3 +488,61 @@ def test_parts_are_pasted_catalogued_and_exported(bench, demo_window, settle, tm
     controller.import_parts(tmp_path / "none.json")
     settle(demo_window)
     assert "cannot be read" in demo_window.banner.words.text()
+
+
+def test_a_change_is_noted_put_into_words_and_taken_away(bench, demo_window, qtbot, settle):
+    bench.choose_rig("sluice-marram-12")
+    bench.show_page("Changes")
+    page = bench.changes
+    assert "Nothing is noted to have changed" in bench.blunt.text()
+    qtbot.mouseClick(page.here, Qt.MouseButton.LeftButton)
+    settle(demo_window)
+    (change,) = demo_window.desk.snapshot.contents.changes.values()
+    assert change.rig_ids == ("sluice-marram-12",)
+    type_in(qtbot, page.form.fields["what"], "card driver 42")
+    settle(demo_window)
+    runs = demo_window.desk.snapshot.contents.runs.values()
+    days = sorted({run.taken_at[:10] for run in runs if run.rig_id == "sluice-marram-12"})
+    type_in(qtbot, page.form.fields["at"], "3.10.")
+    settle(demo_window)
+    assert "is no day" in page.wrong.text()
+    type_in(qtbot, page.form.fields["at"], days[-1])
+    settle(demo_window)
+    (change,) = demo_window.desk.snapshot.contents.changes.values()
+    assert (change.what, change.at) == ("card driver 42", days[-1])
+    assert page.table.texts()[0][:3] == [days[-1], "card driver 42", "Sluice Marram 12"]
+    with Logbook.open(demo_window.desk.snapshot.path) as book:
+        assert [*book.contents().changes.values()] == [change]
+    qtbot.mouseClick(page.drop, Qt.MouseButton.LeftButton)
+    settle(demo_window)
+    assert not demo_window.desk.snapshot.contents.changes
+    demo_window.desk.undo()
+    settle(demo_window)
+    assert [*demo_window.desk.snapshot.contents.changes.values()] == [change]
+
+
+def test_a_step_of_ones_own_is_asked_of_every_rig(bench, demo_window, qtbot, settle):
+    bench.choose_rig("sluice-marram-12")
+    bench.show_page("Pre-flight")
+    page = bench.preflight_page
+    before = len(page.cards)
+    page.own.setText("Close the chat program")
+    page.ask.setChecked(True)
+    qtbot.mouseClick(page.add, Qt.MouseButton.LeftButton)
+    settle(demo_window)
+    assert len(page.cards) == before + 1
+    assert page.cards[-1].step.do == "Close the chat program."
+    page.cards[-1].reading.setText("it came back by itself")
+    qtbot.mouseClick(page.cards[-1].done, Qt.MouseButton.LeftButton)
+    settle(demo_window)
+    sleep = next(card for card in page.cards if card.step.key == "sleep")
+    sleep.reading.setText("no picture until the dock was unplugged")
+    qtbot.mouseClick(sleep.done, Qt.MouseButton.LeftButton)
+    settle(demo_window)
+    assert outcomes(demo_window.desk.snapshot.contents, "sluice-marram-12") == (
+        "after sleep: no picture until the dock was unplugged",
+        "Close the chat program: it came back by itself",
+    )
+    qtbot.mouseClick(page.cards[-1].drop, Qt.MouseButton.LeftButton)
+    settle(demo_window)
+    assert len(page.cards) == before

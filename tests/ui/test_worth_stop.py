@@ -72,7 +72,12 @@ def test_a_price_is_typed_and_everything_follows(worth, demo_window, settle):
         demo_window.desk.snapshot.analysis.worth.row("groyne-marram-12").value(WorthFigure.COST)
         == 685
     )
+    assert worth.blunt.text() == (
+        "Groyne Marram 12 asks for 685\u202fEUR, 390\u202fEUR of it for Marram 12."
+    )
+    worth.show_page(VALUE)
     assert "Breakwater Marram 12 gives the cheapest gained frame" in worth.blunt.text()
+    worth.show_page(PRICES)
     demo_window.actions_of.by_name["Undo"].trigger()
     settle(demo_window)
     assert row_of(tree, "Groyne")[2] == "165\u202fEUR"
@@ -83,7 +88,7 @@ def test_a_price_is_typed_and_everything_follows(worth, demo_window, settle):
     ("field", "text", "says"),
     [
         ("amount", "cheap", "“cheap” is no number"),
-        ("amount", "-5", "at least 0"),
+        ("amount", "-5", "a discount is a line beside the parts"),
         ("count", "0", "at least 1"),
         ("count", "many", "is no number"),
         ("currency", "euros", "cannot be"),
@@ -110,7 +115,9 @@ def test_a_price_that_is_taken_back_blocks_and_is_named(worth, demo_window, sett
     settle(demo_window)
     assert demo_window.desk.snapshot.contents.prices["m12"].amount is None
     assert row_of(worth.prices.table, "Marram 12")[6] == "–"
-    assert "No gained frame has a price yet: the price of Marram 12" in worth.blunt.text()
+    assert worth.blunt.text() == (
+        "What Groyne Marram 12 costs is not known: the price of Marram 12."
+    )
     assert "NOT KNOWN" in evidence(worth)
     assert demo_window.rail.stops["Worth"].state.words == "1 of 5 rigs priced"
     worth.show_page(VALUE)

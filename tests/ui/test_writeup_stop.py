@@ -97,12 +97,12 @@ def test_sections_are_moved_and_hidden_by_mouse_and_key(
     writeup, demo_window, settle, composed, qtbot
 ):
     sections = writeup.preview.sections
-    sections.list.setCurrentRow(5)
+    sections.list.setCurrentRow(6)
     assert sections.chosen() is SectionKey.WORTH
     sections.up.click()
     settle(demo_window)
     assert sections.list.currentItem().text() == "What it is worth"
-    assert sections.list.currentRow() == 4
+    assert sections.list.currentRow() == 5
     sections.list.setFocus()
     qtbot.keyClick(sections.list, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
     composed(demo_window)
@@ -148,20 +148,20 @@ def test_a_sentence_shows_its_figures_and_takes_own_words(writeup, demo_window, 
 def test_disclosures_are_added_changed_and_taken_away(writeup, demo_window, settle, composed):
     writeup.show_page("Disclosures")
     page = writeup.disclosures
-    assert len(page.table.texts()) == 2
-    page.add.click()
-    settle(demo_window)
-    type_in(page.form, "what", "Groyne")
-    settle(demo_window)
+    rows = {row[0]: row[1] for row in page.table.texts()}
+    assert rows["Groyne"] == rows["Workbench tower"] == "not stated"
+    assert "do not say where they came from" in writeup.blunt.text()
+    page.table.choose("Groyne")
     page.form.fields["terms"].box.setCurrentText("a gift")
     page.form.fields["terms"].box.textActivated.emit("a gift")
     settle(demo_window)
+    disclosed = demo_window.desk.snapshot.review.writeup.disclosures[-1]
+    assert (disclosed.what, str(disclosed.terms)) == ("Groyne", "a gift")
+    assert page.table.chosen().what == "Groyne"
     type_in(page.form, "what", "")
     assert "Give a name" in page.form.fields["what"].wrong.text() or (
         "cannot be" in page.form.fields["what"].wrong.text()
     )
-    disclosed = demo_window.desk.snapshot.review.writeup.disclosures[-1]
-    assert (disclosed.what, str(disclosed.terms)) == ("Groyne", "a gift")
     composed(demo_window)
     assert "Where these came from is not stated: Breakwater and Workbench tower." in text_of(
         writeup.preview.preview
@@ -173,16 +173,45 @@ def test_disclosures_are_added_changed_and_taken_away(writeup, demo_window, sett
     assert "Tested by another bench." in text_of(writeup.preview.preview)
     page.drop.click()
     settle(demo_window)
-    assert len(page.table.texts()) == 2
+    assert len(demo_window.desk.snapshot.review.writeup.disclosures) == 2
+    page.add.click()
+    settle(demo_window)
+    assert page.table.chosen().what == "A tested thing"
 
 
 def test_without_disclosures_the_line_and_the_rail_say_so(writeup, demo_window, settle):
-    for _ in range(2):
-        writeup.disclosures.drop.click()
+    writeup.show_page("Disclosures")
+    page = writeup.disclosures
+    for what in [one.what for one in demo_window.desk.snapshot.review.writeup.disclosures]:
+        page.table.choose(what)
+        page.drop.click()
         settle(demo_window)
-    assert "where the tested things came from is not stated yet" in writeup.blunt.text()
+    assert "do not say where they came from" in page.line()
     assert demo_window.rail.stops["Write-up"].state.words == "no disclosures"
-    assert not writeup.disclosures.drop.isEnabled()
+    assert not page.drop.isEnabled()
+
+
+def test_points_for_and_against_are_printed_after_the_verdict(
+    writeup, demo_window, settle, composed
+):
+    writeup.show_page("For and against")
+    page = writeup.points
+    for side, text in (("pros", "quiet in the room\n\n one cord\n"), ("cons", "no sleep")):
+        page.sides[side].setFocus()
+        page.sides[side].setPlainText(text)
+        page.sides[side].clearFocus()
+        settle(demo_window)
+    kept = demo_window.desk.snapshot.review.writeup
+    assert (kept.pros, kept.cons) == (("quiet in the room", "one cord"), ("no sleep",))
+    assert writeup.blunt.text() == "2 points for and 1 point against, printed in your words."
+    composed(demo_window)
+    shown = text_of(writeup.preview.preview)
+    assert (
+        shown.index("Verdict") < shown.index("For and against") < shown.index("quiet in the room")
+    )
+    demo_window.desk.undo()
+    settle(demo_window)
+    assert demo_window.desk.snapshot.review.writeup.cons == ()
 
 
 def test_the_narration_is_shown(writeup):

@@ -5,8 +5,10 @@ from dataclasses import replace
 import pytest
 
 from blunt_ruler.core.analysis.analyse import analyse
+from blunt_ruler.core.records.bench_notes import Change
+from blunt_ruler.core.records.hardware import Tick, TickState
 from blunt_ruler.core.records.pricing import Price
-from blunt_ruler.core.records.records import Contents, Decision, Review
+from blunt_ruler.core.records.records import Contents, Decision, Origin, Review, Run
 from blunt_ruler.core.records.writeup_settings import Disclosure, SectionKey, Terms, WriteUp
 from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.core.writeup.corrections import PastEdit
@@ -69,7 +71,9 @@ def test_traced_means_lie_within_their_bounds(analyses, review):
 
 def test_it_has_every_section_and_every_chart(analyses, demo_edits):
     document = compose(analyses["which-link"], demo_edits)
-    assert [one.key for one in document.sections] == list(SectionKey)
+    # nothing went wrong in the demo, and nobody wrote points
+    quiet = {SectionKey.FOR_AND_AGAINST, SectionKey.WENT_WRONG}
+    assert [one.key for one in document.sections] == [k for k in SectionKey if k not in quiet]
     assert set(document.charts) == set(ChartKey)
     for one in document.sections:
         assert one.blocks, one.key
@@ -144,15 +148,49 @@ def test_sections_go_in_the_reviewers_order(analyses):
     keys = [one.key for one in document.sections]
     assert keys[0] is SectionKey.WORTH
     assert SectionKey.CAUTIONS not in keys
-    assert len(keys) == len(SectionKey) - 1
+    assert len(keys) == len(SectionKey) - 3
     assert moved.shown(SectionKey.CAUTIONS, True).hidden == ()
     assert moved.moved(SectionKey.WORTH, -1) == moved, "the first cannot go earlier"
 
 
-def test_a_section_that_an_older_order_does_not_know_comes_last():
+def test_a_section_that_an_older_order_does_not_know_stands_where_it_does_by_default():
     old = WriteUp(order=(SectionKey.RESULTS, SectionKey.VERDICT))
-    assert old.sections()[:2] == (SectionKey.RESULTS, SectionKey.VERDICT)
+    order = old.sections()
+    assert order[0] is SectionKey.RESULTS
+    at = order.index(SectionKey.VERDICT)
+    assert order[at + 1] is SectionKey.FOR_AND_AGAINST
     assert set(old.sections()) == set(SectionKey)
+
+
+def test_what_did_not_run_and_how_sleep_ended_is_told_as_gone_wrong(demo_contents):
+    review = demo_contents.reviews["which-link"]
+    failed = Run(
+        id="x",
+        rig_id="sluice-marram-12",
+        case_id=review.case_ids[0],
+        repeat=9,
+        origin=Origin(kind="typed"),
+        outcome="artefacts after a minute",
+    )
+    tick = Tick(
+        id="t",
+        rig_id="groyne-marram-12",
+        step="sleep",
+        state=TickState.DONE,
+        at="2026-10-12T10:00:00+00:00",
+        reading="no picture.",
+    )
+    change = Change(id="c", at="2026-10-14", what="title updated")
+    contents = demo_contents.with_records(
+        {"runs": {"x": failed}, "ticks": {"t": tick}, "changes": {"c": change}}
+    )
+    said = words_of(compose(analyse(contents, review)), SectionKey.WENT_WRONG)
+    assert said == [
+        "Tidewrack / coast run / 1080p / High did not run on Sluice Marram 12: artefacts after a "
+        "minute.",
+        "Groyne Marram 12, after sleep: no picture.",
+        "Changed on 2026-10-14: title updated on every rig.",
+    ]
 
 
 def test_own_words_stand_with_a_mark_and_say_when_figures_changed(analyses, demo_contents):

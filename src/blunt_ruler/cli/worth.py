@@ -57,6 +57,7 @@ def _value(found: Worth) -> dict[str, Any]:
                         "currency": None if line.price is None else line.price.currency,
                         "count": 1 if line.price is None else line.price.count,
                         "owned": line.owned,
+                        "bundle": line.bundle,
                         "date": "" if line.price is None else line.price.date,
                     }
                     for line in row.lines
@@ -67,6 +68,7 @@ def _value(found: Worth) -> dict[str, Any]:
                     for figure, answer in row.figures.items()
                     if answer.missing
                 },
+                "cost_then": None if row.then is None else row.then.value,
                 "price_may_rise_by": None
                 if (turn := price_turning(found, row.rig_id)) is None
                 else turn.rises_by,

@@ -7,8 +7,14 @@ import math
 from collections.abc import Sequence
 
 THIN = "\u202f"  # thin, and it keeps a figure and its unit on one line
+HARD = "\u00a0"  # a space that keeps words on one line
 MINUS = "\u2212"
 MISSING = "–"
+
+
+def bound(words: str) -> str:
+    """Words in which “1 % low” never stands on two lines."""
+    return words.replace("1 % low", f"1{HARD}%{HARD}low")
 
 
 def fps_text(rate_fps: float | None) -> str:

@@ -28,7 +28,11 @@ def _rows(contents: Contents, rig_id: str) -> list[_Row]:
     rows = []
     for number, step in enumerate(steps_for(contents, rig_id), start=1):
         tick = ticks.get(step.key)
-        unit = "" if step.reading in (Reading.NONE, Reading.LINK) else f" {step.reading}"
+        unit = (
+            ""
+            if step.reading in (Reading.NONE, Reading.LINK, Reading.WORDS)
+            else f" {step.reading}"
+        )
         asks = step.reading is not Reading.NONE
         held = tick.reading if tick and tick.reading else "________"
         rows.append(

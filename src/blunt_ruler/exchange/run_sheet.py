@@ -14,7 +14,7 @@ from blunt_ruler.core.plan.bench_order import ItemKind
 from blunt_ruler.core.plan.timetable import Timetable
 from blunt_ruler.core.records.records import Case, Contents, Review
 from blunt_ruler.core.rigs.cautions import CAUTIONS, DEFER
-from blunt_ruler.core.rigs.preflight import Reading, steps_for
+from blunt_ruler.core.rigs.preflight import steps_for
 from blunt_ruler.exchange.csv_text import delimited
 from blunt_ruler.exchange.templates import render
 from blunt_ruler.exchange.workbooks import workbook_of
@@ -108,7 +108,7 @@ def _steps(contents: Contents, rig_id: str) -> Iterator[str]:
     """Pre-flight steps with their cautions, each caution once."""
     said: set[str] = set()
     for number, step in enumerate(steps_for(contents, rig_id), start=1):
-        unit = "" if step.reading is Reading.LINK else f" {step.reading}"
+        unit = f" {step.reading.unit}" if step.reading.unit else ""
         expected = f" (expected {step.expected}{unit})" if step.expected else ""
         yield f"{number}. {step.do}{expected}"
         for key in step.cautions:

@@ -10,13 +10,14 @@ from collections.abc import Mapping
 from contextlib import closing
 from functools import cache
 
+from blunt_ruler.core.records.bench_notes import Change, OwnStep
 from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, Rig, Tick
 from blunt_ruler.core.records.plan_settings import Plan
 from blunt_ruler.core.records.pricing import Price, Readings
 from blunt_ruler.core.records.records import Case, PublishedFigure, Record, Review, Run, Title
 
 APPLICATION_ID = 0x424C5255  # "BLRU"
-SCHEMA_VERSION = 8
+SCHEMA_VERSION = 9
 
 TABLES: dict[str, type[Record]] = {
     "hosts": Host,
@@ -33,6 +34,8 @@ TABLES: dict[str, type[Record]] = {
     "published": PublishedFigure,  # REFERENCES is a word of SQL
     "prices": Price,
     "readings": Readings,
+    "changes": Change,
+    "own_steps": OwnStep,
 }
 TABLE_OF: dict[type[Record], str] = {model: table for table, model in TABLES.items()}
 
@@ -137,6 +140,10 @@ VERSION_8 = (
     "WHERE json_extract(body, '$.method') = 'scripted route'",
 )
 
+# What changed during a test, own pre-flight steps; docks have sockets, links a length, prices a
+# past and bundles.
+VERSION_9 = (_table("changes"), _table("own_steps"))
+
 MIGRATIONS: dict[int, tuple[str, ...]] = {
     1: VERSION_1,
     2: VERSION_2,
@@ -146,6 +153,7 @@ MIGRATIONS: dict[int, tuple[str, ...]] = {
     6: VERSION_6,
     7: VERSION_7,
     8: VERSION_8,
+    9: VERSION_9,
 }
 """Statements that bring a file from the version before to this one; 1 makes an empty file."""
 

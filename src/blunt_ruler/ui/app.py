@@ -12,6 +12,7 @@ from blunt_ruler import diary
 from blunt_ruler.ui import settings as remembered
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.faults import Faults
+from blunt_ruler.ui.focus_ring import FocusRing
 from blunt_ruler.ui.window import MainWindow
 
 PICTURE_AFTER_MS = 1500  # the logbook is read and drawn by then
@@ -29,6 +30,7 @@ def make_app(arguments: list[str]) -> QApplication:
     with as_file(files("blunt_ruler").joinpath("resources", "icon.svg")) as icon:
         app.setWindowIcon(QIcon(str(icon)))
     theme.load_fonts()
+    FocusRing(app)
     return app
 
 

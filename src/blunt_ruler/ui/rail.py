@@ -6,9 +6,10 @@ from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QWidget
 
 from blunt_ruler.core.analysis.rail_states import STOPS, StopState
 from blunt_ruler.ui import theme
+from blunt_ruler.ui.focus_ring import has_ring
 from blunt_ruler.ui.layouts import stacked
 
-WIDTH = 196
+WIDTH, NARROW = 196, 56  # pixels; narrow, a stop is its number and its name upright
 MARKS_PER_STOP = 10
 
 
@@ -20,35 +21,43 @@ class StopButton(QAbstractButton):
         self.name = name
         self.number = number
         self.state = StopState("", 0.0)
+        self.narrow = False
         self.setCheckable(True)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setMinimumHeight(52)
-        self.setToolTip(f"{name} (Alt+{number})")
+        self._tell()
+
+    def _tell(self) -> None:
+        words = self.state.words
+        self.setAccessibleName(f"{self.name}, {words}" if words else self.name)
+        self.setToolTip(f"{self.name} (Alt+{self.number}){f': {words}' if words else ''}")
 
     def show_state(self, state: StopState) -> None:
         """Take a new state in."""
         self.state = state
-        self.setAccessibleName(f"{self.name}, {state.words}" if state.words else self.name)
+        self._tell()
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(WIDTH, 84)
+        return QSize(NARROW if self.narrow else WIDTH, 84)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         colours = theme.current()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         middle = self.height() / 2
-        tab = QRectF(0, middle - 26, WIDTH - 20, 52)
+        half = min(middle - 2, 42.0) if self.narrow else 26.0
+        tab = QRectF(0, middle - half, (NARROW - 10) if self.narrow else (WIDTH - 20), 2 * half)
         name_colour, state_colour = QColor(colours.rail_ink), QColor(colours.rail_steel)
+        point_by = 6 if self.narrow else 13
         if self.isChecked():
             point = QPolygonF(
                 [
                     tab.topLeft(),
-                    QPointF(tab.right() - 13, tab.top()),
+                    QPointF(tab.right() - point_by, tab.top()),
                     QPointF(tab.right(), middle),
-                    QPointF(tab.right() - 13, tab.bottom()),
+                    QPointF(tab.right() - point_by, tab.bottom()),
                     tab.bottomLeft(),
                 ]
             )
@@ -56,11 +65,14 @@ class StopButton(QAbstractButton):
             painter.setBrush(QColor(colours.paper))
             painter.drawPolygon(point)
             name_colour, state_colour = QColor(colours.ink), QColor(colours.steel)
-        if self.hasFocus():
+        if has_ring(self):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(QColor(colours.brass), 2))
-            painter.drawRect(tab.adjusted(5, 4, -18, -4))
+            painter.drawRect(tab.adjusted(5, 4, -18 if not self.narrow else -8, -4))
         painter.setPen(name_colour)
+        if self.narrow:
+            self._paint_upright(painter, middle, half)
+            return
         painter.setFont(theme.font(theme.HEAD, theme.SEMIBOLD))
         text = QRectF(18, middle - 21, WIDTH - 66, 22)
         left = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
@@ -77,27 +89,42 @@ class StopButton(QAbstractButton):
             words,
         )
 
+    def _paint_upright(self, painter: QPainter, middle: float, half: float) -> None:
+        """The name from bottom to top; its number stands on the rule."""
+        painter.setFont(theme.font(theme.BODY, theme.SEMIBOLD))
+        painter.translate(NARROW / 2 - 10, middle)
+        painter.rotate(-90)
+        painter.drawText(QRectF(-half, -10, 2 * half, 20), Qt.AlignmentFlag.AlignCenter, self.name)
+
 
 class _Head(QAbstractButton):
     """The product's name and the review's; opens the logbook menu."""
 
     def __init__(self) -> None:
         super().__init__()
+        self.narrow = False
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
     def sizeHint(self) -> QSize:
-        return QSize(WIDTH, 48)
+        return QSize(NARROW if self.narrow else WIDTH, 48)
 
     def paintEvent(self, e: QPaintEvent | None) -> None:
         colours = theme.current()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self.hasFocus():
+        if has_ring(self):
             painter.setPen(QPen(QColor(colours.brass), 2))
-            painter.drawRect(self.rect().adjusted(6, 1, -24, -1))
+            painter.drawRect(self.rect().adjusted(6, 1, -8 if self.narrow else -24, -1))
         left = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
         painter.setPen(QColor(colours.brass if self.underMouse() else colours.rail_ink))
+        if self.narrow:
+            painter.setFont(theme.font(theme.SIDE, theme.BOLD))
+            painter.drawText(QRectF(8, 2, NARROW - 8, 18), left, "Blunt")
+            painter.drawText(QRectF(8, 17, NARROW - 8, 18), left, "Ruler")
+            painter.setPen(QPen(QColor(colours.rail_steel), 1.5))
+            painter.drawPolyline(QPolygonF([QPointF(9, 40), QPointF(13, 44), QPointF(17, 40)]))
+            return
         painter.setFont(theme.font(18, theme.BOLD))
         painter.drawText(QRectF(18, 3, WIDTH - 40, 24), left, "Blunt Ruler")
         painter.setPen(QColor(colours.rail_steel))
@@ -123,6 +150,7 @@ class Rail(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setFixedWidth(WIDTH)
+        self._narrow = False
         self.setAccessibleName("Stops of the work")
         self.head = _Head()
         self.head.setAccessibleName("Logbook menu")
@@ -136,6 +164,20 @@ class Rail(QWidget):
             self.stops[name] = button
             layout.addWidget(button, 1)
         self.show_logbook("no logbook open", "Choose New or Open")
+
+    def set_narrow(self, narrow: bool) -> None:
+        """Numbers and upright names, or names with their states."""
+        if narrow == self._narrow:
+            return
+        self._narrow = narrow
+        self.setFixedWidth(NARROW if narrow else WIDTH)
+        self.head.narrow = narrow
+        for stop in self.stops.values():
+            stop.narrow = narrow
+        for part in (self.head, *self.stops.values()):
+            part.updateGeometry()
+            part.update()
+        self.update()
 
     def show_logbook(self, review: str, file: str) -> None:
         """Name the review and the file at the head."""
@@ -173,6 +215,7 @@ class Rail(QWidget):
         painter.setFont(small)
         dim = theme.blend(colours.rail, colours.rail_steel, 0.45)
         brass = QColor(colours.brass)
+        edge = self.width()
         for index, button in enumerate(buttons):
             top = button.geometry().top()
             step = button.height() / MARKS_PER_STOP
@@ -180,11 +223,13 @@ class Rail(QWidget):
             for mark in range(MARKS_PER_STOP):
                 y = top + (mark + 0.5) * step
                 length = 18 if mark == 0 else (13 if mark == MARKS_PER_STOP // 2 else 9)
+                length = length // 2 if self._narrow else length
                 painter.setPen(QPen(brass if mark < filled else dim, 1.4))
-                painter.drawLine(QPointF(WIDTH - length, y), QPointF(WIDTH, y))
+                painter.drawLine(QPointF(edge - length, y), QPointF(edge, y))
             painter.setPen(QColor(colours.rail_steel))
+            room = 34 if self._narrow else 44
             painter.drawText(
-                QRectF(WIDTH - 44, top + 0.5 * step - 9, 22, 18),
+                QRectF(edge - room, top + 0.5 * step - 9, 22, 18),
                 Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
                 str(index + 1),
             )

@@ -7,8 +7,8 @@ and brings it up to date when it is looked at, so that nothing is worked out for
 from collections.abc import Callable, Sequence
 from typing import Any
 
-from PyQt6.QtCore import QRect, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetrics, QResizeEvent
+from PyQt6.QtCore import QRect, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QFontMetrics, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QButtonGroup,
@@ -20,17 +20,19 @@ from PyQt6.QtWidgets import (
     QScrollArea,
     QSizePolicy,
     QStackedWidget,
+    QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
+from blunt_ruler.core.text import bound
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.chosen import Chosen
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.widgets import Parts, empty
 
-EVIDENCE_WIDTH = 262
+EVIDENCE_WIDTH, HANDLE_WIDTH = 262, 24
 PAGE_BUTTON_ROOM = 24  # the chosen one is bold: room for its words, padding and edge
 
 
@@ -52,7 +54,7 @@ class BluntLine(QLabel):
 
     def say(self, words: str) -> None:
         """Show a sentence."""
-        self.setText(words)
+        self.setText(bound(words))
         self.setAccessibleDescription(words)
         self.setToolTip(words)
         self._fit()
@@ -133,6 +135,28 @@ class Evidence(QFrame):
         typed = entry.objectName(), entry.text(), entry.cursorPosition()
         entry.setObjectName("")
         return typed
+
+
+class _Handle(QToolButton):
+    """The edge of the closed drawer."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("handle")
+        self.setAccessibleName("Show the evidence")
+        self.setToolTip("Show the evidence (F4)")
+        self.setFixedWidth(HANDLE_WIDTH)
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
+
+    def paintEvent(self, a0: QPaintEvent | None) -> None:
+        super().paintEvent(a0)
+        painter = QPainter(self)
+        painter.setPen(QColor(theme.current().steel))
+        painter.setFont(theme.font(theme.SMALL, theme.SEMIBOLD))
+        painter.translate(self.width() / 2, self.height() / 2)
+        painter.rotate(-90)
+        room = QRectF(-120, -self.width() / 2, 240, self.width())
+        painter.drawText(room, Qt.AlignmentFlag.AlignCenter, "EVIDENCE  F4")
 
 
 class PageBar(QWidget):
@@ -255,9 +279,14 @@ class Stop(QWidget):
             spacing=8,
             margins=(18, 13, 16, 14),
         )
-        around = beside((left, 1), spacing=0, on=self)
+        self._around = beside((left, 1), spacing=0, on=self)
         self.evidence = Evidence(f"Evidence for {name}")
-        around.addWidget(self.evidence)
+        self._around.addWidget(self.evidence)
+        self.handle = _Handle()
+        self.handle.clicked.connect(self.toggle_evidence)
+        self.handle.hide()
+        self._around.addWidget(self.handle)
+        self._narrow, self._evidence_wanted, self._has_evidence = False, True, True
 
     # What a stop is made of
 
@@ -367,5 +396,46 @@ class Stop(QWidget):
             if page.lasting is not None:
                 page.lasting.setVisible(name == self.current)
         parts = self.parts()
-        self.evidence.setVisible(parts is not None)
+        self._has_evidence = parts is not None
+        self._place_evidence()
         self.evidence.show_parts(parts or [])
+
+    # The evidence: a column where there is room, else a drawer over the right edge
+
+    def set_narrow(self, narrow: bool) -> None:
+        """Keep the evidence in a drawer, or let it stand beside the pages."""
+        if narrow == self._narrow:
+            return
+        self._narrow, self._evidence_wanted = narrow, not narrow
+        if narrow:
+            self._around.removeWidget(self.evidence)
+        else:
+            self._around.insertWidget(1, self.evidence)
+        self._place_evidence()
+
+    def toggle_evidence(self) -> None:
+        """Open or close the drawer; where there is room, show or hide the column."""
+        if self._has_evidence:
+            self._evidence_wanted = not self._evidence_wanted
+            self._place_evidence()
+
+    def _place_evidence(self) -> None:
+        shown = self._has_evidence and self._evidence_wanted
+        self.handle.setVisible(self._has_evidence and (self._narrow or not shown))
+        self.evidence.setVisible(shown)
+        if shown and self._narrow:
+            width = self.evidence.width()
+            self.evidence.setGeometry(self.width() - width, 0, width, self.height())
+            self.evidence.raise_()
+
+    def resizeEvent(self, a0: QResizeEvent | None) -> None:
+        super().resizeEvent(a0)
+        if self._narrow:
+            self._place_evidence()
+
+    def keyPressEvent(self, a0: QKeyEvent | None) -> None:
+        closes = a0 is not None and a0.key() == Qt.Key.Key_Escape and self._narrow
+        if closes and self.evidence.isVisible():
+            self.toggle_evidence()
+        else:
+            super().keyPressEvent(a0)

@@ -13,13 +13,25 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from blunt_ruler.core.text import bound
+
 Parts = list[QWidget | QLayout | int]
 """Widgets, layouts and gaps in pixels, one below the other."""
 
 
+class _Text(QLabel):
+    """A label whose words keep together what belongs together."""
+
+    def __init__(self, words: str) -> None:
+        super().__init__(bound(words))
+
+    def setText(self, a0: str | None) -> None:
+        super().setText(bound(a0 or ""))
+
+
 def label(words: str = "", kind: str = "", wrap: bool = True) -> QLabel:
     """A label of one of the style sheet's kinds; its text can be copied."""
-    made = QLabel(words)
+    made = _Text(words)
     made.setObjectName(kind)
     made.setWordWrap(wrap)
     made.setTextFormat(Qt.TextFormat.PlainText)

@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QUrl
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -40,6 +40,7 @@ if TYPE_CHECKING:
 LOGBOOK_FILTER = "Blunt Ruler logbooks (*.blunt)"
 LOG_FILTER = "Logs and tables (*.csv *.tsv *.txt *.log *.gz *.ods *.xlsx);;All files (*)"
 Keys = QKeySequence.StandardKey
+NARROW_BELOW = 1180  # pixels
 
 
 class MainWindow(QMainWindow):
@@ -117,6 +118,7 @@ class MainWindow(QMainWindow):
             yield from controller.offers()
         for choice in theme.ThemeName:
             yield Offer(f"Theme: {choice}", partial(self.pin_theme, choice), needs_book=False)
+        yield Offer("Show or hide the evidence", self._toggle_evidence, "F4")
         yield Offer("Logbook menu", self.show_logbook_menu, "Alt+L", needs_book=False)
         yield Offer("All actions…", lambda: self.palette_list.open(), "Ctrl+K", needs_book=False)
         yield Offer("Quit", self.close, keys(Keys.Quit), needs_book=False)
@@ -181,6 +183,7 @@ class MainWindow(QMainWindow):
         stop = self.controllers[name].stop
         if self.stack.indexOf(stop) < 0:
             self.stack.addWidget(stop)
+        stop.set_narrow(self.is_narrow)
         self.stack.setCurrentWidget(stop)
 
     def show_logbook_menu(self) -> None:
@@ -316,6 +319,24 @@ class MainWindow(QMainWindow):
             self.desk.open(book)
         elif paths:
             self.import_logs(paths)
+
+    def resizeEvent(self, a0: QResizeEvent | None) -> None:
+        """A narrow window keeps its room for the work: the rail and the evidence give way."""
+        super().resizeEvent(a0)
+        self.rail.set_narrow(self.is_narrow)
+        stop = self.controllers[self.current_stop].built
+        if stop is not None:
+            stop.set_narrow(self.is_narrow)
+
+    @property
+    def is_narrow(self) -> bool:
+        """Whether rail and evidence give way."""
+        return self.width() < NARROW_BELOW
+
+    def _toggle_evidence(self) -> None:
+        stop = self.controllers[self.current_stop].built
+        if stop is not None:
+            stop.toggle_evidence()
 
     def closeEvent(self, a0: QCloseEvent | None) -> None:
         """Finish edits under way, let go of the file, remember the window."""

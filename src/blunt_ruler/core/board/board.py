@@ -17,6 +17,7 @@ from blunt_ruler.core.measure.reading import FROM_LOG
 from blunt_ruler.core.records.hardware import Card, Link, Rig
 from blunt_ruler.core.records.records import Contents, Decision, Review, Role, Run
 from blunt_ruler.core.rigs.links import link_gb_per_s
+from blunt_ruler.core.runs.changes import superseded
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,10 +65,19 @@ class Board:
     runs: Mapping[tuple[str, str], tuple[Run, ...]]
     comparison: Comparison | None
     limits: Mapping[tuple[str, str], str] = field(default_factory=dict)
+    past: frozenset[str] = frozenset()  # runs from before something changed: they do not count
 
     def column(self, rig_id: str | None) -> Column | None:
         """The column of a rig, None where it is not in the review."""
         return next((column for column in self.columns if column.rig_id == rig_id), None)
+
+    def counted(self, rig_id: str, case_id: str) -> tuple[Run, ...]:
+        """The runs that a cell's figures are made of."""
+        return tuple(
+            run
+            for run in self.runs.get((rig_id, case_id), ())
+            if run.decision is Decision.KEEP and run.id not in self.past
+        )
 
     @property
     def base(self) -> Column | None:
@@ -131,11 +141,12 @@ def build_board(
     behind: dict[tuple[str, str], list[Run]] = {}
     kept: dict[tuple[str, str], list[Run]] = {}
     measured = []
+    before_changes = superseded(contents)
     for run in contents.runs.values():
         if run.rig_id not in rig_ids or run.case_id not in case_ids:
             continue
         behind.setdefault((run.rig_id, run.case_id), []).append(run)
-        if run.decision is Decision.KEEP:
+        if run.decision is Decision.KEEP and run.id not in before_changes:
             title_id = contents.cases[run.case_id].title_id
             measurement = measurement_of(run, review.low_school, title_id)
             if measurement is not None:
@@ -177,6 +188,7 @@ def build_board(
         totals={rig.rig: rig for rig in comparison.rigs} if comparison else {},
         runs={key: tuple(runs) for key, runs in behind.items()},
         comparison=comparison,
+        past=frozenset(before_changes),
     )
 
 

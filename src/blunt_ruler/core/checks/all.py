@@ -23,6 +23,7 @@ from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
 from blunt_ruler.core.records.records import Contents, Decision, Review, Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.records.thresholds import Thresholds
+from blunt_ruler.core.runs.changes import superseded
 from blunt_ruler.core.text import capital, count_text
 
 
@@ -61,7 +62,8 @@ def check_runs(
 
 def find_faults(contents: Contents, runs: Sequence[Run], thresholds: Thresholds) -> Checked:
     """What `check_runs` finds, its rigs still unnamed: see `with_rig_names`."""
-    found = _Found([*map(FactsOf(contents), runs)])
+    gone = superseded(contents)  # history: what came after a change is not held against it
+    found = _Found([*map(FactsOf(contents), (run for run in runs if run.id not in gone))])
     found.put(Scope.RUN, ((facts, thresholds) for facts in found.runs))
     found.weigh()
     for scope in (Scope.SLIP, Scope.COURSE, Scope.REPEATS):

@@ -14,6 +14,7 @@ from blunt_ruler.core.records.hardware import Rig, RigState
 from blunt_ruler.core.records.records import Contents, Decision, Review, Role, Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.rigs.differences import value_words
+from blunt_ruler.core.runs.changes import change_words, counted_changes
 
 NOT_COMPARABLE_FOR = frozenset({Check.GENERATED_FRAMES, Check.SETTINGS_CHANGED})
 
@@ -75,6 +76,25 @@ def unsound_words(checked: Checked) -> dict[str, tuple[Standing, str]]:
     return found
 
 
+def _only_one_after(
+    contents: Contents,
+    past: Mapping[tuple[str, str], frozenset[str]],
+    case_id: str,
+    rig_id: str,
+    other_id: str,
+) -> tuple[str, ...]:
+    """Changes of both rigs that only one of them was measured after."""
+    mine, theirs = past.get((rig_id, case_id)), past.get((other_id, case_id))
+    if mine is None or theirs is None or mine == theirs:
+        return ()
+    changes = [contents.changes[key] for key in mine ^ theirs]
+    return tuple(
+        f"only one was measured after {change_words(one)}"
+        for one in changes
+        if not one.rig_ids or {rig_id, other_id} <= {*one.rig_ids}
+    )
+
+
 def standings(
     contents: Contents,
     review: Review,
@@ -91,6 +111,7 @@ def standings(
             worst = max((one for one, _ in faults), key=list(Standing).index)
             own[key] = worst, tuple(words for _, words in faults)
     roles = (review.rig_in(Role.BASE), review.rig_in(Role.REFERENCE))
+    past = counted_changes(contents, kept)
     found = {}
     order = list(Standing)
     for rig_id, case_id in kept:
@@ -107,6 +128,7 @@ def standings(
                     contents, rigs[rig_id], rigs[other_id], review.varies
                 )
             facts = between[rig_id, other_id]
+            facts += _only_one_after(contents, past, case_id, rig_id, other_id)
             theirs, their_words = own.get((other_id, case_id), (Standing.CLEAN, ()))
             said += [f"{fact} against {rigs[other_id].name}" for fact in facts]
             said += [f"{rigs[other_id].name}, {one}" for one in their_words]

@@ -10,6 +10,8 @@ __all__ = [
     "picture",
     "ruler",
     "scaling",
+    "stacks",
+    "strip",
     "ticks",
     "waterfall",
     "worth",

@@ -3,9 +3,11 @@
 from collections.abc import Mapping
 
 from blunt_ruler.core.drawing.picture import MEDIUM, SEMIBOLD, Picture, overlap
+from blunt_ruler.core.drawing.stacks import Piece, Stack
 from blunt_ruler.core.drawing.ticks import scale_to
 from blunt_ruler.core.text import THIN
-from blunt_ruler.core.worth.figures import money_text
+from blunt_ruler.core.worth.costs import BESIDE, CARD, DOCK, HOST, LINK
+from blunt_ruler.core.worth.figures import WorthFigure, figure_text, money_text
 from blunt_ruler.core.worth.money import efficient
 from blunt_ruler.core.worth.report import Worth
 
@@ -83,3 +85,37 @@ def _free(picture: Picture, x: float, y: float, width: float, taken: list[Box]) 
     inside = [box for box in boxes if box[0] > LEFT * u and box[2] < picture.width]
     free = [box for box in inside if not any(overlap(box, other) for other in taken)]
     return (free or inside or boxes)[0]
+
+
+SHADE_OF = {CARD: 0, DOCK: 1, LINK: 2, BESIDE: 3, HOST: 3}
+
+
+def cost_stacks(worth: Worth, chosen: str) -> tuple[Stack, ...]:
+    """What each rig costs part by part; what is owned comes first, pale, and is not in the sum."""
+    return tuple(
+        Stack(
+            row.column.name,
+            tuple(
+                Piece(line.what, line.worth.value or 0.0, SHADE_OF[line.kind], line.owned)
+                for line in sorted(row.lines, key=lambda line: not line.owned)
+            ),
+            figure_text(row.figures[WorthFigure.COST], WorthFigure.COST, worth.currency),
+            row.rig_id,
+            row.rig_id == chosen,
+        )
+        for row in worth.rows
+    )
+
+
+def watt_stacks(worth: Worth, chosen: str) -> tuple[Stack, ...]:
+    """What each rig draws at the wall: idle, and what play adds."""
+    stacks = []
+    for row in worth.rows:
+        idle, load = row.value(WorthFigure.IDLE_W), row.value(WorthFigure.LOAD_W)
+        pieces = [Piece("idle", idle or 0.0, 2)]
+        if load is not None:
+            pieces.append(Piece("and in play", load - (idle or 0.0), 0))
+        shown = WorthFigure.LOAD_W if load is not None else WorthFigure.IDLE_W
+        says = figure_text(row.figures[shown], shown, worth.currency)
+        stacks.append(Stack(row.column.name, tuple(pieces), says, row.rig_id, row.rig_id == chosen))
+    return tuple(stacks)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.board.scaling import LEVEL, met_ceilings, series
 from blunt_ruler.core.measure.telemetry import Gauge
-from blunt_ruler.core.records.records import Contents, Decision
+from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.text import amount, percent_text
 
 
@@ -77,7 +77,7 @@ RULES: tuple[Rule, ...] = (
 
 def gauges_of(contents: Contents, board: Board, rig_id: str, case_id: str) -> Gauges:
     """The telemetry of a cell's kept runs, and what its neighbours on the Board tell."""
-    runs = [run for run in board.runs.get((rig_id, case_id), ()) if run.decision is Decision.KEEP]
+    runs = board.counted(rig_id, case_id)
 
     def mean(gauge: Gauge) -> float | None:
         values = [value for run in runs if (value := run.reading(gauge)) is not None]

@@ -7,7 +7,8 @@ from itertools import pairwise
 from statistics import median
 
 from blunt_ruler.core.records.plan_settings import Plan
-from blunt_ruler.core.records.records import Contents, Decision, Review
+from blunt_ruler.core.records.records import Contents, Review
+from blunt_ruler.core.runs.changes import counted
 
 FEWEST_GAPS = 3
 LONGEST_GAP_S = 900.0
@@ -40,9 +41,7 @@ def plan_cells(contents: Contents, review: Review, plan: Plan) -> tuple[PlanCell
     """All cells, case by case in the review's order. Minutes are of the passes alone; loading,
     settings and swaps belong to the order.
     """
-    kept = Counter(
-        (run.rig_id, run.case_id) for run in contents.runs.values() if run.decision is Decision.KEEP
-    )
+    kept = Counter((run.rig_id, run.case_id) for run in counted(contents))
     taken = {(run.rig_id, run.case_id) for run in contents.runs.values()}
     return tuple(
         _cell(

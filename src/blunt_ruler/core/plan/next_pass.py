@@ -110,7 +110,7 @@ def _steps(
         steps.append(f"Set up {rig.name}.")
         last = None
     ticks = latest_ticks(contents, rig_id)
-    left = sum(step.key not in ticks for step in steps_for(contents, rig_id))
+    left = sum(step.key not in ticks for step in steps_for(contents, rig_id) if not step.optional)
     if left:
         steps.append(f"Go through pre-flight: {count_text(left, 'step')} left.")
     loaded = last is not None and contents.cases[last.case_id].title_id == case.title_id

@@ -11,7 +11,8 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from blunt_ruler.core.errors import BadFigure
-from blunt_ruler.core.records.records import Contents, Decision, Review
+from blunt_ruler.core.records.records import Contents, Review
+from blunt_ruler.core.runs.changes import counted
 
 LEVEL, POWER = 0.05, 0.8
 MOST = 1_000_000
@@ -97,8 +98,8 @@ def rates_by_cell(contents: Contents, review: Review) -> dict[tuple[str, str], l
     """Kept rates of every cell of a review."""
     rig_ids = {seat.rig_id for seat in review.seats}
     rates: dict[tuple[str, str], list[float]] = {}
-    for run in contents.runs.values():
-        if run.decision is Decision.KEEP and run.rig_id in rig_ids and run.average_fps:
+    for run in counted(contents):
+        if run.rig_id in rig_ids and run.average_fps:
             rates.setdefault((run.rig_id, run.case_id), []).append(run.average_fps)
     return rates
 

@@ -4,6 +4,7 @@ Records name each other by id; nothing is worked out from them here.
 """
 
 __all__ = [
+    "bench_notes",
     "edits",
     "hardware",
     "plan_settings",

@@ -3,9 +3,9 @@
 Every quantity may stay unknown; nothing is filled in for it. The forms derive from the fields.
 """
 
-from typing import Annotated, TypeAlias
+from typing import Annotated, Literal, Self, TypeAlias
 
-from pydantic import Field, StringConstraints
+from pydantic import Field, StringConstraints, model_validator
 
 from blunt_ruler.core.values import Name, Value, Words, quantity, words
 
@@ -14,21 +14,50 @@ Currency: TypeAlias = Annotated[
 ]
 
 
+class PriceThen(Value):
+    """What the same thing cost on an earlier day."""
+
+    amount: float = Field(ge=-1e7, le=1e7)
+    date: Name
+
+
+BundleKind: TypeAlias = Literal["host", "card", "dock", "link"]
+
+
 class Price(Value):
     """What one thing costs: a described part, or something that one rig needs beside its parts.
 
-    A part's price has the part's id and serves every rig that the part is in.
+    A part's price has the part's id and serves every rig that the part is in. A line beside the
+    parts may be below zero, as a discount is, and may be the one price of several parts.
     """
 
     id: str
     rig_id: str | None = None
     name: Words = words("what it is")
-    amount: float | None = Field(None, ge=0, le=1e7, description="price of one")
+    amount: float | None = Field(None, ge=-1e7, le=1e7, description="price of one")
     currency: Currency = Field("EUR", description="currency")
     count: int = Field(1, ge=1, le=1000, description="how many")
     owned: bool = Field(False, description="already owned")
     date: Words = words("price of which day")
+    earlier: tuple[PriceThen, ...] = Field((), description="earlier prices")
+    covers: tuple[BundleKind, ...] = Field((), description="one price for")
     notes: Words = words("notes")
+
+    @model_validator(mode="after")
+    def _only_lines_are_below_zero(self) -> Self:
+        if self.rig_id is None and (self.amount or 0.0) < 0:
+            raise ValueError("a part costs nothing or more; a discount is a line beside the parts")
+        return self
+
+    def on(self, day: str) -> float | None:
+        """The newest price of a day or before it, as ISO text; the latest where none is given."""
+        if not day:
+            return self.amount
+        dated = [(one.date, one.amount) for one in self.earlier]
+        if self.amount is not None and self.date:
+            dated.append((self.date, self.amount))
+        known = [pair for pair in dated if pair[0] <= day]
+        return max(known)[1] if known else None
 
 
 class NoiseReading(Value):
@@ -79,6 +108,7 @@ class WorthSettings(Value):
     listener_m: float = Field(
         1.0, gt=0, le=100, description="ear's distance", json_schema_extra={"unit": "m"}
     )
+    then: Words = words("set beside prices of the day")
     against: str | None = None  # a rig of the logbook that is not in the review
 
 

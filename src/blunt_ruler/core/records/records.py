@@ -16,6 +16,7 @@ from blunt_ruler.core.measure.means import MeanSchool
 from blunt_ruler.core.measure.reading import FROM_LOG, HowRead
 from blunt_ruler.core.measure.telemetry import Gauge
 from blunt_ruler.core.measure.trace_summary import Observed
+from blunt_ruler.core.records.bench_notes import Change, OwnStep
 from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, Rig, Tick
 from blunt_ruler.core.records.plan_settings import Plan
 from blunt_ruler.core.records.pricing import Audience, Price, Readings, WorthSettings
@@ -318,6 +319,8 @@ Record: TypeAlias = (
     | PublishedFigure
     | Price
     | Readings
+    | Change
+    | OwnStep
 )
 
 
@@ -350,6 +353,8 @@ class Contents:
     published: Mapping[str, PublishedFigure]
     prices: Mapping[str, Price]
     readings: Mapping[str, Readings]
+    changes: Mapping[str, Change]
+    own_steps: Mapping[str, OwnStep]
 
     @classmethod
     def empty(cls) -> "Contents":

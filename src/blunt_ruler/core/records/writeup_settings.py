@@ -11,11 +11,13 @@ class SectionKey(StrEnum):
     """The sections of a write-up, in the order they have by default."""
 
     VERDICT = "verdict"
+    FOR_AND_AGAINST = "for_and_against"
     TESTED = "tested"
     METHOD = "method"
     RESULTS = "results"
     LIMITS = "limits"
     WORTH = "worth"
+    WENT_WRONG = "went_wrong"
     NOT_TESTED = "not_tested"
     CAUTIONS = "cautions"
     DISCLOSURES = "disclosures"
@@ -24,11 +26,13 @@ class SectionKey(StrEnum):
 
 SECTION_TITLES = {
     SectionKey.VERDICT: "Verdict",
+    SectionKey.FOR_AND_AGAINST: "For and against",
     SectionKey.TESTED: "What was tested",
     SectionKey.METHOD: "How it was measured",
     SectionKey.RESULTS: "Results",
     SectionKey.LIMITS: "What took the frames",
     SectionKey.WORTH: "What it is worth",
+    SectionKey.WENT_WRONG: "What went wrong",
     SectionKey.NOT_TESTED: "What was not tested",
     SectionKey.CAUTIONS: "Cautions",
     SectionKey.DISCLOSURES: "Disclosures",
@@ -74,16 +78,26 @@ class WriteUp(Value):
     hidden: tuple[SectionKey, ...] = ()
     byline: Words = words("who tested it")
     disclosures: tuple[Disclosure, ...] = Field((), description="disclosures")
+    pros: tuple[Words, ...] = ()  # in the reviewer's words, one point each
+    cons: tuple[Words, ...] = ()
     own_words: tuple[OwnWords, ...] = ()
 
     def sections(self) -> tuple[SectionKey, ...]:
-        """Shown sections in order; sections unknown to an older order come last."""
-        known = (*self.order, *(key for key in SectionKey if key not in self.order))
-        return tuple(key for key in known if key not in self.hidden)
+        """Shown sections in order."""
+        return tuple(key for key in self.whole_order() if key not in self.hidden)
+
+    def whole_order(self) -> tuple[SectionKey, ...]:
+        """All sections in order; one that an older order lacks stands where it does by default."""
+        order = list(self.order)
+        for place, key in enumerate(SectionKey):
+            if key not in order:
+                before = [one for one in list(SectionKey)[:place] if one in order]
+                order.insert(order.index(before[-1]) + 1 if before else 0, key)
+        return tuple(order)
 
     def moved(self, key: SectionKey, by: int) -> "WriteUp":
         """The same with one section moved up (negative) or down."""
-        order = [*self.order, *(one for one in SectionKey if one not in self.order)]
+        order = list(self.whole_order())
         place = order.index(key)
         order.insert(min(max(place + by, 0), len(order) - 1), order.pop(place))
         return self.model_copy(update={"order": tuple(order)})

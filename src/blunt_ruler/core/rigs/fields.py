@@ -17,7 +17,7 @@ from pydantic.fields import FieldInfo
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.numbers import number
 from blunt_ruler.core.records.hardware import Adapter, Hop, Plugs, Screen
-from blunt_ruler.core.records.pricing import ExchangeRate, NoiseReading
+from blunt_ruler.core.records.pricing import ExchangeRate, NoiseReading, PriceThen
 from blunt_ruler.core.rigs.notation import (
     BadSpec,
     adapters_text,
@@ -29,8 +29,16 @@ from blunt_ruler.core.rigs.notation import (
     plugs_text,
     screen_text,
 )
-from blunt_ruler.core.rigs.worth_notation import noise_text, parse_noise, parse_rates, rates_text
-from blunt_ruler.core.text import capital, list_text
+from blunt_ruler.core.rigs.worth_notation import (
+    earlier_text,
+    noise_text,
+    parse_covers,
+    parse_earlier,
+    parse_noise,
+    parse_rates,
+    rates_text,
+)
+from blunt_ruler.core.text import THIN, capital, list_text
 
 UNKNOWN, YES, NO = "unknown", "yes", "no"
 SHARE = "of 1"
@@ -136,7 +144,8 @@ def field_text(value: Any) -> str:
         noise = [one for one in value if isinstance(one, NoiseReading)]
         rates = [one for one in value if isinstance(one, ExchangeRate)]
         said = hops_text(hops) + plugs_text(plugs) + adapters_text(adapters)
-        said += noise_text(noise) + rates_text(rates)
+        then = [one for one in value if isinstance(one, PriceThen)]
+        said += noise_text(noise) + rates_text(rates) + earlier_text(then)
         return said or "; ".join(map(str, value))
     return str(value)
 
@@ -148,6 +157,8 @@ PARSERS: Mapping[str, Callable[[str], Any]] = {
     "adapters": parse_adapters,
     "noise": parse_noise,
     "rates": parse_rates,
+    "earlier": parse_earlier,
+    "covers": parse_covers,
 }
 
 
@@ -190,6 +201,10 @@ def with_field(part: Part, name: str, text: str) -> Part:
         # Validated anew, for a copy alone would not check the bounds.
         return model.model_validate({**dict(part), name: value})
     except ValidationError as error:
+        first = error.errors()[0]
+        if not first["loc"]:  # fields that do not go together: the model says why
+            why = str(first["msg"]).removeprefix("Value error, ")
+            raise BadSpec(name, f"“{text.strip()}” cannot be", capital(why)) from error
         spec = next((one for one in fields_of(model) if one.name == name), None)
         says = spec.says if spec else name
         raise BadSpec(
@@ -207,10 +222,15 @@ def bounds_words(model: type[BaseModel], name: str) -> str:
     for bound in _bounds(field):
         for attribute, words in (("gt", "above"), ("ge", "at least"), ("le", "at most")):
             if (limit := getattr(bound, attribute, None)) is not None:
-                said.append(f"{words} {limit * scale:g}")
+                said.append(f"{words} {_plain(limit * scale)}")
     if not said:
         return "Give a name" if name == "name" else "Give another value"
     return f"Give {list_text(said)}{unit}"
+
+
+def _plain(value: float) -> str:
+    """A bound without an exponent."""
+    return f"{value:g}" if abs(value) < 1e6 else f"{value:,.0f}".replace(",", THIN)
 
 
 def _bounds(field: FieldInfo) -> list[Any]:

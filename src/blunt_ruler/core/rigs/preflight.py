@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from blunt_ruler.core.numbers import number
-from blunt_ruler.core.records.hardware import ScreenPath, Tick, TickState
+from blunt_ruler.core.records.hardware import Link, ScreenPath, Tick, TickState
 from blunt_ruler.core.records.records import Contents, Run
 from blunt_ruler.core.rigs.links import BadLink, ladder_of_rig
 from blunt_ruler.core.rigs.notation import BadSpec, parse_hop, plugs_text
@@ -25,6 +25,12 @@ class Reading(StrEnum):
     LINK = "link"
     GIGABYTES = "GB"
     WATTS = "W"
+    WORDS = "words"
+
+    @property
+    def unit(self) -> str:
+        """Its unit; a link and words have none."""
+        return str(self) if self in (Reading.GIGABYTES, Reading.WATTS) else ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,6 +45,7 @@ class Step:
     cautions: tuple[str, ...] = ()
     reading: Reading = Reading.NONE
     expected: str = ""
+    optional: bool = False  # a test of its own: what it showed is told, it holds nothing up
 
 
 def steps_for(contents: Contents, rig_id: str) -> tuple[Step, ...]:
@@ -124,7 +131,39 @@ def steps_for(contents: Contents, rig_id: str) -> tuple[Step, ...]:
             watts,
         )
     )
+    if add_in:
+        steps += _outcome_tests(host_name, link)
+    for own in contents.own_steps.values():
+        reading = Reading.WORDS if own.ask else Reading.NONE
+        steps.append(Step(f"{OWN}{own.id}", f"{own.do.rstrip('.')}.", (), reading))
     return tuple(steps)
+
+
+OWN = "own."  # steps of the reviewer's: this and their id
+
+
+def _outcome_tests(host: str, link: Link | None) -> list[Step]:
+    """Tests whose outcome is told in words."""
+    ask = f"Let {host} sleep for a minute and wake it: do card and picture come back?"
+    steps = [Step("sleep", ask, (), Reading.WORDS, optional=True)]
+    if link is not None and link.hot_plug:
+        ask = f"With nothing running, unplug {link.name} and plug it in again: what happens?"
+        steps.append(Step("unplug", ask, ("under_load",), Reading.WORDS, optional=True))
+    return steps
+
+
+OUTCOME_WORDS = {"sleep": "after sleep", "unplug": "after unplugging"}
+
+
+def outcomes(contents: Contents, rig_id: str) -> tuple[str, ...]:
+    """What the tests of a rig that are told in words showed: "after sleep: no picture"."""
+    ticks = latest_ticks(contents, rig_id)
+    words = {**OUTCOME_WORDS, **{f"{OWN}{one.id}": one.do for one in contents.own_steps.values()}}
+    return tuple(
+        f"{words[step.key].rstrip('.')}: {tick.reading}"
+        for step in steps_for(contents, rig_id)
+        if step.reading is Reading.WORDS and (tick := ticks.get(step.key)) and tick.reading
+    )
 
 
 def _screen_step(path: ScreenPath, card: str) -> Step:
@@ -155,7 +194,7 @@ def reading_says(step: Step, reading: str) -> str | None:
 
     Raises BadSpec where the reading cannot be read.
     """
-    if step.reading is Reading.NONE or not reading.strip():
+    if step.reading in (Reading.NONE, Reading.WORDS) or not reading.strip():
         return None
     if step.reading is Reading.LINK:
         got = parse_hop(reading)
@@ -220,6 +259,7 @@ def preflight_line(contents: Contents, rig_id: str) -> str:
         if tick is not None and tick.reading and (says := reading_says(step, tick.reading)):
             wrong.append(says)
     skipped = sum(tick.state is TickState.SKIPPED for tick in ticks.values())
+    steps = tuple(step for step in steps if not step.optional)
     left = sum(step.key not in ticks for step in steps)
     if wrong:
         return f"{name} {wrong[0]}."

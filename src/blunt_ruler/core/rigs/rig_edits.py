@@ -3,6 +3,7 @@
 from collections.abc import Callable, Collection, Iterable, Sequence
 from typing import TypeAlias, TypeVar
 
+from blunt_ruler.core.records.bench_notes import OwnStep
 from blunt_ruler.core.records.edits import Edit, free_name
 from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, Rig, Tick, TickState
 from blunt_ruler.core.records.records import Case, Contents, Record, Review, ReviewRig
@@ -100,6 +101,17 @@ def tick_step(rig: Rig, step: str, state: TickState, at: str, reading: str, new_
     """Tick or skip a pre-flight step of a rig, at a moment as ISO text."""
     made = Tick(id=new_id(), rig_id=rig.id, step=step, state=state, at=at, reading=reading)
     return Edit(f"{state} a pre-flight step of {rig.name}", (made,))
+
+
+def own_step(do: str, ask: bool, step_id: str) -> Edit:
+    """A pre-flight step of one's own, asked of every rig."""
+    made = OwnStep(id=step_id, do=do, ask=ask)
+    return Edit("add a pre-flight step", (made,))
+
+
+def drop_own_step(step: OwnStep) -> Edit:
+    """A step of one's own taken away; its ticks stay in the logbook."""
+    return Edit(f"take away the step “{step.do[:60]}”", drop=(step,))
 
 
 def measured_bandwidth(rig: Rig, gb_per_s: float, how: str) -> Edit:

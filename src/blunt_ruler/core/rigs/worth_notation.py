@@ -5,9 +5,10 @@
 
 import re
 from collections.abc import Sequence
+from typing import get_args
 
 from blunt_ruler.core.numbers import number
-from blunt_ruler.core.records.pricing import ExchangeRate, NoiseReading
+from blunt_ruler.core.records.pricing import BundleKind, ExchangeRate, NoiseReading, PriceThen
 from blunt_ruler.core.rigs.notation import BadSpec
 
 NUMBER = r"(\d+(?:[.,]\d+)?)"
@@ -15,6 +16,7 @@ NOISE = re.compile(
     rf"(?P<source>.*?)[\s:]*{NUMBER}\s*(?:db\(a\)|dba|db)?\s*(?:at|@)\s*{NUMBER}\s*m$",
     re.IGNORECASE,
 )
+EARLIER = re.compile(rf"(-?{NUMBER[1:-1]})\s*(?:on|@)\s*(\d{{4}}-\d{{2}}-\d{{2}})$", re.IGNORECASE)
 RATE = re.compile(rf"([a-z]{{3}})\s*[=:]?\s*{NUMBER}$", re.IGNORECASE)
 
 
@@ -58,6 +60,32 @@ def parse_rates(words: str) -> tuple[ExchangeRate, ...]:
 def rates_text(rates: Sequence[ExchangeRate]) -> str:
     """Rates as `parse_rates` reads them."""
     return "; ".join(f"{one.currency} {one.rate:g}" for one in rates)
+
+
+def parse_earlier(words: str) -> tuple[PriceThen, ...]:
+    """Earlier prices parted by semicolons, each with its day: "399 on 2026-05-01"."""
+    found = []
+    for part in _parts(words):
+        match = EARLIER.match(part)
+        if match is None:
+            raise BadSpec("earlier prices", f"“{part}” is none", "Write “399 on 2026-05-01”")
+        found.append(PriceThen(amount=number(match[1]), date=match[2]))
+    return tuple(sorted(found, key=lambda one: one.date))
+
+
+def earlier_text(prices: Sequence[PriceThen]) -> str:
+    """Earlier prices as `parse_earlier` reads them."""
+    return "; ".join(f"{one.amount:g} on {one.date}" for one in prices)
+
+
+def parse_covers(words: str) -> tuple[str, ...]:
+    """The kinds of parts that one price is for: "card; dock"."""
+    kinds = get_args(BundleKind)
+    found = [part.lower() for part in re.split(r"[;,+]| and ", words) if part.strip()]
+    for kind in (one.strip() for one in found):
+        if kind not in kinds:
+            raise BadSpec("one price for", f"“{kind}” is no part", f"Give {', '.join(kinds)}")
+    return tuple(dict.fromkeys(one.strip() for one in found))
 
 
 def _parts(words: str) -> list[str]:

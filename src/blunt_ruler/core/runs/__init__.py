@@ -4,6 +4,7 @@ Reading files is not done here; what a file said comes in as values.
 """
 
 __all__ = [
+    "changes",
     "completions",
     "entry",
     "import_runs",

@@ -25,6 +25,7 @@ class Line:
     price: Price | None
     comes_to: Answer
     worth: Answer
+    bundle: str = ""  # the line that has its price, where it has none of its own
 
     @property
     def owned(self) -> bool:
@@ -32,15 +33,25 @@ class Line:
         return self.price is not None and self.price.owned
 
 
-def parts_list(contents: Contents, rig_id: str, settings: WorthSettings) -> tuple[Line, ...]:
-    """What a rig consists of, part by part, then what it needs beside them."""
+def parts_list(
+    contents: Contents, rig_id: str, settings: WorthSettings, on: str = ""
+) -> tuple[Line, ...]:
+    """What a rig consists of, part by part, then what it needs beside them.
+
+    With a day, at the newest prices of that day. A part that a bundle has the price of costs
+    nothing by itself.
+    """
     rig = contents.rigs[rig_id]
+    beside = [price for price in contents.prices.values() if price.rig_id == rig_id]
+    bundles: dict[str, str] = {kind: price.name for price in beside for kind in price.covers}
     return (
-        *(_line(contents, settings, *part) for part in _parts(contents, rig)),
         *(
-            _line(contents, settings, BESIDE, price.name or "something beside", price.id)
-            for price in contents.prices.values()
-            if price.rig_id == rig_id
+            _line(contents, settings, *part, on, bundles.get(part[0], ""))
+            for part in _parts(contents, rig)
+        ),
+        *(
+            _line(contents, settings, BESIDE, price.name or "something beside", price.id, on)
+            for price in beside
         ),
     )
 
@@ -58,18 +69,27 @@ def _parts(contents: Contents, rig: Rig) -> Iterator[tuple[str, str, str]]:
         yield LINK, link.name, link.id
 
 
-def _line(contents: Contents, settings: WorthSettings, kind: str, what: str, key: str) -> Line:
+def _line(
+    contents: Contents,
+    settings: WorthSettings,
+    kind: str,
+    what: str,
+    key: str,
+    on: str = "",
+    bundle: str = "",
+) -> Line:
     price = contents.prices.get(key)
-    worth = in_currency(price, what, settings)
+    worth = known(0.0) if bundle else in_currency(price, what, settings, on)
     owned = price is not None and price.owned and not settings.count_owned
-    return Line(kind, what, key, price, known(0.0) if owned else worth, worth)
+    return Line(kind, what, key, price, known(0.0) if owned else worth, worth, bundle)
 
 
-def in_currency(price: Price | None, what: str, settings: WorthSettings) -> Answer:
-    """A price times its count in the review's currency."""
-    if price is None or price.amount is None:
-        return unknown(f"the price of {what}")
-    amount = price.amount * price.count
+def in_currency(price: Price | None, what: str, settings: WorthSettings, on: str = "") -> Answer:
+    """A price times its count in the review's currency, of a day where one is given."""
+    then = f" on {on}" if on else ""
+    if price is None or (each := price.on(on)) is None:
+        return unknown(f"the price of {what}{then}")
+    amount = each * price.count
     if price.currency == settings.currency:
         return known(amount)
     rate = next((one.rate for one in settings.rates if one.currency == price.currency), None)
@@ -78,7 +98,18 @@ def in_currency(price: Price | None, what: str, settings: WorthSettings) -> Answ
 
 
 def cost(lines: tuple[Line, ...], rig_name: str) -> Answer:
-    """What is still to be bought; unknown while one price is."""
+    """What is still to be bought; unknown while one price is, or where discounts exceed it."""
     if not lines:
         return unknown(f"the parts of {rig_name}")
-    return total(line.comes_to for line in lines)
+    whole = total(line.comes_to for line in lines)
+    if whole.value is not None and whole.value < 0:
+        return unknown(f"a price of {rig_name} above its discounts")
+    return whole
+
+
+def cost_then(contents: Contents, rig_id: str, settings: WorthSettings) -> Answer | None:
+    """What a rig cost on the day that the review sets beside; None where it sets none."""
+    if not settings.then:
+        return None
+    lines = parts_list(contents, rig_id, settings, settings.then)
+    return cost(lines, contents.rigs[rig_id].name)

@@ -8,7 +8,7 @@ from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.records.records import Contents, Review, ReviewRig, Role
 from blunt_ruler.core.worth import running
 from blunt_ruler.core.worth.answers import Answer, asked, derive, known, total, unknown
-from blunt_ruler.core.worth.costs import Line, cost, parts_list
+from blunt_ruler.core.worth.costs import Line, cost, cost_then, parts_list
 from blunt_ruler.core.worth.figures import WorthFigure
 from blunt_ruler.core.worth.frames import (
     mean_beside,
@@ -35,6 +35,7 @@ class WorthRow:
     lines: tuple[Line, ...]
     figures: Answers
     efficient: bool | None
+    then: Answer | None = None  # its cost on the day that the review sets beside
 
     @property
     def rig_id(self) -> str:
@@ -109,7 +110,13 @@ def derive_worth(contents: Contents, board: Board, review: Review | None = None)
     }
     best = efficient(points)
     rows = tuple(
-        WorthRow(column, lines, figures, column.rig_id in best if column.rig_id in points else None)
+        WorthRow(
+            column,
+            lines,
+            figures,
+            column.rig_id in best if column.rig_id in points else None,
+            cost_then(contents, column.rig_id, board.review.worth),
+        )
         for column, lines, figures in drafts
     )
     return Worth(review or board.review, board, cases, rows, _missing(rows))

@@ -1,13 +1,16 @@
 """The last sections of a write-up: what was not tested, cautions, disclosures, corrections."""
 
 from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 
 from blunt_ruler.core.analysis.analyse import Analysis
-from blunt_ruler.core.records.records import Case, Decision
+from blunt_ruler.core.records.records import Case, Contents, Decision, Review, Run
 from blunt_ruler.core.records.severity import Severity
+from blunt_ruler.core.records.writeup_settings import Disclosure, Terms
 from blunt_ruler.core.rigs.cautions import CAUTIONS, DEFER
 from blunt_ruler.core.rigs.compatibility import check_fit
-from blunt_ruler.core.rigs.preflight import steps_for
+from blunt_ruler.core.rigs.preflight import outcomes, steps_for
+from blunt_ruler.core.runs.changes import change_lines
 from blunt_ruler.core.sentences import Sentence, sentence
 from blunt_ruler.core.text import count_text, list_text
 from blunt_ruler.core.writeup.corrections import PastEdit
@@ -15,15 +18,72 @@ from blunt_ruler.core.writeup.corrections import corrections as corrected
 from blunt_ruler.core.writeup.document import Block, Bullets, Paragraph
 
 
-def not_tested(analysis: Analysis) -> tuple[Block, ...]:
-    """Cells without a counted run, what did not run and why, runs set aside, and what is open."""
-    board, said = analysis.board, []
-    failed = {
+def for_and_against(analysis: Analysis) -> tuple[Block, ...]:
+    """What speaks for and against, in the reviewer's words; nothing where nothing was said."""
+    writeup = analysis.review.writeup
+    blocks: list[Block] = []
+    for key, heading, points in (
+        ("for", "For:", writeup.pros),
+        ("against", "Against:", writeup.cons),
+    ):
+        if points:
+            blocks.append(Paragraph((sentence(f"for_and_against.{key}", heading),)))
+            said = [
+                sentence(f"for_and_against.{key}.{place}", f"{one.rstrip('.')}.")
+                for place, one in enumerate(points)
+            ]
+            blocks.append(Bullets(tuple(said)))
+    return tuple(blocks)
+
+
+def points_line(review: Review) -> str:
+    """How many points speak for and against."""
+    writeup = review.writeup
+    if not writeup.pros and not writeup.cons:
+        return "Nothing is written for or against yet; the section is left out of the report."
+    pros = count_text(len(writeup.pros), "point")
+    cons = count_text(len(writeup.cons), "point")
+    return f"{pros} for and {cons} against, printed in your words."
+
+
+def _failed(analysis: Analysis) -> dict[tuple[str, str], Run]:
+    """Cells whose kept run says what happened instead of a figure."""
+    return {
         key: run
-        for key, runs in board.runs.items()
+        for key, runs in analysis.board.runs.items()
         for run in runs
         if run.outcome and run.decision is Decision.KEEP
     }
+
+
+def went_wrong(analysis: Analysis) -> tuple[Block, ...]:
+    """What did not run and why, how sleep and unplugging ended, what changed in between."""
+    board, contents = analysis.board, analysis.contents
+    names = {column.rig_id: column.name for column in board.columns}
+    labels = {row.case_id: row.label for row in board.rows}
+    said = [
+        sentence(
+            f"went_wrong.{run.id}",
+            f"{labels[case_id]} did not run on {names[rig_id]}: {run.outcome.rstrip('.')}.",
+        )
+        for (rig_id, case_id), run in _failed(analysis).items()
+    ]
+    said += [
+        sentence(f"went_wrong.{rig_id}.{place}", f"{name}, {words.rstrip('.')}.")
+        for rig_id, name in names.items()
+        for place, words in enumerate(outcomes(contents, rig_id))
+    ]
+    said += [
+        sentence(f"went_wrong.change.{place}", f"Changed on {words}")
+        for place, words in enumerate(change_lines(contents, names))
+    ]
+    return (Bullets(tuple(said)),) if said else ()
+
+
+def not_tested(analysis: Analysis) -> tuple[Block, ...]:
+    """Cells without a counted run, runs set aside, and what is open."""
+    board, said = analysis.board, []
+    failed = _failed(analysis)
     for column in board.columns:
         absent = [
             row
@@ -40,13 +100,6 @@ def not_tested(analysis: Analysis) -> tuple[Block, ...]:
         said.append(sentence(f"not_tested.{column.rig_id}", words))
     names = {column.rig_id: column.name for column in board.columns}
     labels = {row.case_id: row.label for row in board.rows}
-    said += [
-        sentence(
-            f"not_tested.failed.{run.id}",
-            f"{labels[case_id]} did not run on {names[rig_id]}: {run.outcome.rstrip('.')}.",
-        )
-        for (rig_id, case_id), run in failed.items()
-    ]
     said += [
         sentence(
             f"not_tested.run.{run.id}",
@@ -143,7 +196,8 @@ def disclosures(analysis: Analysis) -> tuple[Block, ...]:
         if one.notes:
             words += f"; {one.notes}"
         said.append(sentence(f"disclosures.{place}", f"{words}."))
-    silent = _undisclosed(analysis)
+    things = tested_things(analysis.contents, analysis.review)
+    silent = [one.what for one in things if one.is_silent]
     if silent:
         said.append(
             sentence(
@@ -156,21 +210,55 @@ def disclosures(analysis: Analysis) -> tuple[Block, ...]:
     return (Bullets(tuple(said)),)
 
 
-def _undisclosed(analysis: Analysis) -> list[str]:
-    """Hosts, cards and docks that are neither disclosed nor priced as owned."""
-    contents = analysis.contents
-    told = " ".join(one.what.lower() for one in analysis.review.writeup.disclosures)
-    parts = {}
-    for seat in analysis.review.seats:
+@dataclass(frozen=True, slots=True)
+class Tested:
+    """A tested thing and what is said of where it came from; nothing for one that is silent."""
+
+    what: str
+    disclosure: Disclosure | None
+    owned: bool = False
+    place: int | None = None  # among the disclosures
+
+    @property
+    def is_silent(self) -> bool:
+        """Whether nothing says where it came from."""
+        return self.disclosure is None and not self.owned
+
+
+def tested_things(contents: Contents, review: Review) -> tuple[Tested, ...]:
+    """Hosts, cards and docks of a review that nothing is disclosed of, then the disclosures."""
+    disclosures = review.writeup.disclosures
+    told = " ".join(one.what.lower() for one in disclosures)
+    parts: dict[str, str] = {}
+    for seat in review.seats:
         card = contents.card_of(seat.rig_id)
         for part in (contents.host_of(seat.rig_id), card, contents.dock_of(seat.rig_id)):
             if part is not None and not (part is card and card and card.built_in):
                 parts[part.id] = part.name
-    return [
-        name
+    untold = [
+        Tested(name, None, key in contents.prices and contents.prices[key].owned)
         for key, name in parts.items()
-        if name.lower() not in told and not (key in contents.prices and contents.prices[key].owned)
+        if name.lower() not in told
     ]
+    said = [Tested(one.what, one, False, place) for place, one in enumerate(disclosures)]
+    return (*sorted(untold, key=lambda one: one.owned), *said)
+
+
+def disclosures_line(contents: Contents, review: Review) -> str:
+    """Whether a reader can know where each tested thing came from."""
+    things = tested_things(contents, review)
+    silent = [one.what for one in things if one.is_silent]
+    if not things:
+        return "No part is described yet: describe hosts, cards and docks on the Bench."
+    if not silent:
+        lent = [one.what for one in things if one.disclosure and one.disclosure.terms != Terms.OWN]
+        if not lent:
+            return "Everything tested was already owned."
+        return f"Every tested thing says where it came from; not owned: {list_text(lent)}."
+    return (
+        f"Of {count_text(len(things), 'tested thing')} {len(silent)} do not say where they came "
+        f"from: {list_text(silent)}."
+    )
 
 
 def corrections(analysis: Analysis, edits: Sequence[PastEdit]) -> tuple[Block, ...]:

@@ -20,6 +20,8 @@ SECTIONS: Mapping[SectionKey, Callable[[Analysis], tuple[Block, ...]]] = {
     SectionKey.RESULTS: results.results,
     SectionKey.LIMITS: results.limits,
     SectionKey.WORTH: results.worth,
+    SectionKey.FOR_AND_AGAINST: closing.for_and_against,
+    SectionKey.WENT_WRONG: closing.went_wrong,
     SectionKey.NOT_TESTED: closing.not_tested,
     SectionKey.CAUTIONS: closing.cautions,
     SectionKey.DISCLOSURES: closing.disclosures,
@@ -36,6 +38,8 @@ def compose(analysis: Analysis, edits: Sequence[PastEdit] = ()) -> Document:
             blocks = closing.corrections(analysis, edits)
         else:
             blocks = SECTIONS[key](analysis)
+            if not blocks:
+                continue  # nothing was said for it
         said = tuple(_in_own_words(block, own) for block in blocks)
         sections.append(Section(key, SECTION_TITLES[key], said))
     return Document(

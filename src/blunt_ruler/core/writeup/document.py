@@ -16,6 +16,7 @@ class ChartKey(StrEnum):
     SCALING = "scaling"
     WATERFALL = "waterfall"
     LADDER = "ladder"
+    STRIP = "strip"
     WORTH = "worth"
 
 

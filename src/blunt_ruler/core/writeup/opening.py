@@ -8,7 +8,7 @@ from blunt_ruler.core.measure.kinds import Kind
 from blunt_ruler.core.measure.reading import HowRead
 from blunt_ruler.core.records.hardware import Screen
 from blunt_ruler.core.records.pricing import Audience
-from blunt_ruler.core.records.records import Decision, Run
+from blunt_ruler.core.records.records import Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.rigs.preflight import skipped_before
 from blunt_ruler.core.sentences import Sentence, Span, sentence
@@ -147,7 +147,7 @@ def method(analysis: Analysis) -> tuple[Block, ...]:
 def _method(analysis: Analysis) -> Iterator[Sentence]:
     board, review = analysis.board, analysis.review
     runs = [run for behind in board.runs.values() for run in behind]
-    kept = [run for run in runs if run.decision is Decision.KEEP]
+    kept = [run for rig_id, case_id in board.runs for run in board.counted(rig_id, case_id)]
     counts = sorted(cell.runs for cell in board.cells.values())
     if counts:
         each = f"{counts[0]}" if counts[0] == counts[-1] else f"{counts[0]} to {counts[-1]}"

@@ -28,6 +28,7 @@ from blunt_ruler.core.limits.report import (
 from blunt_ruler.core.limits.split import LossSplit
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.rigs.links import ladder_or_why
+from blunt_ruler.core.rigs.strip import rig_strip
 from blunt_ruler.core.sentences import Figure, Sentence, Span, joined, sentence
 from blunt_ruler.core.text import MINUS, capital, count_text, fps_text, percent_text
 from blunt_ruler.core.worth.comparing import (
@@ -50,6 +51,7 @@ from blunt_ruler.core.worth.sentences import (
     basis_words,
     level_sentence,
     missing_words,
+    then_sentences,
     turning_sentence,
     worth_sentence,
 )
@@ -223,6 +225,7 @@ def limits(analysis: Analysis) -> tuple[Block, ...]:
         blocks.append(
             Chart(ChartKey.LADDER, "What each link leaves for the game", _ladder_says(analysis))
         )
+        blocks.append(Chart(ChartKey.STRIP, "Each rig from host to picture", _strip_says(analysis)))
     blocks.append(
         Paragraph(
             (
@@ -291,6 +294,12 @@ def _ladder_says(analysis: Analysis) -> str:
     return f"From line rate down to what a game can use: {'; '.join(dict.fromkeys(parts))}."
 
 
+def _strip_says(analysis: Analysis) -> str:
+    contents = analysis.contents
+    said = [rig_strip(contents, column.rig_id) for column in analysis.board.columns]
+    return " ".join(one.says for one in said)
+
+
 def worth(analysis: Analysis) -> tuple[Block, ...]:
     """What each rig costs, draws and weighs."""
     found = analysis.worth
@@ -310,7 +319,7 @@ def worth(analysis: Analysis) -> tuple[Block, ...]:
     )
     if moved_prices(found):
         blocks.append(_price_grid(found))
-    said = list(_prices_say(found))
+    said = [*then_sentences(found), *_prices_say(found)]
     said.append(
         sentence(
             "worth.noise",

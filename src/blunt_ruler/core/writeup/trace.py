@@ -5,7 +5,6 @@ from dataclasses import dataclass
 
 from blunt_ruler.core.analysis.analyse import Analysis
 from blunt_ruler.core.board.board import Board
-from blunt_ruler.core.records.records import Decision
 from blunt_ruler.core.worth.comparing import (
     cheapest_gain,
     draw_level,
@@ -17,6 +16,7 @@ from blunt_ruler.core.worth.figures import FIGURES, WorthFigure
 from blunt_ruler.core.worth.money import PRICE_CHANGES
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.core.worth.sentences import (
+    COST_THEN,
     FALLS_BY,
     LEVEL_PRICE,
     RISES_BY,
@@ -87,12 +87,7 @@ def traced_figures(analysis: Analysis) -> tuple[TracedFigure, ...]:
 
 def kept_behind(board: Board, rig_id: str, case_ids: tuple[str, ...]) -> tuple[str, ...]:
     """Ids of the kept runs of a rig on some cases."""
-    return tuple(
-        run.id
-        for case_id in case_ids
-        for run in board.runs.get((rig_id, case_id), ())
-        if run.decision is Decision.KEEP
-    )
+    return tuple(run.id for case_id in case_ids for run in board.counted(rig_id, case_id))
 
 
 def _cells(board: Board) -> Iterator[TracedFigure]:
@@ -207,6 +202,8 @@ def _prices(worth: Worth, behind: Mapping[str, tuple[str, ...]]) -> Iterator[Tra
             for name, share in ((RISES_BY, turning.rises_by), (FALLS_BY, turning.falls_by)):
                 if share is not None:
                     yield TracedFigure(name, row.rig_id, "", share, "of 1", runs=runs)
+        if row.then is not None and row.then.value is not None:
+            yield TracedFigure(COST_THEN, row.rig_id, "", row.then.value, worth.currency)
         if best is None or row is best:
             continue
         level = draw_level(worth, row.rig_id, best.rig_id, WorthFigure.GAINED)

@@ -1,4 +1,4 @@
-"""The six charts of a write-up: pictures composed in core, on a sheet with a title and a foot."""
+"""The charts of a write-up: pictures composed in core, on a sheet with a title and a foot."""
 
 from collections.abc import Callable, Mapping
 
@@ -12,15 +12,17 @@ from blunt_ruler.core.drawing.palette import PAPER, Theme, rig_shades
 from blunt_ruler.core.drawing.picture import Picture
 from blunt_ruler.core.drawing.ruler import draw_ruler, shown_columns
 from blunt_ruler.core.drawing.scaling import draw_scaling
+from blunt_ruler.core.drawing.strip import draw_strips
 from blunt_ruler.core.drawing.waterfall import draw_waterfall
 from blunt_ruler.core.drawing.worth import draw_worth
 from blunt_ruler.core.rigs.links import Ladder, ladder_or_why
+from blunt_ruler.core.rigs.strip import rig_strip
 from blunt_ruler.core.worth.figures import WorthFigure
 from blunt_ruler.core.writeup.document import ChartKey
 from blunt_ruler.core.writeup.results import typical_case, waterfall_split
 from blunt_ruler.exchange.charts.canvas import HEIGHT, MARGIN, WIDTH, ChartCanvas
 
-MOST_RIGS, MOST_CASES = 8, 10
+MOST_RIGS, MOST_CASES, MOST_STRIPS = 8, 10, 6
 TOP, BOTTOM = 86.0, HEIGHT - 62  # where the picture begins and ends
 UNIT = 1.75  # a chart is seen from afar: everything is so much larger than in the window
 FIGURE = 17.0
@@ -118,6 +120,16 @@ def ladder(analysis: Analysis, sheet: ChartCanvas) -> str:
     return "Pale: line rate after its code · full: left for the game · bracket: in practice"
 
 
+def strip(analysis: Analysis, sheet: ChartCanvas) -> str:
+    """Every rig as blocks, and what is left between them."""
+    columns = [one for one in shown_columns(analysis.board, MOST_STRIPS) if not one.source]
+    strips = [rig_strip(analysis.contents, column.rig_id) for column in columns]
+    picture = _picture(sheet, analysis.board)
+    draw_strips(picture, strips)
+    _paint(sheet, picture)
+    return "GB/s left behind each block · pale mouth: what the card could take · red: narrow place"
+
+
 def worth(analysis: Analysis, sheet: ChartCanvas) -> str:
     """Cost against frames, with the stairs that nothing stands above and to the left of."""
     found = analysis.worth
@@ -141,5 +153,6 @@ DRAWN: Mapping[ChartKey, Callable[[Analysis, ChartCanvas], str]] = {
     ChartKey.SCALING: scaling,
     ChartKey.WATERFALL: waterfall,
     ChartKey.LADDER: ladder,
+    ChartKey.STRIP: strip,
     ChartKey.WORTH: worth,
 }

@@ -1,7 +1,10 @@
 """The pre-flight page: the steps of a rig in order, with cautions, readings and ticks."""
 
+from functools import partial
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
+    QCheckBox,
     QFrame,
     QLineEdit,
     QPushButton,
@@ -11,8 +14,10 @@ from PyQt6.QtWidgets import (
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.hardware import Rig, Tick, TickState
+from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.rigs.cautions import CAUTIONS, DEFER
 from blunt_ruler.core.rigs.preflight import (
+    OWN,
     Reading,
     Step,
     latest_ticks,
@@ -20,7 +25,7 @@ from blunt_ruler.core.rigs.preflight import (
     reading_says,
     steps_for,
 )
-from blunt_ruler.core.rigs.rig_edits import tick_step
+from blunt_ruler.core.rigs.rig_edits import drop_own_step, own_step, tick_step
 from blunt_ruler.logbook.store import now_text
 from blunt_ruler.ui.chosen import Chosen
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
@@ -34,9 +39,11 @@ class _StepCard(QFrame):
 
     Signals:
         ticked(str, TickState, str): the step's key, what was done, and the reading.
+        drop_requested(str): the id of a step of one's own that is to go.
     """
 
     ticked = pyqtSignal(str, object, str)
+    drop_requested = pyqtSignal(str)
 
     def __init__(self, number: int, step: Step, tick: Tick | None) -> None:
         super().__init__()
@@ -49,15 +56,12 @@ class _StepCard(QFrame):
             words.addWidget(label(f"▲ {CAUTIONS[key].says}", "caution"))
         self.reading = QLineEdit(tick.reading if tick else "")
         self.reading.setAccessibleName(f"Reading of step {number}")
-        self.reading.setPlaceholderText(step.expected or str(step.reading))
-        self.reading.setFixedWidth(86)
+        asks = "what happened" if step.reading is Reading.WORDS else str(step.reading)
+        self.reading.setPlaceholderText(step.expected or asks)
+        self.reading.setFixedWidth(320 if step.reading is Reading.WORDS else 86)
         self.reading.setVisible(step.reading is not Reading.NONE)
         self.reading.textEdited.connect(lambda _text: self._check())
-        self.unit = label(
-            "" if step.reading in (Reading.NONE, Reading.LINK) else str(step.reading),
-            "small",
-            wrap=False,
-        )
+        self.unit = label(step.reading.unit, "small", wrap=False)
         self.unit.setVisible(bool(self.unit.text()))
         self.says = label("", "caution")
         self.done = QPushButton("Done")
@@ -70,13 +74,27 @@ class _StepCard(QFrame):
         self.skip.setStyleSheet("padding-left: 9px; padding-right: 9px;")
         self.done.setChecked(tick is not None and tick.state is TickState.DONE)
         self.skip.setChecked(tick is not None and tick.state is TickState.SKIPPED)
+        self.drop = QPushButton("Take it away")
+        self.drop.setAccessibleName(f"Take away step {number}, which is your own")
+        self.drop.setStyleSheet("padding-left: 9px; padding-right: 9px;")
+        self.drop.setVisible(step.key.startswith(OWN))
+        self.drop.clicked.connect(lambda: self.drop_requested.emit(step.key.removeprefix(OWN)))
         self.done.clicked.connect(lambda: self._tick(TickState.DONE))
         self.skip.clicked.connect(lambda: self._tick(TickState.SKIPPED))
         self.when = label(tick.at.replace("T", " ")[5:16] if tick else "", "small", wrap=False)
         self.when.setToolTip(f"{tick.at} UTC" if tick else "")
         words.addWidget(self.says)
         words.addLayout(
-            beside(self.reading, self.unit, self.when, STRETCH, self.done, self.skip, spacing=6)
+            beside(
+                self.reading,
+                self.unit,
+                self.when,
+                STRETCH,
+                self.drop,
+                self.done,
+                self.skip,
+                spacing=6,
+            )
         )
         beside(
             (self._number, Qt.AlignmentFlag.AlignTop),
@@ -133,6 +151,15 @@ class PreflightPage(Page):
         self.column = QVBoxLayout()
         self.column.setSpacing(6)
         around.addLayout(self.column)
+        self.own = QLineEdit()
+        self.own.setPlaceholderText("A step of your own, for every rig")
+        self.own.setAccessibleName("A pre-flight step of your own")
+        self.own.setMaxLength(400)
+        self.own.returnPressed.connect(self._on_own)
+        self.ask = QCheckBox("ask what it showed")
+        self.add = QPushButton("Add the step")
+        self.add.clicked.connect(self._on_own)
+        around.addLayout(beside((self.own, 1), self.ask, self.add, spacing=8))
         around.addStretch(1)
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
@@ -156,7 +183,18 @@ class PreflightPage(Page):
                     tick_step(rig, key, state, now_text(), reading, new_id)
                 )
             )
+            card.drop_requested.connect(partial(self._on_drop, contents))
             self.cards.append(card)
             self.column.addWidget(card)
         if bar is not None:
             bar.setValue(place)
+
+    def _on_own(self) -> None:
+        do = self.own.text().strip()
+        if do:
+            self.own.clear()
+            self.edited.emit(own_step(do, self.ask.isChecked(), new_id()))
+
+    def _on_drop(self, contents: Contents, step_id: str) -> None:
+        if step_id in contents.own_steps:
+            self.edited.emit(drop_own_step(contents.own_steps[step_id]))

@@ -30,6 +30,7 @@ from blunt_ruler.core.rigs.rig_edits import (
 from blunt_ruler.core.rigs.strip import BLOCKS, PARTS, Place, Strip, block_words, rig_strip
 from blunt_ruler.core.rigs.typed_places import put_part, type_place, type_rig
 from blunt_ruler.core.text import MISSING, capital, count_text
+from blunt_ruler.ui.bench.changes_page import ChangesPage
 from blunt_ruler.ui.bench.ladder_page import LadderPage
 from blunt_ruler.ui.bench.machine_page import MachinePage
 from blunt_ruler.ui.bench.marks import SeverityMark
@@ -43,7 +44,8 @@ from blunt_ruler.ui.snapshot import Snapshot, new_id
 from blunt_ruler.ui.stop import Stop
 from blunt_ruler.ui.widgets import Parts, allow, label
 
-SHELF, LADDER, PREFLIGHT, MACHINE = "Shelf", "Ladder", "Pre-flight", "Machine"
+SHELF, LADDER, PREFLIGHT = "Shelf", "Ladder", "Pre-flight"
+CHANGES, MACHINE = "Changes", "Machine"
 MOST_ROWS, FEWEST_ROWS = 7, 4
 ROOM_FOR_MORE_ROWS = 640  # pixels of height
 
@@ -90,6 +92,7 @@ class BenchStop(Stop):
         self.add_page(SHELF, lambda: ShelfPage(self.chosen))
         self.add_page(LADDER, lambda: LadderPage(self.chosen))
         self.add_page(PREFLIGHT, lambda: PreflightPage(self.chosen))
+        self.add_page(CHANGES, lambda: ChangesPage(self.chosen))
         self.add_page(MACHINE, lambda: MachinePage(self.chosen, machine_names()))
         self.when_built(SHELF, self._connect_shelf)
         buttons = beside(

@@ -4,6 +4,8 @@ from collections.abc import Sequence
 
 from PyQt6.QtWidgets import QPushButton, QVBoxLayout
 
+from blunt_ruler.core.drawing.stacks import draw_stacks, stacks_height
+from blunt_ruler.core.drawing.worth import cost_stacks
 from blunt_ruler.core.records.edits import Edit, put
 from blunt_ruler.core.records.pricing import Price
 from blunt_ruler.core.records.records import Contents
@@ -11,10 +13,12 @@ from blunt_ruler.core.text import MISSING, count_text
 from blunt_ruler.core.worth.answers import total
 from blunt_ruler.core.worth.costs import BESIDE, Line
 from blunt_ruler.core.worth.figures import money_text
-from blunt_ruler.core.worth.report import Worth
+from blunt_ruler.core.worth.report import Worth, WorthRow
+from blunt_ruler.core.worth.sentences import prices_line
 from blunt_ruler.ui.chosen import Chosen
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.part_form import PartForm
+from blunt_ruler.ui.picture_view import PictureView
 from blunt_ruler.ui.rows import Column, RowsTable
 from blunt_ruler.ui.snapshot import new_id
 from blunt_ruler.ui.widgets import allow, card, empty, figure_row, label, scrolling
@@ -23,6 +27,8 @@ from blunt_ruler.ui.worth.page import WorthPage
 
 def _money(line: Line) -> str:
     price = line.price
+    if line.bundle:
+        return f"in {line.bundle}"
     if price is None or price.amount is None:
         return MISSING
     return money_text(price.amount, price.currency)
@@ -52,10 +58,14 @@ class PricesPage(WorthPage):
         self.drop.clicked.connect(self._on_drop)
         self.form_head = label("", "heading", wrap=False)
         self.shared = label("", "small")
-        self.form = PartForm(Price, ("name", "notes"))
+        self.form = PartForm(Price, ("name", "earlier", "notes"))
         self.form.part_changed.connect(self._on_price)
+        self.picture = PictureView()
+        self.picture.setAccessibleName("What each rig costs, part by part")
+        self.frame = card(self.picture)
         price = scrolling(card(self.form_head, self.shared, self.form, stretch=True))
         stacked(
+            self.frame,
             (self.table, 5),
             self.sums,
             beside(self.add, self.drop, STRETCH),
@@ -81,7 +91,7 @@ class PricesPage(WorthPage):
                 figures=True,
                 gives_up=3,
             ),
-            Column("Owned", _owned, 62),
+            Column("Owned", _owned, 62, gives_up=4),
             Column(
                 "Of which day",
                 lambda line: (line.price.date if line.price is not None else "") or MISSING,
@@ -109,11 +119,32 @@ class PricesPage(WorthPage):
         self.table.show_rows(lines, self._columns(worth.currency) if fresh else None)
         if not self.table.choose(self._line_id):
             self.table.choose_place(0)
-        self._show_sums(lines, worth.currency)
+        self._show_sums(row, worth.currency)
+        self._line = prices_line(worth, rig_id)
+        stacks = cost_stacks(worth, rig_id)
+        self.picture.setAccessibleDescription("; ".join(f"{s.name} {s.says}" for s in stacks))
+        self.picture.show_picture(
+            lambda picture: draw_stacks(picture, stacks, worth.currency),
+            {},
+            stacks_height(len(stacks)),
+        )
         self._show_line(self.chosen_line())
 
-    def _show_sums(self, lines: Sequence[Line], currency: str) -> None:
+    def line(self) -> str:
+        """What the chosen rig costs."""
+        return self._line
+
+    def _show_sums(self, row: WorthRow | None, currency: str) -> None:
         empty(self.sums)
+        lines: Sequence[Line] = row.lines if row else ()
+        if row is not None and row.then is not None and self._worth is not None:
+            then = row.then
+            text = (
+                money_text(then.value, currency)
+                if then.value is not None
+                else f"not known: {', '.join(then.missing)}"
+            )
+            self.sums.addLayout(figure_row(f"on {self._worth.review.worth.then}", text))
         for words, parts in (
             ("still to buy", [line.comes_to for line in lines]),
             ("with what is already owned", [line.worth for line in lines]),
@@ -153,7 +184,8 @@ class PricesPage(WorthPage):
             f"Used by {count_text(users, 'rig')}: an edit changes them all." if users > 1 else ""
         )
         self.shared.setVisible(users > 1)
-        self.form.fields["name"].setVisible(line.kind == BESIDE)
+        for name in ("name", "covers"):
+            self.form.fields[name].setVisible(line.kind == BESIDE)
         self.form.show_part(line.price or Price(id=line.price_id, currency=self._worth.currency))
 
     def _on_price(self, price: Price, field: str) -> None:

@@ -2,14 +2,18 @@
 
 from PyQt6.QtWidgets import QHBoxLayout
 
+from blunt_ruler.core.drawing.stacks import draw_stacks, stacks_height
+from blunt_ruler.core.drawing.worth import watt_stacks
 from blunt_ruler.core.records.edits import change_review, put
 from blunt_ruler.core.records.pricing import Readings, WorthSettings
 from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.worth.figures import RUNNING_FIGURES
 from blunt_ruler.core.worth.report import Worth
+from blunt_ruler.core.worth.sentences import running_line
 from blunt_ruler.ui.chosen import Chosen
 from blunt_ruler.ui.layouts import stacked
 from blunt_ruler.ui.part_form import PartForm
+from blunt_ruler.ui.picture_view import PictureView
 from blunt_ruler.ui.widgets import ElidedLabel, card, scrolling
 from blunt_ruler.ui.worth.figures_table import FiguresGrid
 from blunt_ruler.ui.worth.page import WorthPage
@@ -43,7 +47,13 @@ class RunningPage(WorthPage):
             (money, self.settings),
         ):
             forms.addWidget(scrolling(card(head, form, stretch=True)), 1)
-        stacked((self.table, 5), (forms, 6), spacing=8, on=self)
+        self.picture = PictureView()
+        self.picture.setAccessibleName("What each rig draws at the wall")
+        stacked(card(self.picture), (self.table, 5), (forms, 6), spacing=8, on=self)
+
+    def line(self) -> str:
+        """What the chosen rig draws."""
+        return self._line
 
     def _on_settings(self, settings: WorthSettings, words: str) -> None:
         if self._review is not None:
@@ -53,6 +63,12 @@ class RunningPage(WorthPage):
         """Show all rigs with one of them chosen, and its readings."""
         self._name, self._review = contents.rigs[rig_id].name, worth.review
         self.table.show_worth(worth, rig_id)
+        self._line = running_line(worth, rig_id)
+        stacks = watt_stacks(worth, rig_id)
+        self.picture.setAccessibleDescription("; ".join(f"{s.name} {s.says}" for s in stacks))
+        self.picture.show_picture(
+            lambda picture: draw_stacks(picture, stacks, "W"), {}, stacks_height(len(stacks))
+        )
         self.head.show_words(f"READINGS OF {self._name.upper()}")
         read = contents.readings.get(rig_id) or Readings(id=rig_id, rig_id=rig_id)
         self.readings.show_part(read)

@@ -1,4 +1,4 @@
-"""The disclosures page: where tested things came from, and who tested them."""
+"""The disclosures page: each tested thing with where it came from, and who tested it."""
 
 from typing import Any
 
@@ -6,14 +6,23 @@ from PyQt6.QtWidgets import QLineEdit, QPushButton
 
 from blunt_ruler.core.records.edits import change_review
 from blunt_ruler.core.records.records import Review
-from blunt_ruler.core.records.writeup_settings import Disclosure, WriteUp
-from blunt_ruler.core.writeup.compose import writeup_line
+from blunt_ruler.core.records.writeup_settings import Disclosure, Terms, WriteUp
+from blunt_ruler.core.text import MISSING
+from blunt_ruler.core.writeup.closing import Tested, disclosures_line, tested_things
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.part_form import PartForm
 from blunt_ruler.ui.rows import Column, RowsTable
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
 from blunt_ruler.ui.widgets import allow, card, label
+
+NOT_STATED = "not stated"
+
+
+def _came(one: Tested) -> str:
+    if one.disclosure is not None:
+        return str(one.disclosure.terms)
+    return str(Terms.OWN) if one.owned else NOT_STATED
 
 
 class DisclosuresPage(Page):
@@ -23,65 +32,78 @@ class DisclosuresPage(Page):
         super().__init__()
         self._writeup = WriteUp()
         self._review: Review | None = None
-        self._place = 0
+        self._chosen: Tested | None = None
         self.byline = QLineEdit()
         self.byline.setAccessibleName("Tested by")
         self.byline.setPlaceholderText("who tested it, as it should be printed")
         self.byline.editingFinished.connect(self._on_byline)
         self.table = RowsTable(
-            "Disclosures",
+            "Tested things and where they came from",
             [
-                Column("What", lambda row: row[1].what, tip=lambda row: row[1].notes),
-                Column("How it came", lambda row: str(row[1].terms), 150),
-                Column("From whom", lambda row: row[1].by, 200),
+                Column(
+                    "Tested thing",
+                    lambda one: one.what,
+                    tip=lambda one: one.disclosure.notes if one.disclosure else "",
+                    bold=lambda one: one.is_silent,
+                ),
+                Column(
+                    "How it came",
+                    _came,
+                    170,
+                    colour=lambda one: "caution" if one.is_silent else "",
+                    bold=lambda one: one.is_silent,
+                ),
+                Column(
+                    "From whom",
+                    lambda one: (one.disclosure.by if one.disclosure else "") or MISSING,
+                    200,
+                ),
             ],
-            key=lambda row: row[0],
+            key=lambda one: one.what,
         )
         self.table.row_chosen.connect(self._on_chosen)
-        self.add, self.drop = QPushButton("Add a disclosure"), QPushButton("Take it away")
+        self.add, self.drop = QPushButton("Add another thing"), QPushButton("Take it away")
         self.add.clicked.connect(self._on_add)
         self.drop.clicked.connect(self._on_drop)
         self.form = PartForm(Disclosure, ("notes",))
         self.form.part_changed.connect(self._on_part)
         stacked(
             beside(label("tested by", "quiet", wrap=False), (self.byline, 1)),
-            label(
-                "Name every tested thing that was lent, given, sponsored or bought for the test, "
-                "and what was asked in return. What is neither owned nor named is printed as "
-                "not stated.",
-                "quiet",
-            ),
             (self.table, 1),
             beside(self.add, self.drop, STRETCH),
             card(self.form),
-            STRETCH,
+            label(
+                "What was lent, given, sponsored or bought for the test is named here, and what "
+                "was asked in return. What is marked as owned among the prices needs no word.",
+                "quiet",
+            ),
             spacing=8,
             on=self,
         )
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
-        """Show the disclosures; the chosen one stays chosen."""
+        """Show every tested thing; the chosen one stays chosen."""
         review = self._review = snapshot.review
-        if review is None or snapshot.board is None:
+        if review is None:
             return
-        self._line = writeup_line(snapshot.board)
+        self._line = disclosures_line(snapshot.contents, review)
         writeup = self._writeup = review.writeup
         if not self.byline.isModified():
             self.byline.setText(writeup.byline)
-        self._place = min(self._place, max(len(writeup.disclosures) - 1, 0))
-        self.table.show_rows([*enumerate(writeup.disclosures)])
-        self.table.choose(self._place)
-        self._show_form()
+        self.table.show_rows(tested_things(snapshot.contents, review))
+        if self._chosen is None or not self.table.choose(self._chosen.what):
+            self.table.choose_place(0)
+        self._on_chosen(self.table.chosen())
 
-    def _show_form(self) -> None:
-        there = bool(self._writeup.disclosures)
-        allow(self.drop, "" if there else "Nothing is disclosed yet")
-        shown = self._writeup.disclosures[self._place] if there else None
-        self.form.show_part(shown, f"{self._place}")
-
-    def _on_chosen(self, row: tuple[int, Disclosure]) -> None:
-        self._place = row[0]
-        self._show_form()
+    def _on_chosen(self, one: Tested | None) -> None:
+        self._chosen = one
+        place = one.place if one is not None else None
+        allow(self.drop, "" if place is not None else "Nothing is disclosed of it yet")
+        shown = None
+        if one is not None:
+            usual = Terms.OWN if one.owned else Terms.LOAN
+            shown = one.disclosure or Disclosure(what=one.what, terms=usual)
+        self.form.show_part(shown, f"{place} {one.what if one else ''}")
 
     def _on_byline(self) -> None:
         self.byline.setModified(False)
@@ -97,15 +119,24 @@ class DisclosuresPage(Page):
         self._change(words, disclosures=tuple(disclosures))
 
     def _on_part(self, part: Disclosure, field: str) -> None:
+        one = self._chosen
+        if one is None:
+            return
         disclosures = list(self._writeup.disclosures)
-        disclosures[self._place] = part
+        if one.place is None:
+            disclosures.append(part)
+        else:
+            disclosures[one.place] = part
+        self._chosen = Tested(part.what, part)
         self._put(disclosures, f"{field} of a disclosure")
 
     def _on_add(self) -> None:
-        self._place = len(self._writeup.disclosures)
-        self._put([*self._writeup.disclosures, Disclosure(what="A tested thing")], "disclose")
+        made = Disclosure(what="A tested thing")
+        self._chosen = Tested(made.what, made)
+        self._put([*self._writeup.disclosures, made], "disclose")
 
     def _on_drop(self) -> None:
-        disclosures = list(self._writeup.disclosures)
-        gone = disclosures.pop(self._place)
-        self._put(disclosures, f"take the disclosure of {gone.what} away")
+        if self._chosen is not None and self._chosen.place is not None:
+            disclosures = list(self._writeup.disclosures)
+            gone = disclosures.pop(self._chosen.place)
+            self._put(disclosures, f"take the disclosure of {gone.what} away")

@@ -10,9 +10,11 @@ from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page, Stop
 from blunt_ruler.ui.widgets import allow
 from blunt_ruler.ui.writeup.disclosures import DisclosuresPage
+from blunt_ruler.ui.writeup.points_page import PointsPage
 from blunt_ruler.ui.writeup.preview_page import PreviewPage
 
 PREVIEW, DISCLOSURES, NARRATION = "Preview", "Disclosures", "Narration"
+POINTS = "For and against"
 
 
 class NarrationPage(Page):
@@ -54,6 +56,7 @@ class WriteUpStop(Stop):
         self.export.clicked.connect(self.export_requested)
         self.add_page(PREVIEW, PreviewPage)
         self.add_page(DISCLOSURES, DisclosuresPage)
+        self.add_page(POINTS, PointsPage)
         self.add_page(NARRATION, NarrationPage)
         self.bar.row.addWidget(self.export)
         self.body.addWidget(self.bar)

@@ -1,0 +1,155 @@
+"""Runs before and after something changed: a part replaced, a driver updated.
+
+Where a cell was measured again after a change, the passes from before it do not count; where only
+one side of a pair was, the pair is not like for like and says so.
+"""
+
+from collections import defaultdict
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from datetime import UTC, datetime
+
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.records.bench_notes import Change
+from blunt_ruler.core.records.edits import Edit
+from blunt_ruler.core.records.records import Contents, Decision, Run
+from blunt_ruler.core.text import count_text
+
+
+class BadDay(UserFixable):
+    """A text that is no day."""
+
+
+def moment_of(text: str) -> datetime | None:
+    """A day or a moment as ISO text, in UTC where it says no zone; None for anything else."""
+    try:
+        found = datetime.fromisoformat(text.strip())
+    except ValueError:
+        return None
+    return found if found.tzinfo else found.replace(tzinfo=UTC)
+
+
+def checked_day(text: str) -> str:
+    """A day as it is kept; BadDay says how to write one."""
+    if text.strip() and moment_of(text) is None:
+        raise BadDay("day", f"“{text.strip()}” is no day", "Write it as 2026-11-26")
+    return text.strip()
+
+
+def _ordered(changes: Iterable[Change]) -> list[tuple[datetime, Change]]:
+    dated = [(at, one) for one in changes if (at := moment_of(one.at)) is not None]
+    return sorted(dated, key=lambda pair: pair[0])
+
+
+def _passed(run: Run, changes: Sequence[tuple[datetime, Change]]) -> int | None:
+    """How many changes a run came after; None where nobody knows when it was taken."""
+    at = run.moment
+    if at is None:
+        return None
+    at = at if at.tzinfo else at.replace(tzinfo=UTC)
+    return sum(when <= at for when, _ in changes)
+
+
+def _of_rig(contents: Contents, rig_id: str) -> list[tuple[datetime, Change]]:
+    every = contents.changes.values()
+    return _ordered(one for one in every if not one.rig_ids or rig_id in one.rig_ids)
+
+
+def superseded(contents: Contents) -> dict[str, Change]:
+    """Run → the change that it came before, of runs whose cell was kept again after it."""
+    if not contents.changes:
+        return {}
+    cells: dict[tuple[str, str], list[Run]] = defaultdict(list)
+    for run in contents.runs.values():
+        cells[run.rig_id, run.case_id].append(run)
+    found: dict[str, Change] = {}
+    of_rig = {rig_id: _of_rig(contents, rig_id) for rig_id in contents.rigs}
+    for (rig_id, _), runs in cells.items():
+        changes = of_rig[rig_id]
+        if not changes:
+            continue
+        passed = {run.id: _passed(run, changes) for run in runs}
+        kept = [passed[run.id] for run in runs if run.decision is Decision.KEEP]
+        newest = max((one for one in kept if one is not None), default=0)
+        for run in runs:
+            came_after = passed[run.id]
+            if came_after is not None and came_after < newest:
+                found[run.id] = changes[came_after][1]
+    return found
+
+
+def counted(contents: Contents) -> Iterator[Run]:
+    """The runs that figures are made of: kept, and not from before a change."""
+    gone = superseded(contents)
+    for run in contents.runs.values():
+        if run.decision is Decision.KEEP and run.id not in gone:
+            yield run
+
+
+def counted_changes(
+    contents: Contents, kept: Mapping[tuple[str, str], Sequence[Run]]
+) -> dict[tuple[str, str], frozenset[str]]:
+    """Cell → ids of the changes that its counted runs came after, of changes on several rigs."""
+    shared = _ordered(one for one in contents.changes.values() if len(one.rig_ids) != 1)
+    found = {}
+    for (rig_id, case_id), runs in kept.items():
+        mine = [pair for pair in shared if not pair[1].rig_ids or rig_id in pair[1].rig_ids]
+        passed = [one for run in runs if (one := _passed(run, mine)) is not None]
+        if passed:
+            found[rig_id, case_id] = frozenset(one.id for _, one in mine[: max(passed)])
+    return found
+
+
+def change_words(change: Change) -> str:
+    """A change with its day: "driver 42 (2026-10-03)"."""
+    return f"{change.what or 'something changed'} ({change.at[:16]})"
+
+
+def parted_off(contents: Contents, change: Change) -> int:
+    """How many runs do not count because of a change."""
+    return sum(one.id == change.id for one in superseded(contents).values())
+
+
+def changes_line(contents: Contents) -> str:
+    """What the changes of a logbook come to, in one sentence."""
+    changes = contents.changes.values()
+    if not changes:
+        return "Nothing is noted to have changed while the test ran."
+    gone = len(superseded(contents))
+    undated = sum(moment_of(one.at) is None for one in changes)
+    said = count_text(len(changes), "change")
+    if undated:
+        return f"{said}; {undated} without a day, which part nothing."
+    if gone:
+        return f"{said}: {count_text(gone, 'earlier pass', 'earlier passes')} do not count."
+    return f"{said}; no cell was measured both before and after one."
+
+
+def note_change(rig_ids: Sequence[str], at: str, change_id: str) -> Edit:
+    """A change on some rigs, on all where none is named, still to be put into words."""
+    made = Change(id=change_id, at=at, what="something changed", rig_ids=tuple(rig_ids))
+    return Edit("note a change", (made,))
+
+
+def drop_change(change: Change) -> Edit:
+    """A change taken away: the runs before it count again."""
+    return Edit(f"take away “{change.what[:60]}”", drop=(change,))
+
+
+def change_lines(contents: Contents, rig_ids: Iterable[str]) -> tuple[str, ...]:
+    """Every change of some rigs in a sentence: what, when, and how many runs it parts off."""
+    wanted = set(rig_ids)
+    gone = superseded(contents)
+    said = []
+    for _, one in _ordered(contents.changes.values()):
+        rigs = [contents.rigs[key].name for key in one.rig_ids if key in contents.rigs]
+        if one.rig_ids and not wanted & {*one.rig_ids}:
+            continue
+        before = sum(
+            change.id == one.id and contents.runs[key].rig_id in wanted
+            for key, change in gone.items()
+        )
+        whose = f" on {', '.join(rigs)}" if rigs else " on every rig"
+        earlier = count_text(before, "earlier pass", "earlier passes")
+        parts = f"; {earlier} not counted" if before else ""
+        said.append(f"{one.at[:10]}: {one.what}{whose}{parts}.")
+    return tuple(said)

@@ -1,0 +1,62 @@
+"""The ring around what has the focus: it shows after a key, not after a click or at opening.
+
+Watched is each window as a whole, which hears of every key and click before its widgets do; no
+widget pays for it. The style sheet draws the ring on widgets that carry `ring`.
+"""
+
+from PyQt6.QtCore import QEvent, QObject
+from PyQt6.QtGui import QWindow
+from PyQt6.QtWidgets import QApplication, QWidget
+
+CLICKS = (QEvent.Type.MouseButtonPress, QEvent.Type.TouchBegin, QEvent.Type.TabletPress)
+
+
+class FocusRing(QObject):
+    """Puts the ring on and takes it off, for all windows of an application."""
+
+    def __init__(self, app: QApplication) -> None:
+        super().__init__(app)
+        self._by_key = False
+        self._watched: set[QWindow] = set()
+        app.focusChanged.connect(self._on_focus)
+
+    def eventFilter(self, a0: QObject | None, a1: QEvent | None) -> bool:
+        """What a window hears first."""
+        if a1 is not None:
+            if a1.type() == QEvent.Type.KeyPress:
+                self._set(True)
+            elif a1.type() in CLICKS:
+                self._set(False)
+        return super().eventFilter(a0, a1)
+
+    def _set(self, by_key: bool) -> None:
+        self._by_key = by_key
+        _show(QApplication.focusWidget(), by_key)
+
+    def _on_focus(self, before: QWidget | None, now: QWidget | None) -> None:
+        _show(before, False)
+        if now is None:
+            return
+        window = now.window()
+        handle = window.windowHandle() if window is not None else None
+        if handle is not None and handle not in self._watched:
+            self._watched.add(handle)
+            handle.destroyed.connect(lambda _gone=None, gone=handle: self._watched.discard(gone))
+            handle.installEventFilter(self)
+        _show(now, self._by_key)
+
+
+def _show(widget: QWidget | None, on: bool) -> None:
+    if widget is None or bool(widget.property("ring")) == on:
+        return
+    widget.setProperty("ring", on)
+    style = widget.style()
+    if style is not None:
+        style.unpolish(widget)
+        style.polish(widget)
+    widget.update()
+
+
+def has_ring(widget: QWidget) -> bool:
+    """Whether a widget that paints itself shows the ring."""
+    return widget.hasFocus() and bool(widget.property("ring"))
