@@ -257,3 +257,21 @@ def test_composites_by_command(run, as_json):
     ):
         code, _, err = run("composite", *arguments)
         assert (code, err.count("\n")) == (2, 1)
+
+
+def test_compare_tells_references_scores_and_means_by_group(as_json, run, demo_book):
+    found = as_json("compare", demo_book, "--by", "resolution")
+    groups = {group["over"]: group["rigs"] for group in found["groups"]}
+    assert set(groups) == {"1080p", "1440p"}, "one case at 2160p is no group"
+    assert {one["cases"] for one in groups["1440p"]} == {3}
+    (held,) = [one for one in found["references"] if one["rig"] == "Sluice Marram 12"]
+    rig = next(one for one in found["rigs"] if one["rig"] == "Sluice Marram 12")
+    assert held["change"] == pytest.approx(-rig["mean_loss"])
+    assert held["low"] < held["change"] < held["high"]
+    scores = {(one["test"], one["rig"]): one for one in found["scores"]}
+    graphics = scores["Lattice, graphics", "Sluice Marram 12"]
+    assert graphics["gain"] == pytest.approx(3.01, abs=0.05)
+    assert scores["Sluice gate, host to card", "Sluice Marram 12"]["unit"] == "GB/s"
+    assert not any(test == "Sluice gate" for test, _ in scores), "two ways make no overall"
+    code, _, err = run("compare", demo_book, "--by", "colour")
+    assert (code, err.count("\n")) == (2, 1)

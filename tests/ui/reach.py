@@ -22,6 +22,7 @@ PAGES = {
         "scaling": "Scaling",
         "playable": "Playable",
         "scores": "Scores",
+        "references": "References",
     },
     "Limits": {
         "cells": "Cells",

@@ -8,10 +8,12 @@ from dataclasses import replace
 import pytest
 from PIL import Image
 
+from blunt_ruler.core.analysis.analyse import analyse
 from blunt_ruler.core.drawing.palette import PAPER, SLATE, blend, contrast, rig_shades
 from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.core.writeup.document import ChartKey
 from blunt_ruler.core.writeup.results import typical_case, waterfall_split
+from blunt_ruler.core.writeup.trace import traced_figures
 from blunt_ruler.exchange.charts.canvas import HEIGHT, SIZES, WIDTH
 from blunt_ruler.exchange.writeup.files import Charts
 
@@ -38,7 +40,7 @@ def extent(root, name):
     return min(xs), min(ys), max(xs), max(ys)
 
 
-@pytest.mark.parametrize("key", ChartKey)
+@pytest.mark.parametrize("key", [key for key in ChartKey if key is not ChartKey.REFERENCES])
 def test_each_chart_is_a_svg_with_its_title_and_its_words(charts, drawn, key):
     root = drawn[key]
     assert root.tag == f"{SVG}svg"
@@ -170,3 +172,23 @@ def test_colours_blend_from_one_end_to_the_other():
     assert blend("#000000", "#FFFFFF", 0.0) == "#000000"
     assert blend("#000000", "#FFFFFF", 1.0) == "#FFFFFF"
     assert blend("#102030", "#304050", 0.5) == "#203040"
+
+
+def test_several_references_have_a_chart_a_table_and_their_sentence(demo_contents):
+    review = demo_contents.reviews["which-link"].with_one_more_reference("breakwater-marram-12")
+    analysis = analyse(demo_contents, review)
+    document = compose(analysis)
+    assert ChartKey.REFERENCES in document.charts
+    svg = Charts(analysis, document).sheet(ChartKey.REFERENCES).svg().decode()
+    assert "change of" not in svg
+    assert "of_reference.sluice-marram-12.breakwater-marram-12" in svg
+    said = [
+        one.computed
+        for section in document.sections
+        for one in section.sentences
+        if one.key == "results.references.sluice-marram-12"
+    ]
+    assert said[0].startswith("On average Sluice Marram 12 is nearest to Breakwater Marram 12: ")
+    assert "below itself in Workbench Marram 12" in said[0]
+    named = {(one.figure, one.rig) for one in traced_figures(analysis)}
+    assert ("change_of.breakwater-marram-12", "sluice-marram-12") in named

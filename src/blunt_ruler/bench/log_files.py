@@ -59,8 +59,11 @@ def write_log(path: Path, trace: Trace, habit: Habit) -> Path:
 def write_scores(path: Path, score: Score) -> Path:
     """Write the score of a synthetic test as a small table: part, score, weight."""
     lines = ["part,score,weight"]
-    lines += [f"{name},{value:g},{score.weights[name]:g}" for name, value in score.parts.items()]
-    lines.append(f"overall,{score.overall:.2f},")
+    for name, value in score.parts.items():
+        weight = score.weights.get(name)
+        lines.append(f"{name},{value:g},{'' if weight is None else f'{weight:g}'}")
+    if score.overall is not None:
+        lines.append(f"overall,{score.overall:.2f},")
     return write_whole(path, "\n".join(lines) + "\n")
 
 

@@ -62,7 +62,7 @@ class BenchTest(_Spec):
     """A synthetic test: a fixed scene at a fixed size, told as a score with parts.
 
     `graphics` and `cpu` are titles' worth of work; a part's score is its rate times `scale`.
-    `weights` are those of the parts in the weighted harmonic mean.
+    `weights` are those of the parts in the weighted harmonic mean; without any it has no whole.
     """
 
     name: str

@@ -29,11 +29,11 @@ def bus_sweep(rig: BenchRig, seed: int, link_share: float = 1.0) -> tuple[tuple[
 
 @dataclass(frozen=True, slots=True)
 class Score:
-    """What a synthetic test says: part scores by name, their weights, and the whole."""
+    """What a synthetic test says: part scores by name, their weights, and the whole, if any."""
 
     parts: dict[str, float]
     weights: dict[str, float]
-    overall: float
+    overall: float | None
 
 
 def play_test(
@@ -52,7 +52,8 @@ def play_test(
         name: round(value * test.scale * float(1.0 + luck.normal(0.0, test.spread)), 2)
         for name, value in parts.items()
     }
-    return Score(parts, dict(test.weights), overall_score(parts, test.weights))
+    overall = overall_score(parts, test.weights) if test.weights else None
+    return Score(parts, dict(test.weights), overall)
 
 
 def _raster(rig: BenchRig, test: BenchTest, faults: Faults) -> dict[str, float]:

@@ -12,6 +12,7 @@ from blunt_ruler.cli.common import (
     JsonFlag,
     ReviewName,
     app,
+    choose,
     print_json,
     read_logbook,
     rig_id,
@@ -50,6 +51,9 @@ def compare_command(
     playable: Annotated[
         str | None, typer.Option(help="AVG/LOW: the best settings each rig can play.")
     ] = None,
+    by: Annotated[
+        str | None, typer.Option(help="Means by “resolution”, “title” or “tag” as well.")
+    ] = None,
     seed: Annotated[
         int, typer.Option(min=0, hidden=True, help="Of earlier versions; nothing is drawn now.")
     ] = 0,
@@ -66,19 +70,22 @@ def compare_command(
     if table is not None:
         if playable is not None:
             raise BadOption("--playable", "a table has no presets in order", "Give a logbook")
+        if by is not None:
+            raise BadOption("--by", "a table has no groups", "Give a logbook")
         result, lows, label = _compare_table(table, asked)
-        settings = None
+        settings, more = None, {}
     else:
         assert logbook is not None
         contents, board = _board_of(logbook, review, asked)
         settings = None if playable is None else _playable(contents, board, playable)
+        more = _more(contents, board, by)
         assert board.comparison is not None
         result, lows = board.comparison, str(board.review.low_school)
 
         def label(key: str) -> str:
             return contents.rigs[key].name if key in contents.rigs else contents.case_label(key)
 
-    value = comparison_value(result, lows, label)
+    value = {**comparison_value(result, lows, label), **more}
     if settings is not None:
         value["playable"] = settings
     if as_json:
@@ -99,6 +106,14 @@ def compare_command(
         if rig["bounds_left_out"]:
             said += f"; without bounds that say nothing: {list_text(rig['bounds_left_out'])}"
         print(said)
+    for held in more.get("references", ()) if len(value.get("references", ())) > 1 else ():
+        print(f"{held['rig']} against {held['reference']}: {held['says']}")
+    for group in more.get("groups", ()):
+        for rig in group["rigs"]:
+            print(f"{group['over']}, {rig['rig']}: gain {percent_text(rig['gain'], signed=True)}")
+    for score in more.get("scores", ()):
+        gained = "" if score["gain"] is None else f", {percent_text(score['gain'], signed=True)}"
+        print(f"{score['test']}, {score['rig']}: {score['score']:g} {score['unit']}{gained}")
     for one in settings or ():
         print(f"{one['rig']}, {one['title']}: {one['settings'] or 'nothing meets it'}")
 
@@ -272,6 +287,66 @@ def _board_of(logbook: Path, review_name: str | None, asked: _Asked) -> tuple[Co
             f"Name one of {', '.join(column.name for column in board.columns)}",
         )
     return contents, board
+
+
+def _more(contents: Contents, board: Board, by: str | None) -> dict[str, Any]:
+    """Beside the comparison: every reference, every score, and means by group."""
+    from blunt_ruler.core.board.groups import means_over, wanted_means
+    from blunt_ruler.core.board.references import change_text, hold_against
+    from blunt_ruler.core.board.row_order import Arrangement, GroupBy, arrange
+    from blunt_ruler.core.board.scores import score_board
+
+    groups = []
+    if by is not None:
+        kinds = {str(one): one for one in (GroupBy.RESOLUTION, GroupBy.TITLE, GroupBy.TAG)}
+        how = Arrangement(group=choose(kinds, "--by", by))
+        for words, cases in wanted_means(board, arrange(board, how), how).groups.items():
+            totals = means_over(contents, board.review, {}, cases)
+            rigs = [
+                {
+                    "rig": contents.rigs[rig].name,
+                    "gain": total.mean_gain,
+                    **_bounds("gain", total.over_base, 1),
+                    "loss": total.mean_loss,
+                    **_bounds("loss", total.of_reference, -1),
+                    "cases": total.gain_cases,
+                }
+                for rig, total in totals.items()
+            ]
+            groups.append({"over": words, "rigs": rigs})
+    scores = score_board(contents, board).board
+    labels = {row.case_id: row for row in scores.rows}
+    return {
+        "references": [
+            {
+                "rig": one.rig.name,
+                "reference": one.reference.name,
+                "published_by": one.reference.source or None,
+                "change": one.change,
+                "low": None if one.mean is None or one.mean.low is None else one.mean.low - 1.0,
+                "high": None if one.mean is None or one.mean.high is None else one.mean.high - 1.0,
+                "cases": 0 if one.mean is None else one.mean.cases,
+                "says": change_text(one),
+            }
+            for one in hold_against(contents, board, {}).held
+        ],
+        "scores": [
+            {
+                "test": labels[key].label,
+                "rig": contents.rigs[rig].name,
+                "score": cell.average_fps,
+                "unit": cell.unit,
+                "lower_is_better": labels[key].lower_is_better,
+                "runs": cell.runs,
+                "gain": cell.gain,
+                "gain_low": cell.gain_low,
+                "gain_high": cell.gain_high,
+                "loss": cell.loss,
+            }
+            for (rig, key), cell in scores.cells.items()
+        ],
+        "groups": groups,
+    }
 
 
 def _playable(contents: Contents, board: Board, words: str) -> list[dict[str, Any]]:

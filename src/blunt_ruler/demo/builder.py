@@ -118,9 +118,10 @@ def score_runs() -> list[Run]:
             title = next(one for one in scenario.TEST_TITLES if one.id == case.title_id)
             score = play_test(bench_rigs()[rig.name], bench_tests()[title.name], scenario.SEED)
             parts = tuple(
-                PartScore(name=name, score=value, weight=score.weights[name])
+                PartScore(name=name, score=value, weight=score.weights.get(name))
                 for name, value in score.parts.items()
             )
+            whole = None if score.overall is None else round(score.overall, 2)
             runs.append(
                 Run(
                     id=f"{rig.id}_{case.id}_1",
@@ -128,7 +129,7 @@ def score_runs() -> list[Run]:
                     case_id=case.id,
                     taken_at=before,
                     origin=Origin(kind="simulated"),
-                    typed=TypedFigures(score=round(score.overall, 2), parts=parts),
+                    typed=TypedFigures(score=whole, parts=parts),
                 )
             )
     return runs

@@ -11,7 +11,15 @@ from blunt_ruler.bench.simulator import Faults
 from blunt_ruler.core.records.hardware import Tick, TickState
 from blunt_ruler.core.records.plan_settings import Hours, Plan
 from blunt_ruler.core.records.pricing import Audience, WorthSettings
-from blunt_ruler.core.records.records import Case, Record, Review, ReviewRig, Role, Title
+from blunt_ruler.core.records.records import (
+    Case,
+    Record,
+    Review,
+    ReviewRig,
+    Role,
+    TestPart,
+    Title,
+)
 from blunt_ruler.core.records.writeup_settings import Disclosure, Terms, WriteUp
 from blunt_ruler.demo.hardware import CARDS, DOCKS, HOSTS, LINKS, PRICES, READINGS, RIGS
 
@@ -45,13 +53,28 @@ TITLES = tuple(
 
 
 TESTS = ("Lattice", "Loom", "Sluice gate")
+TEST_PARTS = {
+    "Lattice": (
+        TestPart(name="graphics", weight=0.85),
+        TestPart(name="cpu", weight=0.15),
+    ),
+    "Loom": (
+        TestPart(name="kernels", weight=0.7),
+        TestPart(name="transfers", weight=0.3),
+    ),
+    "Sluice gate": (
+        TestPart(name="host to card", unit="GB/s"),
+        TestPart(name="card to host", unit="GB/s"),
+    ),
+}
 TEST_TITLES = tuple(
-    Title(id=name.lower().replace(" ", "-"), name=name, kind="synthetic") for name in TESTS
+    Title(id=name.lower().replace(" ", "-"), name=name, kind="synthetic", parts=TEST_PARTS[name])
+    for name in TESTS
 )
 TEST_CASES = tuple(
     Case(id=title.id, title_id=title.id, method="built-in benchmark") for title in TEST_TITLES
 )
-"""Synthetic tests, told as scores; they stand on their own page and in no review's matrix."""
+"""Synthetic tests, told as scores; they stand in a section of their own and in no plan."""
 
 
 def _case(title: str, scene: str, resolution: str, preset: str, live: bool = False) -> Case:

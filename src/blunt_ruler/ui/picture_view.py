@@ -20,9 +20,11 @@ def measure(words: str, size: float, weight: int) -> float:
     return QFontMetricsF(theme.font(round(size), QFont.Weight(weight))).horizontalAdvance(words)
 
 
-def new_picture(width: float, height: float, shades: Mapping[str, str]) -> Picture:
+def new_picture(
+    width: float, height: float, shades: Mapping[str, str], unit: float = 1.0
+) -> Picture:
     """An empty picture in the present theme."""
-    return Picture(theme.current(), width, height, measure, shades)
+    return Picture(theme.current(), width, height, measure, shades, unit)
 
 
 @lru_cache(maxsize=256)
@@ -101,6 +103,7 @@ class PictureView(QWidget):
         self._compose: Compose | None = None
         self._shades: Mapping[str, str] = {}
         self._height, self._framed = height, framed
+        self.unit = 1.0  # how much larger than usual everything in it is
         vertical = QSizePolicy.Policy.Fixed if height else QSizePolicy.Policy.Expanding
         self.setSizePolicy(QSizePolicy.Policy.Expanding, vertical)
 
@@ -130,6 +133,6 @@ class PictureView(QWidget):
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3)
             painter.setBrush(Qt.BrushStyle.NoBrush)
         if self._compose is not None:
-            picture = new_picture(self.width(), self.height(), self._shades)
+            picture = new_picture(self.width(), self.height(), self._shades, self.unit)
             self._compose(picture)
             paint_picture(painter, picture)

@@ -15,15 +15,10 @@ from blunt_ruler.core.board.playable import (
 )
 from blunt_ruler.core.board.row_order import COLLAPSED, Arrangement, GroupBy, arrange
 from blunt_ruler.core.board.scaling import losses_that_grow, met_ceilings, scaling_line, series
-from blunt_ruler.core.board.scores import rig_scores
 from blunt_ruler.core.errors import BadFigure
 from blunt_ruler.core.measure.composite_score import missing_part, overall_score, parse_part
 from blunt_ruler.core.records.records import (
     Case,
-    Origin,
-    PartScore,
-    Run,
-    TypedFigures,
 )
 
 
@@ -157,30 +152,6 @@ def test_a_part_that_no_score_could_fill_is_refused():
     for words in ("cpu", "cpu=1", "=1:0.5", "cpu=x:0.5"):
         with pytest.raises(BadFigure, match="is no part"):
             parse_part(words)
-
-
-def test_scores_of_a_logbook_go_by_rig_and_test(contents):
-    def run(key, rig, score, *parts):
-        typed = TypedFigures(score=score, parts=parts)
-        return Run(id=key, rig_id=rig, case_id="own-test", origin=Origin(kind="typed"), typed=typed)
-
-    graphics, cpu = (
-        PartScore(name="graphics", score=4225, weight=0.85),
-        PartScore(name="cpu", score=2407, weight=0.15),
-    )
-    runs = [
-        run("a", "sluice-marram-12", None, graphics, cpu),
-        run("b", "groyne-marram-12", 3795, graphics),
-    ]
-    case = Case(id="own-test", title_id="tidewrack")
-    changed = contents.with_records(
-        {"cases": {"own-test": case}, "runs": {one.id: one for one in runs}}
-    )
-    scores = {one.rig_id: one for one in rig_scores(changed) if one.test == "Tidewrack"}
-    assert scores["sluice-marram-12"].overall == pytest.approx(3795, abs=1)
-    assert scores["sluice-marram-12"].graphics == 4225
-    assert scores["groyne-marram-12"].recovered == "the rest"
-    assert scores["groyne-marram-12"].parts["the rest"] == pytest.approx(2407, abs=3)
 
 
 # Orders

@@ -29,6 +29,7 @@ from blunt_ruler.core.runs.changes import (
     parted_off,
     superseded,
 )
+from blunt_ruler.core.writeup.bundle import records_of
 
 
 def run(rig, rate, at, repeat=1, decision=Decision.KEEP):
@@ -123,6 +124,18 @@ def test_a_pair_of_which_only_one_was_measured_after_is_mixed_and_says_why():
     assert build_board(both, review).cells["b", "c"].standing.worst is Standing.CLEAN
     review, own = lab(run("a", 30, "2026-10-01"), run("b", 60, "2026-10-04"), changes=[DRIVER])
     assert build_board(own, review).cells["b", "c"].standing.worst is Standing.CLEAN
+
+
+def test_a_bundle_takes_along_what_changed_on_its_rigs_and_not_what_changed_elsewhere():
+    review, contents = lab(run("a", 30, "2026-10-01"), changes=[EVERY])
+    other = Rig(id="z", name="Z")
+    both = Change(id="e", at="2026-10-05", what="heat", rig_ids=("a", "z"))
+    elsewhere = Change(id="f", at="2026-10-06", what="fan", rig_ids=("z",))
+    contents = contents.with_records({"rigs": {"z": other}, "changes": {"e": both, "f": elsewhere}})
+    taken = {one.id: one for one in records_of(contents, review) if isinstance(one, Change)}
+    assert set(taken) == {"d", "e"}
+    assert taken["d"].rig_ids == ()
+    assert taken["e"].rig_ids == ("a",)
 
 
 def test_a_change_is_noted_and_taken_away():

@@ -8,6 +8,8 @@ from dataclasses import dataclass, fields, replace
 from typing import Any
 
 from blunt_ruler.core.board.board import Board, build_board
+from blunt_ruler.core.board.references import References, hold_against
+from blunt_ruler.core.board.scores import ScoreBoard, score_board
 from blunt_ruler.core.checks.all import NOTHING, Checked, check_runs, find_faults, with_rig_names
 from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.errors import UserFixable
@@ -38,6 +40,8 @@ class Analysis:
     faults: Checked
     checked: Checked
     board: Board
+    scores: ScoreBoard
+    references: References
     limits: LimitsReport
     worth: Worth
     bench_plan: BenchPlan | None
@@ -111,6 +115,8 @@ def _put_together(
         faults=faults,
         checked=checked,
         board=board,
+        scores=score_board(contents, board),
+        references=hold_against(contents, board, unsound_words(checked)),
         limits=replace(limits, contents=contents, board=board),
         worth=worth_of(contents, review, checked, board),
         bench_plan=bench_plan,

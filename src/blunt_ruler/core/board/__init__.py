@@ -3,4 +3,15 @@
 Built once from the contents and then only read.
 """
 
-__all__ = ["board", "lenses", "lines", "playable", "row_order", "scaling", "scores"]
+__all__ = [
+    "board",
+    "groups",
+    "lenses",
+    "lines",
+    "percentages",
+    "playable",
+    "references",
+    "row_order",
+    "scaling",
+    "scores",
+]

@@ -7,7 +7,7 @@ command shows the same figure for the same cell.
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
-from blunt_ruler.core.compare.comparability import Standing
+from blunt_ruler.core.compare.comparability import CellStanding, Standing
 from blunt_ruler.core.compare.compare import compare
 from blunt_ruler.core.compare.like_for_like import standings
 from blunt_ruler.core.compare.results import CaseResult, Comparison, How, Measurement, RigResult
@@ -48,6 +48,9 @@ class Row:
     kind: str = "game"
     left_out: str | None = None  # why it is kept out of the means
     weight: float = 1.0
+    unit: str = ""  # of a score; blank for frames per second
+    lower_is_better: bool = False
+    tags: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,6 +68,8 @@ class Board:
     runs: Mapping[tuple[str, str], tuple[Run, ...]]
     comparison: Comparison | None
     limits: Mapping[tuple[str, str], str] = field(default_factory=dict)
+    subtotals: Mapping[str, Mapping[str, RigResult]] = field(default_factory=dict)
+    over: str = ""  # what the means are over, where that is not the whole review
     past: frozenset[str] = frozenset()  # runs from before something changed: they do not count
 
     def column(self, rig_id: str | None) -> Column | None:
@@ -115,6 +120,16 @@ def measurement_of(run: Run, school: LowSchool, title: str) -> Measurement | Non
     )
 
 
+def build_standings(contents: Contents, board: Board) -> dict[tuple[str, str], CellStanding]:
+    """How far the cells of a Board of scores can be set against one another."""
+    kept = {
+        (rig_id, key): board.counted(rig_id, key)
+        for rig_id, key in board.runs
+        if board.counted(rig_id, key)
+    }
+    return standings(contents, board.review, kept, {})
+
+
 def how_of(review: Review) -> How:
     """How a review puts cases together."""
     return How(
@@ -123,6 +138,7 @@ def how_of(review: Review) -> How:
         without=frozenset(one.case_id for one in review.left_out),
         clean_only=review.clean_only,
         shared=review.shared_cases,
+        each_title_once=review.each_title_once,
     )
 
 
@@ -157,6 +173,10 @@ def build_board(
     reference = review.rig_in(Role.REFERENCE)
     standing = standings(contents, review, kept, unsound or {})
     how = how_of(review)
+    synthetic = frozenset(
+        key for key in case_ids if contents.titles[contents.cases[key].title_id].kind != "game"
+    )
+    how = replace(how, without=how.without | synthetic)  # a mean is over games
     comparison = (
         compare(
             measured,
@@ -242,6 +262,7 @@ def _row(contents: Contents, review: Review, case_id: str) -> Row:
         settings=" ".join(part for part in (case.resolution, case.preset) if part),
         resolution=case.resolution,
         kind=contents.titles[case.title_id].kind,
+        tags=contents.titles[case.title_id].tags,
         left_out=left_out,
         weight=next((one.weight for one in review.weights if one.case_id == case_id), 1.0),
     )

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from enum import StrEnum
-from statistics import median
 from typing import TYPE_CHECKING
 
 from blunt_ruler.core.compare.comparability import Standing
@@ -93,8 +92,22 @@ def value_text(value: float | None, lens: Lens) -> str:
             return percent_text(value)
 
 
+def score_text(score: float) -> str:
+    """A score: whole with its thousands parted from 100 up, three digits below."""
+    return f"{score:,.0f}".replace(",", THIN) if score >= 99.5 else f"{score:.3g}"
+
+
+def unit_text(cell: CaseResult) -> str:
+    """What stands behind a cell's figure in a sentence."""
+    if not cell.unit:
+        return "frames per second"
+    return "points" if cell.unit == "score" else cell.unit
+
+
 def rate_text(cell: CaseResult) -> str:
     """A rate as it was read: "69.5" of a log, "≈70" by eye, "45–50", "~60", "200+", "<30"."""
+    if cell.unit:
+        return score_text(cell.average_fps)
     if cell.bound is Bound.OPEN:
         return "?"
     rate, edges = cell.average_fps, cell.how.edges if cell.how else None
@@ -139,6 +152,8 @@ def ratio_text(ratio: float, bound: Bound, kinds: frozenset[Kind]) -> str:
 
 def cell_text(board: Board, rig_id: str, case_id: str, lens: Lens) -> str:
     """What a cell shows through a lens, in words."""
+    if case_id in board.subtotals:
+        return mean_text(board, rig_id, lens, case_id) or MISSING
     cell = board.cells.get((rig_id, case_id))
     if cell is None:
         return _without_rate(board, rig_id, case_id) if lens is Lens.RATE else MISSING
@@ -163,33 +178,10 @@ def cell_text(board: Board, rig_id: str, case_id: str, lens: Lens) -> str:
     return said
 
 
-def score_of(board: Board, rig_id: str, case_id: str) -> float | None:
-    """The middle score of the kept runs of a cell; None where they have none."""
-    runs = board.runs.get((rig_id, case_id), ())
-    scores = [
-        run.typed.score
-        for run in runs
-        if run.decision == "keep" and run.typed and run.typed.score and run.average_fps is None
-    ]
-    return median(scores) if scores else None
-
-
 def _without_rate(board: Board, rig_id: str, case_id: str) -> str:
-    """A score, or that it did not run, where a cell has no rate."""
-    score = score_of(board, rig_id, case_id)
-    if score is not None:
-        return f"{score:,.0f}".replace(",", THIN)
+    """That it did not run, where a cell has no figure."""
     outcomes = [run.outcome for run in board.runs.get((rig_id, case_id), ()) if run.outcome]
     return "did not run" if outcomes else MISSING
-
-
-def _score_beside(board: Board, rig_id: str, case_id: str) -> str:
-    """The ratio of a score to the base's."""
-    base = board.review.rig_in(Role.BASE)
-    own, other = (score_of(board, rig, case_id) for rig in (rig_id, base or ""))
-    if own is None or rig_id == base:
-        return "base" if own is not None else ""
-    return "" if other is None else times_text(own / other)
 
 
 def _covers_zero(cell: CaseResult, lens: Lens) -> bool:
@@ -201,9 +193,11 @@ def _covers_zero(cell: CaseResult, lens: Lens) -> bool:
 
 def beside_text(board: Board, rig_id: str, case_id: str, lens: Lens) -> str:
     """The smaller figure beside a cell's value: what the value alone would leave unsaid."""
+    if case_id in board.subtotals:
+        return ""
     cell = board.cells.get((rig_id, case_id))
     if cell is None:
-        return _score_beside(board, rig_id, case_id) if lens is Lens.RATE else ""
+        return ""
     match lens:
         case Lens.RATE:
             mark = "" if cell.standing.worst is Standing.CLEAN else " mixed"
@@ -224,12 +218,12 @@ def beside_text(board: Board, rig_id: str, case_id: str, lens: Lens) -> str:
         case Lens.PER_WATT:
             return "" if cell.wall_w is None else amount(cell.wall_w, "W", 0)
         case _:
-            return fps_text(cell.average_fps)
+            return rate_text(cell) if cell.unit else fps_text(cell.average_fps)
 
 
-def mean_value(board: Board, rig_id: str, lens: Lens) -> RigMean | None:
-    """The mean behind the foot of a column; None for lenses that have none."""
-    total = board.totals.get(rig_id)
+def mean_value(board: Board, rig_id: str, lens: Lens, key: str = "") -> RigMean | None:
+    """The mean behind the foot of a column, or behind a row of means; None where there is none."""
+    total = (board.subtotals[key] if key else board.totals).get(rig_id)
     if total is None:
         return None
     if lens in (Lens.RATE, Lens.GAIN):
@@ -237,9 +231,9 @@ def mean_value(board: Board, rig_id: str, lens: Lens) -> RigMean | None:
     return total.of_reference if lens in (Lens.LOSS, Lens.FASTER_BY) else None
 
 
-def mean_text(board: Board, rig_id: str, lens: Lens) -> str:
-    """The foot of a column, as the lens says it."""
-    mean = mean_value(board, rig_id, lens)
+def mean_text(board: Board, rig_id: str, lens: Lens, key: str = "") -> str:
+    """The foot of a column, or a cell of a row of means, as the lens says it."""
+    mean = mean_value(board, rig_id, lens, key)
     if mean is None:
         return ""
     mark = ratio_mark(mean.bound, mean.kinds)
@@ -255,7 +249,7 @@ def mean_text(board: Board, rig_id: str, lens: Lens) -> str:
         case _:
             mark = ratio_mark(mean.bound.turned(), mean.kinds)
             said = f"{mark}{percent_text(1.0 / mean.ratio - 1.0, signed=True)}"
-    if _means_differ_in_cases(board, lens):
+    if not key and _means_differ_in_cases(board, lens):
         return f"{mean.cases} of {mean.of_cases}: {said}"
     return said
 

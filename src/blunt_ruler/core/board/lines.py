@@ -8,8 +8,8 @@ text.
 import math
 from collections.abc import Collection
 
-from blunt_ruler.core.board.board import Board, Column
-from blunt_ruler.core.board.lenses import by_eye, rate_text
+from blunt_ruler.core.board.board import Board, Column, Row
+from blunt_ruler.core.board.lenses import by_eye, rate_text, unit_text
 from blunt_ruler.core.compare.comparability import Standing, to_make_clean
 from blunt_ruler.core.compare.results import RigMean
 from blunt_ruler.core.measure.kinds import COUNTED, KIND_WORDS, Bound, Kind
@@ -59,6 +59,8 @@ def board_line(board: Board, chosen_rig_id: str | None = None) -> str:
     if not parts:
         return _nothing_shared(board, subject)
     verdict = f"{_subject_words(subject)} {' and '.join(parts)}"
+    if board.over:
+        verdict += f" {board.over}"
     verdict += _outlier_words(board, total.over_base)
     means = [mean for mean in (total.over_base, total.of_reference) if mean is not None]
     if read := read_words({kind for mean in means for kind in mean.kinds}):
@@ -186,6 +188,8 @@ def mean_basis(board: Board, rig_id: str | None) -> str:
     subject = focus_rig(board, rig_id)
     total = board.totals.get(subject.rig_id) if subject else None
     said = MEAN_WORDS[board.review.mean]
+    if board.over:
+        said += f" {board.over}"
     if total is None or subject is None:
         return said
     cases = max(total.gain_cases, total.loss_cases)
@@ -201,6 +205,8 @@ def mean_basis(board: Board, rig_id: str | None) -> str:
         said += f", {out} left out by hand"
     if mixed > 0 and board.review.clean_only:
         said += f", {mixed} not clean"
+    if board.review.each_title_once:
+        said += ", each title once"
     if board.review.weights:
         said += ", weighted"
     return said
@@ -212,15 +218,22 @@ def cell_line(board: Board, rig_id: str, case_id: str) -> str:
     row = next((row for row in board.rows if row.case_id == case_id), None)
     if column is None or row is None:
         return "Choose a cell to see what is behind it."
+    if case_id in board.subtotals:
+        return _subtotal_line(board, column, row)
     cell = board.cells.get((rig_id, case_id))
     if cell is None:
         return f"{column.name} has no kept run of {row.title} {row.settings}."
     how = "" if not by_eye(frozenset({cell.kind})) else f", {KIND_WORDS[cell.kind]}"
-    parts = [f"{rate_text(cell)} frames per second{how}"]
+    parts = [f"{rate_text(cell)} {unit_text(cell)}{how}"]
     if board.base is not None and cell.gain is not None and column.role is not Role.BASE:
         parts.append(
             bound_words(cell.over_bound)
-            + _pair_words(cell.gain, cell.gain_low, cell.gain_high, f"over {board.base.name}")
+            + _pair_words(
+                cell.gain,
+                cell.gain_low,
+                cell.gain_high,
+                f"{'in speed ' if row.lower_is_better else ''}over {board.base.name}",
+            )
         )
     if board.reference is not None and cell.loss is not None and column.role is not Role.REFERENCE:
         low, high = (None if b is None else -b for b in (cell.loss_high, cell.loss_low))
@@ -230,6 +243,19 @@ def cell_line(board: Board, rig_id: str, case_id: str) -> str:
     if cell.tie:
         said += f" ({_needs_words(cell.runs_needed)})"
     return f"{said}."
+
+
+def _subtotal_line(board: Board, column: Column, row: Row) -> str:
+    """A mean over a group in a sentence."""
+    total = board.subtotals[row.case_id].get(column.rig_id)
+    parts = []
+    if total is not None and total.over_base is not None and board.base is not None:
+        parts.append(_gain_words(total.over_base, board.base))
+    if total is not None and total.of_reference is not None and board.reference is not None:
+        parts.append(_kept_words(total.of_reference, column, board.reference))
+    if not parts:
+        return f"{column.name} has no mean over {row.title} yet."
+    return f"{_subject_words(column)} {' and '.join(parts)}, over {row.title}: {row.settings}."
 
 
 def _pair_words(change: float, low: float | None, high: float | None, base: str) -> str:

@@ -15,6 +15,7 @@ from blunt_ruler.core.compare.results import CaseResult
 from blunt_ruler.core.measure.kinds import Bound, least_sure
 from blunt_ruler.core.measure.means import MeanSchool, mean_ratio
 from blunt_ruler.core.resolution import megapixels
+from blunt_ruler.core.runs.score_parts import PART
 from blunt_ruler.core.text import count_text
 
 COLLAPSED = "title:"
@@ -26,6 +27,7 @@ class GroupBy(StrEnum):
     PLAN = "as planned"
     TITLE = "title"
     RESOLUTION = "resolution"
+    TAG = "tag"
     KIND = "kind"
     STANDING = "standing"
 
@@ -43,12 +45,33 @@ class Arrangement:
     smallest_first: bool = False
 
 
-def arrange(board: Board, how: Arrangement) -> Board:
-    """The Board with its rows filtered, grouped and sorted."""
+def arrange(board: Board, how: Arrangement, scores: Board | None = None) -> Board:
+    """The Board with its rows filtered, grouped and sorted; scores in a section at the end."""
+    if scores is not None:
+        shown = {row.case_id for row in scores.rows}
+        tests = {row.case_id.partition(PART)[0] for row in scores.rows}
+        board = replace(
+            board, rows=tuple(row for row in board.rows if row.case_id not in tests | shown)
+        )
+    arranged = _arranged(board, how)
+    if scores is None:
+        return arranged
+    rows = tuple(row for row in scores.rows if _fits(scores, row, how))
+    return replace(
+        arranged,
+        rows=(*arranged.rows, *rows),
+        cells={**arranged.cells, **scores.cells},
+        runs={**arranged.runs, **scores.runs},
+    )
+
+
+def _arranged(board: Board, how: Arrangement) -> Board:
     rows = [row for row in board.rows if _fits(board, row, how)]
     if how.group is not GroupBy.PLAN:
         rows.sort(key=lambda row: _group_key(board, row, how.group))
-    board = replace(board, rows=tuple(rows))
+    games = [row for row in rows if row.kind == "game"]
+    tests = [row for row in rows if row.kind != "game"]  # in a section of their own
+    board = replace(board, rows=(*games, *tests))
     if how.collapse:
         board = _collapsed(board)
     if how.sort_rig is not None:
@@ -78,6 +101,8 @@ def _group_key(board: Board, row: Row, group: GroupBy) -> tuple[float, str]:
     match group:
         case GroupBy.RESOLUTION:
             return megapixels(row.resolution) or 0.0, row.resolution
+        case GroupBy.TAG:
+            return 0.0, " ".join(row.tags).lower()
         case GroupBy.KIND:
             return 0.0, row.kind
         case GroupBy.STANDING:

@@ -1,66 +1,215 @@
-"""Scores of synthetic tests over a logbook: by rig and test, repeats together."""
+"""Synthetic tests on a Board of their own: overalls and parts, with gains, losses and intervals.
 
-from collections import defaultdict
-from collections.abc import Mapping
-from dataclasses import dataclass
-from statistics import median
+The sums are those of frame rates, repeat by repeat; where lower is better a score is turned over
+first, so that a gain is always the better. Nothing of it enters a mean of games, and means are over
+like parts of several tests: the graphics part alone is what compares cards.
+"""
 
-from blunt_ruler.core.errors import BadFigure
-from blunt_ruler.core.measure.composite_score import SUM_TOLERANCE, missing_part, overall_score
-from blunt_ruler.core.records.records import Contents, Decision, TypedFigures
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
-GRAPHICS_PART = "graphics"
+from blunt_ruler.core.board.board import Board, Row, build_standings, how_of
+from blunt_ruler.core.compare.compare import compare
+from blunt_ruler.core.compare.results import CaseResult, Measurement, RigResult
+from blunt_ruler.core.measure.reading import FROM_LOG
+from blunt_ruler.core.records.records import Contents, Role, Run, TestPart, Title
+from blunt_ruler.core.runs.score_parts import part_key, parts_of, scores_of, split_key
+from blunt_ruler.core.runs.typed_cells import takes_scores
+from blunt_ruler.core.text import count_text, percent_text, times_text
+
+OVERALL = "overall"
 
 
 @dataclass(frozen=True, slots=True)
-class RigScore:
-    """One rig on one synthetic test: parts, overall, and which part was recovered, if any."""
+class ScoreBoard:
+    """A Board whose rows are overalls and parts; `means` are over like parts of several tests."""
 
-    rig_id: str
-    test: str
-    runs: int
-    parts: Mapping[str, float]
-    weights: Mapping[str, float]
-    overall: float | None
-    recovered: str | None
+    board: Board
+    means: Mapping[str, Mapping[str, RigResult]] = field(default_factory=dict)
 
     @property
-    def graphics(self) -> float | None:
-        """The part that compares cards; None where the test has none."""
-        return self.parts.get(GRAPHICS_PART)
+    def is_empty(self) -> bool:
+        """Whether no test has a score."""
+        return not self.board.cells
 
 
-def rig_scores(contents: Contents) -> tuple[RigScore, ...]:
-    """Kept scores of every rig and test, repeats by their median; a missing part is recovered
-    where overall and weights allow it.
-    """
-    grouped: dict[tuple[str, str], list[TypedFigures]] = defaultdict(list)
-    for run in contents.runs.values():
-        if run.decision is Decision.KEEP and run.typed and (run.typed.score or run.typed.parts):
-            case = contents.cases[run.case_id]
-            grouped[contents.titles[case.title_id].name, run.rig_id].append(run.typed)
-    return tuple(_score(rig_id, test, typed) for (test, rig_id), typed in sorted(grouped.items()))
+def _tests(contents: Contents, board: Board) -> list[str]:
+    """Cases told as scores: those of the review, then others that its rigs were measured on."""
+    rigs = {column.rig_id for column in board.columns}
+    own = [row.case_id for row in board.rows if row.kind == "synthetic"]
+    others = [
+        run.case_id
+        for run in contents.runs.values()
+        if run.rig_id in rigs and run.typed is not None and (run.typed.score or run.typed.parts)
+    ]
+    found = [key for key in dict.fromkeys((*own, *others)) if key in contents.cases]
+    return [key for key in found if takes_scores(contents, key)]
 
 
-def _score(rig_id: str, test: str, typed: list[TypedFigures]) -> RigScore:
-    values: dict[str, list[float]] = defaultdict(list)
-    weights: dict[str, float] = {}
-    for one in typed:
-        for part in one.parts:
-            values[part.name].append(part.score)
-            if part.weight is not None:
-                weights[part.name] = part.weight
-    parts = {name: median(scores) for name, scores in values.items()}
-    overalls = [one.score for one in typed if one.score is not None]
-    overall = median(overalls) if overalls else None
-    recovered = None
-    try:
-        if weights and overall is None:
-            overall = overall_score(parts, weights)
-        elif overall is not None and 0 < sum(weights.values()) < 1 - SUM_TOLERANCE:
-            rest = 1.0 - sum(weights.values())
-            recovered, score = missing_part(parts, {**weights, "the rest": rest}, overall)
-            parts, weights = {**parts, recovered: score}, {**weights, recovered: rest}
-    except BadFigure:
-        recovered = None
-    return RigScore(rig_id, test, len(typed), parts, weights, overall, recovered)
+def _row(title: Title, case_label: str, key: str, part: TestPart | None) -> Row:
+    unit = (part.unit if part else "") or title.score_unit
+    lower = part.lower_is_better if part else title.lower_is_better
+    weight = f"weight {part.weight:g}" if part and part.weight is not None else ""
+    said = [part.name if part else OVERALL, unit, "lower is better" if lower else "", weight]
+    return Row(
+        case_id=key,
+        label=f"{case_label}, {part.name}" if part else case_label,
+        title=title.name,
+        scene="",
+        settings=" · ".join(one for one in said if one),
+        kind="synthetic",
+        unit=unit or "score",
+        lower_is_better=lower,
+    )
+
+
+def score_board(contents: Contents, board: Board) -> ScoreBoard:
+    """The scores of a review's rigs, every test with its overall and its parts."""
+    rows: list[Row] = []
+    measured: list[Measurement] = []
+    behind: dict[tuple[str, str], list[Run]] = {}
+    names: dict[str, str] = {}
+    rigs = [column.rig_id for column in board.columns]
+    for case_id in _tests(contents, board):
+        title = contents.titles[contents.cases[case_id].title_id]
+        runs = [
+            run for run in contents.runs.values() if run.case_id == case_id and run.rig_id in rigs
+        ]
+        counted = [run for run in runs if run.decision == "keep" and run.id not in board.past]
+        parts = parts_of(title, runs)
+        told = {run.id: scores_of(title, parts, run.typed) for run in counted if run.typed}
+        lower = {"": title.lower_is_better, **{one.name: one.lower_is_better for one in parts}}
+        label = contents.case_label(case_id)
+        has_overall = any("" in scores for scores in told.values()) or not parts
+        if has_overall:
+            rows.append(_row(title, label, case_id, None))
+        rows += [_row(title, label, part_key(case_id, one.name), one) for one in parts]
+        for name in ["", *(one.name for one in parts)] if has_overall else [p.name for p in parts]:
+            key = part_key(case_id, name)
+            names[key] = name
+            for run in runs:
+                behind.setdefault((run.rig_id, key), []).append(run)
+            for run in counted:
+                value = told.get(run.id, {}).get(name)
+                if value is not None:
+                    measured.append(_measurement(run, key, value, title, lower[name]))
+    units = {row.case_id: row for row in rows}
+    shown = replace(
+        board,
+        rows=tuple(rows),
+        cells={},
+        totals={},
+        comparison=None,
+        runs={key: tuple(runs) for key, runs in behind.items()},
+        limits={},
+    )
+    if not measured:
+        return ScoreBoard(shown)
+    cells = {
+        (rig, key): _as_told(cell, units[key])
+        for (rig, key), cell in _compared(contents, shown, measured, None)[0].items()
+    }
+    means = {}
+    measured_keys = {one.case for one in measured}
+    for name in dict.fromkeys(names.values()):
+        keys = [key for key in names if names[key] == name and key in measured_keys]
+        if len({split_key(key)[0] for key in keys}) > 1:
+            means[name or OVERALL] = _compared(contents, shown, measured, frozenset(keys))[1]
+    return ScoreBoard(replace(shown, cells=cells), means)
+
+
+def _measurement(run: Run, key: str, value: float, title: Title, lower: bool) -> Measurement:
+    return Measurement(
+        rig=run.rig_id,
+        case=key,
+        average_fps=1.0 / value if lower else value,
+        title=title.id,
+        how=FROM_LOG,  # a test prints its score: nobody read it off a moving counter
+    )
+
+
+def _compared(
+    contents: Contents,
+    board: Board,
+    measured: Sequence[Measurement],
+    only: frozenset[str] | None,
+) -> tuple[dict[tuple[str, str], CaseResult], dict[str, RigResult]]:
+    """Cells and means of some rows, or of all without any mean."""
+    with_scores = {one.rig for one in measured}
+    base, reference = board.review.rig_in(Role.BASE), board.review.rig_in(Role.REFERENCE)
+    has_base = base in with_scores
+    how = replace(how_of(board.review), weights={}, without=frozenset())
+    taken = [one for one in measured if only is None or one.case in only]
+    if not taken:
+        return {}, {}
+    found = compare(
+        taken,
+        base if has_base and base and any(o.rig == base for o in taken) else taken[0].rig,
+        reference if any(one.rig == reference for one in taken) else None,
+        board.review.low_school,
+        how,
+        build_standings(contents, board),
+    )
+    cells = {}
+    for rig in found.rigs:
+        for case in rig.cases:
+            cells[rig.rig, case.case] = case if has_base else _without_gain(case)
+    return cells, {rig.rig: rig for rig in found.rigs} if has_base else {}
+
+
+def _without_gain(case: CaseResult) -> CaseResult:
+    return replace(case, gain=None, gain_low=None, gain_high=None, tie=False, runs_needed=None)
+
+
+def _as_told(cell: CaseResult, row: Row) -> CaseResult:
+    """A cell in the unit of its score; one that was turned over is turned back, ratios stay."""
+    if not row.lower_is_better:
+        return replace(cell, unit=row.unit)
+    return replace(
+        cell,
+        unit=row.unit,
+        average_fps=1.0 / cell.average_fps,
+        rate_low=None if cell.rate_high is None else 1.0 / cell.rate_high,
+        rate_high=None if cell.rate_low is None else 1.0 / cell.rate_low,
+    )
+
+
+def scores_line(scores: ScoreBoard, rig_id: str | None) -> str:
+    """What a rig gains in scores, the graphics parts first, in one sentence."""
+    board = scores.board
+    if not board.rows:
+        return (
+            "No scores yet. Type “score: test” as a case on the Board, then the score of each rig."
+        )
+    if not board.cells:
+        return "No score is typed yet: stand on a cell of a test and type it."
+    column = board.column(rig_id) or next(
+        (one for one in board.columns if one.role is Role.TESTED), board.columns[0]
+    )
+    tests = count_text(len({split_key(row.case_id)[0] for row in board.rows}), "test")
+    for name in ("graphics", *scores.means):
+        total = scores.means.get(name, {}).get(column.rig_id)
+        if total is not None and total.over_base is not None and board.base is not None:
+            if board.base.rig_id == column.rig_id:
+                break
+            mean = total.over_base
+            lost = ""
+            if total.of_reference is not None and board.reference is not None:
+                kept = percent_text(total.of_reference.ratio)
+                lost = f" and keeps {kept} of {board.reference.name}"
+            what = "overalls" if name == OVERALL else f"{name} parts"
+            return (
+                f"{column.name} scores {times_text(mean.ratio)} of {board.base.name} over the "
+                f"{what} of {count_text(mean.cases, 'test')}{lost}."
+            )
+    for row in board.rows:
+        cell = board.cells.get((column.rig_id, row.case_id))
+        if cell is not None and cell.gain is not None and board.base is not None:
+            if board.base.rig_id == column.rig_id:
+                break
+            word = "the speed of" if row.lower_is_better else "the score of"
+            return (
+                f"{column.name} has {times_text(cell.gain + 1.0)} {word} {board.base.name} in "
+                f"{row.label}; {tests} in all, none of it in a mean of games."
+            )
+    return f"{tests} with scores; none of it enters a mean of games."

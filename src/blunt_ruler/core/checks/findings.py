@@ -9,7 +9,7 @@ from typing import Self
 from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
 from blunt_ruler.core.measure.trace_summary import Observed
 from blunt_ruler.core.records.hardware import Card, Rig
-from blunt_ruler.core.records.records import Case, Contents, Run
+from blunt_ruler.core.records.records import Case, Contents, Run, Title
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.rigs.links import BadLink, ladder_of_rig, link_gb_per_s
 
@@ -128,6 +128,7 @@ class RunFacts:
     rig: Rig | None = None
     card: Card | None = None
     case: Case | None = None
+    title: Title | None = None
     where: str = ""
     expected_lanes: int | None = None
     expected_generation: int | None = None
@@ -194,6 +195,7 @@ class FactsOf:
             rig=rig,
             card=contents.card_of(rig.id),
             case=contents.cases[run.case_id],
+            title=contents.titles[contents.cases[run.case_id].title_id],
             where=f"{rig_mark(rig.id)}, {contents.case_label(run.case_id)}, pass {run.repeat}",
             expected_lanes=lanes,
             expected_generation=generation,

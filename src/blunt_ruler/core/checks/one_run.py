@@ -8,12 +8,13 @@ from functools import lru_cache
 
 from blunt_ruler.core.checks.findings import Check, Evidence, Finding, RunFacts
 from blunt_ruler.core.checks.registry import Scope, check
-from blunt_ruler.core.measure.composite_score import SUM_TOLERANCE, overall_score
+from blunt_ruler.core.measure.composite_score import SUM_TOLERANCE, ScoreFormula, overall_score
 from blunt_ruler.core.measure.telemetry import Gauge
 from blunt_ruler.core.measure.trace_summary import EARLY_S, REFRESH_HZ, Observed
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.records.thresholds import Thresholds
 from blunt_ruler.core.rigs.notation import BadSpec, parse_hop
+from blunt_ruler.core.runs.score_parts import parts_of
 from blunt_ruler.core.text import THIN, amount, duration_text, fps_text, percent_text
 
 NEAR_STEP = 0.007
@@ -418,12 +419,15 @@ def impossible_figures(facts: RunFacts, _lines: Thresholds) -> Iterator[Finding]
     for (low_word, low), (high_word, high) in itertools.pairwise(there):
         if low > high:
             said.append(f"the {low_word} {low:g} is above the {high_word} {high:g}")
-    weights = {part.name: part.weight for part in typed.parts if part.weight is not None}
+    parts = parts_of(facts.title, [facts.run]) if facts.title is not None else typed.parts
+    weights = {part.name: part.weight for part in parts if part.weight is not None}
+    scores = {part.name: part.score for part in typed.parts}
     evidence: dict[str, float | str] = dict(there)
-    if typed.score is not None and weights and len(weights) == len(typed.parts):
+    if typed.score is not None and weights and weights.keys() <= scores.keys():
         total = sum(weights.values())
         if abs(total - 1.0) <= SUM_TOLERANCE:
-            overall = overall_score({part.name: part.score for part in typed.parts}, weights)
+            formula = facts.title.formula if facts.title is not None else ScoreFormula.HARMONIC
+            overall = overall_score(scores, weights, formula)
             if abs(typed.score / overall - 1.0) > SCORE_APART:
                 said.append(f"the parts give {overall:.0f}, the overall says {typed.score:.0f}")
                 evidence |= {"overall": typed.score, "of_parts": round(overall, 2)}

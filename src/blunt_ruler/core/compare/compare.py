@@ -300,11 +300,14 @@ class _Cells:
         school = self._how.mean
         tested = np.array([self._rates[rig][case] for case in cases])
         base = np.array([self._rates[other][case] for case in cases])
+        titles = [self._grouped[rig][case][0].title or case for case in cases]
         weights = np.array([self._how.weights.get(case, 1.0) for case in cases])
+        if self._how.each_title_once:
+            whole = {title: weights[[t == title for t in titles]].sum() for title in {*titles}}
+            weights = weights / np.array([whole[title] for title in titles])
         pairs = [(self._samples[rig, case], self._samples[other, case]) for case in cases]
         ratio = mean_ratio(school, tested, base, weights)
         assert ratio is not None
-        titles = [self._grouped[rig][case][0].title or case for case in cases]
         interval = (
             None
             if rig == other

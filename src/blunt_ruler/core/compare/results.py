@@ -68,6 +68,7 @@ class CaseResult:
     low_bound: Bound = Bound.POINT
     over_bound: Bound = Bound.POINT
     of_bound: Bound = Bound.POINT
+    unit: str = ""  # of a score; blank for frames per second
 
     @property
     def faster_by(self) -> float | None:
@@ -146,7 +147,8 @@ class How:
     """How cases are put together: school, weights by case, cases left out.
 
     With `clean_only` a mean takes no case whose standing is mixed; cases that are not comparable
-    never enter one. With `shared` all means are over the cases that every measured rig has.
+    never enter one. With `each_title_once` the cases of a title count as one. With `shared` all
+    means are over the cases that every measured rig has.
     """
 
     mean: MeanSchool = MeanSchool.GEOMETRIC
@@ -154,6 +156,7 @@ class How:
     without: frozenset[str] = frozenset()
     clean_only: bool = True
     shared: bool = True
+    each_title_once: bool = False
 
 
 @dataclass(frozen=True, slots=True)

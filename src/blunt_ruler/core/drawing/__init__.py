@@ -6,10 +6,13 @@ Knows no painter, neither the window's nor the charts'.
 __all__ = [
     "board",
     "ladder",
+    "limits",
     "palette",
     "picture",
+    "references",
     "ruler",
     "scaling",
+    "scores",
     "stacks",
     "strip",
     "ticks",

@@ -37,7 +37,7 @@ def draw_ruler(
         )
         return
     reach = max(cell.average_fps for cell in cells.values()) * 1.04
-    scale = scale_to(max(reach, 10.0), most_majors=10)
+    scale = scale_to(reach if row.unit else max(reach, 10.0), most_majors=10)
     left, right = LEFT * u, picture.width - RIGHT * u
     bottom = picture.height - RULE * u
 
@@ -45,8 +45,8 @@ def draw_ruler(
         return left + scale.share(fps) * (right - left)
 
     _title(picture, row, list(cells.values()))
-    picture.rule(left, right, bottom, scale, "frames/s")
-    for target in board.review.target_fps:
+    picture.rule(left, right, bottom, scale, row.unit or "frames/s")
+    for target in board.review.target_fps if not row.unit else ():
         if target <= scale.end:
             at = round(x(target)) + 0.5  # on a pixel, so that the dashes are crisp
             picture.line([(at, (HEAD - 16) * u), (at, bottom)], theme.caution, 1.0, 4.0)
@@ -107,6 +107,8 @@ def _bar(
     shade, thick = picture.shades[column.rig_id], min(26.0 * u, step * 0.66)
     end = x(cell.average_fps)
     start = x(cell.low_1_fps if cell.low_1_fps else cell.average_fps)
+    if cell.unit:  # a score has no low: one whole bar
+        start = LEFT * u
     picture.box(LEFT * u, y - 1.5 * u, start - LEFT * u, 3 * u, shade)
     base = column.role is Role.BASE or (column.built_in and column.role is not Role.REFERENCE)
     picture.box(

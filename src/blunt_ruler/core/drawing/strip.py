@@ -44,9 +44,11 @@ class BlockBox:
 
 
 def block_boxes(
-    width: float, unit: float = 1.0, top: float = BLOCK_TOP, height: float = BLOCK_HEIGHT
+    width: float, unit: float = 1.0, top: float | None = None, height: float | None = None
 ) -> tuple[BlockBox, ...]:
     """The five blocks over a width, evenly, with room for a figure between."""
+    top = BLOCK_TOP * unit if top is None else top
+    height = BLOCK_HEIGHT * unit if height is None else height
     gap = min(max(0.062 * width, 34.0 * unit), 74.0 * unit)
     each = (width - gap * (len(BLOCKS) - 1)) / len(BLOCKS)
     return tuple(
@@ -67,10 +69,11 @@ def draw_strip(
 ) -> None:
     """One rig's strip with its facts, its marks and its power."""
     u = picture.unit
-    boxes = block_boxes(picture.width, u, BLOCK_TOP * u, BLOCK_HEIGHT * u)
+    boxes = block_boxes(picture.width, u)
     _pipe(picture, strip, boxes, reach, (BLOCK_TOP + BLOCK_HEIGHT + 12.0) * u)
+    passes = strip.left_gb_per_s[2] is not None
     for box in boxes:
-        _block(picture, strip.block(box.place), box, chosen is box.place)
+        _block(picture, strip.block(box.place), box, chosen is box.place, passes)
     y = (BLOCK_TOP + BLOCK_HEIGHT + 32.0) * u
     _power(picture, strip, boxes, y)
     if legend and strip.left_gb_per_s[2] is not None:
@@ -86,9 +89,11 @@ def draw_strips(picture: Picture, strips: Sequence[Strip]) -> None:
         top = index * step
         picture.words(0.0, top + 9 * u, strip.name, size=picture.body, weight=BOLD)
         boxes = block_boxes(picture.width, u, top + 21.0 * u, tall)
-        _pipe(picture, strip, boxes, reach, top + 9.0 * u)
+        _pipe(picture, strip, boxes, reach, top + 21.0 * u + tall + 9.0 * u)
         for box in boxes:
-            _short_block(picture, strip.block(box.place), box)
+            block = strip.block(box.place)
+            if block.is_there or strip.left_gb_per_s[2] is None:
+                _short_block(picture, block, box)
 
 
 def _thick(picture: Picture, gb_per_s: float, reach: float, tall: float) -> float:
@@ -154,31 +159,39 @@ def _outline(picture: Picture, box: BlockBox, colour: str, width: float) -> None
 
 def _paper(picture: Picture, block: Block, box: BlockBox, chosen: bool) -> None:
     theme = picture.theme
-    if block.is_there:
-        fill = theme.selected if chosen else theme.paper
-        picture.box(box.left, box.top, box.width, box.height, fill)
-    elif chosen:
-        picture.box(box.left, box.top, box.width, box.height, theme.selected)
+    plain = theme.paper if block.is_there else theme.card
+    fill = theme.selected if chosen else plain
+    picture.box(box.left, box.top, box.width, box.height, fill)
     edge = theme.blue if chosen else theme.line
     _outline(picture, box, edge, 2.0 if chosen else 1.0)
 
 
-def _block(picture: Picture, block: Block, box: BlockBox, chosen: bool) -> None:
+def _block(picture: Picture, block: Block, box: BlockBox, chosen: bool, passes: bool) -> None:
     u, theme = picture.unit, picture.theme
+    if passes and not block.is_there:  # the pipe runs on where nothing stands
+        if chosen:
+            _outline(picture, box, theme.blue, 2.0)
+        at = box.left + box.width / 2, box.top + box.height - 11 * u
+        picture.words(*at, f"no {block.place}", colour=theme.steel, align="center")
+        return
     _paper(picture, block, box, chosen)
     x, room = box.left + PAD * u, box.width - 2 * PAD * u
     title = str(block.place).upper()
     picture.words(x, box.top + 13 * u, title, size=11 * u, weight=SEMIBOLD, colour=theme.steel)
     ink = theme.ink if block.is_there else theme.steel
     name = block.name if block.is_there else "none"
-    size = picture.body
-    if picture.measure(name, size, SEMIBOLD) > room:
-        size = picture.small
-    picture.words(x, box.top + 31 * u, name, size=size, weight=SEMIBOLD, colour=ink, most=room)
+    _name(picture, x, box.top + 31 * u, name, ink, room)
     for line, fact in enumerate(block.facts):
         middle = box.top + (50 + 17 * line) * u
         picture.words(x, middle, fact, colour=theme.steel, most=room)
     _mark(picture, block, box)
+
+
+def _name(picture: Picture, x: float, y: float, name: str, ink: str, room: float) -> None:
+    """A block's name, smaller where it would not fit."""
+    fits = picture.measure(name, picture.body, SEMIBOLD) <= room
+    size = picture.body if fits else picture.small
+    picture.words(x, y, name, size=size, weight=SEMIBOLD, colour=ink, most=room)
 
 
 def _short_block(picture: Picture, block: Block, box: BlockBox) -> None:
@@ -190,7 +203,8 @@ def _short_block(picture: Picture, block: Block, box: BlockBox) -> None:
     name = block.name if block.is_there else "none"
     facts = block.facts[:1] if box.height >= 40 * u else ()
     up = 9 * u if facts else 0.0
-    picture.words(x, middle - up, name, size=picture.body, weight=SEMIBOLD, colour=ink, most=room)
+    room -= 12 * u if block.severity is not None else 0.0
+    _name(picture, x, middle - up, name, ink, room)
     for fact in facts:
         picture.words(x, middle + up, fact, colour=theme.steel, most=room)
     _mark(picture, block, box)

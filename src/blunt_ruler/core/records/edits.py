@@ -52,6 +52,12 @@ def give_role(contents: Contents, review: Review, rig_id: str, role: Role) -> Ed
     return Edit(f"make {name} {role}", (review.with_role(rig_id, role),))
 
 
+def one_more_reference(contents: Contents, review: Review, rig_id: str) -> Edit:
+    """A rig as a further reference, beside the one that every cell's loss is against."""
+    name = contents.rigs[rig_id].name
+    return Edit(f"make {name} one more reference", (review.with_one_more_reference(rig_id),))
+
+
 def leave_out(contents: Contents, review: Review, case_id: str, why: str | None) -> Edit:
     """A case kept out of the means with a reason, or let in again for None."""
     verb = "let in" if why is None else "leave out"

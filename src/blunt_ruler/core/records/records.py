@@ -11,6 +11,7 @@ from typing import Annotated, Literal, Self, TypeAlias
 
 from pydantic import Field, model_validator
 
+from blunt_ruler.core.measure.composite_score import ScoreFormula
 from blunt_ruler.core.measure.frames import FrameFigures, LowSchool
 from blunt_ruler.core.measure.means import MeanSchool
 from blunt_ruler.core.measure.reading import FROM_LOG, HowRead
@@ -27,12 +28,30 @@ from blunt_ruler.core.types import FloatArray
 from blunt_ruler.core.values import Name, Value, Words, quantity, words
 
 
+class TestPart(Value):
+    """One part of a synthetic test: its weight in the whole where it has one, unit, direction."""
+
+    __test__ = False  # of what is tested, not a test
+
+    name: Name
+    weight: float | None = Field(None, gt=0, le=1)
+    unit: Words = ""
+    lower_is_better: bool = False
+
+
 class Title(Value):
-    """A game or a synthetic test."""
+    """A game or a synthetic test, told in frames per second or as a score with parts."""
 
     id: str
     name: Name
     kind: Literal["game", "synthetic"] = Field("game", description="kind")
+    tags: tuple[Name, ...] = Field((), description="tags")
+    presets: tuple[Name, ...] = Field((), description="presets, slow to fast")
+    target_fps: float | None = quantity("fps", "target of its own", above=0, most=2000)
+    score_unit: Words = words("unit of its score")
+    lower_is_better: bool = Field(False, description="lower is better")
+    formula: ScoreFormula = Field(ScoreFormula.HARMONIC, description="overall from parts")
+    parts: tuple[TestPart, ...] = Field((), description="parts and weights")
     notes: Words = words("notes on the title")
 
 
@@ -244,6 +263,7 @@ class Review(Value):
     mean: MeanSchool = MeanSchool.GEOMETRIC
     clean_only: bool = True
     shared_cases: bool = True
+    each_title_once: bool = False  # the cases of a title count as one in a mean
     left_out: tuple[CaseWeight, ...] = ()  # cases kept out of the means, with the reason
     weights: tuple[CaseWeight, ...] = ()  # cases that do not count once
     roles_proposed: bool = False  # by the rates; nobody has chosen yet
@@ -251,7 +271,7 @@ class Review(Value):
     worth: WorthSettings = WorthSettings()
     audiences: tuple[Audience, ...] = ()
     writeup: WriteUp = WriteUp()
-    notes: Words = ""
+    notes: Words = words("notes on the review")
 
     def rig_in(self, role: Role) -> str | None:
         """Id of the first rig in a role, None where the role is empty."""
@@ -268,6 +288,31 @@ class Review(Value):
             else:
                 seats.append(seat)
         return self.model_copy(update={"seats": tuple(seats), "roles_proposed": False})
+
+    @property
+    def references(self) -> tuple[str, ...]:
+        """Ids of all reference rigs; the first is the one that every loss of a cell is against."""
+        return tuple(seat.rig_id for seat in self.seats if seat.role is Role.REFERENCE)
+
+    def with_one_more_reference(self, rig_id: str) -> "Review":
+        """The same review with a further reference, behind those it has."""
+        others = [seat for seat in self.seats if seat.rig_id != rig_id]
+        last = max(
+            (place for place, seat in enumerate(others) if seat.role is Role.REFERENCE),
+            default=len(others) - 1,
+        )
+        others.insert(last + 1, ReviewRig(rig_id=rig_id, role=Role.REFERENCE))
+        return self.model_copy(update={"seats": tuple(others), "roles_proposed": False})
+
+    def against(self, reference: str) -> "Review":
+        """The same review with one of its references as the only one."""
+        seats = tuple(
+            seat
+            if seat.role is not Role.REFERENCE or seat.rig_id == reference
+            else ReviewRig(rig_id=seat.rig_id, role=Role.TESTED)
+            for seat in self.seats
+        )
+        return self.model_copy(update={"seats": seats})
 
     def with_case_left_out(self, case_id: str, why: str | None) -> "Review":
         """The same review with a case kept out of its means, or let in again for None."""

@@ -18,6 +18,7 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.numbers import number
 from blunt_ruler.core.records.hardware import Adapter, Hop, Plugs, Screen
 from blunt_ruler.core.records.pricing import ExchangeRate, NoiseReading, PriceThen
+from blunt_ruler.core.records.records import TestPart
 from blunt_ruler.core.rigs.notation import (
     BadSpec,
     adapters_text,
@@ -38,6 +39,7 @@ from blunt_ruler.core.rigs.worth_notation import (
     parse_rates,
     rates_text,
 )
+from blunt_ruler.core.runs.test_parts import parse_parts, parts_text
 from blunt_ruler.core.text import THIN, capital, list_text
 
 UNKNOWN, YES, NO = "unknown", "yes", "no"
@@ -144,8 +146,10 @@ def field_text(value: Any) -> str:
         noise = [one for one in value if isinstance(one, NoiseReading)]
         rates = [one for one in value if isinstance(one, ExchangeRate)]
         said = hops_text(hops) + plugs_text(plugs) + adapters_text(adapters)
+        tests = [one for one in value if isinstance(one, TestPart)]
         then = [one for one in value if isinstance(one, PriceThen)]
         said += noise_text(noise) + rates_text(rates) + earlier_text(then)
+        said += parts_text(tests)
         return said or "; ".join(map(str, value))
     return str(value)
 
@@ -159,6 +163,7 @@ PARSERS: Mapping[str, Callable[[str], Any]] = {
     "rates": parse_rates,
     "earlier": parse_earlier,
     "covers": parse_covers,
+    "parts": parse_parts,
 }
 
 
@@ -169,7 +174,7 @@ def read_field(model: type[BaseModel], name: str, text: str) -> Any:
         return PARSERS[name](plain)
     if name in ("screen", "display"):
         return parse_screen(plain) if plain else None
-    if name in ("ports", "sockets"):
+    if name in ("ports", "sockets", "tags", "presets"):
         return tuple(part.strip() for part in plain.split(";") if part.strip())
     spec = next((one for one in fields_of(model) if one.name == name), None)
     if spec is None or spec.kind is FieldKind.TEXT:

@@ -344,16 +344,19 @@ def _picture(_contents: Contents, rig: Rig) -> tuple[str, tuple[str, ...]]:
 
 
 def _state(_contents: Contents, rig: Rig) -> tuple[str, tuple[str, ...]]:
-    """What is written down of the state, and not as it is by default."""
-    usual, state = RigState(), rig.state
-    said = []
+    plain = (rig.state.power_mode, rig.state.driver)
+    rest = state_facts(rig.state.model_copy(update={"power_mode": "", "driver": ""}))
+    return _joined(*plain, *rest), ()
+
+
+def state_facts(state: RigState) -> tuple[str, ...]:
+    """What is written down of a state and not as it is by default: "driver Dune 41.3"."""
+    usual, said = RigState(), []
     for spec in fields_of(RigState):
         value = getattr(state, spec.name)
         if value != getattr(usual, spec.name):
-            words = field_text(value)
-            bare = spec.unit == "" and not spec.choices
-            said.append(words if bare else f"{spec.says} {words}{THIN}{spec.unit}".rstrip(THIN))
-    return _joined(*said), ()
+            said.append(f"{spec.says} {field_text(value)}{THIN}{spec.unit}".rstrip(THIN))
+    return tuple(said)
 
 
 _WORDS: dict[Place, Callable[[Contents, Rig], tuple[str, tuple[str, ...]]]] = {

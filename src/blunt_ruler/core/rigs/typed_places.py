@@ -82,6 +82,8 @@ def typed_says(contents: Contents, rig_id: str | None, place: Place, typed: str)
     if place is Place.PICTURE:
         made = contents.rigs[rig_id or ""].model_copy(update=_picture(typed))
         return screen_words(made.screen) if "screen" in _picture(typed) else str(made.screen_path)
+    if place not in PARTS:
+        return ""
     part_id, new = _part(contents, place, typed, lambda: "new")
     if part_id is None:
         return f"no {place}"

@@ -11,9 +11,11 @@ __all__ = [
     "matching",
     "published",
     "read_again",
+    "score_parts",
     "sheet_cells",
     "sheet_heads",
     "sheets",
+    "test_parts",
     "trim_run",
     "typed_cells",
 ]

@@ -22,11 +22,13 @@ from blunt_ruler.core.records.records import (
     ReviewRig,
     Role,
     Run,
+    TestPart,
     TypedFigures,
 )
 from blunt_ruler.core.runs.entry import BadEntry, Entry, entry_text, parse_entry
 from blunt_ruler.core.runs.import_runs import CaseName, Ledger, parse_case, propose_roles
 from blunt_ruler.core.runs.published import as_published, rig_and_source
+from blunt_ruler.core.runs.score_parts import parts_of, split_key, type_part
 from blunt_ruler.core.text import capital, count_text
 
 NewId = Callable[[], str]
@@ -66,6 +68,9 @@ def entry_of(contents: Contents, rig_id: str, case_id: str) -> Entry:
 
 def takes_scores(contents: Contents, case_id: str) -> bool:
     """Whether a case is typed as scores: one of a synthetic test that has no frame rates."""
+    case_id, part = split_key(case_id)
+    if part:
+        return True
     if contents.titles[contents.cases[case_id].title_id].kind != "synthetic":
         return False
     return not any(
@@ -306,7 +311,10 @@ def type_cells(
 
     now = now.with_records({"reviews": {review.id: review}})
     for cell in cells:
-        rig, case = cell.rig, cell.case
+        rig = cell.rig
+        case, part = split_key(cell.case) if cell.case not in now.cases else (cell.case, "")
+        if case not in now.cases:
+            case, part = cell.case, ""  # a name that has the mark in it
         if rig not in now.rigs:
             edit, rig = join_rig(now, seated, rig, new_id)
             take(edit)
@@ -318,11 +326,14 @@ def type_cells(
             take(Edit("join", (seen,)) if seen != seated else None)
             continue
         try:
-            entry = parse_entry(cell.text, score=takes_scores(now, case))
+            entry = parse_entry(cell.text, score=bool(part) or takes_scores(now, case))
         except BadEntry as error:
             raise BadEntry(
                 f"{_where(now, rig, case)}: {error.where}", error.what, error.fix
             ) from None
+        if part:
+            take(_part_edit(now, seated, rig, case, part, entry, new_id, taken_at))
+            continue
         if add:
             entry = Entry((*entry_of(now, rig, case).passes, *entry.passes), entry.outcome)
         take(type_cell(now, seated, rig, case, entry, new_id, taken_at))
@@ -344,6 +355,39 @@ def type_cells(
         said = " ".join((cells[0].text or "").split())[:40]
         label = f"{f'type {said}' if said else 'clear'} for {_where(now, rig, case)}"[:200]
     return Edit(label, tuple(made), tuple(gone))
+
+
+def _part_edit(
+    contents: Contents,
+    review: Review,
+    rig_id: str,
+    case_id: str,
+    part: str,
+    entry: Entry,
+    new_id: NewId,
+    taken_at: str,
+) -> Edit | None:
+    """The edit that makes a part's cell say an entry; rig and case join the review."""
+    if entry.outcome:
+        raise BadCell(part, "a part did not run by itself", "Say it in the row of the whole test")
+    title = contents.titles[contents.cases[case_id].title_id]
+    of_case = [run for run in contents.runs.values() if run.case_id == case_id]
+    known = {one.name: one for one in parts_of(title, of_case)}
+    last = max((run.repeat for run in of_case if run.rig_id == rig_id), default=0)
+    put, drop = type_part(
+        typed_runs(contents, rig_id, case_id),
+        rig_id,
+        case_id,
+        known.get(part) or TestPart(name=part),
+        entry,
+        new_id,
+        last,
+        taken_at,
+    )
+    joined = review.joined_by(rig_id, case_id)
+    records: tuple[Record, ...] = (*put, *((joined,) if joined != review else ()))
+    where = _where(contents, rig_id, case_id)
+    return Edit(f"{part} of {where}"[:200], records, tuple(drop)) if records or drop else None
 
 
 TABLES = {"Rig": "rigs", "Title": "titles", "Case": "cases", "Run": "runs", "Review": "reviews"}

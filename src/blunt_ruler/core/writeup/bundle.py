@@ -1,5 +1,8 @@
 """What a review rests on, as the records of a logbook of its own."""
 
+from collections.abc import Iterator
+
+from blunt_ruler.core.records.bench_notes import Change
 from blunt_ruler.core.records.records import Contents, Record, Review
 
 
@@ -39,4 +42,14 @@ def records_of(contents: Contents, review: Review) -> tuple[Record, ...]:
         *((plan,) if plan else ()),
         *(price for price in contents.prices.values() if price.id in parts or price.rig_id in kept),
         *(one for one in contents.readings.values() if one.rig_id in kept),
+        *_changes(contents, kept),
+        *contents.own_steps.values(),
     )
+
+
+def _changes(contents: Contents, kept: set[str]) -> Iterator[Change]:
+    """What changed on the rigs that come along: without it other passes would count there."""
+    for one in contents.changes.values():
+        rigs = tuple(key for key in one.rig_ids if key in kept)
+        if rigs or not one.rig_ids:  # one of other rigs alone must not become one of all
+            yield one.model_copy(update={"rig_ids": rigs})

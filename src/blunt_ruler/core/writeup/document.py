@@ -17,6 +17,8 @@ class ChartKey(StrEnum):
     WATERFALL = "waterfall"
     LADDER = "ladder"
     STRIP = "strip"
+    SCORES = "scores"
+    REFERENCES = "references"
     WORTH = "worth"
 
 

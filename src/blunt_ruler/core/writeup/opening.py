@@ -11,6 +11,7 @@ from blunt_ruler.core.records.pricing import Audience
 from blunt_ruler.core.records.records import Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.rigs.preflight import skipped_before
+from blunt_ruler.core.rigs.strip import state_facts
 from blunt_ruler.core.sentences import Sentence, Span, sentence
 from blunt_ruler.core.text import amount, capital, count_text, list_text
 from blunt_ruler.core.worth.verdict import judgements, verdict_sentences
@@ -70,9 +71,12 @@ def tested(analysis: Analysis) -> tuple[Block, ...]:
         for row in analysis.board.rows
     )
     heads = ("title", "scene", "settings", "method", "extras")
+    notes = analysis.review.notes
+    said = (Paragraph((sentence("tested.notes", f"{notes.rstrip('.')}."),)),) if notes else ()
     return (
         Bullets(tuple(_rig(analysis, seat.rig_id) for seat in analysis.review.seats)),
         Grid("The cases, the same on every rig", heads, rows),
+        *said,
     )
 
 
@@ -122,12 +126,9 @@ def _rig(analysis: Analysis, rig_id: str) -> Sentence:
     if dock is not None:
         parts.append(f"in {dock.name}")
     state = [
-        f"driver {rig.state.driver}" if rig.state.driver else "driver not written down",
-        f"power mode {rig.state.power_mode}" if rig.state.power_mode else "",
-        f"CPU limit {amount(rig.state.cpu_power_limit_w, 'W')}"
-        if rig.state.cpu_power_limit_w
-        else "",
-        f"overclock {rig.state.overclock}" if rig.state.overclock else "no overclock written down",
+        "" if rig.state.driver else "driver not written down",
+        "" if rig.state.overclock else "no overclock written down",
+        *state_facts(rig.state),
         f"{rig.screen_path}{f' at {_screen(rig.screen)}' if rig.screen else ''}",
     ]
     words = f"{rig.name}{role}: {', '.join(parts) or 'its parts are not described'}; "

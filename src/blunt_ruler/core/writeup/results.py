@@ -15,7 +15,9 @@ from blunt_ruler.core.board.lenses import (
     mean_words,
 )
 from blunt_ruler.core.board.lines import board_basis
+from blunt_ruler.core.board.references import change_text, held_line, reference_words
 from blunt_ruler.core.board.scaling import scaling_line, series
+from blunt_ruler.core.board.scores import scores_line
 from blunt_ruler.core.compare.comparability import Standing, cell_standing_words
 from blunt_ruler.core.compare.results import CaseResult
 from blunt_ruler.core.limits.report import (
@@ -57,6 +59,7 @@ from blunt_ruler.core.worth.sentences import (
 )
 from blunt_ruler.core.writeup.document import Block, Bullets, Chart, ChartKey, Grid, Paragraph
 
+OF_REFERENCE = "change_of"
 FIGURE_OF_LENS = {
     Lens.RATE: ("average_fps", "mean_gain"),
     Lens.LOW_1: ("low_1_fps", ""),
@@ -88,7 +91,63 @@ def results(analysis: Analysis) -> tuple[Block, ...]:
     notes = tuple(_notes(board))
     if notes:
         blocks.append(Bullets(notes))
+    blocks += _references(analysis)
+    blocks += _scores(analysis)
     return tuple(blocks)
+
+
+def _references(analysis: Analysis) -> list[Block]:
+    """Where a review has several references: each rig against each of them."""
+    found = analysis.references
+    if len(found.boards) < 2:
+        return []
+    rigs = list(dict.fromkeys(one.rig.rig_id for one in found.held))
+    tested = [key for key in rigs if any(o.mean for o in found.of_rig(key))]
+    said = [
+        sentence(f"results.references.{key}", held_line(found, key))
+        for key in tested
+        if (column := analysis.board.column(key)) and column.role is Role.TESTED
+    ]
+    rows: list[tuple[Span, ...]] = []
+    for one in found.held:
+        if one.change is None:
+            continue
+        name = f"{OF_REFERENCE}.{one.reference.rig_id}"
+        cell = Figure(*(change_text(one), name, one.rig.rig_id, "", one.change, one.reference.name))
+        rows.append((one.rig.name, reference_words(one.reference), cell))
+    heads = ("rig", "against", "mean change, 95 %")
+    says = " ".join(one.computed for one in said)
+    return [
+        *([Paragraph(tuple(said))] if said else []),
+        Chart(ChartKey.REFERENCES, "Against each reference", says),
+        Grid("Each rig against each reference, over the cases both have", heads, tuple(rows)),
+    ]
+
+
+def _scores(analysis: Analysis) -> list[Block]:
+    """Synthetic tests: every overall and part, and what each is over the base."""
+    scores = analysis.scores
+    board = scores.board
+    if scores.is_empty:
+        return []
+    line = scores_line(scores, None)
+    blocks: list[Block] = [Paragraph((sentence("results.scores", line),))]
+    if any(cell.gain is not None for cell in board.cells.values()):
+        blocks.append(Chart(ChartKey.SCORES, "Scores over the base", line))
+    for lens, name, says in (
+        (Lens.RATE, "score", "Scores of synthetic tests, in no mean of games"),
+        (Lens.GAIN, "score_gain", f"Scores, {lens_words(board, Lens.GAIN)}"),
+        (Lens.LOSS, "score_loss", f"Scores, {lens_words(board, Lens.LOSS)}"),
+    ):
+        rows = tuple(
+            (row.label, *(_cell(board, column, row, lens, name) for column in board.columns))
+            for row in board.rows
+            if any((column.rig_id, row.case_id) in board.cells for column in board.columns)
+        )
+        if any(isinstance(cell, Figure) for row in rows for cell in row):
+            heads = ("test", *(_head(column) for column in board.columns))
+            blocks.append(Grid(capital(says), heads, rows))
+    return blocks
 
 
 def typical_case(board: Board, rig_id: str | None = None) -> Row | None:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from blunt_ruler.core.analysis.analyse import Analysis
 from blunt_ruler.core.board.board import Board
+from blunt_ruler.core.board.references import References
 from blunt_ruler.core.worth.comparing import (
     cheapest_gain,
     draw_level,
@@ -80,6 +81,8 @@ def traced_figures(analysis: Analysis) -> tuple[TracedFigure, ...]:
     return (
         *_cells(analysis.board),
         *_means(analysis.board),
+        *_scores(analysis.scores.board),
+        *_references(analysis.references),
         *_limits(analysis),
         *_worth(analysis),
     )
@@ -117,6 +120,47 @@ def _cells(board: Board) -> Iterator[TracedFigure]:
                 high=cell.loss_high,
                 runs=(*own, *kept_behind(board, reference.rig_id, (case,))),
             )
+
+
+def _scores(board: Board) -> Iterator[TracedFigure]:
+    base = board.base.name if board.base else ""
+    reference = board.reference.name if board.reference else ""
+    for (rig, key), cell in board.cells.items():
+        own = kept_behind(board, rig, (key,))
+        yield TracedFigure(
+            *("score", rig, key, cell.average_fps, cell.unit, ""),
+            low=cell.rate_low,
+            high=cell.rate_high,
+            runs=own,
+        )
+        for name, value, low, high, other, role in (
+            ("score_gain", cell.gain, cell.gain_low, cell.gain_high, base, board.base),
+            ("score_loss", cell.loss, cell.loss_low, cell.loss_high, reference, board.reference),
+        ):
+            if value is not None and role is not None:
+                behind = (*own, *kept_behind(board, role.rig_id, (key,)))
+                yield TracedFigure(
+                    *(name, rig, key, value, "of 1", other), low=low, high=high, runs=behind
+                )
+
+
+def _references(found: References) -> Iterator[TracedFigure]:
+    for one in found.held:
+        mean = one.mean
+        if mean is None or one.change is None:
+            continue
+        board = found.boards[one.reference.rig_id]
+        ids = mean.case_ids
+        yield TracedFigure(
+            *(f"change_of.{one.reference.rig_id}", one.rig.rig_id, "", one.change, "of 1"),
+            base=one.reference.name,
+            low=None if mean.low is None else mean.low - 1.0,
+            high=None if mean.high is None else mean.high - 1.0,
+            runs=(
+                *kept_behind(board, one.rig.rig_id, ids),
+                *kept_behind(board, one.reference.rig_id, ids),
+            ),
+        )
 
 
 def _means(board: Board) -> Iterator[TracedFigure]:

@@ -10,8 +10,10 @@ from blunt_ruler.core.drawing.board import draw_board
 from blunt_ruler.core.drawing.ladder import draw_links
 from blunt_ruler.core.drawing.palette import PAPER, Theme, rig_shades
 from blunt_ruler.core.drawing.picture import Picture
+from blunt_ruler.core.drawing.references import draw_references
 from blunt_ruler.core.drawing.ruler import draw_ruler, shown_columns
 from blunt_ruler.core.drawing.scaling import draw_scaling
+from blunt_ruler.core.drawing.scores import draw_scores
 from blunt_ruler.core.drawing.strip import draw_strips
 from blunt_ruler.core.drawing.waterfall import draw_waterfall
 from blunt_ruler.core.drawing.worth import draw_worth
@@ -120,6 +122,23 @@ def ladder(analysis: Analysis, sheet: ChartCanvas) -> str:
     return "Pale: line rate after its code · full: left for the game · bracket: in practice"
 
 
+def scores(analysis: Analysis, sheet: ChartCanvas) -> str:
+    """Every part of every synthetic test over the base."""
+    picture = _picture(sheet, analysis.board)
+    draw_scores(picture, analysis.scores)
+    _paint(sheet, picture)
+    return f"{_basis(analysis.board)} · on the right the best score"
+
+
+def references(analysis: Analysis, sheet: ChartCanvas) -> str:
+    """Every rig against every reference."""
+    focus = focus_rig(analysis.board)
+    picture = _picture(sheet, analysis.board)
+    draw_references(picture, analysis.references, focus.rig_id if focus else "")
+    _paint(sheet, picture)
+    return "Share of each reference's rate, mean over the cases both have, 95 % intervals"
+
+
 def strip(analysis: Analysis, sheet: ChartCanvas) -> str:
     """Every rig as blocks, and what is left between them."""
     columns = [one for one in shown_columns(analysis.board, MOST_STRIPS) if not one.source]
@@ -154,5 +173,7 @@ DRAWN: Mapping[ChartKey, Callable[[Analysis, ChartCanvas], str]] = {
     ChartKey.WATERFALL: waterfall,
     ChartKey.LADDER: ladder,
     ChartKey.STRIP: strip,
+    ChartKey.SCORES: scores,
+    ChartKey.REFERENCES: references,
     ChartKey.WORTH: worth,
 }

@@ -105,7 +105,10 @@ def report_json(
         mean_school=str(review.mean),
         currency=analysis.worth.currency,
         rigs={seat.rig_id: contents.rigs[seat.rig_id].name for seat in review.seats},
-        cases={case_id: contents.case_label(case_id) for case_id in review.case_ids},
+        cases={
+            **{case_id: contents.case_label(case_id) for case_id in review.case_ids},
+            **{row.case_id: row.label for row in analysis.scores.board.rows},
+        },
         sections=[
             JsonSection(
                 key=section.key,

@@ -199,11 +199,19 @@ class RigsTable(QTableView):
         self._contents = contents
         self.grid.show_rigs(contents, review)
 
+    def grow(self, by: float) -> None:
+        """Rows so much higher than usual."""
+        side = self.verticalHeader()
+        if side is not None:
+            side.setDefaultSectionSize(round(ROW * by))
+
     def height_wanted(self, most_rows: int) -> int:
         """How high it stands with all its rows, or with so many."""
         head = self.horizontalHeader()
         rows = min(self.grid.rowCount(), most_rows)
-        return rows * ROW + (head.sizeHint().height() if head is not None else 0) + 4
+        side = self.verticalHeader()
+        row = side.defaultSectionSize() if side is not None else ROW
+        return rows * row + (head.sizeHint().height() if head is not None else 0) + 4
 
     def resizeEvent(self, e: QResizeEvent | None) -> None:
         super().resizeEvent(e)

@@ -43,8 +43,14 @@ class StripView(PictureView):
         self.show_picture(lambda picture: draw_strip(picture, strip, reach, place), {})
         self.setAccessibleDescription(_heard(strip))
 
+    def grow(self, unit: float) -> None:
+        """Be so much larger than usual."""
+        self.unit = unit
+        self._height = round(HEIGHT * unit)
+        self.setFixedHeight(self._height)
+
     def _place_at(self, x: float, y: float) -> Place | None:
-        boxes = block_boxes(self.width())
+        boxes = block_boxes(self.width(), self.unit)
         return next((box.place for box in boxes if box.holds(x, y)), None)
 
     def mousePressEvent(self, a0: QMouseEvent | None) -> None:

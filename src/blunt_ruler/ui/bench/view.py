@@ -47,6 +47,7 @@ from blunt_ruler.ui.widgets import Parts, allow, label
 SHELF, LADDER, PREFLIGHT = "Shelf", "Ladder", "Pre-flight"
 CHANGES, MACHINE = "Changes", "Machine"
 MOST_ROWS, FEWEST_ROWS = 7, 4
+LARGEST = 1.5  # times the usual size, in a large window
 ROOM_FOR_MORE_ROWS = 640  # pixels of height
 
 
@@ -171,8 +172,12 @@ class BenchStop(Stop):
 
     def _fit_rows(self) -> None:
         """As many rows as there is room for; more of them scroll."""
+        grown = min(max(min(self.height() / 800, self.width() / 1280), 1.0), LARGEST)
+        if grown != self.strip.unit:
+            self.strip.grow(grown)
+            self.rigs.grow(grown)
         roomy = self.height() >= ROOM_FOR_MORE_ROWS
-        spare = max((self.height() - 800) // 30, 0)
+        spare = max(int((self.height() - 800) // (30 * grown)), 0)
         most = (MOST_ROWS if roomy else FEWEST_ROWS) + spare
         self.rigs.setFixedHeight(self.rigs.height_wanted(most))
 

@@ -10,6 +10,7 @@ from blunt_ruler.core.board.lenses import (
     mean_range_text,
     rate_text,
     ratio_text,
+    score_text,
     span_text,
     value_text,
 )
@@ -35,13 +36,15 @@ def cell_parts(board: Board, row: Row, rig_id: str) -> Parts:
     if cell is None:
         return parts
     low = "too few frames" if cell.low_1_fps is None else f"{fps_text(cell.low_1_fps)} fps"
+    unit, text = ("fps", fps_text) if not cell.unit else (cell.unit, score_text)
     parts += [
         label("FIGURES", "heading"),
-        figure_row("average", f"{rate_text(cell)} fps"),
-        *_span(cell.rate_low, cell.rate_high, fps_text),
+        figure_row("average" if not cell.unit else "score", f"{rate_text(cell)} {unit}"),
+        *_span(cell.rate_low, cell.rate_high, text),
         figure_row("how it was read", _read(cell)),
-        figure_row(f"1 % low, {board.review.low_school}", low),
     ]
+    if not cell.unit:
+        parts.append(figure_row(f"1 % low, {board.review.low_school}", low))
     if cell.gain is not None:
         said = cell_text(board, rig_id, row.case_id, Lens.GAIN)
         parts.append(figure_row("gain over base", said))

@@ -2,20 +2,23 @@
 
 from collections.abc import Iterable, Sequence
 
-from blunt_ruler.core.records.records import Case, Contents, Decision, Run, Title
+from blunt_ruler.core.records.records import Case, Contents, Decision, Review, Run, Title
 from blunt_ruler.core.text import count_text
 from blunt_ruler.ui.facts import RunFacts
 
-CASE, TITLE = "This case", "This title"
+CASE, TITLE, REVIEW = "This case", "This title", "This review"
 
 
 class CellFacts(RunFacts):
     """Everything that can be said of cells beside their figures."""
 
     def __init__(self) -> None:
-        super().__init__({CASE: Case, TITLE: Title})
+        super().__init__({CASE: Case, TITLE: Title, REVIEW: Review})
         self._contents: Contents | None = None
         self.of[CASE].changed.connect(self._on_cases)
+        self.of[REVIEW].changed.connect(
+            lambda reviews, words: self.ask_edit(f"{words} of {reviews[0].name}", reviews)
+        )
         self.of[TITLE].changed.connect(
             lambda titles, words: self.ask_edit(f"{words} of {_name(titles, 'title')}", titles)
         )
@@ -34,6 +37,10 @@ class CellFacts(RunFacts):
         self.of[CASE].show_records(cases)
         titles = dict.fromkeys(case.title_id for case in cases)
         self.of[TITLE].show_records([contents.titles[key] for key in titles])
+
+    def show_review(self, review: Review | None) -> None:
+        """Show the facts of the review."""
+        self.of[REVIEW].show_records((review,) if review is not None else ())
 
     def _on_cases(self, cases: Sequence[Case], words: str) -> None:
         assert self._contents is not None

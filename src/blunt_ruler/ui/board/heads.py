@@ -4,7 +4,7 @@ from PyQt6.QtCore import QObject, Qt, pyqtSignal
 from PyQt6.QtWidgets import QLineEdit, QMenu
 
 from blunt_ruler.core.board.board import Board, Column
-from blunt_ruler.core.records.edits import give_role, rename_rig
+from blunt_ruler.core.records.edits import give_role, one_more_reference, rename_rig
 from blunt_ruler.core.records.records import Contents, Review, Role
 from blunt_ruler.core.rigs.rig_edits import join_or_leave
 from blunt_ruler.ui.board.table import BoardTable
@@ -70,6 +70,16 @@ class Heads(QObject):
                 action.triggered.connect(
                     lambda _checked, role=role: self.give_role(column.rig_id, role)
                 )
+        more = menu.addAction("One more reference")
+        if more is not None:
+            there = column.role is Role.REFERENCE
+            first = not review.references
+            more.setEnabled(known and not there and not first)
+            says = "Choose the first reference before" if first else ""
+            more.setToolTip(why or ("It is one" if there else says))
+            more.triggered.connect(
+                lambda: self.edited.emit(one_more_reference(contents, review, column.rig_id))
+            )
         menu.addSeparator()
         rename = menu.addAction("Rename…")
         leave = menu.addAction("Take it out of the review")

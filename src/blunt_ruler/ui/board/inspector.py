@@ -3,16 +3,24 @@
 from functools import partial
 
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QLineEdit, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QDoubleSpinBox,
+    QLineEdit,
+    QPushButton,
+    QToolButton,
+    QVBoxLayout,
+)
 
 from blunt_ruler.core.board.board import Board, Row
 from blunt_ruler.core.board.lines import cell_next
+from blunt_ruler.core.board.percentages import cell_statements
 from blunt_ruler.core.plan.plan_edits import LEFT_OUT_BY_HAND, one_more_pass
 from blunt_ruler.core.records.edits import decide, leave_out, weigh_case
 from blunt_ruler.core.records.records import Contents, Decision, Run
 from blunt_ruler.core.runs.entry import entry_text, pass_text
 from blunt_ruler.core.runs.typed_cells import entry_of, is_typed
-from blunt_ruler.core.text import fps_text
+from blunt_ruler.core.text import fps_text, percent_text
 from blunt_ruler.ui.board.evidence import cell_parts, mean_parts
 from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.widgets import Parts, figure_row, label
@@ -41,9 +49,12 @@ class CellInspector(QObject):
 
     Signals:
         edited(Edit): this edit, please.
+        refreshed(): it has more or less to show.
     """
 
     edited = pyqtSignal(object)
+    refreshed = pyqtSignal()
+    _percentages_shown = False
 
     def parts(self, contents: Contents, board: Board, row: Row, rig_id: str) -> Parts:
         """Everything of one cell, from the top."""
@@ -59,8 +70,41 @@ class CellInspector(QObject):
         parts += [label("WHAT WOULD HELP", "heading"), label(cell_next(board, *key))]
         if row.case_id in contents.cases:
             parts += self._buttons(contents, board, row, rig_id)
+        parts += self._percentages(board, rig_id, row.case_id)
         parts += mean_parts(board, rig_id)
         return parts if runs else [*parts, 14, *notation_parts()]
+
+    def _percentages(self, board: Board, rig_id: str, case_id: str) -> Parts:
+        """Four figures of the pair, each in its sentence, on demand."""
+        statements = cell_statements(board, rig_id, case_id)
+        if not statements:
+            return []
+        fold = QToolButton()
+        fold.setText("Which percentage")
+        fold.setObjectName("fold")
+        fold.setCheckable(True)
+        fold.setChecked(self._percentages_shown)
+        fold.setArrowType(
+            Qt.ArrowType.DownArrow if self._percentages_shown else Qt.ArrowType.RightArrow
+        )
+        fold.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        fold.clicked.connect(self._on_percentages)
+        parts: Parts = [8, fold]
+        if self._percentages_shown:
+            before = ""
+            for other, one in statements:
+                if other != before:
+                    parts.append(label(f"AGAINST {other.upper()}", "heading"))
+                before = other
+                parts.append(figure_row(one.name, percent_text(one.value, decimals=1)))
+                said = label(one.says, "small")
+                said.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+                parts.append(said)
+        return parts
+
+    def _on_percentages(self, on: bool) -> None:
+        self._percentages_shown = on
+        self.refreshed.emit()
 
     def _buttons(self, contents: Contents, board: Board, row: Row, rig_id: str) -> Parts:
         """What can be done about the chosen cell."""

@@ -10,6 +10,7 @@ from enum import IntEnum
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 
 from blunt_ruler.core.board.board import Board, Column, Row
+from blunt_ruler.core.board.groups import SUBTOTAL
 from blunt_ruler.core.board.lenses import Lens, beside_text, cell_text, mean_text, mean_words
 from blunt_ruler.core.board.lines import cell_line
 from blunt_ruler.core.board.row_order import COLLAPSED
@@ -163,7 +164,7 @@ class BoardModel(QAbstractTableModel):
         if index.row() >= len(board.rows) or index.column() >= len(board.columns):
             return None
         case_id = board.rows[index.row()].case_id
-        if case_id.startswith(COLLAPSED):
+        if case_id.startswith((COLLAPSED, SUBTOTAL)):
             return None
         return board.columns[index.column()].rig_id, case_id
 

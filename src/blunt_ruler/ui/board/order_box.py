@@ -78,6 +78,9 @@ class OrderBox(QWidget):
         self.shared = QCheckBox("shared")
         self.shared.setToolTip("All means over the cases that every measured rig has")
         self.shared.clicked.connect(self._on_shared)
+        self.once = QCheckBox("each title once")
+        self.once.setToolTip("The cases of a title count as one in a mean")
+        self.once.clicked.connect(self._on_once)
         self.head = QToolButton()
         self.head.setText("Means, order and filter")
         self.head.setCheckable(True)
@@ -90,6 +93,7 @@ class OrderBox(QWidget):
         stacked(
             self.mean,
             beside(self.clean, self.shared, STRETCH, spacing=10),
+            self.once,
             self.varies,
             self.lows,
             self.words,
@@ -128,6 +132,7 @@ class OrderBox(QWidget):
             self.mean.setCurrentIndex(self.mean.findData(review.mean))
             self.clean.setChecked(review.clean_only)
             self.shared.setChecked(review.shared_cases)
+            self.once.setChecked(review.each_title_once)
             self.lows.setCurrentIndex(self.lows.findData(review.low_school))
             for name, fact in self.facts.items():
                 fact.setChecked(name in review.varies)
@@ -166,6 +171,11 @@ class OrderBox(QWidget):
         if self._review is not None:
             words = "means over shared cases" if on else "means over each rig's own cases"
             self.edited.emit(change_review(self._review, words, shared_cases=on))
+
+    def _on_once(self, on: bool) -> None:
+        if self._review is not None:
+            words = "means of titles, each once" if on else "means of cases, each once"
+            self.edited.emit(change_review(self._review, words, each_title_once=on))
 
     def _on_lows(self) -> None:
         if self._review is not None:

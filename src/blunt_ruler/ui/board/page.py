@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QModelIndex, pyqtSignal
+from PyQt6.QtCore import QModelIndex, QTimer, pyqtSignal
 from PyQt6.QtGui import QGuiApplication, QResizeEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
@@ -15,12 +15,22 @@ from PyQt6.QtWidgets import (
 )
 
 from blunt_ruler.core.board.board import Board
+from blunt_ruler.core.board.groups import (
+    Cases,
+    Totals,
+    Wanted,
+    means_over,
+    wanted_means,
+    with_means,
+)
 from blunt_ruler.core.board.lenses import Lens, lens_words
 from blunt_ruler.core.board.lines import board_line, cell_line, mean_basis
 from blunt_ruler.core.board.row_order import arrange
+from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.drawing.palette import rig_shades
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.text import capital
+from blunt_ruler.core.types import Progress
 from blunt_ruler.exchange.reports import shown_table
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.board.facts import CellFacts
@@ -32,6 +42,7 @@ from blunt_ruler.ui.board.paint import HEAD_HEIGHT, SIDE_WIDTH
 from blunt_ruler.ui.board.ruler import Ruler
 from blunt_ruler.ui.board.table import BoardTable
 from blunt_ruler.ui.board.typing import Typing
+from blunt_ruler.ui.jobs import Job, Jobs
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
@@ -67,6 +78,10 @@ class BoardPage(Page):
         self._snapshot: Snapshot | None = None
         self._board: Board | None = None
         self._at: At | None = None
+        self.jobs = Jobs(threads=1, parent=self)
+        self._asking: Job | None = None
+        self._means_of: Board | None = None
+        self._means: dict[Cases, Totals] = {}
         self._restoring = False
         self.model = BoardModel()
         self.table = BoardTable(self.model)
@@ -85,6 +100,7 @@ class BoardPage(Page):
         self.order_box.arrangement_changed.connect(self._on_arranged)
         for part in (self.order_box, self.heads, self.inspector, self.facts):
             part.edited.connect(self.edited)
+        self.inspector.refreshed.connect(self.refreshed)
         self.body.addWidget(self.table, 1)
         self.ways_in = self._ways_in()
         self.body.addWidget(self.ways_in)
@@ -167,6 +183,13 @@ class BoardPage(Page):
             button.setVisible(self.width() >= ROOM_FOR_BUTTONS)
         self._show_lens_box()
         self.table.fit_columns()
+        QTimer.singleShot(0, self._share_room)
+
+    def _share_room(self) -> None:
+        """What the rows do not need goes to the ruler."""
+        viewport, side = self.table.viewport(), self.table.verticalHeader()
+        if viewport is not None and side is not None and self.ruler_frame.isVisible():
+            self.ruler.take_room(viewport.height() - side.length() - 4)
 
     # Showing
 
@@ -189,6 +212,7 @@ class BoardPage(Page):
         self.typing.show_snapshot(snapshot)
         has_cells = self._whole is not None and bool(self._whole.runs)
         self.order_box.show_review(snapshot.review)
+        self.facts.show_review(snapshot.review)
         self.heads.show_review(snapshot.contents, snapshot.review)
         self.ways_in.setVisible(not has_cells)
         self._show_board()
@@ -206,7 +230,36 @@ class BoardPage(Page):
         if snapshot is None or board is None:
             return None
         chosen = self._at.rig_id if self._at else None
-        return arrange(board, self.order_box.arrangement(chosen, self.model.lens))
+        scores = snapshot.analysis.scores.board if snapshot.analysis else None
+        how = self.order_box.arrangement(chosen, self.model.lens)
+        shown = arrange(board, how, scores)
+        wanted = wanted_means(board, shown, how)
+        self._ask_means(snapshot, wanted)
+        return with_means(shown, wanted, self._means, how)
+
+    def _ask_means(self, snapshot: Snapshot, wanted: Wanted) -> None:
+        """Work out, off this thread, the means that are shown and not known yet."""
+        if self._means_of is not snapshot.board:
+            self._means_of, self._means = snapshot.board, {}
+        missing = [cases for cases in wanted.all() if cases not in self._means]
+        if not missing or snapshot.review is None or snapshot.checked is None:
+            return
+        contents, review, checked = snapshot.contents, snapshot.review, snapshot.checked
+
+        def work(step: Progress) -> dict[Cases, Totals]:
+            step("Means of what is shown", 0.0)
+            unsound = unsound_words(checked)
+            return {cases: means_over(contents, review, unsound, cases) for cases in missing}
+
+        def done(found: dict[Cases, Totals]) -> None:
+            if self._means_of is snapshot.board:
+                self._means = {**self._means, **found}
+                self._show_board()
+                self.refreshed.emit()
+
+        if self._asking is not None:
+            self._asking.cancel()
+        self._asking = self.jobs.run("Means of what is shown", work, done, self.error_raised.emit)
 
     def _show_board(self) -> None:
         board = self._board = self._arranged()
@@ -314,6 +367,7 @@ class BoardPage(Page):
         if chosen is not None:
             row = next(row for row in board.rows if row.case_id == chosen[1])
             self.ruler.show_case(board, row, chosen[0])
+            QTimer.singleShot(0, self._share_room)
 
     def evidence(self) -> Parts | None:
         """What is known of the chosen cell, and what can be done about it."""

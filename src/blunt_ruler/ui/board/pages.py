@@ -2,11 +2,11 @@
 
 from dataclasses import dataclass
 from functools import partial
-from operator import itemgetter
 
 from PyQt6.QtWidgets import QComboBox, QLineEdit
 
 from blunt_ruler.core.board.board import Board
+from blunt_ruler.core.board.lines import cell_line
 from blunt_ruler.core.board.playable import (
     Playable,
     Target,
@@ -15,6 +15,13 @@ from blunt_ruler.core.board.playable import (
     playable,
     playable_line,
 )
+from blunt_ruler.core.board.references import (
+    References,
+    change_text,
+    held_basis,
+    held_line,
+    reference_words,
+)
 from blunt_ruler.core.board.scaling import (
     losses_that_grow,
     scaling_line,
@@ -22,19 +29,21 @@ from blunt_ruler.core.board.scaling import (
     series_words,
     size_names,
 )
-from blunt_ruler.core.board.scores import GRAPHICS_PART, RigScore, rig_scores
+from blunt_ruler.core.board.scores import scores_line
 from blunt_ruler.core.drawing.palette import rig_shades
+from blunt_ruler.core.drawing.references import draw_references, references_height
 from blunt_ruler.core.drawing.scaling import draw_scaling
+from blunt_ruler.core.drawing.scores import draw_scores, scores_height
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.records.records import Contents
-from blunt_ruler.core.text import MISSING, fps_text, percent_text
+from blunt_ruler.core.records.records import Contents, Role
+from blunt_ruler.core.text import MISSING, fps_text
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.picture_view import PictureView
 from blunt_ruler.ui.rows import Column, RowsTable
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import label
+from blunt_ruler.ui.widgets import card, label
 
 
 class _BoardPage(Page):
@@ -224,76 +233,111 @@ class PlayablePage(_BoardPage):
         )
 
 
-SCORE_COLUMNS = tuple(
-    Column(head, itemgetter(place), width, figures=place in (2, 3, 4))
-    for place, (head, width) in enumerate(
-        (
-            ("Test", 110),
-            ("Rig", 190),
-            ("Overall", 80),
-            ("Graphics", 80),
-            ("Against best", 96),
-            ("Parts and weights", 0),
-        )
-    )
-)
-
-
 class ScoresPage(_BoardPage):
-    """Synthetic tests: parts, weights and the overall; cards compared by the graphics part."""
+    """Synthetic tests as one picture: every part of every test against the base."""
 
     def __init__(self) -> None:
         super().__init__()
-        self.table = RowsTable("Scores", SCORE_COLUMNS, key=lambda row: (row[0], row[1]))
+        self.picture = PictureView()
+        self.picture.setAccessibleName("Scores against the base, part by part")
+        self.says = label(
+            "Scores are typed on the Board, under its games: “score: test” makes a row, its parts "
+            "and weights are facts of the title, and “=0.85” in a part's cell weighs it.",
+            "quiet",
+        )
+        self.column.addWidget(card(self.picture))
+        self.column.addWidget(self.says)
+        self.column.addStretch(1)
+
+    def show_snapshot(self, snapshot: Snapshot) -> None:
+        """Show every kept score of the review's rigs."""
+        scores = snapshot.analysis.scores if snapshot.analysis else None
+        if scores is None:
+            return
+        self._line = scores_line(scores, None)
+        shades = rig_shades(scores.board, theme.current())
+        heard = [
+            f"{row.label}, {column.name}: {cell_line(scores.board, column.rig_id, row.case_id)}"
+            for row in scores.board.rows
+            for column in scores.board.columns
+            if (column.rig_id, row.case_id) in scores.board.cells
+        ]
+        self.picture.setAccessibleDescription(" ".join(heard))
+        self.picture.show_picture(
+            lambda picture: draw_scores(picture, scores), shades, scores_height(scores)
+        )
+
+
+class ReferencesPage(_BoardPage):
+    """Every rig under test against every reference: whom it behaves like, and what it lacks."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._found: References | None = None
+        self.rig = QComboBox()
+        self.rig.setAccessibleName("Rig to hold against the references")
+        self.rig.setMinimumWidth(240)
+        self.rig.activated.connect(lambda _index: self._on_rig())
+        self.picture = PictureView()
+        self.picture.setAccessibleName("Share of each reference that each rig reaches")
+        self.basis = label("", "quiet")
+        self.table = RowsTable(
+            "Rigs against references",
+            [
+                Column("Rig", lambda one: one.rig.name),
+                Column("Against", lambda one: reference_words(one.reference)),
+                Column("Change, 95 %", change_text, 170, figures=True),
+                Column(
+                    "Cases",
+                    lambda one: str(one.mean.cases) if one.mean else MISSING,
+                    70,
+                    figures=True,
+                ),
+            ],
+            key=lambda one: (one.rig.rig_id, one.reference.rig_id),
+        )
+        self.column.addLayout(beside(label("rig", "quiet", wrap=False), self.rig, STRETCH))
+        self.column.addWidget(card(self.picture))
+        self.column.addWidget(self.basis)
         self.column.addWidget(self.table, 1)
 
-    def fill(self, contents: Contents, board: Board) -> None:
-        """Show every kept score of the logbook."""
-        scores = rig_scores(contents)
-        if not scores:
-            self.table.show_rows([])
-            self._line = (
-                "No scores yet. Type the score and parts of a synthetic test, or take one from "
-                "the simulated bench."
-            )
+    def show_snapshot(self, snapshot: Snapshot) -> None:
+        """Show the rigs of the review against its references."""
+        self._snapshot = snapshot
+        if snapshot.analysis is not None:
+            self._show(snapshot.analysis.references)
+
+    def _show(self, found: References) -> None:
+        self._found = found
+        chosen = self.rig.currentData()
+        self.rig.clear()
+        for rig in {one.rig.rig_id: one.rig for one in found.held}.values():
+            self.rig.addItem(rig.name, rig.rig_id)
+        at = self.rig.findData(chosen)
+        if at < 0:
+            tested = [one for one in found.held if one.rig.role is Role.TESTED and one.mean]
+            at = self.rig.findData(tested[0].rig.rig_id) if tested else 0
+        self.rig.setCurrentIndex(at)
+        self.table.show_rows(found.held)
+        self._draw()
+
+    def _on_rig(self) -> None:
+        self._draw()
+        self.refreshed.emit()
+
+    def _draw(self) -> None:
+        found, chosen = self._found, str(self.rig.currentData() or "")
+        if found is None or self._snapshot is None or self._snapshot.board is None:
             return
-        best: dict[str, float] = {}
-        for one in scores:
-            if one.graphics is not None:
-                best[one.test] = max(best.get(one.test, 0.0), one.graphics)
-        self.table.show_rows(
-            [
-                (
-                    one.test,
-                    contents.rigs[one.rig_id].name,
-                    _score_text(one.overall),
-                    _score_text(one.graphics),
-                    ""
-                    if one.graphics is None
-                    else percent_text(one.graphics / best[one.test] - 1.0, signed=True),
-                    _parts_words(one),
-                )
-                for one in scores
-            ]
+        self._line = held_line(found, chosen)
+        self.basis.setText(held_basis(found, chosen))
+        heard = [
+            f"{one.rig.name} against {one.reference.name}: {change_text(one)}" for one in found.held
+        ]
+        self.picture.setAccessibleDescription("; ".join(heard))
+        shades = rig_shades(self._snapshot.board, theme.current())
+        self.picture.show_picture(
+            lambda picture: draw_references(picture, found, chosen),
+            shades,
+            references_height(found),
         )
-        rigs = len({one.rig_id for one in scores})
-        self._line = (
-            f"{len(scores)} scores on {rigs} rigs: cards are compared by the {GRAPHICS_PART} part, "
-            "for the overall of one card changes with its host."
-        )
-
-
-def _score_text(score: float | None) -> str:
-    if score is None:
-        return MISSING
-    return f"{score:.0f}" if score >= 100 else f"{score:.3g}"
-
-
-def _parts_words(one: RigScore) -> str:
-    said = []
-    for name, score in one.parts.items():
-        weight = one.weights.get(name)
-        words = f"{name} {score:g}"
-        words += "" if weight is None else f" at {weight:g}"
-        said.append(f"{words} (recovered)" if name == one.recovered else words)
-    return ", ".join(said)

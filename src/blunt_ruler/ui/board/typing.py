@@ -11,6 +11,13 @@ from blunt_ruler.core.runs.completions import case_completions, rig_completions
 from blunt_ruler.core.runs.entry import BadEntry, Entry, entry_text, entry_words, parse_entry
 from blunt_ruler.core.runs.import_runs import parse_case
 from blunt_ruler.core.runs.published import rig_and_source
+from blunt_ruler.core.runs.score_parts import (
+    BadWeight,
+    part_entry,
+    read_weight,
+    split_key,
+    weigh_part,
+)
 from blunt_ruler.core.runs.sheet_cells import BadSheet, bare_figures, pasted_rows
 from blunt_ruler.core.runs.sheets import Sheet
 from blunt_ruler.core.runs.typed_cells import (
@@ -21,6 +28,7 @@ from blunt_ruler.core.runs.typed_cells import (
     join_rig,
     takes_scores,
     type_cells,
+    typed_runs,
 )
 from blunt_ruler.core.text import count_text
 from blunt_ruler.logbook.store import now_text
@@ -165,6 +173,8 @@ class Typing(QObject):
             stays = cell_hint(snapshot.contents, *place)
 
         def understand(typed: str) -> str:
+            if split_key(place[1])[1] and (weight := read_weight(typed)) is not None:
+                return f"a weight of {weight:g} in the whole test, on every rig"
             said = entry_words(parse_entry(typed, score=scores)) if typed.strip() else ""
             return ". ".join(part for part in (said, stays) if part)
 
@@ -188,11 +198,14 @@ class Typing(QObject):
         draft = self.model.drafts.get(place)
         if draft is not None:
             return draft.text
+        case_id, part = split_key(place[1])
+        if part and case_id in contents.cases:
+            return part_entry(typed_runs(contents, place[0], case_id), part)
         known = place[0] in contents.rigs and place[1] in contents.cases
         return entry_text(entry_of(contents, *place)) if known else ""
 
     def _takes_scores(self, contents: Contents, case_id: str) -> bool:
-        if case_id in contents.cases:
+        if split_key(case_id)[0] in contents.cases:
             return takes_scores(contents, case_id)
         return _plain(case_id).lower().startswith(SCORE)
 
@@ -200,8 +213,12 @@ class Typing(QObject):
         assert self._snapshot is not None
         scores = self._takes_scores(self._snapshot.contents, place[1])
         try:
+            if split_key(place[1])[1] and (weight := read_weight(text)) is not None:
+                self._weigh(place[1], weight)
+                self._go(way)
+                return
             entry = parse_entry(text, score=scores)
-        except BadEntry as error:
+        except (BadEntry, BadWeight) as error:
             self.model.put_draft(place, Draft(text.strip(), str(error)))
             self.drafted.emit()
             self._go(way)
@@ -224,6 +241,9 @@ class Typing(QObject):
             "Typing",
             lambda contents, review: type_cells(contents, review, [cell], new_id, moment),
         )
+
+    def _weigh(self, key: str, weight: float) -> None:
+        self.made.emit("Typing", lambda contents, review: weigh_part(contents, review, key, weight))
 
     def _on_cleared(self, index: QModelIndex) -> None:
         place = self.model.place(index)

@@ -6,6 +6,7 @@ from blunt_ruler.ui.board.page import BoardPage
 from blunt_ruler.ui.stop import Page, Stop
 
 CELLS, SCALING, PLAYABLE, SCORES = "Cells", "Scaling", "Playable", "Scores"
+REFERENCES = "References"
 
 
 class BoardStop(Stop):
@@ -17,6 +18,7 @@ class BoardStop(Stop):
         self.add_page(SCALING, _later("ScalingPage"))
         self.add_page(PLAYABLE, _later("PlayablePage"))
         self.add_page(SCORES, _later("ScoresPage"))
+        self.add_page(REFERENCES, _later("ReferencesPage"))
         self.body.addWidget(self.bar)
         self.body.addWidget(self.pages, 1)
         self.bar.row.addWidget(self.cells.lens_bar, 1)

@@ -8,6 +8,13 @@ import numpy as np
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QPushButton
 
+from blunt_ruler.core.drawing.limits import (
+    ceilings_heard,
+    ceilings_height,
+    draw_ceilings,
+    draw_tests,
+    tests_height,
+)
 from blunt_ruler.core.limits.next_test import NextTest, Question
 from blunt_ruler.core.limits.report import (
     PART_WORDS,
@@ -29,8 +36,9 @@ from blunt_ruler.ui.jobs import Job, Jobs
 from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.limits.page import LimitsPage
 from blunt_ruler.ui.limits.paint import SharesDelegate, Waterfall
+from blunt_ruler.ui.picture_view import PictureView
 from blunt_ruler.ui.rows import Column, RowsTable
-from blunt_ruler.ui.widgets import allow, label
+from blunt_ruler.ui.widgets import allow, card, label
 
 
 @dataclass(frozen=True, slots=True)
@@ -212,10 +220,14 @@ class CeilingPage(LimitsPage):
         super().__init__(chosen)
         self.table = RowsTable("Ceilings", CEILING_COLUMNS)
         self.narrow = label("", "quiet")
+        self.picture = PictureView()
+        self.picture.setAccessibleName("Ceilings: how far card speed pays on each link")
         stacked(
+            card(self.picture),
             label(
                 "The ceiling is the card speed, the yardstick card being 1, beyond which 10 % more "
-                "card gives under 3 % over the titles measured there.",
+                "card gives under 3 % over the titles measured there. A red triangle is a card "
+                "beyond it.",
                 "quiet",
             ),
             (self.table, 1),
@@ -232,6 +244,10 @@ class CeilingPage(LimitsPage):
         fit = report.fit
         assert fit is not None
         contents, speeds = report.contents, card_speeds(fit)
+        self.picture.setAccessibleDescription(ceilings_heard(report))
+        self.picture.show_picture(
+            lambda picture: draw_ceilings(picture, report), {}, ceilings_height(report)
+        )
         self.table.show_rows(
             [
                 _Ceiling(
@@ -305,10 +321,15 @@ class NextPage(LimitsPage):
             ],
         )
         self.table.row_activated.connect(lambda _test: self._on_send())
+        self.table.row_chosen.connect(lambda _test: self._draw())
+        self.picture = PictureView()
+        self.picture.setAccessibleName("What each test would narrow, for each minute")
+        self._tests: tuple[NextTest, ...] = ()
         stacked(
             beside(
                 label("to know", "quiet", wrap=False), self.question, (self.known, 1), self.send
             ),
+            card(self.picture),
             (self.table, 1),
             on=self,
         )
@@ -340,9 +361,20 @@ class NextPage(LimitsPage):
 
     def _show(self, tests: tuple[NextTest, ...], within: float) -> None:
         self.known.setText(f"known now to ±{within * 100:.1f}{THIN}% (80{THIN}%)" if within else "")
+        self._tests = tests
         self.table.show_rows(tests)
         self.table.choose_place(0)
+        self._draw()
         allow(self.send, "" if tests else "No test would tell more")
+
+    def _draw(self) -> None:
+        tests, chosen = self._tests, self.table.chosen()
+        at = tests.index(chosen) if chosen in tests else 0
+        heard = [f"{one.says}: {percent_text(one.narrows, decimals=1)}" for one in tests]
+        self.picture.setAccessibleDescription("; ".join(heard))
+        self.picture.show_picture(
+            lambda picture: draw_tests(picture, tests, at), {}, tests_height(len(tests))
+        )
 
     def _on_send(self) -> None:
         test = self.table.chosen()

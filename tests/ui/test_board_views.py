@@ -1,0 +1,135 @@
+"""The Board's further views by hand: scores typed, groups, references, which percentage."""
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QLabel, QToolButton
+from reach import stop
+
+from blunt_ruler.core.board.groups import SUBTOTAL
+from blunt_ruler.core.board.row_order import GroupBy
+from blunt_ruler.core.runs.typed_cells import TypedCell, type_cells
+from blunt_ruler.ui.grid_editor import Way
+from blunt_ruler.ui.snapshot import new_id
+
+
+@pytest.fixture
+def small(window, tmp_path, settle):
+    """A small logbook with a game and a test, on the Board."""
+    window.desk.create(tmp_path / "small.blunt")
+    settle(window)
+    sheet = [
+        *(TypedCell(rig, "Tidewrack / 1080p", rate) for rig, rate in (("A", "30"), ("B", "60"))),
+        *(TypedCell(rig, "Lattice", said, True) for rig, said in (("A", "1000"), ("B", "3000"))),
+    ]
+    window.desk.make("typing", lambda contents, review: type_cells(contents, review, sheet, new_id))
+    settle(window)
+    return stop(window, "Board").cells
+
+
+def texts(widget):
+    return [one.text() for one in widget.findChildren(QLabel) if one.isVisibleTo(widget)]
+
+
+def type_at(page, row_label, column, text, settle, window):
+    rows = [row.label for row in page.model.board.rows]
+    page.table.setCurrentIndex(page.model.index(rows.index(row_label), column))
+    page.typing.open_cell(page.table.currentIndex(), None)
+    page.typing.editor.setText(text)
+    page.typing.editor.finish(Way.STAY)
+    settle(window)
+
+
+def test_parts_of_a_test_are_named_typed_and_weighed(small, window, settle):
+    page = small
+    (title,) = [
+        one for one in window.desk.snapshot.contents.titles.values() if one.name == "Lattice"
+    ]
+    rows = [row.label for row in page.model.board.rows]
+    page.table.setCurrentIndex(page.model.index(rows.index("Lattice"), 1))
+    field = page.facts.of["This title"].form.fields["parts"]
+    field.box.setText("graphics 0.85; cpu")
+    field.box.editingFinished.emit()
+    settle(window)
+    labels = [row.label for row in page.model.board.rows]
+    assert labels == ["Tidewrack / 1080p", "Lattice", "Lattice, graphics", "Lattice, cpu"]
+    type_at(page, "Lattice, graphics", 0, "1100", settle, window)
+    type_at(page, "Lattice, graphics", 1, "4400", settle, window)
+    scores = window.desk.snapshot.analysis.scores.board
+    keys = {row.label: row.case_id for row in scores.rows}
+    rigs = {column.name: column.rig_id for column in scores.columns}
+    assert scores.cells[rigs["B"], keys["Lattice, graphics"]].gain == pytest.approx(3.0)
+    type_at(page, "Lattice, cpu", 0, "=0.15", settle, window)
+    parts = window.desk.snapshot.contents.titles[title.id].parts
+    assert [(one.name, one.weight) for one in parts] == [("graphics", 0.85), ("cpu", 0.15)]
+    type_at(page, "Lattice, cpu", 0, "=much", settle, window)
+    assert "is no number" in page.line()
+    total = window.desk.snapshot.board.totals[rigs["B"]].over_base
+    assert total.ratio == pytest.approx(2.0), "scores are in no mean of games"
+    window.desk.undo()
+    settle(window)
+    assert window.desk.snapshot.contents.titles[title.id].parts[1].weight is None
+
+
+def test_the_ruler_of_a_score_has_its_unit_and_no_targets(small, window, settle):
+    rows = [row.label for row in small.model.board.rows]
+    small.table.setCurrentIndex(small.model.index(rows.index("Lattice"), 1))
+    assert "3\u202f000 points: +200" in small.ruler.accessibleDescription()
+    said = texts(stop(window, "Board").evidence)
+    assert any(one.startswith("3\u202f000 points") for one in said)
+    assert "1\u00a0%\u00a0low, percentile" not in said
+
+
+def test_groups_show_their_means_and_the_filter_changes_the_foot(demo_window, settle, qtbot):
+    board = stop(demo_window, "Board")
+    page = board.cells
+    page.order_box.group.setCurrentText(str(GroupBy.RESOLUTION))
+    page.order_box.arrangement_changed.emit()
+    settle(demo_window)
+    model = page.model
+    keys = [row.case_id for row in model.board.rows]
+    at = keys.index(f"{SUBTOTAL}1440p")
+    qtbot.waitUntil(lambda: model.index(at, 1).data().startswith("×"), timeout=10_000)
+    page.table.setCurrentIndex(model.index(at, 1))
+    assert model.place(model.index(at, 1)) is None, "a mean is not typed into"
+    assert model.index(at, 1).data(Qt.ItemDataRole.ToolTipRole).endswith("mean of 3 cases.")
+    page.order_box.group.setCurrentText(str(GroupBy.PLAN))
+    page.order_box.words.setText("1440p")
+    qtbot.waitUntil(lambda: "over the 3 cases shown" in board.blunt.text(), timeout=10_000)
+    assert "over the 3 cases shown" in page.basis._whole
+
+
+def test_one_more_reference_is_chosen_and_held_against(demo_window, settle):
+    board = stop(demo_window, "Board")
+    page = board.cells
+    columns = [column.name for column in page.model.board.columns]
+    page.heads.menu(columns.index("Breakwater Marram 12"))
+    menu = page.table.findChildren(type(board.cells.order_box.varies.menu()))[-1]
+    action = next(one for one in menu.actions() if one.text() == "One more reference")
+    action.trigger()
+    menu.close()
+    settle(demo_window)
+    review = demo_window.desk.snapshot.review
+    assert review.references == ("workbench-marram-12", "breakwater-marram-12")
+    board.show_page("References")
+    assert board.blunt.text().startswith("On average Sluice Marram 12 is nearest to Breakwater")
+    rows = board.references.table.texts()
+    assert ["Groyne Marram 12", "Breakwater Marram 12"] in [row[:2] for row in rows]
+    board.references.rig.setCurrentIndex(board.references.rig.findText("Groyne Marram 12"))
+    board.references.rig.activated.emit(0)
+    assert "Groyne Marram 12 is nearest to" in board.blunt.text()
+
+
+def test_which_percentage_is_told_on_demand_in_four_sentences(demo_window, settle):
+    board = stop(demo_window, "Board")
+    demo_window.go_to("Board")
+    settle(demo_window)
+    evidence = board.evidence
+    fold = next(
+        one for one in evidence.findChildren(QToolButton) if one.text() == "Which percentage"
+    )
+    assert not any("of their midpoint apart" in one for one in texts(evidence))
+    fold.click()
+    said = texts(evidence)
+    assert "AGAINST WORKBENCH MARRAM 12" in said
+    assert any("neither a gain nor a loss" in one for one in said)
+    assert any(one.startswith("Workbench Marram 12 gives 53") for one in said)
