@@ -73,6 +73,7 @@ def test_a_column_is_given_a_role_from_its_head(demo_window, settle, monkeypatch
         "Make it the base",
         "Make it the reference",
         "Make it under test",
+        "One more reference",
         "Rename…",
         "Take it out of the review",
     }
