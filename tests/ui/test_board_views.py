@@ -8,6 +8,7 @@ from reach import stop
 from blunt_ruler.core.board.groups import SUBTOTAL
 from blunt_ruler.core.board.row_order import GroupBy
 from blunt_ruler.core.runs.typed_cells import TypedCell, type_cells
+from blunt_ruler.demo.builder import copy_demo
 from blunt_ruler.ui.grid_editor import Way
 from blunt_ruler.ui.snapshot import new_id
 
@@ -135,3 +136,26 @@ def test_which_percentage_is_told_on_demand_in_four_sentences(demo_window, settl
     assert "AGAINST WORKBENCH MARRAM 12" in said
     assert any("neither a gain nor a loss" in one for one in said)
     assert any(one.startswith("Workbench Marram 12 gives 53") for one in said)
+
+
+def test_rigs_of_another_logbook_are_brought_in_and_said_to_be_the_same(
+    demo_window, settle, tmp_path
+):
+    other = copy_demo(tmp_path / "last-year.blunt")
+    controller = demo_window.controllers["Board"]
+    controller.bring_in(other)
+    settle(demo_window)
+    contents = demo_window.desk.snapshot.contents
+    apart = [rig for rig in contents.rigs.values() if rig.origin == "last-year"]
+    assert len(apart) == 9
+    assert "named alike here and in last-year.blunt" in demo_window.banner.words.text()
+    demo_window.banner.offer.click()
+    settle(demo_window)
+    contents = demo_window.desk.snapshot.contents
+    assert len(contents.rigs) == 9
+    runs = [run for run in contents.runs.values() if run.rig_id == "groyne-marram-12"]
+    assert len(runs) > 60
+    assert demo_window.desk.snapshot.undo == "bring in 9 rigs of last-year"
+    demo_window.desk.undo()
+    settle(demo_window)
+    assert len(demo_window.desk.snapshot.contents.runs) == 224

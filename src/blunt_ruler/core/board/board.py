@@ -100,7 +100,9 @@ class Board:
         return None if cell is None or cell.loss is None else 1.0 - cell.loss
 
 
-def measurement_of(run: Run, school: LowSchool, title: str) -> Measurement | None:
+def measurement_of(
+    run: Run, school: LowSchool, title: str, spread: float | None = None
+) -> Measurement | None:
     """A run of a title as the comparison takes it; None for one without figures."""
     average_fps = run.average_fps
     if average_fps is None:
@@ -117,6 +119,7 @@ def measurement_of(run: Run, school: LowSchool, title: str) -> Measurement | Non
         title=title,
         how=run.how_read,
         low_how=run.typed.low_1_how if run.typed and not run.figures else FROM_LOG,
+        spread=spread,
     )
 
 
@@ -164,7 +167,8 @@ def build_board(
         behind.setdefault((run.rig_id, run.case_id), []).append(run)
         if run.decision is Decision.KEEP and run.id not in before_changes:
             title_id = contents.cases[run.case_id].title_id
-            measurement = measurement_of(run, review.low_school, title_id)
+            spread = contents.rigs[run.rig_id].source_spread
+            measurement = measurement_of(run, review.low_school, title_id, spread)
             if measurement is not None:
                 measured.append(measurement)
                 kept.setdefault((run.rig_id, run.case_id), []).append(run)
@@ -236,7 +240,7 @@ def _column(contents: Contents, rig_id: str, role: Role) -> Column:
         rig_id=rig_id,
         name=rig.name,
         card=card.name if card else rig.name,
-        link=_link_words(rig, link, card),
+        link=_link_words(rig, link, card) + (f" · {rig.origin}" if rig.origin else ""),
         host=contents.hosts[rig.host_id].name if rig.host_id else "",
         role=role,
         built_in=bool(card and card.built_in),

@@ -180,8 +180,32 @@ def cell_text(board: Board, rig_id: str, case_id: str, lens: Lens) -> str:
 
 def _without_rate(board: Board, rig_id: str, case_id: str) -> str:
     """That it did not run, where a cell has no figure."""
+    changes = _published_changes(board, rig_id, case_id)
+    if changes:
+        return f"{percent_text(changes[0][0], signed=True)} theirs"
     outcomes = [run.outcome for run in board.runs.get((rig_id, case_id), ()) if run.outcome]
     return "did not run" if outcomes else MISSING
+
+
+def _published_changes(board: Board, rig_id: str, case_id: str) -> list[tuple[float, str]]:
+    """(change, of what) of a cell that others published without a rate."""
+    return [
+        (run.typed.change, run.typed.change_of)
+        for run in board.counted(rig_id, case_id)
+        if run.typed is not None and run.typed.change is not None
+    ]
+
+
+def published_change_words(board: Board, rig_id: str, case_id: str) -> str:
+    """The same as a sentence; blank for a cell with a rate, or with nothing."""
+    column = board.column(rig_id)
+    changes = _published_changes(board, rig_id, case_id)
+    if not changes or column is None:
+        return ""
+    change, of = changes[0]
+    whom = of or "what they compared it with"
+    said = percent_text(change, signed=True, decimals=0 if abs(change * 100) % 1 < 1e-9 else 1)
+    return f"{column.source} published {said} of {whom}, without a rate: it enters no mean."
 
 
 def _covers_zero(cell: CaseResult, lens: Lens) -> bool:

@@ -9,7 +9,7 @@ import math
 from collections.abc import Collection
 
 from blunt_ruler.core.board.board import Board, Column, Row
-from blunt_ruler.core.board.lenses import by_eye, rate_text, unit_text
+from blunt_ruler.core.board.lenses import by_eye, published_change_words, rate_text, unit_text
 from blunt_ruler.core.compare.comparability import Standing, to_make_clean
 from blunt_ruler.core.compare.results import RigMean
 from blunt_ruler.core.measure.kinds import COUNTED, KIND_WORDS, Bound, Kind
@@ -221,6 +221,8 @@ def cell_line(board: Board, rig_id: str, case_id: str) -> str:
     if case_id in board.subtotals:
         return _subtotal_line(board, column, row)
     cell = board.cells.get((rig_id, case_id))
+    if cell is None and (said := published_change_words(board, rig_id, case_id)):
+        return said
     if cell is None:
         return f"{column.name} has no kept run of {row.title} {row.settings}."
     how = "" if not by_eye(frozenset({cell.kind})) else f", {KIND_WORDS[cell.kind]}"

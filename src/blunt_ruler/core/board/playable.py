@@ -6,9 +6,11 @@ acceptable, sixty smooth; a cap near the 1 % low gives an even pace; generated f
 rate of about sixty (common practice, no source).
 """
 
+import re
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import partial
 
 from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.compare.results import CaseResult
@@ -16,12 +18,13 @@ from blunt_ruler.core.errors import BadFigure
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.measure.trace_summary import REFRESH_HZ
 from blunt_ruler.core.numbers import number
-from blunt_ruler.core.records.records import Case, Contents
+from blunt_ruler.core.records.records import Case, Contents, Title
 from blunt_ruler.core.resolution import megapixels
-from blunt_ruler.core.text import fps_text, list_text
+from blunt_ruler.core.text import count_text, fps_text, list_text
 
 PRESETS = ("lowest", "low", "medium", "normal", "high", "very high", "highest", "max", "maximum")
 GENERATION_BASE_FPS = 60.0
+NOTHING_OF_IT = ("", "off", "no", "none")
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,12 +65,36 @@ def parse_target(words: str) -> Target:
     return target
 
 
-def rank_of(case: Case) -> tuple[float, int, bool]:
-    """How good settings look, for ordering: pixels, then preset, then ray tracing."""
+def rank_of(case: Case, title: Title | None = None) -> tuple[float, int, bool, bool]:
+    """How good settings look, for ordering: pixels, preset, ray tracing, pixels drawn and not made.
+
+    Presets stand in the title's own order, slow to fast, where it has one; an upscaled picture
+    comes after a whole one of its size.
+    """
+    traced = case.ray_tracing.strip().lower() not in NOTHING_OF_IT
+    whole = case.upscaler.strip().lower() in NOTHING_OF_IT
+    return megapixels(case.resolution) or 0.0, _level(case, title), traced, whole
+
+
+def _level(case: Case, title: Title | None) -> int:
+    """How far up a preset stands, the fastest lowest."""
     preset = case.preset.strip().lower()
-    level = PRESETS.index(preset) if preset in PRESETS else PRESETS.index("medium")
-    traced = case.ray_tracing.strip().lower() not in ("", "off", "no")
-    return megapixels(case.resolution) or 0.0, level, traced
+    own = [one.lower() for one in title.presets] if title is not None else []
+    if preset in own:
+        return len(own) - own.index(preset)
+    return PRESETS.index(preset) if preset in PRESETS else PRESETS.index("medium")
+
+
+def frames_made(case: Case) -> float:
+    """How many frames are shown for each one drawn: 1 without generation, 2 where it only says on.
+
+    "×3" and "3x" say so themselves.
+    """
+    said = case.frame_generation.strip().lower()
+    if said in NOTHING_OF_IT:
+        return 1.0
+    found = re.search(r"[×x]\s*(\d)|(\d)\s*[×x]", said)
+    return float(found[1] or found[2]) if found and (found[1] or found[2]) != "0" else 2.0
 
 
 def even_cap(low_fps: float | None) -> float | None:
@@ -86,10 +113,12 @@ def playable(contents: Contents, board: Board, target: Target) -> tuple[Playable
     """
     of_title: dict[str, list[str]] = defaultdict(list)
     for row in board.rows:
-        of_title[row.title].append(row.case_id)
+        if row.kind == "game":
+            of_title[row.title].append(row.case_id)
     found = []
     for title, case_ids in of_title.items():
-        ordered = sorted(case_ids, key=lambda one: rank_of(contents.cases[one]), reverse=True)
+        record = contents.titles[contents.cases[case_ids[0]].title_id]
+        ordered = sorted(case_ids, key=partial(_rank_in, contents, record), reverse=True)
         for column in board.columns:
             cells = [(one, board.cells.get((column.rig_id, one))) for one in ordered]
             measured = [
@@ -98,8 +127,20 @@ def playable(contents: Contents, board: Board, target: Target) -> tuple[Playable
                 if cell is not None and cell.bound in (Bound.POINT, Bound.AT_LEAST)
             ]
             if measured:
-                found.append(_best(contents, column.rig_id, title, measured, target))
+                own = target_of(record, target)
+                found.append(_best(contents, column.rig_id, title, measured, own))
     return tuple(found)
+
+
+def _rank_in(contents: Contents, title: Title, case_id: str) -> tuple[float, int, bool, bool]:
+    return rank_of(contents.cases[case_id], title)
+
+
+def target_of(title: Title, target: Target) -> Target:
+    """A title's own target where it has one, its low at the same share."""
+    if title.target_fps is None:
+        return target
+    return Target(title.target_fps, title.target_fps * target.low_fps / target.average_fps)
 
 
 def _best(
@@ -111,7 +152,9 @@ def _best(
 ) -> Playable:
     for case_id, cell in measured:
         low = cell.low_1_fps if cell.low_1_fps is not None else cell.average_fps
-        if cell.average_fps >= target.average_fps and low >= target.low_fps:
+        # Frames that were made do not answer a hand: those drawn are held against the target.
+        made = frames_made(contents.cases[case_id])
+        if cell.average_fps / made >= target.average_fps and low / made >= target.low_fps:
             return Playable(
                 rig_id,
                 title,
@@ -120,7 +163,7 @@ def _best(
                 cell.average_fps,
                 cell.low_1_fps,
                 even_cap(cell.low_1_fps),
-                _generation(cell.average_fps),
+                _generation(cell.average_fps / made),
             )
     best = max(measured, key=lambda one: one[1].average_fps)[1]
     return Playable(
@@ -144,7 +187,9 @@ def _generation(average_fps: float) -> str:
 def settings_words(case: Case) -> str:
     """Settings as one says them: "1440p High, ray tracing on"."""
     said = " ".join(word for word in (case.resolution, case.preset) if word) or "as it is"
-    return f"{said}, ray tracing {case.ray_tracing}" if case.ray_tracing else said
+    said += f", ray tracing {case.ray_tracing}" if case.ray_tracing else ""
+    said += f", upscaled by {case.upscaler}" if case.upscaler else ""
+    return said + (f", generated frames {case.frame_generation}" if case.frame_generation else "")
 
 
 def gained_words(contents: Contents, one: Playable, base: Playable | None) -> str:
@@ -157,10 +202,17 @@ def gained_words(contents: Contents, one: Playable, base: Playable | None) -> st
     if base.case_id is None:
         return "playable, which the base is not"
     mine, theirs = contents.cases[one.case_id], contents.cases[base.case_id]
-    if rank_of(mine) == rank_of(theirs):
+    title = contents.titles[mine.title_id]
+    if rank_of(mine, title) == rank_of(theirs, title):
         return "the same settings"
-    if rank_of(mine) < rank_of(theirs):
+    if rank_of(mine, title) < rank_of(theirs, title):
         return f"less than the base's {settings_words(theirs)}"
+    higher = _level(mine, title) - _level(theirs, title)
+    known = {one.lower() for one in title.presets}
+    both = {mine.preset.lower(), theirs.preset.lower()} <= known
+    if both and higher > 0 and mine.resolution == theirs.resolution:
+        goal = f" at the same {title.target_fps:g}" if title.target_fps else ""
+        return f"{count_text(higher, 'preset')} higher{goal}, from {settings_words(theirs)}"
     pixels = (megapixels(mine.resolution) or 0.0) / (megapixels(theirs.resolution) or 1.0)
     more = f", {pixels:.1f} times the pixels" if pixels > 1.05 else ""
     return f"from {settings_words(theirs)}{more}"

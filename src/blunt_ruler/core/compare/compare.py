@@ -15,6 +15,7 @@ import numpy as np
 from blunt_ruler.core.compare.comparability import CLEAN, CellStanding, Standing
 from blunt_ruler.core.compare.intervals import (
     Interval,
+    Prior,
     Sample,
     half_width,
     mean_ratio_interval,
@@ -151,7 +152,13 @@ class _Cells:
             for case, repeats in cases.items()
         }
         self._bounds = {cell: bound_of(h.kind for h in hows) for cell, hows in self._hows.items()}
-        self._samples = _samples(passes, self._hows)
+        assumed = {
+            (rig, case): repeats[0].spread
+            for rig, cases in grouped.items()
+            for case, repeats in cases.items()
+            if repeats[0].spread is not None
+        }
+        self._samples = _samples(passes, self._hows, assumed)
         self._spreads = {cell: spread_of(rates) for cell, rates in passes.items()}
         self._any, self._common = self._shared_cases()
 
@@ -349,9 +356,10 @@ def _rate_end(rate: float, bound: Bound, on: Bound) -> float | None:
 def _samples(
     passes: Mapping[tuple[str, str], Sequence[float]],
     hows: Mapping[tuple[str, str], Sequence[HowRead]],
+    assumed: Mapping[tuple[str, str], float | None],
 ) -> dict[tuple[str, str], Sample]:
     """The sample of every cell. What eyes read says nothing of how logs spread, and the other way
-    only where nothing that was read by eye was repeated.
+    only where nothing that was read by eye was repeated. A spread that is `assumed` stands.
     """
     counted = {cell for cell, read in hows.items() if all(how.kind in COUNTED for how in read)}
     logged = prior_of([passes[cell] for cell in passes if cell in counted])
@@ -360,7 +368,10 @@ def _samples(
     by_eye = toward_assumed(prior_of(others)) if repeated else logged
     found = {}
     for cell, rates in passes.items():
-        own = sample_of(rates, logged if cell in counted else by_eye)
+        prior = logged if cell in counted else by_eye
+        if (spread := assumed.get(cell)) is not None:
+            prior = Prior(spread, math.inf, math.inf)
+        own = sample_of(rates, prior)
         errors = [how.error(rate) for how, rate in zip(hows[cell], rates, strict=True)]
         found[cell] = with_error(own, errors)
     return found

@@ -25,6 +25,7 @@ class Measurement:
     title: str = ""
     how: HowRead = FROM_LOG
     low_how: HowRead = FROM_LOG
+    spread: float | None = None  # assumed of it from pass to pass, where somebody says so
 
 
 @dataclass(frozen=True, slots=True)

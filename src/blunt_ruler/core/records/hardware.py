@@ -200,6 +200,8 @@ class Rig(Value):
     source: Words = words("published by")
     source_date: Words = words("published on")
     source_differs: Words = words("what differs from own rigs")
+    source_spread: float | None = quantity("of 1", "spread assumed of them", above=0, most=0.5)
+    origin: Words = words("brought in from")
     notes: Words = words("notes")
 
 

@@ -122,10 +122,12 @@ class TypedFigures(Value):
     maximum_fps: Fps | None = None
     score: float | None = Field(None, gt=0, le=1e9)
     parts: tuple[PartScore, ...] = ()
+    change: float | None = Field(None, gt=-1, le=1000)  # published without any rate, as a share
+    change_of: Words = ""  # of what, in the words of those who published it
 
     @model_validator(mode="after")
     def _says_something(self) -> Self:
-        if self.average_fps is None and self.score is None and not self.parts:
+        if (self.average_fps, self.score, self.change, self.parts) == (None, None, None, ()):
             raise ValueError("neither an average nor a score")
         return self
 

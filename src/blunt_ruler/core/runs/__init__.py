@@ -4,6 +4,7 @@ Reading files is not done here; what a file said comes in as values.
 """
 
 __all__ = [
+    "bring_in",
     "changes",
     "completions",
     "entry",

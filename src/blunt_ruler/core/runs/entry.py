@@ -9,6 +9,7 @@
 | `45-50` | seen between |
 | `~60` | about |
 | `200+`, `<30` | at least, at most |
+| `-8 % of their tower` | a change that others published without a rate |
 | `no: artefacts after a minute` | it did not run, and why |
 
 Decimal comma and point both serve. What is read is printed by `entry_text` in the same notation.
@@ -37,6 +38,11 @@ _READING = re.compile(
     rf"(?P<about>~)?(?P<most><)?(?P<one>{_NUMBER})(?:-(?P<two>{_NUMBER})|(?P<least>\+))?", re.ASCII
 )
 _LOOKS = re.compile(r"\(([^()]*)\)")
+# "-8 % of their tower": what others published without a rate.
+_CHANGE = re.compile(
+    rf"(?P<sign>[-+−–])\s*(?P<value>{_NUMBER})\s*%\s*(?:(?:of|against|than|over)\s+)?(?P<of>.*)$",
+    re.IGNORECASE,
+)
 _REFUSED = re.compile(r"no\s*(?::\s*(?P<why>.*))?$", re.IGNORECASE | re.DOTALL)
 # Words and signs that say the same, in the order in which they are looked for.
 _SAME = (
@@ -80,6 +86,8 @@ def parse_entry(text: str, *, score: bool = False) -> Entry:
         raise BadEntry("entry", f"it has {len(plain)} characters", f"Make it {LONGEST} at most")
     if (refused := _REFUSED.match(plain)) is not None:
         return Entry(outcome=(refused["why"] or "").strip() or UNTOLD)
+    if not score and (change := _CHANGE.match(plain)) is not None:
+        return Entry((_change(change),))
     for found, put in _SAME:
         plain = found.sub(put, plain)
     words = _words(plain)
@@ -87,6 +95,14 @@ def parse_entry(text: str, *, score: bool = False) -> Entry:
     if len(words) > MOST_PASSES:
         raise BadEntry("entry", f"it holds {len(words)} passes", f"Give {MOST_PASSES} at most")
     return Entry(tuple(_score(word) if score else _pass(word) for word in words))
+
+
+def _change(found: re.Match[str]) -> TypedFigures:
+    value, _ = _number(found["value"])
+    share = (-value if found["sign"] in "-−–" else value) / 100.0
+    if share <= -1:
+        raise BadEntry("percentage", "a loss of 100 % or more leaves no rate", "Look at it again")
+    return TypedFigures(change=share, change_of=(found["of"] or "").strip()[:400])
 
 
 def _words(plain: str) -> list[str]:
@@ -254,6 +270,9 @@ def entry_text(entry: Entry) -> str:
 
 def pass_text(figures: TypedFigures) -> str:
     """One pass in the notation."""
+    if figures.change is not None:
+        of = f" of {figures.change_of}" if figures.change_of else ""
+        return f"{figures.change * 100:+.6g}%{of}"
     if figures.average_fps is None:
         said = _figure_text(figures.score or 0.0, figures.average_how.step)
         return f"{said}0" if len(said.partition(".")[2]) == 3 else said  # no thousands
@@ -305,6 +324,10 @@ def entry_words(entry: Entry) -> str:
     if entry.passes[0].score is not None:
         scores = [one.score for one in entry.passes if one.score is not None]
         return f"{count_text(len(scores), 'score')}: {', '.join(f'{one:g}' for one in scores)}"
+    change = entry.passes[0].change
+    if change is not None:
+        of = entry.passes[0].change_of or "what they compared it with"
+        return f"{change * 100:+.6g} % of {of}, published without a rate; in no mean"
     from blunt_ruler.core.measure.means import harmonic_mean
 
     averages = [one.average_fps for one in entry.passes if one.average_fps is not None]

@@ -123,7 +123,17 @@ def _reconciled(
     taken_at: str,
 ) -> tuple[list[Run], list[Run]]:
     """Runs to put and to drop so that a cell's typed runs say an entry."""
-    others = bool(contents.rigs[rig_id].source)
+    rig = contents.rigs[rig_id]
+    others = bool(rig.source)
+    if rig.origin:
+        where = f"it was brought in from {rig.origin}"
+        raise BadCell(rig.name, where, "Name a rig of your own for figures of your own")
+    if not others and any(one.change is not None for one in entry.passes):
+        raise BadCell(
+            rig.name,
+            "a percentage without a rate is what others published",
+            "Type the rate, or name the column “…, published by S”",
+        )
     wanted: list[tuple[TypedFigures | None, str]] = [
         (as_published(one) if others else one, "") for one in entry.passes
     ]

@@ -6,6 +6,7 @@ from blunt_ruler.core.analysis.analyse import Analysis
 from blunt_ruler.core.board.lines import mean_basis
 from blunt_ruler.core.measure.kinds import Kind
 from blunt_ruler.core.measure.reading import HowRead
+from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
 from blunt_ruler.core.records.hardware import Screen
 from blunt_ruler.core.records.pricing import Audience
 from blunt_ruler.core.records.records import Run
@@ -13,7 +14,7 @@ from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.rigs.preflight import skipped_before
 from blunt_ruler.core.rigs.strip import state_facts
 from blunt_ruler.core.sentences import Sentence, Span, sentence
-from blunt_ruler.core.text import amount, capital, count_text, list_text
+from blunt_ruler.core.text import amount, capital, count_text, list_text, percent_text
 from blunt_ruler.core.worth.verdict import judgements, verdict_sentences
 from blunt_ruler.core.writeup.document import Block, Bullets, Grid, Paragraph
 
@@ -102,9 +103,13 @@ def _rig(analysis: Analysis, rig_id: str) -> Sentence:
     dock, link = contents.dock_of(rig_id), contents.link_of(rig_id)
     if rig.source:
         said = f", {rig.source_date}" if rig.source_date else ""
+        spread = rig.source_spread if rig.source_spread is not None else ASSUMED_SPREAD
+        taken = "as said" if rig.source_spread is not None else "assumed"
         differs = rig.source_differs or "what differs is not written down"
         return sentence(
-            f"tested.{rig_id}", f"{rig.name}{role}: published by {rig.source}{said}; {differs}."
+            f"tested.{rig_id}",
+            f"{rig.name}{role}: published by {rig.source}{said}; {differs}; its figures are taken "
+            f"to spread by {percent_text(spread, decimals=1)} from pass to pass ({taken}).",
         )
     parts = []
     if card is not None:

@@ -7,9 +7,12 @@ from typing import TYPE_CHECKING
 
 from blunt_ruler.core.board.lenses import Lens
 from blunt_ruler.core.records.roles import Role
+from blunt_ruler.core.text import list_text
 from blunt_ruler.ui.controller import Controller, Offer
+from blunt_ruler.ui.snapshot import new_id
 
 if TYPE_CHECKING:
+    from blunt_ruler.core.records.records import Contents
     from blunt_ruler.exchange.sheet_files import SheetFile
     from blunt_ruler.ui.board.page import BoardPage
     from blunt_ruler.ui.board.view import BoardStop
@@ -48,9 +51,48 @@ class BoardController(Controller):
         for kind in ("text", "csv", "picture"):
             yield Offer(f"Copy the Board as {kind}", partial(self._copy, kind))
         yield Offer(
+            "Bring in rigs of another logbook…",
+            lambda: self.ask_open("Another logbook", "Logbooks (*.blunt)", self.bring_in),
+        )
+        yield Offer(
             "Export the Board as CSV…",
             lambda: self.ask_save("Export the Board", "board.csv", "*.csv", self.export),
         )
+
+    def bring_in(self, path: Path) -> None:
+        """Bring the rigs of another logbook into the review; one of a name here is asked about."""
+        from blunt_ruler.logbook.visit import read_other
+
+        self.run(f"Reading {path.name}", lambda _step: read_other(path), partial(self._bring, path))
+
+    def _bring(self, path: Path, other: "Contents", same_rigs: bool = False) -> None:
+        from blunt_ruler.core.errors import UserFixable
+        from blunt_ruler.core.runs.bring_in import bring_in
+
+        snapshot = self.snapshot
+        if snapshot.review is None:
+            return
+        try:
+            brought = bring_in(
+                *(snapshot.contents, snapshot.review, other, path.stem, new_id), same_rigs=same_rigs
+            )
+        except UserFixable as error:
+            self.say_wrong(error)
+            return
+        self.show_cells()
+        self.desk.apply(brought.edit)
+        if brought.same_names and not same_rigs:
+            verb = "is" if len(brought.same_names) == 1 else "are"
+            self.banner.ask(
+                f"{list_text(brought.same_names[:3])} {verb} named alike here and in {path.name}: "
+                "taken as rigs of their own, marked with where they come from.",
+                "They are the same rigs",
+                partial(self._as_same, path, other),
+            )
+
+    def _as_same(self, path: Path, other: "Contents") -> None:
+        self.desk.undo()
+        self._bring(path, other, same_rigs=True)
 
     def _give_role(self, role: Role) -> None:
         self.cells.give_role(self.cells.chosen_rig(), role)
