@@ -143,6 +143,8 @@ def as_format_5(path):
     """The file as a version before wrote it."""
     with sqlite3.connect(path) as db:
         db.execute("ALTER TABLE journal DROP COLUMN session")
+        for table in ("changes", "own_steps"):
+            db.execute(f"DROP TABLE {table}")
         db.execute("PRAGMA user_version = 5")
 
 

@@ -5,6 +5,7 @@ import pytest
 from PyQt6.QtCore import Qt
 
 from blunt_ruler.core.records.records import Role
+from blunt_ruler.core.text import bound
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.ui.runs.import_dialog import ImportDialog
 
@@ -41,7 +42,7 @@ def test_what_was_found_is_shown(dialog_on, tmp_path):
     assert "One column, decimal point, UTF-8" in dialog.preview.found.text()
     assert dialog.preview.rows.item(0, 0).text() == str(TIMES[0])
     assert dialog.preview.rows.verticalHeaderItem(0).text() == "2"  # the line in the file
-    assert "1 % low" in dialog.preview.figures.text()
+    assert bound("1 % low") in dialog.preview.figures.text()
     assert "900 frames" in dialog.preview.more_figures.text()
     assert dialog.go.text() == "Import 1 log"
 

@@ -12,6 +12,7 @@ from blunt_ruler.ui.controller import Controller, Offer
 from blunt_ruler.ui.snapshot import new_id
 
 if TYPE_CHECKING:
+    from blunt_ruler.core.records.edits import Edit
     from blunt_ruler.core.records.records import Contents
     from blunt_ruler.exchange.sheet_files import SheetFile
     from blunt_ruler.ui.board.page import BoardPage
@@ -65,34 +66,34 @@ class BoardController(Controller):
 
         self.run(f"Reading {path.name}", lambda _step: read_other(path), partial(self._bring, path))
 
-    def _bring(self, path: Path, other: "Contents", same_rigs: bool = False) -> None:
+    def _bring(self, path: Path, other: "Contents") -> None:
         from blunt_ruler.core.errors import UserFixable
         from blunt_ruler.core.runs.bring_in import bring_in
 
-        snapshot = self.snapshot
-        if snapshot.review is None:
+        contents, review = self.snapshot.contents, self.snapshot.review
+        if review is None:
             return
         try:
-            brought = bring_in(
-                *(snapshot.contents, snapshot.review, other, path.stem, new_id), same_rigs=same_rigs
-            )
+            brought = bring_in(contents, review, other, path.stem, new_id)
+            same = bring_in(contents, review, other, path.stem, new_id, same_rigs=True)
         except UserFixable as error:
             self.say_wrong(error)
             return
         self.show_cells()
         self.desk.apply(brought.edit)
-        if brought.same_names and not same_rigs:
+        if brought.same_names:
             verb = "is" if len(brought.same_names) == 1 else "are"
             self.banner.ask(
                 f"{list_text(brought.same_names[:3])} {verb} named alike here and in {path.name}: "
                 "taken as rigs of their own, marked with where they come from.",
                 "They are the same rigs",
-                partial(self._as_same, path, other),
+                partial(self._as_same, same.edit),
             )
 
-    def _as_same(self, path: Path, other: "Contents") -> None:
+    def _as_same(self, edit: "Edit") -> None:
+        """They were one: what was brought in apart goes, and their runs join the rigs here."""
         self.desk.undo()
-        self._bring(path, other, same_rigs=True)
+        self.desk.apply(edit)
 
     def _give_role(self, role: Role) -> None:
         self.cells.give_role(self.cells.chosen_rig(), role)
