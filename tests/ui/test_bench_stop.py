@@ -338,7 +338,7 @@ def test_no_fact_of_a_rig_is_left_out_of_the_evidence_column():
     # ids, which are chosen by name in the rows; the state, which is a place; graphics by a box
     chosen = {f"Rig.{part}_id" for part in ("host", "card", "dock", "link")}
     ids = {f"{model.__name__}.id" for model in (Host, Link, Dock, Card, Rig)}
-    assert unsayable == {*chosen, *ids, "Rig.state", "Host.built_in_card_id"}
+    assert unsayable == {*chosen, *ids, "Rig.state", "Rig.sweep", "Host.built_in_card_id"}
 
 
 def test_the_built_in_graphics_of_a_host_are_chosen(bench, demo_window, settle):
@@ -381,12 +381,16 @@ def test_ladders_side_by_side_and_a_measured_figure(bench, demo_window, qtbot, s
     rig = demo_window.desk.snapshot.contents.rigs["groyne-marram-12"]
     assert rig.measured_gb_per_s == pytest.approx(6.4, rel=0.05)
     assert "simulated bus sweep" in rig.measured_how
+    assert len(rig.sweep) == 13
+    assert rig.sweep[0][1] < rig.sweep[-1][1] == pytest.approx(rig.measured_gb_per_s, abs=1e-3)
+    assert page.sweep_frame.isVisibleTo(page)
     sweep = tmp_path / "sweep.csv"
     sweep.write_text("block MB,rate GB/s\n1,5.0\n64,6.1\n256,6.0\n")
     demo_window.controllers["Bench"].import_sweep(rig.id, sweep)
     settle(demo_window)
     rig = demo_window.desk.snapshot.contents.rigs["groyne-marram-12"]
     assert (rig.measured_gb_per_s, rig.measured_how) == (6.1, "sweep sweep.csv")
+    assert rig.sweep == ((1.0, 5.0), (64.0, 6.1), (256.0, 6.0))
     page.rate.setValue(120)
     left = rig.measured_gb_per_s * 1000 / 120
     assert f"{left:.1f}\u202fMB a frame" in page.budget.text()

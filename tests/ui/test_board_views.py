@@ -1,7 +1,7 @@
 """The Board's further views by hand: scores typed, groups, references, which percentage."""
 
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QUrl
 from PyQt6.QtWidgets import QApplication, QLabel, QMenu, QToolButton
 from reach import stop
 
@@ -159,3 +159,19 @@ def test_rigs_of_another_logbook_are_brought_in_and_said_to_be_the_same(
     demo_window.desk.undo()
     settle(demo_window)
     assert len(demo_window.desk.snapshot.contents.runs) == 224
+
+
+def test_dropped_tables_of_scores_are_taken_in_as_one_edit(small, window, settle, tmp_path):
+    for rig, score in (("b", 3300), ("c", 4100)):
+        text = f"part,score,weight\ngraphics,{score},0.85\ncpu,1500,0.15\n"
+        (tmp_path / f"{rig}_lattice_1.csv").write_text(text)
+    window.take_dropped(
+        [QUrl.fromLocalFile(str(tmp_path / f"{rig}_lattice_1.csv")) for rig in ("b", "c")]
+    )
+    settle(window)
+    settle(window)
+    snapshot = window.desk.snapshot
+    labels = [row.label for row in snapshot.analysis.scores.board.rows]
+    assert labels == ["Lattice", "Lattice, graphics", "Lattice, cpu"]
+    assert {rig.name for rig in snapshot.contents.rigs.values()} == {"A", "B", "c"}
+    assert snapshot.undo == "scores of 2 files"

@@ -45,6 +45,7 @@ ELSEWHERE = {
     "Rig": {
         **dict.fromkeys(("host_id", "card_id", "dock_id", "link_id"), "a cell of the rig's row"),
         "state": "the place State",
+        "sweep": "Bench, Ladder: play or import a sweep",
     },
     "Tick": dict.fromkeys(("rig_id", "step", "state", "at", "reading"), "Bench, Pre-flight"),
     "OwnStep": dict.fromkeys(("do", "ask"), "Bench, Pre-flight"),

@@ -188,6 +188,27 @@ def import_command(
     print(f"{len(arrivals)} runs of {named.label} on {rig} are in {logbook}")
 
 
+@app.command("import-scores")
+def import_scores_command(
+    logbook: Annotated[Path, typer.Argument(help="The logbook; made if it is not there.")],
+    tables: Annotated[list[Path], typer.Argument(help="Tables of scores.")],
+    review: ReviewName = None,
+) -> None:
+    """Take in tables of scores, as `simulate` writes them or with columns rig and test."""
+    from blunt_ruler.core.records.review_edits import first_review
+    from blunt_ruler.core.runs.import_scores import take_scores
+    from blunt_ruler.exchange.score_files import read_scores
+
+    told = [one for table in tables for one in read_scores(table)]
+    with _opened(logbook) as book:
+        contents = book.contents()
+        chosen = _named_review(contents, review) or first_review(lambda: uuid.uuid4().hex)
+        name = tables[0].name if len(tables) == 1 else f"{len(tables)} files"
+        edit = take_scores(contents, chosen, told, name, lambda: uuid.uuid4().hex)
+        book.commit(edit.label, edit.put)
+    print(edit.notice)
+
+
 def _check_names(*options: tuple[str, str]) -> None:
     for option, words in options:
         if not words.strip() or len(words.strip()) > LONGEST_NAME:

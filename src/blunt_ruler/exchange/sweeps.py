@@ -11,8 +11,24 @@ RATE_UNITS = {"gb/s": 1.0, "mb/s": 1e-3, "gib/s": 1.073741824, "mib/s": 1.048576
 RATE_UNIT = re.compile(r"[GM]i?B/s", re.IGNORECASE)
 
 
+BLOCK_UNITS = {
+    "kb": 1e-3,
+    "mb": 1.0,
+    "gb": 1e3,
+    "kib": 1.024e-3,
+    "mib": 1.048576,
+    "gib": 1073.741824,
+}
+BLOCK_UNIT = re.compile(r"\b([KMG]i?B)\b(?!/s)", re.IGNORECASE)
+
+
 def read_sweep(path: Path) -> float:
-    """The bandwidth of a sweep in GB/s: the highest rate of its last column that names a rate.
+    """The bandwidth of a sweep in GB/s: the highest rate of its last column that names a rate."""
+    return max(rate for _, rate in read_curve(path))
+
+
+def read_curve(path: Path) -> tuple[tuple[float, float], ...]:
+    """(block in MB, GB/s) of a sweep, block by block; 0 for blocks that no column names.
 
     The unit stands in the header (GB/s, MB/s, GiB/s, MiB/s). BadLog says what is missing.
     """
@@ -30,6 +46,11 @@ def read_sweep(path: Path) -> float:
             "Name it in the header",
         )
     index, factor = named[-1]
+    blocks = [
+        (place, BLOCK_UNITS[found[1].lower()])
+        for place, name in enumerate(layout.names)
+        if place != index and (found := BLOCK_UNIT.search(name))
+    ]
     rates = []
     for line, row in table_rows(log.utf8, layout):
         value = as_number(row[index], layout.decimal) if index < len(row) else None
@@ -37,5 +58,8 @@ def read_sweep(path: Path) -> float:
             raise BadLog(
                 f"{path.name}, row {line}", "the rate is no number above 0", "Mend the row"
             )
-        rates.append(value * factor)
-    return max(rates)
+        block = 0.0
+        if blocks and blocks[0][0] < len(row):
+            block = (as_number(row[blocks[0][0]], layout.decimal) or 0.0) * blocks[0][1]
+        rates.append((block, value * factor))
+    return tuple(rates)

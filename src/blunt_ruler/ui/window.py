@@ -280,13 +280,17 @@ class MainWindow(QMainWindow):
             self._waiting_logs = list(paths)
             self.desk.create(remembered.first_logbook_path())
             return
+        from blunt_ruler.exchange.score_files import is_scores
         from blunt_ruler.exchange.sheet_files import is_table
         from blunt_ruler.ui.runs.import_dialog import ImportDialog
 
-        tables = [path for path in paths if is_table(path)]
+        scores = [path for path in paths if is_scores(path)]
+        if scores:
+            self._board.take_scores(scores)
+        tables = [path for path in paths if path not in scores and is_table(path)]
         for path in tables:
             self._board.take_table(path)
-        paths = [path for path in paths if path not in tables]
+        paths = [path for path in paths if path not in tables and path not in scores]
         if not paths:
             return
         dialog = ImportDialog(

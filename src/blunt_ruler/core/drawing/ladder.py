@@ -1,6 +1,7 @@
 """The link ladder: every rung a step, shorter than the one above it, on one scale for all rigs."""
 
 from collections.abc import Sequence
+from math import log2
 
 from blunt_ruler.core.drawing.palette import blend
 from blunt_ruler.core.drawing.picture import BOLD, MEDIUM, SEMIBOLD, Picture
@@ -107,3 +108,38 @@ def _words(picture: Picture, rung: Rung, top: float, left: float, right: float, 
     )
     words = f"{rung.gbps:.1f}{THIN}Gb/s"
     picture.words(right + 150 * u, middle, words, colour=theme.steel, align="right")
+
+
+CURVE_HEIGHT = 128.0
+
+
+def draw_sweep(picture: Picture, sweep: Sequence[tuple[float, float]], practice: float) -> None:
+    """A bus sweep: GB/s over the size of the block, each block twice as far as half of it."""
+    u, theme = picture.unit, picture.theme
+    known = sorted((block, rate) for block, rate in sweep if block > 0)
+    if not known:
+        return
+    left, right = 44.0 * u, picture.width - 70.0 * u
+    top, bottom = 24.0 * u, picture.height - 26.0 * u
+    scale = scale_to(max([practice, *(rate for _, rate in known)]) * 1.05, most_majors=4)
+    first, last = log2(known[0][0]), log2(known[-1][0])
+
+    def place(block: float, rate: float) -> tuple[float, float]:
+        share = (log2(block) - first) / ((last - first) or 1.0)
+        return left + share * (right - left), bottom - scale.share(rate) * (bottom - top)
+
+    picture.words(0.0, 8 * u, "the sweep: GB/s over the size of a block", colour=theme.steel)
+    for value in scale.majors():
+        y = place(known[0][0], value)[1]
+        picture.line([(left, y), (right, y)], theme.line)
+        picture.words(left - 8 * u, y, f"{value:g}", colour=theme.steel, align="right")
+    points = [place(*pair) for pair in known]
+    if len(points) > 1:
+        picture.line(points, theme.wide, 2.3)
+    for at in points:
+        picture.mark(*at, 0, theme.wide, 3.5)
+    for block, _ in known[:: max(len(known) // 6, 1)]:
+        words = f"{block:g}{THIN}MB" if block >= 1 else f"{block * 1000:.0f}{THIN}KB"
+        picture.words(place(block, 0.0)[0], bottom + 13 * u, words, align="center")
+    (x, y), (_, rate) = points[-1], known[-1]
+    picture.words(x + 9 * u, y, f"{rate:.2f}{THIN}GB/s", weight=BOLD)

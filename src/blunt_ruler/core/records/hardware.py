@@ -196,6 +196,7 @@ class Rig(Value):
         "GB/s", "measured bandwidth, host to card", above=0, most=200
     )
     measured_how: Words = words("measured how")
+    sweep: tuple[tuple[float, float], ...] = ()  # (block in MB, GB/s), from small blocks to large
     state: RigState = RigState()
     source: Words = words("published by")
     source_date: Words = words("published on")

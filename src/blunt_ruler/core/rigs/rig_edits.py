@@ -114,9 +114,15 @@ def drop_own_step(step: OwnStep) -> Edit:
     return Edit(f"take away the step “{step.do[:60]}”", drop=(step,))
 
 
-def measured_bandwidth(rig: Rig, gb_per_s: float, how: str) -> Edit:
-    """A measured bandwidth for a rig, and how it was measured."""
-    update = {"measured_gb_per_s": round(gb_per_s, 3), "measured_how": how}
+def measured_bandwidth(
+    rig: Rig, gb_per_s: float, how: str, sweep: Sequence[tuple[float, float]] = ()
+) -> Edit:
+    """A measured bandwidth for a rig, how it was measured, and the sweep's (block MB, GB/s)."""
+    update = {
+        "measured_gb_per_s": round(gb_per_s, 3),
+        "measured_how": how,
+        "sweep": tuple((float(block), round(float(rate), 4)) for block, rate in sweep),
+    }
     return Edit(f"bus sweep of {rig.name}", (rig.model_copy(update=update),))
 
 

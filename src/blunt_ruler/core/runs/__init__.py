@@ -9,6 +9,7 @@ __all__ = [
     "completions",
     "entry",
     "import_runs",
+    "import_scores",
     "matching",
     "published",
     "read_again",

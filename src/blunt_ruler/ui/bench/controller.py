@@ -4,7 +4,7 @@ import tempfile
 from collections.abc import Callable
 from datetime import date
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeAlias
 
 from PyQt6.QtGui import QGuiApplication
 
@@ -20,6 +20,10 @@ if TYPE_CHECKING:
     from blunt_ruler.ui.bench.machine_page import MachinePage
     from blunt_ruler.ui.bench.preflight_page import PreflightPage
     from blunt_ruler.ui.bench.view import BenchStop
+
+Curve: TypeAlias = tuple[tuple[float, float], ...]
+Sweep: TypeAlias = tuple[float, str, Curve]
+"""The bandwidth in GB/s, how it was measured, and (block MB, GB/s) block by block."""
 
 PARTS_FILTER = "Parts (*.json *.csv)"
 PRINT_FILTER = "PDF (*.pdf);;HTML (*.html)"
@@ -81,12 +85,13 @@ class BenchController(Controller):
     def _on_sweep(self, rig_id: str) -> None:
         name = self.snapshot.contents.rigs[rig_id].name
 
-        def work(_step: "Progress") -> tuple[float, str]:
+        def work(_step: "Progress") -> "Sweep":
             from blunt_ruler.bench.specs import bench_rigs
             from blunt_ruler.bench.synthetics import bus_sweep
 
-            block_mb, rate = bus_sweep(bench_rigs()[name], SWEEP_SEED)[-1]
-            return rate, f"simulated bus sweep, {block_mb:g} MB blocks"
+            curve = bus_sweep(bench_rigs()[name], SWEEP_SEED)
+            block_mb, rate = curve[-1]
+            return rate, f"simulated bus sweep, {block_mb:g} MB blocks", curve
 
         self.run("Playing the bus sweep", work, lambda found: self._measured(rig_id, *found))
 
@@ -96,17 +101,20 @@ class BenchController(Controller):
     def import_sweep(self, rig_id: str, path: Path) -> None:
         """Take a rig's measured bandwidth from a sweep another program wrote."""
 
-        def work(_step: "Progress") -> tuple[float, str]:
-            from blunt_ruler.exchange.sweeps import read_sweep
+        def work(_step: "Progress") -> "Sweep":
+            from blunt_ruler.exchange.sweeps import read_curve
 
-            return read_sweep(path), f"sweep {path.name}"
+            curve = read_curve(path)
+            told = curve if any(block for block, _ in curve) else ()
+            return max(rate for _, rate in curve), f"sweep {path.name}", told
 
         self.run(f"Reading {path.name}", work, lambda found: self._measured(rig_id, *found))
 
-    def _measured(self, rig_id: str, gb_per_s: float, how: str) -> None:
+    def _measured(self, rig_id: str, gb_per_s: float, how: str, curve: "Curve") -> None:
         from blunt_ruler.core.rigs.rig_edits import measured_bandwidth
 
-        self.desk.apply(measured_bandwidth(self.snapshot.contents.rigs[rig_id], gb_per_s, how))
+        rig = self.snapshot.contents.rigs[rig_id]
+        self.desk.apply(measured_bandwidth(rig, gb_per_s, how, curve))
 
     # Parts
 

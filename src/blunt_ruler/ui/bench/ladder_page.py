@@ -12,7 +12,13 @@ from PyQt6.QtWidgets import (
 )
 
 from blunt_ruler.bench.specs import bench_rigs
-from blunt_ruler.core.drawing.ladder import HEAD, draw_ladder, ladder_height
+from blunt_ruler.core.drawing.ladder import (
+    CURVE_HEIGHT,
+    HEAD,
+    draw_ladder,
+    draw_sweep,
+    ladder_height,
+)
 from blunt_ruler.core.drawing.picture import SEMIBOLD, Picture
 from blunt_ruler.core.drawing.ticks import Scale, scale_to
 from blunt_ruler.core.errors import UserFixable
@@ -116,6 +122,12 @@ class LadderPage(Page):
         )
         column = scroll_column(self)
         column.addWidget(frame)
+        self.sweep_view = PictureView(height=round(CURVE_HEIGHT))
+        self.sweep_view.setAccessibleName("Bus sweep of the chosen rig")
+        self.sweep_frame = QFrame()
+        self.sweep_frame.setObjectName("card")
+        stacked(self.sweep_view, margins=(16, 8, 16, 8), on=self.sweep_frame)
+        column.addWidget(self.sweep_frame)
         column.addLayout(beside(label("at", "quiet", wrap=False), self.rate, (self.budget, 1)))
         column.addLayout(typed)
         column.addWidget(self.wrong)
@@ -153,6 +165,12 @@ class LadderPage(Page):
         )
         if first is not None and not self.wrong.text():
             self.measured.setText(field_text(first.rig.measured_gb_per_s))
+        curve = main.rig.sweep
+        self.sweep_frame.setVisible(bool(curve))
+        heard = [f"{block:g} MB {rate:.2f} GB/s" for block, rate in curve]
+        self.sweep_view.setAccessibleDescription("; ".join(heard))
+        practice = main.ladder.practice_high_gb_per_s if main.ladder else 0.0
+        self.sweep_view.show_picture(lambda picture: draw_sweep(picture, curve, practice), {})
         below = why_below(first.ladder) if first and first.ladder else None
         self.below.setText(below or "")
         self.below.setVisible(bool(below))

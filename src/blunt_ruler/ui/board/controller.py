@@ -1,6 +1,6 @@
 """What the Board offers as actions, and its cells as a file."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -121,6 +121,27 @@ class BoardController(Controller):
             self.cells.typing.preview(path.name, [(one.name, one.rows) for one in sheets])
 
         self.run(f"Reading {path.name}", lambda _step: read_sheets(path), done)
+
+    def take_scores(self, paths: Sequence[Path]) -> None:
+        """Take in the scores of small tables, as one edit."""
+        from blunt_ruler.core.runs.import_scores import ToldScore, take_scores
+        from blunt_ruler.exchange.score_files import read_scores
+        from blunt_ruler.logbook.store import now_text
+
+        name = paths[0].name if len(paths) == 1 else f"{len(paths)} files"
+
+        def work(_step: object) -> "tuple[ToldScore, ...]":
+            return tuple(one for path in paths for one in read_scores(path))
+
+        def done(told: "tuple[ToldScore, ...]") -> None:
+            self.show_cells()
+            moment = now_text()
+            self.desk.make(
+                f"Scores of {name}",
+                lambda contents, review: take_scores(contents, review, told, name, new_id, moment),
+            )
+
+        self.run(f"Reading {name}", work, done)
 
     def _copy(self, kind: str) -> None:
         self.cells.copy_board(kind)
