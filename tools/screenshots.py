@@ -263,6 +263,20 @@ def bench(page: str, *rig_ids: str, place: Place = Place.LINK) -> Pose:
     return pose
 
 
+def references(window: MainWindow, _folder: Path) -> QWidget:
+    """The smaller card in a tower beside the larger one, and a figure that others published."""
+    from blunt_ruler.core.records.edits import one_more_reference
+
+    stop = shown(window, "Board")
+    for rig_id in ("breakwater-marram-12", "groyne-marram-12"):
+        snapshot = window.desk.snapshot
+        window.desk.apply(one_more_reference(snapshot.contents, snapshot.review, rig_id))
+        settle(window)
+    stop.show_page("References")
+    settle(window)
+    return window
+
+
 def plan(page: str, hours: str = "") -> Pose:
     def pose(window: MainWindow, _folder: Path) -> QWidget:
         stop = shown(window, "Plan", page)
@@ -283,6 +297,7 @@ PICTURES: dict[str, tuple[Pose, theme.ThemeName]] = {
     "board-card": (board(Lens.LOSS, "which-card"), theme.ThemeName.PAPER),
     "board-scaling": (stop("Board", "Scaling"), theme.ThemeName.PAPER),
     "board-playable": (stop("Board", "Playable"), theme.ThemeName.PAPER),
+    "board-references": (references, theme.ThemeName.PAPER),
     "board-scores": (stop("Board", "Scores"), theme.ThemeName.PAPER),
     "limits": (limits("Cells"), theme.ThemeName.PAPER),
     "limits-slate": (limits("Cells"), theme.ThemeName.SLATE),
@@ -309,6 +324,7 @@ PICTURES: dict[str, tuple[Pose, theme.ThemeName]] = {
         bench("Shelf", "sluice-marram-16", place=Place.DOCK),
         theme.ThemeName.PAPER,
     ),
+    "bench-changes": (bench("Changes", "groyne-marram-12"), theme.ThemeName.PAPER),
     "bench-preflight": (bench("Pre-flight", "groyne-marram-12"), theme.ThemeName.PAPER),
     "bench-machine": (bench("Machine", "groyne-marram-12"), theme.ThemeName.PAPER),
     "plan": (plan("Matrix", "3"), theme.ThemeName.PAPER),
@@ -321,11 +337,12 @@ PICTURES: dict[str, tuple[Pose, theme.ThemeName]] = {
     "worth-slate": (worth("Value"), theme.ThemeName.SLATE),
     "write-up-slate": (write_up(), theme.ThemeName.SLATE),
     "write-up-disclosures": (write_up("Disclosures"), theme.ThemeName.PAPER),
+    "write-up-points": (write_up("For and against"), theme.ThemeName.PAPER),
     "write-up-narration": (write_up("Narration"), theme.ThemeName.PAPER),
     "export": (export, theme.ThemeName.PAPER),
 }
 IN_DOCS = (
-    *("board", "board-typing", "board-slate", "board-playable"),
+    *("board", "board-typing", "board-slate", "board-playable", "board-scores"),
     *("runs", "runs-work", "import", "write-up"),
     *("limits", "limits-what-if", "worth", "worth-verdict"),
     *("bench", "bench-ladder", "bench-fit", "bench-preflight"),

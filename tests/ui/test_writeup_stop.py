@@ -280,3 +280,16 @@ def test_the_preview_keeps_its_place(writeup, demo_window, composed):
     writeup.disclosures.byline.editingFinished.emit()
     composed(demo_window)
     assert abs(bar.value() - place) < 60
+
+
+@pytest.mark.parametrize("review", ["Which link", "Which card"])
+def test_no_table_of_the_preview_is_wider_than_the_page(
+    writeup, demo_window, settle, composed, review
+):
+    found = {one.name: one.id for one in demo_window.desk.snapshot.contents.reviews.values()}
+    demo_window.desk.choose_review(found[review])
+    settle(demo_window)
+    composed(demo_window)
+    assert demo_window.width() == 1280
+    bar = writeup.preview.preview.horizontalScrollBar()
+    assert bar.maximum() == 0

@@ -373,8 +373,10 @@ def worth(analysis: Analysis) -> tuple[Block, ...]:
     if found.points():
         blocks.append(Chart(ChartKey.WORTH, "Cost against frames", _worth_says(found)))
     blocks.append(worth_grid(found, "Money", VALUE_FIGURES))
+    half = RUNNING_FIGURES.index(WorthFigure.OVER_AMBIENT)  # a table of both is wider than a page
+    blocks.append(worth_grid(found, "Power at the wall", RUNNING_FIGURES[:half]))
     blocks.append(
-        worth_grid(found, "Power, heat, noise and what there is to carry", RUNNING_FIGURES)
+        worth_grid(found, "Heat, noise and what there is to carry", RUNNING_FIGURES[half:])
     )
     if moved_prices(found):
         blocks.append(_price_grid(found))

@@ -9,6 +9,7 @@ from collections.abc import Mapping
 
 from blunt_ruler.core.drawing.palette import PAPER
 from blunt_ruler.core.sentences import Figure
+from blunt_ruler.core.text import bound
 from blunt_ruler.core.writeup.document import (
     Block,
     Bullets,
@@ -29,6 +30,10 @@ def html_page(document: Document, sources: Mapping[ChartKey, str], dressed: bool
     Undressed it has no style and no fonts, and each sentence is a link of its key: what the
     window's preview shows.
     """
+    return bound(_rendered(document, sources, dressed))
+
+
+def _rendered(document: Document, sources: Mapping[ChartKey, str], dressed: bool) -> str:
     return render(
         "page.html.j2",
         document=document,

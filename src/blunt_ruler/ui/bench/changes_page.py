@@ -43,13 +43,12 @@ class ChangesPage(Page):
         self.all.clicked.connect(lambda: self._note(()))
         self.drop = QPushButton("Take it away")
         self.drop.clicked.connect(self._on_drop)
-        self.form = PartForm(Change, ("what",))
+        self.form = PartForm(Change, ("at", "what"), columns=1)
         self.form.part_changed.connect(self._on_change)
         self.wrong = label("", "error")
         stacked(
             beside(self.here, self.all, self.drop, STRETCH, spacing=6),
-            (self.table, 1),
-            card(self.form, self.wrong),
+            (beside((self.table, 3), (card(self.form, self.wrong, stretch=True), 2), spacing=8), 1),
             spacing=7,
             on=self,
         )

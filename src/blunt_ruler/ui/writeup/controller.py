@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 
     Composed = tuple[Document, QTextDocument, tuple[TracedFigure, ...], str]
 
-CHART_WIDTH = 540  # pixels in the preview
+CHART_WIDTH = 500  # pixels: what a window of 1280 leaves, less the margins of a picture
 
 
 class WriteUpController(Controller):
