@@ -297,6 +297,7 @@ PICTURES: dict[str, tuple[Pose, theme.ThemeName]] = {
     "board-card": (board(Lens.LOSS, "which-card"), theme.ThemeName.PAPER),
     "board-scaling": (stop("Board", "Scaling"), theme.ThemeName.PAPER),
     "board-playable": (stop("Board", "Playable"), theme.ThemeName.PAPER),
+    "board-link": (stop("Board", "Link"), theme.ThemeName.PAPER),
     "board-references": (references, theme.ThemeName.PAPER),
     "board-scores": (stop("Board", "Scores"), theme.ThemeName.PAPER),
     "limits": (limits("Cells"), theme.ThemeName.PAPER),

@@ -23,6 +23,7 @@ PAGES = {
         "playable": "Playable",
         "scores": "Scores",
         "references": "References",
+        "link": "Link",
     },
     "Limits": {
         "cells": "Cells",

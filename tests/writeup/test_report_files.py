@@ -105,7 +105,7 @@ def test_the_rates_printed_are_the_rates_measured(page, demo_analysis):
 
 def test_pictures_have_words_and_tables_have_heads(page):
     images = list(page.iter(f"{XHTML}img"))
-    assert len(images) == 8
+    assert len(images) == 9
     assert all(len(one.get("alt")) > 40 for one in images)
     for table in page.iter(f"{XHTML}table"):
         assert table.find(f"{XHTML}caption") is not None

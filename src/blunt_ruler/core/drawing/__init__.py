@@ -7,6 +7,7 @@ __all__ = [
     "board",
     "ladder",
     "limits",
+    "link_curve",
     "palette",
     "picture",
     "references",

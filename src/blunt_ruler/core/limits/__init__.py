@@ -9,6 +9,7 @@ __all__ = [
     "evidence",
     "fit",
     "left_out",
+    "link_curve",
     "model",
     "next_test",
     "report",

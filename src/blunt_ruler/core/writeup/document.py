@@ -17,6 +17,7 @@ class ChartKey(StrEnum):
     WATERFALL = "waterfall"
     LADDER = "ladder"
     STRIP = "strip"
+    LINK = "link"
     SCORES = "scores"
     REFERENCES = "references"
     WORTH = "worth"

@@ -20,6 +20,7 @@ from blunt_ruler.core.board.scaling import scaling_line, series
 from blunt_ruler.core.board.scores import scores_line
 from blunt_ruler.core.compare.comparability import Standing, cell_standing_words
 from blunt_ruler.core.compare.results import CaseResult
+from blunt_ruler.core.limits.link_curve import below_words, curve_line, first_curve
 from blunt_ruler.core.limits.report import (
     PART_WORDS,
     ceiling_line,
@@ -285,6 +286,11 @@ def limits(analysis: Analysis) -> tuple[Block, ...]:
             Chart(ChartKey.LADDER, "What each link leaves for the game", _ladder_says(analysis))
         )
         blocks.append(Chart(ChartKey.STRIP, "Each rig from host to picture", _strip_says(analysis)))
+    curve = first_curve(analysis.contents, board, report.fit)
+    if curve is not None:
+        below = [below_words(one, curve) for one in curve.points if one.is_below]
+        says = " ".join([curve_line(curve), *below])
+        blocks.append(Chart(ChartKey.LINK, f"How many lanes the {curve.card} needs", says))
     blocks.append(
         Paragraph(
             (

@@ -8,6 +8,7 @@ from blunt_ruler.core.board.lines import focus_rig
 from blunt_ruler.core.board.scaling import series, size_names
 from blunt_ruler.core.drawing.board import draw_board
 from blunt_ruler.core.drawing.ladder import draw_links
+from blunt_ruler.core.drawing.link_curve import draw_link_curve
 from blunt_ruler.core.drawing.palette import PAPER, Theme, rig_shades
 from blunt_ruler.core.drawing.picture import Picture
 from blunt_ruler.core.drawing.references import draw_references
@@ -17,6 +18,7 @@ from blunt_ruler.core.drawing.scores import draw_scores
 from blunt_ruler.core.drawing.strip import draw_strips
 from blunt_ruler.core.drawing.waterfall import draw_waterfall
 from blunt_ruler.core.drawing.worth import draw_worth
+from blunt_ruler.core.limits.link_curve import first_curve
 from blunt_ruler.core.rigs.links import Ladder, ladder_or_why
 from blunt_ruler.core.rigs.strip import rig_strip
 from blunt_ruler.core.worth.figures import WorthFigure
@@ -149,6 +151,20 @@ def strip(analysis: Analysis, sheet: ChartCanvas) -> str:
     return "GB/s left behind each block · pale mouth: what the card could take · red: narrow place"
 
 
+def link(analysis: Analysis, sheet: ChartCanvas) -> str:
+    """Frames against link, for the card most measured behind links."""
+    curve = first_curve(analysis.contents, analysis.board, analysis.limits.fit)
+    if curve is None:
+        return ""
+    picture = _picture(sheet, analysis.board)
+    draw_link_curve(picture, curve)
+    _paint(sheet, picture)
+    return (
+        f"Mean over {len(curve.case_ids)} cases, band 80 %, points 95 % · picture on the card and "
+        "a slot's delay"
+    )
+
+
 def worth(analysis: Analysis, sheet: ChartCanvas) -> str:
     """Cost against frames, with the stairs that nothing stands above and to the left of."""
     found = analysis.worth
@@ -173,6 +189,7 @@ DRAWN: Mapping[ChartKey, Callable[[Analysis, ChartCanvas], str]] = {
     ChartKey.WATERFALL: waterfall,
     ChartKey.LADDER: ladder,
     ChartKey.STRIP: strip,
+    ChartKey.LINK: link,
     ChartKey.SCORES: scores,
     ChartKey.REFERENCES: references,
     ChartKey.WORTH: worth,

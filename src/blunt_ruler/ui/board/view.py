@@ -6,7 +6,7 @@ from blunt_ruler.ui.board.page import BoardPage
 from blunt_ruler.ui.stop import Page, Stop
 
 CELLS, SCALING, PLAYABLE, SCORES = "Cells", "Scaling", "Playable", "Scores"
-REFERENCES = "References"
+REFERENCES, LINK = "References", "Link"
 
 
 class BoardStop(Stop):
@@ -16,6 +16,7 @@ class BoardStop(Stop):
         super().__init__("Board")
         self.add_page(CELLS, BoardPage)
         self.add_page(SCALING, _later("ScalingPage"))
+        self.add_page(LINK, _later("LinkPage"))
         self.add_page(PLAYABLE, _later("PlayablePage"))
         self.add_page(SCORES, _later("ScoresPage"))
         self.add_page(REFERENCES, _later("ReferencesPage"))

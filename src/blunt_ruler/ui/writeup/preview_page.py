@@ -164,7 +164,7 @@ def page_style() -> str:
         f"body {{ color: {colours.ink}; }} a {{ color: {colours.ink}; text-decoration: none; }} "
         f"h1 {{ font-size: 22px; }} h2 {{ font-size: 17px; color: {colours.ink}; }} "
         f"p.line {{ font-size: 16px; font-weight: 600; }} p.by {{ color: {colours.steel}; }} "
-        f"th, td {{ padding: 2px 4px; font-size: 12px; }} td {{ text-align: right; }} "
+        f"th, td {{ padding: 2px 3px; font-size: 12px; }} td {{ text-align: right; }} "
         f"figcaption, caption, .mark {{ color: {colours.steel}; }} "
         f".own {{ color: {colours.caution}; }} li {{ margin: 2px 0; }}"
     )
