@@ -343,10 +343,10 @@ PICTURES: dict[str, tuple[Pose, theme.ThemeName]] = {
     "export": (export, theme.ThemeName.PAPER),
 }
 IN_DOCS = (
-    *("board", "board-typing", "board-slate", "board-playable", "board-scores"),
-    *("runs", "runs-work", "import", "write-up"),
+    *("board", "board-typing", "board-slate", "board-playable", "board-scores", "board-link"),
+    *("runs", "import", "write-up"),
     *("limits", "limits-what-if", "worth", "worth-verdict"),
-    *("bench", "bench-ladder", "bench-fit", "bench-preflight"),
+    *("bench", "bench-ladder", "bench-preflight"),
     *("runs-findings", "bench-machine", "plan"),
 )
 

@@ -102,7 +102,8 @@ def _rule(picture: Picture, place: Place, left: float, right: float, top: float)
         row = next((r for r in (0, 1) if x - width / 2 > ends[r] + 5 * u), None)
         if row is None or not left <= x <= right:
             continue
-        ends[row] = x + width / 2
-        picture.line([(x, top + 20 * u), (x, top + (24 + 12 * row) * u)], theme.steel)
+        end_of_name, ends[row] = ends[0], x + width / 2
+        if row == 0 or x - 2 * u > end_of_name:
+            picture.line([(x, top + 20 * u), (x, top + (24 + 12 * row) * u)], theme.steel)
         y = top + (30 + 12 * row) * u
         picture.words(x, y, name, size=11 * u, weight=SEMIBOLD, align="center", colour=theme.steel)
