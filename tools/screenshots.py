@@ -326,6 +326,7 @@ PICTURES: dict[str, tuple[Pose, theme.ThemeName]] = {
         theme.ThemeName.PAPER,
     ),
     "bench-changes": (bench("Changes", "groyne-marram-12"), theme.ThemeName.PAPER),
+    "bench-dial": (bench("Dial", "workbench-marram-12"), theme.ThemeName.PAPER),
     "bench-preflight": (bench("Pre-flight", "groyne-marram-12"), theme.ThemeName.PAPER),
     "bench-machine": (bench("Machine", "groyne-marram-12"), theme.ThemeName.PAPER),
     "plan": (plan("Matrix", "3"), theme.ThemeName.PAPER),

@@ -157,10 +157,10 @@ def test_a_shared_part_says_that_an_edit_changes_them_all(bench):
 
 def test_past_rigs_join_and_leave_the_review(bench, demo_window, qtbot, settle):
     bench.choose_rig("sluice-marram-16")
-    assert bench.join.text() == "Join the review"
+    assert bench.join.text() == "Join review"
     qtbot.mouseClick(bench.join, Qt.MouseButton.LeftButton)
     settle(demo_window)
-    assert bench.join.text() == "Leave the review"
+    assert bench.join.text() == "Leave review"
     assert len(demo_window.desk.snapshot.board.columns) == 6
     qtbot.mouseClick(bench.join, Qt.MouseButton.LeftButton)
     settle(demo_window)

@@ -10,6 +10,9 @@ from importlib.resources import files
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from blunt_ruler.core.rigs.dial import state_named
+from blunt_ruler.core.rigs.links import encoded_gb_per_s
+
 MEGAPIXELS = {"720p": 0.9216, "1080p": 2.0736, "1440p": 3.6864, "2160p": 8.2944}
 PRESET_MEMORY = {"Low": 0.6, "Medium": 0.8, "High": 1.0, "Max": 1.25}
 PRESET_LOAD = {"Low": 0.55, "Medium": 0.75, "High": 1.0, "Max": 1.3}
@@ -84,6 +87,28 @@ def _tables(name: str) -> list[dict[str, object]]:
 def bench_rigs() -> dict[str, BenchRig]:
     """All rigs of the bench by name."""
     return {rig.name: rig for rig in map(BenchRig.model_validate, _tables("rigs"))}
+
+
+def bench_rig(name: str) -> BenchRig | None:
+    """A rig of the bench, or one of them as the dial holds it: "Workbench Marram 12 at 3.0 x8"."""
+    if name in bench_rigs():
+        return bench_rigs()[name]
+    found = state_named(name)
+    rig = bench_rigs().get(found[0]) if found else None
+    if found is None or rig is None or not rig.link_generation or not rig.link_lanes:
+        return None
+    state = found[1]
+    whole = encoded_gb_per_s(rig.link_generation, rig.link_lanes)
+    share = min(state.gb_per_s / whole, 1.0)
+    return rig.model_copy(
+        update={
+            "name": name,
+            "down_gb_per_s": rig.down_gb_per_s * share,
+            "up_gb_per_s": rig.up_gb_per_s * share,
+            "link_generation": min(state.generation, rig.link_generation),
+            "link_lanes": min(state.lanes, rig.link_lanes),
+        }
+    )
 
 
 @cache

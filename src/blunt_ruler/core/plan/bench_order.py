@@ -14,6 +14,7 @@ from blunt_ruler.core.plan.matrix import PlanCell
 from blunt_ruler.core.plan.shortest_tour import Tour, cheapest_path
 from blunt_ruler.core.records.plan_settings import Plan
 from blunt_ruler.core.records.records import Contents, Review, Role
+from blunt_ruler.core.rigs.dial import is_same_way
 
 
 class ItemKind(StrEnum):
@@ -81,7 +82,9 @@ def swap_minutes(contents: Contents, plan: Plan, one_id: str, other_id: str) -> 
         ("link_id", swaps.link),
     ):
         if getattr(one, kind) != getattr(other, kind):
-            total += minutes
+            links = contents.links.get(one.link_id or ""), contents.links.get(other.link_id or "")
+            turned = kind == "link_id" and is_same_way(*links)
+            total += swaps.state if turned else minutes  # by the firmware's menu: a restart
     if one.state.driver != other.state.driver:
         total += swaps.driver
     if one.state.model_copy(update={"driver": ""}) != other.state.model_copy(update={"driver": ""}):

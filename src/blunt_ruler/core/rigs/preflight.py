@@ -10,6 +10,7 @@ from enum import StrEnum
 from blunt_ruler.core.numbers import number
 from blunt_ruler.core.records.hardware import Link, ScreenPath, Tick, TickState
 from blunt_ruler.core.records.records import Contents, Run
+from blunt_ruler.core.rigs.dial import dialled_state
 from blunt_ruler.core.rigs.links import BadLink, ladder_of_rig
 from blunt_ruler.core.rigs.notation import BadSpec, parse_hop, plugs_text
 from blunt_ruler.core.text import amount, count_text
@@ -101,6 +102,14 @@ def steps_for(contents: Contents, rig_id: str) -> tuple[Step, ...]:
     steps.append(Step("driver", f"Install {driver} and restart."))
     if add_in and not rig.state.built_in_on:
         steps.append(Step("built_in_off", "Switch the built-in graphics off, and restart."))
+    if (held := dialled_state(link) if link else None) is not None:
+        steps.append(
+            Step(
+                "set_lanes",
+                f"Set the slot to {held.name} in the firmware's menu, as the board's manual says; "
+                "write down what stood there, change nothing else.",
+            )
+        )
     if add_in:
         steps.append(
             Step(

@@ -86,10 +86,12 @@ class BenchController(Controller):
         name = self.snapshot.contents.rigs[rig_id].name
 
         def work(_step: "Progress") -> "Sweep":
-            from blunt_ruler.bench.specs import bench_rigs
+            from blunt_ruler.bench.specs import bench_rig
             from blunt_ruler.bench.synthetics import bus_sweep
 
-            curve = bus_sweep(bench_rigs()[name], SWEEP_SEED)
+            rig = bench_rig(name)
+            assert rig is not None, "the button says so"
+            curve = bus_sweep(rig, SWEEP_SEED)
             block_mb, rate = curve[-1]
             return rate, f"simulated bus sweep, {block_mb:g} MB blocks", curve
 

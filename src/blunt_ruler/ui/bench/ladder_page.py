@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import (
     QVBoxLayout,
 )
 
-from blunt_ruler.bench.specs import bench_rigs
+from blunt_ruler.bench.specs import bench_rig
 from blunt_ruler.core.drawing.ladder import (
     CURVE_HEIGHT,
     HEAD,
@@ -150,7 +150,7 @@ class LadderPage(Page):
         self._ladders = tuple(RigLadder(rig, *ladder_or_why(contents, rig)) for rig in rigs)
         main = self._ladders[0]
         self._line = bench_line(main.rig, main.ladder) if main.ladder else main.why_not
-        can_sweep = main.rig.name in bench_rigs()
+        can_sweep = bench_rig(main.rig.name) is not None
         reach = max(
             (one.ladder.rungs[0].gb_per_s for one in self._ladders if one.ladder), default=1.0
         )

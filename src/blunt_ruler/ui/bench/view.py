@@ -31,6 +31,7 @@ from blunt_ruler.core.rigs.strip import BLOCKS, PARTS, Place, Strip, block_words
 from blunt_ruler.core.rigs.typed_places import put_part, type_place, type_rig
 from blunt_ruler.core.text import MISSING, capital, count_text
 from blunt_ruler.ui.bench.changes_page import ChangesPage
+from blunt_ruler.ui.bench.dial_page import DialPage
 from blunt_ruler.ui.bench.ladder_page import LadderPage
 from blunt_ruler.ui.bench.machine_page import MachinePage
 from blunt_ruler.ui.bench.marks import SeverityMark
@@ -45,7 +46,7 @@ from blunt_ruler.ui.stop import Stop
 from blunt_ruler.ui.widgets import Parts, allow, label
 
 SHELF, LADDER, PREFLIGHT = "Shelf", "Ladder", "Pre-flight"
-CHANGES, MACHINE = "Changes", "Machine"
+CHANGES, DIAL, MACHINE = "Changes", "Dial", "Machine"
 MOST_ROWS, FEWEST_ROWS = 7, 4
 LARGEST = 1.5  # times the usual size, in a large window
 ROOM_FOR_MORE_ROWS = 640  # pixels of height
@@ -84,7 +85,7 @@ class BenchStop(Stop):
         self.duplicate.setShortcut(QKeySequence("Ctrl+D"))
         self.duplicate.setToolTip("The same rig again, to change one part of it (Ctrl+D)")
         self.duplicate.clicked.connect(self._on_duplicate)
-        self.join = QPushButton("Join the review")
+        self.join = QPushButton("Join review")
         self.join.clicked.connect(self._on_join)
         self.parts_menu = self._parts_menu()
         self.lasting = self.facts = PlaceFacts()
@@ -94,6 +95,7 @@ class BenchStop(Stop):
         self.add_page(LADDER, lambda: LadderPage(self.chosen))
         self.add_page(PREFLIGHT, lambda: PreflightPage(self.chosen))
         self.add_page(CHANGES, lambda: ChangesPage(self.chosen))
+        self.add_page(DIAL, lambda: DialPage(self.chosen))
         self.add_page(MACHINE, lambda: MachinePage(self.chosen, machine_names()))
         self.when_built(SHELF, self._connect_shelf)
         buttons = beside(
@@ -234,7 +236,7 @@ class BenchStop(Stop):
             assert isinstance(page, ShelfPage)
             page.show_place(self._place)
         joined = in_review(snapshot.review, self.chosen.rig)
-        self.join.setText("Leave the review" if joined else "Join the review")
+        self.join.setText("Leave review" if joined else "Join review")
 
     def choose_rig(self, rig_id: str, place: Place = Place.RIG) -> None:
         """Choose one rig alone, at a place."""

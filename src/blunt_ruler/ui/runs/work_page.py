@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from blunt_ruler.bench.simulator import Setting, check_setting
-from blunt_ruler.bench.specs import bench_rigs, bench_titles
+from blunt_ruler.bench.specs import bench_rig, bench_titles
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.plan.next_pass import (
     NextPass,
@@ -247,7 +247,7 @@ class WorkPage(Page):
         rig = contents.rigs[self.going.rig_id].name
         case = contents.cases[self.going.case_id]
         title = contents.titles[case.title_id].name
-        if rig not in bench_rigs():
+        if bench_rig(rig) is None:
             raise UserFixable("rig", f"it has no rig “{rig}”", "Add it to its data files")
         if title not in bench_titles():
             raise UserFixable("title", f"it has no title “{title}”", "Add it to its data files")
@@ -295,12 +295,12 @@ class WorkPage(Page):
         """Play the shown pass on the simulated bench and take it in."""
         if self.going is None or self.taker.is_running or self._why_not():
             return
-        rig, setting = self._setting()
+        name, setting = self._setting()
+        rig = bench_rig(name)
+        assert rig is not None
         self._taking = self.going
         seed = abs(hash_of(self.going.rig_id, self.going.case_id))
-        self.taker.start(
-            bench_rigs()[rig], setting, seed, self.going.repeat, PACES[self.pace.currentText()]
-        )
+        self.taker.start(rig, setting, seed, self.going.repeat, PACES[self.pace.currentText()])
         allow(self.take, UNDER_WAY)
         self.why_not.hide()
         for widget in (self.bar, self.stop, self.live):
