@@ -103,3 +103,17 @@ def test_the_picture_has_every_rig_by_name_and_names_stand_clear(curve):
     for place, one in enumerate(names):
         for other in names[place + 1 :]:
             assert abs(one.baseline - other.baseline) > 10 or abs(one.x - other.x) > 60
+
+
+def test_a_knee_that_nobody_measured_around_is_said_to_be_predicted(demo_analysis, curve):
+    assert "predicted" not in curves.curve_line(curve)
+    fit = demo_analysis.limits.fit
+    names = {one.id: one.name for one in demo_analysis.contents.rigs.values()}
+    narrow = tuple(
+        one
+        for one in fit.measured.cells
+        if names[one.rig] in ("Sluice Marram 12", "Groyne Marram 12")
+    )
+    found = curve_of(demo_analysis, replace(fit, measured=replace(fit.measured, cells=narrow)))
+    assert found.knee_gb_per_s > found.points[-1].gb_per_s
+    assert "predicted outside what was measured" in curves.curve_line(found)

@@ -20,6 +20,7 @@ from blunt_ruler.cli.common import (
 from blunt_ruler.core.measure.frames import LowSchool, measure, part_between, why_no_low
 from blunt_ruler.core.records.records import Contents, Review, Role
 from blunt_ruler.core.text import fps_text
+from blunt_ruler.core.values import LONGEST_NAME
 from blunt_ruler.files import make_folder
 
 
@@ -151,9 +152,6 @@ def _unit(word: str | None) -> Any:
         raise BadOption(
             "--unit", f"“{word}” is not a unit", f"Choose one of {', '.join(Unit)}"
         ) from None
-
-
-LONGEST_NAME = 120
 
 
 @app.command("import")

@@ -7,8 +7,10 @@ from typing import Annotated, Any, TypeAlias
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
+LONGEST_NAME = 120  # letters
+
 Name: TypeAlias = Annotated[
-    str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)
+    str, StringConstraints(strip_whitespace=True, min_length=1, max_length=LONGEST_NAME)
 ]
 Words: TypeAlias = Annotated[str, StringConstraints(strip_whitespace=True, max_length=4000)]
 

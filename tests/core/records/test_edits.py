@@ -9,6 +9,7 @@ from blunt_ruler.core.plan.matrix import CellState, plan_cells, plan_of
 from blunt_ruler.core.plan.plan_edits import one_more_pass, set_plan, toggle_cells
 from blunt_ruler.core.records.edits import (
     decide,
+    free_name,
     give_reason,
     give_role,
     leave_out,
@@ -30,6 +31,7 @@ from blunt_ruler.core.rigs.rig_edits import (
     tick_step,
 )
 from blunt_ruler.core.runs.import_runs import parse_case
+from blunt_ruler.core.values import LONGEST_NAME
 
 RIG, CASE = "sluice-marram-12", "tidewrack-1080p"
 
@@ -126,3 +128,12 @@ def test_a_test_for_the_plan(demo_contents, review, ids):
     assert case.resolution == "720p"
     assert changed.case_ids[-1] == case.id
     assert plan.extra_of(RIG, case.id) == 1
+
+
+@pytest.mark.parametrize("length", [1, 117, 118, 119, LONGEST_NAME])
+def test_a_free_name_is_one_the_file_takes(length):
+    taken = ["x" * length]
+    for _ in range(12):
+        taken.append(free_name("x" * length, taken))
+        assert len(taken[-1]) <= LONGEST_NAME
+    assert len(set(taken)) == 13

@@ -7,7 +7,7 @@ import pytest
 from blunt_ruler.bench.simulator import Setting, play_run
 from blunt_ruler.bench.specs import bench_rig, bench_rigs, bench_titles
 from blunt_ruler.core.plan.bench_order import swap_minutes
-from blunt_ruler.core.records.hardware import Link, Rig
+from blunt_ruler.core.records.hardware import Hop, Link, Rig
 from blunt_ruler.core.records.plan_settings import Plan
 from blunt_ruler.core.rigs.dial import (
     DialState,
@@ -24,6 +24,7 @@ from blunt_ruler.core.rigs.dial import (
 from blunt_ruler.core.rigs.differences import what_differs
 from blunt_ruler.core.rigs.links import ladder_or_why
 from blunt_ruler.core.rigs.preflight import steps_for
+from blunt_ruler.core.values import LONGEST_NAME
 
 SLOT, TUNNEL = "workbench-marram-12", "sluice-marram-12"
 ASKED = (DialState(4, 8), DialState(3, 8), DialState(3, 1))
@@ -82,6 +83,22 @@ def test_each_state_is_a_rig_whose_ladder_stops_there(turned, demo_contents):
     assert set(dialled(contents, SLOT)) == set(ASKED)
     assert "3.0 x8" in dial_line(contents, SLOT)
     assert own_state(demo_contents, SLOT) == own_state(contents, SLOT)
+
+
+def test_a_switch_is_not_set_in_the_firmware_and_long_names_stay_within_bounds(demo_contents):
+    link = demo_contents.link_of(SLOT)
+    hops = (*link.hops, Hop(name="board switch", generation=4, lanes=4))
+    behind = link.model_copy(update={"hops": hops})
+    contents = demo_contents.with_records({"links": {link.id: behind}})
+    assert "switch" in why_no_dial(contents, SLOT)
+    long = demo_contents.rigs[SLOT].model_copy(update={"name": "W" * LONGEST_NAME})
+    contents = demo_contents.with_records({"rigs": {SLOT: long}})
+    numbers = count()
+    edit = turn_dial(contents, None, SLOT, ASKED, lambda: f"new-{next(numbers)}")
+    names = [one.name for one in edit.put if isinstance(one, Rig)]
+    assert len(set(names)) == len(names) == 3
+    for one in edit.put:
+        assert type(one).model_validate(one.model_dump()) == one, "the file takes it back"
 
 
 def test_the_plan_counts_a_restart_and_no_swap(turned):

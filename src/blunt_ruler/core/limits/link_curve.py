@@ -272,7 +272,9 @@ def curve_line(curve: LinkCurve) -> str:
     if curve.knee_gb_per_s is not None:
         wide = usual_name(curve.knee_gb_per_s) or amount(curve.knee_gb_per_s, "GB/s", 1)
         enough = amount(curve.knee_gb_per_s, "GB/s", 1)
-        said.append(f"The {curve.card} needs {enough} ({wide}): twice as much gives under 3\u202f%")
+        said.append(
+            f"The {curve.card} needs {enough} ({wide}){_predicted(curve)}: twice as much gives under 3\u202f%"
+        )
     else:
         said.append(f"The {curve.card} gains from every doubling of its link up to 5.0 x16")
     if curve.half_gb_per_s is not None and curve.points:
@@ -288,6 +290,15 @@ def curve_line(curve: LinkCurve) -> str:
         why = ", as host, delay and screen path explain" if whole else ""
         said.append(f"{names} {verb} below the curve{why}")
     return f"{'; '.join(said)}."
+
+
+def _predicted(curve: LinkCurve) -> str:
+    """Blank where a knee lies between measured rigs; else that nobody measured there."""
+    widths = [one.gb_per_s for one in curve.points]
+    knee = curve.knee_gb_per_s
+    if knee is None or min(widths) <= knee <= max(widths):
+        return ""
+    return ", predicted outside what was measured"
 
 
 def below_words(point: LinkPoint, curve: LinkCurve) -> str:

@@ -10,6 +10,7 @@ from typing import Any
 
 from blunt_ruler.core.records.records import Contents, Decision, Record, Review, Run
 from blunt_ruler.core.records.roles import Role
+from blunt_ruler.core.values import LONGEST_NAME
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,11 +24,11 @@ class Edit:
 
 
 def free_name(wanted: str, taken: Iterable[str]) -> str:
-    """A name that is not taken: "Sluice 2" where "Sluice" is."""
+    """A name that is not taken: "Sluice 2" where "Sluice" is; too long a one is cut."""
     names = set(taken)
-    if wanted not in names:
-        return wanted
-    return next(name for number in range(2, 10_000) if (name := f"{wanted} {number}") not in names)
+    tries = ("", *(f" {number}" for number in range(2, 10_000)))
+    fitting = (f"{wanted[: LONGEST_NAME - len(end)].strip()}{end}" for end in tries)
+    return next(name for name in fitting if name not in names)
 
 
 def put(label: str, *records: Record) -> Edit:

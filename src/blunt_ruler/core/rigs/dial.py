@@ -12,9 +12,10 @@ from dataclasses import dataclass
 from blunt_ruler.core.records.edits import Edit, free_name
 from blunt_ruler.core.records.hardware import Hop, Link, Rig
 from blunt_ruler.core.records.records import Contents, Record, Review
-from blunt_ruler.core.rigs.links import LANES, encoded_gb_per_s, negotiate_at_card
+from blunt_ruler.core.rigs.links import LANES, encoded_gb_per_s, is_behind_switch, negotiate_at_card
 from blunt_ruler.core.rigs.rig_edits import with_seat
 from blunt_ruler.core.text import count_text, list_text
+from blunt_ruler.core.values import LONGEST_NAME
 
 SET_IN_FIRMWARE = "set in firmware"
 GENERATIONS = (5, 4, 3, 2, 1)
@@ -61,6 +62,8 @@ def why_no_dial(contents: Contents, rig_id: str) -> str:
         return f"{rig.name} is not on this bench"
     if any(hop.tunnel_gbps is not None for hop in link.hops):
         return f"The tunnel of {rig.name} has no lanes to set"
+    if any(is_behind_switch(hop) for hop in link.hops):
+        return f"A switch stands between the slot and the card of {rig.name}"
     if is_dialled(link):
         return f"{rig.name} is a state of the dial itself"
     if own_state(contents, rig_id) is None:
@@ -138,11 +141,11 @@ def turn_dial(
     for state in states:
         if state in there:
             continue
-        held = _held(link, state, free_name(f"{link.name} at {state.name}", links), new_id())
+        held = _held(link, state, _named(link.name, state, links), new_id())
         copy = rig.model_copy(
             update={
                 "id": new_id(),
-                "name": free_name(f"{rig.name} at {state.name}", names),
+                "name": _named(rig.name, state, names),
                 "link_id": held.id,
                 "measured_gb_per_s": None,
                 "measured_how": "",
@@ -155,6 +158,13 @@ def turn_dial(
         made.append(review)
     count = sum(isinstance(one, Rig) for one in made)
     return Edit(f"{count_text(count, 'state')} of the dial of {rig.name}", tuple(made))
+
+
+def _named(name: str, state: DialState, taken: list[str]) -> str:
+    """The name with its state behind it, which a long name gives way to; then it is taken."""
+    end = f" at {state.name}"
+    taken.append(free_name(f"{name[: LONGEST_NAME - len(end)].strip()}{end}", taken))
+    return taken[-1]
 
 
 def _held(link: Link, state: DialState, name: str, link_id: str) -> Link:

@@ -131,11 +131,16 @@ def stretches(hops: Sequence[Hop]) -> list[list[Hop]]:
     """
     found: list[list[Hop]] = [[]]
     for hop in hops:
-        if hop.tunnel_gbps is not None or "switch" in hop.name.lower():
+        if hop.tunnel_gbps is not None or is_behind_switch(hop):
             found.append([])
         if hop.generation is not None and hop.lanes is not None:
             found[-1].append(hop)
     return [one for one in found if one]
+
+
+def is_behind_switch(hop: Hop) -> bool:
+    """Whether a hop says by its name that a switch stands before it."""
+    return "switch" in hop.name.lower()
 
 
 def negotiate(hops: Sequence[Hop]) -> Negotiated | None:

@@ -15,9 +15,9 @@ from blunt_ruler.core.rigs.notation import BadSpec, parse_hops, parse_screen
 from blunt_ruler.core.rigs.rig_edits import PART_MODELS, PART_TABLES, Part, new_rig, rigs_with
 from blunt_ruler.core.rigs.strip import PARTS, PICTURE_WORDS, Place
 from blunt_ruler.core.text import MISSING, count_text
+from blunt_ruler.core.values import LONGEST_NAME
 
 NewId = Callable[[], str]
-LONGEST_NAME = 120
 NONE_WORDS = ("", MISSING, "-", "none")
 
 

@@ -82,7 +82,7 @@ class _Bringing:
                 continue
             name = free_name(rig.name, taken)
             if name != rig.name:
-                name = free_name(f"{rig.name}, {origin}"[:120], taken)
+                name = free_name(f"{rig.name}, {origin}", taken)
             taken.append(name)
             ids[rig.id] = self._new_id()
             parts = {field: self._part(table, getattr(rig, field)) for field, table in PARTS}

@@ -20,6 +20,7 @@ from blunt_ruler.core.records.records import (
     TypedFigures,
 )
 from blunt_ruler.core.runs.import_runs import CaseName, Ledger, parse_case
+from blunt_ruler.core.values import LONGEST_NAME
 
 SAYS = re.compile(r"^(?P<rig>.+?),?\s+published by\s+(?P<source>.+)$", re.IGNORECASE)
 
@@ -53,7 +54,7 @@ def bring_up(contents: Contents, new_id: Callable[[], str]) -> Edit | None:
     reviews = dict(contents.reviews)
     made: dict[str, Record] = {}
     for one in contents.published.values():
-        rig = ledger.rig(f"{one.rig}, {one.source}"[:120].strip())
+        rig = ledger.rig(f"{one.rig}, {one.source}"[:LONGEST_NAME].strip())
         made[rig.id] = rig.model_copy(
             update={
                 "source": one.source,

@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.numbers import number
 from blunt_ruler.core.records.records import TestPart
+from blunt_ruler.core.values import LONGEST_NAME
 
 PART = re.compile(
     r"(?P<name>.+?)(?:\s+(?P<weight>\d*[.,]?\d+|[–-])(?:\s+(?P<unit>.+?))?)?(?P<lower>\s+lower)?$",
@@ -37,8 +38,8 @@ def parse_parts(words: str) -> tuple[TestPart, ...]:
         name = match["name"].strip()
         if any(one.name.lower() == name.lower() for one in found):
             raise BadPart("parts", f"“{name}” stands twice", "Name each part once")
-        if len(name) > 120:
-            raise BadPart("parts", "a name has over 120 letters", "Make it shorter")
+        if len(name) > LONGEST_NAME:
+            raise BadPart("parts", f"a name has over {LONGEST_NAME} letters", "Make it shorter")
         found.append(
             TestPart(
                 name=name,

@@ -30,9 +30,9 @@ from blunt_ruler.core.runs.import_runs import CaseName, Ledger, parse_case, prop
 from blunt_ruler.core.runs.published import as_published, rig_and_source
 from blunt_ruler.core.runs.score_parts import parts_of, split_key, type_part
 from blunt_ruler.core.text import capital, count_text
+from blunt_ruler.core.values import LONGEST_NAME
 
 NewId = Callable[[], str]
-LONGEST_NAME = 120  # as values.Name has it
 
 
 class BadCell(UserFixable):

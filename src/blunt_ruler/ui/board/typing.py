@@ -31,6 +31,7 @@ from blunt_ruler.core.runs.typed_cells import (
     typed_runs,
 )
 from blunt_ruler.core.text import count_text
+from blunt_ruler.core.values import LONGEST_NAME
 from blunt_ruler.logbook.store import now_text
 from blunt_ruler.ui.board.models import PENDING, Draft, Place
 from blunt_ruler.ui.board.sheet_dialog import SheetDialog
@@ -39,7 +40,6 @@ from blunt_ruler.ui.grid_editor import GridEditor, Way
 from blunt_ruler.ui.snapshot import Snapshot, new_id
 
 SCORE = "score:"
-LONGEST_NAME = 120
 
 
 class Typing(QObject):
