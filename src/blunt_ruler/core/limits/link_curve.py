@@ -272,9 +272,8 @@ def curve_line(curve: LinkCurve) -> str:
     if curve.knee_gb_per_s is not None:
         wide = usual_name(curve.knee_gb_per_s) or amount(curve.knee_gb_per_s, "GB/s", 1)
         enough = amount(curve.knee_gb_per_s, "GB/s", 1)
-        said.append(
-            f"The {curve.card} needs {enough} ({wide}){_predicted(curve)}: twice as much gives under 3\u202f%"
-        )
+        enough = f"{enough} ({wide}){_predicted(curve)}"
+        said.append(f"The {curve.card} needs {enough}: twice as much gives under 3\u202f%")
     else:
         said.append(f"The {curve.card} gains from every doubling of its link up to 5.0 x16")
     if curve.half_gb_per_s is not None and curve.points:
