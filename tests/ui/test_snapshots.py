@@ -64,6 +64,7 @@ def test_what_is_being_typed_in_the_evidence_outlives_a_snapshot(demo_window, se
     runs.show_run("sluice-marram-12_tidewrack-1080p_1")
     settle(demo_window)
     demo_window.activateWindow()
+    qtbot.waitUntil(demo_window.isActiveWindow, timeout=60_000)
 
     def entry():
         return next(

@@ -18,6 +18,7 @@ from blunt_ruler.core.writeup.narration import (
     narration,
     percent_for_speech,
     round_for_speech,
+    scored_for_speech,
     times_for_speech,
 )
 from blunt_ruler.core.writeup.trace import DESCRIBED, figure_words, traced_figures
@@ -340,6 +341,29 @@ def test_ratios_are_spoken(ratio, spoken):
     assert times_for_speech(ratio) == spoken
 
 
+@pytest.mark.parametrize(
+    ("ratio", "spoken"),
+    [
+        (2.71, "2.7 times as much as"),
+        (1.4, "about 40 per cent more than"),
+        (0.9, "about 10 per cent less than"),
+        (1.004, "the same as"),
+    ],
+)
+def test_scores_are_said_as_scores(ratio, spoken):
+    assert scored_for_speech(ratio) == spoken
+
+
+def test_the_narration_says_which_of_several_references_is_nearest(demo_contents):
+    review = demo_contents.reviews["which-link"].with_one_more_reference("breakwater-marram-12")
+    analysis = analyse(demo_contents, review)
+    lines = [line for cue in narration(analysis) for line in cue.lines]
+    said = next(one for one in lines if "held against, Groyne Marram 12" in one)
+    nearest = analysis.references.nearest("groyne-marram-12")
+    assert f"nearest to {nearest.reference.name}: " in said
+    assert not any("held against, Breakwater" in one for one in lines)
+
+
 def test_the_narration_follows_the_order_and_names_its_bases(analyses):
     analysis = analyses["which-link"]
     cues = narration(analysis)
@@ -349,6 +373,12 @@ def test_the_narration_follows_the_order_and_names_its_bases(analyses):
         "Sluice Marram 12: 2.7 times as fast as Built-in iG-6, and about 25 per cent slower than "
         "Workbench Marram 12."
     )
+    scored = next(one for one in results.lines if "synthetic tests" in one)
+    name = "graphics" if "graphics" in analysis.scores.means else "overall"
+    mean = analysis.scores.means[name]["sluice-marram-12"].over_base
+    assert f"Sluice Marram 12 scores {scored_for_speech(mean.ratio)} Built-in iG-6." in scored
+    limits = next(one for one in cues if one.title == "What took the frames")
+    assert "The Marram 12 has enough at about 10 gigabytes a second" in limits.lines[-1]
     moved = with_writeup(analysis, **dict(analysis.review.writeup.moved(SectionKey.RESULTS, -9)))
     assert narration(moved)[0].title == "Results"
     hidden = with_writeup(analysis, hidden=(SectionKey.RESULTS,))

@@ -11,7 +11,10 @@ from dataclasses import dataclass
 from blunt_ruler.core.analysis.analyse import Analysis
 from blunt_ruler.core.board.board import Column
 from blunt_ruler.core.board.lines import bound_words
+from blunt_ruler.core.board.references import reference_words
+from blunt_ruler.core.board.scores import OVERALL
 from blunt_ruler.core.compare.results import RigMean
+from blunt_ruler.core.limits.link_curve import first_curve
 from blunt_ruler.core.limits.report import PART_WORDS
 from blunt_ruler.core.limits.split import PARTS
 from blunt_ruler.core.records.records import Role
@@ -128,6 +131,51 @@ def _results(analysis: Analysis) -> Iterator[str]:
                 parts.append(f"{bound_words(of_reference.bound)}{said} {board.reference.name}")
         if parts:
             yield f"{column.name}: {', and '.join(parts)}."
+    yield from _nearest(analysis)
+    yield from _scores(analysis)
+
+
+def _nearest(analysis: Analysis) -> Iterator[str]:
+    """Where a review has several references: which one each rig behaves like."""
+    if len(analysis.references.boards) < 2:
+        return
+    for column, _, _ in _tested_columns(analysis):
+        one = analysis.references.nearest(column.rig_id)
+        if one is None or one.mean is None:
+            continue
+        said = "level with it" if one.mean.is_tie else f"{times_for_speech(one.mean.ratio)} it"
+        yield (
+            f"Of all that it was held against, {column.name} is nearest to "
+            f"{reference_words(one.reference)}: {said}."
+        )
+
+
+def _scores(analysis: Analysis) -> Iterator[str]:
+    """Synthetic tests: the graphics parts where there are, else the overalls."""
+    scores = analysis.scores
+    base = scores.board.base
+    for column in scores.board.columns:
+        if column.role is not Role.TESTED or base is None:
+            continue
+        for name in ("graphics", *scores.means):
+            total = scores.means.get(name, {}).get(column.rig_id)
+            if total is None or total.over_base is None:
+                continue
+            what = "overalls" if name == OVERALL else f"{name} parts"
+            yield (
+                f"In the {what} of {count_text(total.over_base.cases, 'synthetic test')}, "
+                f"{column.name} scores {scored_for_speech(total.over_base.ratio)} {base.name}."
+            )
+            break
+
+
+def scored_for_speech(ratio: float) -> str:
+    """A ratio of scores as one says it: "2.7 times as much as", or the per cent more or less."""
+    if ratio >= 1.95:
+        return f"{round_for_speech(ratio)} times as much as"
+    if abs(ratio - 1.0) < 0.01:
+        return "the same as"
+    return f"{percent_for_speech(ratio - 1.0)} {'more' if ratio > 1 else 'less'} than"
 
 
 def _limits(analysis: Analysis) -> Iterator[str]:
@@ -143,6 +191,12 @@ def _limits(analysis: Analysis) -> Iterator[str]:
                 f"What costs {column.name} most is the {PART_WORDS[part]}: "
                 f"{percent_for_speech(share)} of what {analysis.board.reference.name} does."
             )
+    curve = first_curve(analysis.contents, analysis.board, analysis.limits.fit)
+    if curve is not None and curve.knee_gb_per_s is not None:
+        yield (
+            f"The {curve.card} has enough at about {round_for_speech(curve.knee_gb_per_s)} "
+            "gigabytes a second: a link twice as wide gives under 3 per cent."
+        )
 
 
 def _worth(analysis: Analysis) -> Iterator[str]:
