@@ -242,6 +242,26 @@ def test_a_logbook_is_compared_another_way(as_json, demo_book):
     assert (cable["settings"], cable["frame_generation"]) == ("1080p High", "worth using")
 
 
+def test_weights_that_fit_known_results_by_command(run, as_json):
+    # Worked by hand: 1 / (0.75 / 4000 + 0.25 / 2000) = 3200, 1 / (0.75 / 6000 + 0.25 / 3000) = 4800
+    first, second = "gpu=4000; cpu=2000; overall=3200", "gpu=6000; cpu=3000; overall=4800"
+    found = as_json("composite", "--known", first, "--known", second)
+    assert found["weights"] == pytest.approx({"gpu": 0.75, "cpu": 0.25}, abs=1e-3)
+    plain = as_json("composite", "--known", "a=10; b=30; overall=25", "--mean", "arithmetic")
+    assert plain["weights"] == pytest.approx({"a": 0.25, "b": 0.75}, abs=1e-6)
+    for arguments, says in (
+        (("--known", "gpu=4000; overall=x"), "no score"),
+        (("--known", "gpu=4000; cpu=2000"), "has no overall"),
+        (("--known", "gpu=4000; cpu=2000; overall=9000"), "no weights lead"),
+        (("--known", first, "--mean", "median"), "median"),
+        ((), "either parts or known"),
+        (("--known", first, "--part", "a=1:1"), "either parts or known"),
+    ):
+        code, _, err = run("composite", *arguments)
+        assert code != 0
+        assert says in err
+
+
 def test_composites_by_command(run, as_json):
     whole = as_json("composite", "--part", "graphics=4225:0.85", "--part", "cpu=2407:0.15")
     assert whole["overall"] == pytest.approx(3795, abs=1)

@@ -372,13 +372,42 @@ def _playable(contents: Contents, board: Board, words: str) -> list[dict[str, An
 
 @app.command()
 def composite(
-    part: Annotated[list[str], typer.Option(help="NAME=SCORE:WEIGHT; blank SCORE to recover it.")],
+    part: Annotated[
+        list[str] | None, typer.Option(help="NAME=SCORE:WEIGHT; blank SCORE to recover it.")
+    ] = None,
     overall: Annotated[float | None, typer.Option(help="The overall score.")] = None,
+    known: Annotated[
+        list[str] | None,
+        typer.Option(help='A whole result, "graphics=4920; cpu=8000; overall=5200": fit weights.'),
+    ] = None,
+    mean: Annotated[
+        str, typer.Option(help="Weighted mean of parts: harmonic, geometric or arithmetic.")
+    ] = "harmonic",
     as_json: JsonFlag = False,
 ) -> None:
-    """The overall of a synthetic test from its parts, or a missing part from the overall."""
-    from blunt_ruler.core.measure.composite_score import missing_part, overall_score, parse_part
+    """The overall of a synthetic test from its parts, a missing part, or the weights that fit."""
+    from blunt_ruler.core.measure.composite_score import (
+        ScoreFormula,
+        fitting_weights,
+        missing_part,
+        overall_score,
+        parse_known,
+        parse_part,
+    )
 
+    formula = choose({one.name.lower(): one for one in ScoreFormula}, "--mean", mean)
+    if bool(part) == bool(known):
+        raise BadOption("--part", "give either parts or known results", "Use --part or --known")
+    if known:
+        fitted = fitting_weights([parse_known(words) for words in known], formula)
+        if as_json:
+            print_json({"weights": fitted, "mean": str(formula)})
+            return
+        for name, weight in fitted.items():
+            print(f"{name} {weight:.3f}")
+        print(f"weights by the {formula} that lead to each overall within 2 %")
+        return
+    assert part
     read = [parse_part(words) for words in part]
     parts = {name: score for name, score, _ in read if score is not None}
     weights = {name: weight for name, _, weight in read}
@@ -386,20 +415,20 @@ def composite(
     if len(parts) < len(weights):
         if overall is None:
             raise BadOption("--overall", "a part has no score", "Give the overall to recover it")
-        recovered, score = missing_part(parts, weights, overall)
+        recovered, score = missing_part(parts, weights, overall, formula)
         parts[recovered] = score
     value = {
-        "overall": overall_score(parts, weights),
+        "overall": overall_score(parts, weights, formula),
         "parts": parts,
         "weights": weights,
         "recovered": recovered,
-        "mean": "weighted harmonic",
+        "mean": str(formula),
     }
     if overall is not None and recovered is None:
         value["overall_given"] = overall
     if as_json:
         print_json(value)
         return
-    print(f"overall {value['overall']:.1f} (weighted harmonic mean)")
+    print(f"overall {value['overall']:.1f} ({formula})")
     if recovered is not None:
         print(f"{recovered} {parts[recovered]:.1f}, recovered from the overall")

@@ -126,6 +126,26 @@ def fitting_weights(
     return found
 
 
+def parse_known(words: str) -> tuple[dict[str, float], float]:
+    """Read "graphics=4920; cpu=8000; overall=5200" as (parts, overall), numbers above 0."""
+    parts: dict[str, float] = {}
+    for piece in words.split(";"):
+        name, equals, number = (one.strip() for one in piece.partition("="))
+        try:
+            value = float(number)
+        except ValueError:
+            value = math.nan
+        if not (name and equals and math.isfinite(value) and value > 0) or name in parts:
+            raise BadFigure(
+                "--known", f"“{piece.strip()}” is no score", "Write graphics=4920; overall=5200"
+            )
+        parts[name] = value
+    if "overall" not in parts:
+        raise BadFigure("--known", f"“{words}” has no overall", "Write graphics=4920; overall=5200")
+    overall = parts.pop("overall")
+    return parts, overall
+
+
 def _check(weights: Mapping[str, float]) -> None:
     if not weights:
         raise BadFigure("weights", "there are no parts", "Give at least one part with a weight")
