@@ -94,6 +94,7 @@ def demo(tmp_path_factory):
     return copy_demo(tmp_path_factory.mktemp("demo") / "demo.blunt")
 
 
+@pytest.mark.deep
 def test_every_call_ends_well_or_in_one_line(tmp_path, capfd, demo):
     for seed in range(FIRST_SEED, FIRST_SEED + CALLS):
         rng = np.random.default_rng(seed)

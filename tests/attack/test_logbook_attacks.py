@@ -148,6 +148,7 @@ def as_format_5(path):
         db.execute("PRAGMA user_version = 5")
 
 
+@pytest.mark.deep
 @pytest.mark.parametrize("phase", PHASES)
 def test_killed_in_any_phase_the_logbook_opens_and_holds_what_it_held(tmp_path, phase):
     for number in range(KILLS):

@@ -45,6 +45,7 @@ def judged(log, folder):
     return "wrong", f"{reading.average_fps:.2f} for {log.truth_fps:.2f}: {reading.why}"
 
 
+@pytest.mark.deep
 def test_odd_logs_are_read_right_or_refused(tmp_path):
     counts: dict[str, Counter] = {kind: Counter() for kind in ODDITIES}
     wrong = []

@@ -81,6 +81,7 @@ def test_sound_runs_of_other_benches_are_not_stopped(shapes, with_telemetry, mos
     assert bad <= max(most * runs, 1 if runs < 200 else 0)
 
 
+@pytest.mark.deep
 @pytest.mark.parametrize(
     ("with_telemetry", "most"), [(True, 0.01), pytest.param(False, 0.02, marks=pytest.mark.deep)]
 )

@@ -23,7 +23,7 @@ def curve_of(analysis, fit=None, title=""):
     return curves.link_curve(contents, analysis.board, fit, names["Marram 12"], title)
 
 
-@pytest.mark.parametrize("width", ["d", "e"])
+@pytest.mark.parametrize("width", ["d", pytest.param("e", marks=pytest.mark.deep)])
 def test_a_width_that_was_left_out_is_where_the_bench_plays_it(lab, width):
     whole = lab.measured()
     fit = fit_limits(lab.measured(keep=lambda _h, _c, link, *_rest: link != width))

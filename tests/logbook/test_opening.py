@@ -139,6 +139,7 @@ def test_a_migration_that_fails_leaves_the_old_format(path, monkeypatch):
     assert ("later",) not in tables
 
 
+@pytest.mark.deep
 def test_any_single_flipped_byte_is_refused_or_harmless(path, tmp_path):
     # Every byte of the first page's start, then every 1999th: a clear sentence, never a traceback.
     raw = path.read_bytes()

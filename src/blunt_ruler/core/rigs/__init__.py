@@ -6,6 +6,7 @@ Describes and derives; what was measured on a rig is not looked at.
 __all__ = [
     "cautions",
     "compatibility",
+    "dial",
     "differences",
     "fields",
     "links",
