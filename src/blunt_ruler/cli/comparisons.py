@@ -18,6 +18,7 @@ from blunt_ruler.cli.common import (
     rig_id,
 )
 from blunt_ruler.core.board.board import Board
+from blunt_ruler.core.board.lines import bound_words
 from blunt_ruler.core.compare.compare import compare
 from blunt_ruler.core.compare.results import CaseResult, Comparison, How, RigMean
 from blunt_ruler.core.measure.frames import LowSchool
@@ -120,9 +121,8 @@ def compare_command(
 
 def _bound_words(bound: str | None, *, turned: bool = False) -> str:
     """ "at least " before a figure that is a bound; `turned` where the figure is shown negated."""
-    if bound is None or bound == Bound.POINT:
-        return ""
-    return f"{Bound(bound).turned() if turned else bound} "
+    said = Bound(bound) if bound else Bound.POINT
+    return bound_words(said.turned() if turned else said)
 
 
 def _range(low: float, high: float) -> str:

@@ -172,6 +172,19 @@ def test_gains_and_losses_of_an_overall_and_of_each_part():
     assert cell_line(found.board, "b", "lattice").startswith("3\u202f000 points: +200")
 
 
+def test_parts_that_the_base_was_not_measured_on_have_no_mean_over_it():
+    found = scores_over(
+        run("a", "lattice", cpu=700),
+        run("b", "lattice", graphics=4400, cpu=1400),
+        run("r", "lattice", graphics=5500),
+        run("b", "loom", graphics=220),
+        run("r", "loom", graphics=330),
+    )
+    assert ("b", "lattice#graphics") in found.board.cells
+    assert found.means.get("graphics", {}) == {}, "another rig is not the base"
+    assert found.typical_mean("r") is None
+
+
 def test_less_time_is_a_gain_in_speed():
     found = scores_over(run("a", "copy", score=60), run("b", "copy", score=30))
     cell = found.board.cells["b", "copy"]

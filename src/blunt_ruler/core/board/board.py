@@ -7,7 +7,7 @@ command shows the same figure for the same cell.
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
-from blunt_ruler.core.compare.comparability import CellStanding, Standing
+from blunt_ruler.core.compare.comparability import Standing
 from blunt_ruler.core.compare.compare import compare
 from blunt_ruler.core.compare.like_for_like import standings
 from blunt_ruler.core.compare.results import CaseResult, Comparison, How, Measurement, RigResult
@@ -76,13 +76,13 @@ class Board:
         """The column of a rig, None where it is not in the review."""
         return next((column for column in self.columns if column.rig_id == rig_id), None)
 
+    def is_counted(self, run: Run) -> bool:
+        """Whether figures are made of a run: kept, and not from before a change."""
+        return run.decision is Decision.KEEP and run.id not in self.past
+
     def counted(self, rig_id: str, case_id: str) -> tuple[Run, ...]:
         """The runs that a cell's figures are made of."""
-        return tuple(
-            run
-            for run in self.runs.get((rig_id, case_id), ())
-            if run.decision is Decision.KEEP and run.id not in self.past
-        )
+        return tuple(run for run in self.runs.get((rig_id, case_id), ()) if self.is_counted(run))
 
     @property
     def base(self) -> Column | None:
@@ -121,16 +121,6 @@ def measurement_of(
         low_how=run.typed.low_1_how if run.typed and not run.figures else FROM_LOG,
         spread=spread,
     )
-
-
-def build_standings(contents: Contents, board: Board) -> dict[tuple[str, str], CellStanding]:
-    """How far the cells of a Board of scores can be set against one another."""
-    kept = {
-        (rig_id, key): board.counted(rig_id, key)
-        for rig_id, key in board.runs
-        if board.counted(rig_id, key)
-    }
-    return standings(contents, board.review, kept, {})
 
 
 def how_of(review: Review) -> How:

@@ -5,12 +5,15 @@ first, so that a gain is always the better. Nothing of it enters a mean of games
 like parts of several tests: the graphics part alone is what compares cards.
 """
 
+from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
-from blunt_ruler.core.board.board import Board, Row, build_standings, how_of
+from blunt_ruler.core.board.board import Board, Row, how_of
+from blunt_ruler.core.compare.comparability import CellStanding
 from blunt_ruler.core.compare.compare import compare
-from blunt_ruler.core.compare.results import CaseResult, Measurement, RigResult
+from blunt_ruler.core.compare.like_for_like import standings
+from blunt_ruler.core.compare.results import CaseResult, Measurement, RigMean, RigResult
 from blunt_ruler.core.measure.reading import FROM_LOG
 from blunt_ruler.core.records.records import Contents, Role, Run, TestPart, Title
 from blunt_ruler.core.runs.score_parts import part_key, parts_of, scores_of, split_key
@@ -32,15 +35,25 @@ class ScoreBoard:
         """Whether no test has a score."""
         return not self.board.cells
 
+    def typical_mean(self, rig_id: str) -> tuple[str, RigResult, RigMean] | None:
+        """What a rig's scores come to over several tests: of which parts, and the mean over the
+        base; the graphics parts first, for they compare cards.
+        """
+        for name in ("graphics", *self.means):
+            total = self.means.get(name, {}).get(rig_id)
+            if total is not None and total.over_base is not None:
+                what = "overalls" if name == OVERALL else f"{name} parts"
+                return what, total, total.over_base
+        return None
 
-def _tests(contents: Contents, board: Board) -> list[str]:
+
+def _tests(contents: Contents, board: Board, of_case: Mapping[str, Sequence[Run]]) -> list[str]:
     """Cases told as scores: those of the review, then others that its rigs were measured on."""
-    rigs = {column.rig_id for column in board.columns}
     own = [row.case_id for row in board.rows if row.kind == "synthetic"]
     others = [
-        run.case_id
-        for run in contents.runs.values()
-        if run.rig_id in rigs and run.typed is not None and (run.typed.score or run.typed.parts)
+        case_id
+        for case_id, runs in of_case.items()
+        if any(run.typed is not None and (run.typed.score or run.typed.parts) for run in runs)
     ]
     found = [key for key in dict.fromkeys((*own, *others)) if key in contents.cases]
     return [key for key in found if takes_scores(contents, key)]
@@ -69,13 +82,15 @@ def score_board(contents: Contents, board: Board) -> ScoreBoard:
     measured: list[Measurement] = []
     behind: dict[tuple[str, str], list[Run]] = {}
     names: dict[str, str] = {}
-    rigs = [column.rig_id for column in board.columns]
-    for case_id in _tests(contents, board):
+    of_case: dict[str, list[Run]] = defaultdict(list)
+    rigs = {column.rig_id for column in board.columns}
+    for run in contents.runs.values():
+        if run.rig_id in rigs:
+            of_case[run.case_id].append(run)
+    for case_id in _tests(contents, board, of_case):
         title = contents.titles[contents.cases[case_id].title_id]
-        runs = [
-            run for run in contents.runs.values() if run.case_id == case_id and run.rig_id in rigs
-        ]
-        counted = [run for run in runs if run.decision == "keep" and run.id not in board.past]
+        runs = of_case[case_id]
+        counted = [run for run in runs if board.is_counted(run)]
         parts = parts_of(title, runs)
         told = {run.id: scores_of(title, parts, run.typed) for run in counted if run.typed}
         lower = {"": title.lower_is_better, **{one.name: one.lower_is_better for one in parts}}
@@ -105,16 +120,19 @@ def score_board(contents: Contents, board: Board) -> ScoreBoard:
     )
     if not measured:
         return ScoreBoard(shown)
+    kept = {place: made_of for place in behind if (made_of := shown.counted(*place))}
+    standing = standings(contents, board.review, kept, {})
     cells = {
         (rig, key): _as_told(cell, units[key])
-        for (rig, key), cell in _compared(contents, shown, measured, None)[0].items()
+        for (rig, key), cell in _compared(shown, measured, standing)[0].items()
     }
     means = {}
     measured_keys = {one.case for one in measured}
     for name in dict.fromkeys(names.values()):
         keys = [key for key in names if names[key] == name and key in measured_keys]
         if len({split_key(key)[0] for key in keys}) > 1:
-            means[name or OVERALL] = _compared(contents, shown, measured, frozenset(keys))[1]
+            taken = [one for one in measured if one.case in keys]
+            means[name or OVERALL] = _compared(shown, taken, standing)[1]
     return ScoreBoard(replace(shown, cells=cells), means)
 
 
@@ -129,26 +147,22 @@ def _measurement(run: Run, key: str, value: float, title: Title, lower: bool) ->
 
 
 def _compared(
-    contents: Contents,
     board: Board,
     measured: Sequence[Measurement],
-    only: frozenset[str] | None,
+    standing: Mapping[tuple[str, str], CellStanding],
 ) -> tuple[dict[tuple[str, str], CaseResult], dict[str, RigResult]]:
-    """Cells and means of some rows, or of all without any mean."""
+    """Cells and means of what was measured on some rows."""
     with_scores = {one.rig for one in measured}
     base, reference = board.review.rig_in(Role.BASE), board.review.rig_in(Role.REFERENCE)
     has_base = base in with_scores
     how = replace(how_of(board.review), weights={}, without=frozenset())
-    taken = [one for one in measured if only is None or one.case in only]
-    if not taken:
-        return {}, {}
     found = compare(
-        taken,
-        base if has_base and base and any(o.rig == base for o in taken) else taken[0].rig,
-        reference if any(one.rig == reference for one in taken) else None,
+        measured,
+        base if has_base and base else measured[0].rig,
+        reference if reference in with_scores else None,
         board.review.low_school,
         how,
-        build_standings(contents, board),
+        standing,
     )
     cells = {}
     for rig in found.rigs:
@@ -187,29 +201,26 @@ def scores_line(scores: ScoreBoard, rig_id: str | None) -> str:
         (one for one in board.columns if one.role is Role.TESTED), board.columns[0]
     )
     tests = count_text(len({split_key(row.case_id)[0] for row in board.rows}), "test")
-    for name in ("graphics", *scores.means):
-        total = scores.means.get(name, {}).get(column.rig_id)
-        if total is not None and total.over_base is not None and board.base is not None:
-            if board.base.rig_id == column.rig_id:
-                break
-            mean = total.over_base
-            lost = ""
-            if total.of_reference is not None and board.reference is not None:
-                kept = percent_text(total.of_reference.ratio)
-                lost = f" and keeps {kept} of {board.reference.name}"
-            what = "overalls" if name == OVERALL else f"{name} parts"
-            return (
-                f"{column.name} scores {times_text(mean.ratio)} of {board.base.name} over the "
-                f"{what} of {count_text(mean.cases, 'test')}{lost}."
-            )
+    none = f"{tests} with scores; none of it enters a mean of games."
+    base = board.base
+    if base is None or base.rig_id == column.rig_id:
+        return none
+    if (typical := scores.typical_mean(column.rig_id)) is not None:
+        what, total, mean = typical
+        lost = ""
+        if total.of_reference is not None and board.reference is not None:
+            kept = percent_text(total.of_reference.ratio)
+            lost = f" and keeps {kept} of {board.reference.name}"
+        return (
+            f"{column.name} scores {times_text(mean.ratio)} of {base.name} over the {what} of "
+            f"{count_text(mean.cases, 'test')}{lost}."
+        )
     for row in board.rows:
         cell = board.cells.get((column.rig_id, row.case_id))
-        if cell is not None and cell.gain is not None and board.base is not None:
-            if board.base.rig_id == column.rig_id:
-                break
+        if cell is not None and cell.gain is not None:
             word = "the speed of" if row.lower_is_better else "the score of"
             return (
-                f"{column.name} has {times_text(cell.gain + 1.0)} {word} {board.base.name} in "
+                f"{column.name} has {times_text(cell.gain + 1.0)} {word} {base.name} in "
                 f"{row.label}; {tests} in all, none of it in a mean of games."
             )
-    return f"{tests} with scores; none of it enters a mean of games."
+    return none

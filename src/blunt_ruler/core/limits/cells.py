@@ -16,7 +16,7 @@ from blunt_ruler.core.measure.reading import NORMAL
 from blunt_ruler.core.records.hardware import Rig, ScreenPath
 from blunt_ruler.core.records.records import Case, Contents, Role
 from blunt_ruler.core.resolution import megapixels
-from blunt_ruler.core.rigs.links import link_gb_per_s
+from blunt_ruler.core.rigs.links import has_tunnel, link_gb_per_s
 from blunt_ruler.core.types import FloatArray
 
 NO_LINK_GB_PER_S = 1e6  # built-in graphics: nothing crosses a link
@@ -99,7 +99,7 @@ def fitted_link_of(contents: Contents, rig: Rig) -> FittedLink:
     card, link = contents.card_of(rig.id), contents.link_of(rig.id)
     if card is not None and card.built_in:
         return FittedLink("no link", NO_LINK_GB_PER_S, 0.01, 0.0)
-    tunnel = link is not None and any(hop.tunnel_gbps is not None for hop in link.hops)
+    tunnel = link is not None and has_tunnel(link)
     latency = TUNNEL_LATENCY_MS if tunnel else SLOT_LATENCY_MS
     name = link.name if link else rig.name
     if rig.measured_gb_per_s:

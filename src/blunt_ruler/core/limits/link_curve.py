@@ -90,7 +90,7 @@ class LinkCurve:
 
     def kept(self, gb_per_s: float) -> float:
         """Share of the rate at the widest link that a width keeps."""
-        return float(np.interp(gb_per_s, self.gb_per_s, self.fps) / self.fps[-1])
+        return _at(self.gb_per_s, self.fps, gb_per_s) / float(self.fps[-1])
 
 
 def cards_of(fit: Fit, contents: Contents) -> tuple[str, ...]:
@@ -138,8 +138,7 @@ def link_curve(
     own = next(of for of, one in zip(by_rig.values(), hosts, strict=True) if one == host)
     base = [replace(own[key], sent_back_mb=0.0) for key in shared]
     widths = np.geomspace(NARROWEST, WIDEST, STEPS)
-    curve = [_mean_at(fit, base, width) for width in widths]
-    fps, low, high = (np.exp([one[place] for one in curve]) for place in range(3))
+    fps, low, high = (np.exp(one) for one in _means_at(fit, base, widths))
     points = tuple(
         _point(contents, board, fit, rig_id, [of[key] for key in shared], base, host)
         for rig_id, of in by_rig.items()
@@ -162,22 +161,34 @@ def link_curve(
     )
 
 
-def _mean_at(fit: Fit, cells: Sequence[Cell], gb_per_s: float) -> tuple[float, float, float]:
-    """(mean log rate, lower, upper) over some cells through a link of a width, 80 %."""
-    link = FittedLink(ASKED, gb_per_s, 0.0, LATENCY_MS)
-    return _mean(fit, [replace(one, link=ASKED) for one in cells], {ASKED: link})
+def _means_at(
+    fit: Fit, cells: Sequence[Cell], widths: FloatArray
+) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """(mean log rate, lower, upper) over some cells through links of widths, 80 %; shape (n,)."""
+    names = [f"{ASKED} {place}" for place in range(len(widths))]
+    links = {
+        name: FittedLink(name, float(width), 0.0, LATENCY_MS)
+        for name, width in zip(names, widths, strict=True)
+    }
+    asked = [replace(one, link=name) for name in links for one in cells]
+    return _means(fit, asked, links, len(cells))
 
 
-def _mean(
-    fit: Fit, cells: Sequence[Cell], links: Mapping[str, FittedLink]
-) -> tuple[float, float, float]:
-    """(mean log rate, lower, upper) over some cells as they are, 80 %."""
+def _means(
+    fit: Fit, cells: Sequence[Cell], links: Mapping[str, FittedLink], each: int
+) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """(mean log rate, lower, upper) over every `each` of some cells as they are, 80 %."""
     places = fit.places_for(cells, links)
-    logs = log_rate(fit.x, places)
-    slope = jacobian(fit.x, places).mean(axis=0)
-    variance = float(slope @ fit.covariance @ slope) + fit.scatter**2 / len(cells)
-    middle, half = float(logs.mean()), Z_80 * math.sqrt(variance)
+    middle = log_rate(fit.x, places).reshape(-1, each).mean(axis=1)
+    slope = jacobian(fit.x, places).reshape(-1, each, fit.layout.size).mean(axis=1)
+    variance = np.einsum("wi,ij,wj->w", slope, fit.covariance, slope) + fit.scatter**2 / each
+    half = Z_80 * np.sqrt(variance)
     return middle, middle - half, middle + half
+
+
+def _mean_at(fit: Fit, cells: Sequence[Cell], gb_per_s: float) -> tuple[float, float, float]:
+    middle, low, high = _means_at(fit, cells, np.array([gb_per_s]))
+    return float(middle[0]), float(low[0]), float(high[0])
 
 
 def _point(
@@ -198,7 +209,7 @@ def _point(
         halves.append(math.log(high / low) / 2 if low and high else 2 * cell.spread)
     half = math.sqrt(math.fsum(one**2 for one in halves)) / len(halves)
     at, curve_low, _ = _mean_at(fit, base, link.gb_per_s)
-    path, path_low, _ = _mean(fit, cells, {})
+    path, path_low, _ = _means(fit, cells, {}, len(cells))
     # What nobody measured of the link leaves the width itself open.
     places = fit.places_for([replace(base[0], link=ASKED)], {ASKED: replace(link, name=ASKED)})
     felt = float(np.abs(link_slope(times_of(fit.x, places))).mean()) * link.spread
@@ -212,8 +223,8 @@ def _point(
         high=math.exp(middle + half),
         curve_fps=math.exp(at),
         curve_low=math.exp(curve_low - felt),
-        path_fps=math.exp(path),
-        path_low=math.exp(path_low - felt),
+        path_fps=math.exp(path[0]),
+        path_low=math.exp(path_low[0] - felt),
         other_host=cells[0].host != host,
         measured_link=contents.rigs[rig_id].measured_gb_per_s is not None,
     )

@@ -8,6 +8,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
+from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.records import Contents, Decision, Record, Review, Run
 from blunt_ruler.core.records.roles import Role
 from blunt_ruler.core.values import LONGEST_NAME
@@ -29,6 +30,19 @@ def free_name(wanted: str, taken: Iterable[str]) -> str:
     tries = ("", *(f" {number}" for number in range(2, 10_000)))
     fitting = (f"{wanted[: LONGEST_NAME - len(end)].strip()}{end}" for end in tries)
     return next(name for name in fitting if name not in names)
+
+
+def checked_name(
+    typed: str, taken: Iterable[str], of: str, whose: str, wrong: type[UserFixable]
+) -> str:
+    """A name as it is kept, its blanks single. `wrong` where it is blank, too long or taken."""
+    name = " ".join(typed.split())
+    if not name or len(name) > LONGEST_NAME:
+        what = "it is blank" if not name else f"it has {len(name)} letters"
+        raise wrong(f"name of the {of}", what, f"Give 1 to {LONGEST_NAME} letters")
+    if name in taken:
+        raise wrong(f"name of the {of}", f"“{name}” is another {whose}", "Give another name")
+    return name
 
 
 def put(label: str, *records: Record) -> Edit:

@@ -3,9 +3,8 @@
 from collections.abc import Callable
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.records.edits import Edit, free_name
+from blunt_ruler.core.records.edits import Edit, checked_name, free_name
 from blunt_ruler.core.records.records import Contents, Record, Review
-from blunt_ruler.core.values import LONGEST_NAME
 
 NewId = Callable[[], str]
 FIRST = "First review"
@@ -21,13 +20,8 @@ def first_review(new_id: NewId) -> Review:
 
 
 def _checked(contents: Contents, name: str, but: str = "") -> str:
-    name = " ".join(name.split())
-    if not name or len(name) > LONGEST_NAME:
-        what = "it is blank" if not name else f"it has {len(name)} letters"
-        raise BadName("name of the review", what, f"Give 1 to {LONGEST_NAME} letters")
-    if any(one.name == name and one.id != but for one in contents.reviews.values()):
-        raise BadName("name of the review", f"“{name}” is another one's", "Give another name")
-    return name
+    taken = [one.name for one in contents.reviews.values() if one.id != but]
+    return checked_name(name, taken, "review", "one's", BadName)
 
 
 def suggested_name(contents: Contents, like: Review | None = None) -> str:

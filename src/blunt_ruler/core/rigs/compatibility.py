@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, Plugs, Rig, SlotFeed
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.records.severity import Severity
+from blunt_ruler.core.rigs.links import has_tunnel
 from blunt_ruler.core.rigs.notation import plugs_text
 from blunt_ruler.core.rigs.plugs import PLUG_W, SATA_W, UNSENSED_W, feed
 from blunt_ruler.core.text import amount, count_text, percent_text
@@ -261,7 +262,7 @@ def _supply_of(of: _Described) -> Powering | None:
         return Powering(
             of.dock.name, of.dock.supply_w, _beside_card_w(of.dock), "charging and dock", card_w
         )
-    if of.host is None or of.host.charging_w or (of.link is not None and _is_tunnel(of.link)):
+    if of.host is None or of.host.charging_w or (of.link is not None and has_tunnel(of.link)):
         return None  # the card stands in something that nobody described
     cpu = of.rig.state.cpu_power_limit_w or of.host.sustained_power_w
     rest = (CPU_W if cpu is None else cpu) + HOST_OWN_W
@@ -329,7 +330,7 @@ def _charging(of: _Described) -> Iterator[FitFinding]:
     if of.host is None or of.dock is None or of.host.charging_w is None:
         return
     offered = of.dock.charging_w or 0.0
-    if of.link is not None and _is_tunnel(of.link) and offered < of.host.charging_w:
+    if of.link is not None and has_tunnel(of.link) and offered < of.host.charging_w:
         yield FitFinding(
             "charging",
             Severity.CAUTION,
@@ -339,10 +340,6 @@ def _charging(of: _Described) -> Iterator[FitFinding]:
             {"asked_w": of.host.charging_w, "offered_w": offered},
             "Plug in the host's own charger: a host that runs down changes results",
         )
-
-
-def _is_tunnel(link: Link) -> bool:
-    return any(hop.tunnel_gbps is not None for hop in link.hops)
 
 
 def _drivers(of: _Described) -> Iterator[FitFinding]:
@@ -360,7 +357,7 @@ def _drivers(of: _Described) -> Iterator[FitFinding]:
 
 
 def _tunnel(of: _Described) -> Iterator[FitFinding]:
-    if of.link is None or of.host is None or not _is_tunnel(of.link):
+    if of.link is None or of.host is None or not has_tunnel(of.link):
         return
     system = of.host.operating_system or "its operating system"
     if of.host.drives_tunnel is False:

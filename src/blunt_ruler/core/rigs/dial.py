@@ -12,7 +12,14 @@ from dataclasses import dataclass
 from blunt_ruler.core.records.edits import Edit, free_name
 from blunt_ruler.core.records.hardware import Hop, Link, Rig
 from blunt_ruler.core.records.records import Contents, Record, Review
-from blunt_ruler.core.rigs.links import LANES, encoded_gb_per_s, is_behind_switch, negotiate_at_card
+from blunt_ruler.core.rigs.links import (
+    LANES,
+    card_hop,
+    encoded_gb_per_s,
+    has_tunnel,
+    is_behind_switch,
+    negotiate_at_card,
+)
 from blunt_ruler.core.rigs.rig_edits import with_seat
 from blunt_ruler.core.text import count_text, list_text
 from blunt_ruler.core.values import LONGEST_NAME
@@ -60,7 +67,7 @@ def why_no_dial(contents: Contents, rig_id: str) -> str:
         return f"{rig.name} has no add-in card in a slot"
     if rig.origin or rig.source:
         return f"{rig.name} is not on this bench"
-    if any(hop.tunnel_gbps is not None for hop in link.hops):
+    if has_tunnel(link):
         return f"The tunnel of {rig.name} has no lanes to set"
     if any(is_behind_switch(hop) for hop in link.hops):
         return f"A switch stands between the slot and the card of {rig.name}"
@@ -78,8 +85,7 @@ def own_state(contents: Contents, rig_id: str) -> DialState | None:
     link, card = contents.link_of(rig_id), contents.card_of(rig_id)
     if link is None or card is None:
         return None
-    edge = [Hop(name=card.name, generation=card.generation, lanes=card.lanes)]
-    agreed = negotiate_at_card([*link.hops, *edge])
+    agreed = negotiate_at_card((*link.hops, *card_hop(card)))
     return DialState(agreed.generation, agreed.lanes) if agreed else None
 
 

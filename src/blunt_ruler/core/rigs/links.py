@@ -138,6 +138,11 @@ def stretches(hops: Sequence[Hop]) -> list[list[Hop]]:
     return [one for one in found if one]
 
 
+def has_tunnel(link: Link) -> bool:
+    """Whether a stretch of a link is a tunnel."""
+    return any(hop.tunnel_gbps is not None for hop in link.hops)
+
+
 def is_behind_switch(hop: Hop) -> bool:
     """Whether a hop says by its name that a switch stands before it."""
     return "switch" in hop.name.lower()

@@ -11,7 +11,7 @@ from blunt_ruler.core.numbers import number
 from blunt_ruler.core.records.hardware import Link, ScreenPath, Tick, TickState
 from blunt_ruler.core.records.records import Contents, Run
 from blunt_ruler.core.rigs.dial import dialled_state
-from blunt_ruler.core.rigs.links import BadLink, ladder_of_rig
+from blunt_ruler.core.rigs.links import BadLink, has_tunnel, ladder_of_rig
 from blunt_ruler.core.rigs.notation import BadSpec, parse_hop, plugs_text
 from blunt_ruler.core.text import amount, count_text
 
@@ -56,7 +56,7 @@ def steps_for(contents: Contents, rig_id: str) -> tuple[Step, ...]:
     dock, link = contents.dock_of(rig_id), contents.link_of(rig_id)
     host_name = host.name if host else "the host"
     add_in = card is not None and not card.built_in
-    tunnel = link is not None and any(hop.tunnel_gbps is not None for hop in link.hops)
+    tunnel = link is not None and has_tunnel(link)
     steps: list[Step] = []
     if add_in and card is not None:
         holder = f" of {dock.name}" if dock else ""

@@ -7,7 +7,7 @@ it is spoken: "4.0 x4" or "host port: 4.0 x4; cable: 40 Gb/s" makes one with tho
 from collections.abc import Callable, Sequence
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.records.edits import Edit, free_name
+from blunt_ruler.core.records.edits import Edit, checked_name, free_name
 from blunt_ruler.core.records.hardware import Link, Rig, ScreenPath
 from blunt_ruler.core.records.records import Contents, Record, Review
 from blunt_ruler.core.rigs.links import hop_words, screen_words
@@ -35,13 +35,8 @@ def type_rig(contents: Contents, review: Review | None, name: str, new_id: NewId
 
 
 def _name(contents: Contents, typed: str, but: str = "") -> str:
-    name = " ".join(typed.split())
-    if not name or len(name) > LONGEST_NAME:
-        what = "it is blank" if not name else f"it has {len(name)} letters"
-        raise BadSpec("name of the rig", what, f"Give 1 to {LONGEST_NAME} letters")
-    if any(one.name == name and one.id != but for one in contents.rigs.values()):
-        raise BadSpec("name of the rig", f"“{name}” is another rig's", "Give another name")
-    return name
+    taken = [one.name for one in contents.rigs.values() if one.id != but]
+    return checked_name(typed, taken, "rig", "rig's", BadSpec)
 
 
 def type_place(
@@ -80,8 +75,9 @@ def typed_says(contents: Contents, rig_id: str | None, place: Place, typed: str)
         name = _name(contents, typed, rig_id or "") if typed or rig_id else ""
         return f"a new rig, {name}" if rig_id is None and name else ""
     if place is Place.PICTURE:
-        made = contents.rigs[rig_id or ""].model_copy(update=_picture(typed))
-        return screen_words(made.screen) if "screen" in _picture(typed) else str(made.screen_path)
+        said = _picture(typed)
+        made = contents.rigs[rig_id or ""].model_copy(update=said)
+        return screen_words(made.screen) if "screen" in said else str(made.screen_path)
     if place not in PARTS:
         return ""
     part_id, new = _part(contents, place, typed, lambda: "new")

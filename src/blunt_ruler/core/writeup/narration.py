@@ -12,7 +12,6 @@ from blunt_ruler.core.analysis.analyse import Analysis
 from blunt_ruler.core.board.board import Column
 from blunt_ruler.core.board.lines import bound_words
 from blunt_ruler.core.board.references import reference_words
-from blunt_ruler.core.board.scores import OVERALL
 from blunt_ruler.core.compare.results import RigMean
 from blunt_ruler.core.limits.link_curve import first_curve
 from blunt_ruler.core.limits.report import PART_WORDS
@@ -77,11 +76,20 @@ def percent_for_speech(share: float) -> str:
 
 def times_for_speech(ratio: float) -> str:
     """A ratio as one says it: "2.7 times as fast as", or the per cent faster or slower."""
+    return _ratio_for_speech(ratio, "as fast as", "as fast as", "faster", "slower")
+
+
+def scored_for_speech(ratio: float) -> str:
+    """A ratio of scores as one says it: "2.7 times as much as", or the per cent more or less."""
+    return _ratio_for_speech(ratio, "as much as", "the same as", "more", "less")
+
+
+def _ratio_for_speech(ratio: float, times: str, alike: str, above: str, below: str) -> str:
     if ratio >= 1.95:
-        return f"{round_for_speech(ratio)} times as fast as"
+        return f"{round_for_speech(ratio)} times {times}"
     if abs(ratio - 1.0) < 0.01:
-        return "as fast as"
-    return f"{percent_for_speech(ratio - 1.0)} {'faster' if ratio > 1 else 'slower'} than"
+        return alike
+    return f"{percent_for_speech(ratio - 1.0)} {above if ratio > 1 else below} than"
 
 
 def _tested_columns(analysis: Analysis) -> Iterator[tuple[Column, RigMean | None, RigMean | None]]:
@@ -155,27 +163,14 @@ def _scores(analysis: Analysis) -> Iterator[str]:
     scores = analysis.scores
     base = scores.board.base
     for column in scores.board.columns:
-        if column.role is not Role.TESTED or base is None:
+        typical = scores.typical_mean(column.rig_id)
+        if column.role is not Role.TESTED or base is None or typical is None:
             continue
-        for name in ("graphics", *scores.means):
-            total = scores.means.get(name, {}).get(column.rig_id)
-            if total is None or total.over_base is None:
-                continue
-            what = "overalls" if name == OVERALL else f"{name} parts"
-            yield (
-                f"In the {what} of {count_text(total.over_base.cases, 'synthetic test')}, "
-                f"{column.name} scores {scored_for_speech(total.over_base.ratio)} {base.name}."
-            )
-            break
-
-
-def scored_for_speech(ratio: float) -> str:
-    """A ratio of scores as one says it: "2.7 times as much as", or the per cent more or less."""
-    if ratio >= 1.95:
-        return f"{round_for_speech(ratio)} times as much as"
-    if abs(ratio - 1.0) < 0.01:
-        return "the same as"
-    return f"{percent_for_speech(ratio - 1.0)} {'more' if ratio > 1 else 'less'} than"
+        what, _, mean = typical
+        yield (
+            f"In the {what} of {count_text(mean.cases, 'synthetic test')}, {column.name} scores "
+            f"{scored_for_speech(mean.ratio)} {base.name}."
+        )
 
 
 def _limits(analysis: Analysis) -> Iterator[str]:
