@@ -295,3 +295,34 @@ def test_compare_tells_references_scores_and_means_by_group(as_json, run, demo_b
     assert not any(test == "Sluice gate" for test, _ in scores), "two ways make no overall"
     code, _, err = run("compare", demo_book, "--by", "colour")
     assert (code, err.count("\n")) == (2, 1)
+
+
+def test_groups_and_references_leave_out_what_the_checks_block(as_json, demo_book):
+    from blunt_ruler.core.analysis.analyse import sound_board
+    from blunt_ruler.core.board.groups import means_over
+    from blunt_ruler.core.compare.like_for_like import unsound_words
+    from blunt_ruler.core.records.records import Decision
+    from blunt_ruler.logbook import Logbook
+
+    with Logbook.open(demo_book) as book:
+        spoilt = [run for run in book.contents().runs.values() if run.decision is not Decision.KEEP]
+        kept = [run.model_copy(update={"decision": Decision.KEEP}) for run in spoilt]
+        book.commit("keep what is wrong", kept)
+        contents = book.contents()
+    review = next(iter(contents.reviews.values()))
+    checked, _ = sound_board(contents, review)
+    unsound = unsound_words(checked)
+    sizes = {contents.cases[key].resolution for key in review.case_ids}
+    differ = 0
+    for group in as_json("compare", demo_book, "--by", "resolution")["groups"]:
+        assert group["over"] in sizes
+        cases = frozenset(
+            key for key in review.case_ids if contents.cases[key].resolution == group["over"]
+        )
+        sound = means_over(contents, review, unsound, cases)
+        every = means_over(contents, review, {}, cases)
+        gains = {one["rig"]: one["gain"] for one in group["rigs"]}
+        for rig, total in sound.items():
+            assert gains[contents.rigs[rig].name] == pytest.approx(total.mean_gain)
+            differ += total.mean_gain != every[rig].mean_gain
+    assert differ, "the checks block something here"

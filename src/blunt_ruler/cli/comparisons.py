@@ -1,9 +1,9 @@
 """Commands that compare rigs and put scores together."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated, Any, TypeAlias
 
 import typer
 
@@ -19,6 +19,7 @@ from blunt_ruler.cli.common import (
 )
 from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.board.lines import bound_words
+from blunt_ruler.core.compare.comparability import Standing
 from blunt_ruler.core.compare.compare import compare
 from blunt_ruler.core.compare.results import CaseResult, Comparison, How, RigMean
 from blunt_ruler.core.measure.frames import LowSchool
@@ -26,6 +27,8 @@ from blunt_ruler.core.measure.kinds import KIND_WORDS, Bound, Kind
 from blunt_ruler.core.measure.means import MEAN_WORDS, MeanSchool
 from blunt_ruler.core.records.records import Contents, Role
 from blunt_ruler.core.text import list_text, loss_text, percent_text
+
+Unsound: TypeAlias = Mapping[str, tuple[Standing, str]]  # what the checks block, and why
 
 
 @app.command("compare")
@@ -77,9 +80,9 @@ def compare_command(
         settings, more = None, {}
     else:
         assert logbook is not None
-        contents, board = _board_of(logbook, review, asked)
+        contents, unsound, board = _board_of(logbook, review, asked)
         settings = None if playable is None else _playable(contents, board, playable)
-        more = _more(contents, board, by)
+        more = _more(contents, unsound, board, by)
         assert board.comparison is not None
         result, lows = board.comparison, str(board.review.low_school)
 
@@ -262,8 +265,11 @@ def _case_named(cases: set[str], name: str) -> str:
     return found[0]
 
 
-def _board_of(logbook: Path, review_name: str | None, asked: _Asked) -> tuple[Contents, Board]:
+def _board_of(
+    logbook: Path, review_name: str | None, asked: _Asked
+) -> tuple[Contents, Unsound, Board]:
     from blunt_ruler.core.analysis.analyse import sound_board
+    from blunt_ruler.core.compare.like_for_like import unsound_words
 
     contents, review = read_logbook(logbook, review_name)
     for name, role in ((asked.base, Role.BASE), (asked.reference, Role.REFERENCE)):
@@ -279,17 +285,17 @@ def _board_of(logbook: Path, review_name: str | None, asked: _Asked) -> tuple[Co
     labels = {contents.case_label(case_id): case_id for case_id in review.case_ids}
     for name in asked.without:
         review = review.with_case_left_out(labels[_case_named(set(labels), name)], "asked for")
-    _, board = sound_board(contents, review)
+    checked, board = sound_board(contents, review)
     if board.comparison is None:
         raise BadOption(
             "--base",
             "no rig with kept runs is the base of this review",
             f"Name one of {', '.join(column.name for column in board.columns)}",
         )
-    return contents, board
+    return contents, unsound_words(checked), board
 
 
-def _more(contents: Contents, board: Board, by: str | None) -> dict[str, Any]:
+def _more(contents: Contents, unsound: Unsound, board: Board, by: str | None) -> dict[str, Any]:
     """Beside the comparison: every reference, every score, and means by group."""
     from blunt_ruler.core.board.groups import means_over, wanted_means
     from blunt_ruler.core.board.references import change_text, hold_against
@@ -301,7 +307,7 @@ def _more(contents: Contents, board: Board, by: str | None) -> dict[str, Any]:
         kinds = {str(one): one for one in (GroupBy.RESOLUTION, GroupBy.TITLE, GroupBy.TAG)}
         how = Arrangement(group=choose(kinds, "--by", by))
         for words, cases in wanted_means(board, arrange(board, how), how).groups.items():
-            totals = means_over(contents, board.review, {}, cases)
+            totals = means_over(contents, board.review, unsound, cases)
             rigs = [
                 {
                     "rig": contents.rigs[rig].name,
@@ -328,7 +334,7 @@ def _more(contents: Contents, board: Board, by: str | None) -> dict[str, Any]:
                 "cases": 0 if one.mean is None else one.mean.cases,
                 "says": change_text(one),
             }
-            for one in hold_against(contents, board, {}).held
+            for one in hold_against(contents, board, unsound).held
         ],
         "scores": [
             {
