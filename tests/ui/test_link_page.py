@@ -3,6 +3,8 @@
 import pytest
 from reach import stop
 
+from blunt_ruler.core.records.edits import Edit
+
 
 @pytest.fixture
 def page(demo_window, settle):
@@ -42,3 +44,16 @@ def test_a_review_that_cannot_be_fitted_says_why(page, demo_window, settle):
     settle(demo_window)
     assert stop(demo_window, "Board").blunt.text()
     assert demo_window.desk.snapshot.review.id == other.id
+
+
+def test_where_nothing_can_be_fitted_no_words_of_another_curve_stay(page, demo_window, settle):
+    assert page.doublings.text()
+    review = demo_window.desk.snapshot.review
+    bare = review.model_copy(update={"case_ids": review.case_ids[:1]})
+    demo_window.desk.apply(Edit("one case", (bare,)))
+    settle(demo_window)
+    assert demo_window.desk.snapshot.analysis.limits.fit is None
+    assert (page.doublings.text(), page.below.text()) == ("", "")
+    assert page.picture.isHidden()
+    said = stop(demo_window, "Board").blunt.text()
+    assert demo_window.desk.snapshot.analysis.limits.why_not in said

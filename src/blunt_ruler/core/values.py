@@ -12,7 +12,10 @@ LONGEST_NAME = 120  # letters
 Name: TypeAlias = Annotated[
     str, StringConstraints(strip_whitespace=True, min_length=1, max_length=LONGEST_NAME)
 ]
-Words: TypeAlias = Annotated[str, StringConstraints(strip_whitespace=True, max_length=4000)]
+LONGEST_WORDS = 4000
+Words: TypeAlias = Annotated[
+    str, StringConstraints(strip_whitespace=True, max_length=LONGEST_WORDS)
+]
 
 
 def quantity(

@@ -6,8 +6,8 @@ Fields come from the records' own declarations: a new one can be said as soon as
 from collections.abc import Mapping, Sequence
 
 from pydantic import BaseModel
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QToolButton, QWidget
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QWidget
 
 from blunt_ruler.core.records.edits import Edit
 from blunt_ruler.core.records.records import Meters, Record, Run
@@ -15,6 +15,7 @@ from blunt_ruler.core.rigs.fields import field_text
 from blunt_ruler.core.text import count_text
 from blunt_ruler.ui.layouts import stacked
 from blunt_ruler.ui.part_form import PartForm
+from blunt_ruler.ui.widgets import Fold
 
 BLANK = "not written"
 
@@ -33,20 +34,12 @@ class Facts(QWidget):
     def __init__(self, heading: str, model: type[BaseModel], only: Sequence[str] = ()) -> None:
         super().__init__()
         self._heading = heading
-        self.head = QToolButton()
-        self.head.setObjectName("fold")
-        self.head.setCheckable(True)
-        self.head.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
-        self.head.toggled.connect(self._on_folded)
+        self.head = Fold()
         self.form = PartForm(model, blank=BLANK, of=heading, narrow=True, only=only)
         self.form.parts_changed.connect(self.changed)
         self.form.hide()
+        self.head.toggled.connect(self.form.setVisible)
         stacked(self.head, self.form, spacing=4, on=self)
-        self._on_folded(False)
-
-    def _on_folded(self, on: bool) -> None:
-        self.head.setArrowType(Qt.ArrowType.DownArrow if on else Qt.ArrowType.RightArrow)
-        self.form.setVisible(on)
 
     def show_records(self, records: Sequence[BaseModel], key: str = "") -> None:
         """Show some records, or nothing; what is being typed into the form goes on."""

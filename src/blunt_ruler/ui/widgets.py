@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import (
     QLayout,
     QScrollArea,
     QSizePolicy,
+    QToolButton,
     QVBoxLayout,
     QWidget,
 )
@@ -43,6 +44,23 @@ def give_way(box: QWidget, most: int, least: int = 78) -> None:
     box.setMinimumWidth(least)
     box.setMaximumWidth(most)
     box.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+
+
+class Fold(QToolButton):
+    """A heading that folds what stands under it: an arrow down while it is open."""
+
+    def __init__(self, words: str = "", is_open: bool = False) -> None:
+        super().__init__()
+        self.setObjectName("fold")
+        self.setText(words)
+        self.setCheckable(True)
+        self.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        self.toggled.connect(self._point)
+        self.setChecked(is_open)
+        self._point(is_open)
+
+    def _point(self, is_open: bool) -> None:
+        self.setArrowType(Qt.ArrowType.DownArrow if is_open else Qt.ArrowType.RightArrow)
 
 
 def allow(widget: QWidget, why_not: str) -> None:

@@ -4,7 +4,7 @@ Where a cell was measured again after a change, the passes from before it do not
 one side of a pair was, the pair is not like for like and says so.
 """
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from datetime import UTC, datetime
 
@@ -104,9 +104,14 @@ def change_words(change: Change) -> str:
     return f"{change.what or 'something changed'} ({change.at[:16]})"
 
 
+def all_parted_off(contents: Contents) -> Counter[str]:
+    """How many runs do not count because of each change, by its id."""
+    return Counter(one.id for one in superseded(contents).values())
+
+
 def parted_off(contents: Contents, change: Change) -> int:
     """How many runs do not count because of a change."""
-    return sum(one.id == change.id for one in superseded(contents).values())
+    return all_parted_off(contents)[change.id]
 
 
 def changes_line(contents: Contents) -> str:

@@ -13,4 +13,5 @@ __all__ = [
     "opening",
     "results",
     "trace",
+    "worth_section",
 ]

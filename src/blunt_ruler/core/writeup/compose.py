@@ -9,7 +9,7 @@ from blunt_ruler.core.board.lines import board_line
 from blunt_ruler.core.records.writeup_settings import SECTION_TITLES, OwnWords, SectionKey
 from blunt_ruler.core.sentences import Sentence
 from blunt_ruler.core.text import count_text
-from blunt_ruler.core.writeup import closing, opening, results
+from blunt_ruler.core.writeup import closing, opening, results, worth_section
 from blunt_ruler.core.writeup.corrections import PastEdit
 from blunt_ruler.core.writeup.document import Block, Bullets, Document, Paragraph, Section
 
@@ -19,7 +19,7 @@ SECTIONS: Mapping[SectionKey, Callable[[Analysis], tuple[Block, ...]]] = {
     SectionKey.METHOD: opening.method,
     SectionKey.RESULTS: results.results,
     SectionKey.LIMITS: results.limits,
-    SectionKey.WORTH: results.worth,
+    SectionKey.WORTH: worth_section.worth,
     SectionKey.FOR_AND_AGAINST: closing.for_and_against,
     SectionKey.WENT_WRONG: closing.went_wrong,
     SectionKey.NOT_TESTED: closing.not_tested,

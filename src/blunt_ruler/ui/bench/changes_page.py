@@ -1,5 +1,6 @@
 """What changed while the test ran: parts replaced, drivers updated, each from a day on."""
 
+from collections import Counter
 from collections.abc import Sequence
 from datetime import date
 
@@ -10,11 +11,11 @@ from blunt_ruler.core.records.bench_notes import Change
 from blunt_ruler.core.records.edits import put
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.runs.changes import (
+    all_parted_off,
     changes_line,
     checked_day,
     drop_change,
     note_change,
-    parted_off,
 )
 from blunt_ruler.core.text import list_text
 from blunt_ruler.ui.chosen import Chosen
@@ -34,6 +35,7 @@ class ChangesPage(Page):
         self._chosen = chosen
         self._contents: Contents | None = None
         self._change = ""
+        self._parted: Counter[str] = Counter()
         self.table = RowsTable("What changed during the test", self._columns(), lambda one: one.id)
         self.table.row_chosen.connect(self._on_chosen)
         self.here = QPushButton("Note a change on the chosen rigs")
@@ -66,12 +68,13 @@ class ChangesPage(Page):
         return list_text([rigs[key].name for key in change.rig_ids if key in rigs]) or "every rig"
 
     def _before(self, change: Change) -> str:
-        return str(parted_off(self._contents, change)) if self._contents else ""
+        return str(self._parted[change.id])
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Show every change of the logbook."""
         contents = self._contents = snapshot.contents
         self._line = changes_line(contents)
+        self._parted = all_parted_off(contents)
         self.table.show_rows(tuple(contents.changes.values()))
         if not self.table.choose(self._change):
             self.table.choose_place(0)

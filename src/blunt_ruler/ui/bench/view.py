@@ -110,6 +110,8 @@ class BenchStop(Stop):
         self._restoring = False
         self._place = Place.RIG
         self._made = ""
+        self._strips_of: Contents | None = None
+        self._strips: dict[str, Strip] = {}
 
     def _connect_shelf(self, page: ShelfPage) -> None:
         page.part_wanted.connect(self._on_part_wanted)
@@ -227,8 +229,8 @@ class BenchStop(Stop):
         strip = self._strip()
         self.strip_frame.setVisible(strip is not None)
         if strip is not None:
-            strips = [rig_strip(contents, row.rig_id) for row in self.rigs.grid.rows]
-            self.strip.show_strip(strip, reach_of(strips), self._place)
+            reach = reach_of([self._strip_of(contents, row.rig_id) for row in self.rigs.grid.rows])
+            self.strip.show_strip(strip, reach, self._place)
         rigs = [contents.rigs[key] for key in (self.chosen.rig, *self.chosen.beside) if rig]
         self.facts.show_place(contents, rigs, self._place)
         if SHELF in self._built:
@@ -249,7 +251,15 @@ class BenchStop(Stop):
 
     def _strip(self) -> Strip | None:
         rig = self._rig()
-        return rig_strip(self.snapshot.contents, rig.id) if rig and self.snapshot else None
+        return self._strip_of(self.snapshot.contents, rig.id) if rig and self.snapshot else None
+
+    def _strip_of(self, contents: Contents, rig_id: str) -> Strip:
+        """A rig's strip, worked out once for the contents it is of."""
+        if self._strips_of is not contents:
+            self._strips_of, self._strips = contents, {}
+        if rig_id not in self._strips:
+            self._strips[rig_id] = rig_strip(contents, rig_id)
+        return self._strips[rig_id]
 
     def line(self) -> str:
         """What the strip says of the chosen rig; another page says its own."""

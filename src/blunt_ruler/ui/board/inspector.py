@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import (
     QDoubleSpinBox,
     QLineEdit,
     QPushButton,
-    QToolButton,
     QVBoxLayout,
 )
 
@@ -23,7 +22,7 @@ from blunt_ruler.core.runs.typed_cells import entry_of, is_typed
 from blunt_ruler.core.text import fps_text, percent_text
 from blunt_ruler.ui.board.evidence import cell_parts, mean_parts
 from blunt_ruler.ui.layouts import beside, stacked
-from blunt_ruler.ui.widgets import Parts, figure_row, label
+from blunt_ruler.ui.widgets import Fold, Parts, figure_row, label
 
 NOTATION = (
     ("69.5", "one pass, its average"),
@@ -79,15 +78,7 @@ class CellInspector(QObject):
         statements = cell_statements(board, rig_id, case_id)
         if not statements:
             return []
-        fold = QToolButton()
-        fold.setText("Which percentage")
-        fold.setObjectName("fold")
-        fold.setCheckable(True)
-        fold.setChecked(self._percentages_shown)
-        fold.setArrowType(
-            Qt.ArrowType.DownArrow if self._percentages_shown else Qt.ArrowType.RightArrow
-        )
-        fold.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        fold = Fold("Which percentage", self._percentages_shown)
         fold.clicked.connect(self._on_percentages)
         parts: Parts = [8, fold]
         if self._percentages_shown:

@@ -1,6 +1,6 @@
 """How the Board's rows are ordered and its means taken: under the evidence, folded away."""
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import (
     QCheckBox,
@@ -21,7 +21,7 @@ from blunt_ruler.core.records.edits import change_review
 from blunt_ruler.core.records.records import Review
 from blunt_ruler.core.text import list_text
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
-from blunt_ruler.ui.widgets import ElidedLabel, give_way
+from blunt_ruler.ui.widgets import ElidedLabel, Fold, give_way
 
 VARIABLE = tuple(FACT_WORDS)
 SORTS = ("in that order", "chosen rig, largest first", "chosen rig, smallest first")
@@ -81,13 +81,7 @@ class OrderBox(QWidget):
         self.once = QCheckBox("each title once")
         self.once.setToolTip("The cases of a title count as one in a mean")
         self.once.clicked.connect(self._on_once)
-        self.head = QToolButton()
-        self.head.setText("Means, order and filter")
-        self.head.setCheckable(True)
-        self.head.setArrowType(Qt.ArrowType.RightArrow)
-        self.head.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
-        self.head.setObjectName("fold")
-        self.head.toggled.connect(self._on_folded)
+        self.head = Fold("Means, order and filter")
         self.basis = ElidedLabel("small")
         self.inner = QWidget()
         stacked(
@@ -104,11 +98,8 @@ class OrderBox(QWidget):
             on=self.inner,
         )
         self.inner.hide()
+        self.head.toggled.connect(self.inner.setVisible)
         stacked(self.head, self.inner, self.basis, spacing=6, margins=(16, 6, 16, 10), on=self)
-
-    def _on_folded(self, on: bool) -> None:
-        self.head.setArrowType(Qt.ArrowType.DownArrow if on else Qt.ArrowType.RightArrow)
-        self.inner.setVisible(on)
 
     def _box(self, name: str, words: list[str]) -> QComboBox:
         box = QComboBox()

@@ -1,6 +1,7 @@
 """The Board view: rigs × cases, how it scales, what is playable, and scores."""
 
 from collections.abc import Callable
+from importlib import import_module
 
 from blunt_ruler.ui.board.page import BoardPage
 from blunt_ruler.ui.stop import Page, Stop
@@ -16,7 +17,7 @@ class BoardStop(Stop):
         super().__init__("Board")
         self.add_page(CELLS, BoardPage)
         self.add_page(SCALING, _later("ScalingPage"))
-        self.add_page(LINK, _later("LinkPage"))
+        self.add_page(LINK, _later("LinkPage", "link_page"))
         self.add_page(PLAYABLE, _later("PlayablePage"))
         self.add_page(SCORES, _later("ScoresPage"))
         self.add_page(REFERENCES, _later("ReferencesPage"))
@@ -45,13 +46,12 @@ class BoardStop(Stop):
             self.cells.table.setFocus()
 
 
-def _later(name: str) -> Callable[[], Page]:
+def _later(name: str, module: str = "pages") -> Callable[[], Page]:
     """A page whose module is imported when it is first shown."""
 
     def make() -> Page:
-        from blunt_ruler.ui.board import pages
-
-        made: Page = getattr(pages, name)()
+        found = import_module(f"blunt_ruler.ui.board.{module}")
+        made: Page = getattr(found, name)()
         return made
 
     return make

@@ -5,13 +5,13 @@ from PyQt6.QtWidgets import QPlainTextEdit
 
 from blunt_ruler.core.records.edits import change_review
 from blunt_ruler.core.records.records import Review
+from blunt_ruler.core.values import LONGEST_WORDS
 from blunt_ruler.core.writeup.closing import points_line
 from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
 from blunt_ruler.ui.widgets import label
 
-LONGEST = 4000
 SIDES = (("pros", "What speaks for it"), ("cons", "What speaks against it"))
 
 
@@ -65,4 +65,4 @@ class PointsPage(Page):
 
 
 def _points(text: str) -> tuple[str, ...]:
-    return tuple(line.strip()[:LONGEST] for line in text.splitlines() if line.strip())
+    return tuple(line.strip()[:LONGEST_WORDS] for line in text.splitlines() if line.strip())
