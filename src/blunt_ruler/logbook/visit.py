@@ -19,9 +19,7 @@ def read_other(path: Path) -> Contents:
         copy = Path(folder) / path.name
         for ending in BESIDE:
             source = path.with_name(path.name + ending)
-            if ending == "" or source.exists():
-                if not source.exists():
-                    break  # opening says that it is not there
+            if source.exists():
                 shutil.copy(source, copy.with_name(copy.name + ending))
-        with Logbook.open(copy if copy.exists() else path) as book:
+        with Logbook.open(copy if copy.exists() else path) as book:  # which says it is not there
             return book.contents()

@@ -6,6 +6,7 @@ need records alone stand here, others in the package of their subject.
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from itertools import chain
 from typing import Any
 
 from blunt_ruler.core.errors import UserFixable
@@ -27,8 +28,8 @@ class Edit:
 def free_name(wanted: str, taken: Iterable[str]) -> str:
     """A name that is not taken: "Sluice 2" where "Sluice" is; too long a one is cut."""
     names = set(taken)
-    tries = ("", *(f" {number}" for number in range(2, 10_000)))
-    fitting = (f"{wanted[: LONGEST_NAME - len(end)].strip()}{end}" for end in tries)
+    ends = chain([""], (f" {number}" for number in range(2, 10_000)))
+    fitting = (f"{wanted[: LONGEST_NAME - len(end)].strip()}{end}" for end in ends)
     return next(name for name in fitting if name not in names)
 
 
