@@ -102,7 +102,7 @@ def test_its_text_says_the_same(run, demo_book):
         (HEADS, ["r", "h", "c", "l", 5, "t", "", "wide", "", 1, 60], "resolution holds"),
         (HEADS, ["r", "", "c", "l", 5, "t", "", "1080p", "", 1, 60], "the host is blank"),
         (HEADS, ["r", "h", "c", "l", 5, "t", "", "1080p", "", 1, -1], "average_fps holds"),
-        (HEADS, ["r", "h", "c", "l", 5, "t", "", "1080p", "", 1, 60], "too few"),
+        (HEADS, ["r", "h", "c", "l", 5, "t", "", "1080p", "", 1, 60], "all cells are of one rig"),
     ],
 )
 def test_a_bad_table_is_one_sentence(run, tmp_path, heads, row, says):

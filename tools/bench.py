@@ -242,7 +242,7 @@ def bench_analysis(folder: Path) -> None:
     board, checked, limits, worth, composed = best_s(
         lambda: build_board(contents, review),
         lambda: check_runs(contents, None, review.thresholds),
-        lambda: derive_limits(contents, analysis.board),
+        lambda: derive_limits(contents, analysis.board, {}),
         lambda: derive_worth(contents, analysis.board),
         lambda: compose(analysis, edits),
         tries=3,

@@ -24,8 +24,9 @@ def texts(stop):
 
 def test_the_line_and_the_evidence_name_the_cause(limits, demo_window):
     assert limits.blunt.text().startswith("On average Sluice Marram 12 loses 25")
-    assert "20\u202f% to the link" in limits.blunt.text()
+    assert "21\u202f% to the link" in limits.blunt.text()
     said = texts(limits)
+    assert "No single limit: link 51\u202f%, card 49\u202f%" in said
     assert "of every 14.4\u202fms frame for the link" in said
     assert "Telemetry agrees" in said
     assert "left out in turn" in said

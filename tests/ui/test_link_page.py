@@ -18,8 +18,8 @@ def page(demo_window, settle):
 
 def test_the_sentence_answers_how_many_lanes_and_who_is_below(page, demo_window):
     said = stop(demo_window, "Board").blunt.text()
-    assert said.startswith("The Marram 12 needs 10.0")
-    assert "Sluice Marram 12 lies below the curve" in said
+    assert said.startswith("The Marram 12 needs 8.6")
+    assert "each rig gives what its lanes allow" in said
     assert page.doublings.text().startswith("Each further doubling: 1 →")
     heard = page.picture.accessibleDescription()
     assert "Groyne Marram 12: 6.4 GB/s" in heard
@@ -49,8 +49,8 @@ def test_a_review_that_cannot_be_fitted_says_why(page, demo_window, settle):
 def test_where_nothing_can_be_fitted_no_words_of_another_curve_stay(page, demo_window, settle):
     assert page.doublings.text()
     review = demo_window.desk.snapshot.review
-    bare = review.model_copy(update={"case_ids": review.case_ids[:1]})
-    demo_window.desk.apply(Edit("one case", (bare,)))
+    bare = review.model_copy(update={"seats": review.seats[:1]})
+    demo_window.desk.apply(Edit("one rig", (bare,)))
     settle(demo_window)
     assert demo_window.desk.snapshot.analysis.limits.fit is None
     assert (page.doublings.text(), page.below.text()) == ("", "")

@@ -297,17 +297,16 @@ def _board_of(
 
 def _more(contents: Contents, unsound: Unsound, board: Board, by: str | None) -> dict[str, Any]:
     """Beside the comparison: every reference, every score, and means by group."""
-    from blunt_ruler.core.board.groups import means_over, wanted_means
+    from blunt_ruler.core.board.groups import group_means
     from blunt_ruler.core.board.references import change_text, hold_against
-    from blunt_ruler.core.board.row_order import Arrangement, GroupBy, arrange
+    from blunt_ruler.core.board.row_order import GroupBy
     from blunt_ruler.core.board.scores import score_board
 
     groups = []
     if by is not None:
         kinds = {str(one): one for one in (GroupBy.RESOLUTION, GroupBy.TITLE, GroupBy.TAG)}
-        how = Arrangement(group=choose(kinds, "--by", by))
-        for words, cases in wanted_means(board, arrange(board, how), how).groups.items():
-            totals = means_over(contents, board.review, unsound, cases)
+        found = group_means(contents, board, unsound, choose(kinds, "--by", by))
+        for words, (_, totals) in found.items():
             rigs = [
                 {
                     "rig": contents.rigs[rig].name,

@@ -64,6 +64,7 @@ class Desk(QObject):
         # One thread: edits reach the file in the order they were made.
         self.jobs = Jobs(threads=1, parent=self)
         self.analyses = Jobs(threads=1, parent=self)
+        self.foreseeing = Jobs(threads=1, parent=self)  # takes longest: nothing waits behind it
         self.snapshot: Snapshot | None = None
         self._shared: SharedBook | None = None
         self._settled: Analysis | None = None  # the last whole one: what reads the same stays
@@ -178,6 +179,7 @@ class Desk(QObject):
         self._look.stop()
         self._closing = True  # what still comes back from a thread must start nothing new
         self.analyses.close()
+        self.foreseeing.close()
         self.jobs.close()
         if self._shared is not None:
             self._shared.close()
@@ -386,17 +388,22 @@ class Desk(QObject):
         if analysis is not None and analysis.settled:
             self._settled = analysis
         self.changed.emit(snapshot)
-        if analysis is not None and not analysis.settled:
-            begun, before = analysis, self._settled
+        if analysis is None or (analysis.settled and analysis.is_whole):
+            return
+        begun, before = analysis, self._settled
 
-            def work(step: Progress) -> Analysis:
-                from blunt_ruler.core.analysis.analyse import analyse
+        def work(step: Progress) -> Analysis:
+            from blunt_ruler.core.analysis.analyse import foresee_links, settle
 
-                return analyse(begun.contents, begun.review, step, before)
+            if begun.settled:  # what takes longest comes last
+                return foresee_links(begun, step)
+            return settle(begun.contents, begun.review, step, before)
 
-            self._analysing = self.analyses.run(
-                "Checking the runs", work, self._on_analysed, self.error_raised.emit
-            )
+        if begun.settled:
+            jobs, words = self.foreseeing, "Leaving links out in turn"
+        else:
+            jobs, words = self.analyses, "Checking the runs"
+        self._analysing = jobs.run(words, work, self._on_analysed, self.error_raised.emit)
 
     def _on_analysed(self, analysis: Analysis) -> None:
         snapshot = self.snapshot

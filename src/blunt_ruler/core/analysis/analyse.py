@@ -13,7 +13,7 @@ from blunt_ruler.core.board.scores import ScoreBoard, score_board
 from blunt_ruler.core.checks.all import NOTHING, Checked, check_runs, find_faults, with_rig_names
 from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.limits.report import LimitsReport, derive_limits, same_limits
+from blunt_ruler.core.limits.report import LimitsReport, derive_limits, foresee, same_limits
 from blunt_ruler.core.plan.bench_plan import BenchPlan, derive_bench_plan
 from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.records.writeup_settings import WriteUp
@@ -48,6 +48,11 @@ class Analysis:
     no_plan: str = ""
     settled: bool = True
 
+    @property
+    def is_whole(self) -> bool:
+        """Whether links were left out in turn, where there are limits."""
+        return self.limits.fit is None or self.limits.foreseen
+
 
 def worth_of(contents: Contents, review: Review, checked: Checked, board: Board) -> Worth:
     """The worth of a review; a rig it is set against gets a Board on which it stands too."""
@@ -68,18 +73,32 @@ def sound_board(
 def analyse(
     contents: Contents, review: Review, step: Progress = no_progress, before: Analysis | None = None
 ) -> Analysis:
-    """Check the runs, build the Board, fit the limits, price the rigs.
+    """Check the runs, build the Board, fit the limits, price the rigs, and leave links out in turn.
 
     `before` is a settled analysis of earlier contents: what reads the same is taken over.
     """
+    return foresee_links(settle(contents, review, step, before), step)
+
+
+def foresee_links(analysis: Analysis, step: Progress = no_progress) -> Analysis:
+    """The same analysis with how well the fit foresees each link: last, for it takes longest."""
+    return replace(analysis, limits=foresee(analysis.limits, step))
+
+
+def settle(
+    contents: Contents, review: Review, step: Progress = no_progress, before: Analysis | None = None
+) -> Analysis:
+    """All that `analyse` finds but how well links are foreseen."""
     step("Checking the runs", 0.1)
     faults = _same_faults(contents, review, before)
     if faults is None:
         faults = find_faults(contents, [*contents.runs.values()], review.thresholds)
     checked = with_rig_names(faults, contents)
     board = _board(contents, review, checked, before)
-    limits = derive_limits(contents, board, step, before.limits if before else None)
-    step("Pricing the rigs", 0.9)
+    limits = derive_limits(
+        contents, board, unsound_words(checked), step, before.limits if before else None
+    )
+    step("Pricing the rigs", 0.8)
     return _put_together(contents, review, faults, checked, board, limits, before)
 
 
@@ -91,7 +110,9 @@ def begin(contents: Contents, review: Review, before: Analysis | None = None) ->
         faults = _still_there(before.faults, contents) if before else NOTHING
     checked = with_rig_names(faults, contents)
     board = _board(contents, review, checked, before)
-    limits = same_limits(contents, board, before.limits) if settled and before else None
+    limits = None
+    if settled and before:
+        limits = same_limits(contents, board, unsound_words(checked), before.limits)
     if limits is None:
         settled, limits = False, LimitsReport(contents, board, None, FITTING)
     return _put_together(contents, review, faults, checked, board, limits, before, settled)

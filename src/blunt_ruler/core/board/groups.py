@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from blunt_ruler.core.board.board import Board, Row, build_board
-from blunt_ruler.core.board.row_order import Arrangement, GroupBy
+from blunt_ruler.core.board.row_order import Arrangement, GroupBy, arrange
 from blunt_ruler.core.compare.comparability import Standing
 from blunt_ruler.core.compare.results import RigResult
 from blunt_ruler.core.records.records import Contents, Review
@@ -69,6 +69,17 @@ def means_over(
     """The means of a review over some of its cases alone."""
     ids = tuple(key for key in review.case_ids if key in cases)
     return build_board(contents, review.model_copy(update={"case_ids": ids}), unsound).totals
+
+
+def group_means(
+    contents: Contents, board: Board, unsound: Mapping[str, tuple[Standing, str]], by: GroupBy
+) -> Mapping[str, tuple[Cases, Totals]]:
+    """The means over each group of several cases, by the words of the group, in its order."""
+    how = Arrangement(group=by)
+    return {
+        words: (cases, means_over(contents, board.review, unsound, cases))
+        for words, cases in wanted_means(board, arrange(board, how), how).groups.items()
+    }
 
 
 def with_means(

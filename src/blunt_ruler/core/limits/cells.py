@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -13,7 +13,7 @@ from blunt_ruler.core.compare.results import CaseResult
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.measure.reading import NORMAL
-from blunt_ruler.core.records.hardware import Rig, ScreenPath
+from blunt_ruler.core.records.hardware import Link, Rig, ScreenPath
 from blunt_ruler.core.records.records import Case, Contents, Role
 from blunt_ruler.core.resolution import megapixels
 from blunt_ruler.core.rigs.links import has_tunnel, link_gb_per_s
@@ -48,7 +48,8 @@ class Cell:
     """One case on one rig: its rate, how sure it is, and what it was measured on.
 
     `family` is the case without its resolution. `sent_back_mb` is what the picture adds for
-    each frame where it goes back over the link.
+    each frame where it goes back over the link. `time` names an earlier time it was measured at,
+    since when title and driver may have changed; blank for now.
     """
 
     rig: str
@@ -61,26 +62,43 @@ class Cell:
     average_fps: float
     spread: float
     sent_back_mb: float = 0.0
+    time: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class Measured:
-    """All cells, the links they use, and the reference host and card whose speed is 1."""
+    """The cells of a review, the links they use, and the reference host and card whose speed is 1.
+
+    `beside` are cells of `reviews` other reviews, which the fit learns from and nothing is said of.
+    `watts` is the board power of the cards.
+    """
 
     cells: tuple[Cell, ...]
     links: Mapping[str, FittedLink]
     host: str
     card: str
     card_guess: Mapping[str, float]
+    watts: Mapping[str, float] = field(default_factory=dict)
+    beside: tuple[Cell, ...] = ()
+    reviews: int = 0
+
+    @property
+    def every(self) -> tuple[Cell, ...]:
+        """All that the fit learns from: the review's own cells first."""
+        return (*self.cells, *self.beside)
 
     def families(self) -> tuple[str, ...]:
-        """Families in the order they first appear."""
+        """Families of the review, in the order they first appear."""
         return tuple(dict.fromkeys(cell.family for cell in self.cells))
 
     def without(self, keep: Sequence[bool]) -> "Measured":
-        """Only the cells that are to be kept."""
+        """Only those of the review's cells that are to be kept."""
         cells = tuple(cell for cell, stays in zip(self.cells, keep, strict=True) if stays)
-        return Measured(cells, self.links, self.host, self.card, self.card_guess)
+        return replace(self, cells=cells)
+
+    def alone(self) -> "Measured":
+        """Without what other reviews know."""
+        return replace(self, beside=(), reviews=0)
 
     def log_rates(self) -> FloatArray:
         """Log of the measured rates, shape (n,)."""
@@ -94,6 +112,13 @@ def family_of(contents: Contents, case: Case) -> str:
     return " / ".join(part for part in (title, *rest) if part)
 
 
+def _link_name(contents: Contents, link: Link) -> str:
+    """What tells a link apart: its name, with its width where another of that name has another."""
+    alike = {link_gb_per_s(one) for one in contents.links.values() if one.name == link.name}
+    width = link_gb_per_s(link)
+    return link.name if len(alike) == 1 or width is None else f"{link.name}, {width:.2f}\u202fGB/s"
+
+
 def fitted_link_of(contents: Contents, rig: Rig) -> FittedLink:
     """The link of a rig: measured bandwidth where there is one, else as described."""
     card, link = contents.card_of(rig.id), contents.link_of(rig.id)
@@ -101,7 +126,7 @@ def fitted_link_of(contents: Contents, rig: Rig) -> FittedLink:
         return FittedLink("no link", NO_LINK_GB_PER_S, 0.01, 0.0)
     tunnel = link is not None and has_tunnel(link)
     latency = TUNNEL_LATENCY_MS if tunnel else SLOT_LATENCY_MS
-    name = link.name if link else rig.name
+    name = _link_name(contents, link) if link else rig.name
     if rig.measured_gb_per_s:
         return FittedLink(name, rig.measured_gb_per_s, MEASURED_SPREAD, latency)
     described = link_gb_per_s(link)
@@ -112,21 +137,40 @@ def fitted_link_of(contents: Contents, rig: Rig) -> FittedLink:
     return FittedLink(name, described, DESCRIBED_SPREAD, latency)
 
 
-def measured_of(contents: Contents, board: Board) -> Measured:
-    """The clean cells of a Board that are figures, not bounds, with a resolution and a rig that is
-    described.
+@dataclass(frozen=True, slots=True)
+class Found:
+    """What a Board has for the fit: cells, the links they use, the board power of the cards."""
 
-    The reference's host and card are the yardsticks; without a reference those of the first rig.
+    cells: tuple[Cell, ...] = ()
+    links: Mapping[str, FittedLink] = field(default_factory=dict)
+    watts: Mapping[str, float] = field(default_factory=dict)
+
+    def joined(self, other: "Found") -> "Found":
+        """Both together; of a link that both know the surer."""
+        links = dict(self.links)
+        for name, link in other.links.items():
+            if name not in links or link.spread < links[name].spread:
+                links[name] = link
+        return Found((*self.cells, *other.cells), links, {**self.watts, **other.watts})
+
+
+def found_in(contents: Contents, board: Board, strict: bool = True) -> Found:
+    """The clean cells of a Board that are figures, not bounds, with a resolution and a rig that is
+    described. A link whose bandwidth nobody knows raises TooLittle, or its rig is passed over.
     """
     links: dict[str, FittedLink] = {}
     cells: list[Cell] = []
-    guess: dict[str, float] = {}
     watts: dict[str, float] = {}
     for column in board.columns:
         rig = contents.rigs.get(column.rig_id)
         if rig is None or not rig.host_id or not rig.card_id:
             continue
-        link = fitted_link_of(contents, rig)
+        try:
+            link = fitted_link_of(contents, rig)
+        except TooLittle:
+            if strict:
+                raise
+            continue
         known = links.get(link.name)
         if known is None or link.spread < known.spread:
             links[link.name] = link
@@ -159,8 +203,18 @@ def measured_of(contents: Contents, board: Board) -> Measured:
                     sent_back_mb=back,
                 )
             )
+    return Found(tuple(cells), links, watts)
+
+
+def measured_of(contents: Contents, board: Board) -> Measured:
+    """What a Board has for the fit.
+
+    The reference's host and card are the yardsticks; without a reference those of the first rig.
+    """
+    found = found_in(contents, board)
+    watts = found.watts
     reference = contents.rigs.get(board.review.rig_in(Role.REFERENCE) or "")
-    first = next((contents.rigs[cell.rig] for cell in cells), None)
+    first = next((contents.rigs[cell.rig] for cell in found.cells), None)
     yard = reference if reference is not None and reference.card_id in watts else first
     if yard is None or yard.host_id is None or yard.card_id is None:
         raise TooLittle(
@@ -168,7 +222,7 @@ def measured_of(contents: Contents, board: Board) -> Measured:
         )
     own = watts.get(yard.card_id, 1.0)
     guess = {card: (power / own) ** 0.8 for card, power in watts.items()}
-    return Measured(tuple(cells), links, yard.host_id, yard.card_id, guess)
+    return Measured(found.cells, found.links, yard.host_id, yard.card_id, guess, watts)
 
 
 def _read_spread(cell: CaseResult) -> float:
@@ -179,26 +233,23 @@ def _read_spread(cell: CaseResult) -> float:
 
 
 def check_enough(measured: Measured) -> None:
-    """Raise TooLittle where the data cannot tell card, CPU and link apart, saying what would."""
+    """Raise TooLittle where the data say nothing of the parts, with what would."""
     cells = measured.cells
-    if len(cells) < 4:
+    if not cells:
         raise TooLittle(
-            "No limits yet",
-            f"{len(cells)} sound cells are too few",
-            "Take runs on two rigs at least",
+            "No limits yet", "there is no sound cell", "Take runs of one title on two rigs"
         )
     rigs = {cell.rig for cell in cells}
-    sizes = {(cell.family, cell.megapixels) for cell in cells}
-    families = {cell.family for cell in cells}
     if len(rigs) < 2:
         raise TooLittle(
             "No limits yet",
             "all cells are of one rig, so card, CPU and link look alike",
             f"Take {cells[0].family} on another link, and on a rig with another card",
         )
-    if len(sizes) == len(families):
+    on = {(cell.family, cell.rig) for cell in cells}
+    if len(on) == len({family for family, _ in on}):
         raise TooLittle(
             "No limits yet",
-            "every title has one resolution, so card and CPU look alike",
-            f"Take {cells[0].family} at another resolution on {cells[0].rig} and on one more rig",
+            "no title was taken on two rigs",
+            f"Take {cells[0].family} on one more rig",
         )

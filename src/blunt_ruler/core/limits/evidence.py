@@ -136,6 +136,8 @@ def agreement(limit: str, card_share: float, gauges: Gauges, evidence: Sequence[
         )
     if limit == "mixed":
         return f"The fit finds no single limit; telemetry points to {where}."
+    if limit == "open":
+        return f"The fit leaves it open; telemetry points to {where}."
     if limit in pointed:
         return "Telemetry agrees."
     return f"Telemetry disagrees: it points to {where}."

@@ -1,6 +1,7 @@
 """Find the unknowns: robust weighted least squares on log rate, with their covariance."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections import Counter
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -11,19 +12,27 @@ from blunt_ruler.core.limits.model import (
     Layout,
     Places,
     Times,
+    TitlePrior,
+    bends_of,
     jacobian,
     layout_of,
     link_slope,
     log_rate,
     places_of,
+    slopes_of,
     times_of,
+    weak_prior,
 )
+from blunt_ruler.core.limits.solve import Slopes, soft_weights, solve
 from blunt_ruler.core.types import FloatArray
 
 NAMED_SHARE = 0.6  # a limit has a name from this share on, else it is mixed
 FAULTY = 4.0  # residuals beyond so many of their own spread are named
 ON_PRIOR = 0.7  # an unknown whose spread is over this share of its prior's was not narrowed
+SURELY_NAMED, SURELY_MIXED = 0.8, 0.5  # shares that speak against "mixed", and against a name
+DRAWS = 40
 LIMITS = ("card", "CPU", "link")
+MIXED, OPEN = "mixed", "open"
 Z_80 = 1.2815516
 LEAST_SCATTER, USUAL_SCATTER = 0.004, 0.012  # log rate: never trusted closer; with few cells
 BENT_SCATTER = 0.05  # where every cell bends the fit to itself; set on the simulated bench
@@ -35,13 +44,15 @@ REFITTED = 1.55  # a refit without cells moves farther than its linear downdate 
 class Fit:
     """The unknowns as found, with everything that is asked of them.
 
-    `x` holds logarithms in the order of `layout`; `covariance` is theirs; `residuals` are
+    `x` holds logarithms in the order of `layout`; `covariance` is theirs; `titles` is what was
+    held of titles before; `residuals` are
     measured over fitted, as logs. `scatter` is what the model is off by in a cell it has not
     seen, besides what the unknowns leave open: such that four in five hold.
     """
 
     measured: Measured
     layout: Layout
+    titles: TitlePrior
     x: FloatArray
     covariance: FloatArray
     residuals: FloatArray
@@ -75,15 +86,35 @@ class Fit:
         scale = max(float(np.median(np.abs(self.residuals))) * 1.4826, 0.01)
         return tuple(int(i) for i in np.flatnonzero(np.abs(self.residuals) > FAULTY * scale))
 
+    @cached_property
+    def limit_names(self) -> tuple[str, ...]:
+        """What holds each measured cell back: the limit whose share has a name, "mixed" where none
+        has, "open" where the data leave that open.
+
+        Asked of draws of the unknowns as far as they are known (seeded): what four in five say.
+        """
+        root = np.linalg.cholesky(self.covariance + 1e-12 * np.eye(self.layout.size))
+        drawn = np.random.default_rng(0).standard_normal((DRAWS, self.layout.size)) @ root.T
+        shares = np.stack([times_of(self.x + by, self.places).limits for by in drawn])
+        found = []
+        for index in range(len(self.measured.cells)):
+            name = limit_name(self.times.limits[:, index])
+            if name == MIXED:
+                agree = shares[:, :, index].max(axis=1) < SURELY_NAMED
+            else:
+                agree = shares[:, LIMITS.index(name), index] > SURELY_MIXED
+            found.append(name if float(np.mean(agree)) >= 0.8 else OPEN)
+        return tuple(found)
+
     def limit_of(self, index: int) -> str:
         """The name of what holds a measured cell back."""
-        return limit_name(self.times.limits[:, index])
+        return self.limit_names[index]
 
     def predict(self, places: Places) -> tuple[FloatArray, FloatArray, FloatArray]:
         """(rate, low, high) of some places, each shape (n,), frames per second, 80 % bounds."""
         rate = log_rate(self.x, places)
         slopes = jacobian(self.x, places)
-        variance = np.einsum("ij,jk,ik->i", slopes, self.covariance, slopes)
+        variance = np.sum((slopes @ self.covariance) * slopes, axis=1)
         felt = (places.link < 0) * link_slope(times_of(self.x, places)) * places.link_spread
         half = Z_80 * np.sqrt(variance + self.scatter**2 + felt**2)
         return np.exp(rate), np.exp(rate - half), np.exp(rate + half)
@@ -96,77 +127,80 @@ class Fit:
 def limit_name(shares: FloatArray) -> str:
     """The limit whose share has a name, else "mixed"."""
     at = int(np.argmax(shares))
-    return LIMITS[at] if shares[at] > NAMED_SHARE else "mixed"
+    return LIMITS[at] if shares[at] > NAMED_SHARE else MIXED
 
 
-def solve(
-    residuals: Callable[[FloatArray], FloatArray],
-    start: FloatArray,
-    slopes: Callable[[FloatArray], FloatArray],
-    loss: Callable[[FloatArray], FloatArray] | str = "linear",
-    tolerance: float = 1e-6,
-    scale: float | str = "jac",
-) -> FloatArray:
-    """Least squares from a start with known slopes, by scipy's trust region.
+def fit_limits(measured: Measured, before: "Fit | None" = None, quick: bool = False) -> Fit:
+    """Fit the model to measured cells; TooLittle where they cannot tell.
 
-    `scale` says how far apart the unknowns lie: by the slopes, or 1 for logarithms.
+    What titles ask for is learnt from the titles themselves, in turns with the fit (empirical
+    Bayes). `before` is a fit of nearly the same cells, where this one starts to look: it ends at
+    the same place without. A quick fit keeps what was learnt of titles before, and how far off
+    the model was: for an answer at once, until the whole is done.
     """
-    from scipy.optimize import least_squares  # slow to import
-
-    found = least_squares(
-        residuals,
-        start,
-        jac=slopes,
-        loss=loss,
-        method="trf",
-        x_scale=scale,
-        max_nfev=400,
-        ftol=tolerance,
-        xtol=tolerance,
-        gtol=tolerance,
-    )
-    return np.asarray(found.x, dtype=np.float64)
-
-
-def fit_limits(measured: Measured) -> Fit:
-    """Fit the model to measured cells; TooLittle where they cannot tell."""
     check_enough(measured)
-    layout = layout_of(measured)
-    places = places_of(layout, measured.cells, dict(measured.links))
-    rates = measured.log_rates()
-    spread = np.array([cell.spread for cell in measured.cells])
-    n = rates.size
+    cells = measured.every
+    rates = np.log([cell.average_fps for cell in cells])
+    spread = np.array([cell.spread for cell in cells])
+    weak = weak_prior(measured)
+    turns = 1 if quick and before is not None else TURNS
+    titles = before.titles if turns == 1 and before is not None else weak
+    layout = layout_of(measured, titles)
+    places = places_of(layout, cells, dict(measured.links))
 
-    def residuals(x: FloatArray) -> FloatArray:
-        off = (rates - log_rate(x, places)) / spread
-        return np.concatenate([off, (x - layout.prior) / layout.spread])
+    def model(x: FloatArray) -> tuple[FloatArray, Slopes]:
+        return (log_rate(x, places) - rates) / spread, slopes_of(x, places).scaled(1.0 / spread)
 
-    def slopes(x: FloatArray) -> FloatArray:
-        data = -jacobian(x, places) / spread[:, None]
-        return np.concatenate([data, np.diag(1.0 / layout.spread)])
+    def bends(x: FloatArray, pulls: FloatArray) -> FloatArray:
+        return bends_of(x, places, pulls / spread)
 
-    def robust(z: FloatArray) -> FloatArray:
-        """Soft loss for the cells, plain squares for the priors; z holds squares."""
-        out = np.empty((3, z.size))
-        t = 1.0 + z[:n] / SOFT**2
-        out[0, :n] = 2.0 * SOFT**2 * (np.sqrt(t) - 1.0)
-        out[1, :n] = t**-0.5
-        out[2, :n] = -0.5 / SOFT**2 * t**-1.5
-        out[0, n:], out[1, n:], out[2, n:] = z[n:], 1.0, 0.0
-        return out
-
-    found_x = solve(residuals, layout.prior, slopes, robust, scale=1.0)
-    off = rates - log_rate(found_x, places)
-    weights = np.asarray((1.0 + (off / spread / SOFT) ** 2) ** -0.5, dtype=np.float64)
-    final = slopes(found_x)
-    final[:n] *= np.sqrt(weights)[:, None]
-    # Where cells scatter more than their repeats say, the unknowns are less sure by as much.
-    inflate = max(1.0, float(np.sum(weights * (off / spread) ** 2)) / n)
-    final[:n] /= np.sqrt(inflate)
-    covariance = np.asarray(np.linalg.inv(final.T @ final), dtype=np.float64)
+    x = layout.prior.mean if before is None else _started(layout, before)
+    for turn in range(turns):
+        tolerance = TOLERANCE if turn == TURNS - 1 else ROUGHLY
+        x = solve(model, x, layout.prior, SOFT, tolerance, bends=bends)
+        off, slopes = model(x)
+        weights = soft_weights(off, SOFT)
+        # Where cells scatter more than their repeats say, the unknowns are less sure by as much.
+        inflate = max(1.0, float(np.sum(weights * off**2)) / rates.size)
+        normal = slopes.normal(weights / inflate) + layout.prior.precision
+        covariance = np.asarray(np.linalg.inv(normal))
+        if turn == turns - 1:
+            break
+        titles = learnt_prior(weak, layout, x, covariance)
+        layout = layout_of(measured, titles)
+    off = -off * spread
+    own = len(measured.cells)
+    if turns == 1 and before is not None:
+        answered = (off[:own], weights[:own], before.scatter)
+        return Fit(measured, layout, titles, x, covariance, *answered)
     scale = np.sqrt(weights / inflate) / spread
-    scatter = _scatter(measured.cells, final[:n], covariance, off, spread, scale)
-    return Fit(measured, layout, found_x, covariance, off, weights, scatter)
+    design = slopes.scaled(np.sqrt(weights / inflate)).dense()
+    scatter = _scatter(cells, design, covariance, off, spread, scale)
+    return Fit(measured, layout, titles, x, covariance, off[:own], weights[:own], scatter)
+
+
+def _started(layout: Layout, before: Fit) -> FloatArray:
+    """Where unknowns of the same names ended before; the others at their prior."""
+    known = dict(zip(before.layout.names, before.x, strict=True))
+    prior = zip(layout.names, layout.prior.mean, strict=True)
+    return np.array([known.get(name, mean) for name, mean in prior])
+
+
+def learnt_prior(
+    weak: TitlePrior, layout: Layout, x: FloatArray, covariance: FloatArray
+) -> TitlePrior:
+    """What titles ask for, learnt from those measured: one step of expectation and maximisation
+    over their unknowns as found, in which the weak prior counts as some titles.
+    """
+    starts = [layout.family(name) for name in layout.families]
+    found = np.array([x[start : start + 5] for start in starts])
+    unsure = sum(covariance[start : start + 5, start : start + 5] for start in starts)
+    count = len(starts)
+    mean = (WEAK_MEAN * weak.mean + found.sum(axis=0)) / (WEAK_MEAN + count)
+    off, moved = found - mean, weak.mean - mean
+    spread = WEAK_SPREAD * weak.covariance + WEAK_MEAN * np.outer(moved, moved)
+    spread = (spread + off.T @ off + unsure) / (WEAK_SPREAD + count)
+    return TitlePrior(mean, np.asarray(spread), count)
 
 
 def _scatter(
@@ -183,29 +217,35 @@ def _scatter(
     Every link and every case is left out in turn, by the downdate of the linear fit (Cook and
     Weisberg's deletion residuals, (I − h)⁻¹e); `scale` turns logs into rows of the design.
     """
-    bent = float(np.einsum("ij,jk,ik->", design, covariance, design)) / len(cells)
+    bent = float(np.sum((design @ covariance) * design)) / len(cells)
     least = max(LEAST_SCATTER, BENT_SCATTER * bent)  # residuals tell little of what was bent
     beyond: list[float] = []
+    parts = [[getattr(cell, name) for cell in cells] for name in ("family", "host", "card")]
+    counts = [Counter(one) for one in parts]
     for kind in ("link", "case"):
         groups: dict[str, list[int]] = {}
         for index, cell in enumerate(cells):
             groups.setdefault(str(getattr(cell, kind)), []).append(index)
         for group in groups.values():
-            rest = set(range(len(cells))).difference(group)
-            known = [{getattr(cells[i], name) for i in rest} for name in ("family", "host", "card")]
+            own = [Counter(one[index] for index in group) for one in parts]
             rows = design[group]
             hat = rows @ covariance @ rows.T
             left = np.eye(len(group)) - hat
             errors = np.linalg.solve(left, off[group] * scale[group]) / scale[group]
             unsure = np.diag(np.linalg.solve(left, hat)) / scale[group] ** 2
             for place, index in enumerate(group):
-                parts = (cells[index].family, cells[index].host, cells[index].card)
-                if all(part in there for part, there in zip(parts, known, strict=True)):
-                    own = (errors[place] / Z_80) ** 2 - unsure[place] - spread[index] ** 2
-                    beyond.append(float(own))
+                if all(
+                    count[one[index]] > left_out[one[index]]
+                    for one, count, left_out in zip(parts, counts, own, strict=True)
+                ):
+                    more = (errors[place] / Z_80) ** 2 - unsure[place] - spread[index] ** 2
+                    beyond.append(float(more))
     if len(beyond) < FEWEST_LEFT_OUT:
         return max(USUAL_SCATTER, least)
     return float(max(REFITTED * np.sqrt(max(np.quantile(beyond, 0.8), 0.0)), least))
 
 
+TURNS = 4  # of fitting and learning what titles ask for
+ROUGHLY, TOLERANCE = 2e-3, 1e-3  # of a logarithm, while still learning and at the end
+WEAK_MEAN, WEAK_SPREAD = 1.0, 4.0  # the weak prior counts as so many titles
 SOFT = 2.0  # residuals beyond so many spreads count less

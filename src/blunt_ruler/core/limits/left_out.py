@@ -7,7 +7,7 @@ from enum import StrEnum
 import numpy as np
 
 from blunt_ruler.core.limits.cells import Cell, Measured, TooLittle
-from blunt_ruler.core.limits.fit import fit_limits
+from blunt_ruler.core.limits.fit import Fit, fit_limits
 from blunt_ruler.core.types import FloatArray
 
 
@@ -41,8 +41,14 @@ class LeftOut:
     ratio_error: float
 
 
-def leave_out(measured: Measured, kind: LeaveOut) -> LeftOut | None:
-    """Leave each group out in turn; None where nothing can be predicted.
+def leave_out(
+    measured: Measured,
+    kind: LeaveOut,
+    whole: Fit | None = None,
+    step: Callable[[float], None] = lambda _share: None,
+) -> LeftOut | None:
+    """Leave each group out in turn; None where nothing can be predicted. `whole` is the fit of all,
+    where to start to look; `step` hears the share that is done.
 
     Only cells whose family, host and card the rest still holds are predicted: of a card never
     seen nobody can know the speed.
@@ -51,7 +57,9 @@ def leave_out(measured: Measured, kind: LeaveOut) -> LeftOut | None:
     errors: list[float] = []
     by_ratio: list[float] = []
     hits = groups = 0
-    for name in dict.fromkeys(key(cell) for cell in measured.cells):
+    names = tuple(dict.fromkeys(key(cell) for cell in measured.cells))
+    for number, name in enumerate(names):
+        step(number / len(names))
         rest = measured.without([key(cell) != name for cell in measured.cells])
         seen = (
             {cell.family for cell in rest.cells},
@@ -69,7 +77,7 @@ def leave_out(measured: Measured, kind: LeaveOut) -> LeftOut | None:
         if not out:
             continue
         try:
-            fit = fit_limits(rest)
+            fit = fit_limits(rest, whole)
         except TooLittle:
             continue
         rate, low, high = fit.predict(fit.places_for(out, measured.links))

@@ -181,7 +181,7 @@ def _means(
     places = fit.places_for(cells, links)
     middle = log_rate(fit.x, places).reshape(-1, each).mean(axis=1)
     slope = jacobian(fit.x, places).reshape(-1, each, fit.layout.size).mean(axis=1)
-    variance = np.einsum("wi,ij,wj->w", slope, fit.covariance, slope) + fit.scatter**2 / each
+    variance = np.sum((slope @ fit.covariance) * slope, axis=1) + fit.scatter**2 / each
     half = Z_80 * np.sqrt(variance)
     return middle, middle - half, middle + half
 
@@ -299,6 +299,8 @@ def curve_line(curve: LinkCurve) -> str:
         whole = all(one.is_explained for one in below)
         why = ", as host, delay and screen path explain" if whole else ""
         said.append(f"{names} {verb} below the curve{why}")
+    elif len(curve.points) > 1:
+        said.append("each rig gives what its lanes allow")
     return f"{'; '.join(said)}."
 
 

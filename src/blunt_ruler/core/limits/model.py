@@ -4,11 +4,16 @@ For family k at M megapixels on host h, card g and link l (times in ms, B in GB/
 megabyte over it is a millisecond):
 
     cpu  = c_k · H_h
-    card = (a_k + b_k · M) / S_g + (f_k + picture sent back) / B_l + n · L_l
-    link = u_k / B_l + L_l
-    T    = (cpu^q + card^q + link^q)^(1/q)
+    z    = (a_k + b_k · M) / S_g + (f_k + picture sent back) / B_l + n · L_l
+    m    = u_k / B_l
+    card = z + m² / (m + g · z)
+    link = m + L_l
+    T    = (cpu^q + card^q + link^q)^(1/q) · d_k,e · d_g,e
 
-All unknowns are positive and are fitted as logarithms; q is 1 + a positive unknown.
+What a card fetches in the middle of a frame queues behind the next frame's upload on the same
+link: seldom and shortly where the upload is short, for all of it where it is long. All unknowns
+are positive and are fitted as logarithms; q is 1 + a positive unknown. d is what a new version of
+the title, or another driver of the card, did between an earlier time e and now.
 """
 
 from dataclasses import dataclass
@@ -16,23 +21,61 @@ from dataclasses import dataclass
 import numpy as np
 
 from blunt_ruler.core.limits.cells import Cell, FittedLink, Measured
+from blunt_ruler.core.limits.solve import Prior, Slopes
 from blunt_ruler.core.types import FloatArray
 
 PER_FAMILY = ("c", "a", "b", "f", "u")
+FIRST_FAMILY = 3  # n, q and g stand before them
+BEND_STEP = 1e-3
 Q_LEAST = 1.0
+TITLE_DRIFT, DRIVER_DRIFT = 0.03, 0.02  # log rate between times; common practice, no source
+
+
+@dataclass(frozen=True, slots=True)
+class TitlePrior:
+    """What titles ask for before one is measured: mean, shape (5,), and covariance, shape (5, 5),
+    of log (c, a, b, f, u); `titles` is how many it was learnt from.
+    """
+
+    mean: FloatArray
+    covariance: FloatArray
+    titles: int = 0
+
+
+def weak_prior(measured: Measured) -> TitlePrior:
+    """What is held of titles where none was measured: at the pace of these, nearly anything.
+
+    Times come from the median of the families' fastest cells; how heavy a title is as a whole is
+    left open far more than how its parts stand to each other.
+    """
+    fastest: dict[str, float] = {}
+    for cell in measured.every:
+        best = fastest.get(cell.family, np.inf)
+        fastest[cell.family] = min(best, 1000.0 / cell.average_fps)
+    best_ms = float(np.median([*fastest.values()]))
+    mpx = float(np.median([cell.megapixels for cell in measured.every]))
+    mean = np.log([0.6 * best_ms, 0.35 * best_ms, 0.35 * best_ms / mpx, 6.0, 14.0])
+    heavy = np.array([1.0, 1.0, 1.0, 0.0, 0.0])
+    apart = np.diag(np.square([0.8, 0.8, 0.8, 1.0, 0.8]))
+    return TitlePrior(mean, apart + np.outer(heavy, heavy))
 
 
 @dataclass(frozen=True, slots=True)
 class Layout:
-    """Where each unknown stands in the vector of logarithms, and its prior (mean, spread)."""
+    """Where each unknown stands in the vector of logarithms, and what is held of it before.
+
+    `spread` is the prior's deviation of each unknown.
+    """
 
     families: tuple[str, ...]
     hosts: tuple[str, ...]  # without the yardstick
     cards: tuple[str, ...]
     links: tuple[str, ...]
+    drifts: tuple[tuple[str, str], ...]  # (family or card, time)
     names: tuple[str, ...]
-    prior: FloatArray
+    prior: Prior
     spread: FloatArray
+    at: dict[tuple[str, str], int]
 
     @property
     def size(self) -> int:
@@ -41,60 +84,74 @@ class Layout:
 
     def family(self, name: str) -> int:
         """Where the unknowns of a family begin."""
-        return 2 + len(PER_FAMILY) * self.families.index(name)
+        return self.at["family", name]
 
     def host(self, name: str) -> int:
         """Where a host's speed stands, −1 for the yardstick."""
-        at = 2 + len(PER_FAMILY) * len(self.families)
-        return at + self.hosts.index(name) if name in self.hosts else -1
+        return self.at.get(("host", name), -1)
 
     def card(self, name: str) -> int:
         """Where a card's speed stands, −1 for the yardstick."""
-        at = 2 + len(PER_FAMILY) * len(self.families) + len(self.hosts)
-        return at + self.cards.index(name) if name in self.cards else -1
+        return self.at.get(("card", name), -1)
 
     def link(self, name: str) -> int:
         """Where a link's bandwidth stands, −1 where the link is not in the data."""
-        at = 2 + len(PER_FAMILY) * len(self.families) + len(self.hosts) + len(self.cards)
-        return at + self.links.index(name) if name in self.links else -1
+        return self.at.get(("link", name), -1)
+
+    def drift(self, part: str, time: str) -> int:
+        """Where the drift of a family or card since an earlier time stands, −1 for now."""
+        return self.at.get((f"since {time}", part), -1) if time else -1
 
 
-def layout_of(measured: Measured) -> Layout:
-    """The unknowns of some cells with weak log-normal priors.
-
-    Family times are guessed from the family's fastest cell; bandwidths from the links.
+def layout_of(measured: Measured, titles: TitlePrior) -> Layout:
+    """The unknowns of some cells with log-normal priors: those of titles as given, bandwidths
+    from the links, speeds from the board power.
     """
-    cells = measured.cells
-    families = measured.families()
+    cells = measured.every
+    families = tuple(dict.fromkeys(cell.family for cell in cells))
     hosts = tuple(dict.fromkeys(c.host for c in cells if c.host != measured.host))
     cards = tuple(dict.fromkeys(c.card for c in cells if c.card != measured.card))
     links = tuple(dict.fromkeys(c.link for c in cells))
-    names = ["n", "q"]
-    prior, spread = [np.log(6.0), np.log(3.0)], [0.7, 0.5]
+    drifts = tuple(
+        dict.fromkeys((part, c.time) for c in cells if c.time for part in (c.family, c.card))
+    )
+    names, at = ["n", "q", "g"], {}
+    prior, spread = [np.log(6.0), np.log(3.0), np.log(2.0)], [0.7, 0.5, 0.7]
     for family in families:
-        own = [cell for cell in cells if cell.family == family]
-        fastest = min(own, key=lambda cell: 1.0 / cell.average_fps)
-        best_ms = 1000.0 / fastest.average_fps
-        mpx = min(cell.megapixels for cell in own)
+        at["family", family] = len(names)
         names += [f"{letter} of {family}" for letter in PER_FAMILY]
-        prior += [
-            np.log(0.6 * best_ms),
-            np.log(0.35 * best_ms),
-            np.log(0.35 * best_ms / mpx),
-            np.log(6.0),
-            np.log(14.0),
-        ]
-        spread += [0.8, 0.8, 0.8, 1.0, 0.8]
-    names += [f"host {name}" for name in hosts]
-    prior += [0.0] * len(hosts)
-    spread += [0.4] * len(hosts)
-    names += [f"card {name}" for name in cards]
-    prior += [float(np.log(measured.card_guess.get(card, 1.0))) for card in cards]
-    spread += [0.6] * len(cards)
-    names += [f"link {name}" for name in links]
-    prior += [float(np.log(measured.links[name].gb_per_s)) for name in links]
-    spread += [measured.links[name].spread for name in links]
-    return Layout(families, hosts, cards, links, tuple(names), np.array(prior), np.array(spread))
+        prior += [*titles.mean]
+        spread += [*np.sqrt(np.diag(titles.covariance))]
+    kinds = (
+        ("host", [(name, 0.0, 0.4) for name in hosts]),
+        ("card", [(name, np.log(measured.card_guess.get(name, 1.0)), 0.6) for name in cards]),
+        (
+            "link",
+            [(n, np.log(measured.links[n].gb_per_s), measured.links[n].spread) for n in links],
+        ),
+    )
+    for kind, unknowns in kinds:
+        for name, mean, wide in unknowns:
+            at[kind, name] = len(names)
+            names.append(f"{kind} {name}")
+            prior.append(float(mean))
+            spread.append(wide)
+    for part, time in drifts:
+        at[f"since {time}", part] = len(names)
+        names.append(f"drift of {part} since {time}")
+        prior.append(0.0)
+        spread.append(TITLE_DRIFT if part in families else DRIVER_DRIFT)
+    precision = np.diag(np.square(1.0 / np.array(spread)))
+    each = np.linalg.inv(titles.covariance)
+    for family in families:
+        start = at["family", family]
+        precision[start : start + 5, start : start + 5] = each
+    return Layout(
+        *(families, hosts, cards, links, drifts, tuple(names)),
+        Prior(np.array(prior), precision),
+        np.array(spread),
+        at,
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,6 +165,8 @@ class Places:
     host: np.ndarray
     card: np.ndarray
     link: np.ndarray
+    title_drift: np.ndarray
+    driver_drift: np.ndarray
     megapixels: FloatArray
     latency_ms: FloatArray
     sent_back_mb: FloatArray
@@ -125,6 +184,8 @@ def places_of(layout: Layout, cells: tuple[Cell, ...], links: dict[str, FittedLi
         host=np.array([layout.host(cell.host) for cell in cells]),
         card=np.array([layout.card(cell.card) for cell in cells]),
         link=np.array([layout.link(cell.link) for cell in cells]),
+        title_drift=np.array([layout.drift(cell.family, cell.time) for cell in cells]),
+        driver_drift=np.array([layout.drift(cell.card, cell.time) for cell in cells]),
         megapixels=np.array([cell.megapixels for cell in cells]),
         latency_ms=np.array([links[cell.link].latency_ms for cell in cells]),
         sent_back_mb=np.array([cell.sent_back_mb for cell in cells]),
@@ -146,6 +207,9 @@ class Times:
     card_draw: FloatArray  # (a + bM)/S
     card_fetch: FloatArray  # f/B and the picture sent back
     card_wait: FloatArray  # n·L
+    card_queue: FloatArray  # m²/(m + g·z)
+    card_upload: FloatArray  # d card / d log m
+    card_own: FloatArray  # d card / d z
     link_move: FloatArray  # u/B
     q: float
 
@@ -170,8 +234,13 @@ class Times:
         of each part.
         """
         cpu, card, link = self.shares
-        waits = (self.card_fetch + self.card_wait) / self.card
+        waits = 1.0 - self.card_own * self.card_draw / self.card
         return np.stack([card * (1.0 - waits), cpu, link + card * waits])
+
+    @property
+    def card_waits(self) -> FloatArray:
+        """What the card spends on the link, in ms."""
+        return self.card - self.card_draw
 
     @property
     def shares(self) -> FloatArray:
@@ -203,14 +272,20 @@ def times_of(x: FloatArray, places: Places) -> Times:
     draw = (a + b * places.megapixels) / fast
     fetch = (f + places.sent_back_mb) / band
     wait = np.exp(x[0]) * places.latency_ms
-    move = u / band
+    move, own = u / band, draw + fetch + wait
+    apart = np.exp(x[2]) * own
+    both = move + apart
+    queue = move**2 / both
     return Times(
         cpu=c * slow,
-        card=draw + fetch + wait,
+        card=own + queue,
         link=move + places.latency_ms + 1e-9,
         card_draw=draw,
         card_fetch=fetch,
         card_wait=wait,
+        card_queue=queue,
+        card_upload=queue * (1.0 + apart / both),
+        card_own=1.0 - np.exp(x[2]) * queue / both,
         link_move=move,
         q=float(Q_LEAST + np.exp(x[1])),
     )
@@ -218,39 +293,68 @@ def times_of(x: FloatArray, places: Places) -> Times:
 
 def log_rate(x: FloatArray, places: Places) -> FloatArray:
     """Log of the predicted rates, shape (n,)."""
-    return np.asarray(np.log(1000.0) - times_of(x, places).log_whole)
+    return np.asarray(np.log(1000.0) - times_of(x, places).log_whole - _drift(x, places))
+
+
+def _drift(x: FloatArray, places: Places) -> FloatArray:
+    return _at(x, places.title_drift) + _at(x, places.driver_drift)
 
 
 def link_slope(t: Times) -> FloatArray:
     """d log rate / d log bandwidth, shape (n,): how much the link is felt."""
     _, w_card, w_link = t.shares
-    return np.asarray(w_card * t.card_fetch / t.card + w_link * t.link_move / t.link)
+    felt = t.card_own * t.card_fetch + t.card_upload
+    return np.asarray(w_card * felt / t.card + w_link * t.link_move / t.link)
 
 
-def jacobian(x: FloatArray, places: Places) -> FloatArray:
-    """d log rate / d log unknown, shape (n, size)."""
+def slopes_of(x: FloatArray, places: Places) -> Slopes:
+    """d log rate / d log unknown of n cells, for the dozen of unknowns that each knows."""
     t = times_of(x, places)
-    n, k = places.family.size, places.family
-    rows = np.arange(n)
+    k = places.family
     w_cpu, w_card, w_link = t.shares
     a, b, f = (np.exp(x[k + offset]) for offset in (1, 2, 3))
     fast = np.exp(_at(x, places.card)) * places.card_factor
     band = _bandwidth(x, places)
-    out = np.zeros((n, x.size))
-    out[rows, k] = w_cpu
-    out[rows, k + 1] = w_card * a / fast / t.card
-    out[rows, k + 2] = w_card * b * places.megapixels / fast / t.card
-    out[rows, k + 3] = w_card * f / band / t.card
-    out[rows, k + 4] = w_link * t.link_move / t.link
-    out[:, 0] = w_card * t.card_wait / t.card
     logs = np.log(np.stack([t.cpu, t.card, t.link]))
     mean_log = (t.shares * logs).sum(axis=0)
-    out[:, 1] = (t.q - Q_LEAST) * (mean_log - t.log_whole) / t.q
-    for index, part in (
+    ones, all_cells = np.ones(k.size), np.zeros(k.size, int)
+    own = w_card * t.card_own / t.card
+    felt = (
+        (all_cells, own * t.card_wait),
+        (all_cells + 1, (t.q - Q_LEAST) * (mean_log - t.log_whole) / t.q),
+        (all_cells + 2, -w_card * (1.0 - t.card_queue / t.link_move) * t.card_queue / t.card),
+        (k, w_cpu),
+        (k + 1, own * a / fast),
+        (k + 2, own * b * places.megapixels / fast),
+        (k + 3, own * f / band),
+        (k + 4, w_card * t.card_upload / t.card + w_link * t.link_move / t.link),
         (places.host, w_cpu),
-        (places.card, -w_card * t.card_draw / t.card),
+        (places.card, -own * t.card_draw),
         (places.link, -link_slope(t)),
-    ):
-        there = index >= 0
-        np.add.at(out, (rows[there], index[there]), part[there])
-    return -out
+        (places.title_drift, ones),
+        (places.driver_drift, ones),
+    )
+    at = np.stack([at for at, _ in felt], axis=1)
+    return Slopes(at, -np.stack([part for _, part in felt], axis=1), x.size)
+
+
+def bends_of(x: FloatArray, places: Places, pulls: FloatArray) -> FloatArray:
+    """Σ pull · ∂² log rate / ∂x² for what the families ask, shape (size,), 0 for the others.
+
+    A letter is moved in all families at once: no cell knows two of them.
+    """
+    out = np.zeros(x.size)
+    each = np.unique(places.family)
+    still = slopes_of(x, places).values
+    for letter in range(len(PER_FAMILY)):
+        moved = x.copy()
+        moved[each + letter] += BEND_STEP
+        place = FIRST_FAMILY + letter  # among the slopes of a cell
+        bend = (slopes_of(moved, places).values[:, place] - still[:, place]) / BEND_STEP
+        out += np.bincount(places.family + letter, pulls * bend, x.size)
+    return out
+
+
+def jacobian(x: FloatArray, places: Places) -> FloatArray:
+    """d log rate / d log unknown, shape (n, size)."""
+    return slopes_of(x, places).dense()

@@ -100,38 +100,41 @@ def next_tests(
     if spread <= 0.0:
         return ()
     found = []
-    for cell, size in _untested(fit):
-        j = jacobian(fit.x, fit.places_for([cell], {}))[0]
-        noise = ASSUMED_SPREAD**2 / 3.0 + fit.scatter**2
-        narrowed = _narrowed(fit, slope, j, noise, spread)
-        found.append(
+    untested = _untested(fit)
+    noise = ASSUMED_SPREAD**2 / 3.0 + fit.scatter**2
+    likes = {cell.family: cell.case for cell in reversed(fit.measured.cells)}
+    if untested:
+        slopes = jacobian(fit.x, fit.places_for([cell for cell, _ in untested], {}))
+        narrowed = _narrowed(fit, slope, slopes, noise, spread)
+        found = [
             NextTest(
-                words_of(cell, size),
-                cell.rig,
-                cell.case or None,
-                minutes_of(cell),
-                narrowed,
-                size,
-                next(one.case for one in fit.measured.cells if one.family == cell.family),
+                *(words_of(cell, size), cell.rig, cell.case or None, minutes_of(cell), by, size),
+                likes[cell.family],
             )
-        )
+            for (cell, size), by in zip(untested, narrowed.tolist(), strict=True)
+        ]
     for link in fit.layout.links:
         known = fit.measured.links[link]
         if known.spread <= MEASURED_SPREAD or known.gb_per_s > 1e4:
             continue
-        j = np.zeros(fit.layout.size)
-        j[fit.layout.link(link)] = 1.0
-        rig = next(cell.rig for cell in fit.measured.cells if cell.link == link)
-        narrowed = _narrowed(fit, slope, j, MEASURED_SPREAD**2, spread)
-        found.append(NextTest(sweep_words(link), rig, None, SWEEP_MIN, narrowed))
+        rig = next((cell.rig for cell in fit.measured.cells if cell.link == link), None)
+        if rig is None:  # remembered, and not on the bench now
+            continue
+        j = np.zeros((1, fit.layout.size))
+        j[0, fit.layout.link(link)] = 1.0
+        by = float(_narrowed(fit, slope, j, MEASURED_SPREAD**2, spread)[0])
+        found.append(NextTest(sweep_words(link), rig, None, SWEEP_MIN, by))
     found.sort(key=lambda test: test.per_minute, reverse=True)
     return tuple(found[:most])
 
 
-def _narrowed(fit: Fit, slope: FloatArray, j: FloatArray, noise: float, spread: float) -> float:
-    covered = float(slope @ fit.covariance @ j) ** 2
-    left = spread - covered / (noise + float(j @ fit.covariance @ j))
-    return 1.0 - float(np.sqrt(max(left, 0.0) / spread))
+def _narrowed(
+    fit: Fit, slope: FloatArray, tests: FloatArray, noise: float, spread: float
+) -> FloatArray:
+    """What each of n tests, slopes of shape (n, unknowns), takes off the question's spread."""
+    moved = tests @ fit.covariance
+    left = spread - (moved @ slope) ** 2 / (noise + np.sum(moved * tests, axis=1))
+    return np.asarray(1.0 - np.sqrt(np.maximum(left, 0.0) / spread))
 
 
 def _untested(fit: Fit) -> list[tuple[Cell, str]]:
@@ -145,7 +148,7 @@ def _untested(fit: Fit) -> list[tuple[Cell, str]]:
     have = {(cell.rig, cell.family, round(cell.megapixels, 3)) for cell in cells}
     found = []
     for rig, like in rigs.items():
-        for family in fit.layout.families:
+        for family in fit.measured.families():
             for size, mpx in SIZES.items():
                 if (rig, family, round(mpx, 3)) in have:
                     continue

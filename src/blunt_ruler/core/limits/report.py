@@ -1,14 +1,16 @@
 """Everything the Limits stop shows, worked out once, and its sentences."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
+from operator import attrgetter
 
 import numpy as np
 
 from blunt_ruler.core.board.board import Board, how_of
 from blunt_ruler.core.limits.cells import Cell, TooLittle, measured_of
-from blunt_ruler.core.limits.fit import Fit, fit_limits
+from blunt_ruler.core.limits.fit import MIXED, OPEN, Fit, fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, LeftOut, leave_out
+from blunt_ruler.core.limits.memory import Memory, Unsound, remember, with_memory
 from blunt_ruler.core.limits.next_test import (
     Z_80,
     NextTest,
@@ -17,14 +19,16 @@ from blunt_ruler.core.limits.next_test import (
     question_slope,
     question_spread,
 )
-from blunt_ruler.core.limits.split import PARTS, LossSplit, over_review, split_losses
+from blunt_ruler.core.limits.split import PARTS, LossSplit, Part, over_review, split_losses
 from blunt_ruler.core.limits.whatif import (
+    WIDEST_GB_PER_S,
     Ceiling,
     Change,
     Predicted,
     card_speeds,
     ceilings,
     narrowest_link,
+    slot_gain,
     what_if,
 )
 from blunt_ruler.core.measure.kinds import Bound
@@ -41,6 +45,7 @@ PART_WORDS = {
     "card": "card",
     "unexplained": "unexplained",
 }
+WIDE = 0.03  # half of what a part may reach over, from which on its ends are told
 
 
 @dataclass(frozen=True)
@@ -54,6 +59,9 @@ class LimitsReport:
     splits: tuple[LossSplit, ...] = ()
     ceilings: tuple[Ceiling, ...] = ()
     left_out: LeftOut | None = None
+    left_out_alone: LeftOut | None = None  # the same without what the logbook remembers
+    foreseen: bool = False  # whether links were left out in turn yet
+    memory: Memory = field(default_factory=Memory)
 
     def cell(self, rig_id: str, case_id: str) -> tuple[int, Cell] | None:
         """A measured cell with its place in the fit."""
@@ -70,12 +78,22 @@ class LimitsReport:
 
     def lost_by_part(self, rig_id: str) -> dict[str, float]:
         """The Board's mean loss of a rig by part, as shares of the reference's rate."""
+        return self._by_part(rig_id, attrgetter("fps"))
+
+    def part_reach(self, rig_id: str) -> dict[str, tuple[float, float]]:
+        """How far each part of a rig's mean loss may reach, 80 %, as shares of the reference's
+        rate.
+        """
+        low, high = (self._by_part(rig_id, attrgetter(end)) for end in ("low_fps", "high_fps"))
+        return {name: (low[name], high[name]) for name in PARTS if name in low}
+
+    def _by_part(self, rig_id: str, of: Callable[[Part], float]) -> dict[str, float]:
         total = self.board.totals.get(rig_id)
         mean = total.of_reference if total else None
         return (
             {}
             if mean is None or mean.bound is not Bound.POINT  # a bound has no parts
-            else over_review(self.splits, rig_id, mean, how_of(self.board.review))
+            else over_review(self.splits, rig_id, mean, how_of(self.board.review), of)
         )
 
     def limits(self) -> dict[tuple[str, str], str]:
@@ -103,25 +121,27 @@ class LimitsReport:
 def derive_limits(
     contents: Contents,
     board: Board,
+    unsound: Unsound,
     step: Progress = no_progress,
     before: LimitsReport | None = None,
 ) -> LimitsReport:
     """Fit a review and ask everything of the fit; without enough data it says what is missing.
 
-    A report from before is taken over where the fit would read the same.
+    `unsound` are the runs that checks block. A report from before is taken over where the fit
+    would read the same.
     """
     step("Fitting the limits", 0.1)
-    if before is not None and (same := same_limits(contents, board, before)) is not None:
+    if before is not None and (same := same_limits(contents, board, unsound, before)) is not None:
         return same
+    memory = remember(contents, board, unsound, before.memory if before else None)
     try:
-        measured = measured_of(contents, board)
-        fit = fit_limits(measured)
+        measured = with_memory(measured_of(contents, board), memory)
+        fit = fit_limits(measured, before.fit if before else None)
     except TooLittle as error:
-        return LimitsReport(contents, board, None, str(error))
+        return LimitsReport(contents, board, None, str(error), memory=memory)
     reference = board.review.rig_in(Role.REFERENCE)
     step("Splitting the losses", 0.5)
     splits = split_losses(fit, reference) if reference else ()
-    step("Leaving links out in turn", 0.7)
     sizes = sorted({cell.megapixels for cell in measured.cells})
     return LimitsReport(
         contents,
@@ -130,18 +150,42 @@ def derive_limits(
         "",
         splits,
         ceilings(fit, sizes),
-        leave_out(measured, LeaveOut.LINK),
+        memory=memory,
     )
 
 
-def same_limits(contents: Contents, board: Board, before: LimitsReport) -> LimitsReport | None:
+def foresee(report: LimitsReport, step: Progress = no_progress) -> LimitsReport:
+    """The same report with how well the fit foresees each link left out: with what the logbook
+    remembers, and without. It takes longer than all else.
+    """
+    fit = report.fit
+    if fit is None or report.foreseen:
+        return report
+    measured = fit.measured
+
+    def told(share: float) -> None:
+        step("Leaving links out in turn", 0.9 + 0.1 * share)
+
+    whole = leave_out(measured, LeaveOut.LINK, fit, lambda share: told(share / 2))
+    alone = (
+        leave_out(measured.alone(), LeaveOut.LINK, fit, lambda share: told((1 + share) / 2))
+        if measured.beside
+        else None
+    )
+    return replace(report, left_out=whole, left_out_alone=alone, foreseen=True)
+
+
+def same_limits(
+    contents: Contents, board: Board, unsound: Unsound, before: LimitsReport
+) -> LimitsReport | None:
     """A report from before over new contents, None where a fit of them would read otherwise."""
     if before.fit is None or before.board.review.rig_in(Role.REFERENCE) != board.review.rig_in(
         Role.REFERENCE
     ):
         return None
+    memory = remember(contents, board, unsound, before.memory)
     try:
-        same = measured_of(contents, board) == before.fit.measured
+        same = with_memory(measured_of(contents, board), memory) == before.fit.measured
     except TooLittle:
         return None
     return replace(before, contents=contents, board=board) if same else None
@@ -154,19 +198,73 @@ def limits_line(report: LimitsReport, rig_id: str | None) -> str:
     column = report.board.column(rig_id)
     shares = report.lost_by_part(rig_id or "")
     if column is None or not shares:
-        off = percent_text(float(np.median(np.abs(report.fit.residuals))), decimals=1)
-        return f"The fit is within {off} of half the {len(report.fit.measured.cells)} cells."
+        return _taken_line(report, rig_id) or _fit_line(report.fit)
     lost = sum(shares.values())
     if abs(lost) < 0.01:
         return f"{column.name} loses nothing that shows against the reference."
+    texts = told_texts(report, column.rig_id)
     names = list_text(
         [
-            f"{percent_text(share)} {'' if name == 'unexplained' else 'to the '}{PART_WORDS[name]}"
-            for name, share in told_shares(shares)
+            f"{text} {'' if name == 'unexplained' else 'to the '}{PART_WORDS[name]}"
+            for name, _, text in texts
         ]
     )
     reference = report.board.reference.name if report.board.reference else "the reference"
-    return f"On average {column.name} loses {percent_text(lost)} against {reference}: {names}."
+    said = f"On average {column.name} loses {percent_text(lost)} against {reference}: {names}"
+    return f"{said}{_settling(report, column.rig_id) if _is_wide(report, column.rig_id) else ''}."
+
+
+def _fit_line(fit: Fit) -> str:
+    off = percent_text(float(np.median(np.abs(fit.residuals))), decimals=1)
+    return f"The fit is within {off} of half the {len(fit.measured.cells)} cells."
+
+
+def _taken_line(report: LimitsReport, rig_id: str | None) -> str:
+    """What the link takes of a rig that no reference stands beside, by the model; blank for a rig
+    without a link.
+    """
+    fit, reference = report.fit, report.board.reference
+    cells = [cell for cell in fit.measured.cells if cell.rig == rig_id] if fit else []
+    if fit is None or reference is not None or not cells:
+        return ""
+    if fit.measured.links[cells[0].link].gb_per_s >= WIDEST_GB_PER_S:
+        return ""
+    low, high = (percent_text(one) for one in slot_gain(fit, cells))
+    name = report.contents.rigs[cells[0].rig].name
+    said = f"Between {low} and {high}" if low != high else f"About {low}"
+    return (
+        f"{said} more than {name} gives would come of the same card in a full slot of the same "
+        "host, by the model: that is what its link takes. Measure one as the reference to see."
+    )
+
+
+def _is_wide(report: LimitsReport, rig_id: str) -> bool:
+    """Whether the data leave open by over a few per cent what a part took."""
+    return any(high - low > 2 * WIDE for low, high in report.part_reach(rig_id).values())
+
+
+def _settling(report: LimitsReport, rig_id: str) -> str:
+    """The one test that would narrow most what the link took; blank where none would."""
+    case = next((one.case for one in report.splits if one.rig == rig_id), "")
+    tests, _ = tests_for(report, Question.LINK, rig_id, case)
+    best = max(tests, key=lambda test: test.narrows, default=None)
+    if best is None or best.narrows < 0.1:
+        return ""
+    return f"; {best.says} would narrow that by {percent_text(best.narrows)}"
+
+
+def told_texts(report: LimitsReport, rig_id: str) -> list[tuple[str, float, str]]:
+    """Parts of a rig's mean loss as (name, share, text): "15 %", or "8 to 19 %" where the data
+    leave that much open.
+    """
+    shares, reach = report.lost_by_part(rig_id), report.part_reach(rig_id)
+    told = []
+    for name, share in told_shares(shares):
+        low, high = reach.get(name, (share, share))
+        wide = high - low > 2 * WIDE
+        text = f"{percent_text(low).split()[0]} to {percent_text(high)}" if wide else ""
+        told.append((name, shares[name], text or percent_text(share)))
+    return told
 
 
 def whole_shares(shares: Mapping[str, float]) -> dict[str, float]:
@@ -194,8 +292,8 @@ def fit_words(report: LimitsReport) -> str:
         return report.why_not
     off = float(np.median(np.abs(fit.residuals)))
     said = (
-        f"{count_text(len(fit.measured.cells), 'cell')}, {fit.layout.size} unknowns, residual "
-        f"{percent_text(off, decimals=1)}"
+        f"{count_text(len(fit.measured.cells), 'cell')}{remembered_words(fit)}, {fit.layout.size} "
+        f"unknowns, residual {percent_text(off, decimals=1)}"
     )
     if report.left_out is not None:
         said += (
@@ -203,10 +301,21 @@ def fit_words(report: LimitsReport) -> str:
             f"error, {percent_text(report.left_out.p90_error)} for nine in ten, and "
             f"{percent_text(report.left_out.interval_hits)} of the 80\u202f% intervals held"
         )
+    if report.left_out is not None and report.left_out_alone is not None:
+        alone = percent_text(report.left_out_alone.median_error)
+        said += f"; without the other reviews {alone} median error"
     resting = len(fit.rests_on_prior)
     if resting:
         said += f"; {resting} of the unknowns rest on their prior: the data did not narrow them"
     return f"{said}."
+
+
+def remembered_words(fit: Fit) -> str:
+    """How much of a fit came from elsewhere: " and 212 of 6 other reviews"; blank for nothing."""
+    beside = len(fit.measured.beside)
+    if not beside:
+        return ""
+    return f" and {beside} of {count_text(fit.measured.reviews, 'other review')}"
 
 
 def cell_limit_line(report: LimitsReport, index: int) -> str:
@@ -216,10 +325,12 @@ def cell_limit_line(report: LimitsReport, index: int) -> str:
     limits = fit.times.limits[:, index]
     name = fit.limit_of(index)
     frame_ms = float(fit.times.whole[index])
-    waits = float(fit.times.card_fetch[index] + fit.times.card_wait[index])
-    if name == "mixed":
-        return f"No single limit: {_shares_words(limits)}."
+    waits = float(fit.times.card_waits[index])
+    if name == OPEN:
+        return f"The data leave open what sets the pace: {_shares_words(limits)} is the best guess."
     said = f"{capital(f'the {name}')} sets the pace ({percent_text(float(limits.max()))})"
+    if name == MIXED:
+        said = f"No single limit: {_shares_words(limits)}"
     if waits > 0.05 * frame_ms:
         said += (
             f". The card waits {amount(round(waits, 1), 'ms')} of every "

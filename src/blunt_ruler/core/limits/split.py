@@ -6,9 +6,10 @@ rates, so that the parts and the unexplained sum to the loss exactly.
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from itertools import permutations
+from operator import attrgetter
 
 import numpy as np
 
@@ -111,7 +112,7 @@ def _shapley(fit: Fit, pairs: Sequence[tuple[Cell, Cell]]) -> tuple[FloatArray, 
             value[place] += (worth[done][0] - worth[then][0]) / len(orders)
             slope[place] += (worth[done][1] - worth[then][1]) / len(orders)
             done = then
-    spread = np.sqrt(np.einsum("pij,jk,pik->pi", slope, fit.covariance, slope))
+    spread = np.sqrt(np.sum((slope @ fit.covariance) * slope, axis=2))
     return value, spread
 
 
@@ -134,8 +135,10 @@ def over_review(
     rig: str,
     mean: RigMean | None = None,
     how: How = How(),
+    of: Callable[[Part], float] = attrgetter("fps"),
 ) -> dict[str, float]:
-    """A rig's mean loss by part, as shares of the reference's rate, the unexplained last.
+    """A rig's mean loss by part, as shares of the reference's rate, the unexplained last; or,
+    where `of` takes an end of each part, how far it may reach: what one cell has wrong all have.
 
     It is the split of that very mean: its school, weights and cases, so the parts add up to
     1 − ratio; what a case without a split lost is unexplained. Without a mean that of all splits.
@@ -151,7 +154,7 @@ def over_review(
     ratio = mean_ratio(how.mean, tested, other, weights)
     assert ratio is not None
     each = _pulls(how.mean, tested, other, weights, ratio)
-    shares = {name: float(np.sum(each * [one.parts[name].fps for one in found])) for name in PARTS}
+    shares = {name: float(np.sum(each * [of(one.parts[name]) for one in found])) for name in PARTS}
     whole = 1.0 - (ratio if mean is None else mean.ratio)
     return {**shares, "unexplained": whole - sum(shares.values())}
 

@@ -7,9 +7,14 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from blunt_ruler.core.limits.cells import SENT_BACK_MB_PER_MPX, Cell, FittedLink
-from blunt_ruler.core.limits.fit import Fit, limit_name
-from blunt_ruler.core.limits.model import Places, log_rate, times_of
+from blunt_ruler.core.limits.cells import (
+    SENT_BACK_MB_PER_MPX,
+    SLOT_LATENCY_MS,
+    Cell,
+    FittedLink,
+)
+from blunt_ruler.core.limits.fit import Z_80, Fit, limit_name
+from blunt_ruler.core.limits.model import Places, jacobian, log_rate, times_of
 from blunt_ruler.core.types import FloatArray
 
 ASKED = "asked for"
@@ -18,6 +23,7 @@ PAYS = 0.03  # 10 % more card must give at least this
 MORE_CARD = 1.10
 COSTS = 0.05  # a link that costs a card under this is wide enough
 WIDEST_GB_PER_S = 200.0
+FULL_SLOT_GB_PER_S = 28.0  # what a 4.0 x16 slot leaves a game
 
 
 @dataclass(frozen=True, slots=True)
@@ -185,6 +191,17 @@ def narrowest_link(fit: Fit, host: str, card: str, megapixels: float) -> float |
         cost = 1.0 - float(np.exp(np.mean(rates(float(np.exp(middle))) - best)))
         low, high = (low, middle) if cost < COSTS else (middle, high)
     return float(np.exp(high))
+
+
+def slot_gain(fit: Fit, cells: Sequence[Cell]) -> tuple[float, float]:
+    """(low, high), 80 %: the mean share by which some cells would gain through a full slot."""
+    wide = FittedLink(ASKED, FULL_SLOT_GB_PER_S, ASKED_SPREAD, SLOT_LATENCY_MS)
+    asked = [replace(cell, link=ASKED, sent_back_mb=0.0) for cell in cells]
+    here, there = fit.places_for(cells, {}), fit.places_for(asked, {ASKED: wide})
+    gain = float(np.mean(log_rate(fit.x, there) - log_rate(fit.x, here)))
+    slope = np.mean(jacobian(fit.x, there) - jacobian(fit.x, here), axis=0)
+    half = Z_80 * float(np.sqrt(slope @ fit.covariance @ slope + fit.scatter**2 / len(cells)))
+    return float(np.expm1(max(gain - half, 0.0))), float(np.expm1(gain + half))
 
 
 def ceilings(fit: Fit, sizes: Sequence[float]) -> tuple[Ceiling, ...]:

@@ -270,6 +270,7 @@ class Review(Value):
     weights: tuple[CaseWeight, ...] = ()  # cases that do not count once
     roles_proposed: bool = False  # by the rates; nobody has chosen yet
     varies: tuple[str, ...] = ()  # facts that the review varies on purpose
+    remembers: bool = True  # limits learn from the sound cells of the other reviews
     worth: WorthSettings = WorthSettings()
     audiences: tuple[Audience, ...] = ()
     writeup: WriteUp = WriteUp()

@@ -14,7 +14,7 @@ from blunt_ruler.core.board.lines import bound_words
 from blunt_ruler.core.board.references import reference_words
 from blunt_ruler.core.compare.results import RigMean
 from blunt_ruler.core.limits.link_curve import first_curve
-from blunt_ruler.core.limits.report import PART_WORDS
+from blunt_ruler.core.limits.report import PART_WORDS, WIDE
 from blunt_ruler.core.limits.split import PARTS
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.records.writeup_settings import SECTION_TITLES, SectionKey
@@ -182,9 +182,13 @@ def _limits(analysis: Analysis) -> Iterator[str]:
         )
         if taken and analysis.board.reference is not None:
             share, part = taken[0]
+            low, high = analysis.limits.part_reach(column.rig_id)[part]
+            said = percent_for_speech(share)
+            if high - low > 2 * WIDE:
+                said = f"between {percent_for_speech(low)} and {percent_for_speech(high)}"
             yield (
-                f"What costs {column.name} most is the {PART_WORDS[part]}: "
-                f"{percent_for_speech(share)} of what {analysis.board.reference.name} does."
+                f"What costs {column.name} most is the {PART_WORDS[part]}: {said} of what "
+                f"{analysis.board.reference.name} does."
             )
     curve = first_curve(analysis.contents, analysis.board, analysis.limits.fit)
     if curve is not None and curve.knee_gb_per_s is not None:

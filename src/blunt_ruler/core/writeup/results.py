@@ -1,9 +1,11 @@
 """The middle sections of a write-up: results, and what took the frames."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from blunt_ruler.core.analysis.analyse import Analysis
 from blunt_ruler.core.board.board import Board, Column, Row
+from blunt_ruler.core.board.groups import group_means
 from blunt_ruler.core.board.lenses import (
     Lens,
     cell_text,
@@ -16,9 +18,11 @@ from blunt_ruler.core.board.lenses import (
 )
 from blunt_ruler.core.board.lines import board_basis
 from blunt_ruler.core.board.references import change_text, held_line, reference_words
+from blunt_ruler.core.board.row_order import GroupBy
 from blunt_ruler.core.board.scaling import scaling_line, series
 from blunt_ruler.core.board.scores import scores_line
 from blunt_ruler.core.compare.comparability import Standing, cell_standing_words
+from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.compare.results import CaseResult
 from blunt_ruler.core.limits.link_curve import below_words, curve_line, first_curve
 from blunt_ruler.core.limits.report import (
@@ -26,15 +30,16 @@ from blunt_ruler.core.limits.report import (
     ceiling_line,
     fit_words,
     told_rows,
-    told_shares,
+    told_texts,
 )
 from blunt_ruler.core.limits.split import LossSplit
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.rigs.links import ladder_or_why
 from blunt_ruler.core.rigs.strip import rig_strip
 from blunt_ruler.core.sentences import Figure, Sentence, Span, joined, sentence
-from blunt_ruler.core.text import MINUS, capital, count_text, fps_text, percent_text
+from blunt_ruler.core.text import MINUS, capital, count_text, fps_text
 from blunt_ruler.core.writeup.document import Block, Bullets, Chart, ChartKey, Grid, Paragraph
+from blunt_ruler.core.writeup.trace import group_case
 
 OF_REFERENCE = "change_of"
 FIGURE_OF_LENS = {
@@ -65,12 +70,34 @@ def results(analysis: Analysis) -> tuple[Block, ...]:
     if series(analysis.contents, board):
         says = scaling_line(analysis.contents, board)
         blocks.append(Chart(ChartKey.SCALING, "How it goes with resolution", says))
+    blocks += _by_resolution(analysis)
     notes = tuple(_notes(board))
     if notes:
         blocks.append(Bullets(notes))
     blocks += _references(analysis)
     blocks += _scores(analysis)
     return tuple(blocks)
+
+
+def _by_resolution(analysis: Analysis) -> list[Block]:
+    """Where several cases stand at several resolutions: the means over each, by rig."""
+    board, by = analysis.board, GroupBy.RESOLUTION
+    found = group_means(analysis.contents, board, unsound_words(analysis.checked), by)
+    if len(found) < 2:
+        return []
+    blocks: list[Block] = []
+    for lens in (Lens.GAIN, Lens.LOSS):
+        rows: list[tuple[Span, ...]] = []
+        for words, (cases, totals) in found.items():
+            over = replace(board, totals=totals)
+            name, case = FIGURE_OF_LENS[lens][1], group_case(by, words)
+            means = (_mean_cell(over, column, lens, name, case) for column in board.columns)
+            rows.append((f"{words}, {count_text(len(cases), 'case')}", *means))
+        if any(isinstance(cell, Figure) for row in rows for cell in row):
+            heads = ("resolution", *(_head(column) for column in board.columns))
+            says = f"Means by resolution, {lens_words(board, lens)}"
+            blocks.append(Grid(says, heads, tuple(rows)))
+    return blocks
 
 
 def _references(analysis: Analysis) -> list[Block]:
@@ -189,14 +216,14 @@ def _base_of(board: Board, lens: Lens) -> str:
     return board.reference.name if lens is Lens.LOSS and board.reference else ""
 
 
-def _mean_cell(board: Board, column: Column, lens: Lens, name: str) -> Span:
+def _mean_cell(board: Board, column: Column, lens: Lens, name: str, case: str = "") -> Span:
     mean = mean_value(board, column.rig_id, lens)
     text = mean_text(board, column.rig_id, lens)
     if mean is None or not text:
         return "–"
     value = 1.0 - mean.ratio if lens is Lens.LOSS else mean.ratio - 1.0
     base = board.base.name if board.base and lens is Lens.RATE else _base_of(board, lens)
-    return Figure(text, name, column.rig_id, "", value, base)
+    return Figure(text, name, column.rig_id, case, value, base)
 
 
 def _board_says(board: Board) -> str:
@@ -309,10 +336,10 @@ def _lost(analysis: Analysis, column: Column) -> Sentence | None:
     reference = analysis.board.reference.name
     parts: list[tuple[Span, ...]] = [
         (
-            Figure(percent_text(share), f"loss_{part}", column.rig_id, "", shares[part], reference),
+            Figure(text, f"loss_{part}", column.rig_id, "", share, reference),
             " unexplained" if part == "unexplained" else f" to the {PART_WORDS[part]}",
         )
-        for part, share in told_shares(shares)
+        for part, share, text in told_texts(analysis.limits, column.rig_id)
     ]
     if abs(sum(shares.values())) < 0.005:
         words = f"{column.name} loses nothing that shows against {reference}."

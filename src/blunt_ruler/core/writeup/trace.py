@@ -5,7 +5,10 @@ from dataclasses import dataclass
 
 from blunt_ruler.core.analysis.analyse import Analysis
 from blunt_ruler.core.board.board import Board
+from blunt_ruler.core.board.groups import Totals, group_means
 from blunt_ruler.core.board.references import References
+from blunt_ruler.core.board.row_order import GroupBy
+from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.worth.comparing import (
     cheapest_gain,
     draw_level,
@@ -59,7 +62,8 @@ def figure_words(name: str) -> str:
 
 @dataclass(frozen=True, slots=True)
 class TracedFigure:
-    """One figure: name, rig and case (blank for a mean), value, unit, base, bounds, runs.
+    """One figure: name, rig and case (blank for a mean over the review, the words of `group_case`
+    for one over a group), value, unit, base, bounds, runs.
 
     `value` is None for a figure that is not known; `missing` then says what would tell it.
     """
@@ -81,6 +85,7 @@ def traced_figures(analysis: Analysis) -> tuple[TracedFigure, ...]:
     return (
         *_cells(analysis.board),
         *_means(analysis.board),
+        *_group_means(analysis),
         *_scores(analysis.scores.board),
         *_references(analysis.references),
         *_limits(analysis),
@@ -163,10 +168,25 @@ def _references(found: References) -> Iterator[TracedFigure]:
         )
 
 
+def group_case(by: GroupBy, words: str) -> str:
+    """What stands for the case of a mean over a group: "resolution: 2560x1440"."""
+    return f"{by}: {words}"
+
+
+def _group_means(analysis: Analysis) -> Iterator[TracedFigure]:
+    contents, board = analysis.contents, analysis.board
+    unsound = unsound_words(analysis.checked)
+    for by in (GroupBy.TITLE, GroupBy.RESOLUTION, GroupBy.TAG):
+        for words, (_, totals) in group_means(contents, board, unsound, by).items():
+            yield from _mean_figures(board, totals, group_case(by, words))
+
+
 def _means(board: Board) -> Iterator[TracedFigure]:
-    cases = tuple(row.case_id for row in board.rows if row.left_out is None)
-    for rig, total in board.totals.items():
-        own = kept_behind(board, rig, cases)
+    return _mean_figures(board, board.totals, "")
+
+
+def _mean_figures(board: Board, totals: Totals, case: str) -> Iterator[TracedFigure]:
+    for rig, total in totals.items():
         for name, mean, other, sign in (
             ("mean_gain", total.over_base, board.base, 1.0),
             ("mean_loss", total.of_reference, board.reference, -1.0),
@@ -176,10 +196,13 @@ def _means(board: Board) -> Iterator[TracedFigure]:
             bounds = [None if b is None else sign * (b - 1.0) for b in (mean.low, mean.high)]
             low, high = bounds if sign > 0 else reversed(bounds)
             yield TracedFigure(
-                *(name, rig, "", sign * (mean.ratio - 1.0), "of 1", other.name),
+                *(name, rig, case, sign * (mean.ratio - 1.0), "of 1", other.name),
                 low=low,
                 high=high,
-                runs=(*own, *kept_behind(board, other.rig_id, cases)),
+                runs=(
+                    *kept_behind(board, rig, tuple(mean.case_ids)),
+                    *kept_behind(board, other.rig_id, tuple(mean.case_ids)),
+                ),
             )
 
 

@@ -145,9 +145,11 @@ class WriteUpController(Controller):
 
         def start(edits: Sequence[PastEdit]) -> None:
             def work(step: Progress) -> int:
+                from blunt_ruler.core.analysis.analyse import foresee_links
                 from blunt_ruler.exchange.writeup.files import write_files
 
-                paths = write_files(analysis, edits, folder, formats, step)
+                whole = foresee_links(analysis, step)
+                paths = write_files(whole, edits, folder, formats, step)
                 if bundle:
                     from blunt_ruler.logbook.bundle import BUNDLE_NAME, write_bundle
 
