@@ -1,10 +1,12 @@
 """Rates from the simulated bench as the fit takes them, without a logbook. Played once."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from blunt_ruler.bench.simulator import Setting, play_run
-from blunt_ruler.bench.specs import MEGAPIXELS, bench_rigs, bench_titles
+from blunt_ruler.bench.specs import MEGAPIXELS, BenchTitle, bench_rigs, bench_titles
 from blunt_ruler.core.limits.cells import Cell, FittedLink, Measured
 
 LINKS = {"a": 2.0, "b": 2.6, "c": 4.2, "d": 6.4, "e": 12.8, "f": 25.7}
@@ -30,11 +32,40 @@ def latency_ms(gb_per_s):
     return 0.09 if gb_per_s < 5 else 0.02
 
 
+def made_up_titles(count, seed=77):
+    """Titles that the bench does not ship: heavy and light, hungry for the link and not."""
+    rng = np.random.default_rng(seed)
+
+    def near(middle, spread):
+        return middle * float(np.exp(rng.normal(0.0, spread)))
+
+    titles = {}
+    for number in range(count):
+        heavy = float(np.exp(rng.normal(0.0, 0.3)))
+        titles[f"made up {number}"] = BenchTitle(
+            name=f"made up {number}",
+            scene="scene",
+            cpu_ms=near(6.0, 0.4) * heavy**0.5,
+            card_ms=near(2.6, 0.35) * heavy,
+            card_ms_per_mpx=near(1.8, 0.35) * heavy,
+            upload_mb=near(8.0, 0.3),
+            fetches=int(rng.integers(2, 7)),
+            fetch_mb=near(1.7, 0.3),
+            bursts_per_min=float(rng.integers(2, 20)),
+            burst_mb=float(rng.integers(10, 60)),
+            cpu_noise=0.08,
+            card_noise=0.05,
+        )
+    return titles
+
+
 class Lab:
     """Rates of every rig, title and size for some seeds."""
 
     def __init__(self):
         self._rates = {}
+        self.titles = bench_titles() | made_up_titles(30)
+        self.rigs = RIGS
 
     def rate(self, seed, host, card, link, title, size):
         key = (seed, host, card, link, title, size)
@@ -50,7 +81,7 @@ class Lab:
                     "latency_ms": latency_ms(width),
                 }
             )
-            setting = Setting(bench_titles()[title], size, "High", SECONDS)
+            setting = Setting(self.titles[title], size, "High", SECONDS)
             times = play_run(rig, setting, seed).frame_times_ms
             self._rates[key] = 1000 * times.size / times.sum()
         return self._rates[key]
@@ -58,25 +89,54 @@ class Lab:
     def measured(self, seed=1, keep=lambda *_cell: True, spread=0.01):
         """All cells that are to be kept, on links whose bandwidth was measured."""
         cells = [
-            Cell(
-                f"{host} {card} {link}",
-                f"{title} {size}",
-                title,
-                MEGAPIXELS[size],
-                host,
-                card,
-                link,
-                self.rate(seed, host, card, link, title, size),
-                spread,
-            )
-            for host, card, link in RIGS
+            self.cell(seed, rig, title, size, spread)
+            for rig in RIGS
             for title in bench_titles()
             for size in SIZES
-            if keep(host, card, link, title, size)
+            if keep(*rig, title, size)
         ]
+        return self.of(cells)
+
+    def cell(self, seed, rig, title, size, spread=0.01):
+        """One cell, as played."""
+        host, card, link = rig
+        rate = self.rate(seed, host, card, link, title, size)
+        names = (f"{host} {card} {link}", f"{title} {size}", title)
+        return Cell(*names, MEGAPIXELS[size], host, card, link, rate, spread)
+
+    def of(self, cells, beside=()):
+        """Cells as the fit takes them, with remembered ones beside."""
         links = {name: FittedLink(name, gb, 0.03, latency_ms(gb)) for name, gb in LINKS.items()}
         guess = {"small": 0.7, "middle": 1.0, "large": 1.44}
-        return Measured(tuple(cells), links, "tower", "middle", guess)
+        reviews = 1 if beside else 0
+        beside = tuple(beside)
+        return Measured(
+            tuple(cells), links, "tower", "middle", guess, beside=beside, reviews=reviews
+        )
+
+    def three_new_titles(self, seed, remembered=6):
+        """(measured, the truth of a third link): three new titles at one size on two rigs that
+        share a card, beside what is remembered of others on the same hosts, cards and links.
+        """
+        rng = np.random.default_rng(seed)
+        order = [f"made up {number}" for number in rng.permutation(30)]
+        new, old = order[:3], order[3 : 3 + remembered]
+        beside = [
+            self.cell(seed, rig, title, size)
+            for title in old
+            for rig in RIGS
+            for size in SIZES
+            if rng.random() < 0.6
+        ]
+        alike = [rig for rig in RIGS if rig[1] == ("middle" if seed % 2 else "large")]
+        first, second, third = (alike[at] for at in rng.permutation(len(alike))[:3])
+        size = "1440p" if seed % 3 else "1080p"
+        own = [self.cell(seed, rig, title, size) for title in new for rig in (first, second)]
+        noisy = [
+            replace(one, average_fps=one.average_fps * np.exp(rng.normal(0, 0.01))) for one in own
+        ]
+        truth = [self.cell(seed, third, title, size) for title in new]
+        return self.of(noisy, beside), truth
 
     def sparse(self, design):
         """A random six in ten of the cells, by design."""

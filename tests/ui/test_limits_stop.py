@@ -27,7 +27,7 @@ def test_the_line_and_the_evidence_name_the_cause(limits, demo_window):
     assert "21\u202f% to the link" in limits.blunt.text()
     said = texts(limits)
     assert "No single limit: link 51\u202f%, card 49\u202f%" in said
-    assert "of every 14.4\u202fms frame for the link" in said
+    assert "The card waits 5.8\u202fms of every" in said
     assert "Telemetry agrees" in said
     assert "left out in turn" in said
     assert len(limits.cells.table.texts()) == 50
@@ -115,3 +115,25 @@ def test_a_logbook_that_cannot_tell_says_what_would(window, logs, settle, qtbot,
     window.go_to("Limits")
     assert "Limits" in stop(window, "Limits").accessibleName()
     assert stop(window, "Limits").blunt.text()
+
+
+def test_the_other_reviews_are_taken_out_by_one_click_and_undone(limits, demo_window, settle):
+    assert "leans on 20 cells of 1 other review" in limits.blunt.text()
+    press(limits, "Fit this review alone")
+    settle(demo_window)
+    assert "leans on" not in limits.blunt.text()
+    assert demo_window.desk.snapshot.analysis.limits.fit.measured.beside == ()
+    press(limits, "Learn from the other reviews")
+    settle(demo_window)
+    assert "leans on 20 cells" in limits.blunt.text()
+    demo_window.desk.undo()
+    settle(demo_window)
+    assert "leans on" not in limits.blunt.text()
+
+
+def press(stop, words):
+    from PyQt6.QtWidgets import QPushButton
+
+    found = [one for one in stop.evidence.findChildren(QPushButton) if one.text() == words]
+    assert len(found) == 1
+    found[0].click()

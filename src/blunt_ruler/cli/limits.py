@@ -24,7 +24,7 @@ from blunt_ruler.core.limits.split import split_losses
 from blunt_ruler.core.limits.whatif import card_speeds, ceilings, narrowest_link
 from blunt_ruler.core.measure.held_rates import held_rates
 from blunt_ruler.core.records.records import Role
-from blunt_ruler.core.text import fps_text, percent_text
+from blunt_ruler.core.text import count_text, fps_text, percent_text
 
 Names = Callable[[str], str]
 
@@ -43,6 +43,9 @@ def limits(
     predict: Annotated[
         Path | None, typer.Option(help="A table of cells without rates to predict.")
     ] = None,
+    alone: Annotated[
+        bool, typer.Option("--alone", help="Learn nothing from the logbook's other reviews.")
+    ] = False,
     as_json: JsonFlag = False,
 ) -> None:
     """What took the frames, where the loss went, and where a faster card stops paying."""
@@ -58,7 +61,7 @@ def limits(
         names: Names = str
     else:
         assert logbook is not None
-        measured, other, names = _of_logbook(logbook, review, reference)
+        measured, other, names = _of_logbook(logbook, review, reference, alone)
         capped = []
     fit = fit_limits(measured)
     value = {
@@ -92,15 +95,21 @@ def without_held(measured: Measured) -> tuple[Measured, list[tuple[Cell, str]]]:
 
 
 def _of_logbook(
-    logbook: Path, review_name: str | None, reference: str | None
+    logbook: Path, review_name: str | None, reference: str | None, alone: bool
 ) -> tuple[Measured, str, Names]:
     from blunt_ruler.core.analysis.analyse import sound_board
+    from blunt_ruler.core.compare.like_for_like import unsound_words
     from blunt_ruler.core.limits.cells import measured_of
+    from blunt_ruler.core.limits.memory import remember, with_memory
 
     contents, review = read_logbook(logbook, review_name)
     if reference is not None:
         review = review.with_role(rig_id(contents, review, reference), Role.REFERENCE)
-    measured = measured_of(contents, sound_board(contents, review)[1])
+    if alone:
+        review = review.model_copy(update={"remembers": False})
+    checked, board = sound_board(contents, review)
+    memory = remember(contents, board, unsound_words(checked))
+    measured = with_memory(measured_of(contents, board), memory)
     other = review.rig_in(Role.REFERENCE)
     if other is None:
         raise UnknownName("--reference", "the review has no reference rig", "Name one")
@@ -118,6 +127,7 @@ def _fit_value(fit: Fit, names: Names) -> dict[str, Any]:
     off = np.abs(fit.residuals)
     return {
         "runs": len(fit.measured.cells),
+        "remembered": {"cells": len(fit.measured.beside), "reviews": fit.measured.reviews},
         "unknowns": fit.layout.size,
         "residual_median": float(np.median(off)),
         "residual_p90": float(np.quantile(off, 0.9)),
@@ -234,10 +244,17 @@ def _left_out(measured: Measured, kind: LeaveOut | None) -> dict[str, Any] | Non
     }
 
 
+def _beside_words(fit: dict[str, Any]) -> str:
+    beside = fit["remembered"]
+    if not beside["cells"]:
+        return ""
+    return f" and {beside['cells']} of {count_text(beside['reviews'], 'other review')}"
+
+
 def _print(value: dict[str, Any], reference: str) -> None:
     fit = value["fit"]
     print(
-        f"{fit['runs']} cells, {fit['unknowns']} unknowns, residuals "
+        f"{fit['runs']} cells{_beside_words(fit)}, {fit['unknowns']} unknowns, residuals "
         f"{percent_text(fit['residual_median'], decimals=1)} (median), "
         f"{percent_text(fit['residual_p90'], decimals=1)} (nine in ten)"
     )

@@ -211,7 +211,10 @@ def limits_line(report: LimitsReport, rig_id: str | None) -> str:
     )
     reference = report.board.reference.name if report.board.reference else "the reference"
     said = f"On average {column.name} loses {percent_text(lost)} against {reference}: {names}"
-    return f"{said}{_settling(report, column.rig_id) if _is_wide(report, column.rig_id) else ''}."
+    if _is_wide(report, column.rig_id):
+        said += _settling(report, column.rig_id)
+    beside = remembered_words(report.fit).removeprefix(" and ")
+    return f"{said}." if not beside else f"{said}. It leans on {beside}."
 
 
 def _fit_line(fit: Fit) -> str:
@@ -311,11 +314,14 @@ def fit_words(report: LimitsReport) -> str:
 
 
 def remembered_words(fit: Fit) -> str:
-    """How much of a fit came from elsewhere: " and 212 of 6 other reviews"; blank for nothing."""
+    """How much of a fit came from elsewhere: " and 212 cells of 6 other reviews"; blank for
+    nothing.
+    """
     beside = len(fit.measured.beside)
     if not beside:
         return ""
-    return f" and {beside} of {count_text(fit.measured.reviews, 'other review')}"
+    reviews = count_text(fit.measured.reviews, "other review")
+    return f" and {count_text(beside, 'cell')} of {reviews}"
 
 
 def cell_limit_line(report: LimitsReport, index: int) -> str:

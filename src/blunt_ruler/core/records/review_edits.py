@@ -52,6 +52,12 @@ def duplicate_review(contents: Contents, review: Review, name: str, review_id: s
     return Edit(f"duplicate {review.name}", tuple(made))
 
 
+def learn_from_others(review: Review, learns: bool) -> Edit:
+    """Let the limits of a review learn from the other reviews of the logbook, or not."""
+    words = "learn from the other reviews" if learns else "fit this review alone"
+    return Edit(words, (review.model_copy(update={"remembers": learns}),))
+
+
 def delete_review(contents: Contents, review: Review, new_id: NewId) -> Edit:
     """A review and its plan taken away, not its rigs and runs. An empty one follows the last."""
     plan = contents.plans.get(review.id)

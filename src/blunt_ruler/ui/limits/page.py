@@ -1,5 +1,7 @@
 """What every page of the Limits shares: the fit, the chosen cell, the line and the evidence."""
 
+from PyQt6.QtWidgets import QPushButton
+
 from blunt_ruler.core.limits.evidence import agreement, evidence_of, gauge_rows, gauges_of
 from blunt_ruler.core.limits.report import (
     PART_WORDS,
@@ -10,6 +12,7 @@ from blunt_ruler.core.limits.report import (
     lost_as_printed,
     told_rows,
 )
+from blunt_ruler.core.records.review_edits import learn_from_others
 from blunt_ruler.core.text import MINUS
 from blunt_ruler.ui.chosen import Chosen
 from blunt_ruler.ui.limits.paint import ShareBar
@@ -72,4 +75,17 @@ class LimitsPage(Page):
         fitted = label(fit_words(report), "quiet")
         fitted.setToolTip("\n".join(report.fit.rests_on_prior))
         parts += [12, label("THE FIT", "heading"), fitted]
+        others = len(report.contents.reviews) - 1
+        if report.fit.measured.beside or (others and not report.board.review.remembers):
+            parts.append(self._memory_button(report))
         return parts
+
+    def _memory_button(self, report: LimitsReport) -> QPushButton:
+        """What takes the other reviews out of the fit, or lets them in again."""
+        review = report.board.review
+        words = "Fit this review alone" if review.remembers else "Learn from the other reviews"
+        button = QPushButton(words)
+        button.clicked.connect(
+            lambda _on: self.edited.emit(learn_from_others(review, not review.remembers))
+        )
+        return button
