@@ -29,6 +29,9 @@ AMBIENT_C = 23.0
 HEAT_TIME_S = 35.0  # how slowly the card's temperature follows its power
 THROTTLE_C = 87.0
 STARVED_FRAMES = 1 / 60
+SPILLED_MB_PER_GB = 25.0  # of what does not fit, what each frame touches
+FEWEST_PIXELS = 0.25  # a title draws no fewer than this share of its pixels
+SLOW_CORE = 1.7
 NOISE_BLOCK = 4096
 BYTES_PER_PIXEL = 4
 
@@ -55,6 +58,9 @@ class Faults:
     generated: bool = False  # every other picture shown is made, not rendered
     starved: bool = False  # too little memory: one frame in sixty waits for it
     power_share: float = 1.0  # 0.6: the card is held to this share of its board power
+    overflow_gb: float = 0.0  # of what is drawn from does not fit the card: fetched over the link
+    dynamic_fps: float | None = None  # the title draws fewer pixels to hold this rate
+    slow_core: bool = False  # the title's main thread crawls on this host
 
 
 def parse_faults(words: Sequence[str]) -> Faults:
@@ -216,8 +222,13 @@ class LiveRun:
             * self._form
             / rig.card_speed
         )
+        if faults.dynamic_fps is not None:  # drawn smaller, as far as its card needs it
+            fixed = title.card_ms * load / rig.card_speed
+            share = (1000.0 / faults.dynamic_fps - fixed) / max(self._card_ms - fixed, 1e-9)
+            self._card_ms = fixed + min(max(share, FEWEST_PIXELS), 1.0) * (self._card_ms - fixed)
         recorder = 1.09 if faults.recorder_on else 1.0
-        self._cpu_ms = title.cpu_ms * self._form * recorder / rig.cpu_speed
+        crawling = SLOW_CORE if faults.slow_core else 1.0
+        self._cpu_ms = title.cpu_ms * self._form * recorder * crawling / rig.cpu_speed
         sent_back = rig.picture_sent_back or faults.wrong_output
         self._back_mb = self._megapixels * BYTES_PER_PIXEL if sent_back else 0.0
         if faults.recorder_on:  # the encoder reads every picture back
@@ -282,6 +293,7 @@ class LiveRun:
         if self._compiles and seconds >= self._compiles[0]:
             self._compiles.pop(0)
             cpu_ms += float(self._events.uniform(35.0, 130.0)) / self._rig.cpu_speed
+        spilled_mb = SPILLED_MB_PER_GB * faults.overflow_gb
         streamed_mb = 0.0
         while self._bursts and seconds >= self._bursts[0]:
             self._bursts.pop(0)
@@ -291,7 +303,7 @@ class LiveRun:
             upload_mb=title.upload_mb * (0.2 if out else load),
             card_ms=card_ms,
             fetches=0 if out else title.fetches,
-            fetch_mb=title.fetch_mb,
+            fetch_mb=title.fetch_mb + spilled_mb / max(title.fetches, 1),
             picture_back_mb=self._back_mb,
             streamed_mb=streamed_mb,
         )
@@ -310,6 +322,8 @@ class LiveRun:
         self._card.follow(card_busy, TICK_MS / 1000.0)
         memory = title.memory_gb * PRESET_MEMORY.get(self._setting.preset, 1.0)
         memory += 0.35 * self._megapixels
+        if faults.overflow_gb:
+            memory = self._rig.card_memory_gb
         if faults.starved or faults.built_in_draws:
             memory = self._rig.card_memory_gb if faults.starved else 0.3
         gen, lanes = self._rig.link_generation, self._rig.link_lanes

@@ -20,6 +20,7 @@ from blunt_ruler.core.errors import UnknownName
 from blunt_ruler.core.limits.cells import Cell, Measured
 from blunt_ruler.core.limits.fit import Fit, fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, leave_out
+from blunt_ruler.core.limits.report import Withheld, fit_review
 from blunt_ruler.core.limits.split import split_losses
 from blunt_ruler.core.limits.whatif import card_speeds, ceilings, narrowest_link
 from blunt_ruler.core.measure.held_rates import held_rates
@@ -57,18 +58,23 @@ def limits(
         from blunt_ruler.exchange.limit_tables import read_limit_table
 
         measured, capped = without_held(read_limit_table(table, reference))
+        fit = fit_limits(measured)
+        withheld: Withheld = {}
         other = reference or measured.cells[-1].rig
         names: Names = str
     else:
         assert logbook is not None
-        measured, other, names = _of_logbook(logbook, review, reference, alone)
-        capped = []
-    fit = fit_limits(measured)
+        (fit, withheld), other, names = _of_logbook(logbook, review, reference, alone)
+        measured, capped = fit.measured, []
     value = {
         "fit": _fit_value(fit, names),
         "capped": [
             {"rig": cell.rig, "case": cell.case, "average_fps": cell.average_fps, "why": why}
             for cell, why in capped
+        ],
+        "withheld": [
+            {"rig": names(one.rig), "case": names(one.case), "kind": str(one.kind), "why": one.why}
+            for one in withheld.values()
         ],
         "cells": _cells_value(fit, names),
         "loss": _loss_value(fit, other, names),
@@ -96,7 +102,7 @@ def without_held(measured: Measured) -> tuple[Measured, list[tuple[Cell, str]]]:
 
 def _of_logbook(
     logbook: Path, review_name: str | None, reference: str | None, alone: bool
-) -> tuple[Measured, str, Names]:
+) -> tuple[tuple[Fit, Withheld], str, Names]:
     from blunt_ruler.core.analysis.analyse import sound_board
     from blunt_ruler.core.compare.like_for_like import unsound_words
     from blunt_ruler.core.limits.cells import measured_of
@@ -109,7 +115,7 @@ def _of_logbook(
         review = review.model_copy(update={"remembers": False})
     checked, board = sound_board(contents, review)
     memory = remember(contents, board, unsound_words(checked))
-    measured = with_memory(measured_of(contents, board), memory)
+    given = with_memory(measured_of(contents, board), memory)
     other = review.rig_in(Role.REFERENCE)
     if other is None:
         raise UnknownName("--reference", "the review has no reference rig", "Name one")
@@ -120,7 +126,7 @@ def _of_logbook(
                 return str(records[key].name)
         return contents.case_label(key) if key in contents.cases else key
 
-    return measured, other, names
+    return fit_review(contents, board, given), other, names
 
 
 def _fit_value(fit: Fit, names: Names) -> dict[str, Any]:
@@ -258,7 +264,7 @@ def _print(value: dict[str, Any], reference: str) -> None:
         f"{percent_text(fit['residual_median'], decimals=1)} (median), "
         f"{percent_text(fit['residual_p90'], decimals=1)} (nine in ten)"
     )
-    for one in value["capped"]:
+    for one in (*value["capped"], *value["withheld"]):
         print(f"left out: {one['rig']}, {one['case']}: {one['why']}")
     for one in value["cells"]:
         print(f"{one['rig']}, {one['case']}: {fps_text(one['average_fps'])}, limit {one['limit']}")

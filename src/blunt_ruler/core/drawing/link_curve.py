@@ -65,11 +65,17 @@ def _points(picture: Picture, curve: LinkCurve, place: Place) -> None:
         shade = theme.loss if one.is_below else picture.shades.get(one.rig_id, theme.wide)
         low, high = place(one.gb_per_s, one.low)[1], place(one.gb_per_s, one.high)[1]
         picture.line([(x, low), (x, high)], shade, 1.5)
+        if one.low_1_fps is not None:
+            foot = place(one.gb_per_s, one.low_1_fps)[1]
+            picture.line([(x, y), (x, foot)], shade, 1.0, 2.0)
+            picture.line([(x - 5 * u, foot), (x + 5 * u, foot)], shade, 2.0)
         picture.mark(x, y, 2 if one.other_host else 0, shade, 5.0, f"link_point.{one.rig_id}")
         words = f"{one.name}, another host" if one.other_host else one.name
         width = picture.measure(words, picture.small, BOLD)
         at = min(max(x, width / 2), picture.width - width / 2)
-        for down in (15.0, -15.0, 29.0, -29.0, 43.0, -43.0):
+        foot = y if one.low_1_fps is None else place(one.gb_per_s, one.low_1_fps)[1]
+        taken.append((x - 6 * u, y, x + 6 * u, foot))
+        for down in (-15.0, 15.0, -15.0, 29.0, -29.0, 43.0, -43.0):
             box = (at - width / 2, y + down * u - 8 * u, at + width / 2, y + down * u + 8 * u)
             crossed = any(box[1] < line_y < box[3] for line_y in _heights(curve, place, box))
             if not crossed and not any(overlap(box, other) for other in taken):

@@ -121,7 +121,7 @@ def evidence_of(gauges: Gauges) -> tuple[Evidence, ...]:
     )
 
 
-def agreement(limit: str, card_share: float, gauges: Gauges, evidence: Sequence[Evidence]) -> str:
+def agreement(limit: str, card_works: float, gauges: Gauges, evidence: Sequence[Evidence]) -> str:
     """Whether the evidence agrees with the fit, in a sentence."""
     if not evidence:
         return "No telemetry speaks for or against it."
@@ -129,10 +129,10 @@ def agreement(limit: str, card_share: float, gauges: Gauges, evidence: Sequence[
     where = " and ".join(sorted(pointed))
     busy = gauges.card_busy
     waits = busy is not None and limit in ("card", "mixed") and pointed == {"link"}
-    if waits and busy is not None and abs(busy / 100.0 - card_share) <= BUSY_AS_FITTED:
+    if waits and busy is not None and abs(busy / 100.0 - card_works) <= BUSY_AS_FITTED:
         return (
             f"Telemetry agrees: the card works {busy:.0f}\u202f% of the time, the fit says "
-            f"{percent_text(card_share)}; the rest it waits."
+            f"{percent_text(card_works)}; the rest it waits."
         )
     if limit == "mixed":
         return f"The fit finds no single limit; telemetry points to {where}."

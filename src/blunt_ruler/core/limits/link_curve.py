@@ -30,6 +30,7 @@ LATENCY_MS = 0.02
 class LinkPoint:
     """One measured rig on the curve's cases: its width, its mean rate with 95 % bounds, what the
     curve has there, and what the model has for the rig itself, with its delay and its screen path.
+    `low_1_fps` is the mean of its 1 % lows, None where a case has none.
     """
 
     rig_id: str
@@ -44,6 +45,7 @@ class LinkPoint:
     path_low: float
     other_host: bool
     measured_link: bool
+    low_1_fps: float | None = None
 
     @property
     def is_below(self) -> bool:
@@ -202,9 +204,10 @@ def _point(
 ) -> LinkPoint:
     link = fit.measured.links[cells[0].link]
     logs = np.log([cell.average_fps for cell in cells])
-    halves = []
+    halves, lows = [], []
     for cell in cells:
         shown = board.cells[rig_id, cell.case]
+        lows += [shown.low_1_fps] if shown.low_1_fps else []
         low, high = shown.rate_low, shown.rate_high
         halves.append(math.log(high / low) / 2 if low and high else 2 * cell.spread)
     half = math.sqrt(math.fsum(one**2 for one in halves)) / len(halves)
@@ -227,6 +230,7 @@ def _point(
         path_low=math.exp(path_low[0] - felt),
         other_host=cells[0].host != host,
         measured_link=contents.rigs[rig_id].measured_gb_per_s is not None,
+        low_1_fps=float(np.exp(np.mean(np.log(lows)))) if len(lows) == len(cells) else None,
     )
 
 

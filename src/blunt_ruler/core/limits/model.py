@@ -238,6 +238,11 @@ class Times:
         return np.stack([card * (1.0 - waits), cpu, link + card * waits])
 
     @property
+    def card_works(self) -> FloatArray:
+        """The share of the frame time in which the card draws: what a gauge calls busy."""
+        return np.asarray(self.card_draw / self.whole)
+
+    @property
     def card_waits(self) -> FloatArray:
         """What the card spends on the link, in ms."""
         return self.card - self.card_draw

@@ -7,10 +7,11 @@ from operator import attrgetter
 import numpy as np
 
 from blunt_ruler.core.board.board import Board, how_of
-from blunt_ruler.core.limits.cells import Cell, TooLittle, measured_of
+from blunt_ruler.core.limits.cells import Cell, Measured, TooLittle, measured_of
 from blunt_ruler.core.limits.fit import MIXED, OPEN, Fit, fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, LeftOut, leave_out
 from blunt_ruler.core.limits.memory import Memory, Unsound, remember, with_memory
+from blunt_ruler.core.limits.misfit import Misfit, by_cell, misfits
 from blunt_ruler.core.limits.next_test import (
     Z_80,
     NextTest,
@@ -45,6 +46,7 @@ PART_WORDS = {
     "card": "card",
     "unexplained": "unexplained",
 }
+LOOKS = 3  # for cells that the model is wrong about
 WIDE = 0.03  # half of what a part may reach over, from which on its ends are told
 
 
@@ -62,6 +64,8 @@ class LimitsReport:
     left_out_alone: LeftOut | None = None  # the same without what the logbook remembers
     foreseen: bool = False  # whether links were left out in turn yet
     memory: Memory = field(default_factory=Memory)
+    withheld: Mapping[tuple[str, str], Misfit] = field(default_factory=dict)
+    given: Measured | None = None  # what was to be fitted, with the cells that were withheld
 
     def cell(self, rig_id: str, case_id: str) -> tuple[int, Cell] | None:
         """A measured cell with its place in the fit."""
@@ -97,12 +101,15 @@ class LimitsReport:
         )
 
     def limits(self) -> dict[tuple[str, str], str]:
-        """The name of the limit of every fitted cell."""
+        """The name of the limit of every fitted cell, and of what keeps others out of the fit."""
         if self.fit is None:
             return {}
         return {
-            (cell.rig, cell.case): self.fit.limit_of(index)
-            for index, cell in enumerate(self.fit.measured.cells)
+            **{key: str(one.kind) for key, one in self.withheld.items()},
+            **{
+                (cell.rig, cell.case): self.fit.limit_of(index)
+                for index, cell in enumerate(self.fit.measured.cells)
+            },
         }
 
     def steadiness(self, cell: Cell) -> float | None:
@@ -135,14 +142,14 @@ def derive_limits(
         return same
     memory = remember(contents, board, unsound, before.memory if before else None)
     try:
-        measured = with_memory(measured_of(contents, board), memory)
-        fit = fit_limits(measured, before.fit if before else None)
+        given = with_memory(measured_of(contents, board), memory)
+        fit, withheld = fit_review(contents, board, given, before.fit if before else None)
     except TooLittle as error:
         return LimitsReport(contents, board, None, str(error), memory=memory)
     reference = board.review.rig_in(Role.REFERENCE)
     step("Splitting the losses", 0.5)
     splits = split_losses(fit, reference) if reference else ()
-    sizes = sorted({cell.megapixels for cell in measured.cells})
+    sizes = sorted({cell.megapixels for cell in fit.measured.cells})
     return LimitsReport(
         contents,
         board,
@@ -151,7 +158,38 @@ def derive_limits(
         splits,
         ceilings(fit, sizes),
         memory=memory,
+        withheld=withheld,
+        given=given,
     )
+
+
+Withheld = dict[tuple[str, str], Misfit]
+
+
+def fit_review(
+    contents: Contents, board: Board, given: Measured, before: Fit | None = None
+) -> tuple[Fit, Withheld]:
+    """The fit without the cells that the model is wrong about, and why each was left out;
+    TooLittle where the cells, or what is left of them, cannot tell.
+
+    What one of them bent is straight without it, so that others show: hence in turns.
+    """
+    fit = fit_limits(given, before)
+    withheld: Withheld = {}
+    for _ in range(LOOKS):
+        found = by_cell(misfits(fit, contents, board))
+        if not found:
+            break
+        keep = [(cell.rig, cell.case) not in found for cell in fit.measured.cells]
+        withheld |= found
+        try:
+            fit = fit_limits(fit.measured.without(keep), fit)
+        except TooLittle as error:
+            one = next(iter(withheld.values()))
+            what = f"{contents.case_label(one.case)} on {contents.rigs[one.rig].name}: {one.why}"
+            fix = f"The other cells are too few. {error.fix}"
+            raise TooLittle("No limits yet", what, fix) from error
+    return fit, withheld
 
 
 def foresee(report: LimitsReport, step: Progress = no_progress) -> LimitsReport:
@@ -185,9 +223,11 @@ def same_limits(
         return None
     memory = remember(contents, board, unsound, before.memory)
     try:
-        same = with_memory(measured_of(contents, board), memory) == before.fit.measured
+        same = with_memory(measured_of(contents, board), memory) == before.given
     except TooLittle:
         return None
+    # What meters read tells misfits apart.
+    same = same and board.runs == before.board.runs and contents.titles == before.contents.titles
     return replace(before, contents=contents, board=board) if same else None
 
 
@@ -307,6 +347,10 @@ def fit_words(report: LimitsReport) -> str:
     if report.left_out is not None and report.left_out_alone is not None:
         alone = percent_text(report.left_out_alone.median_error)
         said += f"; without the other reviews {alone} median error"
+    if report.withheld:
+        kinds = list_text([*dict.fromkeys(str(one.kind) for one in report.withheld.values())])
+        cells = count_text(len(report.withheld), "cell")
+        said += f"; {cells} withheld, for the model does not know: {kinds}"
     resting = len(fit.rests_on_prior)
     if resting:
         said += f"; {resting} of the unknowns rest on their prior: the data did not narrow them"

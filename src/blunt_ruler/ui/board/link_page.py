@@ -47,8 +47,8 @@ class LinkPage(DrawnPage):
         self.doublings = label("", "quiet")
         self.note = label(
             "The curve is the model's mean over the cases that every rig with this card has, its "
-            "band 80 %, with the picture on the card and a slot's delay; points are measured rigs, "
-            "95 %. A triangle stands on another host.",
+            "band 80 %, the picture on the card; points are rigs, "
+            "95 %, with their 1 % low under them. A triangle stands on another host.",
             "small",
         )
         self.column.addLayout(

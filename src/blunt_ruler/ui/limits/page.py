@@ -13,7 +13,7 @@ from blunt_ruler.core.limits.report import (
     told_rows,
 )
 from blunt_ruler.core.records.review_edits import learn_from_others
-from blunt_ruler.core.text import MINUS
+from blunt_ruler.core.text import MINUS, capital
 from blunt_ruler.ui.chosen import Chosen
 from blunt_ruler.ui.limits.paint import ShareBar
 from blunt_ruler.ui.snapshot import Snapshot
@@ -49,6 +49,13 @@ class LimitsPage(Page):
         if report is None or report.fit is None:
             return []
         found = report.cell(self.chosen.rig, self.chosen.case)
+        withheld = report.withheld.get((self.chosen.rig, self.chosen.case))
+        if withheld is not None:
+            return [
+                label("NOT SAID OF THIS CELL", "heading"),
+                label(f"{capital(withheld.why)}.", "says"),
+                label("It teaches the fit nothing; no share and no prediction is made.", "quiet"),
+            ]
         if found is None:
             return [label("This cell was not measured.", "quiet")]
         index, cell = found
@@ -64,7 +71,7 @@ class LimitsPage(Page):
             label("EVIDENCE", "heading"),
             *(figure_row(name, figure) for name, figure in gauge_rows(gauges)),
             *(label(one.words, "quiet") for one in evidence),
-            label(agreement(limit, float(shares[0]), gauges, evidence)),
+            label(agreement(limit, float(report.fit.times.card_works[index]), gauges, evidence)),
         ]
         split = report.split(cell.rig, cell.case)
         if split is not None:

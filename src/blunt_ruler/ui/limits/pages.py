@@ -50,7 +50,7 @@ class _Cell:
     label: str
     rig: str
     measured_fps: float
-    fitted_fps: float
+    fitted_fps: float | None  # None where the model does not know what holds it
     off: float
     limit: str
     shares: tuple[float, ...]
@@ -62,10 +62,18 @@ CELL_COLUMNS = (
     Column("Rig", lambda row: row.rig, 150),
     # The Board has the rates: a narrow window gives them up.
     Column("Measured", lambda row: fps_text(row.measured_fps), 76, figures=True, gives_up=2),
-    Column("Fitted", lambda row: fps_text(row.fitted_fps), 66, figures=True, gives_up=1),
+    Column(
+        "Fitted",
+        lambda row: "–" if row.fitted_fps is None else fps_text(row.fitted_fps),
+        66,
+        figures=True,
+        gives_up=1,
+    ),
     Column(
         "Off",
-        lambda row: percent_text(row.off, signed=True, decimals=1),
+        lambda row: (
+            "" if row.fitted_fps is None else percent_text(row.off, signed=True, decimals=1)
+        ),
         60,
         figures=True,
         colour=lambda row: "loss" if row.faulty else "",
@@ -73,7 +81,7 @@ CELL_COLUMNS = (
             "Fits badly and counted little: look at its runs first" if row.faulty else ""
         ),
     ),
-    Column("Limit", lambda row: row.limit, 54),
+    Column("Limit", lambda row: row.limit, 62),
     Column("Card, CPU, link", lambda _row: "", 130),
 )
 
@@ -111,6 +119,21 @@ class CellsPage(LimitsPage):
                     faulty=index in faulty,
                 )
                 for index, cell in enumerate(fit.measured.cells)
+            ]
+            + [
+                _Cell(
+                    key=key,
+                    case=short[one.case],
+                    label=f"{contents.case_label(one.case)}: {one.why}",
+                    rig=contents.rigs[one.rig].name,
+                    measured_fps=report.board.cells[key].average_fps,
+                    fitted_fps=None,
+                    off=0.0,
+                    limit=str(one.kind),
+                    shares=(),
+                    faulty=True,
+                )
+                for key, one in report.withheld.items()
             ]
         )
         self.table.choose((self.chosen.rig, self.chosen.case))

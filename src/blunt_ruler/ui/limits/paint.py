@@ -41,7 +41,7 @@ class SharesDelegate(QStyledItemDelegate):
     ) -> None:
         super().paint(painter, option, index)
         row = index.data(ROW_ROLE)
-        if painter is not None and row is not None:
+        if painter is not None and row is not None and row.shares:  # none where withheld
             paint_shares(painter, QRectF(option.rect).adjusted(6, 9, -8, -9), row.shares)
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:

@@ -179,12 +179,9 @@ class WhatIfPage(LimitsPage):
         """Start from the chosen cell; what is asked of it stays while it is the same."""
         found = report.cell(self.chosen.rig, self.chosen.case)
         self._cell = found[1] if found else None
-        allow(
-            self,
-            ""
-            if found
-            else "Choose a cell that the fit holds: a figure, sound, of a described rig",
-        )
+        withheld = report.withheld.get((self.chosen.rig, self.chosen.case))
+        why = "Choose a cell that the fit holds: a figure, sound, of a described rig"
+        allow(self, "" if found else f"Nothing is predicted: {withheld.why}" if withheld else why)
         self.left_out.setText(fit_words(report))
         shown = (self.chosen.rig, self.chosen.case, report.fit)
         if shown[:2] == self._shown[:2] and shown[2] is self._shown[2]:
