@@ -11,7 +11,13 @@ from pathlib import Path
 import psutil
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.rigs.machine_report import CpuPackage, DisplayDevice, LinkState, Machine
+from blunt_ruler.core.rigs.machine_report import (
+    CpuPackage,
+    DisplayDevice,
+    LinkState,
+    Machine,
+    card_seen,
+)
 
 DISPLAY_CLASS = "0x03"
 UNKNOWN_WIDTH = 255  # the kernel's word for a link that is down
@@ -37,10 +43,22 @@ def probe(root: Path = Path("/")) -> Machine:
     return Machine(
         root=str(root),
         displays=displays,
-        packages=tuple(_packages(root / "sys" / "class" / "powercap")),
+        packages=tuple(packages_in(root)),
         cores=psutil.cpu_count(logical=False) if own else _cores(root / "proc" / "cpuinfo"),
         load_1_min=psutil.getloadavg()[0] if own else _first_number(root / "proc" / "loadavg"),
     )
+
+
+def device_folder(root: Path) -> Path | None:
+    """Where the add-in card of a machine tells of itself; None where no card is seen.
+
+    Raises NoTree where the root has no `sys/devices`.
+    """
+    machine = probe(root)
+    if not machine.displays:
+        return None
+    address = card_seen(machine).link.address
+    return next(f for f in _pci_folders(root / "sys" / "devices") if f.name == address)
 
 
 def _pci_folders(devices: Path) -> Iterator[Path]:
@@ -56,26 +74,27 @@ def _display(folder: Path, devices: Path) -> DisplayDevice:
     bridges = []
     above = folder.parent
     while above != devices and above.parent != devices and devices in above.parents:
-        bridges.append(_link(above))
+        bridges.append(read_link(above))
         above = above.parent
     hwmon = next(iter(sorted((folder / "hwmon").glob("hwmon*"))), folder / "hwmon")
-    busy = _number(folder / "gpu_busy_percent")
-    memory = _number(folder / "mem_info_vram_total")
-    power = _number(hwmon / "power1_average") or _number(hwmon / "power1_input")
+    busy = number_in(folder / "gpu_busy_percent")
+    memory = number_in(folder / "mem_info_vram_total")
+    power = number_in(hwmon / "power1_average") or number_in(hwmon / "power1_input")
     return DisplayDevice(
-        link=_link(folder),
+        link=read_link(folder),
         bridges=tuple(bridges),
         vendor=_text(folder / "vendor") or "",
         device=_text(folder / "device") or "",
         busy_share=_scaled(busy, 100.0),
         memory_gb=_scaled(memory, 1e9),
-        temperature_c=_scaled(_number(hwmon / "temp1_input"), 1000.0),
+        temperature_c=_scaled(number_in(hwmon / "temp1_input"), 1000.0),
         power_w=_scaled(power, 1e6),
-        clock_mhz=_scaled(_number(hwmon / "freq1_input"), 1e6),
+        clock_mhz=_scaled(number_in(hwmon / "freq1_input"), 1e6),
     )
 
 
-def _link(folder: Path) -> LinkState:
+def read_link(folder: Path) -> LinkState:
+    """What a device tells of its link; None for what it does not."""
     return LinkState(
         address=folder.name,
         generation=_generation(folder / "current_link_speed"),
@@ -85,14 +104,15 @@ def _link(folder: Path) -> LinkState:
     )
 
 
-def _packages(folder: Path) -> Iterator[CpuPackage]:
+def packages_in(root: Path) -> Iterator[CpuPackage]:
     """CPU packages only: subzones have two colons in their name."""
+    folder = root / "sys" / "class" / "powercap"
     for zone in sorted(folder.glob("*:*")) if folder.is_dir() else ():
-        energy = _number(zone / "energy_uj")
+        energy = number_in(zone / "energy_uj")
         name = _text(zone / "name") or zone.name
         if zone.name.count(":") == 1 and energy is not None:
             yield CpuPackage(
-                name, energy / 1e6, _scaled(_number(zone / "max_energy_range_uj"), 1e6)
+                name, energy / 1e6, _scaled(number_in(zone / "max_energy_range_uj"), 1e6)
             )
 
 
@@ -103,7 +123,8 @@ def _text(path: Path) -> str | None:
         return None
 
 
-def _number(path: Path) -> float | None:
+def number_in(path: Path) -> float | None:
+    """The number a file holds; None where it is absent or holds none."""
     text = _text(path)
     try:
         value = float(text) if text is not None else None
@@ -130,7 +151,7 @@ def _generation(path: Path) -> int | None:
 
 
 def _lanes(path: Path) -> int | None:
-    value = _number(path)
+    value = number_in(path)
     return int(value) if value is not None and 0 < value < UNKNOWN_WIDTH else None
 
 

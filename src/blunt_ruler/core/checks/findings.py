@@ -138,8 +138,8 @@ class RunFacts:
     memory_reading: str | None = None
 
     def gauge(self, gauge: Gauge) -> GaugeDigest | None:
-        """The digest of one gauge, None where the log did not hold it."""
-        return None if self.observed is None else self.observed.gauge(gauge)
+        """The digest of one gauge, None where neither log nor machine told it."""
+        return self.run.gauge(gauge)
 
     @property
     def duration_s(self) -> float:

@@ -335,7 +335,8 @@ def narrow_link(facts: RunFacts, _lines: Thresholds) -> Iterator[Finding]:
     lanes, generation = facts.gauge(Gauge.LINK_LANES), facts.gauge(Gauge.LINK_GENERATION)
     got_lanes = lanes.high if lanes else None
     got_generation = generation.high if generation else None
-    source = "the log"
+    in_log = facts.observed is not None and facts.observed.gauge(Gauge.LINK_LANES) is not None
+    source = "the log" if in_log else "the machine"
     if lanes is None and facts.link_reading:
         try:
             read = parse_hop(facts.link_reading)

@@ -83,7 +83,7 @@ def gauges_of(contents: Contents, board: Board, rig_id: str, case_id: str) -> Ga
         values = [value for run in runs if (value := run.reading(gauge)) is not None]
         return sum(values) / len(values) if values else None
 
-    by_eye = not any(run.observed and run.observed.gauge(Gauge.CARD_BUSY) for run in runs)
+    by_eye = not any(run.gauge(Gauge.CARD_BUSY) for run in runs)
 
     card = contents.card_of(rig_id)
     rig = contents.rigs[rig_id]

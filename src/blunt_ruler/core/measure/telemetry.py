@@ -26,6 +26,7 @@ class Gauge(StrEnum):
     ENCODER = "card encoder, %"
     CPU_TOTAL = "CPU in all, %"
     CPU_CORE = "busiest core, %"
+    CPU_POWER = "CPU power, W"
     LINK_TRAFFIC = "link traffic, GB/s"
     LINK_GENERATION = "link generation"
     LINK_LANES = "link lanes"
@@ -73,6 +74,8 @@ def gauge_of(channel: str) -> tuple[Gauge, float] | None:
     if has("card", "gpu", "graphics"):
         return _card_gauge(has, thousandth)
     if has("cpu", "core"):
+        if has("cpu power", "cpu package power", "cpu watt"):
+            return Gauge.CPU_POWER, 1.0
         if has("temp", "clock", "mhz", "power", " w"):
             return None
         return (Gauge.CPU_CORE if has("busiest", "max", "highest") else Gauge.CPU_TOTAL), 1.0

@@ -15,7 +15,7 @@ from blunt_ruler.core.measure.composite_score import ScoreFormula
 from blunt_ruler.core.measure.frames import FrameFigures, LowSchool
 from blunt_ruler.core.measure.means import MeanSchool
 from blunt_ruler.core.measure.reading import FROM_LOG, HowRead
-from blunt_ruler.core.measure.telemetry import Gauge
+from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
 from blunt_ruler.core.measure.trace_summary import Observed
 from blunt_ruler.core.records.bench_notes import Change, OwnStep
 from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, Rig, Tick
@@ -183,6 +183,7 @@ class Run(Value):
     trim: Trim | None = None
     typed: TypedFigures | None = None
     meters: Meters | None = None
+    sampled: tuple[GaugeDigest, ...] = ()  # what the machine said of itself meanwhile
     outcome: Words = words("what happened instead")  # where there is no figure
     decision: Decision = Decision.KEEP
     reason: Words = ""
@@ -218,11 +219,16 @@ class Run(Value):
         gauge = self.observed.gauge(Gauge.WALL_POWER) if self.observed else None
         return None if gauge is None else gauge.mean
 
-    def reading(self, gauge: Gauge) -> float | None:
-        """A gauge of the log, its mean, else as somebody read it beside the run."""
+    def gauge(self, gauge: Gauge) -> GaugeDigest | None:
+        """A gauge of the log, else as the machine said it meanwhile; None where neither did."""
         logged = self.observed.gauge(gauge) if self.observed else None
-        if logged is not None:
-            return logged.mean
+        return logged or next((one for one in self.sampled if one.gauge is gauge), None)
+
+    def reading(self, gauge: Gauge) -> float | None:
+        """The mean of a gauge that was recorded, else as somebody read it beside the run."""
+        recorded = self.gauge(gauge)
+        if recorded is not None:
+            return recorded.mean
         name = METER_OF.get(gauge)
         return None if self.meters is None or name is None else getattr(self.meters, name)
 
