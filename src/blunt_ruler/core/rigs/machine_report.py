@@ -8,12 +8,15 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.measure.machine_samples import Samples
 from blunt_ruler.core.records.edits import Edit
 from blunt_ruler.core.records.hardware import Card, Hop, Host, Link, Rig
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.rigs.links import BadLink, ladder_of_rig, ladder_or_why
+from blunt_ruler.core.text import THIN
 
 LOADED = 0.5  # a card at least half busy is under load
+SAMPLED = (("card busy %", "% busy"), ("card power W", "W"), ("card temp C", "°C"))
 MEMORY_TOLERANCE = 0.12  # decimal against binary gigabytes, and what the driver keeps
 
 
@@ -176,6 +179,33 @@ def watch_line(device: DisplayDevice, expected_lanes: int | None, expected_gen: 
             return f"{now} at idle: a link that slows down when idle is normal."
         return f"Slow under load: {now} where generation {generation} is expected."
     return f"{now}, as it should be."
+
+
+def samples_line(samples: Samples, lanes: int | None, generation: int | None) -> str:
+    """What a sampled machine says now, and whether its link came up as the rig says."""
+    told = {name: values[-1] for name, values in samples.channels.items() if values.size}
+    now, speed = told.get("link lanes"), told.get("link generation")
+    busy = told.get("card busy %")
+    said = [
+        f"{value:.0f}{THIN}{unit}"
+        for name, unit in SAMPLED
+        if (value := told.get(name)) is not None and value == value
+    ]
+    gauges = f": card {', '.join(said)}" if said else ""
+    if now is None or now != now or speed is None or speed != speed:
+        return f"The link is not told{gauges}."
+    link = f"PCIe {speed:.0f}.0 x{now:.0f}"
+    if lanes and now < lanes:
+        return (
+            f"{link} where the rig says {lanes} lanes: the state did not take. Reseat or set it "
+            "again, restart, and read once more."
+        )
+    if generation and speed < generation and busy is not None and busy >= 100 * LOADED:
+        return (
+            f"{link} under load where the rig says generation {generation}: the state did not "
+            "take. Set it again, restart, and read once more."
+        )
+    return f"{link}{gauges}."
 
 
 def expected_link(contents: Contents, rig: Rig) -> tuple[int | None, int | None]:

@@ -225,5 +225,6 @@ class RunsController(Controller):
         case = contents.cases[match.case_id]
         named = CaseName(contents.titles[case.title_id].name)
         arrival = arrival_of(reading, contents.rigs[match.rig_id].name, named, case_id=case.id)
-        self.desk.bring_in([(arrival, reading.trace)])
+        trace = self.work.sampled(reading.trace, path.stat().st_mtime)
+        self.desk.bring_in([(arrival, trace)])
         self.work.inbox.add(path, f"taken in as {where} ({match.why})")

@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 from blunt_ruler.bench.simulator import Setting, check_setting
 from blunt_ruler.bench.specs import bench_rig, bench_titles
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.measure.machine_samples import Samples
 from blunt_ruler.core.plan.next_pass import (
     NextPass,
     newest_run,
@@ -30,12 +31,15 @@ from blunt_ruler.core.plan.next_pass import (
     work_line,
 )
 from blunt_ruler.core.records.records import Decision, Origin, Trace
+from blunt_ruler.core.rigs.machine_report import expected_link, samples_line
 from blunt_ruler.core.runs.import_runs import Arrival, CaseName
+from blunt_ruler.core.runs.sampled import sampled_edit, typed_since, with_samples
 from blunt_ruler.core.text import duration_text
 from blunt_ruler.logbook.store import now_text
 from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.runs.inbox_box import InboxBox
 from blunt_ruler.ui.runs.live import LiveTaker, Taken
+from blunt_ruler.ui.runs.machine_watch import MachineWatch, Watched, watchable
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
 from blunt_ruler.ui.widgets import ElidedLabel, allow, empty, label
@@ -74,6 +78,11 @@ class WorkPage(Page):
         self._timer.setInterval(TICK_MS)
         self._timer.timeout.connect(self._on_tick)
         self._since: float | None = None
+        self.watch = MachineWatch(self)
+        self.watch.grew.connect(self._on_grew_samples)
+        self.watch.ended.connect(self._on_watched)
+        self.watch.failed.connect(self._on_failed_watch)
+        self.watched: Watched | None = None  # samples of a pass whose figures are still to come
         column = stacked(self._choice_bar(), self._sheet(), self._take_bar(), spacing=10, on=self)
         self.live = QWidget()
         self.live.setLayout(self._plot_place)
@@ -113,6 +122,16 @@ class WorkPage(Page):
         self.clock.setAccessibleName("Time since the pass began")
         self.start = QPushButton("Start the clock")
         self.start.clicked.connect(self._on_clock)
+        self.machine = QComboBox()
+        self.machine.setAccessibleName("Machine that is read while the clock runs")
+        self.machine.addItems(list(watchable()))
+        self.machine.setToolTip(
+            "Read-only, four times a second; kept with the run, whether its figures are typed or "
+            "come from a log"
+        )
+        self.reading, self.alarm = label("", "quiet"), label("", "caution")
+        self.reading.hide()
+        self.alarm.hide()
         self.settings = QGridLayout()
         self.settings.setHorizontalSpacing(18)
         self.settings.setVerticalSpacing(3)
@@ -134,8 +153,13 @@ class WorkPage(Page):
         body.addLayout(right, 1)
         stacked(
             beside(
-                (stacked(self.rig_words, self.case_words, spacing=0), 1), self.clock, self.start
+                (stacked(self.rig_words, self.case_words, spacing=0), 1),
+                self.clock,
+                self.start,
+                self.machine,
             ),
+            self.reading,
+            self.alarm,
             body,
             spacing=10,
             margins=(16, 12, 16, 14),
@@ -195,6 +219,7 @@ class WorkPage(Page):
             for name, key in names:
                 box.addItem(name, key)
         plan = snapshot.analysis.bench_plan
+        self._keep_samples()
         self._show_pass(next_pass(contents, review, plan) if plan is not None else None)
 
     def _show_pass(self, going: NextPass | None) -> None:
@@ -279,7 +304,9 @@ class WorkPage(Page):
             self._since = time.monotonic()
             self._timer.start()
             self.start.setText("Stop the clock")
+            self._begin_watch()
         else:
+            self.watch.end()
             self._since = None
             self._timer.stop()
             self.start.setText("Start the clock")
@@ -288,6 +315,52 @@ class WorkPage(Page):
         if self._since is not None:
             seconds = int(time.monotonic() - self._since)
             self.clock.setText(f"{seconds // 60}:{seconds % 60:02d}")
+
+    # The machine
+
+    def _begin_watch(self) -> None:
+        if self.going is not None and self._snapshot is not None:
+            self.watched = None
+            known = frozenset(self._snapshot.contents.runs)
+            going = self.going
+            self.watch.begin(self.machine.currentText(), going.rig_id, going.case_id, known)
+
+    def _on_grew_samples(self, samples: Samples) -> None:
+        """What the machine says now; a link that did not come up is told at once."""
+        if self.going is None or self._snapshot is None:
+            return
+        contents = self._snapshot.contents
+        said = samples_line(samples, *expected_link(contents, contents.rigs[self.going.rig_id]))
+        wrong = "did not take" in said
+        for widget, shown in ((self.reading, not wrong), (self.alarm, wrong)):
+            widget.setText(said)
+            widget.setVisible(shown)
+
+    def _on_watched(self, watched: Watched) -> None:
+        self.watched = watched
+        self._keep_samples()
+
+    def _on_failed_watch(self, error: Exception) -> None:
+        self.error_raised.emit(error)
+
+    def _keep_samples(self) -> None:
+        """Put what was read to the typed run of that pass, once it is there."""
+        watched, snapshot = self.watched, self._snapshot
+        if watched is None or snapshot is None:
+            return
+        run = typed_since(snapshot.contents, watched.rig_id, watched.case_id, watched.known)
+        if run is not None:
+            self.watched = None
+            self.edited.emit(sampled_edit(run, watched.samples))
+
+    def sampled(self, trace: Trace | None, ends_at_s: float) -> Trace | None:
+        """A log's trace with what was read meanwhile, where it ended inside that time."""
+        if trace is None or self.watched is None:
+            return trace
+        found = with_samples(trace, self.watched.samples, ends_at_s)
+        if len(found.telemetry) > len(trace.telemetry):
+            self.watched = None
+        return found
 
     # Taking a run
 
@@ -362,6 +435,7 @@ class WorkPage(Page):
     def wait(self) -> None:
         """Stop what is under way."""
         self.taker.wait()
+        self.watch.wait()
 
 
 def hash_of(*words: str) -> int:
