@@ -13,6 +13,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -24,6 +25,8 @@ from blunt_ruler.bench.specs import bench_rigs, bench_titles
 from blunt_ruler.core.analysis.analyse import analyse
 from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.checks.all import check_runs
+from blunt_ruler.core.limits.cells import Cell, FittedLink, Measured
+from blunt_ruler.core.limits.fit import fit_limits
 from blunt_ruler.core.limits.report import derive_limits
 from blunt_ruler.core.measure.frames import measure
 from blunt_ruler.core.records.hardware import Rig
@@ -147,6 +150,7 @@ window.close()
 """
 OPEN_MANY = """
 import sys, time
+from dataclasses import replace
 from pathlib import Path
 window.desk.open(Path(sys.argv[1]))
 while window.desk.snapshot is None: app.processEvents(); time.sleep(0.002)
@@ -184,6 +188,7 @@ from blunt_ruler.core.records.records import (
 from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.analysis.analyse import begin
 from blunt_ruler.ui.snapshot import Snapshot
+from dataclasses import replace
 from pathlib import Path
 rigs = {f"r{i}": Rig(id=f"r{i}", name=f"Rig {i}") for i in range(12)}
 titles = {f"t{i}": Title(id=f"t{i}", name=f"Title {i}") for i in range(100)}
@@ -252,6 +257,41 @@ def bench_analysis(folder: Path) -> None:
     print(f"analysis   {said} of building the Board ({board * 1000:.0f} ms)")
 
 
+def bench_fit() -> None:
+    """A fit of 3,000 cells from nothing, and the answer to one more cell."""
+    rng = np.random.default_rng(3)
+    links = {f"l{n}": FittedLink(f"l{n}", 1.5 * 2**n, 0.03, 0.02) for n in range(5)}
+    asks = np.exp(rng.normal(np.log([6.0, 3.0, 1.4, 6.0, 14.0]), 0.4, (100, 5)))
+    cells = []
+    for family, (cpu, fixed, each, fetch, upload) in enumerate(asks):
+        for link in links.values():
+            for host, slow in (("h0", 1.0), ("h1", 1.3)):
+                for size in (2.07, 3.69, 8.29):
+                    draws = fixed + each * size + fetch / link.gb_per_s
+                    ms = max(cpu * slow, draws, upload / link.gb_per_s)
+                    cells.append(
+                        Cell(
+                            *(f"{host} {link.name}", f"{family} {size}", str(family), size),
+                            *(host, "card", link.name),
+                            1000.0 / ms * float(np.exp(rng.normal(0.0, 0.01))),
+                            0.013,
+                        )
+                    )
+    measured = Measured(tuple(cells), links, "h0", "card", {})
+    started = time.perf_counter()
+    fit = fit_limits(measured)
+    cold = time.perf_counter() - started
+    first = replace(cells[0], average_fps=1.05 * cells[0].average_fps)
+    changed = replace(measured, cells=(first, *cells[1:]))
+    started = time.perf_counter()
+    fit_limits(changed, fit, quick=True)
+    warm = time.perf_counter() - started
+    print(
+        f"fit        {len(cells)} cells in {cold:.2f} s, bar 2 s; one changed cell answered in "
+        f"{1000 * warm:.0f} ms, bar 150 ms"
+    )
+
+
 def main() -> None:
     rng = np.random.default_rng(1)
     times_ms = np.exp(rng.normal(2.6, 0.15, FRAMES)) * (1 + 2 * (rng.random(FRAMES) < 0.002))
@@ -268,6 +308,7 @@ def main() -> None:
         bench_scroll()
         bench_simulator()
         bench_analysis(folder)
+        bench_fit()
 
 
 if __name__ == "__main__":

@@ -9,6 +9,7 @@ import os
 import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import replace
 from pathlib import Path
 from typing import Any, TypeAlias
 
@@ -277,6 +278,30 @@ def references(window: MainWindow, _folder: Path) -> QWidget:
     return window
 
 
+def hands_free(window: MainWindow, folder: Path) -> QWidget:
+    """After the second pass of a case, with a made-up program to start it."""
+    from blunt_ruler.core.analysis.hands_free import tell
+    from blunt_ruler.core.plan.matrix import plan_of
+
+    page = shown(window, "Runs", "Hands free").page("Hands free")
+    snapshot = window.desk.snapshot
+    contents, analysis = snapshot.contents, snapshot.analysis
+    title = contents.titles[contents.cases[page.going.case_id].title_id]
+    command = f"{title.name.lower()} --benchmark coast --log inbox"
+    changed = title.model_copy(update={"start_command": command})
+    window.desk.edit("command", lambda _book, _contents: {"titles": {title.id: changed}})
+    settle(window)
+    page.allowed.setChecked(True)
+    page.machine.setCurrentText("read this machine")
+    page.show_folder(Path("captures"))
+    run = contents.runs["groyne-marram-12_tidewrack-1080p_2"]
+    plan = plan_of(contents, snapshot.review)
+    told = tell(contents, analysis.board, analysis.checked, plan, run, 2)
+    page._say(replace(told, then=page.line()))
+    page.bar.setValue(1000)
+    return window
+
+
 def plan(page: str, hours: str = "") -> Pose:
     def pose(window: MainWindow, _folder: Path) -> QWidget:
         stop = shown(window, "Plan", page)
@@ -307,6 +332,7 @@ PICTURES: dict[str, tuple[Pose, theme.ThemeName]] = {
     "limits-ceiling": (limits("Ceiling", "which-card"), theme.ThemeName.PAPER),
     "limits-next": (limits("Next test"), theme.ThemeName.PAPER),
     "runs-work": (runs("At work"), theme.ThemeName.PAPER),
+    "runs-hands-free": (hands_free, theme.ThemeName.PAPER),
     "runs": (runs("All runs"), theme.ThemeName.PAPER),
     "runs-slate": (runs("All runs"), theme.ThemeName.SLATE),
     "runs-findings": (runs("Findings"), theme.ThemeName.PAPER),
@@ -348,7 +374,7 @@ IN_DOCS = (
     *("runs", "import", "write-up"),
     *("limits", "limits-what-if", "worth", "worth-verdict"),
     *("bench", "bench-ladder", "bench-preflight"),
-    *("runs-findings", "bench-machine", "plan"),
+    *("runs-findings", "runs-hands-free", "plan"),
 )
 
 

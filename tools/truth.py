@@ -7,9 +7,11 @@ bench, whose frame pipeline shares no formula with the model.
 
 import sys
 from dataclasses import replace
+from functools import cache
 from importlib.util import module_from_spec, spec_from_file_location
 from math import hypot
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -24,7 +26,7 @@ from blunt_ruler.core.compare.compare import compare
 from blunt_ruler.core.compare.results import Measurement
 from blunt_ruler.core.limits.cells import CELL_FLOOR, TooLittle
 from blunt_ruler.core.limits.fit import fit_limits
-from blunt_ruler.core.limits.left_out import KEYS, LeaveOut
+from blunt_ruler.core.limits.left_out import KEYS, LeaveOut, leave_out
 from blunt_ruler.core.records.records import Origin, Run, TypedFigures
 from blunt_ruler.core.records.severity import Severity
 
@@ -151,13 +153,19 @@ def checks() -> None:
         say(f"named with telemetry: {plant}", hits / PLANTED, "80 %", hits >= 0.8 * PLANTED)
 
 
-def limits() -> None:
-    """Left-out links and cases predicted from three repeats at 1.5 %: the truth inside 80 %."""
+@cache
+def limits_lab() -> Any:
+    """The lab of the tests of the Limits: rates of the simulated bench, played once."""
     found = spec_from_file_location("limits_lab", TESTS / "limits" / "conftest.py")
     assert found is not None and found.loader is not None
     module = module_from_spec(found)
     found.loader.exec_module(module)
-    lab, rng = module.Lab(), np.random.default_rng(13)
+    return module.Lab()
+
+
+def limits() -> None:
+    """Left-out links and cases predicted from three repeats at 1.5 %: the truth inside 80 %."""
+    lab, rng = limits_lab(), np.random.default_rng(13)
     for kind in (LeaveOut.LINK, LeaveOut.CASE):
         held = cells = 0
         for design in range(4):
@@ -196,11 +204,61 @@ def limits() -> None:
 PARTS = ("family", "host", "card")
 
 
+def memory() -> None:
+    """Three new titles at one size on two rigs, a third link foreseen from what is remembered."""
+    lab, seeds = limits_lab(), 40
+    for remembers in (True, False):
+        errors, held = [], []
+        for seed in range(seeds):
+            measured, truth = lab.three_new_titles(seed)
+            fit = fit_limits(measured if remembers else measured.alone())
+            rate, low, high = fit.predict(fit.places_for(truth, measured.links))
+            actual = np.array([cell.average_fps for cell in truth])
+            errors += [*np.abs(rate / actual - 1.0)]
+            held += [*((low <= actual) & (actual <= high))]
+        words = "remembered" if remembers else "alone"
+        median, share = float(np.median(errors)), float(np.mean(held))
+        say(f"new titles, third link, {words}: median error", median, "5 %", median <= 0.05)
+        within = 0.74 <= share <= 0.86
+        say(f"new titles, third link, {words}: 80 % bounds hold", share, "74 to 86 %", within)
+
+
+def titles_elsewhere() -> None:
+    """Links left out of six made-up titles, and a title foreseen on cards it was never on."""
+    lab = limits_lab()
+    found, off = [], []
+    for seed in range(10):
+        rng = np.random.default_rng(seed)
+        titles = [f"made up {number}" for number in rng.permutation(30)[:7]]
+        cells = [
+            lab.cell(1, rig, title, size, 0.005)
+            for title in titles
+            for rig in lab.rigs
+            for size in ("1080p", "1440p", "2160p")
+            if rng.random() < 0.7
+        ]
+        found.append(leave_out(lab.of(cells), LeaveOut.LINK))
+        new = [one for one in cells if one.family == titles[0] and one.card != "middle"]
+        fit = fit_limits(lab.of([one for one in cells if one not in new]))
+        rate, _, _ = fit.predict(fit.places_for(new, {}))
+        off += [*np.abs(rate / [one.average_fps for one in new] - 1.0)]
+    median = float(np.mean([one.median_error for one in found]))
+    say("made-up titles, link left out: median error", median, "1.5 %", median <= 0.015)
+    most = float(np.mean([one.p90_error for one in found]))
+    say("made-up titles, link left out: nine in ten", most, "4 %", most <= 0.04)
+    held = float(np.mean([one.interval_hits for one in found]))
+    say("made-up titles, link left out: 80 % bounds hold", held, "76 to 84 %", 0.76 <= held <= 0.84)
+    median = float(np.median(off))
+    say("made-up title on another card: median error", median, "2.5 %", median <= 0.025)
+
+
 def main() -> None:
     means()
     threes()
     checks()
     limits()
+    titles_elsewhere()
+    memory()
 
 
 if __name__ == "__main__":

@@ -42,7 +42,7 @@ def test_typed_figures_get_what_the_machine_said(work, demo_window, qtbot, settl
     assert work.alarm.isHidden()
     qtbot.wait(900)
     work.start.click()
-    qtbot.waitUntil(lambda: work.watched is not None)
+    qtbot.waitUntil(lambda: work.watch.watched is not None)
     run = Run(
         id="typed-now",
         rig_id="groyne-marram-12",
@@ -57,7 +57,7 @@ def test_typed_figures_get_what_the_machine_said(work, demo_window, qtbot, settl
     assert 75 <= kept.reading(Gauge.CARD_BUSY) <= 98
     assert kept.gauge(Gauge.LINK_LANES).high == 4
     assert demo_window.desk.snapshot.undo == "what the machine said during pass 9"
-    assert work.watched is None
+    assert work.watch.watched is None
 
 
 def test_a_state_that_did_not_take_is_told_before_the_pass_is_over(
@@ -69,7 +69,7 @@ def test_a_state_that_did_not_take_is_told_before_the_pass_is_over(
     assert not work.alarm.isHidden()
     qtbot.wait(700)
     work.start.click()
-    qtbot.waitUntil(lambda: work.watched is not None)
+    qtbot.waitUntil(lambda: work.watch.watched is not None)
     run = Run(
         id="narrow",
         rig_id="groyne-marram-12",
@@ -91,7 +91,7 @@ def test_a_log_gets_the_gauges_it_lacks(work, demo_window, qtbot, settle, tmp_pa
     began = time.time()
     qtbot.wait(1500)
     work.start.click()
-    qtbot.waitUntil(lambda: work.watched is not None)
+    qtbot.waitUntil(lambda: work.watch.watched is not None)
     log = tmp_path / "Groyne Marram 12 Skitter 1080p Low.csv"
     frames = int((time.time() - began) / 0.004)
     rows = "\n".join(f"{index},{4.0 + 0.3 * (index % 7 == 0):.2f}" for index in range(frames))

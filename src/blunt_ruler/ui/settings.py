@@ -1,5 +1,6 @@
 """What the window remembers between starts: recent logbooks, theme, size."""
 
+import hashlib
 import os
 from pathlib import Path
 
@@ -62,6 +63,15 @@ class Settings:
     def stop(self, name: str) -> None:
         self._store.setValue("stop", name)
 
+    def is_allowed(self, command: str) -> bool:
+        """Whether a title's start command, as it will be run, was allowed on this machine."""
+        return _mark(command) in (self._store.value("allowed", [], list) or [])
+
+    def allow(self, command: str, on: bool) -> None:
+        """Allow a start command, or no longer. A logbook cannot: it may be somebody else's."""
+        others = [m for m in self._store.value("allowed", [], list) or [] if m != _mark(command)]
+        self._store.setValue("allowed", [*others, _mark(command)] if on else others)
+
     def columns(self, table: str) -> list[int]:
         """Column widths of a table by its name, pixels; none where it was never changed."""
         kept = self._store.value(f"columns/{table}", [], list) or []
@@ -70,6 +80,10 @@ class Settings:
     def set_columns(self, table: str, widths: list[int]) -> None:
         """Remember the column widths of a table."""
         self._store.setValue(f"columns/{table}", widths)
+
+
+def _mark(command: str) -> str:
+    return hashlib.sha256(command.encode()).hexdigest()
 
 
 def demo_copy_path() -> Path:

@@ -156,7 +156,7 @@ def fit_limits(measured: Measured, before: "Fit | None" = None, quick: bool = Fa
 
     x = layout.prior.mean if before is None else _started(layout, before)
     for turn in range(turns):
-        tolerance = TOLERANCE if turn == TURNS - 1 else ROUGHLY
+        tolerance = TOLERANCE if turn == TURNS - 1 else ROUGHLY * (5.0 if turn == 0 else 1.0)
         x = solve(model, x, layout.prior, SOFT, tolerance, bends=bends)
         off, slopes = model(x)
         weights = soft_weights(off, SOFT)
@@ -246,6 +246,6 @@ def _scatter(
 
 
 TURNS = 4  # of fitting and learning what titles ask for
-ROUGHLY, TOLERANCE = 2e-3, 1e-3  # of a logarithm, while still learning and at the end
+ROUGHLY, TOLERANCE = 1e-3, 1e-3  # of a logarithm, while still learning and at the end
 WEAK_MEAN, WEAK_SPREAD = 1.0, 4.0  # the weak prior counts as so many titles
 SOFT = 2.0  # residuals beyond so many spreads count less

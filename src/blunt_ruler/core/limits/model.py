@@ -344,19 +344,19 @@ def slopes_of(x: FloatArray, places: Places) -> Slopes:
 
 
 def bends_of(x: FloatArray, places: Places, pulls: FloatArray) -> FloatArray:
-    """Σ pull · ∂² log rate / ∂x² for what the families ask, shape (size,), 0 for the others.
+    """Σ pull · ∂² log rate / ∂x² for what all cells share and what the families ask, shape (size,),
+    0 for the others.
 
     A letter is moved in all families at once: no cell knows two of them.
     """
     out = np.zeros(x.size)
-    each = np.unique(places.family)
-    still = slopes_of(x, places).values
-    for letter in range(len(PER_FAMILY)):
+    still = slopes_of(x, places)
+    for place in range(FIRST_FAMILY + len(PER_FAMILY)):  # among the slopes of a cell
+        at = still.at[:, place]
         moved = x.copy()
-        moved[each + letter] += BEND_STEP
-        place = FIRST_FAMILY + letter  # among the slopes of a cell
-        bend = (slopes_of(moved, places).values[:, place] - still[:, place]) / BEND_STEP
-        out += np.bincount(places.family + letter, pulls * bend, x.size)
+        moved[np.unique(at)] += BEND_STEP
+        bend = (slopes_of(moved, places).values[:, place] - still.values[:, place]) / BEND_STEP
+        out += np.bincount(at, pulls * bend, x.size)
     return out
 
 

@@ -17,6 +17,8 @@ from blunt_ruler.core.types import FloatArray
 
 MOST_STEPS = 400
 FIRST_DAMPING, MOST_DAMPING = 1e-3, 1e16
+BENDS_LAST = 3  # steps
+TOO_CAREFUL, FARTHEST = 1.3, 10.0  # gain over what was foreseen, and how far a step is stretched
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,12 +105,15 @@ def solve(
     residuals, slopes = model(x)
     cost = cost_of(x, residuals)
     damping, growth = FIRST_DAMPING, 2.0
-    for _ in range(MOST_STEPS):
+    bent = np.zeros(x.size)
+    for number in range(MOST_STEPS):
         weights = soft_weights(residuals, soft)
         normal = slopes.normal(weights) + held.precision
         down = -slopes.pull(weights * residuals) - held.precision @ (x - held.mean)
         if bends is not None:
-            normal += np.diag(np.maximum(bends(x, weights * residuals), 0.0))
+            if number % BENDS_LAST == 0:  # they change slowly, and cost most
+                bent = np.maximum(bends(x, weights * residuals), 0.0)
+            normal += np.diag(bent)
         scale = np.maximum(np.diag(normal), 1e-300)
         while True:
             step = np.linalg.solve(normal + np.diag(damping * scale), down)
@@ -122,6 +127,15 @@ def solve(
             damping, growth = damping * growth, growth * 2.0
         ratio = (cost - cost_then) / max(float(step @ (damping * scale * step + down)), 1e-300)
         damping, growth = damping * max(1.0 / 3.0, 1.0 - (2.0 * ratio - 1.0) ** 3), 2.0
+        if ratio > TOO_CAREFUL:  # along the step the cost bends less than was held: go to its foot
+            step = step * min(1.0 / max(2.0 - ratio, 1e-9), FARTHEST)
+            with np.errstate(all="ignore"):
+                far = model(x + step)
+                cost_far = cost_of(x + step, far[0])
+            if np.isfinite(cost_far) and cost_far < cost_then:
+                then, (r_then, s_then), cost_then = x + step, far, cost_far
+            else:
+                step = then - x
         x, residuals, slopes, cost = then, r_then, s_then, cost_then
         if np.all(np.abs(step) <= tolerance * np.maximum(np.abs(x), least)):
             return x

@@ -48,6 +48,7 @@ class Title(Value):
     tags: tuple[Name, ...] = Field((), description="tags")
     presets: tuple[Name, ...] = Field((), description="presets, slow to fast")
     target_fps: float | None = quantity("fps", "target of its own", above=0, most=2000)
+    start_command: Words = words("start command")
     score_unit: Words = words("unit of its score")
     lower_is_better: bool = Field(False, description="lower is better")
     formula: ScoreFormula = Field(ScoreFormula.HARMONIC, description="overall from parts")

@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     from blunt_ruler.core.types import Progress
     from blunt_ruler.exchange.frame_logs import LogReading
     from blunt_ruler.ui.runs.findings_page import FindingsPage
+    from blunt_ruler.ui.runs.hands_free_page import HandsFreePage
     from blunt_ruler.ui.runs.list_page import ListPage
     from blunt_ruler.ui.runs.work_page import WorkPage
 
@@ -40,6 +41,8 @@ class RunsController(Controller):
         self._grown: dict[Path, tuple[Run, Trace]] = {}
         self._work: WorkPage | None = None
         self._list: ListPage | None = None
+        self._hands_page: HandsFreePage | None = None
+        self._notes: list[tuple[Path, str]] = []  # what became of logs of the inbox
         self.log_finished.connect(self._on_log)
 
     def build(self) -> Stop:
@@ -48,17 +51,43 @@ class RunsController(Controller):
 
         stop = view.RunsStop()
         stop.when_built(view.AT_WORK, self._connect_work)
+        stop.when_built(view.HANDS_FREE, self._connect_hands)
         stop.when_built(view.LIST, self._connect_list)
         stop.when_built(view.FINDINGS, self._connect_findings)
         return stop
 
     def _connect_work(self, page: WorkPage) -> None:
         self._work = page
+        page.inbox.show_folder(self._inbox.folder if self._inbox is not None else None)
+        for path, words in self._notes:
+            page.inbox.add(path, words)
         page.arrivals_ready.connect(self.desk.bring_in)
         page.typing_requested.connect(self.hub.type_into)
         page.inbox.watch_requested.connect(self.watch)
         page.inbox.log_wanted.connect(self.open_log)
         self.hub.strip.watch(page.taker.jobs)
+
+    def _connect_hands(self, page: HandsFreePage) -> None:
+        from platformdirs import user_cache_path
+
+        from blunt_ruler.ui.sound import Sounds
+
+        self._hands_page = page
+        sounds = Sounds(user_cache_path("blunt-ruler") / "sounds")
+        page.is_allowed = self.hub.settings.is_allowed
+        page.command_allowed.connect(self.hub.settings.allow)
+        page.watch_requested.connect(self.watch)
+        page.sounded.connect(sounds.play)
+        page.show_folder(self._inbox.folder if self._inbox is not None else None)
+
+    @property
+    def _hands(self) -> HandsFreePage:
+        assert self._hands_page is not None
+        return self._hands_page
+
+    @property
+    def _hands_run(self) -> bool:
+        return self._hands_page is not None and self._hands_page.is_running
 
     def _connect_list(self, page: ListPage) -> None:
         self._list = page
@@ -117,14 +146,17 @@ class RunsController(Controller):
                 folder = None
             else:
                 self._inbox = inbox
-        self.work.inbox.show_folder(folder)
+        if self._work is not None:
+            self._work.inbox.show_folder(folder)
+        if self._hands_page is not None:
+            self._hands_page.show_folder(folder)
 
     def close(self) -> None:
         """Let go of the inbox and end what is under way."""
         if self._inbox is not None:
             self._inbox.stop()
         super().close()
-        for page in (self._work, self._list):
+        for page in (self._work, self._list, self._hands_page):
             if page is not None:
                 page.wait()
 
@@ -134,8 +166,7 @@ class RunsController(Controller):
         if snapshot is None or snapshot.review is None:
             return
         contents, review = snapshot.contents, snapshot.review
-        going = self.work.going
-        expected = (going.rig_id, going.case_id) if going else None
+        expected = self._expected()
         namesakes = [run for run in contents.runs.values() if run.origin.file == path.name]
 
         def work(step: Progress) -> tuple[LogReading, Match | None]:
@@ -156,8 +187,28 @@ class RunsController(Controller):
             f"Reading {path.name}",
             work,
             done,
-            lambda error: self.work.inbox.add(path, sentence(error)),
+            lambda error: self._note(path, sentence(error)),
         )
+
+    def _expected(self) -> tuple[str, str] | None:
+        """Rig and case of the pass that is under way, or that is next."""
+        from blunt_ruler.core.plan.next_pass import next_pass
+
+        review, analysis = self.snapshot.review, self.snapshot.analysis
+        if self._hands_run:
+            going = self._hands.going
+        elif self._work is not None:
+            going = self._work.going
+        else:
+            plan = analysis.bench_plan if analysis is not None else None
+            going = next_pass(self.snapshot.contents, review, plan) if review and plan else None
+        return (going.rig_id, going.case_id) if going is not None else None
+
+    def _note(self, path: Path, words: str) -> None:
+        """Say what became of a log, on the sheet at work."""
+        self._notes.append((path, words))
+        if self._work is not None:
+            self._work.inbox.add(path, words)
 
     def _compare(
         self, path: Path, reading: LogReading, match: Match | None, namesakes: list[Run]
@@ -178,12 +229,12 @@ class RunsController(Controller):
                 run.average_fps == reading.average_fps for run in namesakes
             )
             if Kinship.SAME in kin or sampled:
-                self.work.inbox.add(path, "taken in already")
+                self._note(path, "taken in already")
             elif Kinship.LONGER in kin and reading.trace is not None:
                 run = traced[kin.index(Kinship.LONGER)]
                 before, now = traces[kin.index(Kinship.LONGER)], reading.trace
                 self._grown[path] = (run, now)
-                self.work.inbox.add(
+                self._note(
                     path,
                     f"has grown from {before.frame_times_ms.size} to {now.frame_times_ms.size} "
                     "frames since it was taken in; Enter puts the longer one in its place",
@@ -204,20 +255,21 @@ class RunsController(Controller):
             self.hub.import_logs([path])
             return
         self.desk.put_longer(run, trace)
-        self.work.inbox.add(path, "the longer one is in its place")
+        self._note(path, "the longer one is in its place")
 
     def _place(self, path: Path, reading: LogReading, match: Match | None) -> None:
         if reading.asks:
-            self.work.inbox.add(path, f"can be read as {reading.question}; Enter opens it")
+            self._note(path, f"can be read as {reading.question}; Enter opens it")
             return
         if match is None:
-            self.work.inbox.add(path, "nothing tells its rig and case; Enter opens it")
+            self._note(path, "nothing tells its rig and case; Enter opens it")
             return
         contents = self.snapshot.contents
         where = f"{contents.rigs[match.rig_id].name}, {contents.case_label(match.case_id)}"
-        if not match.sure or reading.bad_rows:
+        mine = self._hands_run and (match.rig_id, match.case_id) == self._expected()
+        if not (match.sure or mine) or reading.bad_rows:
             why = f"{len(reading.bad_rows)} bad rows" if reading.bad_rows else match.why
-            self.work.inbox.add(path, f"perhaps {where} ({why}); Enter opens it")
+            self._note(path, f"perhaps {where} ({why}); Enter opens it")
             return
         from blunt_ruler.core.runs.import_runs import CaseName
         from blunt_ruler.exchange.frame_logs import arrival_of
@@ -225,6 +277,8 @@ class RunsController(Controller):
         case = contents.cases[match.case_id]
         named = CaseName(contents.titles[case.title_id].name)
         arrival = arrival_of(reading, contents.rigs[match.rig_id].name, named, case_id=case.id)
-        trace = self.work.sampled(reading.trace, path.stat().st_mtime)
+        page = self._hands if self._hands_run else self._work
+        ended_s = path.stat().st_mtime
+        trace = page.watch.onto(reading.trace, ended_s) if page is not None else reading.trace
         self.desk.bring_in([(arrival, trace)])
-        self.work.inbox.add(path, f"taken in as {where} ({match.why})")
+        self._note(path, f"taken in as {where} ({match.why})")

@@ -9,6 +9,9 @@ from tempfile import TemporaryDirectory
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from blunt_ruler.core.measure.machine_samples import Samples
+from blunt_ruler.core.records.edits import Edit
+from blunt_ruler.core.records.records import Contents, Trace
+from blunt_ruler.core.runs.sampled import sampled_edit, typed_since, with_samples
 from blunt_ruler.core.types import Progress
 from blunt_ruler.ui.jobs import Job, Jobs
 
@@ -51,6 +54,8 @@ class MachineWatch(QObject):
         self.jobs = Jobs(threads=1, parent=self)
         self._stop = threading.Event()
         self._job: Job | None = None
+        self.watched: Watched | None = None  # of a pass whose figures are still to come
+        self._latest: Samples | None = None  # while it is being read
 
     @property
     def is_on(self) -> bool:
@@ -59,6 +64,7 @@ class MachineWatch(QObject):
 
     def begin(self, what: str, rig_id: str, case_id: str, known: frozenset[str]) -> None:
         """Read a machine by the words of its choice; nothing for none, or while one is read."""
+        self.watched = self._latest = None
         if what == NOBODY or self._job is not None:
             return
         self._stop = stop = threading.Event()
@@ -76,7 +82,8 @@ class MachineWatch(QObject):
                 try:
                     while not stop.wait(TELL_EVERY_S):
                         step("Reading the machine", 0.0)
-                        self.grew.emit(sampler.samples())
+                        self._latest = sampler.samples()
+                        self.grew.emit(self._latest)
                 finally:
                     samples = sampler.stop()
                     if moving is not None:
@@ -91,6 +98,27 @@ class MachineWatch(QObject):
         """The pass is over."""
         self._stop.set()
 
+    def edit_for(self, contents: Contents) -> Edit | None:
+        """What was read, put to the typed run of that pass; None until it is there."""
+        watched = self.watched
+        if watched is None:
+            return None
+        run = typed_since(contents, watched.rig_id, watched.case_id, watched.known)
+        if run is None:
+            return None
+        self.watched = None
+        return sampled_edit(run, watched.samples)
+
+    def onto(self, trace: Trace | None, ends_at_s: float) -> Trace | None:
+        """A log's trace with what was read meanwhile, where it ended inside that time."""
+        samples = self._latest if self.watched is None else self.watched.samples
+        if trace is None or samples is None:
+            return trace
+        found = with_samples(trace, samples, ends_at_s)
+        if len(found.telemetry) > len(trace.telemetry):
+            self.watched = None
+        return found
+
     def wait(self) -> None:
         """Stop and wait for the end."""
         self.end()
@@ -101,6 +129,7 @@ class MachineWatch(QObject):
 
     def _on_ended(self, watched: Watched) -> None:
         self._rest()
+        self.watched, self._latest = watched, None
         self.ended.emit(watched)
 
     def _on_failed(self, error: Exception) -> None:

@@ -1,11 +1,13 @@
-"""The Runs view: the sheet at work, all runs, what the checks found, thresholds."""
+"""The Runs view: the sheet at work, hands free, all runs, what the checks found, thresholds."""
 
 from blunt_ruler.ui.runs.findings_page import FindingsPage, ThresholdsPage
+from blunt_ruler.ui.runs.hands_free_page import HandsFreePage
 from blunt_ruler.ui.runs.list_page import ListPage
 from blunt_ruler.ui.runs.work_page import WorkPage
 from blunt_ruler.ui.stop import Stop
 
-AT_WORK, LIST, FINDINGS, LINES = "At work", "All runs", "Findings", "Thresholds"
+AT_WORK, HANDS_FREE, LIST = "At work", "Hands free", "All runs"
+FINDINGS, LINES = "Findings", "Thresholds"
 
 
 class RunsStop(Stop):
@@ -14,6 +16,7 @@ class RunsStop(Stop):
     def __init__(self) -> None:
         super().__init__("Runs")
         self.add_page(AT_WORK, WorkPage)
+        self.add_page(HANDS_FREE, HandsFreePage)
         self.add_page(LIST, ListPage)
         self.add_page(FINDINGS, FindingsPage)
         self.add_page(LINES, ThresholdsPage)

@@ -33,13 +33,12 @@ from blunt_ruler.core.plan.next_pass import (
 from blunt_ruler.core.records.records import Decision, Origin, Trace
 from blunt_ruler.core.rigs.machine_report import expected_link, samples_line
 from blunt_ruler.core.runs.import_runs import Arrival, CaseName
-from blunt_ruler.core.runs.sampled import sampled_edit, typed_since, with_samples
 from blunt_ruler.core.text import duration_text
 from blunt_ruler.logbook.store import now_text
 from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.runs.inbox_box import InboxBox
 from blunt_ruler.ui.runs.live import LiveTaker, Taken
-from blunt_ruler.ui.runs.machine_watch import MachineWatch, Watched, watchable
+from blunt_ruler.ui.runs.machine_watch import MachineWatch, watchable
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
 from blunt_ruler.ui.widgets import ElidedLabel, allow, empty, label
@@ -81,8 +80,7 @@ class WorkPage(Page):
         self.watch = MachineWatch(self)
         self.watch.grew.connect(self._on_grew_samples)
         self.watch.ended.connect(self._on_watched)
-        self.watch.failed.connect(self._on_failed_watch)
-        self.watched: Watched | None = None  # samples of a pass whose figures are still to come
+        self.watch.failed.connect(self.error_raised)
         column = stacked(self._choice_bar(), self._sheet(), self._take_bar(), spacing=10, on=self)
         self.live = QWidget()
         self.live.setLayout(self._plot_place)
@@ -320,7 +318,6 @@ class WorkPage(Page):
 
     def _begin_watch(self) -> None:
         if self.going is not None and self._snapshot is not None:
-            self.watched = None
             known = frozenset(self._snapshot.contents.runs)
             going = self.going
             self.watch.begin(self.machine.currentText(), going.rig_id, going.case_id, known)
@@ -336,31 +333,15 @@ class WorkPage(Page):
             widget.setText(said)
             widget.setVisible(shown)
 
-    def _on_watched(self, watched: Watched) -> None:
-        self.watched = watched
+    def _on_watched(self, _watched: object) -> None:
         self._keep_samples()
-
-    def _on_failed_watch(self, error: Exception) -> None:
-        self.error_raised.emit(error)
 
     def _keep_samples(self) -> None:
         """Put what was read to the typed run of that pass, once it is there."""
-        watched, snapshot = self.watched, self._snapshot
-        if watched is None or snapshot is None:
-            return
-        run = typed_since(snapshot.contents, watched.rig_id, watched.case_id, watched.known)
-        if run is not None:
-            self.watched = None
-            self.edited.emit(sampled_edit(run, watched.samples))
-
-    def sampled(self, trace: Trace | None, ends_at_s: float) -> Trace | None:
-        """A log's trace with what was read meanwhile, where it ended inside that time."""
-        if trace is None or self.watched is None:
-            return trace
-        found = with_samples(trace, self.watched.samples, ends_at_s)
-        if len(found.telemetry) > len(trace.telemetry):
-            self.watched = None
-        return found
+        if self._snapshot is not None:
+            edit = self.watch.edit_for(self._snapshot.contents)
+            if edit is not None:
+                self.edited.emit(edit)
 
     # Taking a run
 
