@@ -1,11 +1,15 @@
 # Two commands do all set-up on a fresh machine: make demo, make test.
-.PHONY: help setup demo test attack test-deep mutations lint bench screenshots demo-logbook clean
+.PHONY: help setup demo test attack test-deep mutations lint bench screenshots demo-logbook \
+	install uninstall package man clean
 
 PYTHON = .venv/bin/python
 
 help:
 	@echo "make demo         set up, and open the demo review"
 	@echo "make test         set up, and run every test"
+	@echo "make install      put it among your programs (PREFIX=~/.local): menu entry, icons, man page"
+	@echo "make uninstall    take it away again; logbooks stay"
+	@echo "make package      a wheel, a source archive and a .deb in dist/, each started once"
 	@echo "make attack       the fuzzers at length: logs, bad files, logbooks, kills, commands (1 h)"
 	@echo "make test-deep    every test, with all its seeds"
 	@echo "make mutations    break core in one place at a time: does a test notice? (20 min)"
@@ -53,6 +57,18 @@ bench: setup
 
 screenshots: setup
 	$(PYTHON) tools/screenshots.py
+
+install:
+	@./tools/install.sh
+
+uninstall:
+	@./tools/install.sh remove
+
+package: setup
+	@./tools/package.sh
+
+man: setup
+	$(PYTHON) tools/man.py
 
 demo-logbook: setup
 	rm -f src/blunt_ruler/demo/demo.blunt

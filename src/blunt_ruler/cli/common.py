@@ -12,7 +12,7 @@ from blunt_ruler.core.records.records import Contents, Review
 
 app = typer.Typer(
     no_args_is_help=False,
-    add_completion=False,
+    add_completion=True,
     pretty_exceptions_enable=False,
     rich_markup_mode=None,
     help="What a graphics card gained, what it lost, and what took it.",

@@ -6,13 +6,16 @@ from typing import Annotated
 
 import typer
 
-from blunt_ruler import diary
+from blunt_ruler import __version__, diary
 from blunt_ruler.cli.common import ReviewName, app, choose, read_logbook
 
 
 @app.callback(invoke_without_command=True)
 def _start(
     context: typer.Context,
+    version: Annotated[
+        bool, typer.Option("--version", help="Say which version this is, and end.")
+    ] = False,
     debug: Annotated[
         bool,
         typer.Option(
@@ -23,6 +26,9 @@ def _start(
     ] = False,
 ) -> None:
     """Open the window when no command is named."""
+    if version:
+        print(f"Blunt Ruler {__version__}")
+        raise typer.Exit
     if debug:
         context.with_resource(diary.kept(debug=True))
     if context.invoked_subcommand is None:
