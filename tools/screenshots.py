@@ -15,7 +15,8 @@ from typing import Any, TypeAlias
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from PyQt6.QtCore import QElapsedTimer, QItemSelectionModel
+from PyQt6.QtCore import QElapsedTimer, QItemSelectionModel, Qt
+from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from blunt_ruler.core.board.lenses import Lens
@@ -376,12 +377,15 @@ IN_DOCS = (
     *("bench", "bench-ladder", "bench-preflight"),
     *("runs-findings", "runs-hands-free", "plan"),
 )
+DOCS = Path("docs/screenshots")
+HELP, HELP_WIDTH = Path("src/blunt_ruler/help/pictures"), 640
+IN_HELP = ("bench", "plan", "runs", "board", "limits", "worth", "write-up")
 
 
 def main() -> None:
-    """Take the pictures that were asked for."""
+    """Take the pictures that were asked for, and small ones for the help pages."""
     parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--out", type=Path, default=Path("docs/screenshots"))
+    parser.add_argument("--out", type=Path, default=DOCS)
     parser.add_argument("--size", default="1280x800")
     parser.add_argument("--only", nargs="*", choices=PICTURES, default=IN_DOCS)
     options = parser.parse_args()
@@ -402,6 +406,15 @@ def main() -> None:
                 if posed is not window:
                     posed.close()
                 print(picture)
+                if name in IN_HELP and options.out == DOCS:
+                    small = (
+                        posed.grab()
+                        .toImage()
+                        .scaledToWidth(HELP_WIDTH, Qt.TransformationMode.SmoothTransformation)
+                    )
+                    small.convertToFormat(QImage.Format.Format_RGB888).save(
+                        str(HELP / f"{name}.png"), quality=0
+                    )
 
 
 if __name__ == "__main__":

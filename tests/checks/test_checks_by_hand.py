@@ -154,7 +154,7 @@ def test_a_day_that_drifts(lab):
 
 def test_every_check_has_a_page_with_its_thresholds():
     root = Path(__file__).parents[2]
-    text = (root / "docs" / "checks.md").read_text("utf-8")
+    text = (root / "src" / "blunt_ruler" / "help" / "checks.md").read_text("utf-8")
     for check in Check:
         assert f"\n## {check}\n" in text
     for name in Thresholds.model_fields:

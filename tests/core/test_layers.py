@@ -118,7 +118,12 @@ def test_public_core_functions_say_what_they_do_and_are_typed():
 def test_no_file_names_a_path_of_one_machine():
     root = SOURCES.parent.parent
     places = ["/" + name + "/" for name in ("tmp", "root", "home")]
-    for path in [*SOURCES.rglob("*.py"), *root.glob("*.md"), *root.glob("docs/*.md")]:
+    for path in [
+        *SOURCES.rglob("*.py"),
+        *root.glob("*.md"),
+        *root.glob("docs/*.md"),
+        *SOURCES.rglob("*.md"),
+    ]:
         text = path.read_text("utf-8")
         assert not [place for place in places if place in text], path
 

@@ -13,8 +13,8 @@ from typing import TypeAlias
 class Figure:
     """A figure inside a sentence or a table: how it is written, what it is, and of what.
 
-    `figure` is its name in `docs/figures.md`; `rig` and `case` are ids, blank where it is of
-    all; `value` is the number itself and `base` the name of the rig it is a share of.
+    `figure` is its name in `help/figures.md`; `rig` and `case` are ids, blank where it is of all;
+    `value` is the number itself and `base` the name of the rig it is a share of.
     """
 
     text: str

@@ -44,10 +44,17 @@ def logbook_menu(
                 entry.triggered.connect(lambda _checked, path=path: desk.open(path))
         recent.setEnabled(bool(settings.recent))
         recent.setToolTipsVisible(True)
-    for words in ("Copy the logbook to…", "Look at the demo"):
+    for words in ("Copy the logbook to…", "Look at the demo", "Tour of the demo"):
         menu.addAction(actions[words])
     menu.addSeparator()
-    for words in ("Import logs…", "Undo", "Redo", "History of edits", "All actions…"):
+    for words in (
+        "Import logs…",
+        "Undo",
+        "Redo",
+        "History of edits",
+        "All actions…",
+        "Help on this stop",
+    ):
         menu.addAction(actions[words])
     menu.addSeparator()
     menu.addAction(actions["Quit"])

@@ -35,7 +35,9 @@ from blunt_ruler.ui.stops import CONTROLLERS
 from blunt_ruler.ui.welcome import Welcome
 
 if TYPE_CHECKING:
+    from blunt_ruler.ui.help_window import HelpWindow
     from blunt_ruler.ui.runs.import_dialog import ImportDialog
+    from blunt_ruler.ui.tour import Step, Tour
 
 LOGBOOK_FILTER = "Blunt Ruler logbooks (*.blunt)"
 LOG_FILTER = "Logs and tables (*.csv *.tsv *.txt *.log *.gz *.ods *.xlsx);;All files (*)"
@@ -62,6 +64,8 @@ class MainWindow(QMainWindow):
         self.welcome = Welcome()
         self.stack.addWidget(self.welcome)
         self.import_dialog: ImportDialog | None = None
+        self.help_window: HelpWindow | None = None
+        self.tour: Tour | None = None
         hub = Hub(
             self.desk,
             self.banner,
@@ -119,6 +123,8 @@ class MainWindow(QMainWindow):
         for choice in theme.ThemeName:
             yield Offer(f"Theme: {choice}", partial(self.pin_theme, choice), needs_book=False)
         yield Offer("Show or hide the evidence", self._toggle_evidence, "F4")
+        yield Offer("Help on this stop", self.show_help, keys(Keys.HelpContents), needs_book=False)
+        yield Offer("Tour of the demo", self.begin_tour, needs_book=False)
         yield Offer("Logbook menu", self.show_logbook_menu, "Alt+L", needs_book=False)
         yield Offer("All actions…", lambda: self.palette_list.open(), "Ctrl+K", needs_book=False)
         yield Offer("Quit", self.close, keys(Keys.Quit), needs_book=False)
@@ -190,6 +196,32 @@ class MainWindow(QMainWindow):
         """New, open, recent, copy, reviews, undo and redo, under the logbook's name."""
         menu = logbook_menu(self, self.desk, self.settings, self.actions_of.by_name)
         menu.popup(self.rail.head.mapToGlobal(self.rail.head.rect().bottomLeft()))
+
+    def show_help(self) -> None:
+        """Open the page of the stop that is looked at."""
+        from blunt_ruler.ui.help_window import HelpWindow
+
+        if self.help_window is None:
+            self.help_window = HelpWindow(self)
+        self.help_window.open_page(self.current_stop)
+
+    def begin_tour(self) -> None:
+        """Show the demo around, which is opened where another logbook is."""
+        from blunt_ruler.ui.tour import Tour
+
+        if self.tour is None:
+            self.tour = Tour(self)
+            self.tour.step_shown.connect(self._on_step)
+        demo = remembered.demo_copy_path()
+        if self.desk.snapshot is None or self.desk.snapshot.path.resolve() != demo.resolve():
+            self.open_demo()
+        self.tour.begin()
+
+    def _on_step(self, step: "Step") -> None:
+        """Go where a step of the tour leads; until the demo is open its first stop waits."""
+        self.go_to(step.stop)
+        if self.desk.snapshot is not None:
+            self.controllers[step.stop].stop.show_page(step.page)
 
     def pin_theme(self, name: theme.ThemeName) -> None:
         """Put the application into a theme and remember it."""

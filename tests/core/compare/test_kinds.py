@@ -1,6 +1,6 @@
 """Figures of every kind: their intervals hold the true mean, and bounds stay bounds.
 
-The readings are made here as each kind is defined (docs/figures.md); nothing of the bench is used.
+The readings are made here as each kind is defined (help/figures.md); nothing of the bench is used.
 """
 
 import math

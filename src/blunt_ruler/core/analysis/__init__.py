@@ -3,4 +3,8 @@
 The window, the commands and the reports all go through here.
 """
 
-__all__ = ["analyse", "rail_states"]
+__all__ = [
+    "analyse",
+    "hands_free",
+    "rail_states",
+]

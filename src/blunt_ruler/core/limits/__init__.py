@@ -10,9 +10,12 @@ __all__ = [
     "fit",
     "left_out",
     "link_curve",
+    "memory",
+    "misfit",
     "model",
     "next_test",
     "report",
+    "solve",
     "split",
     "whatif",
 ]

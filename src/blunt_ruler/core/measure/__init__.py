@@ -10,6 +10,7 @@ __all__ = [
     "frames",
     "held_rates",
     "kinds",
+    "machine_samples",
     "means",
     "profile",
     "reading",

@@ -13,6 +13,7 @@ __all__ = [
     "matching",
     "published",
     "read_again",
+    "sampled",
     "score_parts",
     "sheet_cells",
     "sheet_heads",

@@ -21,7 +21,7 @@ class _Strict(BaseModel):
 class JsonFigure(_Strict):
     """A figure; rig and case are names of `rigs` and `cases`, blank for a mean."""
 
-    figure: str = Field(description="its name, as in docs/figures.md")
+    figure: str = Field(description="its name, as in src/blunt_ruler/help/figures.md")
     rig: str
     case: str
     value: float | None = Field(description="None where it is not known")

@@ -1,0 +1,1 @@
+"""Help pages, shipped with the application: each stop, figures, checks, formats."""
