@@ -5,6 +5,7 @@ or a time of day. Which mark is the decimal one belongs to the whole log, never 
 """
 
 import re
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -38,8 +39,10 @@ CLOCK = re.compile(
 )
 DIGITS = frozenset("0123456789")
 STARTS = DIGITS | set("+-.,")
+KEPT = 1 << 15
 
 
+@lru_cache(maxsize=KEPT)  # a log's first lines are read in several ways, and alike in many logs
 def as_number(text: str, decimal: str) -> float | None:
     """The number a field holds, None where it is blank or text. Its length is limited."""
     stripped = text.strip()

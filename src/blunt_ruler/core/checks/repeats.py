@@ -10,6 +10,7 @@ from blunt_ruler.core.checks.consensus import MAD_TO_SD, Expected, judge
 from blunt_ruler.core.checks.findings import About, Check, Finding, RunFacts
 from blunt_ruler.core.checks.registry import AllRuns, Cell, Repeats, Scope, check
 from blunt_ruler.core.measure.profile import places, same_recording
+from blunt_ruler.core.measure.robust_line import theil_sen
 from blunt_ruler.core.measure.telemetry import Gauge
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
 from blunt_ruler.core.records.severity import Severity
@@ -356,8 +357,6 @@ def _saved_anew(
 @check(Scope.REVIEW)
 def day_drift(all_runs: AllRuns) -> Iterator[Finding]:
     """Rates of one rig that fall or rise over a bench day, each against its own cell."""
-    from scipy.stats import theilslopes
-
     days: dict[tuple[str, str], list[tuple[float, float, RunFacts]]] = defaultdict(list)
     for repeats in all_runs.sound.values():
         counted = [facts for facts in repeats if not read_by_eye(facts.run)]
@@ -375,8 +374,8 @@ def day_drift(all_runs: AllRuns) -> Iterator[Finding]:
         hours = [point[0] for point in points]
         if len(points) < DAY_RUNS or max(hours) - min(hours) < DAY_HOURS:
             continue
-        slope, _, low, high = theilslopes([point[1] for point in points], hours)
-        change = float(slope) * (max(hours) - min(hours))
+        slope, low, high = theil_sen([point[1] for point in points], hours)
+        change = slope * (max(hours) - min(hours))
         if abs(change) < all_runs.thresholds.drift or low <= 0 <= high:
             continue
         last = max(points, key=lambda point: point[0])[2]

@@ -15,6 +15,7 @@ import numpy as np
 
 from blunt_ruler.core.measure.means import MeanSchool, ratio_of, sums_of
 from blunt_ruler.core.measure.reading import NORMAL, errors_together
+from blunt_ruler.core.measure.robust_line import root
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD, repeats_needed
 from blunt_ruler.core.types import FloatArray
 
@@ -123,12 +124,11 @@ def _moments(variances: FloatArray, freedoms: FloatArray, pooled: float) -> Prio
 
 
 def _inverse_trigamma(value: float) -> float:
-    from scipy.optimize import brentq
     from scipy.special import polygamma
 
     # ψ′(x) lies between 1/x and 1/x + 1/x², so the root is bracketed.
     low, high = 0.5 / value if value < 1 else 0.5 / math.sqrt(value), 2.0 + 2.0 / value
-    return float(brentq(lambda x: float(polygamma(1, x)) - value, low, high))
+    return root(lambda x: float(polygamma(1, x)) - value, low, high)
 
 
 def _restless(variance: float, freedom: float, prior: Prior) -> bool:
@@ -180,11 +180,9 @@ def with_error(sample: Sample, errors: Sequence[tuple[float, float]]) -> Sample:
 @lru_cache(maxsize=4096)
 def _freedom_with(quantile: float) -> float:
     """The freedom whose 97.5 % quantile is given; infinite for the normal one."""
-    from scipy.optimize import brentq
-
     if quantile <= NORMAL + 1e-4:
         return math.inf
-    return float(brentq(lambda freedom: _quantile(freedom) - quantile, 0.05, 1e7))
+    return root(lambda freedom: _quantile(freedom) - quantile, 0.05, 1e7)
 
 
 def half_width(sample: Sample) -> float:

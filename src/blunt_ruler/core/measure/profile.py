@@ -83,10 +83,12 @@ def peaks_text(frame_times_ms: FloatArray) -> str:
 
 
 @lru_cache(maxsize=20_000)
-def _peaks(text: str) -> tuple[np.ndarray, FloatArray]:
+def _peaks(text: str) -> tuple[np.ndarray, FloatArray, float]:
+    """(places, lengths in ms, the last digit these were kept with) of a fingerprint."""
     whole = np.frombuffer(base64.b85decode(text), "<i4").astype(np.int64)
     half = whole.size // 2
-    return whole[:half], whole[half:] / THOUSAND
+    lasting = whole[half:] / THOUSAND
+    return whole[:half], lasting, _last_digit(lasting)
 
 
 def same_recording(one: str, other: str) -> bool:
@@ -97,12 +99,12 @@ def same_recording(one: str, other: str) -> bool:
     """
     if not one or not other:
         return False
-    at, lasting = _peaks(one)
-    other_at, other_lasting = _peaks(other)
+    at, lasting, digit = _peaks(one)
+    other_at, other_lasting, other_digit = _peaks(other)
     if min(at.size, other_at.size) < FEWEST_PEAKS:
         return False
     # Logs of whole or tenths of milliseconds agree within half of their last digit.
-    digit = max(_last_digit(lasting), _last_digit(other_lasting))
+    digit = max(digit, other_digit)
     alike = np.abs(lasting[:, None] - other_lasting[None, :]) <= max(SAME_MS, 0.51 * digit)
     lags = (at[:, None] - other_at[None, :])[alike]
     if lags.size == 0:

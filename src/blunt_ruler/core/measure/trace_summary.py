@@ -10,6 +10,7 @@ import numpy as np
 
 from blunt_ruler.core.measure.frames import find_stutter, frame_ends_s
 from blunt_ruler.core.measure.profile import Profile, grain_ms, peaks_text, profile_of, profile_text
+from blunt_ruler.core.measure.robust_line import theil_sen
 from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest, digests
 from blunt_ruler.core.measure.trimming import block_levels, propose_trim
 from blunt_ruler.core.types import FloatArray
@@ -222,14 +223,11 @@ def _stutters(times_ms: FloatArray) -> tuple[float, float]:
 
 def _slope(times_ms: FloatArray) -> tuple[float, float, float]:
     """Theil–Sen slope of the log rate per minute over blocks of 2 s or more, and its interval."""
-    from scipy.stats import theilslopes
-
     total_s = float(times_ms.sum()) / 1000.0
     levels_ms, ends_s = block_levels(times_ms, max(DRIFT_BLOCK_S, total_s / 200.0))
     if levels_ms.size < 5:
         return 0.0, 0.0, 0.0
-    fitted = theilslopes(-np.log(levels_ms), ends_s / 60.0)
-    return float(fitted[0]), float(fitted[2]), float(fitted[3])
+    return theil_sen(-np.log(levels_ms), ends_s / 60.0)
 
 
 def _pairing(times_ms: FloatArray) -> float:

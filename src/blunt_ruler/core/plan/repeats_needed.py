@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from blunt_ruler.core.errors import BadFigure
+from blunt_ruler.core.measure.robust_line import root
 from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.runs.changes import counted
 
@@ -68,11 +69,9 @@ def _repeats_for(effect: float) -> int:
 @lru_cache(maxsize=64)
 def _effect_shown(repeats: int) -> float:
     """The difference in spreads that so many runs on each side have the power to show."""
-    from scipy.optimize import brentq
-
     if repeats < 2:
         return math.inf  # a single run on each side knows no spread
-    return float(brentq(lambda effect: power(repeats, effect) - POWER, 1e-3, 60.0))
+    return root(lambda effect: power(repeats, effect) - POWER, 1e-3, 60.0)
 
 
 def smallest_shown(repeats: int, spread: float) -> float:
