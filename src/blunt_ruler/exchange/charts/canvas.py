@@ -45,6 +45,7 @@ SIZES = {"1280x720": 100, "1920x1080": 150}  # pixels → dots per inch of a 12.
 SVG = "http://www.w3.org/2000/svg"
 
 # Outlines in place of text, so that a chart looks the same without Barlow; fixed ids.
+PNG_EFFORT = 3  # of 9: a third more bytes for a third of the time
 SVG_STYLE: Any = {"svg.fonttype": "path", "svg.hashsalt": "blunt-ruler"}
 
 
@@ -166,7 +167,10 @@ class ChartCanvas:
     def png(self, size: str = "1280x720") -> bytes:
         """The chart as PNG at one of SIZES."""
         out = io.BytesIO()
-        options: dict[str, Any] = {"metadata": {"Software": None, "Title": self.title}}
+        options: dict[str, Any] = {
+            "metadata": {"Software": None, "Title": self.title},
+            "pil_kwargs": {"compress_level": PNG_EFFORT},
+        }
         with _quietly():
             self._figure.savefig(
                 out, format="png", dpi=SIZES[size], facecolor=self.theme.card, **options
