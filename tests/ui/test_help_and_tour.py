@@ -59,7 +59,7 @@ def test_the_tour_shows_nine_steps_over_the_demo(window, settle, qtbot):
         assert window.tour.isVisible()
         assert window.tour.heading.text() == step.heading
         assert window.current_stop == step.stop
-        settle(window)
+        qtbot.wait(1)
         window.tour.next.click()
     assert not window.tour.isVisible()
 

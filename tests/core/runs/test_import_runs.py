@@ -65,6 +65,12 @@ def test_words_that_name_no_case_are_refused(words):
         parse_case(words)
 
 
+def test_a_title_longer_than_any_is_refused_in_a_sentence():
+    assert parse_case("9" * 120).title == "9" * 120
+    with pytest.raises(BadIntake, match="140 letters"):
+        parse_case("9" * 140)
+
+
 def test_resolutions_are_told_from_scenes():
     assert all(map(looks_like_resolution, ("1080p", "4K", "3440x1440", "3440×1440")))
     assert not any(map(looks_like_resolution, ("lap", "High", "x", "10x", "")))

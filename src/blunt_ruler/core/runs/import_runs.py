@@ -29,6 +29,7 @@ from blunt_ruler.core.records.records import (
     case_label,
 )
 from blunt_ruler.core.resolution import LONGEST
+from blunt_ruler.core.values import LONGEST_NAME, LONGEST_WORDS
 
 
 class BadIntake(UserFixable):
@@ -87,6 +88,13 @@ def parse_case(words: str) -> CaseName:
             "Write it as “Title / scene / 1080p / High”, the title at least",
         )
     title, *rest = parts
+    longest = max(parts, key=len)
+    if len(title) > LONGEST_NAME or len(longest) > LONGEST_WORDS:
+        raise BadIntake(
+            "case",
+            f"“{longest[:40]}…” has {len(longest)} letters",
+            f"Shorten it: a title has at most {LONGEST_NAME}",
+        )
     at = next((index for index, part in enumerate(rest) if looks_like_resolution(part)), None)
     if at is None:
         scene, preset = [*rest, "", ""][:2]
