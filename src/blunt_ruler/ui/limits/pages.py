@@ -59,7 +59,7 @@ class _Cell:
 
 CELL_COLUMNS = (
     Column("Case", lambda row: row.case, tip=lambda row: row.label),
-    Column("Rig", lambda row: row.rig, 150),
+    Column("Rig", lambda row: row.rig, 164),
     # The Board has the rates: a narrow window gives them up.
     Column("Measured", lambda row: fps_text(row.measured_fps), 76, figures=True, gives_up=2),
     Column(
@@ -81,8 +81,8 @@ CELL_COLUMNS = (
             "Fits badly and counted little: look at its runs first" if row.faulty else ""
         ),
     ),
-    Column("Limit", lambda row: row.limit, 62),
-    Column("Card, CPU, link", lambda _row: "", 130),
+    Column("Limit", lambda row: row.limit, 76),
+    Column("Card, CPU, link", lambda _row: "", 116),
 )
 
 
