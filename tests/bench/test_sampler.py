@@ -7,8 +7,14 @@ import pytest
 
 from blunt_ruler.bench.machines import Moving, lay_out, machine_names, move
 from blunt_ruler.bench.probe import NoTree
-from blunt_ruler.bench.sampler import LANES, Sampler
-from blunt_ruler.core.measure.machine_samples import Samples, digests_of, first_of, onto_frames
+from blunt_ruler.bench.sampler import Sampler
+from blunt_ruler.core.measure.machine_samples import (
+    LANES,
+    Samples,
+    digests_of,
+    first_of,
+    onto_frames,
+)
 from blunt_ruler.core.measure.telemetry import Gauge
 
 
@@ -67,6 +73,24 @@ def test_an_energy_counter_that_goes_round_is_no_negative_power(tmp_path):
     energy.write_text("1671150\n")  # 2 J on, past 262143.328850 J
     sampler.look()
     assert 2.0 / 0.5 < sampler.samples().channels["cpu power W"][1] < 2.0 / 0.04
+
+
+def test_of_two_packages_only_the_one_that_went_round_does(tmp_path):
+    root = lay_out("quillon-cord", tmp_path)
+    first = root / "sys" / "class" / "powercap" / "intel-rapl:0" / "energy_uj"
+    second = first.parent.parent / "intel-rapl:1"
+    second.mkdir()
+    for name, content in (("name", "package-1"), ("max_energy_range_uj", "262143328850")):
+        (second / name).write_text(f"{content}\n")
+    first.write_text("262143000000\n")
+    (second / "energy_uj").write_text("5000000\n")
+    sampler = Sampler(root)
+    sampler.look()
+    time.sleep(0.05)
+    first.write_text("1671150\n")  # 2 J on
+    (second / "energy_uj").write_text("8000000\n")  # 3 J on
+    sampler.look()
+    assert 5.0 / 0.5 < sampler.samples().channels["cpu power W"][1] < 5.0 / 0.04
 
 
 def test_files_that_vanish_or_hold_nonsense_are_gaps(tmp_path):

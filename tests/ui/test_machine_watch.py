@@ -35,6 +35,20 @@ def watch(work, qtbot, name):
     qtbot.waitUntil(lambda: bool(work.reading.text()), timeout=5000)
 
 
+def type_run(window, settle, key, repeat, average_fps):
+    """Figures typed for the cell that is at work."""
+    run = Run(
+        id=key,
+        rig_id="groyne-marram-12",
+        case_id="skitter-1080p",
+        repeat=repeat,
+        origin=Origin(kind="typed"),
+        typed=TypedFigures(average_fps=average_fps),
+    )
+    window.desk.edit("type", lambda _book, _contents: {"runs": {run.id: run}})
+    settle(window)
+
+
 def test_typed_figures_get_what_the_machine_said(work, demo_window, qtbot, settle):
     on_cord(work)
     watch(work, qtbot, "play quillon-cord")
@@ -43,16 +57,7 @@ def test_typed_figures_get_what_the_machine_said(work, demo_window, qtbot, settl
     qtbot.wait(900)
     work.start.click()
     qtbot.waitUntil(lambda: work.watch.watched is not None)
-    run = Run(
-        id="typed-now",
-        rig_id="groyne-marram-12",
-        case_id="skitter-1080p",
-        repeat=9,
-        origin=Origin(kind="typed"),
-        typed=TypedFigures(average_fps=250.0),
-    )
-    demo_window.desk.edit("type", lambda _book, _contents: {"runs": {run.id: run}})
-    settle(demo_window)
+    type_run(demo_window, settle, "typed-now", 9, 250.0)
     kept = demo_window.desk.snapshot.contents.runs["typed-now"]
     assert 75 <= kept.reading(Gauge.CARD_BUSY) <= 98
     assert kept.gauge(Gauge.LINK_LANES).high == 4
@@ -70,16 +75,7 @@ def test_a_state_that_did_not_take_is_told_before_the_pass_is_over(
     qtbot.wait(700)
     work.start.click()
     qtbot.waitUntil(lambda: work.watch.watched is not None)
-    run = Run(
-        id="narrow",
-        rig_id="groyne-marram-12",
-        case_id="skitter-1080p",
-        repeat=8,
-        origin=Origin(kind="typed"),
-        typed=TypedFigures(average_fps=200.0),
-    )
-    demo_window.desk.edit("type", lambda _book, _contents: {"runs": {run.id: run}})
-    settle(demo_window)
+    type_run(demo_window, settle, "narrow", 8, 200.0)
     found = demo_window.desk.snapshot.analysis.checked.by_run["narrow"]
     said = [one.says for one in found]
     assert any("2 lanes instead of 4, says the machine" in one for one in said)

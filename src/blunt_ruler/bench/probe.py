@@ -85,11 +85,11 @@ def _display(folder: Path, devices: Path) -> DisplayDevice:
         bridges=tuple(bridges),
         vendor=_text(folder / "vendor") or "",
         device=_text(folder / "device") or "",
-        busy_share=_scaled(busy, 100.0),
-        memory_gb=_scaled(memory, 1e9),
-        temperature_c=_scaled(number_in(hwmon / "temp1_input"), 1000.0),
-        power_w=_scaled(power, 1e6),
-        clock_mhz=_scaled(number_in(hwmon / "freq1_input"), 1e6),
+        busy_share=scaled(busy, 100.0),
+        memory_gb=scaled(memory, 1e9),
+        temperature_c=scaled(number_in(hwmon / "temp1_input"), 1000.0),
+        power_w=scaled(power, 1e6),
+        clock_mhz=scaled(number_in(hwmon / "freq1_input"), 1e6),
     )
 
 
@@ -112,7 +112,7 @@ def packages_in(root: Path) -> Iterator[CpuPackage]:
         name = _text(zone / "name") or zone.name
         if zone.name.count(":") == 1 and energy is not None:
             yield CpuPackage(
-                name, energy / 1e6, _scaled(number_in(zone / "max_energy_range_uj"), 1e6)
+                name, energy / 1e6, scaled(number_in(zone / "max_energy_range_uj"), 1e6)
             )
 
 
@@ -141,7 +141,8 @@ def _first_number(path: Path) -> float | None:
         return None
 
 
-def _scaled(value: float | None, per: float) -> float | None:
+def scaled(value: float | None, per: float) -> float | None:
+    """A value in a larger unit; None stays None."""
     return None if value is None else value / per
 
 

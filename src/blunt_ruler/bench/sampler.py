@@ -10,19 +10,26 @@ from pathlib import Path
 
 import numpy as np
 
-from blunt_ruler.bench.probe import NoTree, device_folder, number_in, packages_in, read_link
-from blunt_ruler.core.measure.machine_samples import Samples
+from blunt_ruler.bench.probe import device_folder, number_in, packages_in, read_link, scaled
+from blunt_ruler.core.measure.machine_samples import (
+    BUSY,
+    GENERATION,
+    LANES,
+    POWER,
+    TEMPERATURE,
+    Samples,
+)
+from blunt_ruler.core.rigs.machine_report import CpuPackage
 
 EVERY_S = 0.25
-LANES, GENERATION = "link lanes", "link generation"
 CARD_FILES = {
-    "card busy %": ("gpu_busy_percent", 1.0),
+    BUSY: ("gpu_busy_percent", 1.0),
     "card memory GB": ("mem_info_vram_used", 1e9),
 }
 HWMON_FILES = {
-    "card power W": (("power1_average", "power1_input"), 1e6),
+    POWER: (("power1_average", "power1_input"), 1e6),
     "card clock MHz": (("freq1_input",), 1e6),
-    "card temp C": (("temp1_input",), 1e3),
+    TEMPERATURE: (("temp1_input",), 1e3),
 }
 
 
@@ -37,7 +44,8 @@ class Sampler:
         self._at: list[float] = []
         self._rows: list[dict[str, float]] = []
         self._cores: dict[str, tuple[float, float]] = {}
-        self._energy: tuple[float, float] | None = None
+        self._energy: dict[str, float] = {}
+        self._read_at = 0.0
 
     def start(self) -> None:
         """Begin to read."""
@@ -76,11 +84,11 @@ class Sampler:
                 (GENERATION, link.generation),
             ]
             for name, (file, per) in CARD_FILES.items():
-                pairs.append((name, _scaled(number_in(self._device / file), per)))
+                pairs.append((name, scaled(number_in(self._device / file), per)))
             hwmon = next(iter(sorted((self._device / "hwmon").glob("hwmon*"))), self._device)
             for name, (files, per) in HWMON_FILES.items():
                 read = (number_in(hwmon / file) for file in files)
-                pairs.append((name, _scaled(next((v for v in read if v is not None), None), per)))
+                pairs.append((name, scaled(next((v for v in read if v is not None), None), per)))
             row |= {name: float(value) for name, value in pairs if value is not None}
         row |= self._cpu()
         self._at.append(time.time())
@@ -102,20 +110,22 @@ class Sampler:
             found["cpu busiest core %"] = max(loads.values())
         packages = list(packages_in(self._root))
         if packages:
-            at, energy = time.monotonic(), sum(one.energy_j for one in packages)
-            if self._energy is not None:
-                took = energy - self._energy[1]
-                if took < 0:  # a counter went round
-                    took += sum(one.wraps_at_j or 0.0 for one in packages if one.wraps_at_j)
-                seconds = at - self._energy[0]
-                if took >= 0 and seconds > 0:
-                    found["cpu power W"] = took / seconds
-            self._energy = (at, energy)
+            at = time.monotonic()
+            known = dict.fromkeys(one.name for one in packages) == dict.fromkeys(self._energy)
+            seconds = at - self._read_at
+            if known and seconds > 0:
+                took = [_took(one, self._energy[one.name]) for one in packages]
+                if min(took) >= 0:
+                    found["cpu power W"] = sum(took) / seconds
+            self._read_at = at
+            self._energy = {one.name: one.energy_j for one in packages}
         return found
 
 
-def _scaled(value: float | None, per: float) -> float | None:
-    return None if value is None else value / per
+def _took(package: CpuPackage, before_j: float) -> float:
+    """Joules since a look before; a counter that went round since goes on from nought."""
+    took = package.energy_j - before_j
+    return took + (package.wraps_at_j or 0.0) if took < 0 else took
 
 
 def _busy_times(path: Path) -> dict[str, tuple[float, float]]:
@@ -135,6 +145,3 @@ def _busy_times(path: Path) -> dict[str, tuple[float, float]]:
             continue
         found[name] = (sum(ticks) - ticks[3] - ticks[4], sum(ticks))
     return found
-
-
-__all__ = ["EVERY_S", "GENERATION", "LANES", "NoTree", "Sampler"]

@@ -1,9 +1,9 @@
 """Commands that compare rigs and put scores together."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Annotated, Any, TypeAlias
+from typing import Annotated, Any
 
 import typer
 
@@ -19,7 +19,7 @@ from blunt_ruler.cli.common import (
 )
 from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.board.lines import bound_words
-from blunt_ruler.core.compare.comparability import Standing
+from blunt_ruler.core.compare.comparability import Unsound
 from blunt_ruler.core.compare.compare import compare
 from blunt_ruler.core.compare.results import CaseResult, Comparison, How, RigMean
 from blunt_ruler.core.measure.frames import LowSchool
@@ -27,8 +27,6 @@ from blunt_ruler.core.measure.kinds import KIND_WORDS, Bound, Kind
 from blunt_ruler.core.measure.means import MEAN_WORDS, MeanSchool
 from blunt_ruler.core.records.records import Contents, Role
 from blunt_ruler.core.text import list_text, loss_text, percent_text
-
-Unsound: TypeAlias = Mapping[str, tuple[Standing, str]]  # what the checks block, and why
 
 
 @app.command("compare")

@@ -20,7 +20,8 @@ from blunt_ruler.core.errors import UnknownName
 from blunt_ruler.core.limits.cells import Cell, Measured
 from blunt_ruler.core.limits.fit import Fit, fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, leave_out
-from blunt_ruler.core.limits.report import Withheld, fit_review
+from blunt_ruler.core.limits.misfit import Withheld
+from blunt_ruler.core.limits.report import fit_review
 from blunt_ruler.core.limits.split import split_losses
 from blunt_ruler.core.limits.whatif import card_speeds, ceilings, narrowest_link
 from blunt_ruler.core.measure.held_rates import held_rates

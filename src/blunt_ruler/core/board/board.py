@@ -7,7 +7,7 @@ command shows the same figure for the same cell.
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
-from blunt_ruler.core.compare.comparability import Standing
+from blunt_ruler.core.compare.comparability import Unsound
 from blunt_ruler.core.compare.compare import compare
 from blunt_ruler.core.compare.like_for_like import standings
 from blunt_ruler.core.compare.results import CaseResult, Comparison, How, Measurement, RigResult
@@ -138,7 +138,7 @@ def how_of(review: Review) -> How:
 def build_board(
     contents: Contents,
     review: Review,
-    unsound: Mapping[str, tuple[Standing, str]] | None = None,
+    unsound: Unsound | None = None,
 ) -> Board:
     """The Board of one review. Runs that are not kept stay listed behind their cell.
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 
 from blunt_ruler.core.board.board import Board, Row, build_board
 from blunt_ruler.core.board.row_order import Arrangement, GroupBy, arrange
-from blunt_ruler.core.compare.comparability import Standing
+from blunt_ruler.core.compare.comparability import Unsound
 from blunt_ruler.core.compare.results import RigResult
 from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.text import count_text
@@ -63,7 +63,7 @@ def _group_words(row: Row, group: GroupBy) -> tuple[str, ...]:
 def means_over(
     contents: Contents,
     review: Review,
-    unsound: Mapping[str, tuple[Standing, str]],
+    unsound: Unsound,
     cases: Cases,
 ) -> Totals:
     """The means of a review over some of its cases alone."""
@@ -72,7 +72,7 @@ def means_over(
 
 
 def group_means(
-    contents: Contents, board: Board, unsound: Mapping[str, tuple[Standing, str]], by: GroupBy
+    contents: Contents, board: Board, unsound: Unsound, by: GroupBy
 ) -> Mapping[str, tuple[Cases, Totals]]:
     """The means over each group of several cases, by the words of the group, in its order."""
     how = Arrangement(group=by)

@@ -10,7 +10,7 @@ from math import log
 
 from blunt_ruler.core.board.board import Board, Column, build_board
 from blunt_ruler.core.board.lenses import ratio_mark
-from blunt_ruler.core.compare.comparability import Standing
+from blunt_ruler.core.compare.comparability import Unsound
 from blunt_ruler.core.compare.results import RigMean
 from blunt_ruler.core.records.records import Contents, Role
 from blunt_ruler.core.text import count_text, percent_text
@@ -49,9 +49,7 @@ class References:
         return min(with_mean, key=lambda one: abs(log(one.mean.ratio)), default=None)  # type: ignore[union-attr]
 
 
-def hold_against(
-    contents: Contents, board: Board, unsound: Mapping[str, tuple[Standing, str]]
-) -> References:
+def hold_against(contents: Contents, board: Board, unsound: Unsound) -> References:
     """Every rig of a Board against each of its references."""
     review = board.review
     boards = {

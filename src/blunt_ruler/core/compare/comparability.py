@@ -3,8 +3,10 @@
 `like_for_like` finds out; comparisons and the Board only read it.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import TypeAlias
 
 
 class Standing(StrEnum):
@@ -13,6 +15,10 @@ class Standing(StrEnum):
     CLEAN = "clean"
     MIXED = "mixed"
     NOT_COMPARABLE = "not comparable"
+
+
+Unsound: TypeAlias = Mapping[str, tuple[Standing, str]]
+"""Runs that the checks block: how far they can still be compared, and why not further."""
 
 
 @dataclass(frozen=True, slots=True)

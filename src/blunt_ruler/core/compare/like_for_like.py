@@ -9,7 +9,7 @@ from collections.abc import Mapping, Sequence
 
 from blunt_ruler.core.checks.all import Checked
 from blunt_ruler.core.checks.findings import Check
-from blunt_ruler.core.compare.comparability import CellStanding, Standing
+from blunt_ruler.core.compare.comparability import CellStanding, Standing, Unsound
 from blunt_ruler.core.records.hardware import Rig, RigState
 from blunt_ruler.core.records.records import Contents, Decision, Review, Role, Run
 from blunt_ruler.core.records.severity import Severity
@@ -99,7 +99,7 @@ def standings(
     contents: Contents,
     review: Review,
     kept: Mapping[tuple[str, str], Sequence[Run]],
-    unsound: Mapping[str, tuple[Standing, str]],
+    unsound: Unsound,
 ) -> dict[tuple[str, str], CellStanding]:
     """The standing of every cell that has kept runs; clean ones are left out."""
     rigs = contents.rigs

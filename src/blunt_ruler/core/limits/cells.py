@@ -206,6 +206,11 @@ def found_in(contents: Contents, board: Board, strict: bool = True) -> Found:
     return Found(tuple(cells), links, watts)
 
 
+def speed_guess(watts: Mapping[str, float], own: float) -> dict[str, float]:
+    """How fast cards may be against one of so many watts: common practice, no source."""
+    return {card: (power / own) ** 0.8 for card, power in watts.items()}
+
+
 def measured_of(contents: Contents, board: Board) -> Measured:
     """What a Board has for the fit.
 
@@ -220,8 +225,7 @@ def measured_of(contents: Contents, board: Board) -> Measured:
         raise TooLittle(
             "No limits yet", "no sound cell has a described rig", "Describe host, card, link"
         )
-    own = watts.get(yard.card_id, 1.0)
-    guess = {card: (power / own) ** 0.8 for card, power in watts.items()}
+    guess = speed_guess(watts, watts.get(yard.card_id, 1.0))
     return Measured(found.cells, found.links, yard.host_id, yard.card_id, guess, watts)
 
 

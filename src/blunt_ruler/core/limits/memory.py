@@ -6,20 +6,19 @@ further back than this review's own runs may have drifted since, with the versio
 with the driver; the fit leaves that open.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 
 from blunt_ruler.core.board.board import Board, build_board
-from blunt_ruler.core.compare.comparability import Standing
-from blunt_ruler.core.limits.cells import Cell, Found, Measured, found_in
+from blunt_ruler.core.compare.comparability import Standing, Unsound
+from blunt_ruler.core.limits.cells import Cell, Found, Measured, found_in, speed_guess
 from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.records.records import Contents, Review, Run
+from blunt_ruler.core.runs.changes import moment_of
 
 NEAR = timedelta(days=14)  # so far from this review's runs nothing is held to have changed
 UNDATED = "a day nobody wrote down"
-
-Unsound = Mapping[str, tuple[Standing, str]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,10 +86,7 @@ def with_memory(measured: Measured, memory: Memory) -> Measured:
         beside=memory.cells,
         reviews=memory.reviews,
         links={**memory.found.links, **measured.links},
-        card_guess={
-            **{card: (watts / own) ** 0.8 for card, watts in memory.found.watts.items()},
-            **measured.card_guess,
-        },
+        card_guess={**speed_guess(memory.found.watts, own), **measured.card_guess},
     )
 
 
@@ -123,15 +119,10 @@ class _States:
         )
 
 
-def _moment(run: Run) -> datetime | None:
-    at = run.moment
-    return at if at is None or at.tzinfo else at.replace(tzinfo=UTC)
-
-
 def _span(board: Board) -> tuple[datetime, datetime] | None:
     """From the first to the last counted run of a Board; None where none has a date."""
     every = [
-        at for key in board.cells for run in board.counted(*key) if (at := _moment(run)) is not None
+        at for key in board.cells for run in board.counted(*key) if (at := moment_of(run.taken_at))
     ]
     return (min(every), max(every)) if every else None
 
@@ -139,7 +130,7 @@ def _span(board: Board) -> tuple[datetime, datetime] | None:
 def _time_of(board: Board, cell: Cell, now: tuple[datetime, datetime] | None) -> str:
     """The month a cell is remembered from, blank where it lies beside this review's runs."""
     runs = board.counted(cell.rig, cell.case)
-    moments = sorted(at for run in runs if (at := _moment(run)) is not None)
+    moments = sorted(at for run in runs if (at := moment_of(run.taken_at)))
     if not moments:
         return UNDATED
     at = moments[len(moments) // 2]

@@ -6,7 +6,7 @@ they fit, this one does not. Such a cell teaches the fit nothing, and no share a
 made of it.
 """
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -47,14 +47,18 @@ class Misfit:
     why: str
 
 
-def misfits(fit: Fit, contents: Contents, board: Board) -> tuple[Misfit, ...]:
+Withheld = dict[tuple[str, str], Misfit]
+"""Misfits by rig and case."""
+
+
+def misfits(fit: Fit, contents: Contents, board: Board) -> Withheld:
     """The cells of a fit that follow a pattern the model does not know."""
-    found: dict[tuple[str, str], Misfit] = {}
+    found: Withheld = {}
     look = _Look(fit, contents, board)
     for rule in (_capped, _overflowing, _scaling_itself, _slow_core):
         for one in rule(look):
             found.setdefault((one.rig, one.case), one)
-    return tuple(found.values())
+    return found
 
 
 class _Look:
@@ -229,8 +233,3 @@ def _slow_core(look: _Look) -> Iterator[Misfit]:
                 "slow core holds it"
             )
             yield Misfit(cell.rig, cell.case, Kind.CORE, why)
-
-
-def by_cell(found: tuple[Misfit, ...]) -> Mapping[tuple[str, str], Misfit]:
-    """Misfits by rig and case."""
-    return {(one.rig, one.case): one for one in found}

@@ -7,11 +7,12 @@ from operator import attrgetter
 import numpy as np
 
 from blunt_ruler.core.board.board import Board, how_of
+from blunt_ruler.core.compare.comparability import Unsound
 from blunt_ruler.core.limits.cells import Cell, Measured, TooLittle, measured_of
 from blunt_ruler.core.limits.fit import MIXED, OPEN, Fit, fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, LeftOut, leave_out
-from blunt_ruler.core.limits.memory import Memory, Unsound, remember, with_memory
-from blunt_ruler.core.limits.misfit import Misfit, by_cell, misfits
+from blunt_ruler.core.limits.memory import Memory, remember, with_memory
+from blunt_ruler.core.limits.misfit import Misfit, Withheld, misfits
 from blunt_ruler.core.limits.next_test import (
     Z_80,
     NextTest,
@@ -138,11 +139,11 @@ def derive_limits(
     would read the same.
     """
     step("Fitting the limits", 0.1)
-    if before is not None and (same := same_limits(contents, board, unsound, before)) is not None:
-        return same
     memory = remember(contents, board, unsound, before.memory if before else None)
     try:
         given = with_memory(measured_of(contents, board), memory)
+        if before is not None and _reads_same(contents, board, given, before):
+            return replace(before, contents=contents, board=board)
         fit, withheld = fit_review(contents, board, given, before.fit if before else None)
     except TooLittle as error:
         return LimitsReport(contents, board, None, str(error), memory=memory)
@@ -163,9 +164,6 @@ def derive_limits(
     )
 
 
-Withheld = dict[tuple[str, str], Misfit]
-
-
 def fit_review(
     contents: Contents, board: Board, given: Measured, before: Fit | None = None
 ) -> tuple[Fit, Withheld]:
@@ -177,7 +175,7 @@ def fit_review(
     fit = fit_limits(given, before)
     withheld: Withheld = {}
     for _ in range(LOOKS):
-        found = by_cell(misfits(fit, contents, board))
+        found = misfits(fit, contents, board)
         if not found:
             break
         keep = [(cell.rig, cell.case) not in found for cell in fit.measured.cells]
@@ -217,18 +215,28 @@ def same_limits(
     contents: Contents, board: Board, unsound: Unsound, before: LimitsReport
 ) -> LimitsReport | None:
     """A report from before over new contents, None where a fit of them would read otherwise."""
-    if before.fit is None or before.board.review.rig_in(Role.REFERENCE) != board.review.rig_in(
-        Role.REFERENCE
-    ):
+    if before.fit is None:
         return None
     memory = remember(contents, board, unsound, before.memory)
     try:
-        same = with_memory(measured_of(contents, board), memory) == before.given
+        given = with_memory(measured_of(contents, board), memory)
     except TooLittle:
         return None
-    # What meters read tells misfits apart.
-    same = same and board.runs == before.board.runs and contents.titles == before.contents.titles
-    return replace(before, contents=contents, board=board) if same else None
+    if not _reads_same(contents, board, given, before):
+        return None
+    return replace(before, contents=contents, board=board)
+
+
+def _reads_same(contents: Contents, board: Board, given: Measured, before: LimitsReport) -> bool:
+    """Whether a fit of new contents would read what the one before read."""
+    return (
+        before.fit is not None
+        and before.board.review.rig_in(Role.REFERENCE) == board.review.rig_in(Role.REFERENCE)
+        and given == before.given
+        # What meters read tells misfits apart.
+        and board.runs == before.board.runs
+        and contents.titles == before.contents.titles
+    )
 
 
 def limits_line(report: LimitsReport, rig_id: str | None) -> str:

@@ -12,6 +12,8 @@ from blunt_ruler.core.measure.frames import frame_ends_s
 from blunt_ruler.core.measure.telemetry import GaugeDigest, digests, gauge_of
 from blunt_ruler.core.types import FloatArray
 
+LANES, GENERATION = "link lanes", "link generation"  # channels, named so that gauges know them
+BUSY, POWER, TEMPERATURE = "card busy %", "card power W", "card temp C"
 FEWEST = 2  # samples that make a reading
 OUTSIDE_S = 2.0  # how far a log may reach beyond the samples: clocks and slow hands
 

@@ -8,7 +8,14 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.measure.machine_samples import Samples
+from blunt_ruler.core.measure.machine_samples import (
+    BUSY,
+    GENERATION,
+    LANES,
+    POWER,
+    TEMPERATURE,
+    Samples,
+)
 from blunt_ruler.core.records.edits import Edit
 from blunt_ruler.core.records.hardware import Card, Hop, Host, Link, Rig
 from blunt_ruler.core.records.records import Contents
@@ -16,7 +23,7 @@ from blunt_ruler.core.rigs.links import BadLink, ladder_of_rig, ladder_or_why
 from blunt_ruler.core.text import THIN
 
 LOADED = 0.5  # a card at least half busy is under load
-SAMPLED = (("card busy %", "% busy"), ("card power W", "W"), ("card temp C", "°C"))
+SAMPLED = ((BUSY, "% busy"), (POWER, "W"), (TEMPERATURE, "°C"))
 MEMORY_TOLERANCE = 0.12  # decimal against binary gigabytes, and what the driver keeps
 
 
@@ -184,8 +191,7 @@ def watch_line(device: DisplayDevice, expected_lanes: int | None, expected_gen: 
 def samples_line(samples: Samples, lanes: int | None, generation: int | None) -> str:
     """What a sampled machine says now, and whether its link came up as the rig says."""
     told = {name: values[-1] for name, values in samples.channels.items() if values.size}
-    now, speed = told.get("link lanes"), told.get("link generation")
-    busy = told.get("card busy %")
+    now, speed, busy = told.get(LANES), told.get(GENERATION), told.get(BUSY)
     said = [
         f"{value:.0f}{THIN}{unit}"
         for name, unit in SAMPLED

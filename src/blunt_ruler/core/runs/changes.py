@@ -42,10 +42,9 @@ def _ordered(changes: Iterable[Change]) -> list[tuple[datetime, Change]]:
 
 def _passed(run: Run, changes: Sequence[tuple[datetime, Change]]) -> int | None:
     """How many changes a run came after; None where nobody knows when it was taken."""
-    at = run.moment
+    at = moment_of(run.taken_at)
     if at is None:
         return None
-    at = at if at.tzinfo else at.replace(tzinfo=UTC)
     return sum(when <= at for when, _ in changes)
 
 

@@ -68,7 +68,7 @@ class HandsFreePage(Page):
         self.going: NextPass | None = None
         self.phase = Phase.IDLE
         self.watch = MachineWatch(self)
-        self.watch.ended.connect(lambda _watched: self._keep_samples())
+        self.watch.edited.connect(self.edited)
         self.watch.failed.connect(self.error_raised)
         self._snapshot: Snapshot | None = None
         self._until = self._since = 0.0
@@ -160,7 +160,7 @@ class HandsFreePage(Page):
         elif not self.is_running:
             plan = analysis.bench_plan
             self.going = next_pass(snapshot.contents, review, plan) if plan else None
-        self._keep_samples()
+        self.watch.show_contents(snapshot.contents)
         self._show_cell()
         if self.phase is Phase.WAITING and analysis is not None and analysis.settled:
             run = self._arrived()
@@ -345,12 +345,6 @@ class HandsFreePage(Page):
         if error is QProcess.ProcessError.FailedToStart:
             what = f"{self._command()} could not be started: {self.process.errorString()}."
             self._halt(Told("–", "not started", what, "Mend the title's start command.", False))
-
-    def _keep_samples(self) -> None:
-        if self._snapshot is not None:
-            edit = self.watch.edit_for(self._snapshot.contents)
-            if edit is not None:
-                self.edited.emit(edit)
 
     def wait(self) -> None:
         """Stop what is under way, and the title that was started with it."""

@@ -9,7 +9,6 @@ from tempfile import TemporaryDirectory
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from blunt_ruler.core.measure.machine_samples import Samples
-from blunt_ruler.core.records.edits import Edit
 from blunt_ruler.core.records.records import Contents, Trace
 from blunt_ruler.core.runs.sampled import sampled_edit, typed_since, with_samples
 from blunt_ruler.core.types import Progress
@@ -41,12 +40,12 @@ class MachineWatch(QObject):
 
     Signals:
         grew(Samples): what was read so far, twice a second.
-        ended(Watched): the pass is over.
+        edited(Edit): what was read, put to the typed run of that pass, please.
         failed(object): the machine cannot be read.
     """
 
     grew = pyqtSignal(object)
-    ended = pyqtSignal(object)
+    edited = pyqtSignal(object)
     failed = pyqtSignal(object)
 
     def __init__(self, parent: QObject | None = None) -> None:
@@ -56,6 +55,7 @@ class MachineWatch(QObject):
         self._job: Job | None = None
         self.watched: Watched | None = None  # of a pass whose figures are still to come
         self._latest: Samples | None = None  # while it is being read
+        self._contents: Contents | None = None
 
     @property
     def is_on(self) -> bool:
@@ -98,16 +98,16 @@ class MachineWatch(QObject):
         """The pass is over."""
         self._stop.set()
 
-    def edit_for(self, contents: Contents) -> Edit | None:
-        """What was read, put to the typed run of that pass; None until it is there."""
+    def show_contents(self, contents: Contents) -> None:
+        """Look for the typed run of the pass that was read last."""
+        self._contents = contents
         watched = self.watched
         if watched is None:
-            return None
+            return
         run = typed_since(contents, watched.rig_id, watched.case_id, watched.known)
-        if run is None:
-            return None
-        self.watched = None
-        return sampled_edit(run, watched.samples)
+        if run is not None:
+            self.watched = None
+            self.edited.emit(sampled_edit(run, watched.samples))
 
     def onto(self, trace: Trace | None, ends_at_s: float) -> Trace | None:
         """A log's trace with what was read meanwhile, where it ended inside that time."""
@@ -130,7 +130,8 @@ class MachineWatch(QObject):
     def _on_ended(self, watched: Watched) -> None:
         self._rest()
         self.watched, self._latest = watched, None
-        self.ended.emit(watched)
+        if self._contents is not None:
+            self.show_contents(self._contents)
 
     def _on_failed(self, error: Exception) -> None:
         self._rest()

@@ -79,7 +79,7 @@ class WorkPage(Page):
         self._since: float | None = None
         self.watch = MachineWatch(self)
         self.watch.grew.connect(self._on_grew_samples)
-        self.watch.ended.connect(self._on_watched)
+        self.watch.edited.connect(self.edited)
         self.watch.failed.connect(self.error_raised)
         column = stacked(self._choice_bar(), self._sheet(), self._take_bar(), spacing=10, on=self)
         self.live = QWidget()
@@ -217,7 +217,7 @@ class WorkPage(Page):
             for name, key in names:
                 box.addItem(name, key)
         plan = snapshot.analysis.bench_plan
-        self._keep_samples()
+        self.watch.show_contents(contents)
         self._show_pass(next_pass(contents, review, plan) if plan is not None else None)
 
     def _show_pass(self, going: NextPass | None) -> None:
@@ -332,16 +332,6 @@ class WorkPage(Page):
         for widget, shown in ((self.reading, not wrong), (self.alarm, wrong)):
             widget.setText(said)
             widget.setVisible(shown)
-
-    def _on_watched(self, _watched: object) -> None:
-        self._keep_samples()
-
-    def _keep_samples(self) -> None:
-        """Put what was read to the typed run of that pass, once it is there."""
-        if self._snapshot is not None:
-            edit = self.watch.edit_for(self._snapshot.contents)
-            if edit is not None:
-                self.edited.emit(edit)
 
     # Taking a run
 
