@@ -9,7 +9,7 @@ from blunt_ruler.core.analysis.rail_states import STOPS, stop_states
 from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.checks.findings import Check
 from blunt_ruler.core.compare.like_for_like import unsound_words
-from blunt_ruler.core.limits.report import limits_line
+from blunt_ruler.core.limits.words import limits_line
 from blunt_ruler.core.records.records import Decision
 from blunt_ruler.core.records.writeup_settings import WriteUp
 from blunt_ruler.core.worth.figures import WorthFigure

@@ -14,9 +14,9 @@ from blunt_ruler.core.limits.fit import fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, leave_out
 from blunt_ruler.core.limits.model import jacobian, log_rate
 from blunt_ruler.core.limits.next_test import Question, next_tests, question_slope
-from blunt_ruler.core.limits.report import limits_line, told_shares
 from blunt_ruler.core.limits.split import over_review, split_losses
 from blunt_ruler.core.limits.whatif import Change, ceiling, narrowest_link, what_if
+from blunt_ruler.core.limits.words import limits_line, told_shares
 from blunt_ruler.core.measure.means import MeanSchool, mean_ratio
 from blunt_ruler.core.text import adding_up, percent_text
 

@@ -10,7 +10,7 @@ from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.limits.fit import OPEN, fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, leave_out
 from blunt_ruler.core.limits.memory import UNDATED, remember
-from blunt_ruler.core.limits.report import fit_words, limits_line
+from blunt_ruler.core.limits.words import fit_words, limits_line
 from blunt_ruler.core.records.records import ReviewRig, Role
 from blunt_ruler.core.records.review_edits import learn_from_others
 

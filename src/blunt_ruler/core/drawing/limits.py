@@ -5,8 +5,9 @@ from collections.abc import Sequence
 from blunt_ruler.core.drawing.picture import BOLD, SEMIBOLD, Picture, apart
 from blunt_ruler.core.drawing.ticks import scale_to
 from blunt_ruler.core.limits.next_test import NextTest
-from blunt_ruler.core.limits.report import LimitsReport, size_words
+from blunt_ruler.core.limits.report import LimitsReport
 from blunt_ruler.core.limits.whatif import card_speeds
+from blunt_ruler.core.limits.words import size_words
 from blunt_ruler.core.text import list_text, percent_text
 
 NAME, RIGHT, RULE, TOP = 230.0, 60.0, 34.0, 18.0  # units

@@ -5,8 +5,8 @@ from collections.abc import Mapping
 from blunt_ruler.core.drawing.palette import Theme
 from blunt_ruler.core.drawing.picture import MEDIUM, Picture
 from blunt_ruler.core.drawing.ticks import scale_to
-from blunt_ruler.core.limits.report import PART_WORDS, split_rows, told_rows
 from blunt_ruler.core.limits.split import LossSplit
+from blunt_ruler.core.limits.words import PART_WORDS, split_rows, told_rows
 from blunt_ruler.core.text import MINUS, fps_text
 
 LEFT, RIGHT, HEAD, RULE, STEP = 178.0, 90.0, 14.0, 30.0, 30.0  # units

@@ -18,4 +18,5 @@ __all__ = [
     "solve",
     "split",
     "whatif",
+    "words",
 ]

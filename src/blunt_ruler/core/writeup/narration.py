@@ -14,8 +14,8 @@ from blunt_ruler.core.board.lines import bound_words
 from blunt_ruler.core.board.references import reference_words
 from blunt_ruler.core.compare.results import RigMean
 from blunt_ruler.core.limits.link_curve import first_curve
-from blunt_ruler.core.limits.report import PART_WORDS, WIDE
 from blunt_ruler.core.limits.split import PARTS
+from blunt_ruler.core.limits.words import PART_WORDS, WIDE
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.records.writeup_settings import SECTION_TITLES, SectionKey
 from blunt_ruler.core.text import count_text, list_text

@@ -25,14 +25,8 @@ from blunt_ruler.core.compare.comparability import Standing, cell_standing_words
 from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.compare.results import CaseResult
 from blunt_ruler.core.limits.link_curve import below_words, curve_line, first_curve
-from blunt_ruler.core.limits.report import (
-    PART_WORDS,
-    ceiling_line,
-    fit_words,
-    told_rows,
-    told_texts,
-)
 from blunt_ruler.core.limits.split import LossSplit
+from blunt_ruler.core.limits.words import PART_WORDS, ceiling_line, fit_words, told_rows, told_texts
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.rigs.links import ladder_or_why
 from blunt_ruler.core.rigs.strip import rig_strip

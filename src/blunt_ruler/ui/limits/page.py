@@ -3,9 +3,9 @@
 from PyQt6.QtWidgets import QPushButton
 
 from blunt_ruler.core.limits.evidence import agreement, evidence_of, gauge_rows, gauges_of
-from blunt_ruler.core.limits.report import (
+from blunt_ruler.core.limits.report import LimitsReport
+from blunt_ruler.core.limits.words import (
     PART_WORDS,
-    LimitsReport,
     cell_limit_line,
     fit_words,
     limits_line,

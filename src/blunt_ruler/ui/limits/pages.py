@@ -16,19 +16,18 @@ from blunt_ruler.core.drawing.limits import (
     tests_height,
 )
 from blunt_ruler.core.limits.next_test import NextTest, Question
-from blunt_ruler.core.limits.report import (
+from blunt_ruler.core.limits.report import LimitsReport, tests_for
+from blunt_ruler.core.limits.split import PARTS
+from blunt_ruler.core.limits.whatif import card_speeds
+from blunt_ruler.core.limits.words import (
     PART_WORDS,
-    LimitsReport,
     ceiling_line,
     ceiling_words,
     lost_as_printed,
     narrowest_words,
     size_words,
-    tests_for,
     whole_shares,
 )
-from blunt_ruler.core.limits.split import PARTS
-from blunt_ruler.core.limits.whatif import card_speeds
 from blunt_ruler.core.text import THIN, capital, fps_text, percent_text
 from blunt_ruler.core.types import Progress
 from blunt_ruler.ui.chosen import Chosen

@@ -15,8 +15,8 @@ from blunt_ruler.core.drawing.waterfall import (
     part_colours,
     waterfall_height,
 )
-from blunt_ruler.core.limits.report import PART_WORDS
 from blunt_ruler.core.limits.split import LossSplit
+from blunt_ruler.core.limits.words import PART_WORDS
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.picture_view import PictureView
 from blunt_ruler.ui.rows import ROW_ROLE

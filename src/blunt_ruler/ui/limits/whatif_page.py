@@ -18,8 +18,9 @@ from PyQt6.QtWidgets import (
 from blunt_ruler.core.drawing.ticks import scale_to
 from blunt_ruler.core.limits.cells import SLOT_LATENCY_MS, TUNNEL_LATENCY_MS, Cell
 from blunt_ruler.core.limits.next_test import SIZES
-from blunt_ruler.core.limits.report import LimitsReport, fit_words
+from blunt_ruler.core.limits.report import LimitsReport
 from blunt_ruler.core.limits.whatif import Change, Predicted
+from blunt_ruler.core.limits.words import fit_words
 from blunt_ruler.core.rigs.links import usual_links
 from blunt_ruler.core.text import amount, fps_text
 from blunt_ruler.ui import theme
