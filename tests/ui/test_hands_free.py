@@ -122,6 +122,16 @@ def test_a_program_that_is_not_there_is_one_sentence(hands, demo_window, qtbot, 
     assert "/no/such/game -x could not be started" in hands.found.text()
 
 
+def test_a_command_that_cannot_be_read_is_neither_allowed_nor_run(hands, demo_window, settle):
+    title = title_of(hands, demo_window).model_copy(update={"start_command": '"open'})
+    demo_window.desk.edit("command", lambda _book, _contents: {"titles": {title.id: title}})
+    settle(demo_window)
+    assert "No closing quotation" in hands.command.toolTip()
+    assert hands.allowed.isHidden()
+    assert not hands.start.isEnabled()
+    assert "Close the quotes" in hands.start.toolTip()
+
+
 def test_stop_stops_and_the_same_case_goes_on(hands, qtbot):
     going = hands.going
     hands.start.click()

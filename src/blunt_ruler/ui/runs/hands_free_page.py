@@ -74,6 +74,7 @@ class HandsFreePage(Page):
         self._until = self._since = 0.0
         self._known: frozenset[str] = frozenset()
         self._taken = 0
+        self._wrong = ""
         self._folder: Path | None = None
         self.process = QProcess(self)
         self.process.errorOccurred.connect(self._on_process_error)
@@ -176,7 +177,7 @@ class HandsFreePage(Page):
             rig = contents.rigs[going.rig_id].name
             self.cell.show_words(f"{contents.case_label(going.case_id)} on {rig}")
         command = self._command()
-        self.command.show_words(command or NO_COMMAND)
+        self.command.show_words(command or self._wrong or NO_COMMAND)
         self.allowed.blockSignals(True)
         self.allowed.setChecked(bool(command) and self.is_allowed(command))
         self.allowed.blockSignals(False)
@@ -192,12 +193,17 @@ class HandsFreePage(Page):
             why = "Nothing is left in the plan"
         elif self._folder is None:
             why = "Choose the folder where logs arrive first"
+        elif self._wrong:
+            why = self._wrong
         elif self._command() and not self.allowed.isChecked():
             why = "Look at the start command and allow it first"
         allow(self.start, why)
 
     def _command(self) -> str:
-        """The start command of the title as it will be run; blank where there is none."""
+        """The start command of the title as it will be run; blank where there is none, and where it
+        is none `_wrong` says why.
+        """
+        self._wrong = ""
         if self.going is None or self._snapshot is None:
             return ""
         contents = self._snapshot.contents
@@ -205,7 +211,8 @@ class HandsFreePage(Page):
         try:
             return shown_command(parse_command(text)) if text.strip() else ""
         except BadCommand as error:
-            return str(error)
+            self._wrong = str(error)
+            return ""
 
     def _on_allowed(self, on: bool) -> None:
         self.command_allowed.emit(self._command(), on)
