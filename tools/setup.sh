@@ -72,5 +72,7 @@ if [ "$(cat $stamp 2>/dev/null)" != "$want" ]; then
     $venv/bin/python -c '' 2>/dev/null || { rm -rf $venv; python3 -m venv $venv; }
     $venv/bin/python -m pip install -q --disable-pip-version-check --no-compile --require-hashes -r requirements.lock
     $venv/bin/python -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
+    # Every start reads these: compiled once here, not again each time where Python may not write.
+    $venv/bin/python -m compileall -q -j 0 -x '/tests?/|/testing/|/mypy/' $venv/lib >/dev/null || true
     echo "$want" > $stamp
 fi

@@ -14,7 +14,8 @@ from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.core.writeup.document import ChartKey
 from blunt_ruler.core.writeup.results import typical_case, waterfall_split
 from blunt_ruler.core.writeup.trace import traced_figures
-from blunt_ruler.exchange.charts.canvas import HEIGHT, SIZES, WIDTH
+from blunt_ruler.exchange.charts.canvas import SIZES
+from blunt_ruler.exchange.charts.sheet import HEIGHT, WIDTH
 from blunt_ruler.exchange.writeup.files import Charts
 
 SVG = "{http://www.w3.org/2000/svg}"
@@ -130,7 +131,7 @@ def test_the_same_review_gives_the_same_bytes(demo_analysis, charts):
 
 def test_charts_follow_a_theme(demo_analysis):
     document = compose(demo_analysis)
-    dark = Charts(demo_analysis, document, SLATE).sheet(ChartKey.RULER).png()
+    dark = Charts(demo_analysis, document, SLATE).image(ChartKey.RULER, "1280x720")
     with Image.open(io.BytesIO(dark)) as opened:
         pixel = opened.convert("RGB").getpixel((4, 4))
     assert "#{:02X}{:02X}{:02X}".format(*pixel) == SLATE.card
@@ -153,7 +154,7 @@ def test_many_rigs_and_many_cases_still_fit(demo_analysis):
     )
     document = compose(demo_analysis)
     for key in (ChartKey.RULER, ChartKey.BOARD):
-        root = ET.fromstring(Charts(many, document).sheet(key).svg())
+        root = ET.fromstring(Charts(many, document).image(key, "svg"))
         ids = {one.get("id") or "" for one in root.iter()}
         assert any(one.startswith("average_fps.built-in-ig-6") for one in ids)
         assert any(one.startswith("average_fps.workbench-marram-12") for one in ids)
@@ -179,7 +180,7 @@ def test_several_references_have_a_chart_a_table_and_their_sentence(demo_content
     analysis = analyse(demo_contents, review)
     document = compose(analysis)
     assert ChartKey.REFERENCES in document.charts
-    svg = Charts(analysis, document).sheet(ChartKey.REFERENCES).svg().decode()
+    svg = Charts(analysis, document).image(ChartKey.REFERENCES, "svg").decode()
     assert "change of" not in svg
     assert "of_reference.sluice-marram-12.breakwater-marram-12" in svg
     said = [

@@ -26,7 +26,7 @@ from blunt_ruler.core.records.writeup_settings import SectionKey
 from blunt_ruler.core.sentences import Figure
 from blunt_ruler.core.writeup.bundle import records_of
 from blunt_ruler.core.writeup.compose import compose
-from blunt_ruler.core.writeup.document import Grid
+from blunt_ruler.core.writeup.document import Chart, Grid
 from blunt_ruler.core.writeup.narration import narration
 from blunt_ruler.core.writeup.trace import traced_figures
 from blunt_ruler.exchange.writeup.files import Format, write_files
@@ -173,11 +173,15 @@ def test_the_pdf_says_what_the_page_says(report, document):
 
 def test_the_pdf_carries_its_own_letters_and_all_charts(report, document):
     reader = PdfReader(report / "report.pdf")
-    fonts, images = set(), 0
+    fonts, words = set(), ""
     for one in reader.pages:
         fonts |= {str(font["/BaseFont"]) for font in one["/Resources"]["/Font"].values()}
-        images += len(one.images)
-    assert images == len(document.charts)
+        words += one.extract_text()
+    # Charts are lines and words of the page, not pictures: their titles can be searched for.
+    charts = [
+        block for one in document.sections for block in one.blocks if isinstance(block, Chart)
+    ]
+    assert charts and all(words.count(block.title) >= 2 for block in charts), "title and caption"
     assert any("Barlow" in font for font in fonts)
 
 

@@ -99,8 +99,14 @@ def wide_review(cases: int = 300, rigs: int = 12, passes: int = 3, seed: int = 1
         ),
     )
     made: dict[str, list[Record]] = {
-        **{"hosts": [*hosts], "cards": [*cards], "links": [*links], "rigs": [*seats]},
-        **{"titles": [*titles], "cases": [*every], "runs": [*runs], "reviews": [review]},
+        "hosts": [*hosts],
+        "cards": [*cards],
+        "links": [*links],
+        "rigs": [*seats],
+        "titles": [*titles],
+        "cases": [*every],
+        "runs": [*runs],
+        "reviews": [review],
     }
     tables = {table: {one.id: one for one in records} for table, records in made.items()}
     return Contents.empty().with_records(tables)

@@ -94,7 +94,11 @@ def report(
     with Logbook.open(logbook) as book:
         edits = book.edits()
     with diary.timed_stages(diary.log, no_progress) as step:
-        paths = write_files(analyse(contents, chosen, step), edits, out, wanted, step)
+        told: list[str] = []
+        analysis = analyse(contents, chosen, step)
+        paths = write_files(analysis, edits, out, wanted, step, told.append)
+    for line in told:
+        print(line, file=sys.stderr)
     for path in paths:
         print(path)
     if bundle:

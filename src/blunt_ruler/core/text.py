@@ -4,17 +4,41 @@ One place, so that the board, the ruler, the reports and the blunt lines never d
 """
 
 import math
+import re
 from collections.abc import Sequence
 
 THIN = "\u202f"  # thin, and it keeps a figure and its unit on one line
 HARD = "\u00a0"  # a space that keeps words on one line
 MINUS = "\u2212"
 MISSING = "–"
+MARK = "\u200e"  # left to right; it has no width
+# A stretch of Hebrew, Arabic or their like, with what stands between two of their words.
+_TURNED = re.compile(
+    "[\u0590-\u08ff\ufb1d-\ufdff\ufe70-\ufefc](?:[ '’\u00a0-]*"
+    "[\u0590-\u08ff\ufb1d-\ufdff\ufe70-\ufefc])*"
+)
 
 
 def bound(words: str) -> str:
     """Words in which “1 % low” never stands on two lines."""
     return words.replace("1 % low", f"1{HARD}%{HARD}low")
+
+
+def in_place(words: str) -> str:
+    """Words in which names written from right to left turn nothing around but themselves: a
+    number after one, or the next name of a list, would else change sides with it.
+    """
+    return words if words.isascii() else _TURNED.sub(rf"{MARK}\g<0>{MARK}", words)
+
+
+def turned_stretches(words: str) -> list[tuple[bool, str]]:
+    """Words as stretches, each with whether it is written from right to left."""
+    found, end = [], 0
+    for one in _TURNED.finditer(words):
+        found += [(False, words[end : one.start()]), (True, one[0])]
+        end = one.end()
+    found.append((False, words[end:]))
+    return [(turned, stretch) for turned, stretch in found if stretch]
 
 
 def fps_text(rate_fps: float | None) -> str:

@@ -1,51 +1,53 @@
-"""A sheet of paper that charts are drawn on, in pixels of 1280 × 720, and how it is saved.
-
-Type is large: a chart is looked at on a phone, or for two seconds in a paused video.
-"""
+"""How a sheet is saved as PNG and as SVG, and how wide words are on it: by matplotlib."""
 
 import io
 import logging
 import warnings
-import xml.etree.ElementTree as ET
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
-from functools import cache
+from functools import cache, lru_cache
+from itertools import groupby
+from pathlib import Path
 from typing import Any
+from xml.sax.saxutils import escape
 
+import numpy as np
 from matplotlib import rc_context
 from matplotlib.artist import Artist
+from matplotlib.axes import Axes
 from matplotlib.backends.backend_agg import FigureCanvasAgg
+from matplotlib.collections import LineCollection
 from matplotlib.figure import Figure
 from matplotlib.font_manager import FontProperties, fontManager
 from matplotlib.lines import Line2D
 from matplotlib.patches import Polygon, Rectangle
 from matplotlib.text import Text
+from PIL import Image
+from PIL.PngImagePlugin import PngInfo
 
-from blunt_ruler.core.drawing.palette import PAPER, Theme, mark_corners
+from blunt_ruler.core.drawing.palette import Theme, mark_corners
 from blunt_ruler.core.drawing.picture import (
-    BOLD,
     MEDIUM,
-    REGULAR,
     SEMIBOLD,
     Area,
     Box,
     Item,
     Line,
     Mark,
-    Picture,
     Words,
 )
-from blunt_ruler.core.text import THIN
-from blunt_ruler.exchange.fonts import FALLBACK, font_file
+from blunt_ruler.core.text import HARD, THIN, in_place
+from blunt_ruler.exchange.charts.sheet import HEIGHT, WIDTH, ChartSheet
+from blunt_ruler.exchange.fonts import font_file
+from blunt_ruler.exchange.letters import FALLBACK, fonts_of, names_of
 
-WIDTH, HEIGHT = 1280.0, 720.0
-MARGIN = 48.0
-TITLE, SMALL = 38.0, 21.0  # pixels at 1280 wide
-SIZES = {"1280x720": 100, "1920x1080": 150}  # pixels → dots per inch of a 12.8-inch sheet
-SVG = "http://www.w3.org/2000/svg"
+SIZES = {"1280x720": 1.0, "1920x1080": 1.5}  # pixels → how much larger than a sheet
+LARGEST = "1920x1080"
+SVG_KIND = "svg"
+POINTS = 0.72  # in a pixel of a 100 dpi sheet
 
-# Outlines in place of text, so that a chart looks the same without Barlow; fixed ids.
 PNG_EFFORT = 3  # of 9: a third more bytes for a third of the time
+# Outlines in place of text, so that a chart looks the same without Barlow; fixed ids.
 SVG_STYLE: Any = {"svg.fonttype": "path", "svg.hashsalt": "blunt-ruler"}
 
 
@@ -53,143 +55,194 @@ SVG_STYLE: Any = {"svg.fonttype": "path", "svg.hashsalt": "blunt-ruler"}
 logging.getLogger("matplotlib.font_manager").setLevel(logging.ERROR)
 
 
+def saved(sheet: ChartSheet, kinds: Iterable[str]) -> dict[str, bytes]:
+    """A sheet as the wanted kinds: SVG_KIND, or one of SIZES as PNG.
+
+    It is drawn once for all sizes: the smaller picture is the larger one made small.
+    """
+    wanted = set(kinds)
+    figure = _figure(sheet)
+    found = {}
+    if wanted & SIZES.keys():
+        found = _pngs(figure, sheet, wanted & SIZES.keys())
+    if SVG_KIND in wanted:
+        found[SVG_KIND] = _svg(figure, sheet)
+    figure.clear()
+    figure.canvas = None  # type: ignore[assignment]  # they hold one another, megabytes each
+    return found
+
+
+@lru_cache(maxsize=50_000)
+def measure(words: str, size: float, weight: int) -> float:
+    """How wide words are, in pixels of a sheet."""
+    axes, renderer = _ruler()
+    made = _text(axes, 0.0, 0.0, words, size, weight)
+    with _quietly():
+        width = float(made.get_window_extent(renderer).width)
+    made.remove()
+    return width
+
+
 @cache
-def _font(weight: int) -> FontProperties:
+def _ruler() -> tuple[Axes, Any]:
+    figure = _blank()
+    renderer = FigureCanvasAgg(figure).get_renderer()  # type: ignore[no-untyped-call]
+    return figure.axes[0], renderer
+
+
+def _blank() -> Figure:
+    figure = Figure(figsize=(WIDTH / 100, HEIGHT / 100), dpi=100)
+    axes = figure.add_axes((0.0, 0.0, 1.0, 1.0))
+    axes.set_xlim(0, WIDTH)
+    axes.set_ylim(HEIGHT, 0)
+    axes.axis("off")
+    return figure
+
+
+def _figure(sheet: ChartSheet) -> Figure:
+    figure = _blank()
+    figure.set_facecolor(sheet.theme.card)
+    axes, place = figure.axes[0], 0
+    # The lines of a scale are alike and many: one artist for all is ten times as quick.
+    for alike, run in groupby(sheet.items, key=_likeness):
+        items = list(run)
+        drawn = (
+            [_lines(axes, items)]
+            if alike is not None
+            else [_artist(axes, sheet.theme, *one) for one in items]
+        )
+        for made, (item, _, _) in zip(drawn, items, strict=False):
+            place += 1
+            made.set_zorder(place)  # what is drawn later lies above
+            if item.key:
+                made.set_gid(item.key)
+    return figure
+
+
+def _likeness(placed: tuple[Item, float, float]) -> tuple[str, float, float] | None:
+    """What lines that are drawn together share; None for what is drawn alone."""
+    item = placed[0]
+    if isinstance(item, Line) and not item.key:
+        return item.colour, item.width, item.dash
+    return None
+
+
+def _lines(axes: Axes, items: Sequence[tuple[Item, float, float]]) -> Artist:
+    first = items[0][0]
+    assert isinstance(first, Line)
+    width, paths = first.width * POINTS, []
+    for item, dx, dy in items:
+        assert isinstance(item, Line)
+        paths.append([(x + dx, y + dy) for x, y in item.points])
+    # Dashes of a collection are in widths of its line, as those of a line are.
+    dashes = (0.0, (first.dash / first.width, 2.0)) if first.dash else "solid"
+    return axes.add_collection(
+        LineCollection(
+            paths,
+            colors=first.colour,
+            linewidths=width,
+            linestyles=[dashes],
+            capstyle="butt",
+            joinstyle="miter",
+        ),
+        autolim=False,
+    )
+
+
+@cache
+def _font(weight: int, others: tuple[Path, ...] = ()) -> FontProperties:
     with font_file(weight) as path:
         fontManager.addfont(str(path))
+    for other in others:
+        fontManager.addfont(str(other))
     families = {MEDIUM: "Barlow Medium", SEMIBOLD: "Barlow SemiBold"}
     family = families.get(weight, "Barlow")
-    return FontProperties(family=[family, FALLBACK], weight=weight)
+    return FontProperties(family=[family, FALLBACK, *names_of(others)], weight=weight)
 
 
 @contextmanager
 def _quietly() -> Iterator[None]:
-    """A letter that neither font has is drawn as a box, and no more is said of it."""
+    """A letter that no font has is drawn as a box; `fonts.boxed_words` tells of it."""
     with warnings.catch_warnings():
         warnings.filterwarnings("ignore", r"Glyph .* missing")
         yield
 
 
-class ChartCanvas:
-    """One chart: a title, pictures painted below it, a foot; 1280 pixels wide and 720 high."""
+def _text(axes: Axes, x: float, y: float, words: str, size: float, weight: int) -> Text:
+    return axes.text(
+        *(x, y, in_place(words.replace(THIN, HARD))),
+        fontproperties=_font(weight, fonts_of(words)),
+        fontsize=size * POINTS,
+        va="baseline",
+        parse_math=False,
+    )
 
-    def __init__(self, title: str, says: str, theme: Theme = PAPER) -> None:
-        self.theme = theme
-        self.title, self.says = title, says
-        self._figure = Figure(figsize=(WIDTH / 100, HEIGHT / 100), dpi=100)
-        self._figure.set_facecolor(theme.card)
-        self._axes = self._figure.add_axes((0.0, 0.0, 1.0, 1.0))
-        self._axes.set_xlim(0, WIDTH)
-        self._axes.set_ylim(HEIGHT, 0)
-        self._axes.axis("off")
-        self._drawn = 0
-        self._measure = FigureCanvasAgg(self._figure).get_renderer()  # type: ignore[no-untyped-call]
-        self._widths: dict[tuple[str, float, int], float] = {}
-        self._say(title, 48.0, TITLE, BOLD, theme.ink)
 
-    def foot(self, words: str) -> None:
-        """The line at the bottom: base, reference, school."""
-        self._say(words, HEIGHT - 29, SMALL, REGULAR, self.theme.steel)
-
-    def _say(self, words: str, middle: float, size: float, weight: int, colour: str) -> None:
-        width = WIDTH - 2 * MARGIN
-        line = Picture(self.theme, width, HEIGHT, self.measure, {})
-        line.words(0.0, middle, words, size=size, weight=weight, colour=colour, most=width)
-        self.paint(line, MARGIN, 0.0)
-
-    def measure(self, words: str, size: float, weight: int) -> float:
-        """How wide words are."""
-        key = (words, size, weight)
-        if key not in self._widths:
-            made = self._text(0.0, 0.0, words, size, weight)
-            with _quietly():
-                self._widths[key] = float(made.get_window_extent(self._measure).width)
-            made.remove()
-        return self._widths[key]
-
-    def _text(self, x: float, y: float, words: str, size: float, weight: int) -> Text:
-        return self._axes.text(
-            *(x, y, words.replace(THIN, "\u00a0")),
-            fontproperties=_font(weight),
-            fontsize=size * 0.72,  # points of a 100 dpi sheet
-            va="baseline",
-            parse_math=False,
-        )
-
-    def paint(self, picture: Picture, dx: float, dy: float) -> None:
-        """Carry a picture out, its top left corner at (dx, dy)."""
-        for item in picture.items:
-            made = self._artist(item, dx, dy)
-            self._drawn += 1
-            made.set_zorder(self._drawn)  # what is drawn later lies above
-            if item.key:
-                made.set_gid(item.key)
-
-    def _artist(self, item: Item, dx: float, dy: float) -> Artist:
-        match item:
-            case Box():
-                corner = (item.x + dx, item.y + dy)
-                box = Rectangle(corner, item.width, item.height, facecolor=item.colour, linewidth=0)
-                if item.hatched:
-                    box.set_hatch("///")
-                    box.set_edgecolor(self.theme.card)
-                return self._axes.add_patch(box)
-            case Line():
-                xs, ys = zip(*((x + dx, y + dy) for x, y in item.points), strict=True)
-                line = Line2D(xs, ys, color=item.colour, linewidth=item.width * 0.72)
-                line.set_solid_capstyle("butt")
-                line.set_solid_joinstyle("miter")
-                if item.dash:
-                    line.set_dashes((item.dash * 0.72 / line.get_linewidth(), 2.0))
-                return self._axes.add_line(line)
-            case Area():
-                corners = [(x + dx, y + dy) for x, y in item.points]
-                edge = item.edge or "none"
-                area = Polygon(corners, closed=True, facecolor=item.colour, edgecolor=edge)
-                return self._axes.add_patch(area)
-            case Words():
-                made = self._text(
-                    item.x + dx, item.baseline + dy, item.text, item.size, item.weight
-                )
-                made.set_color(item.colour)
-                return made
-            case Mark():
-                around = mark_corners(item.shape, item.x + dx, item.y + dy, item.size)
-                mark = Polygon(around, closed=True, facecolor=item.colour, edgecolor=item.edge)
-                return self._axes.add_patch(mark)
-
-    def let_go(self) -> None:
-        """Free what was drawn: a figure and its canvas hold one another, megabytes each."""
-        self._figure.clear()
-        self._figure.canvas = None  # type: ignore[assignment]
-        del self._measure, self._axes
-
-    def png(self, size: str = "1280x720") -> bytes:
-        """The chart as PNG at one of SIZES."""
-        out = io.BytesIO()
-        options: dict[str, Any] = {
-            "metadata": {"Software": None, "Title": self.title},
-            "pil_kwargs": {"compress_level": PNG_EFFORT},
-        }
-        with _quietly():
-            self._figure.savefig(
-                out, format="png", dpi=SIZES[size], facecolor=self.theme.card, **options
+def _artist(axes: Axes, theme: Theme, item: Item, dx: float, dy: float) -> Artist:
+    match item:
+        case Box():
+            corner = (item.x + dx, item.y + dy)
+            box = Rectangle(corner, item.width, item.height, facecolor=item.colour, linewidth=0)
+            if item.hatched:
+                box.set_hatch("///")
+                box.set_edgecolor(theme.card)
+            return axes.add_patch(box)
+        case Line():
+            xs, ys = zip(*((x + dx, y + dy) for x, y in item.points), strict=True)
+            line = Line2D(xs, ys, color=item.colour, linewidth=item.width * POINTS)
+            line.set_solid_capstyle("butt")
+            line.set_solid_joinstyle("miter")
+            if item.dash:
+                line.set_dashes((item.dash * POINTS / line.get_linewidth(), 2.0))
+            return axes.add_line(line)
+        case Area():
+            corners = [(x + dx, y + dy) for x, y in item.points]
+            edge = item.edge or "none"
+            return axes.add_patch(
+                Polygon(corners, closed=True, facecolor=item.colour, edgecolor=edge)
             )
-        return out.getvalue()
+        case Words():
+            left, baseline = item.x + dx, item.baseline + dy
+            made = _text(axes, left, baseline, item.text, item.size, item.weight)
+            made.set_color(item.colour)
+            return made
+        case Mark():
+            around = mark_corners(item.shape, item.x + dx, item.y + dy, item.size)
+            mark = Polygon(around, closed=True, facecolor=item.colour, edgecolor=item.edge)
+            return axes.add_patch(mark)
 
-    def svg(self) -> bytes:
-        """The chart as SVG with its title and what it shows in words."""
+
+def _pngs(figure: Figure, sheet: ChartSheet, sizes: Iterable[str]) -> dict[str, bytes]:
+    """The sheet as PNG, drawn at the largest of the sizes that are wanted."""
+    largest = max(sizes, key=SIZES.__getitem__)
+    figure.set_dpi(100.0 * SIZES[largest])
+    canvas = FigureCanvasAgg(figure)
+    with _quietly():
+        canvas.draw()  # type: ignore[no-untyped-call]
+    dots = np.asarray(canvas.buffer_rgba())  # type: ignore[no-untyped-call]
+    whole = Image.fromarray(dots[:, :, :3].copy())
+    told = PngInfo()
+    told.add_itxt("Title", sheet.title)
+    found = {}
+    for size in sizes:
+        width, height = (round(side * SIZES[size]) for side in (WIDTH, HEIGHT))
+        shown = whole
+        if whole.size != (width, height):
+            shown = whole.resize((width, height), Image.Resampling.LANCZOS)
         out = io.BytesIO()
-        with rc_context(SVG_STYLE), _quietly():
-            metadata = {"Date": None, "Creator": None}
-            self._figure.savefig(out, format="svg", metadata=metadata)
-        ET.register_namespace("", SVG)
-        ET.register_namespace("xlink", "http://www.w3.org/1999/xlink")
-        root = ET.fromstring(out.getvalue())
-        root.set("role", "img")
-        for place, (tag, words) in enumerate((("title", self.title), ("desc", self.says))):
-            made = ET.Element(f"{{{SVG}}}{tag}")
-            made.text = words
-            root.insert(place, made)
-        body: bytes = ET.tostring(root, encoding="utf-8", xml_declaration=True)
-        return body + b"\n"
+        shown.save(out, "png", compress_level=PNG_EFFORT, pnginfo=told)
+        found[size] = out.getvalue()
+    figure.set_dpi(100.0)
+    return found
+
+
+def _svg(figure: Figure, sheet: ChartSheet) -> bytes:
+    """The sheet as SVG with its title and what it shows in words."""
+    out = io.BytesIO()
+    with rc_context(SVG_STYLE), _quietly():
+        metadata = {"Date": None, "Creator": None}
+        figure.savefig(out, format="svg", metadata=metadata)
+    head, body = out.getvalue().decode().split("<svg ", 1)
+    inside, rest = body.split(">", 1)
+    told = f"<title>{escape(sheet.title)}</title><desc>{escape(sheet.says)}</desc>"
+    return f'{head}<svg role="img" {inside}>{told}{rest}'.encode()

@@ -24,7 +24,8 @@ from blunt_ruler.core.rigs.strip import rig_strip
 from blunt_ruler.core.worth.figures import WorthFigure
 from blunt_ruler.core.writeup.document import ChartKey
 from blunt_ruler.core.writeup.results import typical_case, waterfall_split
-from blunt_ruler.exchange.charts.canvas import HEIGHT, MARGIN, WIDTH, ChartCanvas
+from blunt_ruler.exchange.charts.canvas import measure
+from blunt_ruler.exchange.charts.sheet import HEIGHT, MARGIN, WIDTH, ChartSheet
 
 MOST_RIGS, MOST_CASES, MOST_STRIPS = 8, 10, 6
 TOP, BOTTOM = 86.0, HEIGHT - 62  # where the picture begins and ends
@@ -34,22 +35,23 @@ FIGURE = 17.0
 
 def draw(
     analysis: Analysis, key: ChartKey, title: str, says: str, theme: Theme = PAPER
-) -> ChartCanvas:
+) -> ChartSheet:
     """One chart of a review."""
-    sheet = ChartCanvas(title, says, theme)
+    sheet = ChartSheet(title, says, measure, theme)
+    sheet.head()
     foot = DRAWN[key](analysis, sheet)
     if foot:
         sheet.foot(foot)
     return sheet
 
 
-def _picture(sheet: ChartCanvas, board: Board) -> Picture:
+def _picture(sheet: ChartSheet, board: Board) -> Picture:
     shades = rig_shades(board, sheet.theme)
     width = WIDTH - 2 * MARGIN
     return Picture(sheet.theme, width, BOTTOM - TOP, sheet.measure, shades, UNIT, FIGURE)
 
 
-def _paint(sheet: ChartCanvas, picture: Picture) -> None:
+def _paint(sheet: ChartSheet, picture: Picture) -> None:
     sheet.paint(picture, MARGIN, TOP)
 
 
@@ -59,7 +61,7 @@ def _basis(board: Board) -> str:
     return f"Base {base} · reference {reference} · 1 % low by the {board.review.low_school} school"
 
 
-def ruler(analysis: Analysis, sheet: ChartCanvas) -> str:
+def ruler(analysis: Analysis, sheet: ChartSheet) -> str:
     """One case on the rule."""
     board, row = analysis.board, typical_case(analysis.board)
     if row is None:
@@ -71,7 +73,7 @@ def ruler(analysis: Analysis, sheet: ChartCanvas) -> str:
     return f"{_basis(board)} · bars run from the low to the average"
 
 
-def board(analysis: Analysis, sheet: ChartCanvas) -> str:
+def board(analysis: Analysis, sheet: ChartSheet) -> str:
     """Every case and rig."""
     shown, picture = analysis.board, _picture(sheet, analysis.board)
     draw_board(picture, shown, shown_columns(shown, MOST_RIGS), MOST_CASES)
@@ -81,7 +83,7 @@ def board(analysis: Analysis, sheet: ChartCanvas) -> str:
     return f"Average frames per second; bars: share of the reference kept{rest}"
 
 
-def scaling(analysis: Analysis, sheet: ChartCanvas) -> str:
+def scaling(analysis: Analysis, sheet: ChartSheet) -> str:
     """Rate over resolution of the title with the most sizes, one line a rig."""
     shown = analysis.board
     found = series(analysis.contents, shown)
@@ -97,7 +99,7 @@ def scaling(analysis: Analysis, sheet: ChartCanvas) -> str:
     return f"{longest.title} {longest.preset}, average frames per second by resolution"
 
 
-def waterfall(analysis: Analysis, sheet: ChartCanvas) -> str:
+def waterfall(analysis: Analysis, sheet: ChartSheet) -> str:
     """From the reference's rate down to the rig's, part by part."""
     split, reference = waterfall_split(analysis), analysis.board.reference
     if split is None or reference is None:
@@ -109,7 +111,7 @@ def waterfall(analysis: Analysis, sheet: ChartCanvas) -> str:
     return f"{analysis.contents.case_label(split.case)} · parts from the model of the limits"
 
 
-def ladder(analysis: Analysis, sheet: ChartCanvas) -> str:
+def ladder(analysis: Analysis, sheet: ChartSheet) -> str:
     """What each link of the review leaves for the game."""
     contents = analysis.contents
     links: dict[str, tuple[str, Ladder, str]] = {}
@@ -124,7 +126,7 @@ def ladder(analysis: Analysis, sheet: ChartCanvas) -> str:
     return "Pale: line rate after its code · full: left for the game · bracket: in practice"
 
 
-def scores(analysis: Analysis, sheet: ChartCanvas) -> str:
+def scores(analysis: Analysis, sheet: ChartSheet) -> str:
     """Every part of every synthetic test over the base."""
     picture = _picture(sheet, analysis.board)
     draw_scores(picture, analysis.scores)
@@ -132,7 +134,7 @@ def scores(analysis: Analysis, sheet: ChartCanvas) -> str:
     return f"{_basis(analysis.board)} · on the right the best score"
 
 
-def references(analysis: Analysis, sheet: ChartCanvas) -> str:
+def references(analysis: Analysis, sheet: ChartSheet) -> str:
     """Every rig against every reference."""
     focus = focus_rig(analysis.board)
     picture = _picture(sheet, analysis.board)
@@ -141,7 +143,7 @@ def references(analysis: Analysis, sheet: ChartCanvas) -> str:
     return "Share of each reference's rate, mean over the cases both have, 95 % intervals"
 
 
-def strip(analysis: Analysis, sheet: ChartCanvas) -> str:
+def strip(analysis: Analysis, sheet: ChartSheet) -> str:
     """Every rig as blocks, and what is left between them."""
     columns = [one for one in shown_columns(analysis.board, MOST_STRIPS) if not one.source]
     strips = [rig_strip(analysis.contents, column.rig_id) for column in columns]
@@ -151,7 +153,7 @@ def strip(analysis: Analysis, sheet: ChartCanvas) -> str:
     return "GB/s left behind each block · pale mouth: what the card could take · red: narrow place"
 
 
-def link(analysis: Analysis, sheet: ChartCanvas) -> str:
+def link(analysis: Analysis, sheet: ChartSheet) -> str:
     """Frames against link, for the card most measured behind links."""
     curve = first_curve(analysis.contents, analysis.board, analysis.limits.fit)
     if curve is None:
@@ -165,7 +167,7 @@ def link(analysis: Analysis, sheet: ChartCanvas) -> str:
     )
 
 
-def worth(analysis: Analysis, sheet: ChartCanvas) -> str:
+def worth(analysis: Analysis, sheet: ChartSheet) -> str:
     """Cost against frames, with the stairs that nothing stands above and to the left of."""
     found = analysis.worth
     points = found.points()
@@ -182,7 +184,7 @@ def worth(analysis: Analysis, sheet: ChartCanvas) -> str:
     )
 
 
-DRAWN: Mapping[ChartKey, Callable[[Analysis, ChartCanvas], str]] = {
+DRAWN: Mapping[ChartKey, Callable[[Analysis, ChartSheet], str]] = {
     ChartKey.RULER: ruler,
     ChartKey.BOARD: board,
     ChartKey.SCALING: scaling,

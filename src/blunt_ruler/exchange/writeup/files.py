@@ -1,7 +1,11 @@
 """Write a write-up into a folder, in the formats that were asked for."""
 
-from collections.abc import Iterable, Sequence
+import os
+from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
+from concurrent.futures import BrokenExecutor, Future, ProcessPoolExecutor
+from contextlib import contextmanager, suppress
 from enum import StrEnum
+from multiprocessing import get_context
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -19,7 +23,7 @@ from blunt_ruler.exchange.writeup.text import markdown, narration_sheet
 from blunt_ruler.files import write_whole
 
 if TYPE_CHECKING:
-    from blunt_ruler.exchange.charts.canvas import ChartCanvas
+    from blunt_ruler.exchange.charts.sheet import ChartSheet
 
 
 class Format(StrEnum):
@@ -35,8 +39,20 @@ class Format(StrEnum):
     PNG = "png"
 
 
+PICTURES = {  # the kinds of pictures that a format is made of
+    Format.HTML: ("svg",),
+    Format.SVG: ("svg",),
+    Format.PNG: ("1280x720", "1920x1080"),
+}
+FEWEST_PICTURES = 6  # fewer are drawn before another process has started
+
+
 class Charts:
-    """The charts of a document, each drawn and saved once, when first asked for."""
+    """The charts of a document, each composed once and saved once in each kind.
+
+    Kinds are those of `charts.canvas`: "svg", and sizes for PNG. `saving` has them saved
+    elsewhere meanwhile.
+    """
 
     def __init__(self, analysis: Analysis, document: Document, theme: Theme = PAPER) -> None:
         self._analysis = analysis
@@ -47,15 +63,16 @@ class Charts:
             for block in section.blocks
             if isinstance(block, Chart)
         }
-        self._sheets: dict[ChartKey, ChartCanvas] = {}
-        self._saved: dict[str, dict[ChartKey, bytes]] = {}  # by size, or "svg"
+        self._sheets: dict[ChartKey, ChartSheet] = {}
+        self._saved: dict[ChartKey, dict[str, bytes]] = {}
+        self._coming: dict[ChartKey, Future[dict[str, bytes]]] = {}
 
     def keys(self) -> tuple[ChartKey, ...]:
         """The charts there are."""
         return tuple(self._blocks)
 
-    def sheet(self, key: ChartKey) -> "ChartCanvas":
-        """One chart, drawn, to be saved in any format."""
+    def sheet(self, key: ChartKey) -> "ChartSheet":
+        """One chart, composed."""
         from blunt_ruler.exchange.charts.drawings import draw  # slow to import
 
         if key not in self._sheets:
@@ -63,17 +80,62 @@ class Charts:
             self._sheets[key] = draw(self._analysis, key, block.title, block.says, self._theme)
         return self._sheets[key]
 
+    def sheets(self) -> "dict[ChartKey, ChartSheet]":
+        """Every chart, composed."""
+        return {key: self.sheet(key) for key in self._blocks}
+
+    @contextmanager
+    def saving(self, kinds: Collection[str]) -> Iterator[None]:
+        """Save charts in some kinds on the other cores, while this process does other work."""
+        others = (os.cpu_count() or 1) - 1
+        if not others or len(self._blocks) * len(kinds) < FEWEST_PICTURES:
+            yield
+            return
+        from blunt_ruler.exchange.charts.canvas import saved
+
+        # Not forked: this process has threads.
+        pool = ProcessPoolExecutor(min(others, len(self._blocks)), mp_context=get_context("spawn"))
+        try:
+            for key in self._blocks:
+                self._coming[key] = pool.submit(saved, self.sheet(key), tuple(kinds))
+            yield
+        finally:
+            pool.shutdown(wait=True, cancel_futures=True)
+            self._coming = {}
+
+    def image(self, key: ChartKey, kind: str) -> bytes:
+        """One chart in one kind."""
+        return self._images([key], kind)[key]
+
+    def _images(self, keys: Iterable[ChartKey], kind: str) -> dict[ChartKey, bytes]:
+        """Charts in one kind; what no other process has begun is drawn here, from the last on."""
+        wanted = tuple(keys)
+        for key in reversed(wanted):
+            coming = self._coming.get(key)
+            if kind not in self._saved.get(key, {}) and (coming is None or coming.cancel()):
+                self._coming.pop(key, None)
+                self._save(key, kind)
+        for key in wanted:
+            if key in self._coming:
+                with suppress(BrokenExecutor):  # no process to be had
+                    self._saved.setdefault(key, {}).update(self._coming.pop(key).result())
+            if kind not in self._saved.get(key, {}):
+                self._save(key, kind)
+        return {key: self._saved[key][kind] for key in wanted}
+
+    def _save(self, key: ChartKey, kind: str) -> None:
+        from blunt_ruler.exchange.charts.canvas import SIZES, saved
+
+        kinds = tuple(SIZES) if kind in SIZES else (kind,)  # one drawing does for every size
+        self._saved.setdefault(key, {}).update(saved(self.sheet(key), kinds))
+
     def svg(self) -> dict[ChartKey, bytes]:
         """Every chart as SVG."""
-        if "svg" not in self._saved:
-            self._saved["svg"] = {key: self.sheet(key).svg() for key in self._blocks}
-        return self._saved["svg"]
+        return self._images(self._blocks, "svg")
 
     def png(self, size: str = "1280x720") -> dict[ChartKey, bytes]:
         """Every chart as PNG at one of the sizes of `charts.canvas`."""
-        if size not in self._saved:
-            self._saved[size] = {key: self.sheet(key).png(size) for key in self._blocks}
-        return self._saved[size]
+        return self._images(self._blocks, size)
 
 
 def write_files(
@@ -82,20 +144,30 @@ def write_files(
     folder: Path,
     formats: Iterable[Format] = tuple(Format),
     step: Progress = no_progress,
+    tell: Callable[[str], None] = lambda _words: None,
 ) -> tuple[Path, ...]:
     """Write the wanted formats into a folder; the paths of all files.
 
-    The same logbook gives the same bytes: nothing in them depends on the clock.
+    `tell` hears of letters that charts and PDF cannot show. The same logbook gives the same
+    bytes: nothing in them depends on the clock.
     """
     document = compose(analysis, edits)
     charts, figures = Charts(analysis, document), traced_figures(analysis)
     wanted = list(dict.fromkeys(formats))
-    paths: list[Path] = []
-    for number, format_ in enumerate(wanted):
-        step(f"Writing {format_}", number / len(wanted))
-        for name, body in _bodies(analysis, document, charts, figures, format_).items():
-            paths.append(write_whole(folder / name, body))
-    return tuple(paths)
+    kinds = dict.fromkeys(kind for format_ in wanted for kind in PICTURES.get(format_, ()))
+    paths: dict[Format, list[Path]] = {}
+    with charts.saving(kinds):
+        # What needs pictures comes last: they are drawn meanwhile.
+        for number, format_ in enumerate(sorted(wanted, key=PICTURES.__contains__)):
+            step(f"Writing {format_}", number / len(wanted))
+            bodies = _bodies(analysis, document, charts, figures, format_)
+            paths[format_] = [write_whole(folder / name, body) for name, body in bodies.items()]
+    if (PICTURES.keys() | {Format.PDF}) & {*wanted}:
+        from blunt_ruler.exchange.letters import boxed_words
+
+        if boxes := boxed_words(markdown(document)):
+            tell(boxes)
+    return tuple(path for format_ in wanted for path in paths[format_])
 
 
 def _bodies(
@@ -114,7 +186,7 @@ def _bodies(
         case Format.PDF:
             from blunt_ruler.exchange.writeup.print_file import pdf
 
-            return {"report.pdf": pdf(document, charts.png("1920x1080"))}
+            return {"report.pdf": pdf(document, charts.sheets())}
         case Format.MD:
             sheet = narration_sheet(document.title, narration(analysis))
             return {"report.md": markdown(document), "narration.md": sheet}

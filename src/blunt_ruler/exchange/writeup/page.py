@@ -5,11 +5,12 @@ A figure is `<span class="figure" data-figure data-rig data-case data-value>`; a
 """
 
 import base64
+import re
 from collections.abc import Mapping
 
 from blunt_ruler.core.drawing.palette import PAPER
 from blunt_ruler.core.sentences import Figure
-from blunt_ruler.core.text import bound
+from blunt_ruler.core.text import bound, in_place
 from blunt_ruler.core.writeup.document import (
     Block,
     Bullets,
@@ -30,7 +31,8 @@ def html_page(document: Document, sources: Mapping[ChartKey, str], dressed: bool
     Undressed it has no style and no fonts, and each sentence is a link of its key: what the
     window's preview shows.
     """
-    return bound(_rendered(document, sources, dressed))
+    page = bound(_rendered(document, sources, dressed))
+    return re.sub(">[^<]+<", lambda between: in_place(between[0]), page)
 
 
 def _rendered(document: Document, sources: Mapping[ChartKey, str], dressed: bool) -> str:

@@ -1,13 +1,11 @@
 """The write-up as PDF: A4 or Letter, Barlow inside, a foot on every page."""
 
-import io
 from collections.abc import Mapping
 from typing import Any
 
 from reportlab.lib.colors import HexColor
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.platypus import (
-    Image,
     KeepTogether,
     ListFlowable,
     ListItem,
@@ -20,6 +18,8 @@ from reportlab.platypus import Paragraph as Text
 from blunt_ruler.core.drawing.palette import PAPER
 from blunt_ruler.core.sentences import Sentence, plain
 from blunt_ruler.core.writeup.document import Bullets, ChartKey, Document, Grid, Paragraph
+from blunt_ruler.exchange.charts.printed import PrintedSheet
+from blunt_ruler.exchange.charts.sheet import ChartSheet
 from blunt_ruler.exchange.pdf import BOLD, SEMIBOLD, built, marked, page_size, style, text
 from blunt_ruler.exchange.writeup.page import is_numeric
 
@@ -41,8 +41,8 @@ def _styles() -> dict[str, ParagraphStyle]:
     }
 
 
-def pdf(document: Document, charts: Mapping[ChartKey, bytes], page: str = "A4") -> bytes:
-    """The write-up as PDF. `charts` are PNG images of the document's charts."""
+def pdf(document: Document, charts: Mapping[ChartKey, ChartSheet], page: str = "A4") -> bytes:
+    """The write-up as PDF, with the sheets of its charts."""
     styles = _styles()
     room = page_size(page)[0] - 2 * MARGIN
     by = f"Tested by {document.byline}. " if document.byline else ""
@@ -68,9 +68,8 @@ def pdf(document: Document, charts: Mapping[ChartKey, bytes], page: str = "A4") 
             elif isinstance(block, Grid):
                 parts.append(_grid(block, room, styles))
             elif block.key in charts:
-                image = Image(io.BytesIO(charts[block.key]), room, room * 9 / 16)
                 caption = text(f"{block.title}.", styles["quiet"])
-                parts.append(KeepTogether([image, caption]))
+                parts.append(KeepTogether([PrintedSheet(charts[block.key], room), caption]))
         # A heading never stands alone at the foot of a page.
         head = text(section.title, styles["head"])
         flow += [KeepTogether([head, *parts[:1]]), *parts[1:]]

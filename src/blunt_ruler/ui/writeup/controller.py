@@ -105,9 +105,7 @@ class WriteUpController(Controller):
             wanted = [key for key in every if key not in images]
             for number, key in enumerate(wanted):
                 step("Drawing the charts", number / len(wanted))
-                sheet = charts.sheet(key)
-                image = QImage.fromData(sheet.png())
-                sheet.let_go()
+                image = QImage.fromData(charts.image(key, "1280x720"))
                 smooth = Qt.TransformationMode.SmoothTransformation
                 images[key] = image.scaledToWidth(round(CHART_WIDTH * dots), smooth)
                 images[key].setDevicePixelRatio(dots)
@@ -144,12 +142,14 @@ class WriteUpController(Controller):
         review_id = analysis.review.id
 
         def start(edits: Sequence[PastEdit]) -> None:
+            told: list[str] = []
+
             def work(step: Progress) -> int:
                 from blunt_ruler.core.analysis.analyse import foresee_links
                 from blunt_ruler.exchange.writeup.files import write_files
 
                 whole = foresee_links(analysis, step)
-                paths = write_files(whole, edits, folder, formats, step)
+                paths = write_files(whole, edits, folder, formats, step, told.append)
                 if bundle:
                     from blunt_ruler.logbook.bundle import BUNDLE_NAME, write_bundle
 
@@ -160,7 +160,9 @@ class WriteUpController(Controller):
             self.jobs.run(
                 "Writing the report",
                 work,
-                lambda count: self.banner.show_said(f"{count} files written to {folder}"),
+                lambda count: self.banner.show_said(
+                    " ".join((f"{count} files written to {folder}.", *told))
+                ),
                 self.banner.show_error,
             )
 
