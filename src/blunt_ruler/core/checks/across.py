@@ -3,7 +3,7 @@
 import math
 from collections import defaultdict
 from collections.abc import Iterator, Sequence
-from itertools import pairwise
+from itertools import pairwise, product
 from statistics import median
 
 from blunt_ruler.core.checks.by_eye import read_by_eye
@@ -13,6 +13,7 @@ from blunt_ruler.core.measure.kinds import Bound, bound_of
 from blunt_ruler.core.measure.means import harmonic_mean
 from blunt_ruler.core.measure.reading import errors_together
 from blunt_ruler.core.measure.telemetry import Gauge
+from blunt_ruler.core.memo import Kept
 from blunt_ruler.core.records.hardware import Rig, TickState
 from blunt_ruler.core.records.records import Case, Contents, Run
 from blunt_ruler.core.records.severity import Severity
@@ -30,8 +31,16 @@ LESSER_HOST = 0.8  # of the cores, or of the sustained power
 POWER_RUNS = 3
 
 
+_RATES: Kept[float | None] = Kept()
+_READINGS: Kept[float] = Kept()
+
+
 def _rate(repeats: Sequence[RunFacts]) -> float | None:
     """The rate of a cell; None where it has none, or only a bound."""
+    return _RATES.of((repeats,), lambda: _rate_anew(repeats))
+
+
+def _rate_anew(repeats: Sequence[RunFacts]) -> float | None:
     rates = [facts.run.average_fps for facts in repeats if facts.run.average_fps]
     if bound_of(facts.run.how_read.kind for facts in repeats) is not Bound.POINT:
         return None
@@ -42,7 +51,7 @@ def _apart(
     one: Sequence[RunFacts], other: Sequence[RunFacts], spread: float, thresholds: Thresholds
 ) -> float:
     """The share by which two cells must differ before it means anything."""
-    read = sum(_reading(cell) for cell in (one, other))
+    read = sum(_READINGS.of((cell,), lambda: _reading(cell)) for cell in (one, other))  # noqa: B023
     return max(
         thresholds.level,
         3.0 * math.sqrt(spread**2 * (1.0 / len(one) + 1.0 / len(other)) + read),
@@ -138,13 +147,20 @@ def lesser_part_wins(all_runs: AllRuns) -> Iterator[Finding]:
     for (rig_id, case_id), repeats in all_runs.sound.items():
         by_case[case_id].append((rig_id, repeats))
     won: dict[tuple[str, str, str], list[tuple[str, float, Sequence[RunFacts]]]] = {}
+    parts = {
+        pair: part
+        for pair in product({rig for rig, _ in all_runs.sound}, repeat=2)
+        if (part := _lesser_part(contents, *pair))
+    }
     for case_id, cells in by_case.items():
         spread = all_runs.spreads.get(contents.cases[case_id].title_id, 0.0)
         for lesser_id, lesser in cells:
             for better_id, better in cells:
-                lesser_in = _lesser_part(contents, lesser_id, better_id)
+                lesser_in = parts.get((lesser_id, better_id))
+                if lesser_in is None:
+                    continue
                 slow, fast = _rate(better), _rate(lesser)
-                if lesser_in is None or slow is None or fast is None:
+                if slow is None or fast is None:
                     continue
                 if fast / slow - 1.0 > _apart(lesser, better, spread, all_runs.thresholds):
                     won.setdefault((lesser_id, better_id, lesser_in), []).append(
@@ -220,6 +236,8 @@ def settings_changed(all_runs: AllRuns) -> Iterator[Finding]:
     for (rig_id, case_id), repeats in all_runs.sound.items():
         case = contents.cases[case_id]
         for facts in repeats:
+            if not facts.run.origin.says:
+                continue
             said = dict(facts.run.origin.says)
             for name, expected in (("resolution", case.resolution), ("preset", case.preset)):
                 got = said.get(name, "")
@@ -233,8 +251,10 @@ def settings_changed(all_runs: AllRuns) -> Iterator[Finding]:
                         {"log": got, "case": expected},
                     )
         card = repeats[0].card
+        if card is None or card.built_in:
+            continue
         used = [gauge.high for facts in repeats if (gauge := facts.gauge(Gauge.CARD_MEMORY))]
-        if used and card is not None and not card.built_in:
+        if used:
             memory[case_id][rig_id] = median(used), repeats
     for rigs in memory.values():
         for rig_id, (own, repeats) in rigs.items():

@@ -1,11 +1,8 @@
 """All checks over a logbook or over loose logs, and what they come to."""
 
-import math
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
-from statistics import median
-from typing import Any
 
 from blunt_ruler.core.checks import (  # noqa: F401 (they register)
     across,
@@ -14,11 +11,12 @@ from blunt_ruler.core.checks import (  # noqa: F401 (they register)
     passes,
     repeats,
 )
-from blunt_ruler.core.checks.consensus import Elsewhere
+from blunt_ruler.core.checks.consensus import Elsewhere, Expected
 from blunt_ruler.core.checks.findings import About, Check, FactsOf, Finding, RunFacts, named
 from blunt_ruler.core.checks.registry import AllRuns, Cell, Repeats, Scope, found_by
-from blunt_ruler.core.checks.repeats import by_cell, spread_by_title
+from blunt_ruler.core.checks.repeats import spread_by_title
 from blunt_ruler.core.checks.sharing import weigh
+from blunt_ruler.core.memo import Kept
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
 from blunt_ruler.core.records.records import Contents, Decision, Review, Run
 from blunt_ruler.core.records.severity import Severity
@@ -61,37 +59,72 @@ def check_runs(
 
 
 def find_faults(contents: Contents, runs: Sequence[Run], thresholds: Thresholds) -> Checked:
-    """What `check_runs` finds, its rigs still unnamed: see `with_rig_names`."""
+    """What `check_runs` finds, its rigs still unnamed: see `with_rig_names`.
+
+    What a cell shows is remembered by its runs and by what it is held against, so that an edit
+    has only the cells checked anew that it touches.
+    """
     gone = superseded(contents)  # history: what came after a change is not held against it
-    found = _Found([*map(FactsOf(contents), (run for run in runs if run.id not in gone))])
-    found.put(Scope.RUN, ((facts, thresholds) for facts in found.runs))
+    by_cell: dict[Cell, list[Run]] = {}
+    for run in runs:
+        if run.id not in gone:
+            by_cell.setdefault((run.rig_id, run.case_id), []).append(run)
+    facts_of = FactsOf(contents)
+    found = _Found({key: facts_of.cell(all_) for key, all_ in by_cell.items()})
+    found.alone(thresholds)
     found.weigh()
     for scope in (Scope.SLIP, Scope.COURSE, Scope.REPEATS):
         sound = found.sound()
         spreads = spread_by_title(sound)
-        elsewhere = Elsewhere(
-            {
-                key: median(logs)
-                for key, runs in sound.items()
-                if (logs := [math.log(rate) for one in runs if (rate := one.run.average_fps)])
-            }
-        )
-        found.put(
-            scope,
-            (
-                Repeats(
-                    [facts for facts in all_ if not found.explains(facts)],
-                    sound.get(key, ()),
-                    spreads.get(contents.cases[key[1]].title_id, ASSUMED_SPREAD),
-                    thresholds,
-                    partial(elsewhere.expected, *key),
-                )
-                for key, all_ in by_cell(found.runs).items()
-            ),
+        elsewhere = Elsewhere(sound)
+        found.keep(
+            finding
+            for key in found.cells
+            for finding in _of_cell(
+                scope,
+                found.unexplained(key),
+                sound.get(key, ()),
+                spreads.get(contents.cases[key[1]].title_id, ASSUMED_SPREAD),
+                thresholds,
+                partial(elsewhere.expected, *key),
+            )
         )
     for scope in (Scope.TRACES, Scope.REVIEW):
-        found.put(scope, [AllRuns(contents, found.runs, found.sound(), spreads, thresholds)])
+        shown = AllRuns(contents, found.runs, found.sound(), spreads, thresholds)
+        found.keep([*found_by(scope, shown)])
     return found.checked()
+
+
+Findings = tuple[Finding, ...]
+Ask = Callable[[], Expected | None]
+_ALONE: Kept[Findings] = Kept()
+_TOGETHER: Kept[tuple[Findings, Callable[[Ask], bool]]] = Kept(150_000)
+_PARTS: Kept[tuple[RunFacts, ...]] = Kept()
+
+
+def _of_cell(
+    scope: Scope,
+    runs: tuple[RunFacts, ...],
+    sound: tuple[RunFacts, ...],
+    spread: float,
+    thresholds: Thresholds,
+    expected: Ask,
+) -> Findings:
+    """What the checks of a scope find in one cell; what other cells expect is read if asked."""
+
+    def find() -> tuple[Findings, Callable[[Ask], bool]]:
+        said: list[Expected | None] = []
+
+        def ask() -> Expected | None:
+            said[:] = said or [expected()]
+            return said[0]
+
+        found = tuple(found_by(scope, Repeats(runs, sound, spread, thresholds, ask)))
+        return found, lambda now: not said or said == [now()]
+
+    things = (runs, sound, thresholds)
+    found, still = _TOGETHER.of(things, find, scope, spread)
+    return found if still(expected) else find()[0]
 
 
 def with_rig_names(checked: Checked, contents: Contents) -> Checked:
@@ -106,11 +139,21 @@ def with_rig_names(checked: Checked, contents: Contents) -> Checked:
 
 def check_logs(runs: Sequence[Run], refresh_hz: float | None, thresholds: Thresholds) -> Checked:
     """Check loose logs: what one run alone tells, and whether two are the same."""
-    found = _Found([RunFacts(run, run.observed, refresh_hz=refresh_hz) for run in runs])
-    found.put(Scope.RUN, ((facts, thresholds) for facts in found.runs))
+    # Loose logs have neither rig nor case: each is a cell by itself.
+    found = _Found(
+        {
+            ("", str(place)): (RunFacts(run, run.observed, refresh_hz=refresh_hz),)
+            for place, run in enumerate(runs)
+        }
+    )
+    found.alone(thresholds)
     found.weigh()
-    found.put(Scope.TRACES, [AllRuns(None, found.runs, {}, {}, thresholds)])
+    found.keep([*found_by(Scope.TRACES, AllRuns(None, found.runs, {}, {}, thresholds))])
     return found.checked()
+
+
+def _each_alone(all_: Sequence[RunFacts], thresholds: Thresholds) -> Findings:
+    return tuple(one for facts in all_ for one in found_by(Scope.RUN, facts, thresholds))
 
 
 def _in(review: Review, run: Run) -> bool:
@@ -120,47 +163,65 @@ def _in(review: Review, run: Run) -> bool:
 
 
 class _Found:
-    """Findings as they come in, scope by scope."""
+    """Findings as they come in, scope by scope; inside a scope no check sees another's."""
 
-    def __init__(self, runs: Sequence[RunFacts]) -> None:
-        self.runs = runs
+    def __init__(self, cells: Mapping[Cell, tuple[RunFacts, ...]]) -> None:
+        self.cells = cells
+        self.runs = [facts for all_ in cells.values() for facts in all_]
         self.by_run: dict[str, list[Finding]] = {}
+        self._cell_of = {one.run.id: key for key, all_ in cells.items() for one in all_}
+        self._spoken_of: set[Cell] = set()  # at most: what is weighed may be dropped
+        aside = (one for one in self.runs if one.run.decision is not Decision.KEEP)
+        self._with_aside = {self._cell_of[one.run.id] for one in aside}
 
-    def put(self, scope: Scope, shown: Iterable[Any]) -> None:
-        """Show something to every check of a scope; all see what was found before it, no more."""
-        found = [
-            finding
-            for one in [*shown]
-            for finding in found_by(scope, *(one if isinstance(one, tuple) else (one,)))
-        ]
-        for finding in found:
-            self._keep(finding)
+    def alone(self, thresholds: Thresholds) -> None:
+        """Look at every run by itself."""
+        for all_ in self.cells.values():
+            found = _ALONE.of((all_, thresholds), lambda: _each_alone(all_, thresholds))  # noqa: B023
+            self.keep(found)
 
-    def _keep(self, finding: Finding) -> None:
-        """Put a finding to the run it accuses, or to all that it is about alike."""
-        about = (finding.run_id,) if finding.about is About.RUN else finding.runs
-        for run_id in about:
-            self.by_run.setdefault(run_id, []).append(finding)
+    def keep(self, findings: Iterable[Finding]) -> None:
+        """Put each finding to the run it accuses, or to all that it is about alike."""
+        for finding in [*findings]:
+            about = (finding.run_id,) if finding.about is About.RUN else finding.runs
+            for run_id in about:
+                self.by_run.setdefault(run_id, []).append(finding)
+                self._spoken_of.add(self._cell_of[run_id])
 
-    def explains(self, facts: RunFacts) -> bool:
-        """Whether something was found against a run itself."""
+    def unexplained(self, key: Cell) -> tuple[RunFacts, ...]:
+        """The runs of a cell against which themselves nothing was found."""
+        all_ = self.cells[key]
+        return self._part(all_, self._explains) if key in self._spoken_of else all_
+
+    def _explains(self, facts: RunFacts) -> bool:
         return any(one.about is About.RUN for one in self.by_run.get(facts.run.id, ()))
 
     def weigh(self) -> None:
         """Set what runs show by themselves against the other passes."""
         found, self.by_run = weigh(self.by_run, self.runs), {}
-        for finding in found:
-            self._keep(finding)
+        self.keep(found)
 
-    def sound(self) -> dict[Cell, list[RunFacts]]:
+    def sound(self) -> dict[Cell, tuple[RunFacts, ...]]:
         """Kept runs that nothing blocks, by cell."""
-        kept = [
-            one
-            for one in self.runs
-            if one.run.decision is Decision.KEEP
-            and not any(f.severity is Severity.BLOCKING for f in self.by_run.get(one.run.id, ()))
-        ]
-        return by_cell(kept)
+        found = dict(self.cells)
+        for key in self._spoken_of | self._with_aside:
+            found[key] = self._part(self.cells[key], self._is_out)
+        return {key: part for key, part in found.items() if part}
+
+    def _is_out(self, facts: RunFacts) -> bool:
+        return facts.run.decision is not Decision.KEEP or any(
+            one.severity is Severity.BLOCKING for one in self.by_run.get(facts.run.id, ())
+        )
+
+    def _part(
+        self, all_: tuple[RunFacts, ...], is_out: Callable[[RunFacts], bool]
+    ) -> tuple[RunFacts, ...]:
+        """A cell without some of its runs: the same object, while it is the same runs."""
+        out = [is_out(facts) for facts in all_]
+        if not any(out):
+            return all_
+        part = tuple(facts for facts, gone in zip(all_, out, strict=True) if not gone)
+        return _PARTS.of(part, lambda: part)
 
     def checked(self) -> Checked:
         """All of it, the worst first."""

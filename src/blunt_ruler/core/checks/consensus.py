@@ -1,8 +1,11 @@
 """Which of a few passes is the odd one, by what the others and the plan's other cells say."""
 
+import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from statistics import median
+
+from blunt_ruler.core.checks.findings import RunFacts
 
 MAD_TO_SD = 1.4826
 LEAST_SPREAD = 0.08  # log rate: no rig is the same multiple of another over all cases
@@ -19,17 +22,16 @@ class Expected:
     spread: float
 
 
-Cells = Mapping[tuple[str, str], float]
-
-
-@dataclass(slots=True)
 class Elsewhere:
-    """Log rates of cells by (rig, case): a rig is about the same multiple of another over the
-    cases that both have.
+    """What sound cells say of one another: a rig is about the same multiple of another over the
+    cases that both have. Nothing is worked out before it is asked.
     """
 
-    log_rates: Cells
-    _pairs: dict[tuple[str, str], list[tuple[str, float]]] = field(default_factory=dict)
+    def __init__(self, sound: Mapping[tuple[str, str], Sequence[RunFacts]]) -> None:
+        """`sound` are the sound runs of cells by (rig, case)."""
+        self._sound = sound
+        self._of_rig: dict[str, dict[str, float]] = {}  # log rates by case
+        self._pairs: dict[tuple[str, str], list[tuple[str, float]]] = {}
 
     def expected(self, rig_id: str, case_id: str) -> Expected | None:
         """What a cell would have by the other rigs' rates of its case; None where too few cells
@@ -37,8 +39,9 @@ class Elsewhere:
         """
         said: list[float] = []
         spreads: list[float] = []
-        for (other_id, other_case), log_rate in self.log_rates.items():
-            if other_case != case_id or other_id == rig_id:
+        for other_id, rates in self._log_rates().items():
+            log_rate = rates.get(case_id)
+            if log_rate is None or other_id == rig_id:
                 continue
             apart = [off for case, off in self._apart(rig_id, other_id) if case != case_id]
             if len(apart) < FEWEST_SHARED:
@@ -50,12 +53,21 @@ class Elsewhere:
             return None
         return Expected(median(said), max(LEAST_SPREAD, median(spreads)))
 
+    def _log_rates(self) -> dict[str, dict[str, float]]:
+        if not self._of_rig:
+            for (rig_id, case_id), repeats in self._sound.items():
+                logs = [math.log(rate) for one in repeats if (rate := one.run.average_fps)]
+                if logs:
+                    self._of_rig.setdefault(rig_id, {})[case_id] = median(logs)
+        return self._of_rig
+
     def _apart(self, one: str, other: str) -> list[tuple[str, float]]:
         if (one, other) not in self._pairs:
+            theirs = self._log_rates().get(other, {})
             self._pairs[one, other] = [
-                (case, log_rate - self.log_rates[other, case])
-                for (rig, case), log_rate in self.log_rates.items()
-                if rig == one and (other, case) in self.log_rates
+                (case, log_rate - theirs[case])
+                for case, log_rate in self._log_rates().get(one, {}).items()
+                if case in theirs
             ]
         return self._pairs[one, other]
 

@@ -1,14 +1,15 @@
 """What a check found, and the facts that checks are given."""
 
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Self
 
 from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
 from blunt_ruler.core.measure.trace_summary import Observed
-from blunt_ruler.core.records.hardware import Card, Rig
+from blunt_ruler.core.memo import Kept
+from blunt_ruler.core.records.hardware import Card, Rig, Tick
 from blunt_ruler.core.records.records import Case, Contents, Run, Title
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.rigs.links import BadLink, ladder_of_rig, link_gb_per_s
@@ -173,6 +174,9 @@ def named(finding: Finding, contents: Contents) -> Finding:
     )
 
 
+_CELLS: Kept[tuple[RunFacts, ...]] = Kept()
+
+
 class FactsOf:
     """Gives runs of a logbook with everything known about them, each rig worked out once."""
 
@@ -180,6 +184,23 @@ class FactsOf:
         self._contents = contents
         self._agreed: dict[str, tuple[int | None, int | None]] = {}
         self._width: dict[str, float | None] = {}
+        self._ticks: dict[tuple[str, str], list[Tick]] = {}
+        for tick in contents.ticks.values():
+            if tick.reading:
+                self._ticks.setdefault((tick.rig_id, tick.step), []).append(tick)
+
+    def cell(self, runs: Sequence[Run]) -> tuple[RunFacts, ...]:
+        """The facts of the runs of one cell: the same objects, while what they tell is the same."""
+        contents, first = self._contents, runs[0]
+        rig, case = contents.rigs[first.rig_id], contents.cases[first.case_id]
+        known = (contents.card_of(rig.id), contents.link_of(rig.id), rig, case)
+        title = contents.titles[case.title_id]
+        readings = [
+            self._reading(run, step)
+            for run in (runs if self._ticks else ())
+            for step in ("link_under_load", "memory")
+        ]
+        return _CELLS.of((*known, title, *runs), lambda: tuple(map(self, runs)), *readings)
 
     def __call__(self, run: Run) -> RunFacts:
         """The facts of one run."""
@@ -201,8 +222,8 @@ class FactsOf:
             expected_generation=generation,
             refresh_hz=rig.screen.refresh_hz if rig.screen else None,
             link_gb_per_s=rig.measured_gb_per_s or self._width[rig.id],
-            link_reading=_reading(contents, run, "link_under_load"),
-            memory_reading=_reading(contents, run, "memory"),
+            link_reading=self._reading(run, "link_under_load"),
+            memory_reading=self._reading(run, "memory"),
         )
 
     def _link_of(self, rig: Rig) -> tuple[int | None, int | None]:
@@ -214,15 +235,8 @@ class FactsOf:
         agreed = ladder.at_card
         return (None, None) if agreed is None else (agreed.lanes, agreed.generation)
 
-
-def _reading(contents: Contents, run: Run, step: str) -> str | None:
-    """The newest reading of a pre-flight step before a run."""
-    before = [
-        tick
-        for tick in contents.ticks.values()
-        if tick.rig_id == run.rig_id
-        and tick.step == step
-        and tick.reading
-        and (not run.taken_at or tick.at <= run.taken_at)
-    ]
-    return max(before, key=lambda tick: tick.at).reading if before else None
+    def _reading(self, run: Run, step: str) -> str | None:
+        """The newest reading of a pre-flight step before a run."""
+        ticks = self._ticks.get((run.rig_id, step), ())
+        before = [one for one in ticks if not run.taken_at or one.at <= run.taken_at]
+        return max(before, key=lambda tick: tick.at).reading if before else None

@@ -51,6 +51,14 @@ class AllRuns:
     thresholds: Thresholds
 
     @property
+    def of_rig(self) -> dict[str, list[Sequence[RunFacts]]]:
+        """The sound cells of each rig."""
+        found: dict[str, list[Sequence[RunFacts]]] = {}
+        for (rig_id, _), repeats in self.sound.items():
+            found.setdefault(rig_id, []).append(repeats)
+        return found
+
+    @property
     def described(self) -> Contents:
         """What is described of rigs and cases; only a logbook has it."""
         assert self.contents is not None

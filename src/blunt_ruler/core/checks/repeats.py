@@ -12,8 +12,10 @@ from blunt_ruler.core.checks.registry import AllRuns, Cell, Repeats, Scope, chec
 from blunt_ruler.core.measure.profile import places, same_recording
 from blunt_ruler.core.measure.robust_line import theil_sen
 from blunt_ruler.core.measure.telemetry import Gauge
+from blunt_ruler.core.memo import Kept
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
 from blunt_ruler.core.records.severity import Severity
+from blunt_ruler.core.records.thresholds import Thresholds
 from blunt_ruler.core.resolution import pixels
 from blunt_ruler.core.text import count_text, fps_text, percent_text
 
@@ -63,19 +65,15 @@ def spread_by_title(sound: Mapping[Cell, Sequence[RunFacts]]) -> dict[str, float
     freedom: dict[str, int] = defaultdict(int)
     floors: dict[str, float] = {}
     for repeats in sound.values():
-        alike = _alike(repeats[0], repeats)
-        logs = [math.log(rate) for facts in alike if (rate := rate_of(facts))]
         case = repeats[0].case
         if case is None:
             continue
         live = case.method == "live play"
         floors[case.title_id] = LIVE_SPREAD if live else SMALLEST_SPREAD
-        if len(logs) > 1:
-            middle = median(logs)
-            deviation = median(abs(one - middle) for one in logs)
-            factor = MAD_TO_SD * SMALL_SAMPLE.get(len(logs), 1.0)
-            of_title[case.title_id].append(factor * deviation)
-            freedom[case.title_id] += len(logs) - 1
+        spread, more = _SPREADS.of((repeats,), lambda: _spread_of_cell(repeats))  # noqa: B023
+        if more:
+            of_title[case.title_id].append(spread)
+            freedom[case.title_id] += more
     everywhere = [
         one for title, all_ in of_title.items() if floors[title] < LIVE_SPREAD for one in all_
     ]
@@ -84,6 +82,20 @@ def spread_by_title(sound: Mapping[Cell, Sequence[RunFacts]]) -> dict[str, float
         title: max(_drawn(median(all_), freedom[title], usual), floors[title])
         for title, all_ in of_title.items()
     }
+
+
+_SPREADS: Kept[tuple[float, int]] = Kept()
+
+
+def _spread_of_cell(repeats: Sequence[RunFacts]) -> tuple[float, int]:
+    """(robust spread of the log rate of a cell, passes after the first)."""
+    alike = _alike(repeats[0], repeats)
+    logs = [math.log(rate) for facts in alike if (rate := rate_of(facts))]
+    if len(logs) < 2:
+        return 0.0, 0
+    middle = median(logs)
+    deviation = median(abs(one - middle) for one in logs)
+    return MAD_TO_SD * SMALL_SAMPLE.get(len(logs), 1.0) * deviation, len(logs) - 1
 
 
 def _drawn(own: float, freedom: int, usual: float) -> float:
@@ -354,11 +366,20 @@ def _saved_anew(
     return None
 
 
+_DRIFTS: Kept[tuple[Finding, ...]] = Kept(500)
+
+
 @check(Scope.REVIEW)
 def day_drift(all_runs: AllRuns) -> Iterator[Finding]:
     """Rates of one rig that fall or rise over a bench day, each against its own cell."""
-    days: dict[tuple[str, str], list[tuple[float, float, RunFacts]]] = defaultdict(list)
-    for repeats in all_runs.sound.values():
+    thresholds = all_runs.thresholds
+    for cells in all_runs.of_rig.values():
+        yield from _DRIFTS.of((thresholds, *cells), lambda: tuple(_drifts(cells, thresholds)))  # noqa: B023
+
+
+def _drifts(cells: Sequence[Sequence[RunFacts]], thresholds: Thresholds) -> Iterator[Finding]:
+    days: dict[str, list[tuple[float, float, RunFacts]]] = defaultdict(list)
+    for repeats in cells:
         counted = [facts for facts in repeats if not read_by_eye(facts.run)]
         rates = [rate for facts in counted if (rate := facts.run.average_fps)]
         if len(rates) < 2:
@@ -367,16 +388,16 @@ def day_drift(all_runs: AllRuns) -> Iterator[Finding]:
         for facts in counted:
             moment = facts.run.moment
             if moment is not None and facts.run.average_fps:
-                key = (facts.run.rig_id, moment.date().isoformat())
                 off = math.log(facts.run.average_fps / middle)
-                days[key].append((moment.timestamp() / 3600.0, off, facts))
-    for (_, day), points in days.items():
+                day = moment.date().isoformat()
+                days[day].append((moment.timestamp() / 3600.0, off, facts))
+    for day, points in days.items():
         hours = [point[0] for point in points]
         if len(points) < DAY_RUNS or max(hours) - min(hours) < DAY_HOURS:
             continue
         slope, low, high = theil_sen([point[1] for point in points], hours)
         change = slope * (max(hours) - min(hours))
-        if abs(change) < all_runs.thresholds.drift or low <= 0 <= high:
+        if abs(change) < thresholds.drift or low <= 0 <= high:
             continue
         last = max(points, key=lambda point: point[0])[2]
         yield Finding(

@@ -4,6 +4,7 @@ beaten by more pixels.
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 
 from blunt_ruler.core.measure.trace_summary import REFRESH_HZ
 from blunt_ruler.core.resolution import megapixels
@@ -29,6 +30,12 @@ class Held:
 
 def held_rates(rates: Mapping[str, float]) -> dict[str, Held]:
     """Cases of one rig, by their labels, whose rate looks held, and why."""
+    return dict(_held_rates(tuple(rates.items())))
+
+
+@lru_cache(maxsize=512)
+def _held_rates(items: tuple[tuple[str, float], ...]) -> dict[str, Held]:
+    rates = dict(items)
     steps = sorted({float(hz) for hz in REFRESH_HZ} | {hz / 2 for hz in REFRESH_HZ})
     found = {}
     for case, rate in rates.items():
