@@ -24,25 +24,29 @@ class Mutation(NamedTuple):
     tests: str
 
 
-COMPARE, INTERVALS = "compare/compare.py", "compare/intervals.py"
+GRID, INTERVALS = "compare/cell_grid.py", "compare/intervals.py"
 LINKS, FIT = "rigs/links.py", "rigs/compatibility.py"
 MUTATIONS = [
+    Mutation(GRID, "if self._how.clean_only else", "if True else", "core/compare"),
+    Mutation(GRID, "TURNED = np.array([0, 2, 1, 3])", "TURNED = np.arange(4)", "core/compare"),
+    Mutation(GRID, "cases[bits == 0]", "cases", "core/compare"),
+    Mutation(GRID, "math.exp(-span)", "math.exp(-span / 2)", "core/compare"),
+    Mutation(GRID, "math.exp(span)", "math.exp(span / 2)", "core/compare"),
     Mutation(
-        COMPARE,
-        "(side is Standing.MIXED and not self._how.clean_only)",
-        "not self._how.clean_only",
+        "compare/cell_parts.py",
+        "math.fsum(watts) / len(watts)",
+        "max(watts)",
         "core/compare",
     ),
-    Mutation(COMPARE, "math.exp(-span)", "math.exp(-span / 2)", "core/compare"),
-    Mutation(COMPARE, "math.exp(span)", "math.exp(span / 2)", "core/compare"),
-    Mutation(COMPARE, "math.fsum(watts) / len(watts)", "max(watts)", "core/compare"),
     Mutation(
-        COMPARE,
+        GRID,
         "_turned(_end(kept, of_bound, Bound.AT_MOST, -1.0))",
         "_turned(_end(kept, of_bound, Bound.AT_LEAST, -1.0))",
         "core/compare",
     ),
-    Mutation(COMPARE, "2 * len(both) < max(", "4 * len(both) < max(", "core/board core/compare"),
+    Mutation(
+        GRID, "2 * int(both.sum()) < max(", "4 * int(both.sum()) < max(", "core/board core/compare"
+    ),
     Mutation(INTERVALS, "min(one.runs, other.runs)", "max(one.runs, other.runs)", "core/compare"),
     Mutation(
         INTERVALS, "max(one.spread, other.spread)", "min(one.spread, other.spread)", "core/compare"
@@ -51,8 +55,8 @@ MUTATIONS = [
     Mutation(INTERVALS, "LONGEST_ARM = 1.55", "LONGEST_ARM = 1.0", "core/compare"),
     Mutation(INTERVALS, "(count - 1) / count * float", "float", "core/compare"),
     Mutation(INTERVALS, "_arms(pulls)", "_arms(-pulls)", "core/compare"),
-    Mutation(INTERVALS, "min(total, prior.pooled)", "freedom", "core/compare"),
-    Mutation(INTERVALS, "part**2 / sample.freedom", "part**2", "core/compare"),
+    Mutation(INTERVALS, "np.minimum(total, prior.pooled)", "freedoms", "core/compare"),
+    Mutation(INTERVALS, "mine**2 / one.freedom", "mine**2", "core/compare"),
     Mutation(LINKS, "generation >= 6", "generation > 6", "core/rigs"),
     Mutation(
         LINKS,

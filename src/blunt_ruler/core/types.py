@@ -7,6 +7,7 @@ import numpy as np
 import numpy.typing as npt
 
 FloatArray: TypeAlias = npt.NDArray[np.float64]
+IntArray: TypeAlias = npt.NDArray[np.int_]
 BoolArray: TypeAlias = npt.NDArray[np.bool_]
 
 Progress: TypeAlias = Callable[[str, float], None]

@@ -6,14 +6,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats
 
+from blunt_ruler.core.compare.cell_parts import average_of_repeats, low_of_repeats
 from blunt_ruler.core.compare.comparability import CellStanding, Standing
 from blunt_ruler.core.compare.compare import (
-    average_of_repeats,
     compare,
     faster_by,
     gain,
     loss,
-    low_of_repeats,
     midpoint_difference,
 )
 from blunt_ruler.core.compare.results import How, Measurement

@@ -146,9 +146,10 @@ def over_titles(ratios, school=MeanSchool.GEOMETRIC, base=None, titles=None, spr
     base = np.full(tested_by.size, 50.0) if base is None else np.asarray(base)
     titles = titles or [str(number) for number in range(tested_by.size)]
     cell = Sample(3, spread, 2.0)
-    pairs = [(cell, cell)] * tested_by.size
     ones = np.ones(tested_by.size)
-    return mean_ratio_interval(school, titles, tested_by * base, base, ones, pairs)
+    shape = (2, tested_by.size)
+    variances, freedoms = np.full(shape, cell.variance), np.full(shape, cell.freedom)
+    return mean_ratio_interval(school, titles, tested_by * base, base, ones, variances, freedoms)
 
 
 def test_over_titles_it_is_students_t_of_their_log_ratios():
@@ -206,7 +207,13 @@ def test_a_mean_of_one_case_says_what_the_case_says():
     one, other = Sample(3, 0.02, 2.0), Sample(4, 0.01, 3.0)
     ones = np.ones(1)
     mean = mean_ratio_interval(
-        MeanSchool.GEOMETRIC, ["a"], ones * 61.0, ones * 60.0, ones, [(one, other)]
+        MeanSchool.GEOMETRIC,
+        ["a"],
+        ones * 61.0,
+        ones * 60.0,
+        ones,
+        np.array([[one.variance], [other.variance]]),
+        np.array([[one.freedom], [other.freedom]]),
     )
     cell = ratio_interval(61 / 60, one, other)
     assert (mean.low, mean.high) == pytest.approx((cell.low, cell.high))

@@ -4,16 +4,19 @@ Built once from the logbook's contents and then only read, so that every view, r
 command shows the same figure for the same cell.
 """
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
+from blunt_ruler.core.compare.cell_parts import CellParts, parts_of
 from blunt_ruler.core.compare.comparability import Unsound
-from blunt_ruler.core.compare.compare import compare
+from blunt_ruler.core.compare.compare import compare_cells
 from blunt_ruler.core.compare.like_for_like import standings
 from blunt_ruler.core.compare.results import CaseResult, Comparison, How, Measurement, RigResult
+from blunt_ruler.core.lazily import LazyMapping
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.measure.reading import FROM_LOG
+from blunt_ruler.core.memo import Kept
 from blunt_ruler.core.records.hardware import Card, Link, Rig
 from blunt_ruler.core.records.records import Contents, Decision, Review, Role, Run
 from blunt_ruler.core.rigs.links import link_gb_per_s
@@ -148,21 +151,29 @@ def build_board(
     rig_ids = {seat.rig_id for seat in review.seats}
     case_ids = set(review.case_ids)
     behind: dict[tuple[str, str], list[Run]] = {}
-    kept: dict[tuple[str, str], list[Run]] = {}
-    measured = []
     before_changes = superseded(contents)
     for run in contents.runs.values():
-        if run.rig_id not in rig_ids or run.case_id not in case_ids:
-            continue
-        behind.setdefault((run.rig_id, run.case_id), []).append(run)
-        if run.decision is Decision.KEEP and run.id not in before_changes:
-            title_id = contents.cases[run.case_id].title_id
-            spread = contents.rigs[run.rig_id].source_spread
-            measurement = measurement_of(run, review.low_school, title_id, spread)
-            if measurement is not None:
-                measured.append(measurement)
-                kept.setdefault((run.rig_id, run.case_id), []).append(run)
-    with_runs = {measurement.rig for measurement in measured}
+        if run.rig_id in rig_ids and run.case_id in case_ids:
+            behind.setdefault((run.rig_id, run.case_id), []).append(run)
+    kept: dict[tuple[str, str], tuple[Run, ...]] = {}
+    measured: dict[str, dict[str, CellParts]] = {}
+    for (rig_id, case_id), runs in behind.items():
+        counted = tuple(
+            run
+            for run in runs
+            if run.decision is Decision.KEEP
+            and run.average_fps is not None
+            and run.id not in before_changes
+        )
+        if counted:
+            kept[rig_id, case_id] = counted
+            title_id = contents.cases[case_id].title_id
+            spread = contents.rigs[rig_id].source_spread
+            measured.setdefault(rig_id, {})[case_id] = _PARTS.of(
+                counted,
+                lambda: _parts(counted, review.low_school, title_id, spread),  # noqa: B023
+                *(review.low_school, title_id, spread),
+            )
     base = review.rig_in(Role.BASE)
     reference = review.rig_in(Role.REFERENCE)
     standing = standings(contents, review, kept, unsound or {})
@@ -172,28 +183,24 @@ def build_board(
     )
     how = replace(how, without=how.without | synthetic)  # a mean is over games
     comparison = (
-        compare(
+        compare_cells(
             measured,
             base,
-            reference if reference in with_runs else None,
+            reference if reference in measured else None,
             review.low_school,
             how,
             standing,
         )
-        if base in with_runs and base is not None
+        if base in measured and base is not None
         else None
     )
     # Without a base there are rates but no gains; any rig can lend its name to the sums.
     shown = comparison or (
-        compare(measured, measured[0].rig, None, review.low_school, how, standing)
+        compare_cells(measured, next(iter(measured)), None, review.low_school, how, standing)
         if measured
         else None
     )
-    cells = {
-        (rig.rig, case.case): case if comparison else _bare(case)
-        for rig in (shown.rigs if shown else ())
-        for case in rig.cases
-    }
+    cells = LazyMapping(*_cells_of(measured, shown, bare=comparison is None))
     return Board(
         review=review,
         columns=tuple(_column(contents, seat.rig_id, seat.role) for seat in review.seats),
@@ -204,6 +211,35 @@ def build_board(
         comparison=comparison,
         past=frozenset(before_changes),
     )
+
+
+_PARTS: Kept[CellParts] = Kept()
+
+
+def _parts(
+    runs: Sequence[Run], school: LowSchool, title_id: str, spread: float | None
+) -> CellParts:
+    each = (measurement_of(run, school, title_id, spread) for run in runs)
+    return parts_of([one for one in each if one is not None])
+
+
+def _cells_of(
+    measured: Mapping[str, Mapping[str, CellParts]], shown: Comparison | None, bare: bool
+) -> tuple[list[tuple[str, str]], Callable[[tuple[str, str]], CaseResult]]:
+    """The cells there are, and how each is worked out when it is looked at."""
+    keys = [(rig_id, case_id) for rig_id, cases in measured.items() for case_id in cases]
+    places = {
+        (rig_id, case_id): place
+        for rig_id, cases in measured.items()
+        for place, case_id in enumerate(cases)
+    }
+    of_rig = {rig.rig: rig.cases for rig in (shown.rigs if shown else ())}
+
+    def make(key: tuple[str, str]) -> CaseResult:
+        cell = of_rig[key[0]][places[key]]
+        return _bare(cell) if bare else cell
+
+    return keys, make
 
 
 def _bare(case: CaseResult) -> CaseResult:

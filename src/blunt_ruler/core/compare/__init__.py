@@ -5,6 +5,8 @@ Takes measurements of one review; lays nothing out.
 
 __all__ = [
     "capped_rates",
+    "cell_grid",
+    "cell_parts",
     "comparability",
     "compare",
     "intervals",

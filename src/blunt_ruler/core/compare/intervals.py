@@ -14,10 +14,10 @@ from functools import lru_cache
 import numpy as np
 
 from blunt_ruler.core.measure.means import MeanSchool, ratio_of, sums_of
-from blunt_ruler.core.measure.reading import NORMAL, errors_together
+from blunt_ruler.core.measure.reading import NORMAL
 from blunt_ruler.core.measure.robust_line import root
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD, repeats_needed
-from blunt_ruler.core.types import FloatArray
+from blunt_ruler.core.types import BoolArray, FloatArray, IntArray
 
 COVERAGE = 0.95
 FEWEST_TITLES = 3
@@ -71,21 +71,29 @@ def spread_of(rates: Sequence[float]) -> float | None:
     """The standard deviation of log rates as seen; None for a single run."""
     if len(rates) < 2:
         return None
-    return float(np.log(np.asarray(rates, dtype=float)).std(ddof=1))
+    logs = [math.log(rate) for rate in rates]
+    middle = math.fsum(logs) / len(logs)
+    return math.sqrt(math.fsum((one - middle) ** 2 for one in logs) / (len(logs) - 1))
 
 
 def prior_of(cells: Sequence[Sequence[float]]) -> Prior:
-    """The prior of a review from the rates of its cells.
+    """The prior of a review from the rates of its cells: see `prior_from`."""
+    spreads = [np.nan if (seen := spread_of(rates)) is None else seen for rates in cells]
+    return prior_from(np.array(spreads), np.array([len(rates) for rates in cells]))
+
+
+def prior_from(seen: FloatArray, runs: FloatArray) -> Prior:
+    """The prior of a review from its cells, shape (k,) each: spreads as seen, nan of a single run,
+    and how many runs.
 
     s₀² and d₀ by the moments of log s² (Smyth 2004, section 6.2); cells that spread over five times
     as much as the middle one, or not at all, are left out of it. Where that leaves fewer than four
     cells the pooled spread, and where nothing was repeated 2 %, which is taken as known.
     """
-    repeated = [rates for rates in cells if len(rates) > 1]
-    if not repeated:
+    repeated = runs > 1
+    if not repeated.any():
         return Prior(ASSUMED_SPREAD, math.inf, math.inf)
-    spreads = np.array([spread_of(rates) for rates in repeated], dtype=float)
-    freedoms = np.array([len(rates) - 1.0 for rates in repeated])
+    spreads, freedoms = seen[repeated], runs[repeated] - 1.0
     pooled = float(freedoms.sum())
     told = spreads > ROUNDING
     calm = told & (spreads <= FAR_APART * np.median(spreads[told])) if told.any() else told
@@ -131,43 +139,61 @@ def _inverse_trigamma(value: float) -> float:
     return root(lambda x: float(polygamma(1, x)) - value, low, high)
 
 
-def _restless(variance: float, freedom: float, prior: Prior) -> bool:
-    """Whether a cell spreads more than the others would let one expect."""
+def _restless(variances: FloatArray, freedoms: FloatArray, prior: Prior) -> BoolArray:
+    """Whether cells spread more than the others would let one expect."""
     from scipy.special import chdtrc, fdtrc
 
-    ratio = variance / prior.spread**2
+    ratios = variances / prior.spread**2
     if math.isinf(prior.freedom):
-        return bool(chdtrc(freedom, freedom * ratio) < RESTLESS)
-    return prior.freedom > 0 and bool(fdtrc(freedom, prior.freedom, ratio) < RESTLESS)
+        return np.asarray(chdtrc(freedoms, freedoms * ratios) < RESTLESS)
+    return np.asarray(fdtrc(freedoms, prior.freedom, ratios) < RESTLESS)
 
 
 def sample_of(rates: Sequence[float], prior: Prior) -> Sample:
-    """A cell's repeats, their variance moderated: (d₀s₀² + ds²) / (d₀ + d) on d₀ + d degrees.
+    """One cell's repeats: see `samples_from`."""
+    seen = spread_of(rates)
+    found = samples_from(
+        np.array([np.nan if seen is None else seen]), np.array([float(len(rates))]), prior
+    )
+    return Sample(len(rates), float(found[0][0]), float(found[1][0]))
+
+
+def samples_from(seen: FloatArray, runs: FloatArray, prior: Prior) -> tuple[FloatArray, FloatArray]:
+    """(spreads, freedoms) of cells, shape (k,): their variance moderated, (d₀s₀² + ds²) / (d₀ + d)
+    on d₀ + d degrees. Takes spreads as seen, nan of a single run, and how many runs.
 
     A single run has the prior's spread alone; a cell that spreads far more than the others keeps
     its own. No cell has more freedom than all repeats together.
     """
-    seen, freedom = spread_of(rates), len(rates) - 1.0
-    if seen is None:
-        return Sample(1, prior.spread, min(prior.freedom or prior.pooled, prior.pooled))
-    own = max(seen, LEAST_SPREAD) ** 2
-    if prior.freedom == 0 or _restless(own, freedom, prior):
-        return Sample(len(rates), math.sqrt(own), freedom)
-    if math.isinf(prior.freedom):
-        return Sample(len(rates), prior.spread, prior.pooled)
-    total = prior.freedom + freedom
-    moderated = (prior.freedom * prior.spread**2 + freedom * own) / total
-    return Sample(len(rates), math.sqrt(moderated), min(total, prior.pooled))
+    single = runs < 2
+    freedoms = np.where(single, 1.0, runs - 1.0)
+    own = np.maximum(np.where(single, 0.0, seen), LEAST_SPREAD) ** 2
+    if prior.freedom == 0:
+        spread, freedom = np.sqrt(own), freedoms
+    else:
+        if math.isinf(prior.freedom):
+            spread = np.full(own.shape, prior.spread)
+            freedom = np.full(own.shape, prior.pooled)
+        else:
+            total = prior.freedom + freedoms
+            moderated = (prior.freedom * prior.spread**2 + freedoms * own) / total
+            spread, freedom = np.sqrt(moderated), np.minimum(total, prior.pooled)
+        alone = _restless(own, freedoms, prior)
+        spread = np.where(alone, np.sqrt(own), spread)
+        freedom = np.where(alone, freedoms, freedom)
+    spread = np.where(single, prior.spread, spread)
+    freedom = np.where(single, min(prior.freedom or prior.pooled, prior.pooled), freedom)
+    return spread, freedom
 
 
-def with_error(sample: Sample, errors: Sequence[tuple[float, float]]) -> Sample:
-    """The same cell where its passes were not read exactly: (variance, freedom) of each reading.
+def with_error(sample: Sample, reading: tuple[float, float]) -> Sample:
+    """The same cell where its passes were not read exactly: (Σv/n², freedom) of their readings.
 
     The variance is s²/n + Σv/n², the freedom such that the half-widths of both add up as squares:
     the whole is never surer than a part. The readings' own errors are seen in the repeats too, so
     that this errs to the wide side.
     """
-    variance, freedom = errors_together(errors)
+    variance, freedom = reading
     if variance == 0.0:
         return sample
     own = sample.variance
@@ -190,6 +216,7 @@ def half_width(sample: Sample) -> float:
     return math.sqrt(sample.variance) * _quantile(sample.freedom)
 
 
+@lru_cache(maxsize=4096)
 def _quantile(freedom: float) -> float:
     from scipy.special import stdtrit
 
@@ -198,15 +225,9 @@ def _quantile(freedom: float) -> float:
 
 def welch(one: Sample, other: Sample) -> tuple[float, float]:
     """(standard error of the difference of log rates, its freedom by Welch and Satterthwaite)."""
-    return _together([1.0, 1.0], [one, other])
-
-
-def _together(shares: Sequence[float], samples: Sequence[Sample]) -> tuple[float, float]:
-    """(√Σ(wᵢ²vᵢ), (Σwᵢ²vᵢ)² / Σ((wᵢ²vᵢ)²/dᵢ)): error of a weighted sum, and its freedom."""
-    parts = [share**2 * sample.variance for share, sample in zip(shares, samples, strict=True)]
-    whole = math.fsum(parts)
-    below = math.fsum(part**2 / sample.freedom for part, sample in zip(parts, samples, strict=True))
-    return math.sqrt(whole), whole**2 / below if below > 0 else math.inf
+    mine, theirs = one.variance, other.variance
+    below = mine**2 / one.freedom + theirs**2 / other.freedom
+    return math.sqrt(mine + theirs), (mine + theirs) ** 2 / below if below > 0 else math.inf
 
 
 def ratio_interval(ratio: float, one: Sample, other: Sample) -> Interval:
@@ -232,14 +253,15 @@ def more_repeats(ratio: float, one: Sample, other: Sample) -> int | None:
 
 def mean_ratio_interval(
     school: MeanSchool,
-    titles: Sequence[str],
+    titles: IntArray | Sequence[str],
     tested: FloatArray,
     base: FloatArray,
     weights: FloatArray,
-    pairs: Sequence[tuple[Sample, Sample]],
+    variances: FloatArray,
+    freedoms: FloatArray,
 ) -> Interval | None:
-    """Interval of a mean ratio over cases, shape (k,) each: which title, rates, weights, and the
-    two cells of each.
+    """Interval of a mean ratio over cases, shape (k,) each: which title, rates, weights; and the
+    s²/n of both cells of each case with their freedom, shape (2, k) each.
 
     From three titles on Student's t over titles, on the log of the mean: its error is that of the
     jackknife, each title left out in turn (for a geometric mean of titles that weigh the same, that
@@ -250,17 +272,15 @@ def mean_ratio_interval(
         return None
     upper, lower = sums_of(school, tested, base, weights)
     ratio = float(ratio_of(school, upper.sum(), lower.sum()))
-    shares = [float(share) for share in weights / weights.sum()] * 2
-    error, freedom = _together(shares, [one for one, _ in pairs] + [other for _, other in pairs])
-    names = list(dict.fromkeys(titles))
+    parts = (weights / weights.sum()) ** 2 * variances
+    error, below_sum = math.sqrt(float(parts.sum())), float((parts**2 / freedoms).sum())
+    freedom = error**4 / below_sum if below_sum > 0 else math.inf
+    names, place = np.unique(np.asarray(titles), return_inverse=True)
     if len(names) < FEWEST_TITLES:
         below = above = _quantile(freedom)
         basis = "repeats only"
     else:
-        place = np.array([names.index(title) for title in titles])
-        sums = np.zeros((2, len(names)))
-        np.add.at(sums[0], place, upper)
-        np.add.at(sums[1], place, lower)
+        sums = np.array([np.bincount(place, upper), np.bincount(place, lower)])
         without = np.log(ratio_of(school, sums[0].sum() - sums[0], sums[1].sum() - sums[1]))
         pulls = without.mean() - without  # how each title pulls the log of the mean
         count = len(names)

@@ -115,10 +115,9 @@ def standings(
     found = {}
     order = list(Standing)
     for rig_id, case_id in kept:
-        sides = []
-        said: list[str] = []
         mine, words = own.get((rig_id, case_id), (Standing.CLEAN, ()))
-        said += words
+        sides = []
+        said = [*words]
         for other_id in roles:
             if other_id is None or other_id == rig_id:
                 sides.append(mine)
@@ -128,13 +127,17 @@ def standings(
                     contents, rigs[rig_id], rigs[other_id], review.varies
                 )
             facts = between[rig_id, other_id]
-            facts += _only_one_after(contents, past, case_id, rig_id, other_id)
-            theirs, their_words = own.get((other_id, case_id), (Standing.CLEAN, ()))
+            if past:
+                facts += _only_one_after(contents, past, case_id, rig_id, other_id)
+            theirs = own.get((other_id, case_id))
+            if not facts and theirs is None:
+                sides.append(mine)
+                continue
+            their_side, their_words = theirs or (Standing.CLEAN, ())
             said += [f"{fact} against {rigs[other_id].name}" for fact in facts]
             said += [f"{rigs[other_id].name}, {one}" for one in their_words]
             mixed = Standing.MIXED if facts else Standing.CLEAN
-            sides.append(max(mine, theirs, mixed, key=order.index))
-        one = CellStanding(sides[0], sides[1], tuple(dict.fromkeys(said)))
-        if one.worst is not Standing.CLEAN:
-            found[rig_id, case_id] = one
+            sides.append(max(mine, their_side, mixed, key=order.index))
+        if any(side is not Standing.CLEAN for side in sides):
+            found[rig_id, case_id] = CellStanding(sides[0], sides[1], tuple(dict.fromkeys(said)))
     return found

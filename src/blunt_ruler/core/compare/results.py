@@ -1,6 +1,6 @@
 """What a comparison takes in and gives out: runs, cells, means, and how cases are put together."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from blunt_ruler.core.compare.comparability import CLEAN, CellStanding
@@ -120,7 +120,7 @@ class RigResult:
     rig: str
     over_base: RigMean | None
     of_reference: RigMean | None
-    cases: tuple[CaseResult, ...]
+    cases: Sequence[CaseResult]
 
     @property
     def mean_gain(self) -> float | None:

@@ -89,6 +89,8 @@ def counted_changes(
 ) -> dict[tuple[str, str], frozenset[str]]:
     """Cell → ids of the changes that its counted runs came after, of changes on several rigs."""
     shared = _ordered(one for one in contents.changes.values() if len(one.rig_ids) != 1)
+    if not shared:
+        return {}
     found = {}
     for (rig_id, case_id), runs in kept.items():
         mine = [pair for pair in shared if not pair[1].rig_ids or rig_id in pair[1].rig_ids]
