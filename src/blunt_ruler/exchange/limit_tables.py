@@ -22,8 +22,8 @@ from blunt_ruler.core.limits.cells import (
     Measured,
 )
 from blunt_ruler.core.measure.means import harmonic_mean
+from blunt_ruler.core.measure.resolution import megapixels
 from blunt_ruler.core.records.records import case_label
-from blunt_ruler.core.resolution import megapixels
 from blunt_ruler.exchange.hand_tables import HandRow, hand_rows
 from blunt_ruler.exchange.log_text import BadLog
 

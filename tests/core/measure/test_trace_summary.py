@@ -9,11 +9,11 @@ from hypothesis import strategies as st
 from blunt_ruler.core.errors import BadFrames
 from blunt_ruler.core.measure.distribution import histogram, percentile_curve
 from blunt_ruler.core.measure.frames import measure
+from blunt_ruler.core.measure.resolution import megapixels, pixels
 from blunt_ruler.core.measure.telemetry import Gauge, digests, gauge_of
 from blunt_ruler.core.measure.trace_summary import observe
 from blunt_ruler.core.measure.trimming import change_points, offset_s, propose_trim
 from blunt_ruler.core.records.records import Origin, Run, Trace, Trim
-from blunt_ruler.core.resolution import megapixels, pixels
 from blunt_ruler.core.runs.trim_run import cut, proposed, trimmed
 
 

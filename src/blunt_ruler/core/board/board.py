@@ -12,11 +12,10 @@ from blunt_ruler.core.compare.comparability import Unsound
 from blunt_ruler.core.compare.compare import compare_cells
 from blunt_ruler.core.compare.like_for_like import standings
 from blunt_ruler.core.compare.results import CaseResult, Comparison, How, Measurement, RigResult
-from blunt_ruler.core.lazily import LazyMapping
+from blunt_ruler.core.kept import Kept, LazyMapping
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.measure.reading import FROM_LOG
-from blunt_ruler.core.memo import Kept
 from blunt_ruler.core.records.hardware import Card, Link, Rig
 from blunt_ruler.core.records.records import Contents, Decision, Review, Role, Run
 from blunt_ruler.core.rigs.links import link_gb_per_s

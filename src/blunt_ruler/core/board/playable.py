@@ -16,10 +16,10 @@ from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.compare.results import CaseResult
 from blunt_ruler.core.errors import BadFigure
 from blunt_ruler.core.measure.kinds import Bound
+from blunt_ruler.core.measure.resolution import megapixels
 from blunt_ruler.core.measure.trace_summary import REFRESH_HZ
 from blunt_ruler.core.numbers import number
 from blunt_ruler.core.records.records import Case, Contents, Title
-from blunt_ruler.core.resolution import megapixels
 from blunt_ruler.core.text import count_text, fps_text, list_text
 
 PRESETS = ("lowest", "low", "medium", "normal", "high", "very high", "highest", "max", "maximum")

@@ -14,7 +14,7 @@ from blunt_ruler.core.compare.comparability import Standing
 from blunt_ruler.core.compare.results import CaseResult
 from blunt_ruler.core.measure.kinds import Bound, least_sure
 from blunt_ruler.core.measure.means import MeanSchool, mean_ratio
-from blunt_ruler.core.resolution import megapixels
+from blunt_ruler.core.measure.resolution import megapixels
 from blunt_ruler.core.runs.score_parts import PART
 from blunt_ruler.core.text import count_text
 

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.measure.kinds import Bound
+from blunt_ruler.core.measure.resolution import megapixels
 from blunt_ruler.core.records.records import Contents
-from blunt_ruler.core.resolution import megapixels
 from blunt_ruler.core.text import count_text, fps_text, list_text, percent_text
 
 LEVEL = 0.03  # common practice, no source: rates within this are level

@@ -9,16 +9,16 @@ from statistics import median
 from blunt_ruler.core.checks.by_eye import read_by_eye
 from blunt_ruler.core.checks.findings import Check, Finding, RunFacts, rig_mark
 from blunt_ruler.core.checks.registry import AllRuns, Scope, check
+from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.measure.kinds import Bound, bound_of
 from blunt_ruler.core.measure.means import harmonic_mean
 from blunt_ruler.core.measure.reading import errors_together
+from blunt_ruler.core.measure.resolution import megapixels
 from blunt_ruler.core.measure.telemetry import Gauge
-from blunt_ruler.core.memo import Kept
 from blunt_ruler.core.records.hardware import Rig, TickState
 from blunt_ruler.core.records.records import Case, Contents, Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.records.thresholds import Thresholds
-from blunt_ruler.core.resolution import megapixels
 from blunt_ruler.core.rigs.links import link_gb_per_s
 from blunt_ruler.core.rigs.preflight import skipped_before
 from blunt_ruler.core.text import amount, count_text, fps_text, list_text, percent_text

@@ -16,7 +16,7 @@ from blunt_ruler.core.checks.findings import About, Check, FactsOf, Finding, Run
 from blunt_ruler.core.checks.registry import AllRuns, Cell, Repeats, Scope, found_by
 from blunt_ruler.core.checks.repeats import spread_by_title
 from blunt_ruler.core.checks.sharing import weigh
-from blunt_ruler.core.memo import Kept
+from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
 from blunt_ruler.core.records.records import Contents, Decision, Review, Run
 from blunt_ruler.core.records.severity import Severity

@@ -6,9 +6,9 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Self
 
+from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
 from blunt_ruler.core.measure.trace_summary import Observed
-from blunt_ruler.core.memo import Kept
 from blunt_ruler.core.records.hardware import Card, Rig, Tick
 from blunt_ruler.core.records.records import Case, Contents, Run, Title
 from blunt_ruler.core.records.severity import Severity

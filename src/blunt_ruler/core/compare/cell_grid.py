@@ -25,7 +25,7 @@ from blunt_ruler.core.compare.intervals import (
     with_error,
 )
 from blunt_ruler.core.compare.results import CaseResult, How, RigMean, RigResult
-from blunt_ruler.core.lazily import LazySequence
+from blunt_ruler.core.kept import LazySequence
 from blunt_ruler.core.measure.kinds import Bound, Kind
 from blunt_ruler.core.measure.means import mean_ratio, moved_most_by
 from blunt_ruler.core.types import BoolArray, FloatArray, IntArray

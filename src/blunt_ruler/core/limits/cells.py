@@ -13,9 +13,9 @@ from blunt_ruler.core.compare.results import CaseResult
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.measure.reading import NORMAL
+from blunt_ruler.core.measure.resolution import megapixels
 from blunt_ruler.core.records.hardware import Link, Rig, ScreenPath
 from blunt_ruler.core.records.records import Case, Contents, Role
-from blunt_ruler.core.resolution import megapixels
 from blunt_ruler.core.rigs.links import has_tunnel, link_gb_per_s
 from blunt_ruler.core.types import FloatArray
 

@@ -17,7 +17,7 @@ from blunt_ruler.core.limits.whatif import (
     narrowest_link,
     slot_gain,
 )
-from blunt_ruler.core.resolution import KNOWN_LINES
+from blunt_ruler.core.measure.resolution import KNOWN_LINES
 from blunt_ruler.core.text import adding_up, amount, capital, count_text, list_text, percent_text
 
 PART_WORDS = {

@@ -14,6 +14,7 @@ __all__ = [
     "means",
     "profile",
     "reading",
+    "resolution",
     "robust_line",
     "telemetry",
     "trace_summary",

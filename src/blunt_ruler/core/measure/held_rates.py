@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 
+from blunt_ruler.core.measure.resolution import megapixels
 from blunt_ruler.core.measure.trace_summary import REFRESH_HZ
-from blunt_ruler.core.resolution import megapixels
 
 ON_STEP = 0.006
 BEATEN_BY = 1.03  # common practice, no source: three per cent are level

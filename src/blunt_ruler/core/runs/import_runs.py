@@ -11,6 +11,7 @@ from typing import Literal
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.measure.frames import FrameFigures, measure
+from blunt_ruler.core.measure.resolution import LONGEST
 from blunt_ruler.core.measure.trace_summary import Observed, observe
 from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.records.records import (
@@ -28,7 +29,6 @@ from blunt_ruler.core.records.records import (
     TypedFigures,
     case_label,
 )
-from blunt_ruler.core.resolution import LONGEST
 from blunt_ruler.core.values import LONGEST_NAME, LONGEST_WORDS
 
 

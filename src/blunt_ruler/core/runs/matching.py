@@ -6,8 +6,8 @@ from enum import StrEnum
 
 import numpy as np
 
+from blunt_ruler.core.measure.resolution import megapixels
 from blunt_ruler.core.records.records import Contents, Review
-from blunt_ruler.core.resolution import megapixels
 from blunt_ruler.core.runs.import_runs import known_name, name_words
 from blunt_ruler.core.types import FloatArray
 
