@@ -393,16 +393,20 @@ class Desk(QObject):
         begun, before = analysis, self._settled
 
         def work(step: Progress) -> Analysis:
-            from blunt_ruler.core.analysis.analyse import foresee_links, settle
+            from blunt_ruler.core.analysis.analyse import fit_whole, foresee_links, settle
 
-            if begun.settled:  # what takes longest comes last
-                return foresee_links(begun, step)
-            return settle(begun.contents, begun.review, step, before)
+            if not begun.settled:
+                return settle(begun.contents, begun.review, step, before, begun)
+            if begun.limits.quick:
+                return fit_whole(begun, step)
+            return foresee_links(begun, step)  # what takes longest comes last
 
-        if begun.settled:
-            jobs, words = self.foreseeing, "Leaving links out in turn"
-        else:
+        if not begun.settled:
             jobs, words = self.analyses, "Checking the runs"
+        elif begun.limits.quick:
+            jobs, words = self.analyses, "Fitting the limits"
+        else:
+            jobs, words = self.foreseeing, "Leaving links out in turn"
         self._analysing = jobs.run(words, work, self._on_analysed, self.error_raised.emit)
 
     def _on_analysed(self, analysis: Analysis) -> None:

@@ -50,7 +50,7 @@ class Analysis:
 
     @property
     def is_whole(self) -> bool:
-        """Whether links were left out in turn, where there are limits."""
+        """Whether nothing is left to work out: a whole fit, and links left out in turn."""
         return self.limits.fit is None or self.limits.foreseen
 
 
@@ -82,24 +82,43 @@ def analyse(
 
 def foresee_links(analysis: Analysis, step: Progress = no_progress) -> Analysis:
     """The same analysis with how well the fit foresees each link: last, for it takes longest."""
-    return replace(analysis, limits=foresee(analysis.limits, step))
+    whole = fit_whole(analysis, step)
+    return replace(whole, limits=foresee(whole.limits, step))
+
+
+def fit_whole(analysis: Analysis, step: Progress = no_progress) -> Analysis:
+    """The same analysis with the limits fitted to the end, where they were a first answer."""
+    if not analysis.limits.quick:
+        return analysis
+    contents, review, checked = analysis.contents, analysis.review, analysis.checked
+    unsound = unsound_words(checked)
+    limits = derive_limits(contents, analysis.board, unsound, step, analysis.limits)
+    return _put_together(
+        contents, review, analysis.faults, checked, analysis.board, limits, analysis
+    )
 
 
 def settle(
-    contents: Contents, review: Review, step: Progress = no_progress, before: Analysis | None = None
+    contents: Contents,
+    review: Review,
+    step: Progress = no_progress,
+    before: Analysis | None = None,
+    begun: Analysis | None = None,
 ) -> Analysis:
-    """All that `analyse` finds but how well links are foreseen."""
+    """All that `analyse` finds but how well links are foreseen; where `before` has limits, these
+    are a first answer. `begun` is what `begin` made of the same contents.
+    """
     step("Checking the runs", 0.1)
     faults = _same_faults(contents, review, before)
     if faults is None:
         faults = find_faults(contents, [*contents.runs.values()], review.thresholds)
     checked = with_rig_names(faults, contents)
-    board = _board(contents, review, checked, before)
-    limits = derive_limits(
-        contents, board, unsound_words(checked), step, before.limits if before else None
-    )
+    board = _board(contents, review, checked, begun or before)
+    unsound = unsound_words(checked)
+    known = before.limits if before else None
+    limits = derive_limits(contents, board, unsound, step, known, quick=True)
     step("Pricing the rigs", 0.8)
-    return _put_together(contents, review, faults, checked, board, limits, before)
+    return _put_together(contents, review, faults, checked, board, limits, begun or before)
 
 
 def begin(contents: Contents, review: Review, before: Analysis | None = None) -> Analysis:

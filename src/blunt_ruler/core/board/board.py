@@ -73,6 +73,7 @@ class Board:
     subtotals: Mapping[str, Mapping[str, RigResult]] = field(default_factory=dict)
     over: str = ""  # what the means are over, where that is not the whole review
     past: frozenset[str] = frozenset()  # runs from before something changed: they do not count
+    parts: Mapping[str, Mapping[str, CellParts]] = field(default_factory=dict)  # by rig and case
 
     def column(self, rig_id: str | None) -> Column | None:
         """The column of a rig, None where it is not in the review."""
@@ -209,6 +210,7 @@ def build_board(
         runs={key: tuple(runs) for key, runs in behind.items()},
         comparison=comparison,
         past=frozenset(before_changes),
+        parts=measured,
     )
 
 

@@ -14,7 +14,6 @@ from blunt_ruler.core.limits.model import (
     Times,
     TitlePrior,
     bends_of,
-    jacobian,
     layout_of,
     link_slope,
     log_rate,
@@ -96,15 +95,14 @@ class Fit:
         root = np.linalg.cholesky(self.covariance + 1e-12 * np.eye(self.layout.size))
         drawn = np.random.default_rng(0).standard_normal((DRAWS, self.layout.size)) @ root.T
         shares = np.stack([times_of(self.x + by, self.places).limits for by in drawn])
-        found = []
-        for index in range(len(self.measured.cells)):
-            name = limit_name(self.times.limits[:, index])
-            if name == MIXED:
-                agree = shares[:, :, index].max(axis=1) < SURELY_NAMED
-            else:
-                agree = shares[:, LIMITS.index(name), index] > SURELY_MIXED
-            found.append(name if float(np.mean(agree)) >= 0.8 else OPEN)
-        return tuple(found)
+        whole = self.times.limits  # (3, n); of the draws (DRAWS, 3, n)
+        at, each = whole.argmax(axis=0), np.arange(whole.shape[1])
+        named = whole[at, each] > NAMED_SHARE
+        agree = np.where(
+            named, shares[:, at, each] > SURELY_MIXED, shares.max(axis=1) < SURELY_NAMED
+        )
+        told = np.where(named, np.array(LIMITS)[at], MIXED)
+        return tuple(map(str, np.where(agree.mean(axis=0) >= 0.8, told, OPEN)))
 
     def limit_of(self, index: int) -> str:
         """The name of what holds a measured cell back."""
@@ -113,8 +111,7 @@ class Fit:
     def predict(self, places: Places) -> tuple[FloatArray, FloatArray, FloatArray]:
         """(rate, low, high) of some places, each shape (n,), frames per second, 80 % bounds."""
         rate = log_rate(self.x, places)
-        slopes = jacobian(self.x, places)
-        variance = np.sum((slopes @ self.covariance) * slopes, axis=1)
+        variance = slopes_of(self.x, places).variances(self.covariance)
         felt = (places.link < 0) * link_slope(times_of(self.x, places)) * places.link_spread
         half = Z_80 * np.sqrt(variance + self.scatter**2 + felt**2)
         return np.exp(rate), np.exp(rate - half), np.exp(rate + half)

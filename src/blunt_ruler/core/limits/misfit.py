@@ -6,9 +6,10 @@ they fit, this one does not. Such a cell teaches the fit nothing, and no share a
 made of it.
 """
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import TypeVar
 
 import numpy as np
 
@@ -97,11 +98,20 @@ class _Look:
         return percent_text(1.0 - float(np.exp(self.off[index])))
 
 
+One = TypeVar("One")
+
+
+def _grouped(every: Iterable[One], key: Callable[[One], str]) -> dict[str, list[One]]:
+    groups: dict[str, list[One]] = {}
+    for one in every:
+        groups.setdefault(key(one), []).append(one)
+    return groups
+
+
 def _capped(look: _Look) -> Iterator[Misfit]:
     """A rate on a refresh step, where the fit has more and another cell stands there too."""
     held: dict[tuple[str, str], str] = {}
-    for rig in dict.fromkeys(cell.rig for cell in look.cells):
-        own = [cell for cell in look.cells if cell.rig == rig]
+    for rig, own in _grouped(look.cells, key=lambda cell: cell.rig).items():
         labels = {look.contents.case_label(cell.case): cell for cell in own}
         found = held_rates({label: cell.average_fps for label, cell in labels.items()})
         held |= {(rig, labels[label].case): f"{one.step:g}" for label, one in found.items()}
@@ -119,16 +129,16 @@ def _overflowing(look: _Look) -> Iterator[Misfit]:
     cards = look.contents.cards
     for index, cell in look.slow():
         vram = cards[cell.card].vram_gb
+        if vram is None:
+            continue
         larger = [
             (at, other)
             for at, other in enumerate(look.cells)
             if other.case == cell.case
             and other.card != cell.card
-            and (cards[other.card].vram_gb or 0.0) > (vram or np.inf)
+            and (cards[other.card].vram_gb or 0.0) > vram
             and abs(look.off[at]) < look.fits
         ]
-        if vram is None:
-            continue
         own = look.reading(cell, Gauge.CARD_MEMORY)
         wanted = max(
             (look.reading(other, Gauge.CARD_MEMORY) or 0.0 for _, other in larger), default=0.0
@@ -170,12 +180,11 @@ def _scaling_itself(look: _Look) -> Iterator[Misfit]:
     """A title that more pixels do not slow although the card is at work all the time; or, where
     nobody read that, one that each of two cards on one host holds at a pace of its own.
     """
-    for family in look.fit.measured.families():
-        own = [(at, cell) for at, cell in enumerate(look.cells) if cell.family == family]
+    for own in _grouped(enumerate(look.cells), key=lambda pair: pair[1].family).values():
         paces: dict[str, dict[str, float]] = {}
         at_work = False
-        for rig in dict.fromkeys(cell.rig for _, cell in own):
-            largest, pace = _flat([(at, cell) for at, cell in own if cell.rig == rig])
+        for of_rig in _grouped(own, key=lambda pair: pair[1].rig).values():
+            largest, pace = _flat(of_rig)
             if largest is None:
                 continue
             cell = look.cells[largest]

@@ -312,6 +312,9 @@ def link_slope(t: Times) -> FloatArray:
     return np.asarray(w_card * felt / t.card + w_link * t.link_move / t.link)
 
 
+HOST_SLOPE, CARD_SLOPE, LINK_SLOPE, DRIVER_SLOPE = 8, 9, 10, 12  # columns of `slopes_of`
+
+
 def slopes_of(x: FloatArray, places: Places) -> Slopes:
     """d log rate / d log unknown of n cells, for the dozen of unknowns that each knows."""
     t = times_of(x, places)

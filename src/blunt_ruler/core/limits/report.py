@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from operator import attrgetter
 
 from blunt_ruler.core.board.board import Board, how_of
@@ -51,19 +52,24 @@ class LimitsReport:
     memory: Memory = field(default_factory=Memory)
     withheld: Mapping[tuple[str, str], Misfit] = field(default_factory=dict)
     given: Measured | None = None  # what was to be fitted, with the cells that were withheld
+    quick: bool = False  # the fit is a first answer, from where one before it ended
 
     def cell(self, rig_id: str, case_id: str) -> tuple[int, Cell] | None:
         """A measured cell with its place in the fit."""
-        if self.fit is None:
-            return None
-        for index, cell in enumerate(self.fit.measured.cells):
-            if (cell.rig, cell.case) == (rig_id, case_id):
-                return index, cell
-        return None
+        return self._places.get((rig_id, case_id))
+
+    @cached_property
+    def _places(self) -> dict[tuple[str, str], tuple[int, Cell]]:
+        cells = self.fit.measured.cells if self.fit is not None else ()
+        return {(cell.rig, cell.case): (index, cell) for index, cell in enumerate(cells)}
 
     def split(self, rig_id: str, case_id: str) -> LossSplit | None:
         """The loss split of a cell."""
-        return next((s for s in self.splits if (s.rig, s.case) == (rig_id, case_id)), None)
+        return self._splits.get((rig_id, case_id))
+
+    @cached_property
+    def _splits(self) -> dict[tuple[str, str], LossSplit]:
+        return {(one.rig, one.case): one for one in self.splits}
 
     def lost_by_part(self, rig_id: str) -> dict[str, float]:
         """The Board's mean loss of a rig by part, as shares of the reference's rate."""
@@ -116,19 +122,26 @@ def derive_limits(
     unsound: Unsound,
     step: Progress = no_progress,
     before: LimitsReport | None = None,
+    quick: bool = False,
 ) -> LimitsReport:
     """Fit a review and ask everything of the fit; without enough data it says what is missing.
 
     `unsound` are the runs that checks block. A report from before is taken over where the fit
-    would read the same.
+    would read the same. A quick one is a first answer where there is a fit from before.
     """
     step("Fitting the limits", 0.1)
     memory = remember(contents, board, unsound, before.memory if before else None)
     try:
         given = with_memory(measured_of(contents, board), memory)
-        if before is not None and _reads_same(contents, board, given, before):
+        if (
+            before is not None
+            and (quick or not before.quick)
+            and _reads_same(contents, board, given, before)
+        ):
             return replace(before, contents=contents, board=board)
-        fit, withheld = fit_review(contents, board, given, before.fit if before else None)
+        known = before.fit if before is not None else None
+        quick = quick and known is not None
+        fit, withheld = fit_review(contents, board, given, known, quick)
     except TooLittle as error:
         return LimitsReport(contents, board, None, str(error), memory=memory)
     reference = board.review.rig_in(Role.REFERENCE)
@@ -145,18 +158,23 @@ def derive_limits(
         memory=memory,
         withheld=withheld,
         given=given,
+        quick=quick,
     )
 
 
 def fit_review(
-    contents: Contents, board: Board, given: Measured, before: Fit | None = None
+    contents: Contents,
+    board: Board,
+    given: Measured,
+    before: Fit | None = None,
+    quick: bool = False,
 ) -> tuple[Fit, Withheld]:
     """The fit without the cells that the model is wrong about, and why each was left out;
     TooLittle where the cells, or what is left of them, cannot tell.
 
     What one of them bent is straight without it, so that others show: hence in turns.
     """
-    fit = fit_limits(given, before)
+    fit = fit_limits(given, before, quick)
     withheld: Withheld = {}
     for _ in range(LOOKS):
         found = misfits(fit, contents, board)
@@ -165,7 +183,7 @@ def fit_review(
         keep = [(cell.rig, cell.case) not in found for cell in fit.measured.cells]
         withheld |= found
         try:
-            fit = fit_limits(fit.measured.without(keep), fit)
+            fit = fit_limits(fit.measured.without(keep), fit, quick)
         except TooLittle as error:
             one = next(iter(withheld.values()))
             what = f"{contents.case_label(one.case)} on {contents.rigs[one.rig].name}: {one.why}"
@@ -181,6 +199,7 @@ def foresee(report: LimitsReport, step: Progress = no_progress) -> LimitsReport:
     fit = report.fit
     if fit is None or report.foreseen:
         return report
+    assert not report.quick, "what is foreseen is asked of the whole fit"
     measured = fit.measured
 
     def told(share: float) -> None:

@@ -41,6 +41,12 @@ class Slopes:
         """Each row times a number, shape (n,)."""
         return Slopes(self.at, self.values * by[:, None], self.size)
 
+    def variances(self, covariance: FloatArray) -> FloatArray:
+        """Of each row, jᵀCj, shape (n,): what unknowns with covariance C leave open in it."""
+        padded = np.pad(covariance, (0, 1))  # the last, for what has no unknown, is 0
+        each = padded[self.at[:, :, None], self.at[:, None, :]]
+        return np.asarray(np.einsum("ni,nij,nj->n", self.values, each, self.values))
+
     def pull(self, residuals: FloatArray) -> FloatArray:
         """Jᵀr, shape (size,)."""
         each = self.values * residuals[:, None]

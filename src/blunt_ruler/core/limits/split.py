@@ -8,7 +8,7 @@ rates, so that the parts and the unexplained sum to the loss exactly.
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from itertools import permutations
+from itertools import combinations, permutations
 from operator import attrgetter
 
 import numpy as np
@@ -16,11 +16,27 @@ import numpy as np
 from blunt_ruler.core.compare.results import How, RigMean
 from blunt_ruler.core.limits.cells import Cell
 from blunt_ruler.core.limits.fit import Z_80, Fit
-from blunt_ruler.core.limits.model import jacobian, log_rate
+from blunt_ruler.core.limits.model import (
+    CARD_SLOPE,
+    DRIVER_SLOPE,
+    HOST_SLOPE,
+    LINK_SLOPE,
+    log_rate,
+    slopes_of,
+)
+from blunt_ruler.core.limits.solve import Slopes
 from blunt_ruler.core.measure.means import MeanSchool, mean_ratio
 from blunt_ruler.core.types import FloatArray
 
 PARTS = ("link", "host", "screen", "card")
+# What of a cell's places each part brings, and which columns of its slopes follow which part.
+OF_PART = {
+    "link": ("link", "latency_ms", "bandwidth", "link_spread"),
+    "host": ("host",),
+    "screen": ("sent_back_mb",),
+    "card": ("card", "driver_drift"),
+}
+FOLLOWS = {HOST_SLOPE: "host", CARD_SLOPE: "card", LINK_SLOPE: "link", DRIVER_SLOPE: "card"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,15 +111,28 @@ def _logarithmic_mean(a: float, r: float) -> float:
 def _shapley(fit: Fit, pairs: Sequence[tuple[Cell, Cell]]) -> tuple[FloatArray, FloatArray]:
     """Log loss by part and pair, averaged over all orders, and its spread: shape (parts, pairs).
 
-    A part is a mean of differences of log rates, so its slope is that of their slopes.
+    A part is a mean of differences of log rates, so its slope is that of their slopes. Of the
+    unknowns that a pair knows, some are the reference's or the rig's, by the parts that are
+    changed; the columns of the rig's stand behind those of the reference.
     """
+    rig, reference = (fit.places_for([pair[side] for pair in pairs], {}) for side in (0, 1))
+    own = slopes_of(fit.x, rig).at[:, [*FOLLOWS]]
+    at = np.concatenate([slopes_of(fit.x, reference).at, own], axis=1)
+    width = at.shape[1]
     worth: dict[frozenset[str], tuple[FloatArray, FloatArray]] = {}
     for size in range(len(PARTS) + 1):
-        for chosen in {frozenset(order[:size]) for order in permutations(PARTS)}:
-            places = fit.places_for([_changed(other, cell, chosen) for cell, other in pairs], {})
-            worth[chosen] = log_rate(fit.x, places), jacobian(fit.x, places)
+        for chosen in map(frozenset, combinations(PARTS, size)):
+            taken = {name: getattr(rig, name) for part in chosen for name in OF_PART[part]}
+            places = replace(reference, **taken)
+            columns = np.arange(width - len(FOLLOWS))
+            for place, (column, part) in enumerate(FOLLOWS.items()):
+                if part in chosen:
+                    columns[column] = width - len(FOLLOWS) + place
+            slopes = np.zeros(at.shape)
+            slopes[:, columns] = slopes_of(fit.x, places).values
+            worth[chosen] = log_rate(fit.x, places), slopes
     value = np.zeros((len(PARTS), len(pairs)))
-    slope = np.zeros((len(PARTS), len(pairs), fit.layout.size))
+    slope = np.zeros((len(PARTS), *at.shape))
     orders = list(permutations(range(len(PARTS))))
     for order in orders:
         done: frozenset[str] = frozenset()
@@ -112,22 +141,8 @@ def _shapley(fit: Fit, pairs: Sequence[tuple[Cell, Cell]]) -> tuple[FloatArray, 
             value[place] += (worth[done][0] - worth[then][0]) / len(orders)
             slope[place] += (worth[done][1] - worth[then][1]) / len(orders)
             done = then
-    spread = np.sqrt(np.sum((slope @ fit.covariance) * slope, axis=2))
-    return value, spread
-
-
-def _changed(reference: Cell, rig: Cell, parts: frozenset[str]) -> Cell:
-    """The reference's cell with some parts of the rig's."""
-    update: dict[str, object] = {}
-    if "link" in parts:
-        update["link"] = rig.link
-    if "host" in parts:
-        update["host"] = rig.host
-    if "screen" in parts:
-        update["sent_back_mb"] = rig.sent_back_mb
-    if "card" in parts:
-        update["card"] = rig.card
-    return replace(reference, **update)  # type: ignore[arg-type]
+    variances = [Slopes(at, one, fit.x.size).variances(fit.covariance) for one in slope]
+    return value, np.sqrt(np.maximum(variances, 0.0))
 
 
 def over_review(

@@ -2,7 +2,7 @@
 more.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -14,7 +14,7 @@ from blunt_ruler.core.limits.cells import (
     FittedLink,
 )
 from blunt_ruler.core.limits.fit import Z_80, Fit, limit_name
-from blunt_ruler.core.limits.model import Places, jacobian, log_rate, times_of
+from blunt_ruler.core.limits.model import jacobian, log_rate, times_of
 from blunt_ruler.core.types import FloatArray
 
 ASKED = "asked for"
@@ -125,15 +125,6 @@ class Ceiling:
     fitting: tuple[str, ...]
 
 
-def _mean_gain(fit: Fit, places: Places, speed: float) -> float:
-    """What 10 % more card gives over some cells, as a geometric mean."""
-    own = replace(places, card=np.full(places.card.size, -1))
-    ones = np.ones(places.card.size)
-    slow = log_rate(fit.x, replace(own, card_factor=ones * speed))
-    fast = log_rate(fit.x, replace(own, card_factor=ones * speed * MORE_CARD))
-    return float(np.exp(np.mean(fast - slow)) - 1.0)
-
-
 def card_speeds(fit: Fit) -> dict[str, float]:
     """Speed of every card of the data against the yardstick card."""
     speeds = {fit.measured.card: 1.0}
@@ -143,31 +134,62 @@ def card_speeds(fit: Fit) -> dict[str, float]:
 
 def ceiling(fit: Fit, host: str, link: str, megapixels: float) -> Ceiling | None:
     """The ceiling of a host and link over the families measured there; None where none was."""
-    found: dict[str, Cell] = {}
+    return next(iter(_ceilings(fit, [(host, link)], [megapixels])), None)
+
+
+def ceilings(fit: Fit, sizes: Sequence[float]) -> tuple[Ceiling, ...]:
+    """The ceiling of every host and link that an add-in card was measured on."""
+    pairs = dict.fromkeys(
+        (cell.host, cell.link)
+        for cell in fit.measured.cells
+        if fit.measured.links[cell.link].gb_per_s < WIDEST_GB_PER_S * 10
+    )
+    return tuple(_ceilings(fit, [*pairs], sizes))
+
+
+def _ceilings(
+    fit: Fit, pairs: Sequence[tuple[str, str]], sizes: Sequence[float]
+) -> Iterator[Ceiling]:
+    """The ceilings of some hosts and links at some resolutions, all found together."""
+    families: dict[tuple[str, str], dict[str, Cell]] = {pair: {} for pair in pairs}
+    on_link: dict[str, set[str]] = {}
     for cell in fit.measured.cells:
-        if cell.host == host and cell.link == link:
-            found.setdefault(cell.family, replace(cell, megapixels=megapixels, sent_back_mb=0.0))
-    if not found:
-        return None
-    places = fit.places_for(list(found.values()), {})
-    low, high = np.log(0.02), np.log(50.0)
+        on_link.setdefault(cell.link, set()).add(cell.card)
+        if (cell.host, cell.link) in families:
+            families[cell.host, cell.link].setdefault(cell.family, cell)
+    groups = [(pair, size) for pair in pairs for size in sizes if families[pair]]
+    if not groups:
+        return
+    cells = [
+        replace(cell, megapixels=size, sent_back_mb=0.0)
+        for pair, size in groups
+        for cell in families[pair].values()
+    ]
+    group = np.repeat(np.arange(len(groups)), [len(families[pair]) for pair, _ in groups])
+    places = fit.places_for(cells, {})
+    own = replace(places, card=np.full(places.card.size, -1))
+
+    def rates(speeds: FloatArray) -> FloatArray:
+        return log_rate(fit.x, replace(own, card_factor=speeds[group]))
+
+    low, high = np.full(len(groups), np.log(0.02)), np.full(len(groups), np.log(50.0))
     for _ in range(40):  # what more card gives only falls as the card gets faster
         middle = (low + high) / 2.0
-        if _mean_gain(fit, places, float(np.exp(middle))) > PAYS:
-            low = middle
-        else:
-            high = middle
-    speed = float(np.exp((low + high) / 2.0))
+        speeds = np.exp(middle)
+        more = rates(speeds * MORE_CARD) - rates(speeds)
+        pays = np.expm1(np.bincount(group, more) / np.bincount(group)) > PAYS
+        low, high = np.where(pays, middle, low), np.where(pays, high, middle)
     cards = card_speeds(fit)
-    on_link = {cell.card for cell in fit.measured.cells if cell.link == link}
-    return Ceiling(
-        host,
-        link,
-        megapixels,
-        speed,
-        tuple(card for card, own in cards.items() if own > speed and card in on_link),
-        tuple(card for card, own in cards.items() if own <= speed and card in on_link),
-    )
+    for ((host, link), size), speed in zip(groups, np.exp((low + high) / 2.0), strict=True):
+        there = {card: own for card, own in cards.items() if card in on_link[link]}
+        yield Ceiling(
+            host,
+            link,
+            size,
+            float(speed),
+            tuple(card for card, own in there.items() if own > speed),
+            tuple(card for card, own in there.items() if own <= speed),
+        )
 
 
 def narrowest_link(fit: Fit, host: str, card: str, megapixels: float) -> float | None:
@@ -202,18 +224,3 @@ def slot_gain(fit: Fit, cells: Sequence[Cell]) -> tuple[float, float]:
     slope = np.mean(jacobian(fit.x, there) - jacobian(fit.x, here), axis=0)
     half = Z_80 * float(np.sqrt(slope @ fit.covariance @ slope + fit.scatter**2 / len(cells)))
     return float(np.expm1(max(gain - half, 0.0))), float(np.expm1(gain + half))
-
-
-def ceilings(fit: Fit, sizes: Sequence[float]) -> tuple[Ceiling, ...]:
-    """The ceiling of every host and link that an add-in card was measured on."""
-    pairs = dict.fromkeys(
-        (cell.host, cell.link)
-        for cell in fit.measured.cells
-        if fit.measured.links[cell.link].gb_per_s < WIDEST_GB_PER_S * 10
-    )
-    return tuple(
-        found
-        for host, link in pairs
-        for size in sizes
-        if (found := ceiling(fit, host, link, size)) is not None
-    )

@@ -161,11 +161,14 @@ def _filled(
 def _enough(contents: Contents, review: Review, plan: Plan) -> list[Enough]:
     rates = rates_by_cell(contents, review)
     pooled = pooled_spread(list(rates.values()))
+    of_case: dict[str, list[list[float]]] = {}
+    for (_, case_id), values in rates.items():
+        of_case.setdefault(case_id, []).append(values)
     if pooled.is_assumed:
         pooled = SpreadSeen(plan.spread, 0)
     found = []
     for case_id in review.case_ids:
-        spread = spread_of_case(rates, case_id, pooled)
+        spread = spread_of_case(of_case.get(case_id, []), pooled)
         found.append(
             Enough(
                 case_id,

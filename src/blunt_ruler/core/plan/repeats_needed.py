@@ -103,9 +103,9 @@ def rates_by_cell(contents: Contents, review: Review) -> dict[tuple[str, str], l
     return rates
 
 
-def spread_of_case(
-    rates: dict[tuple[str, str], list[float]], case_id: str, pooled: SpreadSeen
-) -> SpreadSeen:
-    """A case's own spread over its rigs where four or more degrees of freedom tell it."""
-    own = pooled_spread([values for (_, case), values in rates.items() if case == case_id])
+def spread_of_case(rates: Sequence[list[float]], pooled: SpreadSeen) -> SpreadSeen:
+    """A case's own spread over its rigs, whose rates are given, where four or more degrees of
+    freedom tell it.
+    """
+    own = pooled_spread(rates)
     return own if own.freedom >= 4 else pooled

@@ -9,6 +9,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from datetime import UTC, datetime
 
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.records.bench_notes import Change
 from blunt_ruler.core.records.edits import Edit
 from blunt_ruler.core.records.records import Contents, Decision, Run
@@ -53,10 +54,18 @@ def _of_rig(contents: Contents, rig_id: str) -> list[tuple[datetime, Change]]:
     return _ordered(one for one in every if not one.rig_ids or rig_id in one.rig_ids)
 
 
-def superseded(contents: Contents) -> dict[str, Change]:
+_SUPERSEDED: Kept[dict[str, Change]] = Kept(16)
+
+
+def superseded(contents: Contents) -> Mapping[str, Change]:
     """Run → the change that it came before, of runs whose cell was kept again after it."""
     if not contents.changes:
         return {}
+    read = contents.runs, contents.changes, contents.rigs
+    return _SUPERSEDED.of(read, lambda: _superseded(contents))
+
+
+def _superseded(contents: Contents) -> dict[str, Change]:
     cells: dict[tuple[str, str], list[Run]] = defaultdict(list)
     for run in contents.runs.values():
         cells[run.rig_id, run.case_id].append(run)

@@ -65,7 +65,8 @@ def rates_over(
 ) -> tuple[list[float], list[float | None], list[float | None], list[float]]:
     """(averages, lows, wall watts, weights) of a rig on some cases."""
     weights: Mapping[str, float] = {row.case_id: row.weight for row in board.rows}
-    cells = [board.cells[rig_id, case_id] for case_id in cases]
+    parts = board.parts[rig_id]
+    cells = [parts[case_id] for case_id in cases]
     return (
         [cell.average_fps for cell in cells],
         [cell.low_1_fps for cell in cells],

@@ -140,8 +140,8 @@ def _means(board: Board, column: Column, cases: Sequence[str]) -> tuple[Answer, 
         measured = any(rig_id == column.rig_id for rig_id, _ in board.cells)
         why = "a case that all rigs share" if not cases else f"{column.name} in every shared case"
         return (unknown(why if measured else f"a kept run of {column.name}"),) * 3
-    bounds = [case for case in cases if board.cells[column.rig_id, case].bound is not Bound.POINT]
-    if bounds:
+    parts = board.parts[column.rig_id]
+    if any(parts[case].bound is not Bound.POINT for case in cases):
         return (unknown(f"a figure, not a bound, of {column.name} in every shared case"),) * 3
     averages, lows, watts, weights = rates_over(board, column.rig_id, cases)
     school, base = board.review.mean, board.base
@@ -190,7 +190,7 @@ def _figures(
     )
     tariff = asked(settings.tariff_per_kwh, "the energy tariff")
     energy = derive(lambda used, each: used * each, kwh, tariff)
-    runs = running.kept_runs(contents, rig_id, cases)
+    runs = running.kept_runs(board, rig_id, cases)
     hottest = running.card_c(contents, rig_id, runs)
     return {
         WorthFigure.COST: price,

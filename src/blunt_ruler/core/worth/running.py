@@ -2,21 +2,20 @@
 
 from collections.abc import Iterable
 
+from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.measure.telemetry import Gauge
 from blunt_ruler.core.records.hardware import ScreenPath
 from blunt_ruler.core.records.pricing import Readings
 from blunt_ruler.core.records.records import Contents, Run
 from blunt_ruler.core.records.thresholds import Thresholds
 from blunt_ruler.core.rigs.compatibility import supply_load_w
-from blunt_ruler.core.runs.changes import counted
 from blunt_ruler.core.worth.answers import Answer, asked, derive, known, total, unknown
 from blunt_ruler.core.worth.noise import at_distance, mean_level, sum_levels, without_background
 
 
-def kept_runs(contents: Contents, rig_id: str, cases: Iterable[str]) -> tuple[Run, ...]:
-    """Kept runs of a rig on some cases."""
-    wanted = set(cases)
-    return tuple(run for run in counted(contents) if run.rig_id == rig_id and run.case_id in wanted)
+def kept_runs(board: Board, rig_id: str, cases: Iterable[str]) -> tuple[Run, ...]:
+    """Runs of a rig on some cases that figures are made of."""
+    return tuple(run for case_id in cases for run in board.counted(rig_id, case_id))
 
 
 def _readings(contents: Contents, rig_id: str) -> Readings:
