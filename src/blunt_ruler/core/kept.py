@@ -5,6 +5,7 @@ comes out the same, so that after an edit only what reads the edited record is w
 """
 
 from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping, Sequence
+from threading import Lock
 from typing import Generic, TypeVar, overload
 
 Key = TypeVar("Key")
@@ -28,6 +29,23 @@ class Kept(Generic[Value]):
                 self._kept = dict([*self._kept.items()][self._most // 2 :])
             known = self._kept[key] = things, make()
         return known[1]
+
+
+class Once(Generic[Value]):
+    """What `make` makes, worked out when it is first asked for, by whichever thread asks."""
+
+    def __init__(self, make: Callable[[], Value]) -> None:
+        self._make: Callable[[], Value] | None = make
+        self._lock = Lock()
+        self._value: Value
+
+    def __call__(self) -> Value:
+        """The value; another thread that asks meanwhile waits for it."""
+        with self._lock:
+            if self._make is not None:
+                self._value = self._make()
+                self._make = None  # and all that it held
+            return self._value
 
 
 class LazyMapping(Mapping[Key, Value]):

@@ -363,16 +363,22 @@ class Desk(QObject):
         self, shared: SharedBook, review_id: str | None, before: Analysis | None
     ) -> Snapshot:
         from blunt_ruler.core.analysis.analyse import begin
+        from blunt_ruler.core.analysis.rail_states import stop_states
 
-        review = _review_of(shared.contents, review_id)
+        review, contents = _review_of(shared.contents, review_id), shared.contents
+        analysis = begin(contents, review, before) if review else None
+        # While it settles, the rail says of the later stops what it said of them before.
+        same = before is not None and self.snapshot is not None and before.review.id == review_id
+        said = self.snapshot.states if same and self.snapshot is not None else None
         return Snapshot(
             path=shared.book.path,
-            contents=shared.contents,
+            contents=contents,
             review=review,
-            analysis=begin(shared.contents, review, before) if review else None,
+            analysis=analysis,
             undo=shared.book.next_undo(),
             redo=shared.book.next_redo(),
             others=shared.others,
+            states=stop_states(contents, analysis, said),
         )
 
     def _show(self, snapshot: Snapshot) -> None:
@@ -392,14 +398,18 @@ class Desk(QObject):
             return
         begun, before = analysis, self._settled
 
-        def work(step: Progress) -> Analysis:
+        def work(step: Progress) -> Snapshot:
             from blunt_ruler.core.analysis.analyse import fit_whole, foresee_links, settle
+            from blunt_ruler.core.analysis.rail_states import stop_states
 
             if not begun.settled:
-                return settle(begun.contents, begun.review, step, before, begun)
-            if begun.limits.quick:
-                return fit_whole(begun, step)
-            return foresee_links(begun, step)  # what takes longest comes last
+                found = settle(begun.contents, begun.review, step, before, begun)
+            elif begun.limits.quick:
+                found = fit_whole(begun, step)
+            else:  # what takes longest comes last
+                found = foresee_links(begun, step)
+            states = stop_states(found.contents, found)
+            return replace(snapshot, analysis=found, states=states)
 
         if not begun.settled:
             jobs, words = self.analyses, "Checking the runs"
@@ -409,17 +419,17 @@ class Desk(QObject):
             jobs, words = self.foreseeing, "Leaving links out in turn"
         self._analysing = jobs.run(words, work, self._on_analysed, self.error_raised.emit)
 
-    def _on_analysed(self, analysis: Analysis) -> None:
+    def _on_analysed(self, found: Snapshot) -> None:
         snapshot = self.snapshot
         # One that comes late, of contents that are no longer on the desk, says nothing of these.
         if (
             self._closing
             or snapshot is None
-            or analysis.contents is not snapshot.contents
-            or analysis.review is not snapshot.review
+            or found.contents is not snapshot.contents
+            or found.review is not snapshot.review
         ):
             return
-        self._show(replace(snapshot, analysis=analysis))
+        self._show(replace(snapshot, analysis=found.analysis, states=found.states))
 
     def _run(self, words: str, work: Work, finished: Callable[[Any], None]) -> None:
         self.jobs.run(words, work, finished, self.error_raised.emit)

@@ -1,5 +1,7 @@
 """The rail: a painted ruler down the left edge whose stops follow the order of the work."""
 
+from collections.abc import Mapping
+
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QWidget
@@ -189,7 +191,7 @@ class Rail(QWidget):
         """Mark a stop as the one on screen."""
         self.stops[name].setChecked(True)
 
-    def show_states(self, states: dict[str, StopState]) -> None:
+    def show_states(self, states: Mapping[str, StopState]) -> None:
         """Show the state of every stop."""
         for name, state in states.items():
             self.stops[name].show_state(state)

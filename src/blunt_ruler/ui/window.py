@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.analysis.rail_states import STOPS, empty_states, stop_states
+from blunt_ruler.core.analysis.rail_states import STOPS, empty_states
 from blunt_ruler.ui import settings as remembered
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.actions import Actions
@@ -160,7 +160,7 @@ class MainWindow(QMainWindow):
         """Hand new values to the rail, to the actions and to every stop."""
         for controller in self.controllers.values():
             controller.mark_stale()
-        self.rail.show_states(stop_states(snapshot.contents, snapshot.analysis))
+        self.rail.show_states(snapshot.states or empty_states())
         self.actions_of.show_snapshot(snapshot)
         at = self.focusWidget()
         nowhere = at in (None, self.rail.head) or self.welcome.isAncestorOf(at)

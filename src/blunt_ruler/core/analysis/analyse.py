@@ -13,6 +13,7 @@ from blunt_ruler.core.board.scores import ScoreBoard, score_board
 from blunt_ruler.core.checks.all import NOTHING, Checked, check_runs, find_faults, with_rig_names
 from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.kept import Once
 from blunt_ruler.core.limits.report import LimitsReport, derive_limits, foresee, same_limits
 from blunt_ruler.core.plan.bench_plan import BenchPlan, derive_bench_plan
 from blunt_ruler.core.records.records import Contents, Review
@@ -29,8 +30,7 @@ class Analysis:
 
     Attributes:
         faults: what `checked` holds, before the names that rigs have now were put in.
-        bench_plan: the plan of what is left; None where it cannot be worked out, for the reason
-            that `no_plan` says.
+        pricing, planning: what is worked out when it is first asked for.
         settled: whether all of it is of these contents. Where not, findings are those of the
             contents before, limits are still to be fitted, and everything else is as it is now.
     """
@@ -43,10 +43,24 @@ class Analysis:
     scores: ScoreBoard
     references: References
     limits: LimitsReport
-    worth: Worth
-    bench_plan: BenchPlan | None
-    no_plan: str = ""
+    pricing: Once[Worth]
+    planning: Once[tuple[BenchPlan | None, str]]
     settled: bool = True
+
+    @property
+    def worth(self) -> Worth:
+        """What every rig is worth."""
+        return self.pricing()
+
+    @property
+    def bench_plan(self) -> BenchPlan | None:
+        """The plan of what is left; None where there is none, for the reason `no_plan` says."""
+        return self.planning()[0]
+
+    @property
+    def no_plan(self) -> str:
+        """Why there is no plan; blank where there is one."""
+        return self.planning()[1]
 
     @property
     def is_whole(self) -> bool:
@@ -117,8 +131,11 @@ def settle(
     unsound = unsound_words(checked)
     known = before.limits if before else None
     limits = derive_limits(contents, board, unsound, step, known, quick=True)
+    found = _put_together(contents, review, faults, checked, board, limits, begun or before)
     step("Pricing the rigs", 0.8)
-    return _put_together(contents, review, faults, checked, board, limits, begun or before)
+    found.pricing()
+    found.planning()
+    return found
 
 
 def begin(contents: Contents, review: Review, before: Analysis | None = None) -> Analysis:
@@ -131,7 +148,10 @@ def begin(contents: Contents, review: Review, before: Analysis | None = None) ->
     board = _board(contents, review, checked, before)
     limits = None
     if settled and before:
-        limits = same_limits(contents, board, unsound_words(checked), before.limits)
+        if _limits_read(contents, review) == _limits_read(before.contents, before.review):
+            limits = replace(before.limits, contents=contents, board=board)
+        else:
+            limits = same_limits(contents, board, unsound_words(checked), before.limits)
     if limits is None:
         settled, limits = False, LimitsReport(contents, board, None, FITTING)
     return _put_together(contents, review, faults, checked, board, limits, before, settled)
@@ -148,7 +168,6 @@ def _put_together(
     settled: bool = True,
 ) -> Analysis:
     board = replace(board, limits=limits.limits())
-    bench_plan, no_plan = _bench_plan(contents, review, before)
     return Analysis(
         contents=contents,
         review=review,
@@ -158,9 +177,8 @@ def _put_together(
         scores=score_board(contents, board),
         references=hold_against(contents, board, unsound_words(checked)),
         limits=replace(limits, contents=contents, board=board),
-        worth=worth_of(contents, review, checked, board),
-        bench_plan=bench_plan,
-        no_plan=no_plan,
+        pricing=Once(lambda: worth_of(contents, review, checked, board)),
+        planning=_planning(contents, review, before),
         settled=settled,
     )
 
@@ -179,6 +197,16 @@ def _checks_read(contents: Contents, review: Review) -> tuple[Any, ...]:
 
 def _rates_read(contents: Contents, review: Review) -> tuple[Any, ...]:
     return (review.model_copy(update=WORDS_ONLY), *_tables(contents, BESIDE_THE_RATES))
+
+
+def _limits_read(contents: Contents, review: Review) -> tuple[Any, ...]:
+    """What the fit reads, where the checks read the same: how reviews are set up, but their words;
+    what other reviews have measured is remembered.
+    """
+    return (
+        *_checks_read(contents, review),
+        {key: one.model_copy(update=WORDS_ONLY) for key, one in contents.reviews.items()},
+    )
 
 
 def _plan_read(contents: Contents, review: Review) -> tuple[Any, ...]:
@@ -221,14 +249,18 @@ def _board(contents: Contents, review: Review, checked: Checked, before: Analysi
     return build_board(contents, review, unsound)
 
 
-def _bench_plan(
+def _planning(
     contents: Contents, review: Review, before: Analysis | None
-) -> tuple[BenchPlan | None, str]:
+) -> Once[tuple[BenchPlan | None, str]]:
     if before is not None and _plan_read(contents, review) == _plan_read(
         before.contents, before.review
     ):
-        return before.bench_plan, before.no_plan
-    try:
-        return derive_bench_plan(contents, review), ""
-    except UserFixable as error:  # a day or an hour that the plan was given is none
-        return None, str(error)
+        return before.planning
+
+    def plan() -> tuple[BenchPlan | None, str]:
+        try:
+            return derive_bench_plan(contents, review), ""
+        except UserFixable as error:  # a day or an hour that the plan was given is none
+            return None, str(error)
+
+    return Once(plan)

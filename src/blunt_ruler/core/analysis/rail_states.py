@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING
 from blunt_ruler.core.text import count_text
 
 if TYPE_CHECKING:  # an empty window shows its stops before it needs any of these
+    from collections.abc import Mapping
+
     from blunt_ruler.core.analysis.analyse import Analysis
     from blunt_ruler.core.board.board import Board
     from blunt_ruler.core.plan.bench_plan import BenchPlan
@@ -25,19 +27,28 @@ class StopState:
 
 STOPS = ("Bench", "Plan", "Runs", "Board", "Limits", "Worth", "Write-up")
 
+LATE = ("Plan", "Worth", "Write-up")
+
 
 def empty_states() -> dict[str, StopState]:
     """The state of every stop without a logbook."""
     return {stop: StopState("", 0.0) for stop in STOPS}
 
 
-def stop_states(contents: Contents, analysis: Analysis | None) -> dict[str, StopState]:
-    """The state of every stop; without a review all are empty."""
+def stop_states(
+    contents: Contents,
+    analysis: Analysis | None,
+    before: Mapping[str, StopState] | None = None,
+) -> dict[str, StopState]:
+    """The state of every stop; without a review all are empty.
+
+    While an analysis is not settled, what takes long to tell is as it was `before`.
+    """
     if analysis is None:
         return empty_states()
     from blunt_ruler.core.records.records import Decision
 
-    board, worth = analysis.board, analysis.worth
+    board = analysis.board
     cells = len(board.rows) * len(board.columns)
     filled = len(board.cells) / cells if cells else 0.0
     redo = sum(run.decision is Decision.REDO for run in contents.runs.values())
@@ -48,14 +59,15 @@ def stop_states(contents: Contents, analysis: Analysis | None) -> dict[str, Stop
         state = f"{len(board.cells)} of {cells} cells"
     else:
         state = f"{count_text(len(board.rows), 'case')} × {count_text(len(board.columns), 'rig')}"
+    late = {stop: before[stop] for stop in LATE} if before and not analysis.settled else {}
     return {
         "Bench": _bench_state(contents, board),
-        "Plan": _plan_state(analysis.bench_plan),
+        "Plan": late.get("Plan") or _plan_state(analysis.bench_plan),
         "Runs": StopState(f"{runs} · {redo} to redo" if redo else runs, filled),
         "Board": StopState(state, filled if board.comparison else 0.0),
         "Limits": _limits_state(board, analysis.settled),
-        "Worth": _worth_state(worth),
-        "Write-up": _writeup_state(board, worth),
+        "Worth": late.get("Worth") or _worth_state(analysis.worth),
+        "Write-up": late.get("Write-up") or _writeup_state(board, analysis.worth),
     }
 
 

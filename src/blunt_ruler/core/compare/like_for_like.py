@@ -10,6 +10,7 @@ from collections.abc import Mapping, Sequence
 from blunt_ruler.core.checks.all import Checked
 from blunt_ruler.core.checks.findings import Check
 from blunt_ruler.core.compare.comparability import CellStanding, Standing, Unsound
+from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.records.hardware import Rig, RigState
 from blunt_ruler.core.records.records import Contents, Decision, Review, Role, Run
 from blunt_ruler.core.records.severity import Severity
@@ -62,13 +63,20 @@ def differing_facts(
     return tuple(found)
 
 
-def unsound_words(checked: Checked) -> dict[str, tuple[Standing, str]]:
+_UNSOUND: Kept[Unsound] = Kept(16)
+
+
+def unsound_words(checked: Checked) -> Unsound:
     """Kept runs with a blocking finding: what their cell is worth, and why."""
+    return _UNSOUND.of((checked,), lambda: _unsound(checked))
+
+
+def _unsound(checked: Checked) -> Unsound:
     found = {}
     for run in checked.runs:
-        blocking = [
-            one for one in checked.by_run.get(run.id, ()) if one.severity is Severity.BLOCKING
-        ]
+        if run.id not in checked.by_run:
+            continue
+        blocking = [one for one in checked.by_run[run.id] if one.severity is Severity.BLOCKING]
         if run.decision is Decision.KEEP and blocking:
             hard = any(one.check in NOT_COMPARABLE_FOR for one in blocking)
             words = f"pass {run.repeat}: {blocking[0].check.words}"

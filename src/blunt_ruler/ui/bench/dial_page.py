@@ -68,11 +68,12 @@ class DialPage(Page):
         self.boxes = {}
         states, own = dial_states(contents, rig_id), own_state(contents, rig_id)
         there = dialled(contents, rig_id) if states else {}
-        lanes = sorted({one.lanes for one in states}, reverse=True)
-        rows = sorted({one.generation for one in states}, reverse=True)
+        shown = (*states, *((own,) if own and states else ()))
+        lanes = sorted({one.lanes for one in shown}, reverse=True)
+        rows = sorted({one.generation for one in shown}, reverse=True)
         for place, generation in enumerate(rows):
             self._grid.addWidget(label(f"{generation}.0", "quiet", wrap=False), place, 0)
-        for state in (*states, *((own,) if own and states else ())):
+        for state in shown:
             box = QPushButton(f"x{state.lanes} · {state.gb_per_s:.1f}")
             box.setMinimumWidth(72)
             box.setStyleSheet("padding-left: 4px; padding-right: 4px;")
