@@ -1,16 +1,27 @@
 """Everything that follows from a review goes through one door, so that nothing disagrees."""
 
+import copy
 from collections import Counter
+from dataclasses import fields as fields_of
 
+import numpy as np
 import pytest
 
-from blunt_ruler.core.analysis.analyse import FITTING, analyse, begin, worth_of
+from blunt_ruler.core.analysis.analyse import (
+    FITTING,
+    analyse,
+    begin,
+    fit_whole,
+    settle,
+    worth_of,
+)
 from blunt_ruler.core.analysis.rail_states import STOPS, stop_states
 from blunt_ruler.core.board.board import build_board
+from blunt_ruler.core.checks.all import find_faults
 from blunt_ruler.core.checks.findings import Check
 from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.limits.words import limits_line
-from blunt_ruler.core.records.records import Decision
+from blunt_ruler.core.records.records import Contents, Decision
 from blunt_ruler.core.records.writeup_settings import WriteUp
 from blunt_ruler.core.worth.figures import WorthFigure
 
@@ -104,7 +115,8 @@ def test_a_stage_is_worked_out_again_only_when_what_it_reads_changed(
     demo_contents, demo_analysis, counted, table, key, fields, anew
 ):
     contents = changed(demo_contents, table, key, **fields)
-    begin(contents, contents.reviews["which-link"], demo_analysis)
+    found = begin(contents, contents.reviews["which-link"], demo_analysis)
+    assert found.bench_plan is not None, "worked out when it is asked for"
     assert {name for name in counted if name != "fit_limits"} == anew
 
 
@@ -124,6 +136,62 @@ def test_a_run_that_changed_is_settled_in_a_second_step(demo_contents, demo_anal
     assert whole.checked == afresh.checked
     # a fit that starts from another ends where one from nowhere does
     assert whole.limits.fit.residuals == pytest.approx(afresh.limits.fit.residuals, abs=1e-5)
+
+
+def test_after_an_edit_the_limits_are_a_first_answer_and_then_the_whole(
+    demo_contents, demo_analysis
+):
+    run = next(iter(demo_analysis.board.runs.values()))[0]
+    figures = run.figures.model_copy(update={"average_fps": 1.04 * run.figures.average_fps})
+    contents = changed(demo_contents, "runs", run.id, figures=figures)
+    review = demo_analysis.review
+    first = settle(contents, review, before=demo_analysis, begun=begin(contents, review))
+    assert first.settled
+    assert first.limits.quick
+    assert not first.is_whole
+    whole = fit_whole(first)
+    assert not whole.limits.quick
+    assert fit_whole(whole) is whole
+    afresh = settle(contents, review)
+    assert not afresh.limits.quick, "there was nothing to start from"
+    rates = [np.exp(one.limits.fit.residuals) for one in (first, whole, afresh)]
+    assert rates[0] == pytest.approx(rates[2], abs=0.005), "a first answer is near the whole"
+    assert rates[1] == pytest.approx(rates[2], abs=1e-4)
+
+
+def test_another_review_has_limits_of_its_own(demo_contents, demo_analysis):
+    other = demo_contents.reviews["which-card"]
+    found = begin(demo_contents, other, demo_analysis)
+    assert found.limits.fit is None
+    assert not found.settled
+    assert not settle(demo_contents, other, before=demo_analysis, begun=found).limits.quick
+
+
+def test_what_is_remembered_of_the_checks_is_what_they_find_anew(demo_contents, demo_analysis):
+    """A hundred edits one after another, each checked with what is kept of those before it."""
+    rng = np.random.default_rng(7)
+    contents, thresholds = demo_contents, demo_analysis.review.thresholds
+    for _ in range(100):
+        run = contents.runs[str(rng.choice(list(contents.runs)))]
+        if rng.random() < 0.3 or run.figures is None:
+            decision = Decision.KEEP if run.decision is not Decision.KEEP else Decision.SET_ASIDE
+            contents = changed(contents, "runs", run.id, decision=decision, reason="x")
+        else:
+            by = float(np.exp(rng.normal(0, 0.05)))
+            figures = run.figures.model_copy(update={"average_fps": by * run.figures.average_fps})
+            contents = changed(contents, "runs", run.id, figures=figures)
+        found = find_faults(contents, [*contents.runs.values()], thresholds)
+    fresh = Contents(
+        **{
+            one.name: {
+                key: copy.deepcopy(record) for key, record in getattr(contents, one.name).items()
+            }
+            for one in fields_of(contents)
+        }
+    )
+    anew = find_faults(fresh, [*fresh.runs.values()], thresholds)
+    assert found.findings == anew.findings
+    assert found.by_run == anew.by_run
 
 
 def test_a_plan_that_cannot_be_worked_out_says_why(demo_contents, demo_analysis):

@@ -9,7 +9,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, fields
 
 import numpy as np
-from scipy.signal import lfilter
 
 from blunt_ruler.bench.pipeline import Channel, FrameWork, Limits, Pipeline, Played
 from blunt_ruler.bench.specs import (
@@ -107,6 +106,8 @@ class _Noise:
     def at(self, index: int) -> float:
         while index >= len(self._values):
             shocks = self.rng.normal(0.0, np.sqrt(1 - self.memory**2), NOISE_BLOCK)
+            from scipy.signal import lfilter  # takes seconds, and the window plays no runs
+
             wander, _ = lfilter([1.0], [1.0, -self.memory], shocks, zi=[self.memory * self._last])
             self._last = float(wander[-1])
             shared = 0.7 * wander + 0.714 * self.rng.normal(0.0, 1.0, NOISE_BLOCK)

@@ -49,6 +49,8 @@ def run_app(
 def _run_app(
     logbook: Path | None, demo: bool, quit_after_s: float | None, picture: Path | None
 ) -> int:
+    # What computes on threads hands over soon: the window draws meanwhile.
+    sys.setswitchinterval(0.0005)
     app = make_app(sys.argv[:1])
     settings = remembered.Settings()
     theme.apply_theme(app, theme.wanted_theme(settings.theme))

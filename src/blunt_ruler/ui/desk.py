@@ -32,6 +32,7 @@ if TYPE_CHECKING:  # the window is up before it needs any of these; they come wi
     MakeEdit = Callable[[Contents, Review], Edit | None]
 
 LOOK_EVERY_MS = 1500
+MANY_CELLS = 400  # fewer are fitted anew before another process has started
 
 
 @dataclass(frozen=True, slots=True)
@@ -406,8 +407,14 @@ class Desk(QObject):
                 found = settle(begun.contents, begun.review, step, before, begun)
             elif begun.limits.quick:
                 found = fit_whole(begun, step)
-            else:  # what takes longest comes last
-                found = foresee_links(begun, step)
+            elif (fit := begun.limits.fit) is None or len(fit.measured.every) < MANY_CELLS:
+                found = foresee_links(begun, step)  # what takes longest comes last
+            else:
+                from blunt_ruler.core.limits.report import links_left_out, with_foreseen
+                from blunt_ruler.ui.process import computed_apart
+
+                left_out = computed_apart(links_left_out, (fit,), step)
+                found = replace(begun, limits=with_foreseen(begun.limits, left_out))
             states = stop_states(found.contents, found)
             return replace(snapshot, analysis=found, states=states)
 

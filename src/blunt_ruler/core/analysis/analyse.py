@@ -130,7 +130,8 @@ def settle(
     board = _board(contents, review, checked, begun or before)
     unsound = unsound_words(checked)
     known = before.limits if before else None
-    limits = derive_limits(contents, board, unsound, step, known, quick=True)
+    quick = before is not None and before.review.id == review.id
+    limits = derive_limits(contents, board, unsound, step, known, quick)
     found = _put_together(contents, review, faults, checked, board, limits, begun or before)
     step("Pricing the rigs", 0.8)
     found.pricing()
@@ -204,6 +205,7 @@ def _limits_read(contents: Contents, review: Review) -> tuple[Any, ...]:
     what other reviews have measured is remembered.
     """
     return (
+        review.model_copy(update=WORDS_ONLY),
         *_checks_read(contents, review),
         {key: one.model_copy(update=WORDS_ONLY) for key, one in contents.reviews.items()},
     )

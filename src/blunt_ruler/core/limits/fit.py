@@ -1,7 +1,7 @@
 """Find the unknowns: robust weighted least squares on log rate, with their covariance."""
 
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -127,13 +127,19 @@ def limit_name(shares: FloatArray) -> str:
     return LIMITS[at] if shares[at] > NAMED_SHARE else MIXED
 
 
-def fit_limits(measured: Measured, before: "Fit | None" = None, quick: bool = False) -> Fit:
+def fit_limits(
+    measured: Measured,
+    before: "Fit | None" = None,
+    quick: bool = False,
+    step: Callable[[], None] = lambda: None,
+) -> Fit:
     """Fit the model to measured cells; TooLittle where they cannot tell.
 
     What titles ask for is learnt from the titles themselves, in turns with the fit (empirical
     Bayes). `before` is a fit of nearly the same cells, where this one starts to look: it ends at
     the same place without. A quick fit keeps what was learnt of titles before, and how far off
-    the model was: for an answer at once, until the whole is done.
+    the model was: for an answer at once, until the whole is done. `step` is called at each step of
+    the search and may raise to stop it.
     """
     check_enough(measured)
     cells = measured.every
@@ -146,6 +152,7 @@ def fit_limits(measured: Measured, before: "Fit | None" = None, quick: bool = Fa
     places = places_of(layout, cells, dict(measured.links))
 
     def model(x: FloatArray) -> tuple[FloatArray, Slopes]:
+        step()
         return (log_rate(x, places) - rates) / spread, slopes_of(x, places).scaled(1.0 / spread)
 
     def bends(x: FloatArray, pulls: FloatArray) -> FloatArray:

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import partial
 
 import numpy as np
 
@@ -77,7 +78,7 @@ def leave_out(
         if not out:
             continue
         try:
-            fit = fit_limits(rest, whole)
+            fit = fit_limits(rest, whole, step=partial(step, number / len(names)))
         except TooLittle:
             continue
         rate, low, high = fit.predict(fit.places_for(out, measured.links))

@@ -141,7 +141,7 @@ def derive_limits(
             return replace(before, contents=contents, board=board)
         known = before.fit if before is not None else None
         quick = quick and known is not None
-        fit, withheld = fit_review(contents, board, given, known, quick)
+        fit, withheld = fit_review(contents, board, given, known, quick, step)
     except TooLittle as error:
         return LimitsReport(contents, board, None, str(error), memory=memory)
     reference = board.review.rig_in(Role.REFERENCE)
@@ -168,13 +168,18 @@ def fit_review(
     given: Measured,
     before: Fit | None = None,
     quick: bool = False,
+    step: Progress = no_progress,
 ) -> tuple[Fit, Withheld]:
     """The fit without the cells that the model is wrong about, and why each was left out;
     TooLittle where the cells, or what is left of them, cannot tell.
 
     What one of them bent is straight without it, so that others show: hence in turns.
     """
-    fit = fit_limits(given, before, quick)
+
+    def going() -> None:
+        step("Fitting the limits", 0.3)
+
+    fit = fit_limits(given, before, quick, going)
     withheld: Withheld = {}
     for _ in range(LOOKS):
         found = misfits(fit, contents, board)
@@ -183,7 +188,7 @@ def fit_review(
         keep = [(cell.rig, cell.case) not in found for cell in fit.measured.cells]
         withheld |= found
         try:
-            fit = fit_limits(fit.measured.without(keep), fit, quick)
+            fit = fit_limits(fit.measured.without(keep), fit, quick, going)
         except TooLittle as error:
             one = next(iter(withheld.values()))
             what = f"{contents.case_label(one.case)} on {contents.rigs[one.rig].name}: {one.why}"
@@ -192,26 +197,37 @@ def fit_review(
     return fit, withheld
 
 
+Foreseen = tuple[LeftOut | None, LeftOut | None]
+"""How well links are foreseen with what the logbook remembers, and without."""
+
+
 def foresee(report: LimitsReport, step: Progress = no_progress) -> LimitsReport:
-    """The same report with how well the fit foresees each link left out: with what the logbook
-    remembers, and without. It takes longer than all else.
+    """The same report with how well the fit foresees each link left out. It takes longer than all
+    else.
     """
-    fit = report.fit
-    if fit is None or report.foreseen:
+    if report.fit is None or report.foreseen:
         return report
+    return with_foreseen(report, links_left_out(report.fit, step))
+
+
+def with_foreseen(report: LimitsReport, found: Foreseen) -> LimitsReport:
+    """The same report with how well links are foreseen."""
     assert not report.quick, "what is foreseen is asked of the whole fit"
+    return replace(report, left_out=found[0], left_out_alone=found[1], foreseen=True)
+
+
+def links_left_out(fit: Fit, step: Progress = no_progress) -> Foreseen:
+    """Leave every link of a fit out in turn: what `foresee` takes so long for."""
     measured = fit.measured
 
     def told(share: float) -> None:
         step("Leaving links out in turn", 0.9 + 0.1 * share)
 
     whole = leave_out(measured, LeaveOut.LINK, fit, lambda share: told(share / 2))
-    alone = (
-        leave_out(measured.alone(), LeaveOut.LINK, fit, lambda share: told((1 + share) / 2))
-        if measured.beside
-        else None
-    )
-    return replace(report, left_out=whole, left_out_alone=alone, foreseen=True)
+    if not measured.beside:
+        return whole, None
+    alone = leave_out(measured.alone(), LeaveOut.LINK, fit, lambda share: told((1 + share) / 2))
+    return whole, alone
 
 
 def same_limits(

@@ -101,7 +101,7 @@ class CellsPage(LimitsPage):
         fit = report.fit
         assert fit is not None
         fitted = np.exp(fit.measured.log_rates() - fit.residuals)
-        faulty, contents = set(fit.faulty), report.contents
+        faulty, contents, shares = set(fit.faulty), report.contents, fit.times.limits
         short = {row.case_id: f"{row.title} {row.settings}" for row in report.board.rows}
         self.table.show_rows(
             [
@@ -114,7 +114,7 @@ class CellsPage(LimitsPage):
                     fitted_fps=float(fitted[index]),
                     off=float(np.expm1(fit.residuals[index])),
                     limit=fit.limit_of(index),
-                    shares=tuple(fit.times.limits[:, index].tolist()),
+                    shares=tuple(shares[:, index].tolist()),
                     faulty=index in faulty,
                 )
                 for index, cell in enumerate(fit.measured.cells)
