@@ -57,7 +57,7 @@ def shipped_demo() -> Path:
 @pytest.fixture(scope="session")
 def demo_copy(tmp_path_factory) -> Path:
     """One copy of the demo logbook for every test that only reads it."""
-    from blunt_ruler.demo.builder import copy_demo
+    from blunt_ruler.demo.shipped import copy_demo
 
     return copy_demo(tmp_path_factory.mktemp("demo") / "demo.blunt")
 
@@ -91,7 +91,7 @@ def demo_analysis(demo_contents):
 @pytest.fixture
 def demo_book(tmp_path: Path) -> Path:
     """A copy of the demo logbook to work on."""
-    from blunt_ruler.demo.builder import copy_demo
+    from blunt_ruler.demo.shipped import copy_demo
 
     return copy_demo(tmp_path / "demo.blunt")
 

@@ -11,7 +11,7 @@ from blunt_ruler import diary
 from blunt_ruler.cli import main
 from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.types import no_progress
-from blunt_ruler.demo.builder import copy_demo
+from blunt_ruler.demo.shipped import copy_demo
 from blunt_ruler.logbook import Logbook
 
 SECRETS = ("Marram", "Sluice", "Tidewrack", "coast", "Quillon", "embargo", "41.7", "23.98")

@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import QApplication, QWidget
 
 from blunt_ruler.core.board.lenses import Lens
 from blunt_ruler.core.rigs.strip import Place
-from blunt_ruler.demo.builder import copy_demo
+from blunt_ruler.demo.shipped import copy_demo
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.app import make_app
 from blunt_ruler.ui.grid_editor import Way

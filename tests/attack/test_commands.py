@@ -7,7 +7,7 @@ import pytest
 
 from attack.odd_logs import odd_log, pick
 from blunt_ruler.cli import main
-from blunt_ruler.demo.builder import copy_demo
+from blunt_ruler.demo.shipped import copy_demo
 
 CALLS = int(os.environ.get("ATTACK_CALLS", "50"))
 FIRST_SEED = int(os.environ.get("ATTACK_SEED", "0"))

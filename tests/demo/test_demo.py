@@ -11,7 +11,8 @@ from blunt_ruler.core.measure.frames import measure
 from blunt_ruler.core.records.records import Decision
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.demo import scenario
-from blunt_ruler.demo.builder import copy_demo, take_run
+from blunt_ruler.demo.builder import take_run
+from blunt_ruler.demo.shipped import copy_demo
 from blunt_ruler.logbook import Logbook
 
 

@@ -17,7 +17,8 @@ from blunt_ruler.core.limits.next_test import Question, next_tests, question_slo
 from blunt_ruler.core.limits.split import over_review, split_losses
 from blunt_ruler.core.limits.whatif import Change, ceiling, narrowest_link, what_if
 from blunt_ruler.core.limits.words import limits_line, told_shares
-from blunt_ruler.core.measure.means import MeanSchool, mean_ratio
+from blunt_ruler.core.measure.kinds import MeanSchool
+from blunt_ruler.core.measure.means import mean_ratio
 from blunt_ruler.core.text import adding_up, percent_text
 
 REFERENCE, RIG = "tower middle f", "mobile middle b"

@@ -41,7 +41,7 @@ def test_a_review_is_chosen_from_it(menu, demo_window, settle):
 
 
 def test_recent_logbooks_are_offered_with_their_whole_path(menu, demo_window, settle, tmp_path):
-    from blunt_ruler.demo.builder import copy_demo
+    from blunt_ruler.demo.shipped import copy_demo
 
     other = copy_demo(tmp_path / "other.blunt")
     demo_window.desk.open(other)

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from shop import with_records
 
-from blunt_ruler.core.measure.means import MeanSchool
+from blunt_ruler.core.measure.kinds import MeanSchool
 from blunt_ruler.core.measure.trace_summary import observe
 from blunt_ruler.core.records.hardware import Dock, Host, Link, Rig, ScreenPath
 from blunt_ruler.core.records.pricing import ExchangeRate, NoiseReading, Price, WorthSettings

@@ -23,8 +23,7 @@ from blunt_ruler.core.compare.comparability import Unsound
 from blunt_ruler.core.compare.compare import compare
 from blunt_ruler.core.compare.results import CaseResult, Comparison, How, RigMean
 from blunt_ruler.core.measure.frames import LowSchool
-from blunt_ruler.core.measure.kinds import KIND_WORDS, Bound, Kind
-from blunt_ruler.core.measure.means import MEAN_WORDS, MeanSchool
+from blunt_ruler.core.measure.kinds import KIND_WORDS, MEAN_WORDS, Bound, Kind, MeanSchool
 from blunt_ruler.core.records.records import Contents, Role
 from blunt_ruler.core.text import list_text, loss_text, percent_text
 

@@ -60,7 +60,8 @@ def demo(
     ] = False,
 ) -> None:
     """Put the demo logbook somewhere."""
-    from blunt_ruler.demo.builder import build_demo, copy_demo
+    from blunt_ruler.demo.builder import build_demo
+    from blunt_ruler.demo.shipped import copy_demo
 
     if rebuild:
         build_demo(out, step=lambda words, _share: print(words, file=sys.stderr))

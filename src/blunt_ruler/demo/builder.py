@@ -2,26 +2,22 @@
 would, and import that log through the same door as anyone's.
 """
 
-import shutil
 import tempfile
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from functools import cache
-from importlib.resources import as_file, files
 from pathlib import Path
 
 from blunt_ruler.bench.log_files import HABITS, write_log
 from blunt_ruler.bench.simulator import Setting, play_run
 from blunt_ruler.bench.specs import bench_rigs, bench_tests, bench_titles
 from blunt_ruler.bench.synthetics import play_test
-from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.records import Decision, Origin, PartScore, Run, Trace, TypedFigures
 from blunt_ruler.core.runs.import_runs import seen_in
 from blunt_ruler.core.types import Progress, no_progress
 from blunt_ruler.demo import scenario
 from blunt_ruler.demo.hardware import RIGS
 from blunt_ruler.exchange.frame_logs import origin_of, read_log
-from blunt_ruler.files import placed
 from blunt_ruler.logbook import Logbook
 
 FIRST_RUN = datetime(2026, 10, 5, 18, 30, tzinfo=UTC)  # a Monday, after closing time
@@ -169,18 +165,3 @@ def _clock() -> Iterator[str]:
     while True:
         yield moment.isoformat(timespec="seconds")
         moment += timedelta(days=8) if moment < FIRST_RUN else timedelta(minutes=4)
-
-
-def copy_demo(out: Path) -> Path:
-    """Copy the shipped demo logbook to `out`; an error where something is there already."""
-    try:
-        with (
-            as_file(files("blunt_ruler.demo").joinpath("demo.blunt")) as shipped,
-            placed(out, replace=False) as part,
-        ):
-            shutil.copyfile(shipped, part)
-    except FileExistsError as error:
-        raise UserFixable(
-            str(out), "a file of that name is already there", "Choose another name"
-        ) from error
-    return out

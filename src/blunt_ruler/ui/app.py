@@ -65,11 +65,14 @@ def _run_app(
         window.restoreGeometry(settings.geometry)
     window.show()
     if demo:
+        QTimer.singleShot(0, lambda: window.show_last_look(remembered.demo_copy_path()))
         QTimer.singleShot(0, window.open_demo)
     elif logbook is not None:
+        QTimer.singleShot(0, lambda: window.show_last_look(logbook))
         QTimer.singleShot(0, lambda: window.desk.open(logbook))
     elif settings.recent:
         newest = settings.recent[0]
+        QTimer.singleShot(0, lambda: window.show_last_look(newest))
         QTimer.singleShot(0, lambda: window.desk.open(newest))
     if picture is not None:
         QTimer.singleShot(PICTURE_AFTER_MS, lambda: save_picture(window, picture))

@@ -63,6 +63,15 @@ class Settings:
     def stop(self, name: str) -> None:
         self._store.setValue("stop", name)
 
+    @property
+    def last_look(self) -> str:
+        """What the picture of the last close is of; blank where there is none."""
+        return str(self._store.value("last_look", "") or "")
+
+    @last_look.setter
+    def last_look(self, mark: str) -> None:
+        self._store.setValue("last_look", mark)
+
     def is_allowed(self, command: str) -> bool:
         """Whether a title's start command, as it will be run, was allowed on this machine."""
         return _mark(command) in (self._store.value("allowed", [], list) or [])
@@ -91,6 +100,12 @@ def demo_copy_path() -> Path:
     from platformdirs import user_data_path
 
     return user_data_path("blunt-ruler") / f"demo-{__version__}.blunt"
+
+
+def last_look_path() -> Path:
+    """Where the picture of what was last on screen lies."""
+    home = Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache")
+    return home / "blunt-ruler" / "last-look.png"
 
 
 def first_logbook_path() -> Path:

@@ -6,7 +6,14 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QUrl
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
+from PyQt6.QtGui import (
+    QCloseEvent,
+    QDragEnterEvent,
+    QDropEvent,
+    QKeySequence,
+    QPixmap,
+    QResizeEvent,
+)
 from PyQt6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -16,8 +23,8 @@ from PyQt6.QtWidgets import (
 )
 
 from blunt_ruler.core.analysis.rail_states import STOPS, empty_states
+from blunt_ruler.ui import last_look, theme
 from blunt_ruler.ui import settings as remembered
-from blunt_ruler.ui import theme
 from blunt_ruler.ui.actions import Actions
 from blunt_ruler.ui.board.controller import BoardController
 from blunt_ruler.ui.columns import store_columns
@@ -273,7 +280,7 @@ class MainWindow(QMainWindow):
     def open_demo(self) -> None:
         """Open the user's own copy of the demo, made at the first look."""
         from blunt_ruler.core.errors import UserFixable
-        from blunt_ruler.demo.builder import copy_demo
+        from blunt_ruler.demo.shipped import copy_demo
 
         path = remembered.demo_copy_path()
         try:
@@ -378,6 +385,7 @@ class MainWindow(QMainWindow):
         """Finish edits under way, let go of the file, remember the window."""
         self.settings.geometry = self.saveGeometry()
         self.settings.stop = self.current_stop
+        looked = self._look_back()
         for controller in self.controllers.values():
             if controller.built is not None:
                 store_columns(controller.built, self.settings)
@@ -385,7 +393,30 @@ class MainWindow(QMainWindow):
         self.desk.close()
         for jobs in self.findChildren(Jobs):  # whoever started work: it is waited for
             jobs.close()
+        if looked is not None:  # the file is as it will be found
+            last_look.keep(self.settings, *looked)
+        else:
+            last_look.forget(self.settings)
         super().closeEvent(a0)
+
+    # The last look
+
+    def show_last_look(self, path: Path) -> None:
+        """Show what was on screen at the last close until the logbook is read."""
+        whole = self.centralWidget()
+        assert whole is not None
+        picture = last_look.show(self.settings, whole, path)
+        if picture is not None:
+            self.desk.changed.connect(picture.deleteLater)
+            self.desk.error_raised.connect(picture.deleteLater)
+
+    def _look_back(self) -> tuple[QPixmap, Path] | None:
+        """A picture of the window and whose it is; None where it does not show the whole yet."""
+        snapshot, whole = self.desk.snapshot, self.centralWidget()
+        if snapshot is None or snapshot.analysis is None or whole is None:
+            return None
+        settled = snapshot.analysis.settled and not snapshot.analysis.limits.quick
+        return (whole.grab(), snapshot.path) if settled else None
 
 
 def _with_ending(path: Path) -> Path:

@@ -14,8 +14,7 @@ from blunt_ruler.core.board.scaling import series
 from blunt_ruler.core.checks.all import check_runs, runs_line
 from blunt_ruler.core.compare.comparability import Standing
 from blunt_ruler.core.compare.like_for_like import unsound_words
-from blunt_ruler.core.measure.kinds import Bound, Kind
-from blunt_ruler.core.measure.means import MeanSchool
+from blunt_ruler.core.measure.kinds import Bound, Kind, MeanSchool
 from blunt_ruler.core.measure.reading import FROM_LOG, HowRead
 from blunt_ruler.core.records.hardware import Card, Host, Link, Rig, RigState
 from blunt_ruler.core.records.records import (

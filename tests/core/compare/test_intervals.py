@@ -25,7 +25,8 @@ from blunt_ruler.core.compare.intervals import (
     welch,
 )
 from blunt_ruler.core.compare.results import Measurement
-from blunt_ruler.core.measure.means import MeanSchool, mean_ratio, moved_most_by
+from blunt_ruler.core.measure.kinds import MeanSchool
+from blunt_ruler.core.measure.means import mean_ratio, moved_most_by
 from blunt_ruler.core.plan.repeats_needed import repeats_needed
 
 rates = st.floats(0.5, 2000.0, allow_nan=False)

@@ -11,8 +11,7 @@ import pytest
 from blunt_ruler.core.compare.compare import compare
 from blunt_ruler.core.compare.results import How, Measurement
 from blunt_ruler.core.measure.frames import sampled_rate
-from blunt_ruler.core.measure.kinds import Bound, Kind, bound_of
-from blunt_ruler.core.measure.means import MeanSchool
+from blunt_ruler.core.measure.kinds import Bound, Kind, MeanSchool, bound_of
 from blunt_ruler.core.measure.reading import ABOUT, GLANCE, NORMAL, HowRead
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
 

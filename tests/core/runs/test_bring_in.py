@@ -17,7 +17,7 @@ from blunt_ruler.core.records.records import (
 )
 from blunt_ruler.core.runs.bring_in import NothingToBring, bring_in
 from blunt_ruler.core.runs.typed_cells import BadCell, TypedCell, type_cells
-from blunt_ruler.demo.builder import copy_demo
+from blunt_ruler.demo.shipped import copy_demo
 from blunt_ruler.logbook.visit import read_other
 
 

@@ -6,8 +6,7 @@ from enum import StrEnum
 from typing import TYPE_CHECKING
 
 from blunt_ruler.core.compare.comparability import Standing
-from blunt_ruler.core.measure.kinds import COUNTED, Bound, Kind
-from blunt_ruler.core.measure.means import MEAN_WORDS
+from blunt_ruler.core.measure.kinds import COUNTED, MEAN_WORDS, Bound, Kind
 from blunt_ruler.core.records.roles import Role
 from blunt_ruler.core.text import (
     MISSING,

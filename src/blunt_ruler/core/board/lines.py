@@ -12,8 +12,7 @@ from blunt_ruler.core.board.board import Board, Column, Row
 from blunt_ruler.core.board.lenses import by_eye, published_change_words, rate_text, unit_text
 from blunt_ruler.core.compare.comparability import Standing, to_make_clean
 from blunt_ruler.core.compare.results import RigMean
-from blunt_ruler.core.measure.kinds import COUNTED, KIND_WORDS, Bound, Kind
-from blunt_ruler.core.measure.means import MEAN_WORDS
+from blunt_ruler.core.measure.kinds import COUNTED, KIND_WORDS, MEAN_WORDS, Bound, Kind
 from blunt_ruler.core.records.records import Decision, Role
 from blunt_ruler.core.text import count_text, list_text, percent_text
 

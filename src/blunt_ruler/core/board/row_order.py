@@ -12,8 +12,8 @@ from blunt_ruler.core.board.board import Board, Row
 from blunt_ruler.core.board.lenses import Lens, lens_value
 from blunt_ruler.core.compare.comparability import Standing
 from blunt_ruler.core.compare.results import CaseResult
-from blunt_ruler.core.measure.kinds import Bound, least_sure
-from blunt_ruler.core.measure.means import MeanSchool, mean_ratio
+from blunt_ruler.core.measure.kinds import Bound, MeanSchool, least_sure
+from blunt_ruler.core.measure.means import mean_ratio
 from blunt_ruler.core.measure.resolution import megapixels
 from blunt_ruler.core.runs.score_parts import PART
 from blunt_ruler.core.text import count_text

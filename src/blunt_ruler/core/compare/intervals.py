@@ -13,7 +13,8 @@ from functools import lru_cache
 
 import numpy as np
 
-from blunt_ruler.core.measure.means import MeanSchool, ratio_of, sums_of
+from blunt_ruler.core.measure.kinds import MeanSchool
+from blunt_ruler.core.measure.means import ratio_of, sums_of
 from blunt_ruler.core.measure.reading import NORMAL
 from blunt_ruler.core.measure.robust_line import root
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD, repeats_needed

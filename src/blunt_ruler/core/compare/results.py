@@ -5,8 +5,7 @@ from dataclasses import dataclass, field
 
 from blunt_ruler.core.compare.comparability import CLEAN, CellStanding
 from blunt_ruler.core.measure.frames import LowSchool
-from blunt_ruler.core.measure.kinds import Bound, Kind
-from blunt_ruler.core.measure.means import MeanSchool
+from blunt_ruler.core.measure.kinds import Bound, Kind, MeanSchool
 from blunt_ruler.core.measure.reading import FROM_LOG, HowRead
 
 

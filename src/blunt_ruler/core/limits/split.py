@@ -25,7 +25,8 @@ from blunt_ruler.core.limits.model import (
     slopes_of,
 )
 from blunt_ruler.core.limits.solve import Slopes
-from blunt_ruler.core.measure.means import MeanSchool, mean_ratio
+from blunt_ruler.core.measure.kinds import MeanSchool
+from blunt_ruler.core.measure.means import mean_ratio
 from blunt_ruler.core.types import FloatArray
 
 PARTS = ("link", "host", "screen", "card")

@@ -1,4 +1,5 @@
-"""Kinds of figures, how a figure was read, and bounds, what a figure can be instead of one.
+"""Kinds of figures, how a figure was read, bounds, what a figure can be instead of one, and the
+schools of means.
 
 Apart from the values that hold them, for the window names kinds before it needs any figure.
 """
@@ -67,3 +68,20 @@ def bound_of(kinds: Iterable[Kind]) -> Bound:
 def least_sure(kinds: Iterable[Kind]) -> Kind:
     """The kind that says how sure a mean of several is."""
     return max(kinds, key=list(Kind).index, default=Kind.LOG)
+
+
+class MeanSchool(StrEnum):
+    """How ratios of several cases become one."""
+
+    GEOMETRIC = "geometric"
+    RATE = "rate"
+    PERCENT = "percent"
+    HARMONIC = "harmonic"
+
+
+MEAN_WORDS = {
+    MeanSchool.GEOMETRIC: "geometric mean of ratios",
+    MeanSchool.RATE: "ratio of arithmetic mean rates",
+    MeanSchool.PERCENT: "mean of percentages",
+    MeanSchool.HARMONIC: "ratio of harmonic mean rates",
+}

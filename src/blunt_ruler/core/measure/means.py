@@ -6,29 +6,12 @@ Rates are in frames per second, shape (k,), tested and base of the same k cases;
 
 import math
 from collections.abc import Sequence
-from enum import StrEnum
 
 import numpy as np
 
 from blunt_ruler.core.errors import BadFigure
+from blunt_ruler.core.measure.kinds import MeanSchool
 from blunt_ruler.core.types import FloatArray
-
-
-class MeanSchool(StrEnum):
-    """How ratios of several cases become one."""
-
-    GEOMETRIC = "geometric"
-    RATE = "rate"
-    PERCENT = "percent"
-    HARMONIC = "harmonic"
-
-
-MEAN_WORDS = {
-    MeanSchool.GEOMETRIC: "geometric mean of ratios",
-    MeanSchool.RATE: "ratio of arithmetic mean rates",
-    MeanSchool.PERCENT: "mean of percentages",
-    MeanSchool.HARMONIC: "ratio of harmonic mean rates",
-}
 
 
 def sums_of(

@@ -13,7 +13,7 @@ from pydantic import Field, model_validator
 
 from blunt_ruler.core.measure.composite_score import ScoreFormula
 from blunt_ruler.core.measure.frames import FrameFigures, LowSchool
-from blunt_ruler.core.measure.means import MeanSchool
+from blunt_ruler.core.measure.kinds import MeanSchool
 from blunt_ruler.core.measure.reading import FROM_LOG, HowRead
 from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
 from blunt_ruler.core.measure.trace_summary import Observed

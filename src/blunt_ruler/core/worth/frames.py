@@ -5,7 +5,8 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from blunt_ruler.core.board.board import Board
-from blunt_ruler.core.measure.means import MeanSchool, mean_ratio
+from blunt_ruler.core.measure.kinds import MeanSchool
+from blunt_ruler.core.measure.means import mean_ratio
 
 MEAN_RATE_WORDS = {
     MeanSchool.GEOMETRIC: "geometric mean",

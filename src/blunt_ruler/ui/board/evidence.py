@@ -17,8 +17,7 @@ from blunt_ruler.core.board.lenses import (
 from blunt_ruler.core.board.lines import cell_line
 from blunt_ruler.core.compare.comparability import Standing, cell_standing_words
 from blunt_ruler.core.compare.results import CaseResult, RigMean
-from blunt_ruler.core.measure.kinds import KIND_WORDS, Kind
-from blunt_ruler.core.measure.means import MEAN_WORDS
+from blunt_ruler.core.measure.kinds import KIND_WORDS, MEAN_WORDS, Kind
 from blunt_ruler.core.text import count_text, fps_text, percent_text, times_text
 from blunt_ruler.ui.widgets import Parts, figure_row, label
 

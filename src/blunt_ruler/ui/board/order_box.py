@@ -16,7 +16,7 @@ from blunt_ruler.core.board.lenses import Lens
 from blunt_ruler.core.board.row_order import Arrangement, GroupBy
 from blunt_ruler.core.compare.like_for_like import FACT_WORDS
 from blunt_ruler.core.measure.frames import LowSchool
-from blunt_ruler.core.measure.means import MEAN_WORDS, MeanSchool
+from blunt_ruler.core.measure.kinds import MEAN_WORDS, MeanSchool
 from blunt_ruler.core.records.edits import change_review
 from blunt_ruler.core.records.records import Review
 from blunt_ruler.core.text import list_text
