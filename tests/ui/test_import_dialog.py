@@ -103,7 +103,7 @@ def test_known_rigs_cases_and_roles_are_proposed(dialog_on, tmp_path, demo_book)
     dialog = dialog_on(path, contents=contents, review=contents.reviews["which-link"])
     assert dialog.rig_boxes[0].currentText() == "Workbench Marram 12"
     assert dialog.case_boxes[0].currentText() == "Tidewrack / coast run / 1440p / High"
-    assert dialog.role_boxes[0].currentData() is Role.REFERENCE
+    assert dialog.role_boxes[0].currentText() == Role.REFERENCE
 
 
 def test_a_confirmed_mapping_is_used_for_the_next_log_of_that_header(
@@ -174,3 +174,35 @@ def test_samples_are_taken_in_as_an_average_without_lows(dialog_on, tmp_path, qt
     assert trace is None
     assert arrival.typed.average_fps == 60.0
     assert arrival.origin.kind == "typed"
+
+
+def test_seventy_logs_are_read_in_processes_and_taken_in_as_one_edit(
+    window, tmp_path, qtbot, settle
+):
+    """The boxes of rows out of sight come later; nothing is confirmed before all is there."""
+    rng = np.random.default_rng(3)
+    folder = tmp_path / "many"
+    folder.mkdir()
+    for number in range(70):
+        times = np.round(16.0 * np.exp(rng.normal(0, 0.1, 300)), 3)
+        text = "frame time ms\n" + "\n".join(map(str, times))
+        (folder / f"cable_coast_1080p_{number:02}.csv").write_text(text)
+    window.desk.create(tmp_path / "many.blunt")
+    settle(window)
+    window.import_logs(sorted(folder.iterdir()))
+    dialog = window.import_dialog
+    assert len(dialog.rig_boxes) == 40
+    assert not dialog.go.isEnabled()
+    qtbot.waitUntil(lambda: not dialog._progress, timeout=60_000)
+    assert len(dialog.rig_boxes) == 70
+    dialog.case_for_all.setCurrentText("Coast / run / 1080p")
+    assert dialog.case_boxes[69].currentText() == "Coast / run / 1080p"
+    assert dialog.go.text() == "Import 70 logs"
+    qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
+    settle(window)
+    runs = window.desk.snapshot.contents.runs.values()
+    assert len(runs) == 70
+    assert all(run.figures and run.observed for run in runs)
+    window.desk.undo()
+    settle(window)
+    assert not window.desk.snapshot.contents.runs

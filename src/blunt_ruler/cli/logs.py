@@ -1,8 +1,10 @@
 """Commands on frame logs: their figures, taking them into a logbook, and making some."""
 
+import sys
 import uuid
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
+from functools import partial
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -23,6 +25,8 @@ from blunt_ruler.core.text import fps_text
 from blunt_ruler.core.values import LONGEST_NAME
 from blunt_ruler.files import make_folder
 
+FEWEST_FOR_A_BAR = 20
+
 
 @app.command()
 def metrics(
@@ -41,7 +45,16 @@ def metrics(
     as_json: JsonFlag = False,
 ) -> None:
     """Figures of frame logs."""
-    results = [_metrics_of(log, column, unit, school, from_s, to_s, skip_bad_rows) for log in logs]
+    one = partial(
+        _metrics_of,
+        column=column,
+        unit=unit,
+        school=school,
+        from_s=from_s,
+        to_s=to_s,
+        skip_bad_rows=skip_bad_rows,
+    )
+    results = _of_each(one, logs)
     if as_json:
         print_json(results)
         return
@@ -61,6 +74,17 @@ def metrics(
             )
         for note in result["notes"]:
             print(f"  {note}")
+
+
+def _of_each(work: Callable[[Path], Any], logs: Sequence[Path]) -> list[Any]:
+    """What is made of each log, on all cores where there are many, with a bar on a terminal."""
+    from blunt_ruler.processes import spread_out
+
+    results = spread_out(work, logs)
+    if not sys.stderr.isatty() or len(logs) < FEWEST_FOR_A_BAR:
+        return [*results]
+    with typer.progressbar(results, length=len(logs), label="Reading", file=sys.stderr) as bar:
+        return [*bar]
 
 
 def _metrics_of(
@@ -173,10 +197,10 @@ def import_command(
 
     named = parse_case(case)
     _check_names(("--rig", rig), ("--review", review or "x"))
-    readings = [read_sure(log, column, _unit(unit), skip_bad_rows) for log in logs]
+    one = partial(read_sure, column=column, unit=_unit(unit), skip_bad_rows=skip_bad_rows)
     arrivals = [
         (arrival_of(reading, rig, named, role=role, taken_at=""), reading.trace)
-        for reading in readings
+        for reading in _of_each(one, logs)
     ]
     with _opened(logbook) as book:
         contents = book.contents()

@@ -77,6 +77,7 @@ def as_clock_s(text: str) -> float | None:
     return whole + float(f"0.{fraction or 0}")
 
 
+@lru_cache(maxsize=KEPT)
 def as_value(text: str, decimal: str) -> float | None:
     """A number or a clock; None for other text."""
     number = as_number(text, decimal)

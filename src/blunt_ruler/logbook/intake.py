@@ -3,19 +3,34 @@
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 
+from blunt_ruler.core.measure.frames import FrameFigures
+from blunt_ruler.core.measure.trace_summary import Observed
 from blunt_ruler.core.records.edits import Edit
 from blunt_ruler.core.records.records import Contents, Review, Trace
 from blunt_ruler.core.runs.import_runs import Arrival, seen_in, take_in
 from blunt_ruler.logbook.store import Logbook
+from blunt_ruler.processes import spread_out
 
 Arrivals = Sequence[tuple[Arrival, Trace | None]]
 
 
 def keep_trace(book: Logbook, arrival: Arrival, trace: Trace | None) -> Arrival:
     """An arrival with its trace stored, and with what its trace says: figures and summary."""
-    if trace is None:
+    return _kept(book, arrival, trace, _seen((arrival, trace)))
+
+
+Seen = tuple[FrameFigures, Observed] | None
+
+
+def _seen(arriving: tuple[Arrival, Trace | None]) -> Seen:
+    arrival, trace = arriving
+    return None if trace is None else seen_in(trace, arrival.origin.file or "trace")
+
+
+def _kept(book: Logbook, arrival: Arrival, trace: Trace | None, seen: Seen) -> Arrival:
+    if trace is None or seen is None:
         return arrival
-    figures, observed = seen_in(trace, arrival.origin.file or "trace")
+    figures, observed = seen
     return replace(arrival, trace_sha256=book.add_trace(trace), observed=observed, figures=figures)
 
 
@@ -33,7 +48,11 @@ def bring_in(
     """
     for header, body in (confirmed or {}).items():
         book.remember_mapping(header, body)
-    placed = [keep_trace(book, arrival, trace) for arrival, trace in arrivals]
+    # What many traces show is worked out on all cores, and each is stored as it comes back.
+    placed = [
+        _kept(book, arrival, trace, seen)
+        for (arrival, trace), seen in zip(arrivals, spread_out(_seen, arrivals), strict=True)
+    ]
     records, _ = take_in(contents, review, placed, new_id)
     return Edit(_label(placed), records)
 

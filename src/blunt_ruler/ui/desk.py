@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -411,9 +412,10 @@ class Desk(QObject):
                 found = foresee_links(begun, step)  # what takes longest comes last
             else:
                 from blunt_ruler.core.limits.report import links_left_out, with_foreseen
-                from blunt_ruler.ui.process import computed_apart
+                from blunt_ruler.processes import computed_apart
 
-                left_out = computed_apart(links_left_out, (fit,), step)
+                going = partial(step, "Leaving links out in turn", 0.9)
+                left_out = computed_apart(links_left_out, (fit,), going)
                 found = replace(begun, limits=with_foreseen(begun.limits, left_out))
             states = stop_states(found.contents, found)
             return replace(snapshot, analysis=found, states=states)

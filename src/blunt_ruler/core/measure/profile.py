@@ -12,6 +12,7 @@ from typing import NamedTuple
 import numpy as np
 
 from blunt_ruler.core.measure.frames import frame_ends_s
+from blunt_ruler.core.measure.robust_line import median_of
 from blunt_ruler.core.types import FloatArray
 
 WINDOW_S = 0.5
@@ -46,7 +47,7 @@ def profile_of(frame_times_ms: FloatArray) -> Profile:
     changes = np.abs(np.diff(np.log(frame_times_ms)))
     cuts = np.searchsorted(ends_s[1:], edges)
     restless = [
-        float(np.median(changes[start:end])) if end > start else 0.0
+        median_of(changes[start:end]) if end > start else 0.0
         for start, end in itertools.pairwise(cuts)
     ]
     return Profile(window_s, rates, np.array(restless))

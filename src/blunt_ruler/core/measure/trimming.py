@@ -14,6 +14,7 @@ import numpy as np
 
 from blunt_ruler.core.measure.frames import frame_ends_s
 from blunt_ruler.core.measure.profile import Profile, profile_of
+from blunt_ruler.core.measure.robust_line import median_of
 from blunt_ruler.core.types import FloatArray
 
 BLOCK_S = 0.25
@@ -75,7 +76,7 @@ def block_levels(frame_times_ms: FloatArray, block_s: float) -> tuple[FloatArray
     blocks = np.floor(ends_s / block_s).astype(np.int64)
     starts = np.flatnonzero(np.diff(blocks, prepend=-1))
     parts = np.split(frame_times_ms, starts[1:])
-    return np.array([np.median(part) for part in parts]), ends_s[np.append(starts[1:], -1) - 1]
+    return np.array([median_of(part) for part in parts]), ends_s[np.append(starts[1:], -1) - 1]
 
 
 def propose_trim(frame_times_ms: FloatArray, profile: Profile | None = None) -> Proposal:

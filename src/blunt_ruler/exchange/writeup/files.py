@@ -1,11 +1,9 @@
 """Write a write-up into a folder, in the formats that were asked for."""
 
-import os
 from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
-from concurrent.futures import BrokenExecutor, Future, ProcessPoolExecutor
+from concurrent.futures import BrokenExecutor, Future
 from contextlib import contextmanager, suppress
 from enum import StrEnum
-from multiprocessing import get_context
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -87,21 +85,21 @@ class Charts:
     @contextmanager
     def saving(self, kinds: Collection[str]) -> Iterator[None]:
         """Save charts in some kinds on the other cores, while this process does other work."""
-        others = (os.cpu_count() or 1) - 1
-        if not others or len(self._blocks) * len(kinds) < FEWEST_PICTURES:
+        from blunt_ruler.processes import other_cores, workers
+
+        count = min(other_cores(), len(self._blocks))
+        if not count or len(self._blocks) * len(kinds) < FEWEST_PICTURES:
             yield
             return
         from blunt_ruler.exchange.charts.canvas import saved
 
-        # Not forked: this process has threads.
-        pool = ProcessPoolExecutor(min(others, len(self._blocks)), mp_context=get_context("spawn"))
-        try:
+        with workers(count) as pool:
             for key in self._blocks:
                 self._coming[key] = pool.submit(saved, self.sheet(key), tuple(kinds))
-            yield
-        finally:
-            pool.shutdown(wait=True, cancel_futures=True)
-            self._coming = {}
+            try:
+                yield
+            finally:
+                self._coming = {}
 
     def image(self, key: ChartKey, kind: str) -> bytes:
         """One chart in one kind."""

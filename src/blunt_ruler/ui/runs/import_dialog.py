@@ -1,10 +1,12 @@
 """Import logs: what was found in each, where it belongs, and a look before it is taken in."""
 
+import os
 from collections.abc import Callable, Sequence
+from concurrent.futures import BrokenExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QStringListModel, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QCloseEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
@@ -31,9 +33,10 @@ from blunt_ruler.core.runs.import_runs import (
     propose_roles,
 )
 from blunt_ruler.core.text import count_text, fps_text
-from blunt_ruler.core.types import Progress
+from blunt_ruler.core.types import Progress, no_progress
 from blunt_ruler.exchange.frame_logs import LogReading, arrival_of, bad_rows_text, read_log
 from blunt_ruler.exchange.log_words import LogMapping
+from blunt_ruler.processes import pool_of
 from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.runs.log_preview import LogPreview
@@ -55,6 +58,30 @@ class _File:
     @property
     def stem(self) -> str:
         return self.path.name.removesuffix(".gz").rsplit(".", 1)[0]
+
+
+MANY_LOGS = 60
+ROWS_AT_ONCE, ROWS_AT_A_TIME = 40, 4  # the boxes of a row take milliseconds
+NOT_FILLED = -1  # stands among the rows that are read while boxes are still to be made
+Read = tuple[LogReading, FrameFigures | None]
+
+
+def _read_log(
+    path: Path,
+    chosen: LogMapping | None,
+    remembered: Callable[[str], LogMapping | None] | None = None,
+    step: Progress = no_progress,
+) -> Read:
+    """A log as it is read, with its figures where it has single frames."""
+    reading = read_log(
+        path,
+        column=chosen.column if chosen else None,
+        unit=chosen.unit if chosen else None,
+        remembered=remembered,
+        step=step,
+    )
+    trace = reading.trace
+    return reading, measure(trace.frame_times_ms, path.name) if trace else None
 
 
 COLUMNS = ("Log", "Average", "1 % low", "Rig", "Role", "Case")
@@ -85,12 +112,22 @@ class ImportDialog(QDialog):
         self._school = review.low_school if review else LowSchool.PERCENTILE
         self._remembered = remembered
         self._files = [_File(path) for path in paths]
-        self._jobs = Jobs(threads=2, parent=self)
-        self._progress: dict[int, float] = {}
+        # Many logs are read in processes: a thread of each waits for it.
+        self._pool = pool_of(os.cpu_count() or 1) if len(paths) >= MANY_LOGS else None
+        self._jobs = Jobs(threads=2 * (os.cpu_count() or 1), parent=self)
+        self._progress: dict[int, float] = {}  # by row, of what is still to be read
+        # One list for the boxes of all rows: with hundreds of logs, a list each takes seconds.
+        cases = [contents.case_label(case) for case in contents.cases] if contents else []
+        rigs = [rig.name for rig in contents.rigs.values()] if contents else []
+        self._case_names = QStringListModel(cases, self)
+        self._rig_names = QStringListModel(rigs, self)
+        self._role_names = QStringListModel([str(role) for role in Role], self)
         self._lay_out()
         self._fill_places()
+        self._progress |= dict.fromkeys(range(len(self._files)), 0.0)
         for index in range(len(self._files)):
             self._read(index)
+        self._update()
         self.table.selectRow(0)
 
     # Layout
@@ -158,53 +195,69 @@ class ImportDialog(QDialog):
         box = QComboBox()
         box.setEditable(True)
         box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
-        if self._contents is not None:
-            box.addItems([self._contents.case_label(case) for case in self._contents.cases])
+        box.setModel(self._case_names)
         box.setCurrentIndex(-1)
         return box
 
     def _fill_places(self) -> None:
-        """Propose a rig and a case for every log from the names of the files."""
-        rigs = [rig.name for rig in self._contents.rigs.values()] if self._contents else []
-        cases = (
-            [self._contents.case_label(case) for case in self._contents.cases]
-            if self._contents
-            else []
-        )
-        names = propose_names([file.stem for file in self._files])
+        """Propose a rig and a case for every log from the names of the files; where there are
+        many, those out of sight while the window is there already.
+        """
         self.rig_boxes: list[QComboBox] = []
         self.role_boxes: list[QComboBox] = []
         self.case_boxes: list[QComboBox] = []
-        for row, (file, (rig, title)) in enumerate(zip(self._files, names, strict=True)):
-            item = QTableWidgetItem(file.path.name)
-            item.setToolTip(str(file.path))
-            self.table.setItem(row, 0, item)
-            rig_box = QComboBox()
-            rig_box.setEditable(True)
-            rig_box.addItems(rigs)
-            rig_box.setCurrentText(known_name(file.stem, rigs) or rig)
-            role_box = QComboBox()
-            for role in Role:
-                role_box.addItem(str(role), role)
-            role_box.setCurrentText(str(Role.TESTED))
-            case_box = self._case_box()
-            case_box.setCurrentText(known_name(file.stem, cases) or title)
-            for column, box, words in (
-                (3, rig_box, "Rig"),
-                (4, role_box, "Role"),
-                (5, case_box, "Case"),
-            ):
-                box.setAccessibleName(f"{words} of {file.path.name}")
-                self.table.setCellWidget(row, column, box)
-            rig_box.editTextChanged.connect(lambda _text: self._on_rig_changed())
-            case_box.editTextChanged.connect(lambda _text: self._update())
-            self.rig_boxes.append(rig_box)
-            self.role_boxes.append(role_box)
-            self.case_boxes.append(case_box)
+        self._names = propose_names([file.stem for file in self._files])
+        self._filling = QTimer(self)
+        self._filling.timeout.connect(lambda: self._fill_rows(ROWS_AT_A_TIME))
+        self._fill_rows(ROWS_AT_ONCE)
+
+    def _fill_rows(self, most: int) -> None:
+        """The boxes of the next rows."""
+        first = len(self.rig_boxes)
+        rows = range(first, min(first + most, len(self._files)))
+        for row in rows:
+            self._fill_row(row, *self._names[row])
+        if rows.stop < len(self._files):
+            self._progress[NOT_FILLED] = 0.0
+            self._filling.start(0)
+            return
+        self._filling.stop()
         shared = {box.currentText() for box in self.case_boxes}
         if len(shared) == 1:
             self.case_for_all.setCurrentText(shared.pop())
         self._show_known_roles()
+        if self._progress.pop(NOT_FILLED, None) is not None:
+            if not self._progress:
+                self._propose_roles()
+            self._update()
+
+    def _fill_row(self, row: int, rig: str, title: str) -> None:
+        file = self._files[row]
+        item = QTableWidgetItem(file.error or file.path.name)
+        item.setToolTip(file.error or str(file.path))
+        self.table.setItem(row, 0, item)
+        rig_box = QComboBox()
+        rig_box.setEditable(True)
+        rig_box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+        rig_box.setModel(self._rig_names)
+        rig_box.setCurrentText(known_name(file.stem, self._rig_names.stringList()) or rig)
+        role_box = QComboBox()
+        role_box.setModel(self._role_names)
+        role_box.setCurrentText(str(Role.TESTED))
+        case_box = self._case_box()
+        case_box.setCurrentText(known_name(file.stem, self._case_names.stringList()) or title)
+        for column, box, words in (
+            (3, rig_box, "Rig"),
+            (4, role_box, "Role"),
+            (5, case_box, "Case"),
+        ):
+            box.setAccessibleName(f"{words} of {file.path.name}")
+            self.table.setCellWidget(row, column, box)
+        rig_box.editTextChanged.connect(lambda _text: self._on_rig_changed())
+        case_box.editTextChanged.connect(lambda _text: self._update())
+        self.rig_boxes.append(rig_box)
+        self.role_boxes.append(role_box)
+        self.case_boxes.append(case_box)
 
     def _on_rig_changed(self) -> None:
         self._show_known_roles()
@@ -231,18 +284,20 @@ class ImportDialog(QDialog):
         file = self._files[row]
         chosen = file.chosen
 
-        def work(step: Progress) -> tuple[LogReading, FrameFigures | None]:
-            reading = read_log(
-                file.path,
-                column=chosen.column if chosen else None,
-                unit=chosen.unit if chosen else None,
-                remembered=self._known_mapping,
-                step=step,
-            )
-            trace = reading.trace
-            return reading, measure(trace.frame_times_ms, file.path.name) if trace else None
+        def work(step: Progress) -> Read:
+            if self._pool is None:
+                return _read_log(file.path, chosen, self._known_mapping, step)
+            step("Reading", 0.1)
+            try:
+                read = self._pool.submit(_read_log, file.path, chosen).result()
+            except BrokenExecutor:  # no process to be had
+                return _read_log(file.path, chosen, self._known_mapping, step)
+            known = None if chosen else self._known_mapping(read[0].layout.signature)
+            if known is None or known == read[0].mapping:
+                return read
+            return _read_log(file.path, known, None, step)
 
-        def done(result: tuple[LogReading, FrameFigures | None]) -> None:
+        def done(result: Read) -> None:
             file.reading, file.figures = result
             file.error = ""
             self._after(row)
@@ -261,7 +316,6 @@ class ImportDialog(QDialog):
             self._after(row)
 
         self._progress[row] = 0.0
-        self._update()
         job = self._jobs.run(f"Reading {file.path.name}", work, done, failed, cancelled)
         job.progressed.connect(lambda _words, share: self._on_progress(row, share))
 
@@ -320,6 +374,7 @@ class ImportDialog(QDialog):
         if 0 <= row < len(self._files):
             self._files[row].chosen = mapping
             self._read(row)
+            self._update()
 
     # Confirming
 
@@ -389,7 +444,7 @@ class ImportDialog(QDialog):
                 reading,
                 self.rig_boxes[row].currentText(),
                 parse_case(self.case_boxes[row].currentText()),
-                role=Role(self.role_boxes[row].currentData()),
+                role=Role(self.role_boxes[row].currentText()),
             )
             arrivals.append((arrival, reading.trace))
         self.confirmed.emit(arrivals, mappings)
@@ -397,9 +452,16 @@ class ImportDialog(QDialog):
 
     def done(self, result: int) -> None:
         """Closing in any way stops what is still being read."""
-        self._jobs.close()
+        self._stop_reading()
         super().done(result)
 
-    def closeEvent(self, event: QCloseEvent | None) -> None:
+    def _stop_reading(self) -> None:
+        self._filling.stop()
+        self._jobs.cancel_all()
+        if self._pool is not None:
+            self._pool.shutdown(wait=False, cancel_futures=True)
         self._jobs.close()
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        self._stop_reading()
         super().closeEvent(event)

@@ -1,0 +1,128 @@
+"""Work in processes beside this one: threads share one interpreter, and what computes for long on
+one slows down all others.
+
+Processes are started anew and not forked, since this one may have threads; what they are given and
+what they give back is pickled.
+"""
+
+import os
+import time
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import BrokenExecutor, Executor, ProcessPoolExecutor
+from contextlib import contextmanager
+from multiprocessing import get_context
+from threading import Thread
+from typing import Any, TypeVar
+
+from blunt_ruler.core.errors import UserFixable
+
+LOOK_EVERY_S = 0.1
+WAITS = 15
+CHUNK = 8
+
+Item = TypeVar("Item")
+Result = TypeVar("Result")
+
+
+def other_cores() -> int:
+    """How many cores there are beside the one that runs this."""
+    return (os.cpu_count() or 1) - 1
+
+
+def _end_with(parent: int) -> None:
+    """A worker whose parent was killed ends too: nobody else would tell it."""
+
+    def watch() -> None:
+        while os.getppid() == parent:
+            time.sleep(1.0)
+        os._exit(1)
+
+    Thread(target=watch, daemon=True).start()
+
+
+def pool_of(count: int) -> ProcessPoolExecutor:
+    """Some processes to give work to; they end with this one, however it ends."""
+    context = get_context("spawn")
+    return ProcessPoolExecutor(count, context, initializer=_end_with, initargs=(os.getpid(),))
+
+
+@contextmanager
+def workers(count: int) -> Iterator[Executor]:
+    """Some processes; what has not begun when they are no longer wanted is not begun."""
+    pool = pool_of(count)
+    try:
+        yield pool
+    finally:
+        pool.shutdown(wait=True, cancel_futures=True)
+
+
+def computed_apart(
+    work: Callable[..., Result], arguments: tuple[Any, ...], going: Callable[[], None]
+) -> Result:
+    """What `work`, a plain function of a module, makes of some arguments in another process.
+
+    `going` is called meanwhile and may raise to stop it; then the process is ended. Where none is
+    to be had, the work is done here.
+    """
+    for _ in range(WAITS):  # while edits follow one another, nothing is begun for each of them
+        time.sleep(LOOK_EVERY_S)
+        going()
+    pool = pool_of(1)
+    future = pool.submit(work, *arguments)
+    try:
+        while True:
+            try:
+                return future.result(timeout=LOOK_EVERY_S)
+            except TimeoutError:
+                going()
+            except BrokenExecutor:
+                return work(*arguments)
+    finally:
+        for process in list((pool._processes or {}).values()):
+            process.kill()
+        pool.shutdown(wait=True, cancel_futures=True)
+
+
+def spread_out(
+    work: Callable[[Item], Result], items: Sequence[Item], fewest: int = 60
+) -> Iterator[Result]:
+    """What `work` makes of each item, in their order, on all cores where there are many.
+
+    An item that a user must mend raises its UserFixable in its turn.
+    """
+    if len(items) < fewest or not other_cores():
+        yield from map(work, items)
+        return
+    chunks = [items[at : at + CHUNK] for at in range(0, len(items), CHUNK)]
+    with workers(other_cores()) as pool:
+        coming = [pool.submit(_each, work, chunk) for chunk in chunks]
+        # This process takes from the end what the others have not begun: it waits for nobody.
+        done: dict[int, list[Result | UserFixable]] = {}
+        back = len(chunks) - 1
+        for at, future in enumerate(coming):
+            while at not in done and not future.done() and back > at:
+                if coming[back].cancel():
+                    done[back] = _each(work, chunks[back])
+                back -= 1
+            for result in done[at] if at in done else _result(future, work, chunks[at]):
+                if isinstance(result, UserFixable):
+                    raise result
+                yield result
+
+
+def _result(future: Any, work: Callable[[Item], Result], chunk: Sequence[Item]) -> Any:
+    try:
+        return future.result()
+    except BrokenExecutor:  # no process to be had: here, then
+        return _each(work, chunk)
+
+
+def _each(work: Callable[[Item], Result], chunk: Sequence[Item]) -> list[Result | UserFixable]:
+    """The results up to the first that a user must mend."""
+    found: list[Result | UserFixable] = []
+    for item in chunk:
+        try:
+            found.append(work(item))
+        except UserFixable as error:
+            return [*found, error]
+    return found
