@@ -168,10 +168,10 @@ def test_another_review_has_limits_of_its_own(demo_contents, demo_analysis):
 
 
 def test_what_is_remembered_of_the_checks_is_what_they_find_anew(demo_contents, demo_analysis):
-    """A hundred edits one after another, each checked with what is kept of those before it."""
+    """Edits one after another, each checked with what is kept of those before it."""
     rng = np.random.default_rng(7)
     contents, thresholds = demo_contents, demo_analysis.review.thresholds
-    for _ in range(100):
+    for _ in range(25):
         run = contents.runs[str(rng.choice(list(contents.runs)))]
         if rng.random() < 0.3 or run.figures is None:
             decision = Decision.KEEP if run.decision is not Decision.KEEP else Decision.SET_ASIDE

@@ -7,6 +7,7 @@ from PyQt6.QtCore import Qt
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.text import bound
 from blunt_ruler.logbook import Logbook
+from blunt_ruler.ui.runs import import_dialog
 from blunt_ruler.ui.runs.import_dialog import ImportDialog
 
 TIMES = np.round(np.random.default_rng(3).gamma(40, 0.4, 900), 3)
@@ -176,14 +177,16 @@ def test_samples_are_taken_in_as_an_average_without_lows(dialog_on, tmp_path, qt
     assert arrival.origin.kind == "typed"
 
 
-def test_seventy_logs_are_read_in_processes_and_taken_in_as_one_edit(
-    window, tmp_path, qtbot, settle
+def test_many_logs_are_read_in_processes_and_taken_in_as_one_edit(
+    window, tmp_path, qtbot, settle, monkeypatch
 ):
     """The boxes of rows out of sight come later; nothing is confirmed before all is there."""
+    monkeypatch.setattr(import_dialog, "MANY_LOGS", 8)
+    monkeypatch.setattr(import_dialog, "ROWS_AT_ONCE", 5)
     rng = np.random.default_rng(3)
     folder = tmp_path / "many"
     folder.mkdir()
-    for number in range(70):
+    for number in range(12):
         times = np.round(16.0 * np.exp(rng.normal(0, 0.1, 300)), 3)
         text = "frame time ms\n" + "\n".join(map(str, times))
         (folder / f"cable_coast_1080p_{number:02}.csv").write_text(text)
@@ -191,17 +194,17 @@ def test_seventy_logs_are_read_in_processes_and_taken_in_as_one_edit(
     settle(window)
     window.import_logs(sorted(folder.iterdir()))
     dialog = window.import_dialog
-    assert len(dialog.rig_boxes) == 40
+    assert len(dialog.rig_boxes) == 5
     assert not dialog.go.isEnabled()
     qtbot.waitUntil(lambda: not dialog._progress, timeout=60_000)
-    assert len(dialog.rig_boxes) == 70
+    assert len(dialog.rig_boxes) == 12
     dialog.case_for_all.setCurrentText("Coast / run / 1080p")
-    assert dialog.case_boxes[69].currentText() == "Coast / run / 1080p"
-    assert dialog.go.text() == "Import 70 logs"
+    assert dialog.case_boxes[11].currentText() == "Coast / run / 1080p"
+    assert dialog.go.text() == "Import 12 logs"
     qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
     settle(window)
     runs = window.desk.snapshot.contents.runs.values()
-    assert len(runs) == 70
+    assert len(runs) == 12
     assert all(run.figures and run.observed for run in runs)
     window.desk.undo()
     settle(window)

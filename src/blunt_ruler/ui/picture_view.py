@@ -1,14 +1,17 @@
 """Pictures composed in core, painted by Qt: the painter, and a widget that shows one."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from functools import lru_cache
+from itertools import groupby
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from blunt_ruler.core.drawing.palette import mark_corners
-from blunt_ruler.core.drawing.picture import Area, Box, Line, Mark, Picture, Words
+from blunt_ruler.core.drawing.picture import Area, Box, Item, Line, Mark, Picture, Words
+from blunt_ruler.core.text import in_place
+from blunt_ruler.exchange.charts.sheet import HEIGHT, WIDTH, ChartSheet
 from blunt_ruler.ui import theme
 
 Compose = Callable[[Picture], object]
@@ -37,9 +40,23 @@ def _pen(colour: str, width: float) -> QPen:
 
 def paint_picture(painter: QPainter, picture: Picture) -> None:
     """Carry a picture out."""
+    _paint(painter, picture.items)
+
+
+def paint_sheet(painter: QPainter, sheet: ChartSheet) -> None:
+    """Carry a chart out on a sheet of 1280 × 720."""
+    painter.fillRect(QRectF(0, 0, WIDTH, HEIGHT), QColor(sheet.theme.card))
+    for (dx, dy), placed in groupby(sheet.items, key=lambda one: one[1:]):
+        painter.save()
+        painter.translate(dx, dy)
+        _paint(painter, [item for item, _, _ in placed])
+        painter.restore()
+
+
+def _paint(painter: QPainter, items: Iterable[Item]) -> None:
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     pen: QPen | None = None  # the same for many lines in a row: a Board has thousands of them
-    for item in picture.items:
+    for item in items:
         if type(item) is Line:
             wanted = _pen(item.colour, item.width)
             if wanted is not pen:
@@ -56,7 +73,7 @@ def paint_picture(painter: QPainter, picture: Picture) -> None:
         elif type(item) is Words:
             painter.setFont(theme.font(round(item.size), QFont.Weight(item.weight)))
             painter.setPen(QColor(item.colour))
-            painter.drawText(QPointF(item.x, item.baseline), item.text)
+            painter.drawText(QPointF(item.x, item.baseline), in_place(item.text))
         elif type(item) is Area:
             painter.setPen(QPen(QColor(item.edge), 1.0) if item.edge else Qt.PenStyle.NoPen)
             painter.setBrush(QColor(item.colour))

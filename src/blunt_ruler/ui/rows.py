@@ -13,6 +13,7 @@ from PyQt6.QtGui import QColor, QFont, QResizeEvent
 from PyQt6.QtWidgets import QHeaderView, QTreeView
 
 from blunt_ruler.ui import theme
+from blunt_ruler.ui.explained import explained
 
 FIGURES = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 WORDS = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
@@ -128,7 +129,7 @@ class RowsModel(QAbstractTableModel):
             case Qt.ItemDataRole.DisplayRole:
                 return column.head
             case Qt.ItemDataRole.ToolTipRole:
-                return column.head_tip or None
+                return column.head_tip or explained(column.head) or None
             case Qt.ItemDataRole.TextAlignmentRole:
                 return FIGURES if column.figures else WORDS
         return None

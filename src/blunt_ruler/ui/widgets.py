@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
 )
 
 from blunt_ruler.core.text import bound
+from blunt_ruler.ui.explained import explained
 
 Parts = list[QWidget | QLayout | int]
 """Widgets, layouts and gaps in pixels, one below the other."""
@@ -152,11 +153,12 @@ class ElidedLabel(QLabel):
         )
 
 
-def figure_row(name: str, value: str) -> QHBoxLayout:
-    """A name on the left and its figure, bold, on the right."""
+def figure_row(name: str, value: str, tip: str = "") -> QHBoxLayout:
+    """A name on the left, which explains itself, and its figure, bold, on the right."""
     row = QHBoxLayout()
     row.setSpacing(8)
     left = label(name, "quiet", wrap=False)
+    left.setToolTip(tip or explained(name))
     right = label(value, "figure", wrap=False)
     right.setStyleSheet("font-weight: 600; font-size: 13px;")
     right.setAlignment(Qt.AlignmentFlag.AlignRight)

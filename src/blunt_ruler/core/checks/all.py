@@ -70,7 +70,10 @@ def find_faults(contents: Contents, runs: Sequence[Run], thresholds: Thresholds)
         if run.id not in gone:
             by_cell.setdefault((run.rig_id, run.case_id), []).append(run)
     facts_of = FactsOf(contents)
-    found = _Found({key: facts_of.cell(all_) for key, all_ in by_cell.items()})
+    found = _Found(
+        {key: facts_of.cell(all_) for key, all_ in by_cell.items()},
+        (run for run in runs if run.id not in gone),
+    )
     found.alone(thresholds)
     found.weigh()
     for scope in (Scope.SLIP, Scope.COURSE, Scope.REPEATS):
@@ -144,7 +147,8 @@ def check_logs(runs: Sequence[Run], refresh_hz: float | None, thresholds: Thresh
         {
             ("", str(place)): (RunFacts(run, run.observed, refresh_hz=refresh_hz),)
             for place, run in enumerate(runs)
-        }
+        },
+        runs,
     )
     found.alone(thresholds)
     found.weigh()
@@ -165,9 +169,11 @@ def _in(review: Review, run: Run) -> bool:
 class _Found:
     """Findings as they come in, scope by scope; inside a scope no check sees another's."""
 
-    def __init__(self, cells: Mapping[Cell, tuple[RunFacts, ...]]) -> None:
+    def __init__(self, cells: Mapping[Cell, tuple[RunFacts, ...]], runs: Iterable[Run]) -> None:
+        """The runs by cell, and in the order in which they are told."""
         self.cells = cells
-        self.runs = [facts for all_ in cells.values() for facts in all_]
+        every = {facts.run.id: facts for all_ in cells.values() for facts in all_}
+        self.runs = [every[run.id] for run in runs]
         self.by_run: dict[str, list[Finding]] = {}
         self._cell_of = {one.run.id: key for key, all_ in cells.items() for one in all_}
         self._spoken_of: set[Cell] = set()  # at most: what is weighed may be dropped

@@ -9,8 +9,8 @@ from blunt_ruler.core.board.scaling import series, size_names
 from blunt_ruler.core.drawing.board import draw_board
 from blunt_ruler.core.drawing.ladder import draw_links
 from blunt_ruler.core.drawing.link_curve import draw_link_curve
-from blunt_ruler.core.drawing.palette import PAPER, Theme, rig_shades
-from blunt_ruler.core.drawing.picture import Picture
+from blunt_ruler.core.drawing.palette import Theme, rig_shades
+from blunt_ruler.core.drawing.picture import Measure, Picture
 from blunt_ruler.core.drawing.references import draw_references
 from blunt_ruler.core.drawing.ruler import draw_ruler, shown_columns
 from blunt_ruler.core.drawing.scaling import draw_scaling
@@ -24,7 +24,6 @@ from blunt_ruler.core.rigs.strip import rig_strip
 from blunt_ruler.core.worth.figures import WorthFigure
 from blunt_ruler.core.writeup.document import ChartKey
 from blunt_ruler.core.writeup.results import typical_case, waterfall_split
-from blunt_ruler.exchange.charts.canvas import measure
 from blunt_ruler.exchange.charts.sheet import HEIGHT, MARGIN, WIDTH, ChartSheet
 
 MOST_RIGS, MOST_CASES, MOST_STRIPS = 8, 10, 6
@@ -34,9 +33,9 @@ FIGURE = 17.0
 
 
 def draw(
-    analysis: Analysis, key: ChartKey, title: str, says: str, theme: Theme = PAPER
+    analysis: Analysis, key: ChartKey, title: str, says: str, theme: Theme, measure: Measure
 ) -> ChartSheet:
-    """One chart of a review."""
+    """One chart of a review, laid out for whatever `measure` says of words."""
     sheet = ChartSheet(title, says, measure, theme)
     sheet.head()
     foot = DRAWN[key](analysis, sheet)

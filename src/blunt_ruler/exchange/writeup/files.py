@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from blunt_ruler.core.analysis.analyse import Analysis
 from blunt_ruler.core.drawing.palette import PAPER, Theme
+from blunt_ruler.core.drawing.picture import Measure
 from blunt_ruler.core.types import Progress, no_progress
 from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.core.writeup.corrections import PastEdit
@@ -52,9 +53,17 @@ class Charts:
     elsewhere meanwhile.
     """
 
-    def __init__(self, analysis: Analysis, document: Document, theme: Theme = PAPER) -> None:
+    def __init__(
+        self,
+        analysis: Analysis,
+        document: Document,
+        theme: Theme = PAPER,
+        measure: Measure | None = None,
+    ) -> None:
+        """`measure` is that of whoever draws them; None for that of the pictures saved here."""
         self._analysis = analysis
         self._theme = theme
+        self._measure = measure
         self._blocks = {
             block.key: block
             for section in document.sections
@@ -74,8 +83,12 @@ class Charts:
         from blunt_ruler.exchange.charts.drawings import draw  # slow to import
 
         if key not in self._sheets:
-            block = self._blocks[key]
-            self._sheets[key] = draw(self._analysis, key, block.title, block.says, self._theme)
+            if self._measure is None:
+                from blunt_ruler.exchange.charts.canvas import measure
+
+                self._measure = measure
+            said = self._blocks[key].title, self._blocks[key].says
+            self._sheets[key] = draw(self._analysis, key, *said, self._theme, self._measure)
         return self._sheets[key]
 
     def sheets(self) -> "dict[ChartKey, ChartSheet]":

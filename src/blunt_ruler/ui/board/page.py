@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QModelIndex, QTimer, pyqtSignal
+from PyQt6.QtCore import QModelIndex, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QGuiApplication, QResizeEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
@@ -42,6 +42,7 @@ from blunt_ruler.ui.board.paint import HEAD_HEIGHT, SIDE_WIDTH
 from blunt_ruler.ui.board.ruler import Ruler
 from blunt_ruler.ui.board.table import BoardTable
 from blunt_ruler.ui.board.typing import Typing
+from blunt_ruler.ui.explained import explained
 from blunt_ruler.ui.jobs import Job, Jobs
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.snapshot import Snapshot
@@ -129,6 +130,7 @@ class BoardPage(Page):
             button = QPushButton(capital(lens))
             button.setCheckable(True)
             button.setChecked(lens is Lens.RATE)
+            button.setToolTip(explained(lens))
             button.setStyleSheet("padding-left: 9px; padding-right: 9px;")
             button.clicked.connect(lambda _checked, lens=lens: self.show_lens(lens))
             self._lenses.addButton(button)
@@ -140,6 +142,8 @@ class BoardPage(Page):
         self.more.setPlaceholderText("more lenses")
         for lens in Lens:
             self.more.addItem(capital(lens), lens)
+            tip = Qt.ItemDataRole.ToolTipRole
+            self.more.setItemData(self.more.count() - 1, explained(lens), tip)
         self.more.setCurrentIndex(-1)
         self.more.activated.connect(lambda index: self.show_lens(self.more.itemData(index)))
         row.addWidget(self.more)

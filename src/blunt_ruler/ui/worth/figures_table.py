@@ -9,6 +9,7 @@ from blunt_ruler.core.text import capital, list_text
 from blunt_ruler.core.worth.answers import Answer
 from blunt_ruler.core.worth.figures import FIGURES, WorthFigure, figure_head, figure_number
 from blunt_ruler.core.worth.report import Worth, WorthRow
+from blunt_ruler.ui.explained import explained
 from blunt_ruler.ui.rows import Column, RowsTable
 
 BEST = "◆ "
@@ -27,6 +28,12 @@ def two_lines(head: str) -> str:
         first, _, last = name.rpartition(" ")
         return f"{first}\n{last}{f', {unit}' if unit else ''}"
     return f"{name}\n{unit}" if unit else name
+
+
+def _tip(figure: WorthFigure) -> str:
+    """What a figure is in words, and how it is worked out."""
+    said = FIGURES[figure]
+    return f"{capital(said.words)}.<br>{explained(f'worth {said.short}')}"
 
 
 class FiguresTable(RowsTable):
@@ -60,7 +67,7 @@ class FiguresTable(RowsTable):
             gives_up=LESSER.index(figure) + 1 if figure in LESSER else 0,
             colour=lambda row: "caution" if row.figures[figure].missing else "",
             tip=lambda row: _unknown(row.figures[figure]),
-            head_tip=capital(FIGURES[figure].words),
+            head_tip=_tip(figure),
         )
 
     def _name(self, row: WorthRow) -> str:

@@ -5,6 +5,7 @@ from blunt_ruler.core.worth.figures import FIGURES, WorthFigure, figure_text
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.core.worth.sentences import basis_words, missing_words, worth_line
 from blunt_ruler.ui.chosen import Chosen
+from blunt_ruler.ui.explained import explained
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
 from blunt_ruler.ui.widgets import Parts, figure_row, label
@@ -60,7 +61,9 @@ class WorthPage(Page):
         parts: Parts = [label(name.upper(), "heading")]
         for one in SHOWN:
             text = figure_text(row.figures[one], one, worth.currency)
-            parts.append(figure_row(FIGURES[one].short, text))
+            parts.append(
+                figure_row(FIGURES[one].short, text, explained(f"worth {FIGURES[one].short}"))
+            )
         own = [one for one in worth.missing if any(name in rigs for rigs in one.blocks.values())]
         if own:
             parts += [12, label("NOT KNOWN", "heading")]

@@ -6,12 +6,13 @@ from collections.abc import Iterable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QObject, Qt, QThread
-from PyQt6.QtGui import QImage, QTextDocument
+from PyQt6.QtCore import QObject, QThread
+from PyQt6.QtGui import QImage, QPainter, QTextDocument
 
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.controller import Controller, Hub, Offer
 from blunt_ruler.ui.jobs import Job
+from blunt_ruler.ui.picture_view import measure, paint_sheet
 
 if TYPE_CHECKING:
     from blunt_ruler.core.analysis.analyse import Analysis
@@ -19,6 +20,7 @@ if TYPE_CHECKING:
     from blunt_ruler.core.writeup.corrections import PastEdit
     from blunt_ruler.core.writeup.document import ChartKey, Document
     from blunt_ruler.core.writeup.trace import TracedFigure
+    from blunt_ruler.exchange.charts.sheet import ChartSheet
     from blunt_ruler.exchange.writeup.files import Format
     from blunt_ruler.ui.writeup.view import WriteUpStop
 
@@ -100,14 +102,12 @@ class WriteUpController(Controller):
             from blunt_ruler.exchange.writeup.files import Charts
 
             images = drawn
-            charts = Charts(analysis, document, colours)
+            charts = Charts(analysis, document, colours, measure)
             every = charts.keys()
             wanted = [key for key in every if key not in images]
             for number, key in enumerate(wanted):
                 step("Drawing the charts", number / len(wanted))
-                image = QImage.fromData(charts.image(key, "1280x720"))
-                smooth = Qt.TransformationMode.SmoothTransformation
-                images[key] = image.scaledToWidth(round(CHART_WIDTH * dots), smooth)
+                images[key] = _painted(charts.sheet(key), CHART_WIDTH * dots)
                 images[key].setDevicePixelRatio(dots)
             return images
 
@@ -167,6 +167,19 @@ class WriteUpController(Controller):
             )
 
         self.desk.load_edits(start)
+
+
+def _painted(sheet: ChartSheet, width: float) -> QImage:
+    """A chart as the window shows it: what the report holds, in the window's own type."""
+    from blunt_ruler.exchange.charts.sheet import HEIGHT, WIDTH
+
+    scale = width / WIDTH
+    image = QImage(round(width), round(HEIGHT * scale), QImage.Format.Format_RGB32)
+    painter = QPainter(image)
+    painter.scale(scale, scale)
+    paint_sheet(painter, sheet)
+    painter.end()
+    return image
 
 
 def _pictured(analysis: Analysis) -> tuple[Any, ...]:

@@ -1,0 +1,23 @@
+"""What the name of a figure says of itself when the pointer rests on it: formula and source."""
+
+import tomllib
+from functools import cache
+from html import escape
+from importlib.resources import files
+
+
+@cache
+def _known() -> dict[str, str]:
+    text = files("blunt_ruler").joinpath("resources", "explained.toml").read_text("utf-8")
+    return {
+        name: f"<b>{escape(name)}</b><br>{escape(one['says'])}.<br><i>{escape(one['source'])}</i>"
+        for one in tomllib.loads(text)["figure"]
+        for name in one["names"]
+    }
+
+
+def explained(name: str) -> str:
+    """What a figure's name says of itself, as rich text; blank for a name that is no figure's."""
+    plain = name.strip().replace("\u202f", " ").replace("\u00a0", " ").lower()
+    # Worth means other things by a few of the names: there they are asked for by its own.
+    return _known().get(plain) or _known().get(plain.removeprefix("worth "), "")
