@@ -209,3 +209,14 @@ def test_bounds_of_gain_and_loss_lie_around_them_the_lower_first():
     assert found.loss_low < found.loss < found.loss_high
     below, above = found.loss - found.loss_low, found.loss_high - found.loss
     assert below == pytest.approx(above, rel=0.2)
+
+
+@pytest.mark.parametrize(("shared", "over"), [(3, 10), (4, 10), (5, 5), (6, 6)])
+def test_a_reference_with_few_cases_does_not_narrow_the_gain(shared, over):
+    """Fewer than half: each mean is over its own cases; from half on, both over the same."""
+    cases = [f"c{number}" for number in range(10)]
+    runs = [run(rig, case, fps) for rig, fps in (("b", 50.0), ("t", 80.0)) for case in cases]
+    runs += [run("r", case, 100.0) for case in cases[:shared]]
+    tested = next(one for one in compare(runs, "b", "r").rigs if one.rig == "t")
+    assert tested.over_base.cases == over
+    assert tested.of_reference.cases == shared
