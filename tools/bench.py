@@ -14,6 +14,7 @@ import tempfile
 import time
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -22,7 +23,8 @@ import polars as pl
 import blunt_ruler
 from blunt_ruler.bench.simulator import Setting, play_run
 from blunt_ruler.bench.specs import bench_rigs, bench_titles
-from blunt_ruler.core.analysis.analyse import analyse
+from blunt_ruler.bench.wide import wide_review
+from blunt_ruler.core.analysis.analyse import analyse, begin, fit_whole, settle
 from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.checks.all import check_runs
 from blunt_ruler.core.limits.cells import Cell, FittedLink, Measured
@@ -35,6 +37,7 @@ from blunt_ruler.core.worth.report import derive_worth
 from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.demo.shipped import copy_demo
 from blunt_ruler.exchange.frame_logs import read_log
+from blunt_ruler.exchange.writeup.files import write_files
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.logbook.schema import TABLES
 
@@ -132,7 +135,6 @@ def bench_logbook(times_ms: np.ndarray, folder: Path) -> None:
 
 
 START_BARE = """
-import numpy, pyqtgraph
 from PyQt6.QtWidgets import QApplication, QMainWindow
 app = QApplication([]); window = QMainWindow(); window.show(); app.processEvents()
 """
@@ -144,13 +146,37 @@ from blunt_ruler.ui.window import MainWindow
 app = make_app([]); theme.apply_theme(app, theme.PAPER)
 window = MainWindow(Settings()); window.show(); app.processEvents()
 """
+OPEN_DEMO = """
+import time
+window.open_demo()
+while window.desk.snapshot is None: app.processEvents(); time.sleep(0.001)
+app.processEvents()
+"""
+UNTIL_ANALYSED = """
+while not window.desk.snapshot.analysis.settled: app.processEvents(); time.sleep(0.001)
+app.processEvents()
+"""
+LEAVE = """
+import os; os._exit(0)
+"""
+LAST_LOOK = """
+from pathlib import Path
+from PyQt6.QtGui import QPixmap
+from blunt_ruler.ui import last_look
+from blunt_ruler.ui.settings import demo_copy_path
+last_look.keep(window.settings, window.centralWidget().grab(), demo_copy_path())
+window.show_last_look(demo_copy_path()); app.processEvents()
+"""
 MEMORY_AFTER = """
-import resource; print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)
+from pathlib import Path
+status = Path("/proc/self/status").read_text().split("VmHWM:")[1]
+print(status.split()[0])
 window.close()
 """
 OPEN_MANY = """
 import sys, time
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 window.desk.open(Path(sys.argv[1]))
 while window.desk.snapshot is None: app.processEvents(); time.sleep(0.002)
@@ -166,8 +192,23 @@ def run_python(code: str, *arguments: str) -> str:
 
 
 def bench_start() -> None:
-    ours, bare = best_s(lambda: run_python(START_OURS), lambda: run_python(START_BARE))
-    say("start", ours, bare, 1.5, "a bare window with numpy and pyqtgraph")
+    """From the command on, each against a bare window of PyQt6 with nothing else imported."""
+    demo = START_OURS + OPEN_DEMO
+    run_python(demo + LEAVE)  # the demo is copied at the first look
+    codes = {
+        "window": START_OURS,
+        "last look": START_OURS + LAST_LOOK,
+        "board": demo,
+        "analysed": demo + UNTIL_ANALYSED,
+    }
+    works = [lambda code=code: run_python(code + LEAVE) for code in codes.values()]
+    *ours, bare = best_s(*works, lambda: run_python(START_BARE + LEAVE), tries=3)
+    bars = {"window": 2.5, "board": 0.8 / bare, "analysed": 1.5 / bare}
+    for name, taken in zip(codes, ours, strict=True):
+        if name in bars:
+            say(name, taken, bare, bars[name], "a bare window")
+        else:
+            print(f"{name:<10} {taken / bare:5.2f} × a bare window ({taken * 1000:.0f} ms)")
 
 
 def bench_memory(folder: Path) -> None:
@@ -189,6 +230,7 @@ from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.analysis.analyse import begin
 from blunt_ruler.ui.snapshot import Snapshot
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 rigs = {f"r{i}": Rig(id=f"r{i}", name=f"Rig {i}") for i in range(12)}
 titles = {f"t{i}": Title(id=f"t{i}", name=f"Title {i}") for i in range(100)}
@@ -236,6 +278,92 @@ def bench_simulator() -> None:
             play_run(rig, Setting(title, "1080p", "High", 60.0), seed=1)
             slowest = max(slowest, time.perf_counter() - started)
     print(f"simulator  {slowest:.2f} s for the slowest simulated minute, bar 1 s")
+
+
+def bench_answer() -> None:
+    """An edit of one run on reviews of 1, 4 and 16 times the size, 12 rigs × 3 passes each."""
+    parts: dict[str, list[float]] = {}
+    for cases in (18, 75, 300):
+        contents = wide_review(cases)
+        review = contents.reviews["wide"]
+        started = time.perf_counter()
+        found = settle(contents, review, begun=begin(contents, review))
+        parts.setdefault("from nothing", []).append(time.perf_counter() - started)
+        run = contents.runs["r3_c5_2"]
+        faster = 1.04 * run.average_fps
+        figures = run.figures.model_copy(update={"average_fps": faster})
+        edited = contents.with_records(
+            {"runs": {run.id: run.model_copy(update={"figures": figures})}}
+        )
+        rig = contents.rigs["r3"].model_copy(update={"name": "Another name"})
+        renamed = contents.with_records({"rigs": {rig.id: rig}})
+        begun = begin(edited, review, found)
+        quick = settle(edited, review, before=found, begun=begun)
+        works = {
+            "Board": partial(begin, edited, review, found),
+            "analysis": partial(settle, edited, review, before=found, begun=begun),
+            "whole fit": partial(fit_whole, quick),
+            "rename": partial(begin, renamed, review, found),
+        }
+        for name, taken in zip(works, best_s(*works.values(), tries=3), strict=True):
+            parts.setdefault(name, []).append(taken)
+    bars = {"Board": 0.050, "analysis": 0.300, "rename": 0.030}
+    for name, (small, middle, large) in parts.items():
+        said = f", bar {1000 * bars[name]:.0f} ms" if name in bars else ""
+        print(
+            f"answer     {name}: {1000 * large:.0f} ms on 10,800 runs{said}; over size 1, 4, "
+            f"16 × it takes 1, {middle / small:.1f}, {large / small:.1f} ×"
+        )
+
+
+def bench_many_logs(folder: Path) -> None:
+    """500 logs of 3,000 frames by the commands, against a loop of polars over the same files."""
+    rng = np.random.default_rng(4)
+    logs = folder / "logs"
+    logs.mkdir()
+    for number in range(500):
+        times_ms = np.exp(rng.normal(2.6, 0.1, 3000))
+        pl.DataFrame(
+            {
+                "elapsed s": np.round(np.cumsum(times_ms) / 1000, 5),
+                "frame time ms": np.round(times_ms, 4),
+                "card busy %": np.round(rng.normal(90, 3, 3000)),
+                "card power W": np.round(rng.normal(150, 3, 3000), 1),
+            }
+        ).write_csv(logs / f"{number:03}.csv")
+    paths = [str(path) for path in sorted(logs.iterdir())]
+    loop = (
+        "import polars as pl, sys\n"
+        "for path in sys.argv[1:]: pl.read_csv(path)['frame time ms'].mean()"
+    )
+    command = [sys.executable, "-m", "blunt_ruler"]
+
+    def run(*arguments: str) -> None:
+        subprocess.run([*command, *arguments], check=True, capture_output=True)
+
+    def import_all() -> None:
+        (folder / "taken.blunt").unlink(missing_ok=True)
+        run("import", str(folder / "taken.blunt"), *paths, "--rig", "R", "--case", "T / 1080p")
+
+    metrics, imported, plain = best_s(
+        lambda: run("metrics", "--json", *paths),
+        import_all,
+        lambda: run_python(loop, *paths),
+        tries=1,
+    )
+    say("metrics", metrics, plain, 4, "a loop of polars over 500 logs")
+    say("import", imported, plain, 6, "a loop of polars over 500 logs")
+
+
+def bench_report(folder: Path) -> None:
+    """The demo's report in every format."""
+    with Logbook.open(copy_demo(folder / "written.blunt")) as book:
+        contents, edits = book.contents(), book.edits()
+    analysis = analyse(contents, contents.reviews["which-link"])
+    started = time.perf_counter()
+    files = write_files(analysis, edits, folder / "report")
+    taken = time.perf_counter() - started
+    print(f"report     {len(files)} files in {taken:.1f} s, bar 4 s")
 
 
 def bench_analysis(folder: Path) -> None:
@@ -303,11 +431,15 @@ def main() -> None:
         bench_metrics(times_ms)
         bench_import(times_ms, folder)
         bench_logbook(times_ms, folder)
+        os.environ["XDG_DATA_HOME"] = os.environ["XDG_CACHE_HOME"] = text
         bench_start()
         bench_memory(folder)
         bench_scroll()
         bench_simulator()
         bench_analysis(folder)
+        bench_answer()
+        bench_many_logs(folder)
+        bench_report(folder)
         bench_fit()
 
 

@@ -1,13 +1,14 @@
 """What the name of a figure says of itself when the pointer rests on it: formula and source."""
 
-import tomllib
 from functools import cache
-from html import escape
-from importlib.resources import files
 
 
 @cache
 def _known() -> dict[str, str]:
+    import tomllib  # at the first name, not at the start of the window
+    from html import escape
+    from importlib.resources import files
+
     text = files("blunt_ruler").joinpath("resources", "explained.toml").read_text("utf-8")
     return {
         name: f"<b>{escape(name)}</b><br>{escape(one['says'])}.<br><i>{escape(one['source'])}</i>"

@@ -1,6 +1,5 @@
 """What the window remembers between starts: recent logbooks, theme, size."""
 
-import hashlib
 import os
 from pathlib import Path
 
@@ -92,6 +91,8 @@ class Settings:
 
 
 def _mark(command: str) -> str:
+    import hashlib
+
     return hashlib.sha256(command.encode()).hexdigest()
 
 

@@ -12,7 +12,6 @@ from PyQt6.QtGui import QImage, QPainter, QTextDocument
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.controller import Controller, Hub, Offer
 from blunt_ruler.ui.jobs import Job
-from blunt_ruler.ui.picture_view import measure, paint_sheet
 
 if TYPE_CHECKING:
     from blunt_ruler.core.analysis.analyse import Analysis
@@ -100,6 +99,7 @@ class WriteUpController(Controller):
 
         def work(step: Progress) -> dict[ChartKey, QImage]:
             from blunt_ruler.exchange.writeup.files import Charts
+            from blunt_ruler.ui.picture_view import measure
 
             images = drawn
             charts = Charts(analysis, document, colours, measure)
@@ -172,6 +172,7 @@ class WriteUpController(Controller):
 def _painted(sheet: ChartSheet, width: float) -> QImage:
     """A chart as the window shows it: what the report holds, in the window's own type."""
     from blunt_ruler.exchange.charts.sheet import HEIGHT, WIDTH
+    from blunt_ruler.ui.picture_view import paint_sheet
 
     scale = width / WIDTH
     image = QImage(round(width), round(HEIGHT * scale), QImage.Format.Format_RGB32)
