@@ -277,3 +277,16 @@ def test_any_bytes_give_a_reading_or_a_sentence(tmp_path_factory, content):
         assert read_log(path).trace.frame_times_ms.size >= 2
     except BadLog as error:
         assert "\n" not in str(error)
+
+
+def test_a_percentage_confirms_no_frame_time(tmp_path):
+    """A processor at 7 % beside frames of 140 ms is no rate of 7, however near."""
+    rng = np.random.default_rng(1)
+    times_ms = np.round(rng.normal(140.0, 3.0, 200), 3)
+    load = np.round(1000.0 / times_ms, 2)
+    path = tmp_path / "log.csv"
+    rows = "\n".join(f"{one},{other}" for one, other in zip(times_ms, load, strict=True))
+    path.write_text(f"frame time ms,cpu total %\n{rows}\n")
+    reading = read_log(path)
+    assert reading.mapping.column == "frame time ms"
+    assert "cpu total" not in reading.why

@@ -95,7 +95,7 @@ class LogMapping(BaseModel):
 
 def header_words(name: str) -> str:
     """A header as words in lower case: "msBetweenPresents" is "ms between presents"."""
-    name = name.replace("Hz", "hz").replace("dB", "db")
+    name = name.replace("Hz", "hz").replace("dB", "db").replace("%", " percent ")
     return " ".join(part for part in WORD_BREAK.split(name) if part).lower().replace("μ", "µ")
 
 
