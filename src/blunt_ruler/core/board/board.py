@@ -8,7 +8,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from blunt_ruler.core.compare.cell_parts import CellParts, parts_of
-from blunt_ruler.core.compare.comparability import Unsound
+from blunt_ruler.core.compare.comparability import CellStanding, Unsound
 from blunt_ruler.core.compare.compare import compare_cells
 from blunt_ruler.core.compare.like_for_like import standings
 from blunt_ruler.core.compare.results import CaseResult, Comparison, How, Measurement, RigResult
@@ -74,6 +74,7 @@ class Board:
     over: str = ""  # what the means are over, where that is not the whole review
     past: frozenset[str] = frozenset()  # runs from before something changed: they do not count
     parts: Mapping[str, Mapping[str, CellParts]] = field(default_factory=dict)  # by rig and case
+    standings: Mapping[tuple[str, str], CellStanding] = field(default_factory=dict)  # not clean
 
     def column(self, rig_id: str | None) -> Column | None:
         """The column of a rig, None where it is not in the review."""
@@ -211,6 +212,7 @@ def build_board(
         comparison=comparison,
         past=frozenset(before_changes),
         parts=measured,
+        standings=standing,
     )
 
 

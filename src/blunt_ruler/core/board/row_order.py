@@ -80,6 +80,8 @@ def _arranged(board: Board, how: Arrangement) -> Board:
 
 
 def _fits(board: Board, row: Row, how: Arrangement) -> bool:
+    if not how.words and not how.clean_only:
+        return True
     text = f"{row.label} {row.kind} {_standing(board, row)}".lower()
     if not all(word in text for word in how.words.lower().split()):
         return False
@@ -89,12 +91,12 @@ def _fits(board: Board, row: Row, how: Arrangement) -> bool:
 def _standing(board: Board, row: Row) -> Standing:
     """The worst standing of a row's cells."""
     order = list(Standing)
-    worst = [
-        cell.standing.worst
-        for column in board.columns
-        if (cell := board.cells.get((column.rig_id, row.case_id))) is not None
-    ]
-    return max(worst, key=order.index, default=Standing.CLEAN)
+    keys = [(column.rig_id, row.case_id) for column in board.columns]
+    if row.unit:  # of a test the cells themselves say how they stand
+        held = [board.cells[key].standing for key in keys if key in board.cells]
+    else:
+        held = [board.standings[key] for key in keys if key in board.standings]
+    return max((one.worst for one in held), key=order.index, default=Standing.CLEAN)
 
 
 def _group_key(board: Board, row: Row, group: GroupBy) -> tuple[float, str]:
