@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 from fontTools.fontBuilder import FontBuilder
 from fontTools.pens.t2CharStringPen import T2CharStringPen
+from fontTools.pens.ttGlyphPen import TTGlyphPen
 from fontTools.ttLib import TTFont
 from pypdf import PdfReader
 
@@ -120,3 +121,39 @@ def test_charts_take_the_same_fonts(only_font):
 def test_the_fonts_of_a_real_machine_are_listed_once():
     listed = letters._of_the_system()
     assert len(listed) == len(set(listed))
+
+
+def test_a_letter_made_of_others_is_taken_whole_and_a_bad_font_is_passed_over(
+    tmp_path, monkeypatch
+):
+    """Composite glyphs, as most TrueType fonts have; and outlines that are torn."""
+    paths = [tmp_path / f"{name} Sans Regular.ttf" for name in ("Torn", "Whole")]
+    for path in paths:
+        square, both = TTGlyphPen(None), TTGlyphPen({"one": None})
+        square.moveTo((0, 0))
+        square.lineTo((0, 500))
+        square.lineTo((500, 500))
+        square.closePath()
+        both.addComponent("one", (1, 0, 0, 1, 0, 0))
+        both.addComponent("one", (1, 0, 0, 1, 400, 100))
+        made = FontBuilder(1000, isTTF=True)
+        made.setupGlyphOrder([".notdef", "one", "two"])
+        made.setupCharacterMap({ord(CHINESE[0]): "one", ord(CHINESE[1]): "two"})
+        glyph = square.glyph()
+        made.setupGlyf({".notdef": glyph, "one": glyph, "two": both.glyph()})
+        made.setupHorizontalMetrics(dict.fromkeys((".notdef", "one", "two"), (600, 0)))
+        made.setupHorizontalHeader(ascent=800, descent=-200)
+        made.setupNameTable({"familyName": path.stem, "styleName": "Regular", "psName": "Square"})
+        made.setupOS2()
+        made.setupPost()
+        made.save(path)
+    body = bytearray(paths[0].read_bytes())
+    at = body.index(b"glyf")  # of the directory of tables: the offset stands 8 bytes on
+    body[at + 8 : at + 12] = (len(body) + 99).to_bytes(4, "big")
+    paths[0].write_bytes(bytes(body))
+    monkeypatch.setattr(letters, "_of_the_system", lambda: tuple(paths))
+    letters.font_of.cache_clear()
+    assert letters.font_of(CHINESE[1]) == paths[1]
+    read = TTFont(io.BytesIO(letters.truetype(paths[1], CHINESE[1])))
+    assert read["glyf"][f"u{ord(CHINESE[1]):X}"].numberOfContours == 2
+    letters.font_of.cache_clear()

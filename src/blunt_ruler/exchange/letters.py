@@ -6,6 +6,7 @@ Chinese, Japanese and Korean need.
 """
 
 import io
+import logging
 import unicodedata
 import zlib
 from collections.abc import Iterable, Iterator
@@ -19,6 +20,8 @@ from matplotlib.font_manager import findSystemFonts
 from matplotlib.ft2font import FT2Font
 
 from blunt_ruler.exchange.fonts import font_file
+
+log = logging.getLogger(__name__)
 
 FALLBACK = "DejaVu Sans"
 UNITS = 1000  # of an em, of a font that is made here
@@ -64,7 +67,18 @@ def font_of(letter: str) -> Path | None:
     code = ord(letter)
     if code in _shipped() or unicodedata.category(letter) in NEVER_SEEN:
         return None
-    return next((path for path in _of_the_system() if code in _letters_in(path)), None)
+    having = (path for path in _of_the_system() if code in _letters_in(path))
+    return next((path for path in having if _draws(path, letter)), None)
+
+
+def _draws(path: Path, letter: str) -> bool:
+    """Whether a letter of a font can be taken out of it; fonts of a machine are of any make."""
+    try:
+        truetype(path, letter)
+    except Exception:  # fontTools raises what it meets; another font is tried
+        log.info("a font that could not be used", exc_info=True)
+        return False
+    return True
 
 
 def fonts_of(words: str) -> tuple[Path, ...]:
@@ -122,6 +136,7 @@ def truetype(path: Path, letters: str) -> bytes:
     """A few letters of a font as a TrueType font: what PDF takes, whatever its outlines are."""
     from fontTools.fontBuilder import FontBuilder
     from fontTools.pens.cu2quPen import Cu2QuPen
+    from fontTools.pens.recordingPen import DecomposingRecordingPen
     from fontTools.pens.transformPen import TransformPen
     from fontTools.pens.ttGlyphPen import TTGlyphPen
 
@@ -132,7 +147,9 @@ def truetype(path: Path, letters: str) -> bytes:
     glyphs, widths = {".notdef": TTGlyphPen(None).glyph()}, {".notdef": (UNITS // 2, 0)}
     for code, name in names.items():
         pen, glyph = TTGlyphPen(None), drawn[known[code]]
-        glyph.draw(TransformPen(Cu2QuPen(pen, max_err=1.0), (scale, 0, 0, scale, 0, 0)))
+        whole = DecomposingRecordingPen(drawn)  # a letter may be made of others
+        glyph.draw(whole)
+        whole.replay(TransformPen(Cu2QuPen(pen, max_err=1.0), (scale, 0, 0, scale, 0, 0)))
         glyphs[name] = pen.glyph()
         widths[name] = (round(glyph.width * scale), 0)
     made = FontBuilder(UNITS, isTTF=True)
