@@ -4,6 +4,7 @@ import sys
 import uuid
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import Annotated, Any
@@ -178,6 +179,21 @@ def _unit(word: str | None) -> Any:
         ) from None
 
 
+def _arriving(
+    log: Path, read: Callable[[Path], Any], rig: str, named: Any, role: Role | None
+) -> tuple[Any, Any]:
+    """A log on its way in with its trace, and with what that shows where it has one."""
+    from blunt_ruler.core.runs.import_runs import seen_in
+    from blunt_ruler.exchange.frame_logs import arrival_of
+
+    reading = read(log)
+    arrival = arrival_of(reading, rig, named, role=role, taken_at="")
+    if reading.trace is not None:
+        figures, observed = seen_in(reading.trace, log.name)
+        arrival = replace(arrival, figures=figures, observed=observed)
+    return arrival, reading.trace
+
+
 @app.command("import")
 def import_command(
     logbook: Annotated[Path, typer.Argument(help="The logbook; made if it is not there.")],
@@ -192,16 +208,12 @@ def import_command(
 ) -> None:
     """Import logs as runs of a rig and case."""
     from blunt_ruler.core.runs.import_runs import parse_case
-    from blunt_ruler.exchange.frame_logs import arrival_of
     from blunt_ruler.logbook.intake import bring_in
 
     named = parse_case(case)
     _check_names(("--rig", rig), ("--review", review or "x"))
-    one = partial(read_sure, column=column, unit=_unit(unit), skip_bad_rows=skip_bad_rows)
-    arrivals = [
-        (arrival_of(reading, rig, named, role=role, taken_at=""), reading.trace)
-        for reading in _of_each(one, logs)
-    ]
+    read = partial(read_sure, column=column, unit=_unit(unit), skip_bad_rows=skip_bad_rows)
+    arrivals = _of_each(partial(_arriving, read=read, rig=rig, named=named, role=role), logs)
     with _opened(logbook) as book:
         contents = book.contents()
         chosen = _named_review(contents, review)

@@ -24,6 +24,8 @@ Seen = tuple[FrameFigures, Observed] | None
 
 def _seen(arriving: tuple[Arrival, Trace | None]) -> Seen:
     arrival, trace = arriving
+    if arrival.figures is not None and arrival.observed is not None:
+        return arrival.figures, arrival.observed
     return None if trace is None else seen_in(trace, arrival.origin.file or "trace")
 
 
@@ -49,9 +51,11 @@ def bring_in(
     for header, body in (confirmed or {}).items():
         book.remember_mapping(header, body)
     # What many traces show is worked out on all cores, and each is stored as it comes back.
+    is_seen = all(arrival.observed is not None for arrival, trace in arrivals if trace is not None)
+    seen = map(_seen, arrivals) if is_seen else spread_out(_seen, arrivals)
     placed = [
-        _kept(book, arrival, trace, seen)
-        for (arrival, trace), seen in zip(arrivals, spread_out(_seen, arrivals), strict=True)
+        _kept(book, arrival, trace, one)
+        for (arrival, trace), one in zip(arrivals, seen, strict=True)
     ]
     records, _ = take_in(contents, review, placed, new_id)
     return Edit(_label(placed), records)

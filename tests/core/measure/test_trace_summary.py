@@ -180,3 +180,13 @@ def test_of_two_refresh_rates_that_fit_the_slower_is_taken_unless_the_faster_fit
     sixty, faster = np.full(850, 1000 / 60), np.full(150, 1000 / 120)
     assert observe(sixty, refresh_hz=(60.0, 120.0)).grid_hz == 60.0
     assert observe(np.concatenate([sixty, faster]), refresh_hz=(60.0, 120.0)).grid_hz == 120.0
+
+
+def test_medians_without_gaps_are_numpys():
+    from blunt_ruler.core.measure.trace_summary import _middles
+
+    rng = np.random.default_rng(5)
+    groups = rng.normal(size=(7, 60, 4))
+    groups[:, -1, -1] = np.nan
+    groups[2, 3, 1] = np.nan
+    assert _middles(groups) == pytest.approx(np.nanmedian(groups, axis=1))

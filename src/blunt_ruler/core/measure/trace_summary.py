@@ -256,8 +256,17 @@ def _twins(times_ms: FloatArray) -> float:
     best = 0.0
     for size in (2, 3, 4):
         groups = changes.reshape(len(logs), -1, size)
-        between = np.nanmedian(groups, axis=1)  # (blocks, size), by place in the group
+        between = _middles(groups)  # (blocks, size), by place in the group
         for place in range(size):
             inside = np.max(np.delete(between, place, axis=1), axis=1)
             best = max(best, float(1.0 - np.median(inside / (between[:, place] + 1e-9))))
     return best
+
+
+def _middles(groups: FloatArray) -> FloatArray:
+    """Medians along the middle axis without what is NaN: as numpy's nanmedian, many times as quick."""
+    count = np.isfinite(groups).sum(axis=1, keepdims=True)
+    ascending = np.sort(groups, axis=1)  # NaN comes last
+    low = np.take_along_axis(ascending, (count - 1) // 2, axis=1)
+    high = np.take_along_axis(ascending, count // 2, axis=1)
+    return np.asarray((low + high)[:, 0] / 2.0)
