@@ -264,7 +264,7 @@ def _twins(times_ms: FloatArray) -> float:
 
 
 def _middles(groups: FloatArray) -> FloatArray:
-    """Medians along the middle axis without what is NaN: as numpy's nanmedian, many times as quick."""
+    """Medians along the middle axis without what is NaN: numpy's nanmedian, many times as quick."""
     count = np.isfinite(groups).sum(axis=1, keepdims=True)
     ascending = np.sort(groups, axis=1)  # NaN comes last
     low = np.take_along_axis(ascending, (count - 1) // 2, axis=1)
