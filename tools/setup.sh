@@ -76,3 +76,5 @@ if [ "$(cat $stamp 2>/dev/null)" != "$want" ]; then
     $venv/bin/python -m compileall -q -j 0 -x '/tests?/|/testing/|/mypy/' $venv/lib >/dev/null || true
     echo "$want" > $stamp
 fi
+# Ours too, whenever it has changed: tests and commands start it hundreds of times.
+$venv/bin/python -m compileall -q -j 0 src/blunt_ruler >/dev/null || true
