@@ -93,3 +93,11 @@ def test_an_imported_log_is_read_for_the_checks(run, as_json, played, tmp_path):
     assert (code, err) == (0, "")
     assert [one["check"] for one in as_json("check", book)] == ["frame_cap"]
     assert json.dumps(as_json("check", book))
+
+
+def test_one_log_given_twice_is_the_same_byte_for_byte(as_json, tmp_path):
+    path = tmp_path / "log.csv"
+    path.write_text("frame time ms\n" + "\n".join(str(16 + n % 7) for n in range(900)))
+    said = [one["says"] for one in as_json("check", path, path) if one["check"] == "same_trace"]
+    assert said
+    assert not [words for words in said if "saved anew" in words]

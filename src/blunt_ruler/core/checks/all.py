@@ -70,10 +70,9 @@ def find_faults(contents: Contents, runs: Sequence[Run], thresholds: Thresholds)
         if run.id not in gone:
             by_cell.setdefault((run.rig_id, run.case_id), []).append(run)
     facts_of = FactsOf(contents)
-    found = _Found(
-        {key: facts_of.cell(all_) for key, all_ in by_cell.items()},
-        (run for run in runs if run.id not in gone),
-    )
+    cells = {key: facts_of.cell(all_) for key, all_ in by_cell.items()}
+    every = {facts.run.id: facts for all_ in cells.values() for facts in all_}
+    found = _Found(cells, [every[run.id] for run in runs if run.id not in gone])
     found.alone(thresholds)
     found.weigh()
     for scope in (Scope.SLIP, Scope.COURSE, Scope.REPEATS):
@@ -143,13 +142,8 @@ def with_rig_names(checked: Checked, contents: Contents) -> Checked:
 def check_logs(runs: Sequence[Run], refresh_hz: float | None, thresholds: Thresholds) -> Checked:
     """Check loose logs: what one run alone tells, and whether two are the same."""
     # Loose logs have neither rig nor case: each is a cell by itself.
-    found = _Found(
-        {
-            ("", str(place)): (RunFacts(run, run.observed, refresh_hz=refresh_hz),)
-            for place, run in enumerate(runs)
-        },
-        runs,
-    )
+    every = [RunFacts(run, run.observed, refresh_hz=refresh_hz) for run in runs]
+    found = _Found({("", str(place)): (facts,) for place, facts in enumerate(every)}, every)
     found.alone(thresholds)
     found.weigh()
     found.keep([*found_by(Scope.TRACES, AllRuns(None, found.runs, {}, {}, thresholds))])
@@ -169,11 +163,11 @@ def _in(review: Review, run: Run) -> bool:
 class _Found:
     """Findings as they come in, scope by scope; inside a scope no check sees another's."""
 
-    def __init__(self, cells: Mapping[Cell, tuple[RunFacts, ...]], runs: Iterable[Run]) -> None:
+    def __init__(
+        self, cells: Mapping[Cell, tuple[RunFacts, ...]], runs: Sequence[RunFacts]
+    ) -> None:
         """The runs by cell, and in the order in which they are told."""
-        self.cells = cells
-        every = {facts.run.id: facts for all_ in cells.values() for facts in all_}
-        self.runs = [every[run.id] for run in runs]
+        self.cells, self.runs = cells, runs
         self.by_run: dict[str, list[Finding]] = {}
         self._cell_of = {one.run.id: key for key, all_ in cells.items() for one in all_}
         self._spoken_of: set[Cell] = set()  # at most: what is weighed may be dropped
