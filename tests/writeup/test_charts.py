@@ -14,8 +14,7 @@ from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.core.writeup.document import ChartKey
 from blunt_ruler.core.writeup.results import typical_case, waterfall_split
 from blunt_ruler.core.writeup.trace import traced_figures
-from blunt_ruler.exchange.charts.canvas import SIZES
-from blunt_ruler.exchange.charts.sheet import HEIGHT, WIDTH
+from blunt_ruler.exchange.charts.sheet import HEIGHT, SIZES, WIDTH
 from blunt_ruler.exchange.writeup.files import Charts
 
 SVG = "{http://www.w3.org/2000/svg}"

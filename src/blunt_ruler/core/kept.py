@@ -49,17 +49,12 @@ class Once(Generic[Value]):
 
 
 class LazyMapping(Mapping[Key, Value]):
-    """What `make` makes of each key; the keys are known at once, and what is `made` already."""
+    """What `make` makes of each key; the keys are known at once."""
 
-    def __init__(
-        self,
-        keys: Iterable[Key],
-        make: Callable[[Key], Value],
-        made: Mapping[Key, Value] | None = None,
-    ) -> None:
+    def __init__(self, keys: Iterable[Key], make: Callable[[Key], Value]) -> None:
         self._keys = dict.fromkeys(keys)
         self._make = make
-        self._made = dict(made or {})
+        self._made: dict[Key, Value] = {}
 
     def __getitem__(self, key: Key) -> Value:
         """The value of a key; KeyError for one that is not there."""

@@ -37,13 +37,10 @@ from blunt_ruler.core.drawing.picture import (
     Words,
 )
 from blunt_ruler.core.text import HARD, THIN, in_place
-from blunt_ruler.exchange.charts.sheet import HEIGHT, WIDTH, ChartSheet
+from blunt_ruler.exchange.charts.sheet import HEIGHT, SIZES, SVG_KIND, WIDTH, ChartSheet
 from blunt_ruler.exchange.fonts import font_file
 from blunt_ruler.exchange.letters import FALLBACK, fonts_of, names_of
 
-SIZES = {"1280x720": 1.0, "1920x1080": 1.5}  # pixels → how much larger than a sheet
-LARGEST = "1920x1080"
-SVG_KIND = "svg"
 POINTS = 0.72  # in a pixel of a 100 dpi sheet
 
 PNG_EFFORT = 3  # of 9: a third more bytes for a third of the time

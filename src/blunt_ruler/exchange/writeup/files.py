@@ -5,7 +5,6 @@ from concurrent.futures import BrokenExecutor, Future
 from contextlib import contextmanager, suppress
 from enum import StrEnum
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from blunt_ruler.core.analysis.analyse import Analysis
 from blunt_ruler.core.drawing.palette import PAPER, Theme
@@ -16,13 +15,11 @@ from blunt_ruler.core.writeup.corrections import PastEdit
 from blunt_ruler.core.writeup.document import Chart, ChartKey, Document
 from blunt_ruler.core.writeup.narration import narration
 from blunt_ruler.core.writeup.trace import TracedFigure, traced_figures
+from blunt_ruler.exchange.charts.sheet import SIZES, SVG_KIND, ChartSheet
 from blunt_ruler.exchange.reports import board_csv
 from blunt_ruler.exchange.writeup.tables import figures_csv, workbook
 from blunt_ruler.exchange.writeup.text import markdown, narration_sheet
 from blunt_ruler.files import write_whole
-
-if TYPE_CHECKING:
-    from blunt_ruler.exchange.charts.sheet import ChartSheet
 
 
 class Format(StrEnum):
@@ -39,9 +36,9 @@ class Format(StrEnum):
 
 
 PICTURES = {  # the kinds of pictures that a format is made of
-    Format.HTML: ("svg",),
-    Format.SVG: ("svg",),
-    Format.PNG: ("1280x720", "1920x1080"),
+    Format.HTML: (SVG_KIND,),
+    Format.SVG: (SVG_KIND,),
+    Format.PNG: tuple(SIZES),
 }
 FEWEST_PICTURES = 6  # fewer are drawn before another process has started
 
@@ -49,7 +46,7 @@ FEWEST_PICTURES = 6  # fewer are drawn before another process has started
 class Charts:
     """The charts of a document, each composed once and saved once in each kind.
 
-    Kinds are those of `charts.canvas`: "svg", and sizes for PNG. `saving` has them saved
+    Kinds are those of `charts.sheet`: SVG, and sizes for PNG. `saving` has them saved
     elsewhere meanwhile.
     """
 
@@ -78,7 +75,7 @@ class Charts:
         """The charts there are."""
         return tuple(self._blocks)
 
-    def sheet(self, key: ChartKey) -> "ChartSheet":
+    def sheet(self, key: ChartKey) -> ChartSheet:
         """One chart, composed."""
         from blunt_ruler.exchange.charts.drawings import draw  # slow to import
 
@@ -91,7 +88,7 @@ class Charts:
             self._sheets[key] = draw(self._analysis, key, *said, self._theme, self._measure)
         return self._sheets[key]
 
-    def sheets(self) -> "dict[ChartKey, ChartSheet]":
+    def sheets(self) -> dict[ChartKey, ChartSheet]:
         """Every chart, composed."""
         return {key: self.sheet(key) for key in self._blocks}
 
@@ -135,17 +132,17 @@ class Charts:
         return {key: self._saved[key][kind] for key in wanted}
 
     def _save(self, key: ChartKey, kind: str) -> None:
-        from blunt_ruler.exchange.charts.canvas import SIZES, saved
+        from blunt_ruler.exchange.charts.canvas import saved
 
         kinds = tuple(SIZES) if kind in SIZES else (kind,)  # one drawing does for every size
         self._saved.setdefault(key, {}).update(saved(self.sheet(key), kinds))
 
     def svg(self) -> dict[ChartKey, bytes]:
         """Every chart as SVG."""
-        return self._images(self._blocks, "svg")
+        return self._images(self._blocks, SVG_KIND)
 
     def png(self, size: str = "1280x720") -> dict[ChartKey, bytes]:
-        """Every chart as PNG at one of the sizes of `charts.canvas`."""
+        """Every chart as PNG at one of the sizes of `charts.sheet`."""
         return self._images(self._blocks, size)
 
 
@@ -218,6 +215,6 @@ def _bodies(
         case Format.PNG:
             return {
                 f"charts/{key}-{size}.png": image
-                for size in ("1280x720", "1920x1080")
+                for size in SIZES
                 for key, image in charts.png(size).items()
             }
