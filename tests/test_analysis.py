@@ -49,6 +49,7 @@ def counted(monkeypatch):
     """How often each stage of the analysis was worked out."""
     from blunt_ruler.core.analysis import analyse as module
     from blunt_ruler.core.limits import report
+    from blunt_ruler.core.plan import bench_plan
 
     calls = Counter()
 
@@ -61,8 +62,9 @@ def counted(monkeypatch):
 
         monkeypatch.setattr(where, name, wrapper)
 
-    for name in ("find_faults", "build_board", "derive_bench_plan"):
+    for name in ("find_faults", "build_board"):
         count(module, name)
+    count(bench_plan, "derive_bench_plan")
     count(report, "fit_limits")
     return calls
 

@@ -137,12 +137,14 @@ def test_a_damaged_logbook_is_refused_before_anything_is_written(run, demo_book,
 
 
 def test_every_command_explains_itself(run):
-    from blunt_ruler.cli import app
+    from blunt_ruler.cli import COMMANDS, app, bring_in
 
+    bring_in()
     names = [
         command.name or command.callback.__name__.replace("_", "-")
         for command in app.registered_commands
     ]
+    assert sorted(names) == sorted(name for some in COMMANDS.values() for name in some)
     assert {"demo", "metrics", "link", "fit-check", "plan", "simulate", "import"} <= set(names)
     assert {"check", "compare", "limits", "worth", "report"} <= set(names)
     for name in names:

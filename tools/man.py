@@ -7,7 +7,7 @@ from typing import Any
 from typer.main import get_command
 
 from blunt_ruler import __version__
-from blunt_ruler.cli import app
+from blunt_ruler.cli import app, bring_in
 
 PAGE = Path(__file__).parents[1] / "packaging" / "blunt-ruler.1"
 INTRODUCTION = """\
@@ -43,6 +43,7 @@ def options_of(command: Any) -> list[str]:
 
 def page() -> str:
     """The page as troff source."""
+    bring_in()
     root = get_command(app)
     out = [
         f'.TH BLUNT\\-RULER 1 "" "Blunt Ruler {__version__}" "User Commands"',

@@ -11,7 +11,6 @@ import time
 import traceback
 from collections.abc import Iterator
 from contextlib import contextmanager
-from logging.handlers import RotatingFileHandler
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -36,14 +35,7 @@ def kept(*, debug: bool = False, path: Path | None = None) -> Iterator[None]:
     """Write to the file while this lasts; with `debug` all of it, and to stderr as well."""
     handlers: list[logging.Handler] = [logging.StreamHandler(sys.stderr)] if debug else []
     before = log.level
-    try:
-        path = path or log_path()
-        path.parent.mkdir(parents=True, exist_ok=True)
-        handlers.append(
-            RotatingFileHandler(path, maxBytes=MOST_BYTES, backupCount=1, encoding="utf-8")
-        )
-    except OSError as error:
-        log.warning("no log file: %s", error.strerror)
+    handlers.append(_File(path))
     for handler in handlers:
         handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
         log.addHandler(handler)
@@ -56,6 +48,40 @@ def kept(*, debug: bool = False, path: Path | None = None) -> Iterator[None]:
         for handler in handlers:
             log.removeHandler(handler)
             handler.close()
+
+
+class _File(logging.Handler):
+    """The file, opened with the first line there is for it: most starts have none."""
+
+    def __init__(self, path: Path | None) -> None:
+        super().__init__()
+        self._path = path
+        self._inner: logging.Handler | None = None
+
+    def emit(self, record: logging.LogRecord) -> None:
+        if self._inner is None:
+            self._inner = self._opened()
+        self._inner.handle(record)
+
+    def _opened(self) -> logging.Handler:
+        from logging.handlers import RotatingFileHandler  # brings sockets along
+
+        try:
+            path = self._path or log_path()
+            path.parent.mkdir(parents=True, exist_ok=True)
+            inner: logging.Handler = RotatingFileHandler(
+                path, maxBytes=MOST_BYTES, backupCount=1, encoding="utf-8"
+            )
+        except OSError as error:
+            print(f"no log file: {error.strerror}", file=sys.stderr)
+            inner = logging.NullHandler()
+        inner.setFormatter(self.formatter)
+        return inner
+
+    def close(self) -> None:
+        if self._inner is not None:
+            self._inner.close()
+        super().close()
 
 
 class Took:

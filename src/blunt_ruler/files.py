@@ -1,4 +1,4 @@
-"""Write a file whole or not at all; the one way in which any part writes files.
+"""Where shipped files lie, and the one way in which any part writes files: whole or not at all.
 
 What is being written stands beside its place under a hidden name and is put there only when all
 of it is on the disk. A link under the final name is replaced, never followed, and who may read
@@ -7,7 +7,6 @@ the file is as the user's umask says.
 
 import errno
 import os
-import secrets
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
@@ -30,6 +29,11 @@ REASONS = {
 }
 
 
+def shipped(*names: str) -> Path:
+    """A file that ships inside the package, by its folders and name."""
+    return Path(__file__).parent.joinpath(*names)
+
+
 class CannotWrite(UserFixable):
     """A file or folder that cannot be written to."""
 
@@ -50,7 +54,7 @@ def placed(path: Path, *, replace: bool = True) -> Iterator[Path]:
     The folder is made where it is missing. With `replace` off a file that is there stays, and
     FileExistsError is raised. CannotWrite says why nothing was written.
     """
-    part = path.with_name(f".{path.name[:80]}.{secrets.token_hex(4)}.part")
+    part = path.with_name(f".{path.name[:80]}.{os.urandom(4).hex()}.part")
     try:
         if not path.parent.is_dir():
             make_folder(path.parent)

@@ -23,8 +23,7 @@ from blunt_ruler.ui.bench.ladder_page import LadderDrawing, RigLadder
 from blunt_ruler.ui.board.ruler import Ruler
 from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.rail import MARKS_PER_STOP, WIDTH, Rail
-from blunt_ruler.ui.stop import BluntLine
-from blunt_ruler.ui.widgets import ElidedLabel
+from blunt_ruler.ui.widgets import BluntLine, ElidedLabel
 
 ROOT = Path(__file__).parent.parent.parent
 

@@ -6,12 +6,12 @@ asks of them. These are properties of an invented lab, not measurements of anyth
 
 import tomllib
 from functools import cache
-from importlib.resources import files
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from blunt_ruler.core.rigs.dial import state_named
 from blunt_ruler.core.rigs.links import encoded_gb_per_s
+from blunt_ruler.files import shipped
 
 MEGAPIXELS = {"720p": 0.9216, "1080p": 2.0736, "1440p": 3.6864, "2160p": 8.2944}
 PRESET_MEMORY = {"Low": 0.6, "Medium": 0.8, "High": 1.0, "Max": 1.25}
@@ -79,7 +79,7 @@ class BenchTest(_Spec):
 
 @cache
 def _tables(name: str) -> list[dict[str, object]]:
-    text = files("blunt_ruler.bench").joinpath("data", f"{name}.toml").read_text("utf-8")
+    text = shipped("bench", "data", f"{name}.toml").read_text("utf-8")
     return list(tomllib.loads(text)[name])
 
 

@@ -6,27 +6,28 @@ Options and keys are used by scripts and stay as they are.
 import os
 import sys
 from collections.abc import Sequence
+from importlib import import_module
 from typing import Any, NoReturn
 
 import typer
 
-from blunt_ruler.cli import bench, checks, comparisons, limits, logs, plan, reviews, worth
 from blunt_ruler.cli.common import app
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.diary import details, log
 
-__all__ = [
-    "app",
-    "bench",
-    "checks",
-    "comparisons",
-    "limits",
-    "logs",
-    "main",
-    "plan",
-    "reviews",
-    "worth",
-]
+__all__ = ["COMMANDS", "app", "bring_in", "main", "say_fault"]
+
+COMMANDS = {
+    "bench": ("link", "fit-check", "probe"),
+    "checks": ("check",),
+    "comparisons": ("compare", "composite"),
+    "limits": ("limits",),
+    "logs": ("metrics", "import", "import-scores", "type", "simulate"),
+    "plan": ("plan",),
+    "reviews": ("open", "demo", "report"),
+    "worth": ("worth",),
+}
+"""Which module has which commands: each is imported when one of its own is asked for."""
 
 # typer keeps its usage errors private and shows only this one of them.
 UsageError: Any = typer.BadParameter.__base__
@@ -43,9 +44,19 @@ def _fail(sentence: str) -> NoReturn:
     raise SystemExit(2)
 
 
+def bring_in(arguments: Sequence[str] = ()) -> None:
+    """Import what has the command that is asked for; all of them where none is."""
+    named = next((word for word in arguments if not word.startswith("-")), None)
+    asked = [module for module, commands in COMMANDS.items() if named in commands]
+    for module in asked or COMMANDS:
+        import_module(f"{__name__}.{module}")
+    import_module(f"{__name__}.reviews")  # has what stands before every command
+
+
 def main(arguments: Sequence[str] | None = None) -> None:
-    """Entry of the `blunt-ruler` command."""
+    """What the `blunt-ruler` command does with a command of its own."""
     try:
+        bring_in(sys.argv[1:] if arguments is None else arguments)
         code = app(args=arguments, prog_name="blunt-ruler", standalone_mode=False)
         sys.stdout.flush()
     except UsageError as error:
@@ -60,12 +71,17 @@ def main(arguments: Sequence[str] | None = None) -> None:
     except SystemExit:
         raise
     except BaseException as error:  # a fault of ours, or of a library: one line all the same
-        _fail(_fault(error))
+        say_fault(error)
     raise SystemExit(code if isinstance(code, int) else 0)
 
 
-def _fault(error: BaseException) -> str:
+def say_fault(error: BaseException) -> NoReturn:
+    """End with one line for an error that nobody foresaw."""
     log.debug("fault: %s", details(error))
+    _fail(_fault(error))
+
+
+def _fault(error: BaseException) -> str:
     kind = type(error)
     if kind.__name__ == "ValidationError":  # pydantic's, which is slow to import
         first = error.errors()[0]  # type: ignore[attr-defined]

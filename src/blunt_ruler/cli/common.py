@@ -1,14 +1,18 @@
 """What every command shares: the application, JSON, and finding things in a logbook."""
 
+from __future__ import annotations
+
 import json
 import sys
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.records.records import Contents, Review
+
+if TYPE_CHECKING:
+    from blunt_ruler.core.records.records import Contents, Review
 
 app = typer.Typer(
     no_args_is_help=False,

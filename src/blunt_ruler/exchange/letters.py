@@ -36,8 +36,7 @@ def fallback_file() -> Path:
 @cache
 def _shipped() -> frozenset[int]:
     """The letters that Barlow and DejaVu Sans have."""
-    with font_file(400) as path:
-        own = FT2Font(str(path)).get_charmap()
+    own = FT2Font(str(font_file(400))).get_charmap()
     return frozenset(own) | frozenset(FT2Font(str(fallback_file())).get_charmap())
 
 

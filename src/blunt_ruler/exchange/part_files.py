@@ -9,7 +9,6 @@ import csv
 import io
 import json
 from collections.abc import Callable, Mapping, Sequence
-from importlib.resources import files
 from pathlib import Path
 from typing import Any
 
@@ -20,6 +19,7 @@ from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.rigs.fields import field_text, read_field
 from blunt_ruler.core.rigs.rig_edits import PART_MODELS, PART_TABLES, Part
 from blunt_ruler.exchange.csv_text import as_written, delimited
+from blunt_ruler.files import shipped
 
 
 class BadParts(UserFixable):
@@ -155,7 +155,7 @@ def _fields_of(model: type[Part]) -> str:
 
 def catalogue(new_id: Callable[[], str]) -> tuple[Part, ...]:
     """The generic parts that are shipped: links by standard, docks and supplies."""
-    text = files("blunt_ruler.exchange").joinpath("catalogue.json").read_text("utf-8")
+    text = shipped("exchange", "catalogue.json").read_text("utf-8")
     empty = Contents.empty()
     return read_parts(text, empty, new_id, "catalogue")
 

@@ -144,8 +144,7 @@ def built(
 @cache
 def _fonts() -> None:
     for weight in (400, 500, 600, 700):
-        with font_file(weight) as path:
-            pdfmetrics.registerFont(TTFont(f"Barlow-{weight}", str(path)))
+        pdfmetrics.registerFont(TTFont(f"Barlow-{weight}", str(font_file(weight))))
     # Pictures as they are, not as letters: smaller, and a second less for each report.
     rl_config.useA85 = 0
     pdfmetrics.registerFont(TTFont(FALLBACK, str(fallback_file())))

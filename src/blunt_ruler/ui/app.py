@@ -1,5 +1,6 @@
 """Start the application: fonts, theme, window, and what was asked for on the command line."""
 
+import gc
 import signal
 import sys
 from pathlib import Path
@@ -9,6 +10,7 @@ from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
 from blunt_ruler import diary
+from blunt_ruler.files import shipped
 from blunt_ruler.ui import settings as remembered
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.faults import Faults
@@ -16,19 +18,16 @@ from blunt_ruler.ui.focus_ring import FocusRing
 from blunt_ruler.ui.window import MainWindow
 
 PICTURE_AFTER_MS = 1500  # the logbook is read and drawn by then
+STARTED_AFTER_MS = 5000  # what is kept for good has been made by then
 
 
 def make_app(arguments: list[str]) -> QApplication:
     """The dressed QApplication, without a window yet."""
-    from importlib.resources import as_file, files
-
-    app = QApplication(arguments)
+    # As an argument: setStyle would hand back the style, and wrapping one takes 10 ms.
+    app = QApplication([*arguments[:1], "-style", "Fusion", *arguments[1:]])
     app.setApplicationName("blunt-ruler")
     app.setApplicationDisplayName("Blunt Ruler")
     app.setDesktopFileName("blunt-ruler")
-    app.setStyle("Fusion")
-    with as_file(files("blunt_ruler").joinpath("resources", "icon.svg")) as icon:
-        app.setWindowIcon(QIcon(str(icon)))
     theme.load_fonts()
     FocusRing(app)
     return app
@@ -64,20 +63,18 @@ def _run_app(
     if settings.geometry is not None and picture is None:
         window.restoreGeometry(settings.geometry)
     window.show()
+    window.drawn.connect(lambda: app.setWindowIcon(QIcon(str(shipped("resources", "icon.svg")))))
     if demo:
-        QTimer.singleShot(0, lambda: window.show_last_look(remembered.demo_copy_path()))
-        QTimer.singleShot(0, window.open_demo)
-    elif logbook is not None:
-        QTimer.singleShot(0, lambda: window.show_last_look(logbook))
-        QTimer.singleShot(0, lambda: window.desk.open(logbook))
-    elif settings.recent:
-        newest = settings.recent[0]
-        QTimer.singleShot(0, lambda: window.show_last_look(newest))
-        QTimer.singleShot(0, lambda: window.desk.open(newest))
+        window.show_last_look(remembered.demo_copy_path())
+        window.drawn.connect(window.open_demo)
+    elif (path := logbook or next(iter(settings.recent), None)) is not None:
+        window.show_last_look(path)
+        window.drawn.connect(lambda: window.desk.open(path))
     if picture is not None:
         QTimer.singleShot(PICTURE_AFTER_MS, lambda: save_picture(window, picture))
     if quit_after_s is not None:
         QTimer.singleShot(max(round(quit_after_s * 1000), 1), window.close)
+    QTimer.singleShot(STARTED_AFTER_MS, _started)
     # Python sees Ctrl+C only when the event loop lets it run now and then.
     signal.signal(signal.SIGINT, lambda *_: window.close())
     beat = QTimer()
@@ -86,6 +83,14 @@ def _run_app(
     code = app.exec()
     faults.remove()
     return code
+
+
+def _started() -> None:
+    """Modules and what the window is made of are there for good: no search for garbage, which
+    stops everything, goes through them again.
+    """
+    gc.freeze()
+    gc.enable()
 
 
 def save_picture(window: MainWindow, path: Path) -> None:

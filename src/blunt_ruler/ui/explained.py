@@ -2,14 +2,15 @@
 
 from functools import cache
 
+from blunt_ruler.files import shipped
+
 
 @cache
 def _known() -> dict[str, str]:
     import tomllib  # at the first name, not at the start of the window
     from html import escape
-    from importlib.resources import files
 
-    text = files("blunt_ruler").joinpath("resources", "explained.toml").read_text("utf-8")
+    text = shipped("resources", "explained.toml").read_text("utf-8")
     return {
         name: f"<b>{escape(name)}</b><br>{escape(one['says'])}.<br><i>{escape(one['source'])}</i>"
         for one in tomllib.loads(text)["figure"]

@@ -1,8 +1,5 @@
 """Help where one is: the page of a stop, with pictures; and of figures, checks, formats."""
 
-from importlib.resources import as_file, files
-from pathlib import Path
-
 from PyQt6.QtCore import QUrl
 from PyQt6.QtGui import (
     QDesktopServices,
@@ -15,6 +12,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QComboBox, QDialog, QPushButton, QTextBrowser, QWidget
 
 from blunt_ruler.core.analysis.rail_states import STOPS
+from blunt_ruler.files import shipped
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 
 PARAGRAPH_GAP = 7.0
@@ -34,7 +32,7 @@ class HelpWindow(QDialog):
         super().__init__(parent)
         self.setWindowTitle("Help")
         self.resize(720, 760)
-        self._folder = _folder()
+        self._folder = shipped("help")
         self.pages = QComboBox()
         self.pages.setAccessibleName("Help page")
         self.pages.addItems(list(PAGES))
@@ -100,9 +98,3 @@ class HelpWindow(QDialog):
             self.show_page(name)
         elif not url.isLocalFile() and not url.isRelative():
             QDesktopServices.openUrl(url)
-
-
-def _folder() -> Path:
-    """Where the shipped pages lie: as files, for a wheel is unpacked."""
-    with as_file(files("blunt_ruler").joinpath("help")) as folder:
-        return Path(folder)

@@ -9,13 +9,13 @@ from typing import TYPE_CHECKING, TypeAlias
 from PyQt6.QtWidgets import QInputDialog, QWidget
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.ui.controller import Offer
 from blunt_ruler.ui.desk import Desk
 from blunt_ruler.ui.snapshot import new_id
 
 if TYPE_CHECKING:  # they come with the first logbook
     from blunt_ruler.core.records.edits import Edit
     from blunt_ruler.core.records.records import Contents, Review
+    from blunt_ruler.ui.controller import Offer
 
     Make: TypeAlias = Callable[[Contents, Review, str], Edit]
 
@@ -29,6 +29,8 @@ class Reviews:
 
     def offers(self) -> Iterator[Offer]:
         """Every action with reviews."""
+        from blunt_ruler.ui.controller import Offer
+
         yield Offer("New review…", self.new)
         yield Offer("Rename the review…", self.rename)
         yield Offer("Duplicate the review…", self.duplicate)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import uuid
+import os
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -19,7 +19,7 @@ if TYPE_CHECKING:  # the window is up before it needs any of these; they come wi
 
 def new_id() -> str:
     """An id that no other record has."""
-    return uuid.uuid4().hex
+    return os.urandom(16).hex()
 
 
 @dataclass(frozen=True, slots=True)

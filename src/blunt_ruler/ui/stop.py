@@ -7,13 +7,12 @@ and brings it up to date when it is looked at, so that nothing is worked out for
 from collections.abc import Callable, Sequence
 from typing import Any
 
-from PyQt6.QtCore import QRect, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFontMetrics, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QButtonGroup,
     QFrame,
-    QLabel,
     QLayout,
     QLineEdit,
     QPushButton,
@@ -25,52 +24,14 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.text import bound
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.chosen import Chosen
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.snapshot import Snapshot
-from blunt_ruler.ui.widgets import Parts, empty
+from blunt_ruler.ui.widgets import BluntLine, Parts, empty
 
 EVIDENCE_WIDTH, HANDLE_WIDTH = 262, 24
 PAGE_BUTTON_ROOM = 24  # the chosen one is bold: room for its words, padding and edge
-
-
-class BluntLine(QLabel):
-    """The sentence on top of every view: as large as lets it stand on two lines."""
-
-    SIZES = (theme.BLUNT, 18, theme.HEAD)
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setObjectName("blunt")
-        self.setAccessibleName("Blunt line")
-        self.setWordWrap(True)
-        self.setTextFormat(Qt.TextFormat.PlainText)
-        self.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setFixedHeight(52)
-        self.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
-
-    def say(self, words: str) -> None:
-        """Show a sentence."""
-        self.setText(bound(words))
-        self.setAccessibleDescription(words)
-        self.setToolTip(words)
-        self._fit()
-
-    def resizeEvent(self, a0: QResizeEvent | None) -> None:
-        super().resizeEvent(a0)
-        self._fit()
-
-    def _fit(self) -> None:
-        for pixels in self.SIZES:
-            metrics = QFontMetrics(theme.font(pixels, theme.SEMIBOLD))
-            room = QRect(0, 0, max(self.width(), 50), 1000)
-            taken = metrics.boundingRect(room, Qt.TextFlag.TextWordWrap, self.text()).height()
-            if taken <= 2.1 * metrics.lineSpacing():
-                break
-        self.setStyleSheet(f"font-size: {pixels}px;")
 
 
 class Evidence(QFrame):

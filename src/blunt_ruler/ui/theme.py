@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from dataclasses import fields
 from enum import StrEnum
-from importlib.resources import as_file, files
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
@@ -14,9 +12,7 @@ from PyQt6.QtWidgets import QApplication
 from blunt_ruler.core.drawing import palette
 from blunt_ruler.core.drawing.palette import PAPER, SLATE, Theme
 from blunt_ruler.exchange.fonts import font_file
-
-if TYPE_CHECKING:
-    pass
+from blunt_ruler.files import shipped
 
 FAMILY = "Barlow"
 SMALL, SIDE, BODY, HEAD, BLUNT = 12, 13, 14, 16, 20  # pixels
@@ -33,8 +29,7 @@ class ThemeName(StrEnum):
 def load_fonts() -> None:
     """Make the shipped Barlow known to Qt."""
     for weight in (400, 500, 600, 700):
-        with font_file(weight) as path:
-            QFontDatabase.addApplicationFont(str(path))
+        QFontDatabase.addApplicationFont(str(font_file(weight)))
 
 
 def font(pixels: int, weight: QFont.Weight = QFont.Weight.Normal) -> QFont:
@@ -97,12 +92,11 @@ def apply_theme(app: QApplication, theme: Theme) -> None:
     for role in (QPalette.ColorRole.Text, QPalette.ColorRole.ButtonText):
         colours.setColor(QPalette.ColorGroup.Disabled, role, QColor(theme.steel))
     app.setPalette(colours)
-    sheet = files("blunt_ruler").joinpath("resources", "style.qss").read_text("utf-8")
+    sheet = shipped("resources", "style.qss").read_text("utf-8")
     for field in fields(theme):
         sheet = sheet.replace(f"${field.name}$", getattr(theme, field.name))
     for image in ("arrow", "tick"):
-        with as_file(files("blunt_ruler").joinpath("resources", f"{image}.svg")) as path:
-            sheet = sheet.replace(f"${image}$", path.as_posix())
+        sheet = sheet.replace(f"${image}$", shipped("resources", f"{image}.svg").as_posix())
     app.setStyleSheet(sheet)
 
 

@@ -3,12 +3,12 @@
 import tomllib
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from importlib.resources import files
 
 from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QFrame, QPushButton, QWidget
 
+from blunt_ruler.files import shipped
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.widgets import label
 
@@ -25,7 +25,7 @@ class Step:
 
 def shipped_steps() -> tuple[Step, ...]:
     """The steps that are shipped, in order."""
-    text = files("blunt_ruler").joinpath("resources", "tour.toml").read_text("utf-8")
+    text = shipped("resources", "tour.toml").read_text("utf-8")
     return tuple(
         Step(one["stop"], one["page"], one["heading"], " ".join(one["words"].split()))
         for one in tomllib.loads(text)["steps"]

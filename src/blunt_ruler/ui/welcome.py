@@ -9,8 +9,7 @@ from PyQt6.QtWidgets import QAbstractButton, QPushButton, QSizePolicy, QWidget
 
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
-from blunt_ruler.ui.stop import BluntLine
-from blunt_ruler.ui.widgets import label
+from blunt_ruler.ui.widgets import BluntLine, label
 
 CARD = QSize(300, 318)
 PICTURE_HEIGHT = 170

@@ -1,7 +1,7 @@
 """Small pieces that views are made of: labels, cards, rows of a name and its figure."""
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtCore import QRect, Qt
+from PyQt6.QtGui import QFontMetrics, QResizeEvent
 from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -15,10 +15,48 @@ from PyQt6.QtWidgets import (
 )
 
 from blunt_ruler.core.text import bound
+from blunt_ruler.ui import theme
 from blunt_ruler.ui.explained import explained
 
 Parts = list[QWidget | QLayout | int]
 """Widgets, layouts and gaps in pixels, one below the other."""
+
+
+class BluntLine(QLabel):
+    """The sentence on top of every view: as large as lets it stand on two lines."""
+
+    SIZES = (theme.BLUNT, 18, theme.HEAD)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("blunt")
+        self.setAccessibleName("Blunt line")
+        self.setWordWrap(True)
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setFixedHeight(52)
+        self.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
+
+    def say(self, words: str) -> None:
+        """Show a sentence."""
+        self.setText(bound(words))
+        self.setAccessibleDescription(words)
+        self.setToolTip(words)
+        self._fit()
+
+    def resizeEvent(self, a0: QResizeEvent | None) -> None:
+        super().resizeEvent(a0)
+        self._fit()
+
+    def _fit(self) -> None:
+        for pixels in self.SIZES:
+            metrics = QFontMetrics(theme.font(pixels, theme.SEMIBOLD))
+            room = QRect(0, 0, max(self.width(), 50), 1000)
+            taken = metrics.boundingRect(room, Qt.TextFlag.TextWordWrap, self.text()).height()
+            if taken <= 2.1 * metrics.lineSpacing():
+                break
+        self.setStyleSheet(f"font-size: {pixels}px;")
 
 
 class _Text(QLabel):

@@ -1,16 +1,21 @@
-"""The main window: the rail, the stops, the actions, and the Desk between them."""
+"""The main window: the rail, the stops, the actions, and the Desk between them.
+
+It is drawn with the rail and the way in alone. What else it has is made when that stands on
+screen, or when it is first asked for.
+"""
 
 from collections.abc import Iterator, Sequence
-from functools import partial
+from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QUrl
+from PyQt6.QtCore import QTimer, QUrl, pyqtSignal
 from PyQt6.QtGui import (
     QCloseEvent,
     QDragEnterEvent,
     QDropEvent,
     QKeySequence,
+    QPaintEvent,
     QPixmap,
     QResizeEvent,
 )
@@ -25,35 +30,37 @@ from PyQt6.QtWidgets import (
 from blunt_ruler.core.analysis.rail_states import STOPS, empty_states
 from blunt_ruler.ui import last_look, theme
 from blunt_ruler.ui import settings as remembered
-from blunt_ruler.ui.actions import Actions
-from blunt_ruler.ui.board.controller import BoardController
-from blunt_ruler.ui.columns import store_columns
-from blunt_ruler.ui.command_palette import CommandPalette
-from blunt_ruler.ui.controller import Controller, Hub, Offer
 from blunt_ruler.ui.desk import Conflict, Desk
 from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.layouts import beside, stacked
-from blunt_ruler.ui.logbook_menu import logbook_menu
 from blunt_ruler.ui.notices import Banner, WorkStrip
 from blunt_ruler.ui.rail import Rail
 from blunt_ruler.ui.reviews import Reviews
 from blunt_ruler.ui.snapshot import Snapshot
-from blunt_ruler.ui.stops import CONTROLLERS
 from blunt_ruler.ui.welcome import Welcome
 
 if TYPE_CHECKING:
+    from blunt_ruler.ui.actions import Actions
+    from blunt_ruler.ui.board.controller import BoardController
+    from blunt_ruler.ui.command_palette import CommandPalette
+    from blunt_ruler.ui.controller import Controller, Offer
     from blunt_ruler.ui.help_window import HelpWindow
     from blunt_ruler.ui.runs.import_dialog import ImportDialog
     from blunt_ruler.ui.tour import Step, Tour
 
 LOGBOOK_FILTER = "Blunt Ruler logbooks (*.blunt)"
 LOG_FILTER = "Logs and tables (*.csv *.tsv *.txt *.log *.gz *.ods *.xlsx);;All files (*)"
-Keys = QKeySequence.StandardKey
 NARROW_BELOW = 1180  # pixels
 
 
 class MainWindow(QMainWindow):
-    """Everything on screen."""
+    """Everything on screen.
+
+    Signals:
+        drawn(): the window stands on screen for the first time.
+    """
+
+    drawn = pyqtSignal()
 
     def __init__(self, settings: remembered.Settings) -> None:
         super().__init__()
@@ -73,27 +80,53 @@ class MainWindow(QMainWindow):
         self.import_dialog: ImportDialog | None = None
         self.help_window: HelpWindow | None = None
         self.tour: Tour | None = None
-        hub = Hub(
-            self.desk,
-            self.banner,
-            self.strip,
-            settings,
-            self.go_to,
-            self.import_logs,
-            lambda rig_id, case_id: self._board.type_into(rig_id, case_id),
-        )
-        self.controllers: dict[str, Controller] = {
-            kind.name: kind(hub, self) for kind in CONTROLLERS
-        }
+        self._is_drawn = False
         self.current_stop = settings.stop if settings.stop in STOPS else "Board"
         self._waiting_logs: list[Path] = []
         self._types_first = False
         self._lay_out()
-        self.actions_of = Actions(self, self._offers())
-        self.palette_list = CommandPalette(self, list(self.actions_of.by_name.values()))
         self._connect()
+        self.drawn.connect(lambda: self.actions_of)
         self.rail.show_states(empty_states())
         self.go_to(self.current_stop)
+
+    @cached_property
+    def controllers(self) -> "dict[str, Controller]":
+        """Those of all stops by their names, in the order of the rail."""
+        from blunt_ruler.ui.controller import Hub
+        from blunt_ruler.ui.stops import CONTROLLERS
+
+        hub = Hub(
+            self.desk,
+            self.banner,
+            self.strip,
+            self.settings,
+            self.go_to,
+            self.import_logs,
+            lambda rig_id, case_id: self._board.type_into(rig_id, case_id),
+        )
+        return {kind.name: kind(hub, self) for kind in CONTROLLERS}
+
+    @cached_property
+    def actions_of(self) -> "Actions":
+        """Every action of the window."""
+        from blunt_ruler.ui.actions import Actions
+
+        return Actions(self, self._offers())
+
+    @cached_property
+    def palette_list(self) -> "CommandPalette":
+        """The list of actions over the window."""
+        from blunt_ruler.ui.command_palette import CommandPalette
+
+        return CommandPalette(self, list(self.actions_of.by_name.values()))
+
+    def paintEvent(self, a0: QPaintEvent | None) -> None:
+        """The first time, what waited for it follows."""
+        super().paintEvent(a0)
+        if not self._is_drawn:
+            self._is_drawn = True
+            QTimer.singleShot(0, self.drawn.emit)
 
     def _lay_out(self) -> None:
         around = beside(
@@ -106,21 +139,24 @@ class MainWindow(QMainWindow):
         whole.setLayout(around)
         self.setCentralWidget(whole)
 
-    def _offers(self) -> Iterator[Offer]:
+    def _offers(self) -> "Iterator[Offer]":
         """Every action: the logbook's, then each stop's, then the window's."""
+        from blunt_ruler.ui.controller import Offer
 
-        def keys(standard: Keys) -> str:
+        standards = QKeySequence.StandardKey  # here, for its names take long to make
+
+        def keys(standard: QKeySequence.StandardKey) -> str:
             return QKeySequence(standard).toString()
 
         desk = self.desk
-        yield Offer("New logbook…", self.ask_new, keys(Keys.New), needs_book=False)
-        yield Offer("Open a logbook…", self.ask_open, keys(Keys.Open), needs_book=False)
+        yield Offer("New logbook…", self.ask_new, keys(standards.New), needs_book=False)
+        yield Offer("Open a logbook…", self.ask_open, keys(standards.Open), needs_book=False)
         yield Offer("Copy the logbook to…", self.ask_copy, "Ctrl+Shift+S")
         yield Offer("Look at the demo", self.open_demo, needs_book=False)
         yield Offer("Begin a logbook by typing", self.type_first, needs_book=False)
         yield from self.reviews.offers()
         yield Offer("Import logs…", lambda: self.import_logs(None), "Ctrl+I")
-        yield Offer("Undo", desk.undo, keys(Keys.Undo))
+        yield Offer("Undo", desk.undo, keys(standards.Undo))
         yield Offer("Redo", desk.redo, "Ctrl+Shift+Z")
         yield Offer("History of edits", self.show_history, "Ctrl+H")
         for number, name in enumerate(STOPS, start=1):
@@ -130,11 +166,13 @@ class MainWindow(QMainWindow):
         for choice in theme.ThemeName:
             yield Offer(f"Theme: {choice}", partial(self.pin_theme, choice), needs_book=False)
         yield Offer("Show or hide the evidence", self._toggle_evidence, "F4")
-        yield Offer("Help on this stop", self.show_help, keys(Keys.HelpContents), needs_book=False)
+        yield Offer(
+            "Help on this stop", self.show_help, keys(standards.HelpContents), needs_book=False
+        )
         yield Offer("Tour of the demo", self.begin_tour, needs_book=False)
         yield Offer("Logbook menu", self.show_logbook_menu, "Alt+L", needs_book=False)
         yield Offer("All actions…", lambda: self.palette_list.open(), "Ctrl+K", needs_book=False)
-        yield Offer("Quit", self.close, keys(Keys.Quit), needs_book=False)
+        yield Offer("Quit", self.close, keys(standards.Quit), needs_book=False)
 
     def _connect(self) -> None:
         self.desk.changed.connect(self._on_changed)
@@ -201,6 +239,8 @@ class MainWindow(QMainWindow):
 
     def show_logbook_menu(self) -> None:
         """New, open, recent, copy, reviews, undo and redo, under the logbook's name."""
+        from blunt_ruler.ui.logbook_menu import logbook_menu
+
         menu = logbook_menu(self, self.desk, self.settings, self.actions_of.by_name)
         menu.popup(self.rail.head.mapToGlobal(self.rail.head.rect().bottomLeft()))
 
@@ -298,7 +338,9 @@ class MainWindow(QMainWindow):
         self.desk.load_history(lambda entries: HistoryDialog(entries, self).open())
 
     @property
-    def _board(self) -> BoardController:
+    def _board(self) -> "BoardController":
+        from blunt_ruler.ui.board.controller import BoardController
+
         board = self.controllers["Board"]
         assert isinstance(board, BoardController)
         return board
@@ -367,6 +409,8 @@ class MainWindow(QMainWindow):
         """A narrow window keeps its room for the work: the rail and the evidence give way."""
         super().resizeEvent(a0)
         self.rail.set_narrow(self.is_narrow)
+        if self.desk.snapshot is None:
+            return
         stop = self.controllers[self.current_stop].built
         if stop is not None:
             stop.set_narrow(self.is_narrow)
@@ -386,6 +430,8 @@ class MainWindow(QMainWindow):
         self.settings.geometry = self.saveGeometry()
         self.settings.stop = self.current_stop
         looked = self._look_back()
+        from blunt_ruler.ui.columns import store_columns
+
         for controller in self.controllers.values():
             if controller.built is not None:
                 store_columns(controller.built, self.settings)

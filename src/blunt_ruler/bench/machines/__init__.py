@@ -8,25 +8,19 @@ probe reads the laid-out folder exactly as it reads a machine.
 import math
 import threading
 import tomllib
-from importlib.resources import files
 from pathlib import Path
+
+from blunt_ruler.files import shipped
 
 
 def machine_names() -> tuple[str, ...]:
     """Machines that are shipped."""
-    folder = files("blunt_ruler.bench.machines")
-    return tuple(
-        sorted(
-            entry.name.removesuffix(".toml")
-            for entry in folder.iterdir()
-            if entry.name.endswith(".toml")
-        )
-    )
+    return tuple(sorted(path.stem for path in shipped("bench", "machines").glob("*.toml")))
 
 
 def lay_out(name: str, root: Path) -> Path:
     """Write a shipped machine's tree under a folder; that folder."""
-    text = files("blunt_ruler.bench.machines").joinpath(f"{name}.toml").read_text("utf-8")
+    text = shipped("bench", "machines", f"{name}.toml").read_text("utf-8")
     for path, content in tomllib.loads(text)["files"].items():
         place = root / path
         place.parent.mkdir(parents=True, exist_ok=True)

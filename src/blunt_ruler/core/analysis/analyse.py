@@ -4,8 +4,10 @@ The window, the commands and the reports all go through here, so that a run whic
 counts in none of them. Each stage is worked out again only when what it reads has changed.
 """
 
+from __future__ import annotations
+
 from dataclasses import dataclass, fields, replace
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from blunt_ruler.core.board.board import Board, build_board
 from blunt_ruler.core.board.references import References, hold_against
@@ -15,11 +17,13 @@ from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.kept import Once
 from blunt_ruler.core.limits.report import LimitsReport, derive_limits, foresee, same_limits
-from blunt_ruler.core.plan.bench_plan import BenchPlan, derive_bench_plan
 from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.records.writeup_settings import WriteUp
 from blunt_ruler.core.types import Progress, no_progress
-from blunt_ruler.core.worth.report import Worth, derive_worth, review_against
+
+if TYPE_CHECKING:  # they come when they are asked for, and the Board is on screen by then
+    from blunt_ruler.core.plan.bench_plan import BenchPlan
+    from blunt_ruler.core.worth.report import Worth
 
 FITTING = "Fitting the limits of this review."
 
@@ -70,6 +74,8 @@ class Analysis:
 
 def worth_of(contents: Contents, review: Review, checked: Checked, board: Board) -> Worth:
     """The worth of a review; a rig it is set against gets a Board on which it stands too."""
+    from blunt_ruler.core.worth.report import derive_worth, review_against
+
     wider = review_against(contents, review)
     if wider is not review:
         _, board = sound_board(contents, wider, checked)
@@ -260,6 +266,8 @@ def _planning(
         return before.planning
 
     def plan() -> tuple[BenchPlan | None, str]:
+        from blunt_ruler.core.plan.bench_plan import derive_bench_plan
+
         try:
             return derive_bench_plan(contents, review), ""
         except UserFixable as error:  # a day or an hour that the plan was given is none

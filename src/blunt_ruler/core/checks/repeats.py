@@ -30,6 +30,8 @@ SLIP_SPREADS = 5.0
 PRIOR_PASSES = 4
 FEW_REPEATS = 3
 ALIKE_PLACES = 3
+TELLS = 3  # what a place tells against one of a stall
+IN_ONE_STALL = 10  # frames between the first and the last of four
 MOST_ALIKE = 50  # places that more runs share are a lock's, and tell nothing
 DAY_RUNS = 8
 DAY_HOURS = 1.0
@@ -359,9 +361,12 @@ def _saved_anew(
     """An earlier run of the same recording; None where there is none."""
     met: dict[str, int] = defaultdict(int)
     for place in here:
+        # Four in a row of one stall stand the same way in many recordings: such tell less.
+        tells = 1 if sum(place) <= IN_ONE_STALL else TELLS
         for known in by_place.get(place, ())[:MOST_ALIKE]:
-            met[known.run.id] += 1
-            if met[known.run.id] == ALIKE_PLACES and same_recording(peaks, _peaks(known)):
+            before = met[known.run.id]
+            met[known.run.id] = now = before + tells
+            if before < ALIKE_PLACES * TELLS <= now and same_recording(peaks, _peaks(known)):
                 return known
     return None
 

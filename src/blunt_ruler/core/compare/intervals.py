@@ -17,6 +17,7 @@ from blunt_ruler.core.measure.kinds import MeanSchool
 from blunt_ruler.core.measure.means import ratio_of, sums_of
 from blunt_ruler.core.measure.reading import NORMAL
 from blunt_ruler.core.measure.robust_line import root
+from blunt_ruler.core.measure.special import chdtrc, digamma, fdtrc, stdtrit, trigamma
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD, repeats_needed
 from blunt_ruler.core.types import BoolArray, FloatArray, IntArray
 
@@ -120,30 +121,24 @@ def toward_assumed(prior: Prior) -> Prior:
 
 
 def _moments(variances: FloatArray, freedoms: FloatArray, pooled: float) -> Prior:
-    from scipy.special import polygamma, psi
-
     half = freedoms / 2.0
-    logs = np.log(variances) - psi(half) + np.log(half)
-    beyond = float(logs.var(ddof=1)) - float(polygamma(1, half).mean())
+    logs = np.log(variances) - digamma(half) + np.log(half)
+    beyond = float(logs.var(ddof=1)) - float(trigamma(half).mean())
     if beyond <= 0:
         return _prior(math.exp(float(logs.mean()) / 2.0), math.inf, pooled)
     half_prior = _inverse_trigamma(beyond)
-    log_spread2 = float(logs.mean()) + float(psi(half_prior)) - math.log(half_prior)
+    log_spread2 = float(logs.mean()) + float(digamma(half_prior)) - math.log(half_prior)
     return _prior(math.exp(log_spread2 / 2.0), 2.0 * half_prior, pooled)
 
 
 def _inverse_trigamma(value: float) -> float:
-    from scipy.special import polygamma
-
     # ψ′(x) lies between 1/x and 1/x + 1/x², so the root is bracketed.
     low, high = 0.5 / value if value < 1 else 0.5 / math.sqrt(value), 2.0 + 2.0 / value
-    return root(lambda x: float(polygamma(1, x)) - value, low, high)
+    return root(lambda x: float(trigamma(x)) - value, low, high)
 
 
 def _restless(variances: FloatArray, freedoms: FloatArray, prior: Prior) -> BoolArray:
     """Whether cells spread more than the others would let one expect."""
-    from scipy.special import chdtrc, fdtrc
-
     ratios = variances / prior.spread**2
     if math.isinf(prior.freedom):
         return np.asarray(chdtrc(freedoms, freedoms * ratios) < RESTLESS)
@@ -219,8 +214,6 @@ def half_width(sample: Sample) -> float:
 
 @lru_cache(maxsize=4096)
 def _quantile(freedom: float) -> float:
-    from scipy.special import stdtrit
-
     return NORMAL if math.isinf(freedom) else float(stdtrit(freedom, 0.5 + COVERAGE / 2))
 
 

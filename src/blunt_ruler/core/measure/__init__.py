@@ -16,6 +16,7 @@ __all__ = [
     "reading",
     "resolution",
     "robust_line",
+    "special",
     "telemetry",
     "trace_summary",
     "trimming",

@@ -4,12 +4,14 @@ What all passes share is the scene. A pass is odd where most of the others agree
 and not with it, so one odd pass never makes the sound ones look odd.
 """
 
+import math
 from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
 
 from blunt_ruler.core.measure.profile import Profile, profile_from
+from blunt_ruler.core.measure.robust_line import median_of
 from blunt_ruler.core.types import FloatArray
 
 MOST_LAG_S = 10.0
@@ -158,50 +160,50 @@ def _course(own: int, lined: list[Profile], lags: np.ndarray, window_s: float) -
     theirs = np.array([_smoothed(row[shared], smooth) for row in others])
     apart = mine - theirs
     apart -= np.median(apart, axis=1, keepdims=True)
-    usual = [
-        theirs[i] - theirs[j] - np.median(theirs[i] - theirs[j])
-        for i in range(len(rest))
-        for j in range(i)
-    ]
-    noise = float(np.median([1.4826 * np.median(np.abs(row)) for row in usual]))
+    pairs = [(i, j) for i in range(len(rest)) for j in range(i)]
+    usual = np.array([theirs[i] - theirs[j] for i, j in pairs])
+    usual -= np.median(usual, axis=1, keepdims=True)
+    sizes = np.abs(usual)
+    noise = 1.4826 * median_of(np.median(sizes, axis=1))
     least = max(ODD, ODD_NOISES * noise)
     enough = len(rest) // 2 + 1  # most of the others must say so
     # A cut of the scene comes a little sooner or later in each pass: a pass is odd where it leaves
     # what the others have anywhere near.
     near = round(max(WARP_S, WARP * shared.sum() * window_s) / window_s)
     level = np.median(mine - theirs, axis=1, keepdims=True)
-    highest, lowest = _reaching(theirs + level, near)
-    apart_there = _reaching(np.abs(np.array(usual)), near)[0].max(axis=0)
+    highest, lowest = _highest(theirs + level, near), -_highest(-theirs - level, near)
+    apart_there = _highest(sizes.max(axis=0)[None, :], near)[0]
     least_there = np.maximum(least, apart_there)  # no farther than the others are from each other
     above = np.sum(mine > highest + least_there, axis=0) >= enough
     below = np.sum(mine < lowest - least_there, axis=0) >= enough
     at = np.flatnonzero(shared)
     restless = lined[own].restless
-    calm = float(np.median(restless)) or 1.0
-    calmest = np.median(_reaching(_beside(lined, lags, own, rest)[:, shared], near)[1], axis=0)
+    calm = median_of(restless) or 1.0
     middle = np.median(apart, axis=0)
-    stretches = [
-        Stretch(
-            float(at[start] * window_s),
-            float((at[end - 1] + 1) * window_s),
-            float(np.median(middle[start:end])),
-            float(np.median(restless[at[start] : at[end - 1] + 1]))
-            / max(float(np.median(calmest[start:end])), LEAST_RESTLESS),
-        )
+    odd = [
+        (start, end)
         for mask in (above, below)
         for start, end in _runs(mask)
         if (end - start) * window_s >= ODD_S
     ]
+    calmest = _calmest(_beside(lined, lags, own, rest)[:, shared], near) if odd else middle
+    stretches = [
+        Stretch(
+            float(at[start] * window_s),
+            float((at[end - 1] + 1) * window_s),
+            median_of(middle[start:end]),
+            median_of(restless[at[start] : at[end - 1] + 1])
+            / max(median_of(calmest[start:end]), LEAST_RESTLESS),
+        )
+        for start, end in odd
+    ]
     course = np.median(theirs - np.median(theirs, axis=1, keepdims=True), axis=0)
     moves = float(np.std(course))
     follows = float(np.cov(mine, course)[0, 1] / np.var(course, ddof=1)) if moves > 0 else 1.0
-    agree = min(
-        (_correlation(theirs[i], theirs[j]) for i in range(len(rest)) for j in range(i)),
-        default=0.0,
-    )
+    agree = min((_correlation(theirs[i], theirs[j]) for i, j in pairs), default=0.0)
     return Course(
         early_windows * window_s,
-        float(np.median(restless[:early_windows])) / calm if early_windows else 1.0,
+        median_of(restless[:early_windows]) / calm if early_windows else 1.0,
         tuple(sorted(stretches)),
         follows,
         moves,
@@ -225,15 +227,22 @@ def _beside(
     return rows
 
 
-def _reaching(rows: FloatArray, near: int) -> tuple[FloatArray, FloatArray]:
-    """(highest, lowest) of each row within `near` windows; shape (k, n) each."""
-    wide = np.pad(rows, ((0, 0), (near, near)), mode="edge")
+def _highest(rows: FloatArray, near: int) -> FloatArray:
+    """The highest of each row within `near` windows; shape (k, n)."""
+    ends = np.repeat(rows[:, :1], near, axis=1), np.repeat(rows[:, -1:], near, axis=1)
+    wide = np.concatenate([ends[0], rows, ends[1]], axis=1)
     around = np.lib.stride_tricks.sliding_window_view(wide, 2 * near + 1, axis=1)
-    return around.max(axis=2), around.min(axis=2)
+    return np.asarray(around.max(axis=2))
+
+
+def _calmest(rows: FloatArray, near: int) -> FloatArray:
+    """The middle of the passes, each by its calmest within `near` windows; shape (n,)."""
+    return np.asarray(np.median(-_highest(-rows, near), axis=0))
 
 
 def _smoothed(values: FloatArray, windows: int) -> FloatArray:
-    padded = np.pad(values, (windows // 2, (windows - 1) // 2), mode="edge")
+    before, after = windows // 2, (windows - 1) // 2
+    padded = np.concatenate([[values[0]] * before, values, [values[-1]] * after])
     return np.convolve(padded, np.ones(windows) / windows, "valid")
 
 
@@ -243,12 +252,12 @@ def _runs(mask: np.ndarray) -> list[tuple[int, int]]:
 
 
 def _correlation(one: FloatArray, other: FloatArray) -> float:
-    if np.std(one) == 0 or np.std(other) == 0:
-        return 0.0
-    return float(np.corrcoef(one, other)[0, 1])
+    one, other = one - one.mean(), other - other.mean()
+    size = float(one @ one) * float(other @ other)
+    return float(one @ other) / math.sqrt(size) if size > 0 else 0.0
 
 
 def _trend(apart: FloatArray) -> float:
     """Change from start to end: the medians of the last and the first third, half again."""
     third = apart.size // 3
-    return 1.5 * float(np.median(apart[-third:]) - np.median(apart[:third]))
+    return 1.5 * (median_of(apart[-third:]) - median_of(apart[:third]))

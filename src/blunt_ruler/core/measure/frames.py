@@ -15,6 +15,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from blunt_ruler.core.errors import BadFrames
+from blunt_ruler.core.measure.special import stdtrit
 from blunt_ruler.core.types import BoolArray, FloatArray
 
 SHORTEST_MS, LONGEST_MS = 1e-3, 86_400_000.0  # a million frames a second, and a day for one
@@ -206,8 +207,6 @@ def sampled_rate(rates_fps: FloatArray) -> SampledRate:
 
     Samples are of time, not of frames, so their mean is the average rate over that time.
     """
-    from scipy.special import stdtrit
-
     n = rates_fps.size
     if n < 2:
         raise BadFrames("samples", f"{n} samples are too few", "Give at least 2")

@@ -64,10 +64,30 @@ def _text(raw: bytes) -> str:
     return base64.b85encode(raw).decode("ascii")
 
 
+ALPHABET = b"0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz!#$%&()*+-;<=>?@^_`{|}~"
+NO_DIGIT = 85
+DIGITS = np.full(256, NO_DIGIT, np.uint64)
+DIGITS[np.frombuffer(ALPHABET, np.uint8)] = np.arange(NO_DIGIT)
+PLACES = np.array([85**4, 85**3, 85**2, 85, 1], np.uint64)
+
+
+def _raw(text: str) -> bytes:
+    """What `_text` made text of: base64.b85decode, which takes a step for each letter, at once.
+
+    ValueError for what is no such text.
+    """
+    short = -len(text) % 5
+    digits = DIGITS[np.frombuffer((text + "~" * short).encode("latin-1"), np.uint8)]
+    values = digits.reshape(-1, 5) @ PLACES
+    if values.size and (digits.max() == NO_DIGIT or values.max() >= 2**32):
+        raise ValueError("this is no text that bytes were kept as")
+    return values.astype(">u4").tobytes()[: values.size * 4 - short]
+
+
 @lru_cache(maxsize=20_000)
 def profile_from(text: str) -> Profile | None:
     """The profile that was kept; None where a run has none."""
-    raw = base64.b85decode(text)
+    raw = _raw(text)
     if len(raw) < 8:
         return None
     whole = np.frombuffer(raw, "<i2", offset=4) / THOUSAND
@@ -86,7 +106,7 @@ def peaks_text(frame_times_ms: FloatArray) -> str:
 @lru_cache(maxsize=20_000)
 def _peaks(text: str) -> tuple[np.ndarray, FloatArray, float]:
     """(places, lengths in ms, the last digit these were kept with) of a fingerprint."""
-    whole = np.frombuffer(base64.b85decode(text), "<i4").astype(np.int64)
+    whole = np.frombuffer(_raw(text), "<i4").astype(np.int64)
     half = whole.size // 2
     lasting = whole[half:] / THOUSAND
     return whole[:half], lasting, _last_digit(lasting)

@@ -12,6 +12,7 @@ from functools import lru_cache
 
 from blunt_ruler.core.errors import BadFigure
 from blunt_ruler.core.measure.robust_line import root
+from blunt_ruler.core.measure.special import nctdtr, stdtrit
 from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.runs.changes import counted
 
@@ -44,8 +45,6 @@ def repeats_needed(difference: float, spread: float) -> int:
 
 def power(repeats: int, effect: float) -> float:
     """How often a t test of two times so many runs shows a difference of `effect` spreads."""
-    from scipy.special import nctdtr, stdtrit
-
     freedom = 2.0 * repeats - 2.0
     beyond = float(stdtrit(freedom, 1.0 - LEVEL / 2.0))
     shift = effect * math.sqrt(repeats / 2.0)

@@ -148,8 +148,7 @@ def _lines(axes: Axes, items: Sequence[tuple[Item, float, float]]) -> Artist:
 
 @cache
 def _font(weight: int, others: tuple[Path, ...] = ()) -> FontProperties:
-    with font_file(weight) as path:
-        fontManager.addfont(str(path))
+    fontManager.addfont(str(font_file(weight)))
     for other in others:
         fontManager.addfont(str(other))
     families = {MEDIUM: "Barlow Medium", SEMIBOLD: "Barlow SemiBold"}

@@ -1,7 +1,7 @@
 """Pages as templates: autoescaped, and a name that is not given is an error."""
 
 from functools import cache
-from importlib.resources import files
+from pathlib import Path
 from typing import Any
 
 from jinja2 import Environment, FunctionLoader, StrictUndefined
@@ -18,7 +18,7 @@ def render(name: str, /, **given: Any) -> str:
 
 @cache
 def _environment() -> Environment:
-    folder = files(__package__)
+    folder = Path(__file__).parent
     return Environment(
         autoescape=True,
         undefined=StrictUndefined,

@@ -70,5 +70,4 @@ def _kind(block: Block) -> str:
 
 
 def _font(weight: int) -> str:
-    with font_file(weight) as path:
-        return base64.b64encode(path.read_bytes()).decode()
+    return base64.b64encode(font_file(weight).read_bytes()).decode()

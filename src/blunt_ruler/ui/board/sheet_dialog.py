@@ -25,8 +25,7 @@ from blunt_ruler.core.runs.typed_cells import entry_of
 from blunt_ruler.core.text import capital, count_text, list_text
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
-from blunt_ruler.ui.stop import BluntLine
-from blunt_ruler.ui.widgets import label
+from blunt_ruler.ui.widgets import BluntLine, label
 
 CASE_WIDTH = 300
 COLUMN_WIDTH = 150
