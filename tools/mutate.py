@@ -108,8 +108,8 @@ MUTATIONS = [
     ),
     Mutation(
         "measure/frames.py",
-        "STUTTER_WINDOW_FRAMES, mode",
-        "STUTTER_WINDOW_FRAMES + 20, mode",
+        "half, size = STUTTER_WINDOW_FRAMES // 2, STUTTER_WINDOW_FRAMES",
+        "half, size = STUTTER_WINDOW_FRAMES // 2 + 10, STUTTER_WINDOW_FRAMES + 20",
         "core/measure",
     ),
     Mutation("measure/telemetry.py", "(0.05, 0.95)", "(0.25, 0.75)", "core/measure core/runs"),

@@ -4,7 +4,6 @@ import sys
 import uuid
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import Annotated, Any
@@ -182,16 +181,12 @@ def _unit(word: str | None) -> Any:
 def _arriving(
     log: Path, read: Callable[[Path], Any], rig: str, named: Any, role: Role | None
 ) -> tuple[Any, Any]:
-    """A log on its way in with its trace, and with what that shows where it has one."""
-    from blunt_ruler.core.runs.import_runs import seen_in
+    """A log on its way in, with its trace as it is stored and what that shows."""
     from blunt_ruler.exchange.frame_logs import arrival_of
+    from blunt_ruler.logbook.intake import ready
 
     reading = read(log)
-    arrival = arrival_of(reading, rig, named, role=role, taken_at="")
-    if reading.trace is not None:
-        figures, observed = seen_in(reading.trace, log.name)
-        arrival = replace(arrival, figures=figures, observed=observed)
-    return arrival, reading.trace
+    return ready((arrival_of(reading, rig, named, role=role, taken_at=""), reading.trace))
 
 
 @app.command("import")

@@ -86,12 +86,14 @@ def report(
     from blunt_ruler.core.analysis.analyse import analyse
     from blunt_ruler.core.types import no_progress
     from blunt_ruler.exchange.writeup.files import Format, write_files
+    from blunt_ruler.files import make_folder
     from blunt_ruler.logbook import Logbook
 
     known = {str(one): one for one in Format}
     names = [name.strip() for name in formats.split(",") if name.strip()] or list(known)
     wanted = [choose(known, "--format", name) for name in names]
     contents, chosen = read_logbook(logbook, review)
+    make_folder(out)  # before what takes long: nobody waits to hear that it cannot be
     with Logbook.open(logbook) as book:
         edits = book.edits()
     with diary.timed_stages(diary.log, no_progress) as step:

@@ -23,10 +23,10 @@ from blunt_ruler.core.runs.import_runs import Arrival, CaseName
 from blunt_ruler.core.types import FloatArray, Progress, no_progress
 from blunt_ruler.diary import timed
 from blunt_ruler.exchange.log_columns import Guess, Readings, read_columns
+from blunt_ruler.exchange.log_known import keep_layout, known_layout
 from blunt_ruler.exchange.log_layout import (
     Layout,
     find_layouts,
-    head_lines,
     table_rows,
     with_cell_units,
 )
@@ -179,11 +179,16 @@ def _with_notes(reading: LogReading, frames: Frames, table: LogTable) -> LogRead
 
 def _layout(log: LogText, where: str) -> tuple[Layout, list[tuple[int, list[str]]]]:
     """The layout, and the first rows under it. Of close rivals the one that makes more sense."""
+    known = known_layout(log)
+    if known is not None:
+        rows = (line.split(known.delimiter) for line in log.head[known.lines_before :])
+        return known, [*enumerate(rows, known.lines_before + 1)]
+    start = "\n".join(log.head).encode()
     layouts = find_layouts(log, where)
-    start = "\n".join(head_lines(log)).encode()
     heads = [table_rows(start, layout) for layout in layouts]
     layouts = tuple(with_cell_units(*pair) for pair in zip(layouts, heads, strict=True))
     if len(layouts) == 1:
+        keep_layout(log, layouts[0])
         return layouts[0], heads[0]
     sense = []
     for layout, head in zip(layouts, heads, strict=True):
@@ -201,7 +206,7 @@ def _layout(log: LogText, where: str) -> tuple[Layout, list[tuple[int, list[str]
 def said_before(log: LogText, layout: Layout) -> tuple[tuple[str, str], ...]:
     """What the lines before the table say of the log, as (name in lower case, words)."""
     said = []
-    for line in head_lines(log)[: layout.lines_before - layout.header_lines][:MOST_SAID]:
+    for line in log.head[: layout.lines_before - layout.header_lines][:MOST_SAID]:
         name, mark, words = line.lstrip("#; ").partition(":")
         if mark and 0 < len(name.strip()) <= 40 and words.strip():
             said.append((name.strip().lower(), words.strip()[:200]))

@@ -10,11 +10,10 @@ from blunt_ruler.exchange.log_layout import (
     DELIMITERS,
     Layout,
     find_layout,
-    head_lines,
     split_line,
     table_rows,
 )
-from blunt_ruler.exchange.log_numbers import BLANKS, as_number
+from blunt_ruler.exchange.log_numbers import as_number, is_blank
 from blunt_ruler.exchange.log_text import BadLog, LogText, load_text
 
 LEAST, MOST = 1e-9, 1e9  # what any rate, bandwidth or time in a table kept by hand can be
@@ -41,7 +40,7 @@ class HandRow:
     def number(self, column: str, *, or_zero: bool = False) -> float | None:
         """A number above 0 (or 0 itself, where that means something), None for a blank."""
         held = self.text(column)
-        if held.lower() in BLANKS:
+        if is_blank(held):
             return None
         value = as_number(held, self.decimal)
         sound = value is not None and (LEAST <= value <= MOST or (or_zero and value == 0))
@@ -66,7 +65,7 @@ def _layout(log: LogText, where: str, needed: Sequence[str]) -> Layout:
 
 def _known_header(log: LogText, needed: Sequence[str]) -> Layout | None:
     """The layout under the first line that names the needed columns; None where none does."""
-    lines = head_lines(log)
+    lines = log.head
     for number, line in enumerate(lines):
         for delimiter in DELIMITERS:
             names = split_line(line, delimiter)

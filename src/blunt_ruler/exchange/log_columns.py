@@ -10,13 +10,13 @@ silence: both are given, with their figures.
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 
 from blunt_ruler.core.measure.frames import LONGEST_MS, SHORTEST_MS
 from blunt_ruler.core.measure.robust_line import median_of
-from blunt_ruler.core.types import FloatArray
+from blunt_ruler.core.types import BoolArray, FloatArray, IntArray
 from blunt_ruler.exchange.log_words import (
     CLOCK,
     CLOCKS,
@@ -37,6 +37,9 @@ from blunt_ruler.exchange.log_words import (
 
 # Rates from 2 to 2,500 frames per second are what anyone would call a frame log.
 PLAUSIBLE_MS = (0.4, 500.0)
+KEPT = 4096
+FEW = 50
+SOME = 500
 SAMPLE_ROWS = 6000  # what is enough to tell what a column is; sums and signs are over all rows
 BLOCKS = 6
 DAY_S = 86_400.0
@@ -99,9 +102,10 @@ class Column:
     def is_counter(self) -> bool:
         """Whole numbers that go up by one from row to row; a few jumps are allowed."""
         steps = self.steps
-        if steps.size < 2 or (self.finite % 1 != 0).any():
+        few = self.finite[:FEW]  # most columns show at once that they count nothing
+        if steps.size < 2 or (few % 1 != 0).any() or (self.finite % 1 != 0).any():
             return False
-        return bool(np.mean(steps == 1) > 0.9)
+        return bool(np.count_nonzero(steps == 1) > 0.9 * steps.size)
 
     @cached_property
     def rises(self) -> bool:
@@ -109,8 +113,8 @@ class Column:
         steps = self.steps
         if steps.size < 2 or self.is_counter:
             return False
-        up, down = float(np.mean(steps > 0)), float(np.mean(steps < 0))
-        return up > 0.02 and down <= 0.02 and up > 20 * down
+        up, down = np.count_nonzero(steps > 0), np.count_nonzero(steps < 0)
+        return bool(up > 0.02 * steps.size and down <= 0.02 * steps.size and up > 20 * down)
 
     @cached_property
     def is_constant(self) -> bool:
@@ -234,7 +238,8 @@ def _level_guesses(column: Column, steps: Mapping[tuple[str, Unit], FloatArray])
         if not _plausible(typical_ms):
             continue
         times_ms = to_ms(column.sample, unit)
-        score, reasons = _name_score(column, unit)
+        score, said = _name_score(column.name, unit)
+        reasons = [*said]
         prior = _prior(typical_ms)
         score += prior if score < NAMED else 0.4 * prior
         if column.rises and score < NAMED:
@@ -298,7 +303,7 @@ def _with_agreement_of_levels(guesses: list[Guess], columns: Mapping[str, Column
             if both.sum() < 3:
                 continue
             off = np.abs(ours_ms[both] / theirs_ms[both] - 1.0)
-            if np.median(off) < 0.02 and not (column.is_constant and both.sum() > 10):
+            if median_of(off) < 0.02 and not (column.is_constant and both.sum() > 10):
                 bonus, partner = 3.0, other.mapping.column
                 break
             if abs(guess.average_fps / other.average_fps - 1.0) < 0.05:
@@ -330,7 +335,8 @@ def _clock_guesses(
         if not _plausible(typical_ms):
             continue
         up = clock.steps[clock.steps > 0]
-        steady = bool(up.size and np.quantile(up, 0.9) < 1.001 * np.quantile(up, 0.1))
+        short, long = np.quantile(up, (0.1, 0.9)) if up.size else (0.0, 0.0)
+        steady = bool(long < 1.001 * short)
         score = (0.3 if steady else 1.5) + _prior(typical_ms)
         if unit_said(clock.name) is not None or clock.name in clocks_in_text:
             score += 0.8
@@ -362,11 +368,11 @@ def _mean_step_ms(clock: Column, unit: Unit) -> float:
 PAUSE_MS = 4000.0  # a longer step of a clock is a pause of the recorder; shorter ones are frames
 
 
-def _name_score(column: Column, unit: Unit) -> tuple[float, list[str]]:
+@lru_cache(maxsize=KEPT)
+def _name_score(name: str, unit: Unit) -> tuple[float, tuple[str, ...]]:
     """How well a header fits a unit, with the reason where it does."""
     score = 0.0
-    reasons = []
-    words, said = column.words, unit_said(column.name)
+    words, said = header_words(name), unit_said(name)
     speaks_of_rate = bool(RATE.search(words))
     if GAUGE.search(words):
         score -= 2.0
@@ -376,30 +382,42 @@ def _name_score(column: Column, unit: Unit) -> tuple[float, list[str]]:
         score -= 1.5
     if unit is Unit.FPS:
         if speaks_of_rate:
-            score += 2.0
-            reasons.append("the header speaks of a rate")
-        elif said is not None or FRAME_TIME.search(words):
+            return score + 2.0, ("the header speaks of a rate",)
+        if said is not None or FRAME_TIME.search(words):
             score -= 2.5
-        return score, reasons
-    if speaks_of_rate:
-        score -= 2.5
-    elif FRAME_TIME.search(words):
-        score += 2.2  # of a time and a rate in one log, the time is the measurement
-        reasons.append("the header speaks of frames")
+        return score, ()
     if said is not None:
         score += 0.8 if said is unit else -2.5
-    return score, reasons
+    if speaks_of_rate:
+        return score - 2.5, ()
+    if FRAME_TIME.search(words):  # of a time and a rate in one log, the time is the measurement
+        return score + 2.2, ("the header speaks of frames",)
+    return score, ()
 
 
 def _agree(times_ms: FloatArray, steps_ms: FloatArray) -> bool:
     """Whether times are the steps of a clock: each row's time ended, or began, at that row."""
+    there = np.isfinite(steps_ms) & (steps_ms > 0)
+    some = _spread(steps_ms.size) if steps_ms.size > 4 * SOME else None
     for aligned in (times_ms[1:], times_ms[:-1]):
-        both = np.isfinite(aligned) & np.isfinite(steps_ms) & (steps_ms > 0)
-        if both.sum() >= max(3, steps_ms.size / 2):
-            off = np.abs(aligned[both] - steps_ms[both]) / steps_ms[both]
-            if 2 * np.count_nonzero(off < 0.02) > off.size:  # the median is
-                return True
+        if some is not None and np.count_nonzero(_near(aligned[some], steps_ms[some])) < FEW:
+            continue  # of so many rows that most agree, some do here
+        both = there & np.isfinite(aligned)
+        rows = np.count_nonzero(both)
+        near = np.count_nonzero(_near(aligned, steps_ms) & both)
+        if rows >= max(3, steps_ms.size / 2) and 2 * near > rows:  # the median is
+            return True
     return False
+
+
+@lru_cache(maxsize=64)
+def _spread(size: int) -> IntArray:
+    """Some places all over so many rows."""
+    return np.linspace(0, size - 1, SOME).astype(int)
+
+
+def _near(times_ms: FloatArray, steps_ms: FloatArray) -> BoolArray:
+    return np.asarray(np.abs(times_ms - steps_ms) < 0.02 * steps_ms)
 
 
 def _same_sum(times_ms: FloatArray, steps_ms: FloatArray) -> bool:
@@ -452,8 +470,7 @@ def _asks(guesses: Sequence[Guess]) -> tuple[Guess, ...]:
 
 
 def _is_named(guess: Guess) -> bool:
-    column = Column(guess.mapping.column, np.empty(0))
-    return _name_score(column, guess.mapping.unit)[0] >= NAMED
+    return _name_score(guess.mapping.column, guess.mapping.unit)[0] >= NAMED
 
 
 def _when(

@@ -13,10 +13,9 @@ from itertools import combinations, pairwise
 from math import comb
 
 from blunt_ruler.core.types import Progress, no_progress
-from blunt_ruler.exchange.log_numbers import BLANKS, CELL_UNITS, as_number, as_value
-from blunt_ruler.exchange.log_text import HEAD_BYTES, BadLog, LogText
+from blunt_ruler.exchange.log_numbers import CELL_UNITS, DIGITS, as_number, as_value, is_blank
+from blunt_ruler.exchange.log_text import BadLog, LogText
 
-HEAD_LINES = 120
 MOST_COLUMNS = 2000
 MOST_WAYS = 5000
 DELIMITERS = (",", ";", "\t", "|", " ")
@@ -93,17 +92,6 @@ class Layout:
         return fields
 
 
-def head_lines(log: LogText) -> list[str]:
-    """The first lines of a log, whole ones: as many as fit, the first one however long."""
-    cut = max(HEAD_BYTES, log.utf8.find(b"\n") + HEAD_BYTES)
-    lines = log.utf8[:cut].decode(errors="replace").split("\n")
-    if len(log.utf8) > cut and len(lines) > 1:
-        lines = lines[:-1]  # the last one may be cut
-    elif lines and not lines[-1].strip():
-        lines = lines[:-1]
-    return [line.rstrip("\r") for line in lines[:HEAD_LINES]]
-
-
 def find_layout(log: LogText, where: str) -> Layout:
     """The layout that makes the most of the first lines read as a table of numbers."""
     return find_layouts(log, where)[0]
@@ -114,8 +102,10 @@ def find_layouts(log: LogText, where: str) -> tuple[Layout, ...]:
 
     Raises BadLog where none does.
     """
-    lines = head_lines(log)
-    widest = max((line.count(mark) for line in lines for mark in DELIMITERS[:4]), default=0)
+    lines = log.head
+    together = "\n".join(lines)
+    many = [mark for mark in DELIMITERS[:4] if together.count(mark) >= MOST_COLUMNS]
+    widest = max((line.count(mark) for line in lines for mark in many), default=0)
     if widest >= MOST_COLUMNS:
         raise BadLog(
             where,
@@ -124,7 +114,7 @@ def find_layouts(log: LogText, where: str) -> tuple[Layout, ...]:
         )
     found: list[tuple[float, Layout]] = []
     # Without any of the marks in sight the one that parts nothing else serves for one column.
-    seen = [mark for mark in DELIMITERS if any(mark in line for line in lines)]
+    seen = [mark for mark in DELIMITERS if mark in together]
     for delimiter in seen if ";" in seen else [*seen, ";"]:
         rows = [split_line(line, delimiter) for line in lines]
         for decimal in (".", ","):
@@ -163,7 +153,7 @@ def split_line(line: str, delimiter: str) -> list[str]:
 
 def _as_table(rows: list[list[str]], delimiter: str, decimal: str) -> tuple[float, Layout] | None:
     """Score and layout of the lines read one way; None where they make no table."""
-    numbers = [sum(as_value(field, decimal) is not None for field in row) for row in rows]
+    numbers = [len([1 for field in row if as_value(field, decimal) is not None]) for row in rows]
     widths = Counter(len(row) for row, count in zip(rows, numbers, strict=True) if count)
     if not widths:
         return None
@@ -192,16 +182,17 @@ def _as_table(rows: list[list[str]], delimiter: str, decimal: str) -> tuple[floa
         if any(field for row in rows[first:] if len(row) == width for field in row[-extra:]):
             names, header_lines, extra = [], 0, 0
     body = range(first, len(rows))
-    filled = sum(len([field for field in rows[i] if field.lower() not in BLANKS]) for i in body)
-    numeric_share = sum(numbers[i] for i in body) / max(filled, 1)
-    data_share = sum(is_data[i] for i in body) / len(body)
+    fields = [field for i in body for field in rows[i]]
+    filled = len([1 for field in fields if not is_blank(field)])
+    numeric_share = sum(numbers[first:]) / max(filled, 1)
+    data_share = sum(is_data[first:]) / len(body)
     # A header right above that does not fit the columns speaks against this reading.
     misfit = first > 0 and not names
     score = numeric_share + data_share + (0.1 if width > 1 else 0.0) - (0.3 if misfit else 0.0)
-    fields = [field for i in body for field in rows[i]]
-    if decimal == "," and not any("," in field for field in fields):
+    commas = [field for field in fields if "," in field]
+    if decimal == "," and not commas:
         score -= 0.5  # no comma anywhere: the point reads it as well
-    if decimal == "." and any(_grouped_only(field) for field in fields):
+    if decimal == "." and any(_grouped_only(field) for field in commas):
         score -= 0.2  # 16,700 is more often a decimal comma than a thousand
     if delimiter == "," and decimal == ",":
         score -= 0.05
@@ -229,7 +220,9 @@ def _below_a_block(
     for at in range(first + 1, min(first + 40, len(rows) - 2)):
         row = rows[at]
         if (
-            len(row) == width == len(set(row))
+            len(row) == width
+            and as_value(row[0], decimal) is None
+            and len(set(row)) == width
             and all(row)
             and row not in rows[:at]
             and not any(as_value(field, decimal) is not None for field in row)
@@ -242,7 +235,7 @@ def _below_a_block(
 
 
 def _grouped_only(field: str) -> bool:
-    return "," in field and "." not in field and as_number(field, ".") is not None
+    return "." not in field and as_number(field, ".") is not None
 
 
 def _header(rows: list[list[str]], first: int, width: int, decimal: str) -> tuple[list[str], int]:
@@ -330,7 +323,8 @@ def with_cell_units(layout: Layout, head: list[tuple[int, list[str]]]) -> Layout
     names = list(layout.names)
     for at, name in enumerate(names):
         held = [row[at] for _, row in head if at < len(row) and row[at]]
-        units = {found[1] for text in held if (found := CELL_UNITS.search(text)) and len(text) < 40}
+        worded = [text for text in held if text[-1] not in DIGITS and len(text) < 40]
+        units = {found[1] for text in worded if (found := CELL_UNITS.search(text))}
         if len(units) == 1 and held:
             names[at] = f"{name} [{units.pop()}]"
     return replace(layout, names=tuple(names))

@@ -14,6 +14,7 @@ import polars as pl
 from blunt_ruler.core.types import FloatArray
 
 BLANKS = frozenset({"", "-", "na", "n/a", "null", "none"})
+LONGEST_BLANK = max(map(len, BLANKS))
 LONGEST_NUMBER = 48  # characters; a double needs 24
 SPACES = " \u00a0\u202f\u2009"
 THOUSANDS = {".": f",'’{SPACES}", ",": f".'’{SPACES}"}
@@ -42,19 +43,20 @@ STARTS = DIGITS | set("+-.,")
 KEPT = 1 << 15
 
 
-@lru_cache(maxsize=KEPT)  # a log's first lines are read in several ways, and alike in many logs
 def as_number(text: str, decimal: str) -> float | None:
     """The number a field holds, None where it is blank or text. Its length is limited."""
     stripped = text.strip()
     if not stripped or len(stripped) > LONGEST_NUMBER:
         return None
-    if stripped[0] in STARTS and stripped[-1] in DIGITS and "_" not in stripped:
-        other = "." if decimal == "," else ","
-        if other not in stripped:  # what nearly every field is
-            try:
-                return float(stripped.replace(",", "."))
-            except ValueError:
-                pass
+    other = "." if decimal == "," else ","
+    if other in stripped:
+        if not _may_part_thousands(stripped, other, decimal):
+            return None
+    elif stripped[0] in STARTS and stripped[-1] in DIGITS and "_" not in stripped:
+        try:  # what nearly every field is
+            return float(stripped.replace(",", "."))
+        except ValueError:
+            pass
     if stripped[-1:] not in DIGITS and CELL_UNITS.search(stripped):
         stripped = re.sub(CELL_UNIT, "", stripped)
     if NUMBER[decimal].match(stripped) is None:
@@ -62,6 +64,18 @@ def as_number(text: str, decimal: str) -> float | None:
     for mark in THOUSANDS[decimal]:
         stripped = stripped.replace(mark, "")
     return float(stripped.replace(",", "."))
+
+
+def _may_part_thousands(text: str, mark: str, decimal: str) -> bool:
+    """Whether a mark stands before three digits and before any decimal one: told at once of what
+    is no number.
+    """
+    last = text.rindex(mark)
+    behind = text[last + 1 : last + 5]
+    if len(behind) < 3 or not behind[:3].isdigit() or behind[3:].isdigit():
+        return False
+    at = text.find(decimal)
+    return at < 0 or at > last
 
 
 def as_clock_s(text: str) -> float | None:
@@ -77,7 +91,12 @@ def as_clock_s(text: str) -> float | None:
     return whole + float(f"0.{fraction or 0}")
 
 
-@lru_cache(maxsize=KEPT)
+def is_blank(text: str) -> bool:
+    """Whether a field says that there is nothing: empty, a dash, “n/a”."""
+    return len(text) <= LONGEST_BLANK and text.lower() in BLANKS
+
+
+@lru_cache(maxsize=KEPT)  # a log's first lines are read in several ways, and alike in many logs
 def as_value(text: str, decimal: str) -> float | None:
     """A number or a clock; None for other text."""
     number = as_number(text, decimal)

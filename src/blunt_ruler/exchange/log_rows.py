@@ -12,6 +12,7 @@ from typing import TypeAlias
 import numpy as np
 
 from blunt_ruler.core.measure.frames import LONGEST_MS, SHORTEST_MS, SampledRate, sampled_rate
+from blunt_ruler.core.measure.robust_line import median_of
 from blunt_ruler.core.text import count_text
 from blunt_ruler.core.types import BoolArray, FloatArray
 from blunt_ruler.exchange.log_columns import (
@@ -22,7 +23,7 @@ from blunt_ruler.exchange.log_columns import (
     average_of,
 )
 from blunt_ruler.exchange.log_layout import COMMENT
-from blunt_ruler.exchange.log_numbers import BLANKS, as_value
+from blunt_ruler.exchange.log_numbers import as_value, is_blank
 from blunt_ruler.exchange.log_table import LogTable
 from blunt_ruler.exchange.log_text import BadLog
 from blunt_ruler.exchange.log_words import (
@@ -100,7 +101,7 @@ def _table_end(table: LogTable, mapping: LogMapping, values: FloatArray, notes: 
         regular = not table.ragged[row]
         if (fields and fields[0].startswith(COMMENT)) or any(
             any(letter.isalpha() for letter in text)
-            and text.lower() not in BLANKS
+            and not is_blank(text)
             and as_value(text, table.layout.decimal) is None
             and not (regular and at < len(names) and names[at] not in table.columns)
             for at, text in enumerate(fields)
@@ -116,7 +117,7 @@ def _table_end(table: LogTable, mapping: LogMapping, values: FloatArray, notes: 
     last = end - 1
     above = values[:last][np.isfinite(values[:last])]
     if not mapping.unit.is_clock and above.size >= 5 and np.isfinite(values[last]):
-        middle = float(np.median(above[-2000:]))
+        middle = median_of(above[-2000:])
         if values[last] > 4 * middle and abs(values[last] / above.sum() - 1.0) < 0.002:
             notes.append(f"row {table.line_of(last)} is the sum of all others and left out")
             return last
@@ -179,9 +180,7 @@ def _bad_rows(
             )
         elif len(fields) != width:
             frames.bad.append((row, f"{len(fields)} fields where the table has {width} columns"))
-        elif (row == first or row == 0) and (
-            not held or held.lower() in BLANKS or values[row] == 0
-        ):
+        elif (row == first or row == 0) and (not held or is_blank(held) or values[row] == 0):
             passed[row] = True  # the first row has no frame before it
             first = row + 1
         elif not np.isfinite(values[row]):
@@ -219,7 +218,7 @@ def _from_level(
     if frames.times_ms.size < 2:
         return
     longest = float(frames.times_ms.max())
-    if longest > PAUSE_MS and longest > LONG_STEP * float(np.median(frames.times_ms)):
+    if longest > PAUSE_MS and longest > LONG_STEP * median_of(frames.times_ms):
         row = int(np.arange(table.height)[frames.rows][int(np.argmax(frames.times_ms))])
         rest = frames.times_ms[frames.times_ms <= PAUSE_MS]
         frames.notes.append(
@@ -245,7 +244,7 @@ def _from_clock(
     up = steps_ms[steps_ms > 0]
     if not up.size:
         return
-    typical = float(np.median(up))
+    typical = median_of(up)
     if _coarse(stamps, steps_ms, mapping, frames):
         return
     for at in np.flatnonzero(steps_ms <= 0).tolist():
@@ -324,11 +323,11 @@ def _samples(table: LogTable, mapping: LogMapping, readings: Readings, frames: F
     """Set the sampled rate where rows are samples of a counter and not frames."""
     if frames.sampled is not None or mapping.unit.is_clock or frames.times_ms.size < 2:
         return
-    held = float(np.median(frames.times_ms[:: max(frames.times_ms.size // 20_000, 1)]))
+    held = median_of(frames.times_ms[:: max(frames.times_ms.size // 20_000, 1)])
     if readings.clock is not None and readings.clock_unit is not None:
         clock = Column(readings.clock, table.columns[readings.clock])
         sound = clock.steps[clock.steps >= 0] * MS_PER[readings.clock_unit]
-        apart = float(np.median(sound)) if sound.size else 0.0
+        apart = median_of(sound) if sound.size else 0.0
         if apart <= 3.0 * held:
             return
         why = f"rows are {apart:.0f} ms apart by “{readings.clock}” but hold {held:.1f} ms each"

@@ -6,7 +6,7 @@ import numpy as np
 
 from blunt_ruler.exchange.log_columns import Column, Readings, average_of
 from blunt_ruler.exchange.log_layout import Layout
-from blunt_ruler.exchange.log_numbers import BLANKS, as_value
+from blunt_ruler.exchange.log_numbers import as_value, is_blank
 from blunt_ruler.exchange.log_table import LogTable
 from blunt_ruler.exchange.log_text import BadLog
 from blunt_ruler.exchange.log_words import (
@@ -75,7 +75,7 @@ def _refuse_summary(
         text
         for row in rows
         for text in row
-        if as_value(text, layout.decimal) is None and text.lower() not in BLANKS
+        if as_value(text, layout.decimal) is None and not is_blank(text)
     ]
     summed = sum(bool(SUMMED_UP.search(header_words(text))) for text in words)
     if SUMMED_UP.search(header_words(column)) or summed >= 2:

@@ -13,8 +13,9 @@ import numpy as np
 import polars as pl
 
 from blunt_ruler.core.types import BoolArray, FloatArray, Progress, no_progress
+from blunt_ruler.exchange.log_known import is_plain
 from blunt_ruler.exchange.log_layout import Layout, split_line
-from blunt_ruler.exchange.log_numbers import BLANKS, as_value, numbers_of
+from blunt_ruler.exchange.log_numbers import as_value, is_blank, numbers_of
 from blunt_ruler.exchange.log_text import LogText
 
 # What polars itself reads as a number; anything else is read as text and then by our own rules.
@@ -179,9 +180,11 @@ def _kinds(
     rows = [row for _, row in head]
     if layout.joins:
         return [], list(range(layout.fields)), []
+    if rows and is_plain(layout, [layout.delimiter.join(row) for row in rows]):
+        return list(range(layout.fields)), [], []
     for at in range(len(layout.names)):
         fields = [row[at].strip() for row in rows if at < len(row)]
-        filled = [field for field in fields if field.lower() not in BLANKS]
+        filled = [field for field in fields if not is_blank(field)]
         values = [field for field in filled if as_value(field, layout.decimal) is not None]
         if not filled:
             continue

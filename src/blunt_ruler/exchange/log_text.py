@@ -8,11 +8,13 @@ import os
 import stat
 import zlib
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 
 from blunt_ruler.core.errors import UserFixable
 
 HEAD_BYTES = 64 * 1024
+HEAD_LINES = 120
 MOST_BYTES = 1024**3  # of text; ten million frames with ten columns are about half of it
 MOST_LINE_BYTES = 1024**2
 CHUNK_BYTES = 1024**2
@@ -28,7 +30,7 @@ class BadLog(UserFixable):
     """A log that holds no table of numbers, or not the column that is asked for."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class LogText:
     """A log's text as UTF-8 without a mark, lines ended by \\n or \\r\\n, and how it was held.
 
@@ -40,6 +42,17 @@ class LogText:
     encoding: str
     compressed: bool
     source: Path | bytes
+
+    @cached_property
+    def head(self) -> list[str]:
+        """The first lines, whole ones: as many as fit, the first one however long."""
+        cut = max(HEAD_BYTES, self.utf8.find(b"\n") + HEAD_BYTES)
+        lines = self.utf8[:cut].decode(errors="replace").split("\n")
+        if len(self.utf8) > cut and len(lines) > 1:
+            lines = lines[:-1]  # the last one may be cut
+        elif lines and not lines[-1].strip():
+            lines = lines[:-1]
+        return [line.rstrip("\r") for line in lines[:HEAD_LINES]]
 
 
 def load_text(path: Path) -> LogText:

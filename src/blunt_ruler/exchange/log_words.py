@@ -5,6 +5,7 @@ What the numbers under a header do is for `log_columns`; words only break ties a
 
 import re
 from enum import StrEnum
+from functools import lru_cache
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
@@ -93,12 +94,14 @@ class LogMapping(BaseModel):
     unit: Unit
 
 
+@lru_cache(maxsize=4096)
 def header_words(name: str) -> str:
     """A header as words in lower case: "msBetweenPresents" is "ms between presents"."""
     name = name.replace("Hz", "hz").replace("dB", "db").replace("%", " percent ")
     return " ".join(part for part in WORD_BREAK.split(name) if part).lower().replace("μ", "µ")
 
 
+@lru_cache(maxsize=4096)
 def unit_said(name: str) -> Unit | None:
     """The unit of time that a header names."""
     words = header_words(name)

@@ -15,7 +15,7 @@ from blunt_ruler.core.measure.reading import FROM_LOG, HowRead
 from blunt_ruler.core.records.records import TypedFigures, case_label
 from blunt_ruler.core.runs.entry import MOST_FPS, BadEntry, parse_entry
 from blunt_ruler.exchange.hand_tables import LEAST, HandRow, hand_rows
-from blunt_ruler.exchange.log_numbers import BLANKS, as_number
+from blunt_ruler.exchange.log_numbers import as_number, is_blank
 from blunt_ruler.exchange.log_text import BadLog
 
 NEEDED = ("rig", "title", "average_fps")
@@ -63,7 +63,7 @@ def _entry(row: HandRow, column: str) -> tuple[TypedFigures, ...] | None:
     anything else in the notation.
     """
     held = row.text(column)
-    if held.lower() in BLANKS:
+    if is_blank(held):
         return None
     value = as_number(held, row.decimal)
     if value is not None and LEAST <= value <= MOST_FPS:

@@ -3,37 +3,34 @@
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 
-from blunt_ruler.core.measure.frames import FrameFigures
-from blunt_ruler.core.measure.trace_summary import Observed
 from blunt_ruler.core.records.edits import Edit
 from blunt_ruler.core.records.records import Contents, Review, Trace
 from blunt_ruler.core.runs.import_runs import Arrival, seen_in, take_in
 from blunt_ruler.logbook.store import Logbook
+from blunt_ruler.logbook.traces import Packed, packed
 from blunt_ruler.processes import spread_out
 
-Arrivals = Sequence[tuple[Arrival, Trace | None]]
+Arrivals = Sequence[tuple[Arrival, Trace | Packed | None]]
+"""Runs on their way in with their traces, packed where that was done where they were read."""
 
 
-def keep_trace(book: Logbook, arrival: Arrival, trace: Trace | None) -> Arrival:
-    """An arrival with its trace stored, and with what its trace says: figures and summary."""
-    return _kept(book, arrival, trace, _seen((arrival, trace)))
-
-
-Seen = tuple[FrameFigures, Observed] | None
-
-
-def _seen(arriving: tuple[Arrival, Trace | None]) -> Seen:
+def ready(arriving: tuple[Arrival, Trace | Packed | None]) -> tuple[Arrival, Packed | None]:
+    """An arrival with what its trace shows, figures and summary, and the trace as it is stored.
+    What takes long of an import, and touches no logbook.
+    """
     arrival, trace = arriving
-    if arrival.figures is not None and arrival.observed is not None:
-        return arrival.figures, arrival.observed
-    return None if trace is None else seen_in(trace, arrival.origin.file or "trace")
+    if not isinstance(trace, Trace):
+        return arrival, trace
+    if arrival.figures is None or arrival.observed is None:
+        figures, observed = seen_in(trace, arrival.origin.file or "trace")
+        arrival = replace(arrival, figures=figures, observed=observed)
+    return arrival, packed(trace)
 
 
-def _kept(book: Logbook, arrival: Arrival, trace: Trace | None, seen: Seen) -> Arrival:
-    if trace is None or seen is None:
-        return arrival
-    figures, observed = seen
-    return replace(arrival, trace_sha256=book.add_trace(trace), observed=observed, figures=figures)
+def keep_trace(book: Logbook, arrival: Arrival, trace: Trace | Packed | None) -> Arrival:
+    """An arrival with its trace stored, and with what its trace says: figures and summary."""
+    arrival, done = ready((arrival, trace))
+    return arrival if done is None else replace(arrival, trace_sha256=book.add_packed(done))
 
 
 def bring_in(
@@ -50,13 +47,10 @@ def bring_in(
     """
     for header, body in (confirmed or {}).items():
         book.remember_mapping(header, body)
-    # What many traces show is worked out on all cores, and each is stored as it comes back.
-    is_seen = all(arrival.observed is not None for arrival, trace in arrivals if trace is not None)
-    seen = map(_seen, arrivals) if is_seen else spread_out(_seen, arrivals)
-    placed = [
-        _kept(book, arrival, trace, one)
-        for (arrival, trace), one in zip(arrivals, seen, strict=True)
-    ]
+    # Many are made ready on all cores, and each is stored as it comes back.
+    is_ready = not any(isinstance(trace, Trace) for _, trace in arrivals)
+    coming = arrivals if is_ready else spread_out(ready, arrivals)
+    placed = [keep_trace(book, arrival, trace) for arrival, trace in coming]
     records, _ = take_in(contents, review, placed, new_id)
     return Edit(_label(placed), records)
 

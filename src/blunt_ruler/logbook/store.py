@@ -12,12 +12,10 @@ from contextlib import contextmanager, suppress
 from datetime import UTC, datetime
 from functools import cache
 from pathlib import Path
-from typing import Any, TypeAlias
+from typing import TYPE_CHECKING, Any, TypeAlias
 
 from pydantic import TypeAdapter, ValidationError
 
-from blunt_ruler.core.measure.frames import checked_frame_times
-from blunt_ruler.core.measure.telemetry import checked_telemetry
 from blunt_ruler.core.records.records import Contents, Record, Review, Trace
 from blunt_ruler.core.records.soundness import without_dangling
 from blunt_ruler.core.writeup.corrections import PastEdit
@@ -32,6 +30,9 @@ from blunt_ruler.logbook.errors import (
     short,
 )
 from blunt_ruler.logbook.schema import TABLE_OF, TABLES
+
+if TYPE_CHECKING:  # polars comes with it
+    from blunt_ruler.logbook.traces import Packed
 
 log = logging.getLogger(__name__)
 
@@ -221,13 +222,14 @@ class Logbook:
 
         `level` packs it tighter than usual, which takes longer.
         """
-        from blunt_ruler.logbook.traces import LEVEL, encode_trace
+        from blunt_ruler.logbook.traces import LEVEL, packed
 
-        checked_frame_times(trace.frame_times_ms)
-        checked_telemetry(trace.telemetry)
-        sha256, blob = encode_trace(trace, level or LEVEL)
-        self._add_blob(sha256, trace.frame_times_ms.size, blob)
-        return sha256
+        return self.add_packed(packed(trace, level or LEVEL))
+
+    def add_packed(self, trace: "Packed") -> str:
+        """Store a trace that is packed already; its address."""
+        self._add_blob(*trace)
+        return trace.sha256
 
     def copy_trace(self, source: "Logbook", sha256: str) -> None:
         """Take a trace over from another logbook, byte for byte; DamagedLogbook if altered."""

@@ -9,10 +9,13 @@ import hashlib
 import io
 import json
 import math
+from typing import NamedTuple
 
 import numpy as np
 import polars as pl
 
+from blunt_ruler.core.measure.frames import checked_frame_times
+from blunt_ruler.core.measure.telemetry import checked_telemetry
 from blunt_ruler.core.records.records import Trace
 from blunt_ruler.logbook.errors import DamagedLogbook
 
@@ -53,6 +56,22 @@ def encode_trace(trace: Trace, level: int = LEVEL) -> tuple[str, bytes]:
     )
     blob = buffer.getvalue()
     return hashlib.sha256(blob).hexdigest(), blob
+
+
+class Packed(NamedTuple):
+    """A trace as it is stored: its address, how many frames it has, and the Parquet bytes."""
+
+    sha256: str
+    frames: int
+    blob: bytes
+
+
+def packed(trace: Trace, level: int = LEVEL) -> Packed:
+    """A trace as it is stored; BadFrames for one that is none."""
+    checked_frame_times(trace.frame_times_ms)
+    checked_telemetry(trace.telemetry)
+    sha256, blob = encode_trace(trace, level)
+    return Packed(sha256, trace.frame_times_ms.size, blob)
 
 
 def decode_trace(sha256: str, blob: bytes, where: str) -> Trace:

@@ -4,6 +4,7 @@ Arrays in, figures out; knows no record and no rig.
 """
 
 __all__ = [
+    "compiled",
     "composite_score",
     "courses",
     "distribution",

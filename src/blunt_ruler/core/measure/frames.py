@@ -15,11 +15,15 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from blunt_ruler.core.errors import BadFrames
+from blunt_ruler.core.measure.compiled import compiled
 from blunt_ruler.core.measure.special import stdtrit
 from blunt_ruler.core.types import BoolArray, FloatArray
 
 SHORTEST_MS, LONGEST_MS = 1e-3, 86_400_000.0  # a million frames a second, and a day for one
+_ranks = compiled("scipy.ndimage._rank_filter_1d", "scipy.ndimage")
+
 STUTTER_WINDOW_FRAMES = 49
+REFLECT = 2  # scipy.ndimage's number for mirroring at the ends
 STUTTER_RATIO = 2.0
 STUTTER_EXCESS_MS = 8.0
 
@@ -152,14 +156,27 @@ def lows_of(ascending_ms: FloatArray, share: float) -> Lows:
     )
 
 
+def _running_median(frame_times_ms: FloatArray) -> FloatArray:
+    """The median of 49 frames around each, mirrored at both ends."""
+    half, size = STUTTER_WINDOW_FRAMES // 2, STUTTER_WINDOW_FRAMES
+    given = np.ascontiguousarray(frame_times_ms, np.float64)
+    if given.size <= size:  # fewer than a window are beyond the compiled part
+        mirrored = np.pad(given, half, mode="symmetric")
+        around = np.lib.stride_tricks.sliding_window_view(mirrored, size)
+        return np.asarray(np.partition(around, half, axis=1)[:, half])
+    if hasattr(_ranks, "median_filter"):  # the whole package
+        return np.asarray(_ranks.median_filter(given, size, mode="reflect"))
+    found = np.empty_like(given)
+    _ranks.rank_filter(given, half, size, found, REFLECT, 0.0, 0)
+    return found
+
+
 def find_stutter(frame_times_ms: FloatArray) -> Stutter:
     """Frames over 2 × the running median of 49 frames and at least 8 ms above it.
 
     At both ends the window is filled by mirroring the trace.
     """
-    from scipy.ndimage import median_filter  # half the start time of the window, so not at the top
-
-    median_ms = median_filter(frame_times_ms, STUTTER_WINDOW_FRAMES, mode="reflect")
+    median_ms = _running_median(frame_times_ms)
     is_stutter = (frame_times_ms > STUTTER_RATIO * median_ms) & (
         frame_times_ms >= median_ms + STUTTER_EXCESS_MS
     )

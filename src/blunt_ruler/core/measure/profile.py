@@ -5,14 +5,13 @@ frames stand. Both are kept as text with the run, so that comparing passes opens
 """
 
 import base64
-import itertools
 from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
 
 from blunt_ruler.core.measure.frames import frame_ends_s
-from blunt_ruler.core.measure.robust_line import median_of
+from blunt_ruler.core.measure.robust_line import medians_of
 from blunt_ruler.core.types import FloatArray
 
 WINDOW_S = 0.5
@@ -46,11 +45,12 @@ def profile_of(frame_times_ms: FloatArray) -> Profile:
     rates = np.log(np.maximum(np.diff(frames) / window_s, LOWEST_FPS))
     changes = np.abs(np.diff(np.log(frame_times_ms)))
     cuts = np.searchsorted(ends_s[1:], edges)
-    restless = [
-        median_of(changes[start:end]) if end > start else 0.0
-        for start, end in itertools.pairwise(cuts)
-    ]
-    return Profile(window_s, rates, np.array(restless))
+    starts, ends = cuts[:-1], cuts[1:]
+    full = ends > starts
+    restless = np.zeros(starts.size)
+    if full.any():
+        restless[full] = medians_of(changes[cuts[0] : cuts[-1]], starts[full] - cuts[0])
+    return Profile(window_s, rates, restless)
 
 
 def profile_text(profile: Profile) -> str:

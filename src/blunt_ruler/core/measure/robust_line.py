@@ -8,10 +8,11 @@ from typing import NamedTuple
 
 import numpy as np
 
-from blunt_ruler.core.types import FloatArray
+from blunt_ruler.core.types import FloatArray, IntArray
 
 NORMAL = 1.959963984540054  # the normal's 97.5 % quantile
 HALVINGS = 200
+LONG_STRETCHES = 100  # values, from which on each by itself is quicker than sorting all at once
 
 
 def median_of(values: FloatArray) -> float:
@@ -21,6 +22,17 @@ def median_of(values: FloatArray) -> float:
         return float(np.partition(values, half)[half])
     part = np.partition(values, (half - 1, half))
     return float(part[half - 1] + part[half]) / 2.0
+
+
+def medians_of(values: FloatArray, starts: IntArray) -> FloatArray:
+    """The medians of the stretches that begin at `starts`, shape (k,), each of one value or more;
+    the last goes on to the end. `starts` begins with 0.
+    """
+    if values.size > LONG_STRETCHES * starts.size:
+        return np.array([median_of(part) for part in np.split(values, starts[1:])])
+    sizes = np.diff(starts, append=values.size)
+    ascending = values[np.lexsort((values, np.repeat(np.arange(starts.size), sizes)))]
+    return np.asarray(ascending[starts + (sizes - 1) // 2] + ascending[starts + sizes // 2]) / 2.0
 
 
 class Slope(NamedTuple):

@@ -10,7 +10,7 @@ import numpy as np
 
 from blunt_ruler.core.measure.frames import find_stutter, frame_ends_s
 from blunt_ruler.core.measure.profile import Profile, grain_ms, peaks_text, profile_of, profile_text
-from blunt_ruler.core.measure.robust_line import theil_sen
+from blunt_ruler.core.measure.robust_line import median_of, theil_sen
 from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest, digests
 from blunt_ruler.core.measure.trimming import block_levels, propose_trim
 from blunt_ruler.core.types import FloatArray
@@ -104,7 +104,7 @@ def observe(
     trim = propose_trim(times, profile)
     total_s = float(times.sum()) / 1000.0
     slope, low, high = _slope(times)
-    fine = grain_ms(times) < COARSE * float(np.median(times))
+    fine = grain_ms(times) < COARSE * median_of(times)
     held = [_edge(profile), _wall(times)] if fine else [(0.0, 0.0, 1.0)]
     edge_fps, edge_share, edge_calm = max(held, key=lambda one: one[1])
     return Observed(
@@ -164,7 +164,7 @@ def _edge(profile: Profile) -> tuple[float, float, float]:
         return 0.0, 0.0, 1.0
     near = np.abs(rates[:, None] - rates[None, :]) <= ON_EDGE
     counts = near.sum(axis=0)
-    edge = float(np.median(rates[near[:, int(np.argmax(counts))]]))
+    edge = median_of(rates[near[:, int(np.argmax(counts))]])
     on = np.abs(rates - edge) <= ON_EDGE
     above = np.mean(rates > edge + 2.0 * ON_EDGE)
     below = np.mean((rates < edge - ON_EDGE) & (rates >= edge - 3.0 * ON_EDGE))
@@ -173,8 +173,8 @@ def _edge(profile: Profile) -> tuple[float, float, float]:
         return float(np.exp(edge)), 0.0, 1.0
     off = profile.restless[~on]
     calm = 1.0
-    if off.size >= EDGE_WINDOWS // 4 and (usual := float(np.median(off))) > 0:
-        calm = float(np.median(profile.restless[on])) / usual
+    if off.size >= EDGE_WINDOWS // 4 and (usual := median_of(off)) > 0:
+        calm = median_of(profile.restless[on]) / usual
     return float(np.exp(edge)), share, calm
 
 
@@ -240,7 +240,7 @@ def _pairing(times_ms: FloatArray) -> float:
     logs = np.log(times_ms[: blocks * PAIRING_FRAMES]).reshape(blocks, PAIRING_FRAMES)
     steps = (logs[:, 0::2] - logs[:, 1::2]) / 2.0
     means = steps.mean(axis=1)
-    return float(np.median(means**2 / (np.mean(steps**2, axis=1) + 1e-12)))
+    return median_of(means**2 / (np.mean(steps**2, axis=1) + 1e-12))
 
 
 def _twins(times_ms: FloatArray) -> float:
@@ -259,7 +259,7 @@ def _twins(times_ms: FloatArray) -> float:
         between = _middles(groups)  # (blocks, size), by place in the group
         for place in range(size):
             inside = np.max(np.delete(between, place, axis=1), axis=1)
-            best = max(best, float(1.0 - np.median(inside / (between[:, place] + 1e-9))))
+            best = max(best, 1.0 - median_of(inside / (between[:, place] + 1e-9)))
     return best
 
 

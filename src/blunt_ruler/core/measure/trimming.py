@@ -12,10 +12,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from blunt_ruler.core.measure.compiled import compiled
 from blunt_ruler.core.measure.frames import frame_ends_s
 from blunt_ruler.core.measure.profile import Profile, profile_of
-from blunt_ruler.core.measure.robust_line import median_of
+from blunt_ruler.core.measure.robust_line import median_of, medians_of
 from blunt_ruler.core.types import FloatArray
+
+_kernels = compiled("ruptures.detection._detection.ekcpd", "ruptures", "ruptures.detection")
 
 BLOCK_S = 0.25
 MOST_BLOCKS = 600
@@ -60,12 +63,17 @@ def change_points(levels: FloatArray, penalty: float) -> list[int]:
 
     Penalised least squares (ruptures, kernel change points with a linear kernel).
     """
-    import ruptures  # brings much of scipy; not for the start of the window
-
     if levels.size < 6:
         return []
-    model = ruptures.KernelCPD(kernel="linear", min_size=2).fit(levels.reshape(-1, 1))
-    return [int(index) for index in model.predict(pen=penalty)[:-1]]
+    values = np.ascontiguousarray(levels, np.float64).reshape(-1, 1)
+    if hasattr(_kernels, "KernelCPD"):  # the whole package
+        found = _kernels.KernelCPD(kernel="linear", min_size=2).fit(values).predict(pen=penalty)
+        return [int(index) for index in found[:-1]]
+    before = _kernels.ekcpd_pelt_L2(values, penalty, 2)
+    breaks = [int(before[levels.size])]
+    while breaks[-1] > 0:
+        breaks.append(int(before[breaks[-1]]))
+    return breaks[-2::-1]
 
 
 def block_levels(frame_times_ms: FloatArray, block_s: float) -> tuple[FloatArray, FloatArray]:
@@ -75,8 +83,7 @@ def block_levels(frame_times_ms: FloatArray, block_s: float) -> tuple[FloatArray
     ends_s = frame_ends_s(frame_times_ms)
     blocks = np.floor(ends_s / block_s).astype(np.int64)
     starts = np.flatnonzero(np.diff(blocks, prepend=-1))
-    parts = np.split(frame_times_ms, starts[1:])
-    return np.array([median_of(part) for part in parts]), ends_s[np.append(starts[1:], -1) - 1]
+    return medians_of(frame_times_ms, starts), ends_s[np.append(starts[1:], -1) - 1]
 
 
 def propose_trim(frame_times_ms: FloatArray, profile: Profile | None = None) -> Proposal:
@@ -115,8 +122,8 @@ def propose_trim(frame_times_ms: FloatArray, profile: Profile | None = None) -> 
 
 def _kinds(levels_ms: FloatArray, edges: list[int]) -> list[str]:
     """Scene, menu or loading for each segment, by its level against the whole."""
-    scene_ms = float(np.median(levels_ms))
-    ratios = [float(np.median(levels_ms[a:b])) / scene_ms for a, b in itertools.pairwise(edges)]
+    scene_ms = median_of(levels_ms)
+    ratios = [median_of(levels_ms[a:b]) / scene_ms for a, b in itertools.pairwise(edges)]
     return [
         "menu" if ratio < MENU_LEVEL else "loading" if ratio > LOADING_LEVEL else "scene"
         for ratio in ratios
@@ -147,8 +154,8 @@ def _calm_ends(profile: Profile) -> tuple[float | None, float | None]:
         return None, None
     logs = np.log(np.maximum(profile.restless, CALM_FLOOR))
     edges = [0, *change_points(logs, CALM_PENALTY), logs.size]
-    levels = [float(np.median(logs[a:b])) for a, b in itertools.pairwise(edges)]
-    usual = float(np.median(logs))
+    levels = [median_of(logs[a:b]) for a, b in itertools.pairwise(edges)]
+    usual = median_of(logs)
     head = tail = None
     inside = logs[edges[1] : edges[-2]]
     if inside.size and np.mean(inside < usual - CALM) > CALM_INSIDE:
@@ -167,7 +174,7 @@ def _name(kinds: list[str]) -> str:
 def _segment(frame_times_ms: FloatArray, from_s: float, to_s: float, kind: str) -> Segment:
     ends_s = frame_ends_s(frame_times_ms)
     inside = (ends_s > from_s) & (ends_s <= to_s + 1e-9)
-    return Segment(from_s, to_s, float(np.median(frame_times_ms[inside])), kind)
+    return Segment(from_s, to_s, median_of(frame_times_ms[inside]), kind)
 
 
 def _why(segments: list[Segment]) -> str:
