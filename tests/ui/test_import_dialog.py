@@ -3,12 +3,14 @@
 import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QComboBox
 
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.text import bound
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.ui.runs import import_dialog
 from blunt_ruler.ui.runs.import_dialog import ImportDialog
+from blunt_ruler.ui.runs.import_rows import AVERAGE, CASE, LOG, RIG, ROLE
 
 TIMES = np.round(np.random.default_rng(3).gamma(40, 0.4, 900), 3)
 
@@ -63,9 +65,9 @@ def test_a_bad_log_is_named_and_the_others_can_go_on(dialog_on, tmp_path):
     empty = tmp_path / "empty.csv"
     empty.write_text("")
     dialog = dialog_on(empty, log(tmp_path))
-    assert "the file is empty" in dialog.table.item(0, 0).text()
+    assert "the file is empty" in dialog.rows.text(0, LOG)
     assert "1 log can be imported, 1 cannot" in dialog.blunt.text()
-    dialog.case_boxes[1].setCurrentText("Tidewrack")
+    dialog.rows.place(1, CASE, "Tidewrack")
     assert dialog.go.isEnabled()
     assert dialog.go.text() == "Import 1 log"
 
@@ -74,7 +76,7 @@ def test_bad_rows_wait_for_a_decision(dialog_on, tmp_path):
     lines = list(map(str, TIMES))
     lines[3] = "oops"
     dialog = dialog_on(log(tmp_path, lines=lines))
-    dialog.case_boxes[0].setCurrentText("Tidewrack")
+    dialog.rows.place(0, CASE, "Tidewrack")
     assert not dialog.go.isEnabled()
     assert "row 5 cannot be used: “oops” is not a number; 899 frames are left" in (
         dialog.problem.text()
@@ -85,14 +87,14 @@ def test_bad_rows_wait_for_a_decision(dialog_on, tmp_path):
 
 def test_what_was_typed_stays_while_it_is_wrong(dialog_on, tmp_path):
     dialog = dialog_on(log(tmp_path))
-    dialog.case_boxes[0].setCurrentText("a/b/c/d/e")
+    dialog.rows.place(0, CASE, "a/b/c/d/e")
     assert not dialog.go.isEnabled()
     assert "does not name a case" in dialog.problem.text()
-    assert dialog.case_boxes[0].currentText() == "a/b/c/d/e"
-    dialog.case_boxes[0].setCurrentText("Tidewrack")
-    dialog.rig_boxes[0].setCurrentText("  ")
+    assert dialog._files[0].case == "a/b/c/d/e"
+    dialog.rows.place(0, CASE, "Tidewrack")
+    dialog.rows.place(0, RIG, "  ")
     assert "no rig is named" in dialog.problem.text()
-    dialog.rig_boxes[0].setCurrentText("Cable")
+    dialog.rows.place(0, RIG, "Cable")
     assert dialog.problem.text() == ""
     assert dialog.go.isEnabled()
 
@@ -102,9 +104,9 @@ def test_known_rigs_cases_and_roles_are_proposed(dialog_on, tmp_path, demo_book)
         contents = book.contents()
     path = log(tmp_path, "workbench-marram-12 tidewrack coast run 1440p high.csv")
     dialog = dialog_on(path, contents=contents, review=contents.reviews["which-link"])
-    assert dialog.rig_boxes[0].currentText() == "Workbench Marram 12"
-    assert dialog.case_boxes[0].currentText() == "Tidewrack / coast run / 1440p / High"
-    assert dialog.role_boxes[0].currentText() == Role.REFERENCE
+    assert dialog._files[0].rig == "Workbench Marram 12"
+    assert dialog._files[0].case == "Tidewrack / coast run / 1440p / High"
+    assert dialog._files[0].role == Role.REFERENCE
 
 
 def test_a_confirmed_mapping_is_used_for_the_next_log_of_that_header(
@@ -150,14 +152,14 @@ def test_a_log_that_reads_two_ways_waits_for_a_choice(dialog_on, tmp_path, qtbot
     rows = [f"{time},{2000 / time:.3f}" for time in times]
     path.write_text("frametime,FPS\n" + "\n".join(rows))
     dialog = dialog_on(path)
-    dialog.case_boxes[0].setCurrentText("Skitter")
+    dialog.rows.place(0, CASE, "Skitter")
     assert "two ways" in dialog.problem.text()
     assert not dialog.go.isEnabled()
     shown = [button.text() for button in dialog.preview.choices if not button.isHidden()]
     assert shown == ["frametime: 55.6 fps", "FPS: 111.3 fps"]
     dialog.preview.choices[1].click()
     qtbot.waitUntil(lambda: not dialog._progress, timeout=60_000)
-    assert dialog.table.item(0, 1).text() == "111.3"
+    assert dialog.rows.text(0, AVERAGE) == "111.3"
     assert dialog.go.isEnabled()
     assert all(button.isHidden() for button in dialog.preview.choices)
 
@@ -166,7 +168,7 @@ def test_samples_are_taken_in_as_an_average_without_lows(dialog_on, tmp_path, qt
     path = tmp_path / "cable.csv"
     path.write_text("Time (s),FPS\n" + "\n".join(f"{at},{58 + at % 5}" for at in range(100)))
     dialog = dialog_on(path)
-    dialog.case_boxes[0].setCurrentText("Skitter")
+    dialog.rows.place(0, CASE, "Skitter")
     assert "60.0 frames per second, no lows" in dialog.preview.figures.text()
     assert "samples, not frames" in dialog.preview.warnings.text()
     with qtbot.waitSignal(dialog.confirmed) as confirmed:
@@ -180,9 +182,8 @@ def test_samples_are_taken_in_as_an_average_without_lows(dialog_on, tmp_path, qt
 def test_many_logs_are_read_in_processes_and_taken_in_as_one_edit(
     window, tmp_path, qtbot, settle, monkeypatch
 ):
-    """The boxes of rows out of sight come later; nothing is confirmed before all is there."""
+    """Nothing is confirmed before all is there."""
     monkeypatch.setattr(import_dialog, "MANY_LOGS", 8)
-    monkeypatch.setattr(import_dialog, "ROWS_AT_ONCE", 5)
     rng = np.random.default_rng(3)
     folder = tmp_path / "many"
     folder.mkdir()
@@ -194,12 +195,10 @@ def test_many_logs_are_read_in_processes_and_taken_in_as_one_edit(
     settle(window)
     window.import_logs(sorted(folder.iterdir()))
     dialog = window.import_dialog
-    assert len(dialog.rig_boxes) == 5
     assert not dialog.go.isEnabled()
     qtbot.waitUntil(lambda: not dialog._progress, timeout=60_000)
-    assert len(dialog.rig_boxes) == 12
     dialog.case_for_all.setCurrentText("Coast / run / 1080p")
-    assert dialog.case_boxes[11].currentText() == "Coast / run / 1080p"
+    assert dialog._files[11].case == "Coast / run / 1080p"
     assert dialog.go.text() == "Import 12 logs"
     qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
     settle(window)
@@ -209,3 +208,50 @@ def test_many_logs_are_read_in_processes_and_taken_in_as_one_edit(
     window.desk.undo()
     settle(window)
     assert not window.desk.snapshot.contents.runs
+
+
+def box_at(dialog, row, column, qtbot):
+    """The box that a click on a place opens."""
+    index = dialog.rows.index(row, column)
+    at = dialog.table.visualRect(index).center()
+    qtbot.mouseClick(dialog.table.viewport(), Qt.MouseButton.LeftButton, pos=at)
+    return dialog.table.indexWidget(index)
+
+
+def test_places_are_typed_by_mouse_and_by_keys(dialog_on, tmp_path, qtbot):
+    dialog = dialog_on(log(tmp_path), log(tmp_path, "tower.csv"))
+    box = box_at(dialog, 0, CASE, qtbot)
+    assert box.accessibleName().startswith("Case of cable.csv")
+    qtbot.keyClicks(box.lineEdit(), "Skitter / dunes")
+    assert dialog._files[0].case == "Skitter / dunes", "it counts as it is typed"
+    qtbot.keyClick(box.lineEdit(), Qt.Key.Key_Return)
+    assert dialog.isVisible(), "Return ends the typing and imports nothing"
+    qtbot.waitUntil(lambda: dialog.table.indexWidget(dialog.rows.index(0, CASE)) is None)
+    dialog.table.setCurrentIndex(dialog.rows.index(1, RIG))
+    dialog.table.setFocus()
+    qtbot.keyClicks(dialog.table, "T")
+    typed = dialog.table.indexWidget(dialog.rows.index(1, RIG))
+    qtbot.keyClicks(typed.lineEdit(), "ower 2")
+    qtbot.keyClick(typed.lineEdit(), Qt.Key.Key_Tab)
+    assert dialog._files[1].rig == "Tower 2"
+    dialog.rows.place(1, CASE, "a/b/c/d/e")
+    assert "does not name a case" in dialog.problem.text()
+
+
+def test_a_role_is_chosen_from_its_list(dialog_on, tmp_path, qtbot, monkeypatch):
+    monkeypatch.setattr(QComboBox, "showPopup", lambda _box: None)  # a list needs a real screen
+    dialog = dialog_on(log(tmp_path))
+    box = box_at(dialog, 0, ROLE, qtbot)
+    assert not box.isEditable()
+    assert [box.itemText(at) for at in range(box.count())] == [str(role) for role in Role]
+    box.setCurrentText(str(Role.REFERENCE))
+    box.activated.emit(box.currentIndex())
+    assert dialog._files[0].role == Role.REFERENCE
+    assert dialog.rows.data(dialog.rows.index(0, ROLE)) == "reference"
+
+
+def test_escape_in_a_box_leaves_the_window_open(dialog_on, tmp_path, qtbot):
+    dialog = dialog_on(log(tmp_path))
+    box = box_at(dialog, 0, RIG, qtbot)
+    qtbot.keyClick(box.lineEdit(), Qt.Key.Key_Escape)
+    assert dialog.isVisible()

@@ -122,9 +122,9 @@ def test_logs_dropped_on_an_empty_window_start_a_logbook(window, qtbot, settle, 
     dialog = window.import_dialog
     qtbot.waitUntil(lambda: not dialog._progress, timeout=60_000)
     # Names of the files propose the rigs and the case, their rates the roles.
-    assert [box.currentText() for box in dialog.rig_boxes] == ["builtin", "cable", "tower"]
-    assert {box.currentText() for box in dialog.case_boxes} == {"coast 1080p"}
-    assert [box.currentText() for box in dialog.role_boxes] == ["base", "under test", "reference"]
+    assert [file.rig for file in dialog._files] == ["builtin", "cable", "tower"]
+    assert {file.case for file in dialog._files} == {"coast 1080p"}
+    assert [file.role for file in dialog._files] == ["base", "under test", "reference"]
     assert dialog.go.isEnabled()
     dialog.reject()
     assert not window.desk.snapshot.contents.runs

@@ -147,12 +147,12 @@ def lesser_part_wins(all_runs: AllRuns) -> Iterator[Finding]:
     for (rig_id, case_id), repeats in all_runs.sound.items():
         by_case[case_id].append((rig_id, repeats))
     won: dict[tuple[str, str, str], list[tuple[str, float, Sequence[RunFacts]]]] = {}
+    told = {rig for rig, _ in all_runs.sound if _has_parts(contents.rigs[rig])}
     parts = {
-        pair: part
-        for pair in product({rig for rig, _ in all_runs.sound}, repeat=2)
-        if (part := _lesser_part(contents, *pair))
+        pair: part for pair in product(told, repeat=2) if (part := _lesser_part(contents, *pair))
     }
     for case_id, cells in by_case.items():
+        cells = [(rig_id, repeats) for rig_id, repeats in cells if rig_id in told]
         spread = all_runs.spreads.get(contents.cases[case_id].title_id, 0.0)
         for lesser_id, lesser in cells:
             for better_id, better in cells:
@@ -180,6 +180,10 @@ def lesser_part_wins(all_runs: AllRuns) -> Iterator[Finding]:
             {"cases": float(len(cases)), "by": round(cases[0][1], 4), "part": what},
             tuple(facts.run.id for facts in first[1:]),
         )
+
+
+def _has_parts(rig: Rig) -> bool:
+    return rig.host_id is not None or rig.card_id is not None
 
 
 def _lesser_part(contents: Contents, one_id: str, other_id: str) -> str | None:

@@ -25,6 +25,7 @@ WARP_S, WARP = 1.5, 0.015  # seconds, and share of the run, by which cuts may be
 TOGETHER, SIZES_APART_S = 0.045, 2.0  # log rate, and seconds: no check speaks of less
 FEWEST_WINDOWS = 16
 FEWEST_OTHERS = 2
+MOST_BESIDE = 24
 
 
 class Stretch(NamedTuple):
@@ -69,8 +70,15 @@ SAME = Course(0.0, 1.0, (), 1.0, 0.0, 1.0, 0.0, 0.0)
 def courses(profiles: tuple[str, ...]) -> tuple[Course | None, ...]:
     """The course of each pass against the others, given the profiles of a cell as kept text.
 
-    None for a pass that cannot be compared: fewer than two others have a profile.
+    None for a pass that cannot be compared: fewer than two others have a profile. Of very many
+    passes each is laid beside some: beside all of them takes as long as their number cubed.
     """
+    if len(profiles) > MOST_BESIDE:
+        groups = -(-len(profiles) // MOST_BESIDE)
+        spread: list[Course | None] = [None] * len(profiles)
+        for group in range(groups):
+            spread[group::groups] = courses(profiles[group::groups])
+        return tuple(spread)
     read = [profile_from(text) for text in profiles]
     there = [
         index for index, one in enumerate(read) if one and one.log_rates.size >= FEWEST_WINDOWS

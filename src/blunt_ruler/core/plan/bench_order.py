@@ -3,7 +3,7 @@
 Pure arithmetic over the plan; the clock lays the order out over days.
 """
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Hashable, Iterable, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from itertools import groupby
@@ -12,6 +12,7 @@ import numpy as np
 
 from blunt_ruler.core.plan.matrix import PlanCell
 from blunt_ruler.core.plan.shortest_tour import Tour, cheapest_path
+from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.records.plan_settings import Plan
 from blunt_ruler.core.records.records import Contents, Review, Role
 from blunt_ruler.core.rigs.dial import is_same_way
@@ -92,6 +93,11 @@ def swap_minutes(contents: Contents, plan: Plan, one_id: str, other_id: str) -> 
     return total
 
 
+def _made_of(rig: Rig) -> Hashable:
+    """What a swap depends on."""
+    return rig.host_id, rig.card_id, rig.dock_id, rig.link_id, rig.state
+
+
 def build_order(
     contents: Contents,
     review: Review,
@@ -111,15 +117,25 @@ def build_order(
     control = _control_case(todo, cells, base) if plan.control else None
     rigs = list(dict.fromkeys(cell.rig_id for cell in todo))
 
+    # Of rigs that are made of the same, one swap tells of all.
+    made_of = {rig_id: _made_of(contents.rigs[rig_id]) for rig_id in contents.rigs}
+    known: dict[tuple[Hashable, Hashable], float] = {}
+
     def cost(a: str, b: str) -> float:
-        return swap_minutes(contents, plan, a, b)
+        pair = made_of[a], made_of[b]
+        if pair not in known:
+            known[pair] = swap_minutes(contents, plan, a, b)
+        return known[pair]
 
     tour = cheapest_path(rigs, cost, plan.first_rigs, base if control else None)
     rng = np.random.default_rng(seed)
+    of_rig: dict[str, list[PlanCell]] = {rig_id: [] for rig_id in rigs}
+    for cell in todo:
+        of_rig[cell.rig_id].append(cell)
     rounds = [
         (rig_id, cell.case_id, repeat)
         for rig_id in tour.order
-        for repeat, cell in _rounds(contents, [c for c in todo if c.rig_id == rig_id], rng)
+        for repeat, cell in _rounds(contents, of_rig[rig_id], rng)
     ]
     at_once = _walk(contents, plan, _at_once(contents, todo, tour.order), control, base)
     spread = _walk(contents, plan, rounds, control, base)
@@ -151,13 +167,12 @@ def _at_once(
     contents: Contents, todo: Sequence[PlanCell], rigs: Sequence[str]
 ) -> list[tuple[str, str, int]]:
     """Rig by rig, title by title, case by case, all repeats of a case one after another."""
-    titles = list(dict.fromkeys(contents.cases[cell.case_id].title_id for cell in todo))
+    titles = dict.fromkeys(contents.cases[cell.case_id].title_id for cell in todo)
+    rig_at = {rig_id: at for at, rig_id in enumerate(rigs)}
+    title_at = {title_id: at for at, title_id in enumerate(titles)}
     order = sorted(
         todo,
-        key=lambda cell: (
-            rigs.index(cell.rig_id),
-            titles.index(contents.cases[cell.case_id].title_id),
-        ),
+        key=lambda cell: (rig_at[cell.rig_id], title_at[contents.cases[cell.case_id].title_id]),
     )
     return [
         (cell.rig_id, cell.case_id, cell.done + number + 1)

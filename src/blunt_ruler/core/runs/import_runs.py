@@ -7,6 +7,7 @@ base yet gets its roles from the roles asked for.
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
 from blunt_ruler.core.errors import UserFixable
@@ -255,8 +256,9 @@ def known_name(stem: str, known: Sequence[str]) -> str | None:
     return max(fitting, key=len, default=None)
 
 
-def name_words(text: str) -> list[str]:
+@lru_cache(maxsize=4096)
+def name_words(text: str) -> tuple[str, ...]:
     """The words of a file's or a part's name, in lower case, whatever parts them."""
     for mark in "_-/.,()":
         text = text.replace(mark, " ")
-    return text.lower().split()
+    return tuple(text.lower().split())

@@ -3,27 +3,22 @@
 import os
 from collections.abc import Callable, Sequence
 from concurrent.futures import BrokenExecutor
-from dataclasses import dataclass
 from pathlib import Path
 
-from PyQt6.QtCore import QStringListModel, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import QCloseEvent
 from PyQt6.QtWidgets import (
-    QAbstractItemView,
     QCheckBox,
     QComboBox,
     QDialog,
     QHBoxLayout,
-    QHeaderView,
     QProgressBar,
     QPushButton,
-    QTableWidget,
-    QTableWidgetItem,
     QWidget,
 )
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.measure.frames import FrameFigures, LowSchool, measure
+from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.records.records import Contents, Review, Role, Trace
 from blunt_ruler.core.runs.import_runs import (
     Arrival,
@@ -32,59 +27,22 @@ from blunt_ruler.core.runs.import_runs import (
     propose_names,
     propose_roles,
 )
-from blunt_ruler.core.text import count_text, fps_text
-from blunt_ruler.core.types import Progress, no_progress
-from blunt_ruler.exchange.frame_logs import LogReading, arrival_of, bad_rows_text, read_log
+from blunt_ruler.core.text import count_text
+from blunt_ruler.core.types import Progress
+from blunt_ruler.exchange.frame_logs import LogReading, arrival_of, bad_rows_text
+from blunt_ruler.exchange.log_figures import Taken, read_each, read_with_figures
 from blunt_ruler.exchange.log_words import LogMapping
-from blunt_ruler.processes import pool_of
+from blunt_ruler.processes import CHUNK, pool_of
 from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.layouts import beside, stacked
+from blunt_ruler.ui.runs.import_rows import CASE, RIG, ROLE, LogRow, LogRows, LogTable
 from blunt_ruler.ui.runs.log_preview import LogPreview
 from blunt_ruler.ui.widgets import allow, label
 
 Remembered = Callable[[str], str | None]
 
-
-@dataclass(slots=True)
-class _File:
-    """One log in the dialog."""
-
-    path: Path
-    reading: LogReading | None = None
-    figures: FrameFigures | None = None
-    error: str = ""
-    chosen: LogMapping | None = None  # what the reviewer chose over what was found
-
-    @property
-    def stem(self) -> str:
-        return self.path.name.removesuffix(".gz").rsplit(".", 1)[0]
-
-
 MANY_LOGS = 60
-ROWS_AT_ONCE, ROWS_AT_A_TIME = 40, 4  # the boxes of a row take milliseconds
-NOT_FILLED = -1  # stands among the rows that are read while boxes are still to be made
-Read = tuple[LogReading, FrameFigures | None]
-
-
-def _read_log(
-    path: Path,
-    chosen: LogMapping | None,
-    remembered: Callable[[str], LogMapping | None] | None = None,
-    step: Progress = no_progress,
-) -> Read:
-    """A log as it is read, with its figures where it has single frames."""
-    reading = read_log(
-        path,
-        column=chosen.column if chosen else None,
-        unit=chosen.unit if chosen else None,
-        remembered=remembered,
-        step=step,
-    )
-    trace = reading.trace
-    return reading, measure(trace.frame_times_ms, path.name) if trace else None
-
-
-COLUMNS = ("Log", "Average", "1 % low", "Rig", "Role", "Case")
+SOON_MS = 30  # many logs come in at once: what is said of all is said once for some of them
 
 
 class ImportDialog(QDialog):
@@ -111,22 +69,24 @@ class ImportDialog(QDialog):
         self._review = review
         self._school = review.low_school if review else LowSchool.PERCENTILE
         self._remembered = remembered
-        self._files = [_File(path) for path in paths]
+        cases = [contents.case_label(case) for case in contents.cases] if contents else []
+        rigs = [rig.name for rig in contents.rigs.values()] if contents else []
+        self._names = {RIG: rigs, ROLE: [str(role) for role in Role], CASE: cases}
+        self._files = [LogRow(path) for path in paths]
+        self.rows = LogRows(self._files, self._school)
+        self._place_all()
         # Many logs are read in processes: a thread of each waits for it.
         self._pool = pool_of(os.cpu_count() or 1) if len(paths) >= MANY_LOGS else None
         self._jobs = Jobs(threads=2 * (os.cpu_count() or 1), parent=self)
         self._progress: dict[int, float] = {}  # by row, of what is still to be read
-        # One list for the boxes of all rows: with hundreds of logs, a list each takes seconds.
-        cases = [contents.case_label(case) for case in contents.cases] if contents else []
-        rigs = [rig.name for rig in contents.rigs.values()] if contents else []
-        self._case_names = QStringListModel(cases, self)
-        self._rig_names = QStringListModel(rigs, self)
-        self._role_names = QStringListModel([str(role) for role in Role], self)
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(SOON_MS)
+        self._soon.timeout.connect(self._update)
         self._lay_out()
-        self._fill_places()
-        self._progress |= dict.fromkeys(range(len(self._files)), 0.0)
-        for index in range(len(self._files)):
-            self._read(index)
+        rows = range(len(self._files))
+        for start in rows[:: CHUNK if self._pool else 1]:
+            self._read_many(rows[start : start + CHUNK]) if self._pool else self._read(start)
         self._update()
         self.table.selectRow(0)
 
@@ -136,35 +96,22 @@ class ImportDialog(QDialog):
         self.blunt = label("", "blunt")
         self.blunt.setAccessibleName("Blunt line")
         case_row = QHBoxLayout()
-        self.case_for_all = self._case_box()
+        self.case_for_all = QComboBox()
+        self.case_for_all.addItems(self._names[CASE])
+        self.case_for_all.setEditable(True)
+        self.case_for_all.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
         self.case_for_all.setAccessibleName("Case for all logs")
+        shared = {file.case for file in self._files}
+        self.case_for_all.setCurrentText(shared.pop() if len(shared) == 1 else "")
         line = self.case_for_all.lineEdit()
         assert line is not None
         line.setPlaceholderText("Title / scene / 1080p / High")
-        self.case_for_all.editTextChanged.connect(self._on_case_for_all)
+        self.case_for_all.editTextChanged.connect(lambda words: self.rows.place_all(CASE, words))
         case_row.addWidget(label("Case for all logs", "quiet", wrap=False))
         case_row.addWidget(self.case_for_all, 1)
-        self.table = QTableWidget(len(self._files), len(COLUMNS))
-        self.table.setAccessibleName("Logs to import")
-        self.table.setHorizontalHeaderLabels(COLUMNS)
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.table.setShowGrid(False)
-        self.table.setTabKeyNavigation(False)
-        self.table.setWordWrap(False)
-        side, head = self.table.verticalHeader(), self.table.horizontalHeader()
-        assert side is not None
-        assert head is not None
-        side.hide()
-        side.setDefaultSectionSize(36)
-        head.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
-        self.table.setObjectName("boxes")
-        for column, width in ((0, 240), (1, 72), (2, 72), (3, 210), (4, 130)):
-            head.setSectionResizeMode(column, QHeaderView.ResizeMode.Fixed)
-            head.resizeSection(column, width)
-        self.table.currentCellChanged.connect(lambda row, *_: self._show_file(row))
-        self.table.setMinimumHeight(36 * min(len(self._files), 5) + 36)
+        self.table = LogTable(self.rows, self._names)
+        self.table.row_chosen.connect(self._show_file)
+        self.rows.placed.connect(self._on_placed)
         around = stacked(
             self.blunt, case_row, (self.table, 1), spacing=10, margins=(18, 14, 18, 14), on=self
         )
@@ -191,178 +138,125 @@ class ImportDialog(QDialog):
         self.go.clicked.connect(self._confirm)
         return beside((self.bar, 1), self.stop_reading, (self.problem, 3), leave, self.go)
 
-    def _case_box(self) -> QComboBox:
-        box = QComboBox()
-        box.setEditable(True)
-        box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
-        box.setModel(self._case_names)
-        box.setCurrentIndex(-1)
-        return box
+    def _place_all(self) -> None:
+        """Propose a rig and a case for every log from the names of the files."""
+        proposed = propose_names([file.stem for file in self._files])
+        for file, (rig, title) in zip(self._files, proposed, strict=True):
+            file.rig = known_name(file.stem, self._names[RIG]) or rig
+            file.case = known_name(file.stem, self._names[CASE]) or title
+        self._give_known_roles()
 
-    def _fill_places(self) -> None:
-        """Propose a rig and a case for every log from the names of the files; where there are
-        many, those out of sight while the window is there already.
-        """
-        self.rig_boxes: list[QComboBox] = []
-        self.role_boxes: list[QComboBox] = []
-        self.case_boxes: list[QComboBox] = []
-        self._names = propose_names([file.stem for file in self._files])
-        self._filling = QTimer(self)
-        self._filling.timeout.connect(lambda: self._fill_rows(ROWS_AT_A_TIME))
-        self._fill_rows(ROWS_AT_ONCE)
-
-    def _fill_rows(self, most: int) -> None:
-        """The boxes of the next rows."""
-        first = len(self.rig_boxes)
-        rows = range(first, min(first + most, len(self._files)))
-        for row in rows:
-            self._fill_row(row, *self._names[row])
-        if rows.stop < len(self._files):
-            self._progress[NOT_FILLED] = 0.0
-            self._filling.start(0)
-            return
-        self._filling.stop()
-        shared = {box.currentText() for box in self.case_boxes}
-        if len(shared) == 1:
-            self.case_for_all.setCurrentText(shared.pop())
-        self._show_known_roles()
-        if self._progress.pop(NOT_FILLED, None) is not None:
-            if not self._progress:
-                self._propose_roles()
-            self._update()
-
-    def _fill_row(self, row: int, rig: str, title: str) -> None:
-        file = self._files[row]
-        item = QTableWidgetItem(file.error or file.path.name)
-        item.setToolTip(file.error or str(file.path))
-        self.table.setItem(row, 0, item)
-        rig_box = QComboBox()
-        rig_box.setEditable(True)
-        rig_box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
-        rig_box.setModel(self._rig_names)
-        rig_box.setCurrentText(known_name(file.stem, self._rig_names.stringList()) or rig)
-        role_box = QComboBox()
-        role_box.setModel(self._role_names)
-        role_box.setCurrentText(str(Role.TESTED))
-        case_box = self._case_box()
-        case_box.setCurrentText(known_name(file.stem, self._case_names.stringList()) or title)
-        for column, box, words in (
-            (3, rig_box, "Rig"),
-            (4, role_box, "Role"),
-            (5, case_box, "Case"),
-        ):
-            box.setAccessibleName(f"{words} of {file.path.name}")
-            self.table.setCellWidget(row, column, box)
-        rig_box.editTextChanged.connect(lambda _text: self._on_rig_changed())
-        case_box.editTextChanged.connect(lambda _text: self._update())
-        self.rig_boxes.append(rig_box)
-        self.role_boxes.append(role_box)
-        self.case_boxes.append(case_box)
-
-    def _on_rig_changed(self) -> None:
-        self._show_known_roles()
+    def _on_placed(self, column: int) -> None:
+        if column == RIG:
+            self._give_known_roles()
         self._update()
 
-    def _show_known_roles(self) -> None:
+    def _give_known_roles(self) -> None:
         """A rig that sits in the review already keeps its role."""
         if self._contents is None or self._review is None:
             return
         roles = {self._contents.rigs[seat.rig_id].name: seat.role for seat in self._review.seats}
-        for rig_box, role_box in zip(self.rig_boxes, self.role_boxes, strict=True):
-            if rig_box.currentText() in roles:
-                role_box.setCurrentText(str(roles[rig_box.currentText()]))
-
-    def _on_case_for_all(self, words: str) -> None:
-        for box in self.case_boxes:
-            box.setCurrentText(words)
-            if (line := box.lineEdit()) is not None:
-                line.setCursorPosition(0)  # the title is the end worth seeing
+        for row, file in enumerate(self._files):
+            if file.rig in roles:
+                self.rows.place(row, ROLE, str(roles[file.rig]))
 
     # Reading
 
     def _read(self, row: int) -> None:
+        """Read one log, again where something was chosen for it."""
         file = self._files[row]
         chosen = file.chosen
 
-        def work(step: Progress) -> Read:
-            if self._pool is None:
-                return _read_log(file.path, chosen, self._known_mapping, step)
-            step("Reading", 0.1)
-            try:
-                read = self._pool.submit(_read_log, file.path, chosen).result()
-            except BrokenExecutor:  # no process to be had
-                return _read_log(file.path, chosen, self._known_mapping, step)
-            known = None if chosen else self._known_mapping(read[0].layout.signature)
-            if known is None or known == read[0].mapping:
-                return read
-            return _read_log(file.path, known, None, step)
+        def work(step: Progress) -> list[Taken]:
+            return [read_with_figures(file.path, chosen, self._known_mapping, step)]
 
-        def done(result: Read) -> None:
-            file.reading, file.figures = result
-            file.error = ""
-            self._after(row)
+        self._run([row], work)
+
+    def _read_many(self, rows: Sequence[int]) -> None:
+        """Read some of many logs, in a process."""
+        paths = [self._files[row].path for row in rows]
+
+        def work(step: Progress) -> list[Taken]:
+            step("Reading", 0.1)
+            assert self._pool is not None
+            try:
+                taken = self._pool.submit(read_each, paths).result()
+            except BrokenExecutor:  # no process to be had
+                taken = read_each(paths)
+            return [self._as_remembered(path, one) for path, one in zip(paths, taken, strict=True)]
+
+        self._run(rows, work)
+
+    def _as_remembered(self, path: Path, taken: Taken) -> Taken:
+        """What was read without what is remembered of such logs, or the log read with it."""
+        if isinstance(taken, Exception):
+            return taken
+        known = self._known_mapping(taken[0].layout.signature)
+        if known is None or known == taken[0].mapping:
+            return taken
+        return read_with_figures(path, known)
+
+    def _run(self, rows: Sequence[int], work: Callable[[Progress], list[Taken]]) -> None:
+        def take(row: int, one: Taken) -> None:
+            file = self._files[row]
+            file.reading, file.figures = (None, None) if isinstance(one, Exception) else one
+            fault = "" if isinstance(one, UserFixable) else f"{file.path.name}: a fault: {one!r}"
+            file.error = (fault or str(one)) if isinstance(one, Exception) else ""
+
+        def done(taken: list[Taken]) -> None:
+            for row, one in zip(rows, taken, strict=True):
+                take(row, one)
+            self._after(rows)
 
         def failed(error: Exception) -> None:
-            file.reading = file.figures = None
-            file.error = (
-                str(error)
-                if isinstance(error, UserFixable)
-                else f"{file.path.name}: a fault: {error!r}"
-            )
-            self._after(row)
+            for row in rows:
+                take(row, error)
+            self._after(rows)
 
         def cancelled() -> None:
-            file.error = f"{file.path.name}: not read, because reading was stopped."
-            self._after(row)
+            for row in rows:
+                name = self._files[row].path.name
+                self._files[row].error = f"{name}: not read, because reading was stopped."
+            self._after(rows)
 
-        self._progress[row] = 0.0
-        job = self._jobs.run(f"Reading {file.path.name}", work, done, failed, cancelled)
-        job.progressed.connect(lambda _words, share: self._on_progress(row, share))
+        self._progress |= dict.fromkeys(rows, 0.0)
+        job = self._jobs.run("Reading logs", work, done, failed, cancelled)
+        job.progressed.connect(lambda _words, share: self._on_progress(rows, share))
 
     def _known_mapping(self, signature: str) -> LogMapping | None:
         body = self._remembered(signature)
         return None if body is None else LogMapping.model_validate_json(body)
 
-    def _on_progress(self, row: int, share: float) -> None:
-        if row in self._progress:
-            self._progress[row] = share
-            self._show_progress()
+    def _on_progress(self, rows: Sequence[int], share: float) -> None:
+        self._progress |= {row: share for row in rows if row in self._progress}
+        self._show_progress()
 
-    def _after(self, row: int) -> None:
-        file = self._files[row]
-        self._progress.pop(row, None)
-        figures = file.figures
-        item = self.table.item(row, 0)
-        if item is not None:
-            item.setText(file.error or file.path.name)
-            item.setToolTip(file.error or str(file.path))
-        low = figures.low_1.by(self._school) if figures else None
-        for column, text in (
-            (1, fps_text(file.reading.average_fps if file.reading else None)),
-            (2, fps_text(low)),
-        ):
-            cell = QTableWidgetItem(text)
-            cell.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-            self.table.setItem(row, column, cell)
+    def _after(self, rows: Sequence[int]) -> None:
+        for row in rows:
+            self._progress.pop(row, None)
+        self.rows.show_rows(rows[0], rows[-1])
+        if self.table.currentIndex().row() in rows:
+            self._show_file(self.table.currentIndex().row())
         if not self._progress:
             self._propose_roles()
-        if row == self.table.currentRow():
-            self._show_file(row)
-        self._update()
+            self._update()
+        elif not self._soon.isActive():
+            self._soon.start()
 
     def _propose_roles(self) -> None:
         has_base = self._review is not None and self._review.rig_in(Role.BASE) is not None
         averages: dict[str, list[float]] = {}
-        for file, box in zip(self._files, self.rig_boxes, strict=True):
+        for file in self._files:
             if file.reading is not None:
-                averages.setdefault(box.currentText(), []).append(file.reading.average_fps)
+                averages.setdefault(file.rig, []).append(file.reading.average_fps)
         if has_base or len(averages) < 2:
             return
         names = list(averages)
         roles = propose_roles([min(averages[name]) for name in names], has_base)
         by_name = dict(zip(names, roles, strict=True))
-        for rig_box, role_box in zip(self.rig_boxes, self.role_boxes, strict=True):
-            role_box.setCurrentText(str(by_name.get(rig_box.currentText(), Role.TESTED)))
+        for file in self._files:
+            file.role = str(by_name.get(file.rig, Role.TESTED))
+        self.rows.show_rows(0, len(self._files) - 1)
 
     def _show_file(self, row: int) -> None:
         if 0 <= row < len(self._files):
@@ -370,7 +264,7 @@ class ImportDialog(QDialog):
             self.preview.show_log(file.path.name, file.reading, file.figures, file.error)
 
     def _on_mapping_chosen(self, mapping: LogMapping) -> None:
-        row = self.table.currentRow()
+        row = self.table.currentIndex().row()
         if 0 <= row < len(self._files):
             self._files[row].chosen = mapping
             self._read(row)
@@ -417,10 +311,10 @@ class ImportDialog(QDialog):
             reading = self._files[row].reading
             if reading is not None and reading.asks:
                 return f"{name} can be read in two ways: choose one beside its rows."
-            if not self.rig_boxes[row].currentText().strip():
+            if not self._files[row].rig.strip():
                 return f"{name}: no rig is named for it."
             try:
-                parse_case(self.case_boxes[row].currentText())
+                parse_case(self._files[row].case)
             except UserFixable as error:
                 return f"{name}: {error.what}. {error.fix}."
         return ""
@@ -442,9 +336,9 @@ class ImportDialog(QDialog):
             mappings[reading.layout.signature] = reading.mapping.model_dump_json()
             arrival = arrival_of(
                 reading,
-                self.rig_boxes[row].currentText(),
-                parse_case(self.case_boxes[row].currentText()),
-                role=Role(self.role_boxes[row].currentText()),
+                file.rig,
+                parse_case(file.case),
+                role=Role(file.role),
             )
             arrivals.append((arrival, reading.trace))
         self.confirmed.emit(arrivals, mappings)
@@ -456,7 +350,7 @@ class ImportDialog(QDialog):
         super().done(result)
 
     def _stop_reading(self) -> None:
-        self._filling.stop()
+        self._soon.stop()
         self._jobs.cancel_all()
         if self._pool is not None:
             self._pool.shutdown(wait=False, cancel_futures=True)
