@@ -10,6 +10,7 @@ import time
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import BrokenExecutor, Executor, ProcessPoolExecutor
 from contextlib import contextmanager
+from importlib import import_module
 from multiprocessing import get_context
 from threading import Thread
 from typing import Any, TypeVar
@@ -54,6 +55,11 @@ def workers(count: int) -> Iterator[Executor]:
         yield pool
     finally:
         pool.shutdown(wait=True, cancel_futures=True)
+
+
+def load(module: str) -> None:
+    """Import a module: given to a process first, it does so while there is nothing else yet."""
+    import_module(module)
 
 
 def computed_apart(

@@ -72,19 +72,21 @@ def saved(sheet: ChartSheet, kinds: Iterable[str]) -> dict[str, bytes]:
 @lru_cache(maxsize=50_000)
 def measure(words: str, size: float, weight: int) -> float:
     """How wide words are, in pixels of a sheet."""
-    axes, renderer = _ruler()
-    made = _text(axes, 0.0, 0.0, words, size, weight)
+    font = _font(weight, fonts_of(words)).copy()
+    font.set_size(size * POINTS)
     with _quietly():
-        width = float(made.get_window_extent(renderer).width)
-    made.remove()
-    return width
+        width, _, _ = _ruler().get_text_width_height_descent(_shown(words), font, ismath=False)
+    return float(width)
 
 
 @cache
-def _ruler() -> tuple[Axes, Any]:
-    figure = _blank()
-    renderer = FigureCanvasAgg(figure).get_renderer()  # type: ignore[no-untyped-call]
-    return figure.axes[0], renderer
+def _ruler() -> Any:
+    return FigureCanvasAgg(_blank()).get_renderer()  # type: ignore[no-untyped-call]
+
+
+def _shown(words: str) -> str:
+    """Words as they are drawn."""
+    return in_place(words.replace(THIN, HARD))
 
 
 def _blank() -> Figure:
@@ -166,7 +168,7 @@ def _quietly() -> Iterator[None]:
 
 def _text(axes: Axes, x: float, y: float, words: str, size: float, weight: int) -> Text:
     return axes.text(
-        *(x, y, in_place(words.replace(THIN, HARD))),
+        *(x, y, _shown(words)),
         fontproperties=_font(weight, fonts_of(words)),
         fontsize=size * POINTS,
         va="baseline",
