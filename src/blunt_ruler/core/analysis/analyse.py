@@ -236,6 +236,8 @@ def _same_faults(contents: Contents, review: Review, before: Analysis | None) ->
 def _still_there(faults: Checked, contents: Contents) -> Checked:
     """Findings against runs that are still there, until they are checked again."""
     runs = contents.runs
+    if runs.keys() >= {run.id for run in faults.runs}:
+        return Checked(faults.findings, faults.by_run, tuple(runs.values()))
     findings = tuple(one for one in faults.findings if runs.keys() >= {*one.runs})
     there = {id(one) for one in findings}
     by_run = {

@@ -6,6 +6,8 @@ command shows the same figure for the same cell.
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import partial
+from typing import TypeAlias
 
 from blunt_ruler.core.compare.cell_parts import CellParts, parts_of
 from blunt_ruler.core.compare.comparability import CellStanding, Unsound
@@ -16,6 +18,7 @@ from blunt_ruler.core.kept import Kept, LazyMapping
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.measure.reading import FROM_LOG
+from blunt_ruler.core.records.by_cell import runs_by_cell
 from blunt_ruler.core.records.hardware import Card, Link, Rig
 from blunt_ruler.core.records.records import Contents, Decision, Review, Role, Run
 from blunt_ruler.core.rigs.links import link_gb_per_s
@@ -151,30 +154,22 @@ def build_board(
     """
     rig_ids = {seat.rig_id for seat in review.seats}
     case_ids = set(review.case_ids)
-    behind: dict[tuple[str, str], list[Run]] = {}
     before_changes = superseded(contents)
-    for run in contents.runs.values():
-        if run.rig_id in rig_ids and run.case_id in case_ids:
-            behind.setdefault((run.rig_id, run.case_id), []).append(run)
+    behind = {
+        cell: runs
+        for cell, runs in runs_by_cell(contents).items()
+        if cell[0] in rig_ids and cell[1] in case_ids
+    }
     kept: dict[tuple[str, str], tuple[Run, ...]] = {}
     measured: dict[str, dict[str, CellParts]] = {}
     for (rig_id, case_id), runs in behind.items():
-        counted = tuple(
-            run
-            for run in runs
-            if run.decision is Decision.KEEP
-            and run.average_fps is not None
-            and run.id not in before_changes
-        )
-        if counted:
+        if before_changes:
+            runs = tuple(run for run in runs if run.id not in before_changes)
+        title_id, spread = contents.cases[case_id].title_id, contents.rigs[rig_id].source_spread
+        counted, parts = _counted(runs, review.low_school, title_id, spread)
+        if parts is not None:
             kept[rig_id, case_id] = counted
-            title_id = contents.cases[case_id].title_id
-            spread = contents.rigs[rig_id].source_spread
-            measured.setdefault(rig_id, {})[case_id] = _PARTS.of(
-                counted,
-                lambda: _parts(counted, review.low_school, title_id, spread),  # noqa: B023
-                *(review.low_school, title_id, spread),
-            )
+            measured.setdefault(rig_id, {})[case_id] = parts
     base = review.rig_in(Role.BASE)
     reference = review.rig_in(Role.REFERENCE)
     standing = standings(contents, review, kept, unsound or {})
@@ -183,24 +178,14 @@ def build_board(
         key for key in case_ids if contents.titles[contents.cases[key].title_id].kind != "game"
     )
     how = replace(how, without=how.without | synthetic)  # a mean is over games
+    compared = partial(_compared, measured, school=review.low_school, how=how, standing=standing)
     comparison = (
-        compare_cells(
-            measured,
-            base,
-            reference if reference in measured else None,
-            review.low_school,
-            how,
-            standing,
-        )
+        compared(base, reference if reference in measured else None)
         if base in measured and base is not None
         else None
     )
     # Without a base there are rates but no gains; any rig can lend its name to the sums.
-    shown = comparison or (
-        compare_cells(measured, next(iter(measured)), None, review.low_school, how, standing)
-        if measured
-        else None
-    )
+    shown = comparison or (compared(next(iter(measured)), None) if measured else None)
     cells = LazyMapping(*_cells_of(measured, shown, bare=comparison is None))
     return Board(
         review=review,
@@ -208,7 +193,7 @@ def build_board(
         rows=tuple(_row(contents, review, case_id) for case_id in review.case_ids),
         cells=cells,
         totals={rig.rig: rig for rig in comparison.rigs} if comparison else {},
-        runs={key: tuple(runs) for key, runs in behind.items()},
+        runs=behind,
         comparison=comparison,
         past=frozenset(before_changes),
         parts=measured,
@@ -216,7 +201,47 @@ def build_board(
     )
 
 
-_PARTS: Kept[CellParts] = Kept()
+Standings: TypeAlias = Mapping[tuple[str, str], CellStanding]
+_COMPARED: Kept[list[tuple[How, Standings, Comparison]]] = Kept(16)
+
+
+def _compared(
+    measured: Mapping[str, Mapping[str, CellParts]],
+    base: str,
+    reference: str | None,
+    *,
+    school: LowSchool,
+    how: How,
+    standing: Standings,
+) -> Comparison:
+    """The cells against base and reference; the same as before where they read the same, as after
+    a rig got another name.
+    """
+    parts = tuple(one for of_rig in measured.values() for one in of_rig.values())
+    known = _COMPARED.of(parts, list, base, reference, school)
+    for its_how, its_standing, comparison in known:
+        if its_how == how and its_standing == standing:
+            return comparison
+    made = compare_cells(measured, base, reference, school, how, standing)
+    known.append((how, standing, made))
+    return made
+
+
+Counted: TypeAlias = tuple[tuple[Run, ...], CellParts | None]
+_COUNTED: Kept[Counted] = Kept()
+
+
+def _counted(
+    runs: tuple[Run, ...], school: LowSchool, title_id: str, spread: float | None
+) -> Counted:
+    """The runs of a cell that count, and what they come to; None where none does."""
+
+    def make() -> Counted:
+        kept = (run for run in runs if run.decision is Decision.KEEP)
+        counted = tuple(run for run in kept if run.average_fps is not None)
+        return counted, _parts(counted, school, title_id, spread) if counted else None
+
+    return _COUNTED.of((runs,), make, school, title_id, spread)
 
 
 def _parts(

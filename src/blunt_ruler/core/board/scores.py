@@ -15,6 +15,7 @@ from blunt_ruler.core.compare.compare import compare
 from blunt_ruler.core.compare.like_for_like import standings
 from blunt_ruler.core.compare.results import CaseResult, Measurement, RigMean, RigResult
 from blunt_ruler.core.measure.reading import FROM_LOG
+from blunt_ruler.core.records.by_cell import runs_by_cell
 from blunt_ruler.core.records.records import Contents, Role, Run, TestPart, Title
 from blunt_ruler.core.runs.score_parts import part_key, parts_of, scores_of, split_key
 from blunt_ruler.core.runs.typed_cells import takes_scores
@@ -53,7 +54,9 @@ def _tests(contents: Contents, board: Board, of_case: Mapping[str, Sequence[Run]
     others = [
         case_id
         for case_id, runs in of_case.items()
-        if any(run.typed is not None and (run.typed.score or run.typed.parts) for run in runs)
+        if case_id in contents.cases
+        and contents.titles[contents.cases[case_id].title_id].kind == "synthetic"
+        and any(run.typed is not None and (run.typed.score or run.typed.parts) for run in runs)
     ]
     found = [key for key in dict.fromkeys((*own, *others)) if key in contents.cases]
     return [key for key in found if takes_scores(contents, key)]
@@ -84,9 +87,9 @@ def score_board(contents: Contents, board: Board) -> ScoreBoard:
     names: dict[str, str] = {}
     of_case: dict[str, list[Run]] = defaultdict(list)
     rigs = {column.rig_id for column in board.columns}
-    for run in contents.runs.values():
-        if run.rig_id in rigs:
-            of_case[run.case_id].append(run)
+    for (rig_id, case_id), of_cell in runs_by_cell(contents).items():
+        if rig_id in rigs:
+            of_case[case_id].extend(of_cell)
     for case_id in _tests(contents, board, of_case):
         title = contents.titles[contents.cases[case_id].title_id]
         runs = of_case[case_id]

@@ -12,7 +12,15 @@ from blunt_ruler.core.checks import (  # noqa: F401 (they register)
     repeats,
 )
 from blunt_ruler.core.checks.consensus import Elsewhere, Expected
-from blunt_ruler.core.checks.findings import About, Check, FactsOf, Finding, RunFacts, named
+from blunt_ruler.core.checks.findings import (
+    About,
+    Check,
+    FactsOf,
+    Finding,
+    RunFacts,
+    named,
+    speaks_of_rigs,
+)
 from blunt_ruler.core.checks.registry import AllRuns, Cell, Repeats, Scope, found_by
 from blunt_ruler.core.checks.repeats import spread_by_title
 from blunt_ruler.core.checks.sharing import weigh
@@ -129,14 +137,25 @@ def _of_cell(
     return found if still(expected) else find()[0]
 
 
+_SPEAKING: Kept[tuple[Finding, ...]] = Kept(16)
+
+
 def with_rig_names(checked: Checked, contents: Contents) -> Checked:
     """Findings with the names that the rigs they speak of have now."""
-    now = {id(one): named(one, contents) for one in checked.findings}
-    by_run = {
-        run_id: tuple(now[id(finding)] for finding in found)
-        for run_id, found in checked.by_run.items()
-    }
-    return Checked(tuple(now.values()), by_run, checked.runs)
+    speaking = _SPEAKING.of(
+        (checked.findings,), lambda: tuple(filter(speaks_of_rigs, checked.findings))
+    )
+    if not speaking:
+        return checked
+    now = {id(one): named(one, contents) for one in speaking}
+
+    def renamed(findings: tuple[Finding, ...]) -> tuple[Finding, ...]:
+        if not any(id(one) in now for one in findings):
+            return findings
+        return tuple(now.get(id(one), one) for one in findings)
+
+    by_run = {run_id: renamed(found) for run_id, found in checked.by_run.items()}
+    return Checked(renamed(checked.findings), by_run, checked.runs)
 
 
 def check_logs(runs: Sequence[Run], refresh_hz: float | None, thresholds: Thresholds) -> Checked:

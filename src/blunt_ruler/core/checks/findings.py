@@ -161,10 +161,13 @@ def rig_mark(rig_id: str) -> str:
     return f"\x02{rig_id}\x03"
 
 
+def speaks_of_rigs(finding: Finding) -> bool:
+    """Whether rigs stand in the words of a finding, whose names can change."""
+    return _RIG.search(finding.says + finding.remedy) is not None
+
+
 def named(finding: Finding, contents: Contents) -> Finding:
     """A finding with the names its rigs have now."""
-    if not _RIG.search(finding.says + finding.remedy):
-        return finding
 
     def name(mark: re.Match[str]) -> str:
         return contents.rigs[mark[1]].name

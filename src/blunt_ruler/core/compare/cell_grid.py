@@ -5,7 +5,8 @@ out at once; what is said of a single cell only when it is asked for.
 """
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from typing import Any
 
 import numpy as np
 
@@ -25,7 +26,7 @@ from blunt_ruler.core.compare.intervals import (
     with_error,
 )
 from blunt_ruler.core.compare.results import CaseResult, How, RigMean, RigResult
-from blunt_ruler.core.kept import LazySequence
+from blunt_ruler.core.kept import Kept, LazySequence
 from blunt_ruler.core.measure.kinds import Bound, Kind
 from blunt_ruler.core.measure.means import mean_ratio, moved_most_by
 from blunt_ruler.core.types import BoolArray, FloatArray, IntArray
@@ -72,13 +73,11 @@ class CellGrid:
         counted = np.zeros(shape, dtype=bool)
         for rig, of_rig in cells.items():
             row, places = self._rigs[rig], self._order[rig]
-            parts = of_rig.values()
-            self._rates[row, places] = [one.average_fps for one in parts]
-            self._runs[row, places] = [one.runs for one in parts]
-            self._bounds[row, places] = [BITS[one.bound] for one in parts]
-            self._kinds[row, places] = [_kind_bits(one.kinds) for one in parts]
-            seen[row, places] = [np.nan if one.spread is None else one.spread for one in parts]
-            counted[row, places] = [one.is_counted for one in parts]
+            parts = tuple(of_rig.values())
+            told = _TOLD.of(parts, lambda: _told(parts))  # noqa: B023
+            self._rates[row, places], self._runs[row, places] = told[:2]
+            self._bounds[row, places], self._kinds[row, places] = told[2:4]
+            seen[row, places], counted[row, places] = told[4:]
         self._there = self._runs > 0
         self._spreads, self._freedoms = self._samples(seen, counted)
         with np.errstate(invalid="ignore", divide="ignore"):
@@ -312,6 +311,21 @@ class CellGrid:
                 case for place in self._any[other] if (case := self._names[place]) not in counted
             ),
         )
+
+
+_TOLD: Kept[tuple[Any, ...]] = Kept(200)  # rigs
+
+
+def _told(parts: Sequence[CellParts]) -> tuple[Any, ...]:
+    """(rates, runs, bounds, kinds, spreads, whether they are counted) of the cells of a rig."""
+    return (
+        np.array([one.average_fps for one in parts]),
+        np.array([one.runs for one in parts]),
+        np.array([BITS[one.bound] for one in parts]),
+        np.array([_kind_bits(one.kinds) for one in parts]),
+        np.array([np.nan if one.spread is None else one.spread for one in parts]),
+        np.array([one.is_counted for one in parts]),
+    )
 
 
 def _kind_bits(kinds: frozenset[Kind]) -> int:

@@ -6,6 +6,7 @@ Frames made by generation, or other settings than the case's, cannot be compared
 """
 
 from collections.abc import Mapping, Sequence
+from itertools import product
 
 from blunt_ruler.core.checks.all import Checked
 from blunt_ruler.core.checks.findings import Check
@@ -72,12 +73,15 @@ def unsound_words(checked: Checked) -> Unsound:
 
 
 def _unsound(checked: Checked) -> Unsound:
+    stopped = {
+        run_id: blocking
+        for run_id, found in checked.by_run.items()
+        if (blocking := [one for one in found if one.severity is Severity.BLOCKING])
+    }
     found = {}
-    for run in checked.runs:
-        if run.id not in checked.by_run:
-            continue
-        blocking = [one for one in checked.by_run[run.id] if one.severity is Severity.BLOCKING]
-        if run.decision is Decision.KEEP and blocking:
+    for run in checked.runs if stopped else ():
+        if run.id in stopped and run.decision is Decision.KEEP:
+            blocking = stopped[run.id]
             hard = any(one.check in NOT_COMPARABLE_FOR for one in blocking)
             words = f"pass {run.repeat}: {blocking[0].check.words}"
             found[run.id] = (Standing.NOT_COMPARABLE if hard else Standing.MIXED), words
@@ -111,10 +115,11 @@ def standings(
 ) -> dict[tuple[str, str], CellStanding]:
     """The standing of every cell that has kept runs; clean ones are left out."""
     rigs = contents.rigs
-    between: dict[tuple[str, str | None], tuple[str, ...]] = {}
+    between: dict[tuple[str, str], tuple[str, ...]] = {}
     own: dict[tuple[str, str], tuple[Standing, tuple[str, ...]]] = {}
-    for key, runs in kept.items():
-        faults = [unsound[run.id] for run in runs if run.id in unsound]
+    stopped = (run for run_id in unsound if (run := contents.runs.get(run_id)))
+    for key in dict.fromkeys((run.rig_id, run.case_id) for run in stopped):
+        faults = [unsound[run.id] for run in kept.get(key, ()) if run.id in unsound]
         if faults:
             worst = max((one for one, _ in faults), key=list(Standing).index)
             own[key] = worst, tuple(words for _, words in faults)
@@ -122,7 +127,18 @@ def standings(
     past = counted_changes(contents, kept)
     found = {}
     order = list(Standing)
+    others = [one for one in roles if one is not None]
+    for one_id, against in product({rig_id for rig_id, _ in kept}, others):
+        between[one_id, against] = (
+            ()
+            if one_id == against
+            else differing_facts(contents, rigs[one_id], rigs[against], review.varies)
+        )
+    differ = {rig_id for (rig_id, _), facts in between.items() if facts}
+    doubted = {case_id for rig_id, case_id in own if rig_id in others}
     for rig_id, case_id in kept:
+        if not (past or rig_id in differ or case_id in doubted or (rig_id, case_id) in own):
+            continue  # as nearly all: it and what it is held against are clean
         mine, words = own.get((rig_id, case_id), (Standing.CLEAN, ()))
         sides = []
         said = [*words]
@@ -130,10 +146,6 @@ def standings(
             if other_id is None or other_id == rig_id:
                 sides.append(mine)
                 continue
-            if (rig_id, other_id) not in between:
-                between[rig_id, other_id] = differing_facts(
-                    contents, rigs[rig_id], rigs[other_id], review.varies
-                )
             facts = between[rig_id, other_id]
             if past:
                 facts += _only_one_after(contents, past, case_id, rig_id, other_id)

@@ -5,6 +5,7 @@ Records name each other by id; nothing is worked out from them here.
 
 __all__ = [
     "bench_notes",
+    "by_cell",
     "edits",
     "hardware",
     "plan_settings",

@@ -4,13 +4,14 @@ Where a cell was measured again after a change, the passes from before it do not
 one side of a pair was, the pair is not like for like and says so.
 """
 
-from collections import Counter, defaultdict
+from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from datetime import UTC, datetime
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.records.bench_notes import Change
+from blunt_ruler.core.records.by_cell import runs_by_cell
 from blunt_ruler.core.records.edits import Edit
 from blunt_ruler.core.records.records import Contents, Decision, Run
 from blunt_ruler.core.text import count_text
@@ -66,12 +67,9 @@ def superseded(contents: Contents) -> Mapping[str, Change]:
 
 
 def _superseded(contents: Contents) -> dict[str, Change]:
-    cells: dict[tuple[str, str], list[Run]] = defaultdict(list)
-    for run in contents.runs.values():
-        cells[run.rig_id, run.case_id].append(run)
     found: dict[str, Change] = {}
     of_rig = {rig_id: _of_rig(contents, rig_id) for rig_id in contents.rigs}
-    for (rig_id, _), runs in cells.items():
+    for (rig_id, _), runs in runs_by_cell(contents).items():
         changes = of_rig[rig_id]
         if not changes:
             continue
