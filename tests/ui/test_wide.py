@@ -1,5 +1,6 @@
 """The window on 300 cases × 12 rigs × 3 passes: how long it is ever silent, at every stop."""
 
+import gc
 import sys
 import time
 
@@ -11,6 +12,7 @@ from blunt_ruler.bench.wide import wide_review
 from blunt_ruler.core.analysis.rail_states import STOPS
 from blunt_ruler.core.records.edits import Edit
 from blunt_ruler.logbook import Logbook
+from blunt_ruler.ui.app import SpareSearches
 
 TABLES = ("hosts", "cards", "links", "rigs", "titles", "cases", "runs", "reviews")
 BAR_S = 0.050
@@ -87,3 +89,25 @@ def test_the_window_answers_at_every_stop(window, wide_book, qtbot, handed_over_
     over = sum(taken > BAR_S for _, taken in silent)
     print(f"{over} of {len(silent)} are over the bar of {1000 * BAR_S:.0f} ms")
     assert silent[0][1] < LONGEST_S, silent[0][0]
+
+
+def test_what_a_logbook_holds_is_spared_searches_for_garbage(window, settle, demo_book):
+    thresholds = gc.get_threshold()
+    spare = SpareSearches(window)
+    try:
+        before = gc.get_freeze_count()
+        window.desk.open(demo_book)
+        settle(window)
+        frozen = gc.get_freeze_count()
+        assert frozen > before + 10_000
+        spare.begin()
+        assert gc.isenabled()
+        window.desk.refresh()
+        settle(window)
+        kept = gc.get_freeze_count()
+        window.desk.refresh()
+        settle(window)
+        assert gc.get_freeze_count() <= kept, "once for each logbook"
+    finally:
+        gc.set_threshold(*thresholds)
+        gc.unfreeze()

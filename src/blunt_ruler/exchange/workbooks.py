@@ -10,10 +10,13 @@ ZIP_EPOCH = (1980, 1, 1, 0, 0, 0)  # the earliest moment a zip can hold: no cloc
 
 def workbook_of(tables: Mapping[str, Iterable[Sequence[object]]]) -> bytes:
     """A workbook with a sheet for each table, by name; numbers are true numbers."""
+    from odf.element import Element
     from odf.opendocument import OpenDocumentSpreadsheet
     from odf.table import Table
     from odf.text import P
 
+    # Names that the program met before, in whatever order, would stand in every file from then on.
+    Element.namespaces.clear()
     book = OpenDocumentSpreadsheet()
     P()  # makes the names of text known to the file
     for name, rows in tables.items():

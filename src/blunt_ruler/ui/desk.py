@@ -71,6 +71,7 @@ class Desk(QObject):
         self._shared: SharedBook | None = None
         self._settled: Analysis | None = None  # the last whole one: what reads the same stays
         self._analysing: Job | None = None
+        self._next: Callable[[], Job] | None = None  # what is begun when the window has drawn
         self._review_id: str | None = None
         self._closing = False
         self._looking: Job | None = None
@@ -389,6 +390,7 @@ class Desk(QObject):
             return
         self.snapshot = snapshot
         self._review_id = snapshot.review.id if snapshot.review else None
+        self._next = None
         if self._analysing is not None:
             self._analysing.cancel()
             self._analysing = None
@@ -426,7 +428,14 @@ class Desk(QObject):
             jobs, words = self.analyses, "Fitting the limits"
         else:
             jobs, words = self.foreseeing, "Leaving links out in turn"
-        self._analysing = jobs.run(words, work, self._on_analysed, self.error_raised.emit)
+        # The window draws first what it was given: both at once would hold each other up.
+        self._next = partial(jobs.run, words, work, self._on_analysed, self.error_raised.emit)
+        QTimer.singleShot(0, self._go_on)
+
+    def _go_on(self) -> None:
+        if self._next is not None and not self._closing:
+            begin, self._next = self._next, None
+            self._analysing = begin()
 
     def _on_analysed(self, found: Snapshot) -> None:
         snapshot = self.snapshot

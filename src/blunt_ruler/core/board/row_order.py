@@ -3,10 +3,13 @@
 Only rows move; every figure stays the one of the Board, and a collapsed title says so.
 """
 
+from collections import ChainMap
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import reduce
 from itertools import groupby
+from typing import TypeAlias, TypeVar, cast
 
 from blunt_ruler.core.board.board import Board, Row
 from blunt_ruler.core.board.lenses import Lens, lens_value
@@ -19,6 +22,8 @@ from blunt_ruler.core.runs.score_parts import PART
 from blunt_ruler.core.text import count_text
 
 COLLAPSED = "title:"
+CellKey: TypeAlias = tuple[str, str]  # rig and case
+Value = TypeVar("Value")
 
 
 class GroupBy(StrEnum):
@@ -60,9 +65,14 @@ def arrange(board: Board, how: Arrangement, scores: Board | None = None) -> Boar
     return replace(
         arranged,
         rows=(*arranged.rows, *rows),
-        cells={**arranged.cells, **scores.cells},
-        runs={**arranged.runs, **scores.runs},
+        # Side by side: to join them would work out every cell that nobody looks at.
+        cells=_both(scores.cells, arranged.cells),
+        runs=_both(scores.runs, arranged.runs),
     )
+
+
+def _both(first: Mapping[CellKey, Value], then: Mapping[CellKey, Value]) -> Mapping[CellKey, Value]:
+    return ChainMap(cast("dict[CellKey, Value]", first), cast("dict[CellKey, Value]", then))
 
 
 def _arranged(board: Board, how: Arrangement) -> Board:

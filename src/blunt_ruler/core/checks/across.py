@@ -64,63 +64,83 @@ def _reading(repeats: Sequence[RunFacts]) -> float:
     return errors_together(errors)[0] if errors else 0.0
 
 
-def _same_but_resolution(case: Case) -> tuple[object, ...]:
-    return tuple(
-        getattr(case, name) for name in Case.model_fields if name not in ("id", "resolution")
-    )
+_SIZED: Kept[Case] = Kept()
+
+
+def _without_size(case: Case) -> Case:
+    """What cases share that differ in their size alone."""
+    return case.model_copy(update={"id": "", "resolution": ""})
 
 
 @check(Scope.REVIEW)
 def over_resolution(all_runs: AllRuns) -> Iterator[Finding]:
     """A case that is faster at more pixels, or that pixels do not move and nothing explains it."""
-    contents = all_runs.described
-    ladders: dict[tuple[object, ...], list[tuple[float, Sequence[RunFacts]]]] = defaultdict(list)
+    contents, thresholds = all_runs.described, all_runs.thresholds
+    alike: dict[Case, int] = {}
+    numbers = {
+        case.id: alike.setdefault(_SIZED.of((case,), lambda: _without_size(case)), len(alike))  # noqa: B023
+        for case in contents.cases.values()
+    }
+    ladders: dict[tuple[str, int], list[tuple[float, Sequence[RunFacts]]]] = defaultdict(list)
     for (rig_id, case_id), repeats in all_runs.sound.items():
-        case = contents.cases[case_id]
-        mpx = megapixels(case.resolution)
+        mpx = megapixels(contents.cases[case_id].resolution)
         if mpx is not None:
-            ladders[rig_id, *_same_but_resolution(case)].append((mpx, repeats))
-    for steps in ladders.values():
+            ladders[rig_id, numbers[case_id]].append((mpx, repeats))
+    titles = [case.title_id for case in alike]
+    for (_, number), steps in ladders.items():
         steps.sort(key=lambda step: step[0])
-        for (few, fewer), (many, more) in pairwise(steps):
-            low, high = _rate(fewer), _rate(more)
-            if low is None or high is None or many < MORE_PIXELS * few:
-                continue
-            lower, higher = (contents.cases[cell[0].run.case_id] for cell in (fewer, more))
-            allowed = _apart(
-                fewer, more, all_runs.spreads.get(higher.title_id, 0.0), all_runs.thresholds
-            )
-            words = (
-                f"{fps_text(high)} at {higher.resolution} and {fps_text(low)} at {lower.resolution}"
-            )
-            severity = Severity.CAUTION
-            if high / low - 1.0 > allowed:
-                check = Check.FASTER_AT_HIGHER_RESOLUTION
-                says = "more pixels cannot be faster"
-                remedy = "See whether a cap, a refresh lock or another setting held the lower one"
-            elif abs(high / low - 1.0) > all_runs.thresholds.level:
-                continue
-            elif all(read_by_eye(facts.run) for facts in (*fewer, *more)):
-                check, severity = Check.FLAT_OVER_RESOLUTION, Severity.NOTE
-                says = (
-                    "pixels do not move it; without a trace nothing tells CPU, link and cap apart"
-                )
-                remedy = "Read the card’s and the CPU’s load, see that the resolution was applied"
-            elif not _explains_flat(contents, more):
-                check = Check.FLAT_OVER_RESOLUTION
-                says = "pixels do not move it, and neither CPU nor link is at its end"
-                remedy = "See whether the resolution was applied and no cap is on"
-            else:
-                continue
-            yield Finding(
-                check,
-                severity,
-                more[0].run.id,
-                f"{words}: {says}.",
-                f"{remedy}; take both again.",
-                {"rate": round(high, 2), "at_fewer_pixels": round(low, 2)},
-                tuple(facts.run.id for facts in (*more[1:], *fewer)),
-            )
+        spread = all_runs.spreads.get(titles[number], 0.0)
+        cells = tuple(repeats for _, repeats in steps)
+        yield from _LADDERS.of(
+            (thresholds, *cells),
+            lambda: tuple(_over_steps(contents, steps, spread, thresholds)),  # noqa: B023
+            spread,
+        )
+
+
+_LADDERS: Kept[tuple[Finding, ...]] = Kept()
+
+
+def _over_steps(
+    contents: Contents,
+    steps: Sequence[tuple[float, Sequence[RunFacts]]],
+    spread: float,
+    thresholds: Thresholds,
+) -> Iterator[Finding]:
+    """The same over the sizes of one case on one rig, from few pixels to many."""
+    for (few, fewer), (many, more) in pairwise(steps):
+        low, high = _rate(fewer), _rate(more)
+        if low is None or high is None or many < MORE_PIXELS * few:
+            continue
+        lower, higher = (contents.cases[cell[0].run.case_id] for cell in (fewer, more))
+        allowed = _apart(fewer, more, spread, thresholds)
+        words = f"{fps_text(high)} at {higher.resolution} and {fps_text(low)} at {lower.resolution}"
+        severity = Severity.CAUTION
+        if high / low - 1.0 > allowed:
+            check = Check.FASTER_AT_HIGHER_RESOLUTION
+            says = "more pixels cannot be faster"
+            remedy = "See whether a cap, a refresh lock or another setting held the lower one"
+        elif abs(high / low - 1.0) > thresholds.level:
+            continue
+        elif all(read_by_eye(facts.run) for facts in (*fewer, *more)):
+            check, severity = Check.FLAT_OVER_RESOLUTION, Severity.NOTE
+            says = "pixels do not move it; without a trace nothing tells CPU, link and cap apart"
+            remedy = "Read the card’s and the CPU’s load, see that the resolution was applied"
+        elif not _explains_flat(contents, more):
+            check = Check.FLAT_OVER_RESOLUTION
+            says = "pixels do not move it, and neither CPU nor link is at its end"
+            remedy = "See whether the resolution was applied and no cap is on"
+        else:
+            continue
+        yield Finding(
+            check,
+            severity,
+            more[0].run.id,
+            f"{words}: {says}.",
+            f"{remedy}; take both again.",
+            {"rate": round(high, 2), "at_fewer_pixels": round(low, 2)},
+            tuple(facts.run.id for facts in (*more[1:], *fewer)),
+        )
 
 
 def _explains_flat(contents: Contents, repeats: Sequence[RunFacts]) -> bool:
@@ -142,7 +162,7 @@ def _explains_flat(contents: Contents, repeats: Sequence[RunFacts]) -> bool:
 @check(Scope.REVIEW)
 def lesser_part_wins(all_runs: AllRuns) -> Iterator[Finding]:
     """A rig that is faster though its card or its link is the lesser, all else being equal."""
-    contents = all_runs.described
+    contents, thresholds = all_runs.described, all_runs.thresholds
     by_case: dict[str, list[tuple[str, Sequence[RunFacts]]]] = defaultdict(list)
     for (rig_id, case_id), repeats in all_runs.sound.items():
         by_case[case_id].append((rig_id, repeats))
@@ -152,20 +172,22 @@ def lesser_part_wins(all_runs: AllRuns) -> Iterator[Finding]:
         pair: part for pair in product(told, repeat=2) if (part := _lesser_part(contents, *pair))
     }
     for case_id, cells in by_case.items():
-        cells = [(rig_id, repeats) for rig_id, repeats in cells if rig_id in told]
         spread = all_runs.spreads.get(contents.cases[case_id].title_id, 0.0)
-        for lesser_id, lesser in cells:
-            for better_id, better in cells:
-                lesser_in = parts.get((lesser_id, better_id))
-                if lesser_in is None:
-                    continue
-                slow, fast = _rate(better), _rate(lesser)
-                if slow is None or fast is None:
-                    continue
-                if fast / slow - 1.0 > _apart(lesser, better, spread, all_runs.thresholds):
-                    won.setdefault((lesser_id, better_id, lesser_in), []).append(
-                        (case_id, fast / slow - 1.0, better)
-                    )
+        there = dict(cells)
+        pairs = [pair for pair in parts if pair[0] in there and pair[1] in there]
+        place = {rig_id: at for at, rig_id in enumerate(there)}
+        for lesser_id, better_id in sorted(
+            pairs, key=lambda pair: (place[pair[0]], place[pair[1]])
+        ):
+            lesser, better = there[lesser_id], there[better_id]
+            by = _WON.of(
+                (lesser, better, thresholds),
+                lambda: _won(lesser, better, spread, thresholds),  # noqa: B023
+                spread,
+            )
+            if by is not None:
+                key = lesser_id, better_id, parts[lesser_id, better_id]
+                won.setdefault(key, []).append((case_id, by, better))
     for (lesser_id, better_id, what), cases in won.items():
         _, _, first = cases[0]
         winner, loser = rig_mark(lesser_id), rig_mark(better_id)
@@ -180,6 +202,20 @@ def lesser_part_wins(all_runs: AllRuns) -> Iterator[Finding]:
             {"cases": float(len(cases)), "by": round(cases[0][1], 4), "part": what},
             tuple(facts.run.id for facts in first[1:]),
         )
+
+
+_WON: Kept[float | None] = Kept(150_000)
+
+
+def _won(
+    lesser: Sequence[RunFacts], better: Sequence[RunFacts], spread: float, thresholds: Thresholds
+) -> float | None:
+    """By what share the lesser rig is the faster in a case; None where it is not beyond doubt."""
+    slow, fast = _rate(better), _rate(lesser)
+    if slow is None or fast is None:
+        return None
+    by = fast / slow - 1.0
+    return by if by > _apart(lesser, better, spread, thresholds) else None
 
 
 def _has_parts(rig: Rig) -> bool:

@@ -9,6 +9,7 @@ from collections.abc import Iterator, Sequence
 
 from blunt_ruler.core.checks.findings import About, Check, Finding, RunFacts
 from blunt_ruler.core.checks.registry import AllRuns, Scope, check
+from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.measure.held_rates import Held, held_rates
 from blunt_ruler.core.measure.kinds import COUNTED
 from blunt_ruler.core.measure.means import harmonic_mean
@@ -26,6 +27,16 @@ def read_by_eye(run: Run) -> bool:
     return run.average_fps is not None and run.how_read.kind not in COUNTED
 
 
+_BY_HAND: Kept[tuple[RunFacts, ...]] = Kept()
+
+
+def _by_hand(repeats: Sequence[RunFacts]) -> tuple[RunFacts, ...]:
+    """The runs of a cell that eyes read."""
+    return _BY_HAND.of(
+        (repeats,), lambda: tuple(facts for facts in repeats if read_by_eye(facts.run))
+    )
+
+
 @check(Scope.REVIEW)
 def held_figures(all_runs: AllRuns) -> Iterator[Finding]:
     """Typed rates that sit on a refresh step, twice or beaten by more pixels: one finding a rig
@@ -34,14 +45,17 @@ def held_figures(all_runs: AllRuns) -> Iterator[Finding]:
     contents = all_runs.described
     rates: dict[str, dict[str, float]] = defaultdict(dict)
     typed: dict[tuple[str, str], Sequence[RunFacts]] = {}
+    eyed = {rig_id for (rig_id, _), repeats in all_runs.sound.items() if _by_hand(repeats)}
     for (rig_id, case_id), repeats in all_runs.sound.items():
+        if rig_id not in eyed:
+            continue
         each = [rate for facts in repeats if (rate := facts.run.average_fps)]
         if not each:
             continue
         rates[rig_id][contents.case_label(case_id)] = harmonic_mean(each)
         cap = contents.cases[case_id].frame_cap_fps
         wanted = cap is not None and abs(harmonic_mean(each) / cap - 1.0) < ON_PURPOSE
-        if all(read_by_eye(facts.run) for facts in repeats) and not wanted:
+        if len(_by_hand(repeats)) == len(repeats) and not wanted:
             typed[rig_id, contents.case_label(case_id)] = repeats
     for rig_id, cases in rates.items():
         by_step: dict[float, list[tuple[str, Held]]] = defaultdict(list)
@@ -81,7 +95,7 @@ def same_figure(all_runs: AllRuns) -> Iterator[Finding]:
     cells: dict[float, list[Sequence[RunFacts]]] = defaultdict(list)
     typed = 0
     for repeats in all_runs.sound.values():
-        by_hand = [facts for facts in repeats if read_by_eye(facts.run)]
+        by_hand = _by_hand(repeats)
         typed += bool(by_hand)
         for rate in {facts.run.average_fps for facts in by_hand}:
             if rate is not None:

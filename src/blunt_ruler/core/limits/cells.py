@@ -3,14 +3,17 @@
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import partial
 
 import numpy as np
 
 from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.board.lenses import by_eye
-from blunt_ruler.core.compare.comparability import Standing
+from blunt_ruler.core.compare.cell_parts import CellParts
+from blunt_ruler.core.compare.comparability import CLEAN, Standing
 from blunt_ruler.core.compare.results import CaseResult
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.measure.reading import NORMAL
 from blunt_ruler.core.measure.resolution import megapixels
@@ -177,33 +180,50 @@ def found_in(contents: Contents, board: Board, strict: bool = True) -> Found:
         card = contents.cards[rig.card_id]
         if card.board_power_w:
             watts[card.id] = card.board_power_w * (0.5 if card.built_in else 1.0)
+        of_rig = board.parts.get(rig.id, {})
         for row in board.rows:
-            cell = board.cells.get((rig.id, row.case_id))
-            case = contents.cases[row.case_id]
-            mpx = megapixels(case.resolution)
-            if cell is None or mpx is None or cell.standing.worst is not Standing.CLEAN:
+            parts, case = of_rig.get(row.case_id), contents.cases[row.case_id]
+            standing = board.standings.get((rig.id, row.case_id), CLEAN)
+            if parts is None or standing.worst is not Standing.CLEAN:
                 continue
-            if cell.bound is not Bound.POINT:
-                continue
-            back = SENT_BACK_MB_PER_MPX * mpx if rig.screen_path is ScreenPath.SENT_BACK else 0.0
-            spread = cell.spread if cell.spread is not None else ASSUMED_SPREAD
-            cells.append(
-                Cell(
-                    rig=rig.id,
-                    case=row.case_id,
-                    family=family_of(contents, case),
-                    megapixels=mpx,
-                    host=rig.host_id,
-                    card=rig.card_id,
-                    link=link.name,
-                    average_fps=cell.average_fps,
-                    spread=math.hypot(
-                        max(spread, 0.005) / math.sqrt(cell.runs), CELL_FLOOR, _read_spread(cell)
-                    ),
-                    sent_back_mb=back,
-                )
-            )
+            # Of figures that eyes read the cell says how far they leave the rate open.
+            seen = board.cells[rig.id, row.case_id] if by_eye(parts.kinds) else None
+            things = (parts, seen, case, rig, contents.titles[case.title_id])
+            make = partial(_cell_of, contents, rig, case, link.name, parts, seen)
+            if (cell := _CELLS.of(things, make, link.name)) is not None:
+                cells.append(cell)
     return Found(tuple(cells), links, watts)
+
+
+_CELLS: Kept[Cell | None] = Kept()
+
+
+def _cell_of(
+    contents: Contents,
+    rig: Rig,
+    case: Case,
+    link: str,
+    parts: CellParts,
+    seen: CaseResult | None,
+) -> Cell | None:
+    """A cell for the fit; None for one that is a bound, or of no known size."""
+    mpx = megapixels(case.resolution)
+    if mpx is None or parts.bound is not Bound.POINT:
+        return None
+    spread = parts.spread if parts.spread is not None else ASSUMED_SPREAD
+    read = _read_spread(seen) if seen is not None else 0.0
+    return Cell(
+        rig=rig.id,
+        case=case.id,
+        family=family_of(contents, case),
+        megapixels=mpx,
+        host=rig.host_id or "",
+        card=rig.card_id or "",
+        link=link,
+        average_fps=parts.average_fps,
+        spread=math.hypot(max(spread, 0.005) / math.sqrt(parts.runs), CELL_FLOOR, read),
+        sent_back_mb=SENT_BACK_MB_PER_MPX * mpx if rig.screen_path is ScreenPath.SENT_BACK else 0.0,
+    )
 
 
 def speed_guess(watts: Mapping[str, float], own: float) -> dict[str, float]:
@@ -231,7 +251,7 @@ def measured_of(contents: Contents, board: Board) -> Measured:
 
 def _read_spread(cell: CaseResult) -> float:
     """How far the reading itself leaves a rate open: the deviation of its log."""
-    if not by_eye(cell.kinds) or cell.rate_low is None or cell.rate_high is None:
+    if cell.rate_low is None or cell.rate_high is None:
         return 0.0
     return math.log(cell.rate_high / cell.rate_low) / (2.0 * NORMAL)
 

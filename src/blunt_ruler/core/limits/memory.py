@@ -12,6 +12,7 @@ from datetime import datetime, timedelta
 
 from blunt_ruler.core.board.board import Board, build_board
 from blunt_ruler.core.compare.comparability import Standing, Unsound
+from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.limits.cells import Cell, Found, Measured, found_in, speed_guess
 from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.records.records import Contents, Review, Run
@@ -121,10 +122,20 @@ class _States:
 
 def _span(board: Board) -> tuple[datetime, datetime] | None:
     """From the first to the last counted run of a Board; None where none has a date."""
-    every = [
-        at for key in board.cells for run in board.counted(*key) if (at := moment_of(run.taken_at))
-    ]
+    every: list[datetime] = []
+    for key in board.cells:
+        counted = board.counted(*key)
+        every += _SPANS.of(counted, lambda: _ends(counted))  # noqa: B023
     return (min(every), max(every)) if every else None
+
+
+_SPANS: Kept[tuple[datetime, ...]] = Kept()
+
+
+def _ends(runs: Sequence[Run]) -> tuple[datetime, ...]:
+    """The first and the last moment of some runs; nothing where none has a date."""
+    every = [at for run in runs if (at := moment_of(run.taken_at))]
+    return (min(every), max(every)) if every else ()
 
 
 def _time_of(board: Board, cell: Cell, now: tuple[datetime, datetime] | None) -> str:

@@ -14,6 +14,7 @@ from typing import TypeVar
 import numpy as np
 
 from blunt_ruler.core.board.board import Board
+from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.limits.cells import Cell
 from blunt_ruler.core.limits.fit import Fit
 from blunt_ruler.core.measure.held_rates import held_rates
@@ -62,6 +63,9 @@ def misfits(fit: Fit, contents: Contents, board: Board) -> Withheld:
     return found
 
 
+_READ: Kept[float | None] = Kept()
+
+
 class _Look:
     """A fit with what its cells are off by, and how far that is out of the ordinary."""
 
@@ -84,6 +88,11 @@ class _Look:
 
     def reading(self, cell: Cell, gauge: Gauge) -> float | None:
         """The mean of a gauge over the runs of a cell; None where nobody read it."""
+        runs = self.board.runs.get((cell.rig, cell.case), ())
+        past = frozenset(run.id for run in runs if run.id in self.board.past)
+        return _READ.of((runs,), lambda: self._read(cell, gauge), gauge, past)
+
+    def _read(self, cell: Cell, gauge: Gauge) -> float | None:
         runs = self.board.counted(cell.rig, cell.case)
         values = [value for run in runs if (value := run.reading(gauge)) is not None]
         return sum(values) / len(values) if values else None

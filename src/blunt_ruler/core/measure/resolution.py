@@ -1,5 +1,7 @@
 """Resolutions as people write them: "1080p", "4K", "2560x1440"."""
 
+from functools import lru_cache
+
 KNOWN_LINES = {720: 1280, 900: 1600, 1080: 1920, 1440: 2560, 1600: 2560, 2160: 3840, 4320: 7680}
 KNOWN_K = {"2k": (2560, 1440), "4k": (3840, 2160), "5k": (5120, 2880), "8k": (7680, 4320)}
 
@@ -26,6 +28,7 @@ def pixels(words: str) -> tuple[int, int] | None:
     return None
 
 
+@lru_cache(maxsize=4096)
 def megapixels(words: str) -> float | None:
     """Millions of pixels of a resolution in words; None where they are not one."""
     size = pixels(words)
