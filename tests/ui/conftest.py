@@ -1,6 +1,8 @@
 """A dressed application, and windows that are closed again."""
 
 import gc
+import time
+import weakref
 from pathlib import Path
 
 import numpy as np
@@ -39,25 +41,38 @@ def window(dressed, qtbot, own_settings):
     gc.collect()
 
 
+@pytest.fixture(autouse=True)
+def all_jobs(monkeypatch):
+    """Every Jobs there is: looking for them among a window's children takes longer than most do."""
+    known, make = weakref.WeakSet(), Jobs.__init__
+
+    def noted(self, *given, **named):
+        make(self, *given, **named)
+        known.add(self)
+
+    monkeypatch.setattr(Jobs, "__init__", noted)
+    return known
+
+
 @pytest.fixture
-def settle(qtbot):
+def settle(dressed, all_jobs):
     """Wait until nothing is under way and the window has drawn; links that are left out in turn,
     which takes longest and changes least, are waited for where they are `foreseen`.
     """
 
     def settle(window, foreseen=False):
-        known = []  # looking through a window's children takes longer than most jobs
-
-        def quiet():
-            if not any(jobs._running for jobs in known):
-                desk = getattr(window, "desk", None)
-                apart = desk.foreseeing if desk is not None and not foreseen else None
-                known[:] = [jobs for jobs in window.findChildren(Jobs) if jobs is not apart]
-            return not any(jobs._running for jobs in known)
-
-        qtbot.waitUntil(quiet, timeout=60_000)
-        qtbot.wait(1)
-        qtbot.waitUntil(quiet, timeout=60_000)
+        desk = getattr(window, "desk", None)
+        apart = desk.foreseeing if desk is not None and not foreseen else None
+        until = time.monotonic() + 60.0
+        still = 0
+        while still < 2:  # what ends may begin something else
+            dressed.processEvents()
+            going = any(jobs._running for jobs in all_jobs if jobs is not apart)
+            waits = desk is not None and desk._next is not None and desk._closing is False
+            still = 0 if going or waits else still + 1
+            if still == 0:
+                assert time.monotonic() < until, "something is under way for a minute"
+                time.sleep(0.001)
 
     return settle
 

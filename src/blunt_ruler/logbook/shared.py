@@ -5,7 +5,7 @@ changed and when, and goes on in a copy where the file is gone. Not for two thre
 """
 
 from collections.abc import Callable, Sequence
-from dataclasses import fields
+from dataclasses import fields, replace
 from pathlib import Path
 
 from blunt_ruler.core.errors import UserFixable
@@ -60,13 +60,19 @@ class SharedBook:
             return True
         if not self.book.changed_elsewhere():
             return False
-        before, self.contents = self.contents, self.book.contents()
+        before, read = self.contents, self.book.contents()
         self.others += 1
+        tables = {}
         for field in fields(before):
-            old, new = getattr(before, field.name), getattr(self.contents, field.name)
+            old, new = getattr(before, field.name), getattr(read, field.name)
+            # A record that is as it was stays the same object: what was made of it stands.
+            tables[field.name] = {
+                key: old[key] if old.get(key) == record else record for key, record in new.items()
+            }
             for key in old.keys() | new.keys():
-                if old.get(key) != new.get(key):
+                if old.get(key) is not tables[field.name].get(key):
                     self._changed[field.name, key] = self.others
+        self.contents = replace(read, **tables)
         return True
 
     def edit(self, make: Make, seen: int | None = None) -> None:

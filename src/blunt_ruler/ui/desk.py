@@ -102,9 +102,14 @@ class Desk(QObject):
                 shared = SharedBook(book, rescue_path, self.rescued.emit)
                 shared.always_review(new_id)
                 step("Building the Board", 0.8)
-                same = self._settled is not None and self._settled.contents == shared.contents
-                # What is found in one logbook says nothing of another.
-                snapshot = self._take_snapshot(shared, None, self._settled if same else None)
+                before = self._settled
+                if before is not None and before.contents == shared.contents:
+                    shared.contents = (
+                        before.contents
+                    )  # the same objects: what is known of them stands
+                else:
+                    before = None  # what is found in one logbook says nothing of another
+                snapshot = self._take_snapshot(shared, None, before)
             except BaseException:
                 book.close()
                 raise

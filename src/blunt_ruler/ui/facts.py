@@ -34,6 +34,7 @@ class Facts(QWidget):
     def __init__(self, heading: str, model: type[BaseModel], only: Sequence[str] = ()) -> None:
         super().__init__()
         self._heading = heading
+        self._shown: tuple[object, ...] = ()
         self.head = Fold()
         self.form = PartForm(model, blank=BLANK, of=heading, narrow=True, only=only)
         self.form.parts_changed.connect(self.changed)
@@ -43,6 +44,9 @@ class Facts(QWidget):
 
     def show_records(self, records: Sequence[BaseModel], key: str = "") -> None:
         """Show some records, or nothing; what is being typed into the form goes on."""
+        if records and (*records, key) == self._shown:
+            return
+        self._shown = (*records, key)
         self.setVisible(bool(records))
         self.form.show_parts(records, key)
         names = list(self.form.fields)

@@ -66,6 +66,7 @@ class _Field(QWidget):
             unit = label(spec.typed_unit, "small", wrap=False)
             unit.setMinimumWidth(20)
             row.addWidget(unit)
+        self._said = ""
         self.wrong = label("", "error")
         self.wrong.hide()
         if narrow and spec.kind not in (FieldKind.CHOICE, FieldKind.LINES):  # these need the room
@@ -139,7 +140,7 @@ class _Field(QWidget):
         elif self.box.text() != text:
             self.box.setText(text)
             self.box.setCursorPosition(0)  # a long text shows its beginning
-        self._check()
+        self._say("")  # what is stored can stand
 
     def _check(self) -> bool:
         try:
@@ -151,8 +152,13 @@ class _Field(QWidget):
         return True
 
     def _say(self, words: str) -> None:
+        if words == self._said:
+            return
+        was_wrong, self._said = bool(self._said), words
         self.wrong.setText(words)
         self.wrong.setVisible(bool(words))
+        if bool(words) == was_wrong:
+            return
         self.box.setProperty("wrong", bool(words))
         style = self.box.style()
         if style is not None:
@@ -225,6 +231,8 @@ class PartForm(QWidget):
     def show_parts(self, parts: Sequence[BaseModel], key: str = "") -> None:
         """Show what several parts agree in; what is typed is said of them all."""
         key = key or " ".join(str(getattr(part, "id", "")) for part in parts)
+        if parts and tuple(parts) == self._parts and key == self._key:
+            return  # they stand there, and what is typed goes on
         fresh = bool(parts) and (not self._parts or key != self._key)
         self._parts, self._key = tuple(parts), key
         allow(self, "" if parts else "Make or choose one first")
