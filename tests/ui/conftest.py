@@ -24,11 +24,21 @@ def dressed(qapp):
 
 
 @pytest.fixture
-def window(dressed, qtbot, own_settings):
-    """The window without a logbook."""
+def looks_back():
+    """A window that closes keeps a picture of itself."""
+    return True
+
+
+@pytest.fixture
+def window(request, dressed, qtbot, own_settings, monkeypatch):
+    """The window without a logbook. It keeps no picture of its last look, which takes as long as
+    a short test, but where a test `looks_back`.
+    """
     from blunt_ruler.ui.settings import Settings
     from blunt_ruler.ui.window import MainWindow
 
+    if "looks_back" not in request.fixturenames:
+        monkeypatch.setattr(MainWindow, "_look_back", lambda _window: None)
     window = MainWindow(Settings())
     window.show()
     window.activateWindow()
@@ -38,7 +48,7 @@ def window(dressed, qtbot, own_settings):
     dressed.processEvents()  # what threads still had to say arrives while the window is there
     # What Qt has to say at the end of a window belongs to this test, not to a later one.
     sip.delete(window)
-    gc.collect()
+    gc.collect(1)  # the young: all of it takes longer than most tests
 
 
 @pytest.fixture(autouse=True)

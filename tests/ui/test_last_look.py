@@ -9,6 +9,8 @@ from blunt_ruler.ui import last_look, theme
 from blunt_ruler.ui.settings import Settings, last_look_path
 from blunt_ruler.ui.window import MainWindow
 
+pytestmark = pytest.mark.usefixtures("looks_back")
+
 
 @pytest.fixture
 def closed(demo_window, monkeypatch, tmp_path, settle):
