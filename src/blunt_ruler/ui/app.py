@@ -50,7 +50,8 @@ class SpareSearches(QObject):
 def make_app(arguments: list[str]) -> QApplication:
     """The dressed QApplication, without a window yet."""
     # As an argument: setStyle would hand back the style, and wrapping one takes 10 ms.
-    app = QApplication([*arguments[:1], "-style", "Fusion", *arguments[1:]])
+    name = arguments[:1] or ["blunt-ruler"]
+    app = QApplication([*name, "-style", "Fusion", *arguments[1:]])
     app.setApplicationName("blunt-ruler")
     app.setApplicationDisplayName("Blunt Ruler")
     app.setDesktopFileName("blunt-ruler")
