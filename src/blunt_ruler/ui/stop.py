@@ -31,7 +31,14 @@ from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.widgets import BluntLine, Parts, empty
 
 EVIDENCE_WIDTH, HANDLE_WIDTH = 262, 24
-PAGE_BUTTON_ROOM = 24  # the chosen one is bold: room for its words, padding and edge
+PAGE_BUTTON_ROOM = 18  # the chosen one is bold: room for its words, padding and edge
+
+
+def fit_words(button: QPushButton) -> None:
+    """Make room for a button's words in bold, as they are when it is chosen."""
+    button.setStyleSheet("padding-left: 6px; padding-right: 6px;")
+    bold = QFontMetrics(theme.font(theme.BODY, theme.SEMIBOLD))
+    button.setMinimumWidth(bold.horizontalAdvance(button.text()) + PAGE_BUTTON_ROOM)
 
 
 class Evidence(QFrame):
@@ -142,9 +149,7 @@ class PageBar(QWidget):
         button = QPushButton(name)
         button.setCheckable(True)
         button.setChecked(not self.buttons)
-        button.setStyleSheet("padding-left: 9px; padding-right: 9px;")
-        bold = QFontMetrics(theme.font(theme.BODY, theme.SEMIBOLD))
-        button.setMinimumWidth(bold.horizontalAdvance(name) + PAGE_BUTTON_ROOM)
+        fit_words(button)
         button.clicked.connect(lambda _on: self.page_chosen.emit(name))
         self._group.addButton(button)
         self.row.insertWidget(len(self.buttons), button)

@@ -46,7 +46,7 @@ from blunt_ruler.ui.explained import explained
 from blunt_ruler.ui.jobs import Job, Jobs
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.snapshot import Snapshot
-from blunt_ruler.ui.stop import Page
+from blunt_ruler.ui.stop import Page, fit_words
 from blunt_ruler.ui.widgets import Parts, give_way, label
 
 FIRST_LENSES = (Lens.RATE, Lens.LOW_1, Lens.GAIN, Lens.LOSS)
@@ -131,15 +131,15 @@ class BoardPage(Page):
             button.setCheckable(True)
             button.setChecked(lens is Lens.RATE)
             button.setToolTip(explained(lens))
-            button.setStyleSheet("padding-left: 9px; padding-right: 9px;")
+            fit_words(button)
             button.clicked.connect(lambda _checked, lens=lens: self.show_lens(lens))
             self._lenses.addButton(button)
             self.lens_buttons[lens] = button
             row.addWidget(button)
         self.more = QComboBox()
         self.more.setAccessibleName("Lens")
-        give_way(self.more, 178, 132)
-        self.more.setPlaceholderText("more lenses")
+        give_way(self.more, 178, 106)
+        self.more.setPlaceholderText("more …")
         for lens in Lens:
             self.more.addItem(capital(lens), lens)
             tip = Qt.ItemDataRole.ToolTipRole
