@@ -48,7 +48,7 @@ def window(request, dressed, qtbot, own_settings, monkeypatch):
     dressed.processEvents()  # what threads still had to say arrives while the window is there
     # What Qt has to say at the end of a window belongs to this test, not to a later one.
     sip.delete(window)
-    gc.collect(1)  # the young: all of it takes longer than most tests
+    gc.collect()
 
 
 @pytest.fixture(autouse=True)

@@ -38,7 +38,7 @@ from blunt_ruler.ui import theme
 
 COLUMNS = ("Log", "Average", "1 % low", "Rig", "Role", "Case")
 LOG, AVERAGE, LOW, RIG, ROLE, CASE = range(len(COLUMNS))
-PLACES = (RIG, ROLE, CASE)
+PLACES = {RIG: "rig", ROLE: "role", CASE: "case"}  # columns that are chosen, and of what
 ROW_HEIGHT = 36
 
 
@@ -95,18 +95,13 @@ class LogRows(QAbstractTableModel):
     def text(self, row: int, column: int) -> str:
         """What stands in a cell."""
         one = self.rows[row]
-        match column:
-            case 0:
-                return one.error or one.path.name
-            case 1:
-                return fps_text(one.reading.average_fps if one.reading else None)
-            case 2:
-                return fps_text(one.figures.low_1.by(self._school) if one.figures else None)
-            case 3:
-                return one.rig
-            case 4:
-                return one.role
-        return one.case
+        if column in PLACES:
+            return str(getattr(one, PLACES[column]))
+        if column == LOG:
+            return one.error or one.path.name
+        if column == LOW:
+            return fps_text(one.figures.low_1.by(self._school) if one.figures else None)
+        return fps_text(one.reading.average_fps if one.reading else None)
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         row, column = index.row(), index.column()
@@ -131,14 +126,14 @@ class LogRows(QAbstractTableModel):
     def place(self, row: int, column: int, words: str) -> None:
         """Say where a log belongs."""
         if words != self.text(row, column):
-            setattr(self.rows[row], COLUMNS[column].lower(), words)
+            setattr(self.rows[row], PLACES[column], words)
             self.show_rows(row, row)
             self.placed.emit(column)
 
     def place_all(self, column: int, words: str) -> None:
         """Say it of all logs at once."""
         for one in self.rows:
-            setattr(one, COLUMNS[column].lower(), words)
+            setattr(one, PLACES[column], words)
         self.show_rows(0, len(self.rows) - 1)
         self.placed.emit(column)
 
@@ -231,6 +226,7 @@ class LogTable(QTableView):
         super().__init__()
         self.setObjectName("boxes")
         self.setAccessibleName("Logs to import")
+        model.setParent(self)  # it goes with the table and not before: nothing selects in it then
         self.setModel(model)
         self._delegate = PlaceDelegate(names, self)
         for column in PLACES:
