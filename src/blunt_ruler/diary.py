@@ -33,9 +33,8 @@ def log_path() -> Path:
 @contextmanager
 def kept(*, debug: bool = False, path: Path | None = None) -> Iterator[None]:
     """Write to the file while this lasts; with `debug` all of it, and to stderr as well."""
-    handlers: list[logging.Handler] = [logging.StreamHandler(sys.stderr)] if debug else []
+    handlers = [*([logging.StreamHandler(sys.stderr)] if debug else ()), _File(path)]
     before = log.level
-    handlers.append(_File(path))
     for handler in handlers:
         handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
         log.addHandler(handler)

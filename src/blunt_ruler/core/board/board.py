@@ -9,6 +9,7 @@ from dataclasses import dataclass, field, replace
 from functools import partial
 from typing import TypeAlias
 
+from blunt_ruler.core.compare.cell_grid import Standings
 from blunt_ruler.core.compare.cell_parts import CellParts, parts_of
 from blunt_ruler.core.compare.comparability import CellStanding, Unsound
 from blunt_ruler.core.compare.compare import compare_cells
@@ -201,7 +202,7 @@ def build_board(
     )
 
 
-Standings: TypeAlias = Mapping[tuple[str, str], CellStanding]
+MOST_COMPARED = 4  # of the same cells: by other means, or standing otherwise
 _COMPARED: Kept[list[tuple[How, Standings, Comparison]]] = Kept(16)
 
 
@@ -224,6 +225,7 @@ def _compared(
             return comparison
     made = compare_cells(measured, base, reference, school, how, standing)
     known.append((how, standing, made))
+    del known[:-MOST_COMPARED]
     return made
 
 

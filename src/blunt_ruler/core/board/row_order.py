@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import reduce
 from itertools import groupby
-from typing import TypeAlias, TypeVar, cast
+from typing import TypeVar, cast
 
 from blunt_ruler.core.board.board import Board, Row
 from blunt_ruler.core.board.lenses import Lens, lens_value
@@ -18,11 +18,11 @@ from blunt_ruler.core.compare.results import CaseResult
 from blunt_ruler.core.measure.kinds import Bound, MeanSchool, least_sure
 from blunt_ruler.core.measure.means import mean_ratio
 from blunt_ruler.core.measure.resolution import megapixels
+from blunt_ruler.core.records.by_cell import Cell
 from blunt_ruler.core.runs.score_parts import PART
 from blunt_ruler.core.text import count_text
 
 COLLAPSED = "title:"
-CellKey: TypeAlias = tuple[str, str]  # rig and case
 Value = TypeVar("Value")
 
 
@@ -71,8 +71,8 @@ def arrange(board: Board, how: Arrangement, scores: Board | None = None) -> Boar
     )
 
 
-def _both(first: Mapping[CellKey, Value], then: Mapping[CellKey, Value]) -> Mapping[CellKey, Value]:
-    return ChainMap(cast("dict[CellKey, Value]", first), cast("dict[CellKey, Value]", then))
+def _both(first: Mapping[Cell, Value], then: Mapping[Cell, Value]) -> Mapping[Cell, Value]:
+    return ChainMap(cast("dict[Cell, Value]", first), cast("dict[Cell, Value]", then))
 
 
 def _arranged(board: Board, how: Arrangement) -> Board:

@@ -12,10 +12,9 @@ from typing import Any, TypeVar
 
 from blunt_ruler.core.checks.consensus import Expected
 from blunt_ruler.core.checks.findings import Finding, RunFacts
+from blunt_ruler.core.records.by_cell import Cell
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.records.thresholds import Thresholds
-
-Cell = tuple[str, str]
 
 
 class Scope(IntEnum):

@@ -8,13 +8,14 @@ from statistics import median
 from blunt_ruler.core.checks.by_eye import read_by_eye
 from blunt_ruler.core.checks.consensus import MAD_TO_SD, Expected, judge
 from blunt_ruler.core.checks.findings import About, Check, Finding, RunFacts
-from blunt_ruler.core.checks.registry import AllRuns, Cell, Repeats, Scope, check
+from blunt_ruler.core.checks.registry import AllRuns, Repeats, Scope, check
 from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.measure.profile import places, same_recording
 from blunt_ruler.core.measure.resolution import pixels
 from blunt_ruler.core.measure.robust_line import theil_sen
 from blunt_ruler.core.measure.telemetry import Gauge
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
+from blunt_ruler.core.records.by_cell import Cell
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.records.thresholds import Thresholds
 from blunt_ruler.core.text import count_text, fps_text, percent_text

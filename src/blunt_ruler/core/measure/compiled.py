@@ -31,13 +31,9 @@ def compiled(part: str, *packages: str) -> Any:
             sys.modules[package] = stand_ins[package] = stand_in
         return import_module(part)
     except (ImportError, ValueError):
-        _forget(stand_ins)
-        return import_module(first)
+        pass
     finally:  # whoever wants the packages themselves finds no trace of this
-        _forget(stand_ins)
-
-
-def _forget(stand_ins: dict[str, ModuleType]) -> None:
-    for name, stand_in in stand_ins.items():
-        if sys.modules.get(name) is stand_in:
-            del sys.modules[name]
+        for name, stand_in in stand_ins.items():
+            if sys.modules.get(name) is stand_in:
+                del sys.modules[name]
+    return import_module(first)

@@ -27,7 +27,7 @@ def runs_by_cell(contents: Contents) -> ByCell:
     for known, by_cell in before:
         if known is runs:
             return by_cell
-    made = next((one for pair in before[:1] if (one := _brought_up(*pair, runs))), None)
+    made = _brought_up(*before[0], runs) if before else None
     if made is None:
         made = _grouped(runs.values())
     _known.appendleft((runs, made))

@@ -85,8 +85,12 @@ class ImportDialog(QDialog):
         self._soon.timeout.connect(self._update)
         self._lay_out()
         rows = range(len(self._files))
-        for start in rows[:: CHUNK if self._pool else 1]:
-            self._read_many(rows[start : start + CHUNK]) if self._pool else self._read(start)
+        if self._pool is None:
+            for row in rows:
+                self._read(row)
+        else:
+            for start in rows[::CHUNK]:
+                self._read_many(rows[start : start + CHUNK])
         self._update()
         self.table.selectRow(0)
 
