@@ -431,6 +431,7 @@ def main() -> None:
         folder = Path(text)
         for home in HOMES:
             os.environ[home] = text
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
         works = {
             "metrics": lambda: bench_metrics(times_ms),
             "import": lambda: bench_import(times_ms, folder),

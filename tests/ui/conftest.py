@@ -75,6 +75,7 @@ def settle(dressed, all_jobs):
         apart = desk.foreseeing if desk is not None and not foreseen else None
         until = time.monotonic() + 60.0
         still = 0
+        window.setUpdatesEnabled(False)  # it is drawn once, when all is there
         while still < 2:  # what ends may begin something else
             dressed.processEvents()
             going = any(jobs._running for jobs in all_jobs if jobs is not apart)
@@ -83,6 +84,8 @@ def settle(dressed, all_jobs):
             if still == 0:
                 assert time.monotonic() < until, "something is under way for a minute"
                 time.sleep(0.001)
+        window.setUpdatesEnabled(True)
+        dressed.processEvents()
 
     return settle
 

@@ -7,7 +7,7 @@ from enum import StrEnum
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from blunt_ruler.core.drawing import palette
 from blunt_ruler.core.drawing.palette import PAPER, SLATE, Theme
@@ -67,12 +67,13 @@ def current() -> Theme:
 
 
 def apply_theme(app: QApplication, theme: Theme) -> None:
-    """Dress the whole application."""
+    """Give the application the type and the colours of a theme; windows are dressed one by one."""
     global _current
     _current = theme
     app.setFont(font(BODY))
     colours = QPalette()
-    ink, card = QColor(theme.ink), QColor(theme.card)
+    ink, card, faint = QColor(theme.ink), QColor(theme.card), QColor(theme.ink)
+    faint.setAlpha(128)
     for role, colour in (
         (QPalette.ColorRole.Window, QColor(theme.paper)),
         (QPalette.ColorRole.Base, card),
@@ -85,19 +86,27 @@ def apply_theme(app: QApplication, theme: Theme) -> None:
         (QPalette.ColorRole.ToolTipText, card),
         (QPalette.ColorRole.Highlight, QColor(theme.selected)),
         (QPalette.ColorRole.HighlightedText, ink),
-        (QPalette.ColorRole.PlaceholderText, QColor(theme.steel)),
+        (QPalette.ColorRole.PlaceholderText, faint),
         (QPalette.ColorRole.Link, QColor(theme.blue)),
     ):
         colours.setColor(role, colour)
     for role in (QPalette.ColorRole.Text, QPalette.ColorRole.ButtonText):
         colours.setColor(QPalette.ColorGroup.Disabled, role, QColor(theme.steel))
     app.setPalette(colours)
+
+
+def dress(window: QWidget) -> None:
+    """Put the style sheet of the theme in use on a window, and so on all that it holds.
+
+    The application itself has none: each part that is put into another would be styled anew with
+    all its own parts, which takes most of the time in which a page is made.
+    """
     sheet = shipped("resources", "style.qss").read_text("utf-8")
-    for field in fields(theme):
-        sheet = sheet.replace(f"${field.name}$", getattr(theme, field.name))
+    for field in fields(_current):
+        sheet = sheet.replace(f"${field.name}$", getattr(_current, field.name))
     for image in ("arrow", "tick"):
         sheet = sheet.replace(f"${image}$", shipped("resources", f"{image}.svg").as_posix())
-    app.setStyleSheet(sheet)
+    window.setStyleSheet(sheet)
 
 
 def blend(first: str, second: str, share: float) -> QColor:

@@ -85,6 +85,7 @@ class MainWindow(QMainWindow):
         self._waiting_logs: list[Path] = []
         self._types_first = False
         self._lay_out()
+        theme.dress(self)
         self._connect()
         self.drawn.connect(lambda: self.actions_of)
         self.rail.show_states(empty_states())
@@ -280,6 +281,7 @@ class MainWindow(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         theme.apply_theme(app, theme.wanted_theme(self.settings.theme))
+        theme.dress(self)
         for controller in self.controllers.values():
             controller.apply_theme()
         self.go_to(self.current_stop)

@@ -44,8 +44,8 @@ class Fit:
     """The unknowns as found, with everything that is asked of them.
 
     `x` holds logarithms in the order of `layout`; `covariance` is theirs; `titles` is what was
-    held of titles before; `residuals` are
-    measured over fitted, as logs. `scatter` is what the model is off by in a cell it has not
+    held of titles before; `residuals` are measured over fitted, as logs; `places` are the
+    measured cells among the unknowns. `scatter` is what the model is off by in a cell it has not
     seen, besides what the unknowns leave open: such that four in five hold.
     """
 
@@ -56,12 +56,8 @@ class Fit:
     covariance: FloatArray
     residuals: FloatArray
     weights: FloatArray
-    scatter: float = USUAL_SCATTER
-
-    @cached_property
-    def places(self) -> Places:
-        """The measured cells as places in the unknowns."""
-        return places_of(self.layout, self.measured.cells, dict(self.measured.links))
+    places: Places
+    scatter: float
 
     @cached_property
     def times(self) -> Times:
@@ -173,14 +169,15 @@ def fit_limits(
         titles = learnt_prior(weak, layout, x, covariance)
         layout = layout_of(measured, titles)
     off = -off * spread
-    own = len(measured.cells)
     if turns == 1 and before is not None:
-        answered = (off[:own], weights[:own], before.scatter)
-        return Fit(measured, layout, titles, x, covariance, *answered)
-    scale = np.sqrt(weights / inflate) / spread
-    design = slopes.scaled(np.sqrt(weights / inflate)).dense()
-    scatter = _scatter(cells, design, covariance, off, spread, scale)
-    return Fit(measured, layout, titles, x, covariance, off[:own], weights[:own], scatter)
+        scatter = before.scatter
+    else:
+        scale = np.sqrt(weights / inflate) / spread
+        design = slopes.scaled(np.sqrt(weights / inflate)).dense()
+        scatter = _scatter(cells, design, covariance, off, spread, scale)
+    own = slice(len(measured.cells))
+    of_cells = (off[own], weights[own], places.taken(own))
+    return Fit(measured, layout, titles, x, covariance, *of_cells, scatter)
 
 
 def _started(layout: Layout, before: Fit) -> FloatArray:

@@ -120,7 +120,9 @@ def _grouped(every: Iterable[One], key: Callable[[One], str]) -> dict[str, list[
 def _capped(look: _Look) -> Iterator[Misfit]:
     """A rate on a refresh step, where the fit has more and another cell stands there too."""
     held: dict[tuple[str, str], str] = {}
-    for rig, own in _grouped(look.cells, key=lambda cell: cell.rig).items():
+    slow = {cell.rig for _, cell in look.slow()}
+    own_cells = (cell for cell in look.cells if cell.rig in slow)
+    for rig, own in _grouped(own_cells, key=lambda cell: cell.rig).items():
         labels = {look.contents.case_label(cell.case): cell for cell in own}
         found = held_rates({label: cell.average_fps for label, cell in labels.items()})
         held |= {(rig, labels[label].case): f"{one.step:g}" for label, one in found.items()}
@@ -200,8 +202,8 @@ def _scaling_itself(look: _Look) -> Iterator[Misfit]:
             paces.setdefault(cell.host, {})[cell.card] = pace
             at_work |= (look.reading(cell, Gauge.CARD_BUSY) or 0.0) >= AT_WORK
         apart = any(max(of.values()) > APART * min(of.values()) for of in paces.values())
-        read = look.readings([at for at, _ in own], Gauge.CARD_BUSY)
-        if not (at_work or (apart and not read)):
+        unread = apart and not look.readings([at for at, _ in own], Gauge.CARD_BUSY)
+        if not (at_work or unread):
             continue
         for _, cell in own:
             why = (
@@ -231,11 +233,13 @@ def _slow_core(look: _Look) -> Iterator[Misfit]:
         groups.setdefault((cell.family, cell.host), []).append(at)
     for (family, host), own in groups.items():
         bad = [at for at in own if at in slow]
+        if len(bad) < 2 or len(bad) < len(own) / 2:
+            continue
         elsewhere = [
             at for (f, h), ats in groups.items() if f == family and h != host for at in ats
         ]
         others = [at for (f, h), ats in groups.items() if f != family and h == host for at in ats]
-        if len(bad) < 2 or len(bad) < len(own) / 2 or not elsewhere or not others:
+        if not elsewhere or not others:
             continue
         if np.median(np.abs(look.off[elsewhere])) > look.fits:
             continue

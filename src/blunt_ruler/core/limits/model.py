@@ -16,7 +16,7 @@ are positive and are fitted as logarithms; q is 1 + a positive unknown. d is wha
 the title, or another driver of the card, did between an earlier time e and now.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 import numpy as np
 
@@ -175,6 +175,10 @@ class Places:
     host_factor: FloatArray
     card_factor: FloatArray
     road_factor: FloatArray
+
+    def taken(self, which: np.ndarray | slice) -> "Places":
+        """Some of the cells, in the order asked for."""
+        return Places(*(getattr(self, one.name)[which] for one in fields(self)))
 
 
 def places_of(layout: Layout, cells: tuple[Cell, ...], links: dict[str, FittedLink]) -> Places:

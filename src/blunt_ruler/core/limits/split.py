@@ -8,13 +8,12 @@ rates, so that the parts and the unexplained sum to the loss exactly.
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from itertools import combinations, permutations
+from itertools import combinations
 from operator import attrgetter
 
 import numpy as np
 
 from blunt_ruler.core.compare.results import How, RigMean
-from blunt_ruler.core.limits.cells import Cell
 from blunt_ruler.core.limits.fit import Z_80, Fit
 from blunt_ruler.core.limits.model import (
     CARD_SLOPE,
@@ -75,50 +74,48 @@ class LossSplit:
 def split_losses(fit: Fit, reference_rig: str) -> tuple[LossSplit, ...]:
     """Every measured cell against the reference's cell of its case, where there is one."""
     cells = fit.measured.cells
-    reference = {cell.case: cell for cell in cells if cell.rig == reference_rig}
+    reference = {cell.case: at for at, cell in enumerate(cells) if cell.rig == reference_rig}
     pairs = [
-        (cell, reference[cell.case])
-        for cell in cells
+        (at, reference[cell.case])
+        for at, cell in enumerate(cells)
         if cell.rig != reference_rig and cell.case in reference
     ]
     if not pairs:
         return ()
-    middle, spread = _shapley(fit, pairs)
+    own, other = np.array(pairs).T
+    middle, spread = _shapley(fit, own, other)
+    rates = np.array([cell.average_fps for cell in cells])
+    a, r = rates[own], rates[other]
     # Any part may be off by what the cell leaves unexplained.
-    left = [
-        math.log(other.average_fps / cell.average_fps) - float(middle[:, index].sum())
-        for index, (cell, other) in enumerate(pairs)
-    ]
+    half = np.hypot(Z_80 * spread, np.log(r / a) - middle.sum(axis=0))
+    each = _logarithmic_mean(a, r) * np.stack([middle, middle - half, middle + half])
+    left = (r - a) - each[0].sum(axis=0)
     found = []
-    for index, (cell, other) in enumerate(pairs):
-        a, r = cell.average_fps, other.average_fps
-        scale = _logarithmic_mean(a, r)
-        parts = {}
-        for place, name in enumerate(PARTS):
-            value, half = float(middle[place, index]), Z_80 * float(spread[place, index])
-            half = math.hypot(half, left[index])
-            parts[name] = Part(scale * value, scale * (value - half), scale * (value + half))
-        explained = sum(part.fps for part in parts.values())
-        found.append(LossSplit(cell.rig, cell.case, a, r, parts, (r - a) - explained))
+    for index, (at, _) in enumerate(pairs):
+        parts = {name: Part(*each[:, place, index].tolist()) for place, name in enumerate(PARTS)}
+        rates_of = (float(a[index]), float(r[index]))
+        found.append(LossSplit(cells[at].rig, cells[at].case, *rates_of, parts, float(left[index])))
     return tuple(found)
 
 
-def _logarithmic_mean(a: float, r: float) -> float:
+def _logarithmic_mean(a: FloatArray, r: FloatArray) -> FloatArray:
     """(r − a)/ln(r/a), r where they are the same: turns a log change into frames per second."""
-    change = math.log(r / a)
-    return r if abs(change) < 1e-9 else (r - a) / change
+    change = np.log(r / a)
+    same = np.abs(change) < 1e-9
+    return np.asarray(np.where(same, r, (r - a) / np.where(same, 1.0, change)))
 
 
-def _shapley(fit: Fit, pairs: Sequence[tuple[Cell, Cell]]) -> tuple[FloatArray, FloatArray]:
+def _shapley(fit: Fit, own: np.ndarray, other: np.ndarray) -> tuple[FloatArray, FloatArray]:
     """Log loss by part and pair, averaged over all orders, and its spread: shape (parts, pairs).
 
+    `own` and `other` are the places of each pair's cells in the fit, rig and reference.
     A part is a mean of differences of log rates, so its slope is that of their slopes. Of the
     unknowns that a pair knows, some are the reference's or the rig's, by the parts that are
     changed; the columns of the rig's stand behind those of the reference.
     """
-    rig, reference = (fit.places_for([pair[side] for pair in pairs], {}) for side in (0, 1))
-    own = slopes_of(fit.x, rig).at[:, [*FOLLOWS]]
-    at = np.concatenate([slopes_of(fit.x, reference).at, own], axis=1)
+    rig, reference = fit.places.taken(own), fit.places.taken(other)
+    of_rig = slopes_of(fit.x, rig).at[:, [*FOLLOWS]]
+    at = np.concatenate([slopes_of(fit.x, reference).at, of_rig], axis=1)
     width = at.shape[1]
     worth: dict[frozenset[str], tuple[FloatArray, FloatArray]] = {}
     for size in range(len(PARTS) + 1):
@@ -132,16 +129,15 @@ def _shapley(fit: Fit, pairs: Sequence[tuple[Cell, Cell]]) -> tuple[FloatArray, 
             slopes = np.zeros(at.shape)
             slopes[:, columns] = slopes_of(fit.x, places).values
             worth[chosen] = log_rate(fit.x, places), slopes
-    value = np.zeros((len(PARTS), len(pairs)))
+    value = np.zeros((len(PARTS), own.size))
     slope = np.zeros((len(PARTS), *at.shape))
-    orders = list(permutations(range(len(PARTS))))
-    for order in orders:
-        done: frozenset[str] = frozenset()
-        for place in order:
-            then = done | {PARTS[place]}
-            value[place] += (worth[done][0] - worth[then][0]) / len(orders)
-            slope[place] += (worth[done][1] - worth[then][1]) / len(orders)
-            done = then
+    for place, part in enumerate(PARTS):
+        for done in (one for one in worth if part not in one):
+            then = done | {part}
+            # The share of all orders in which just these parts are changed before this one.
+            share = 1.0 / (len(PARTS) * math.comb(len(PARTS) - 1, len(done)))
+            value[place] += share * (worth[done][0] - worth[then][0])
+            slope[place] += share * (worth[done][1] - worth[then][1])
     variances = [Slopes(at, one, fit.x.size).variances(fit.covariance) for one in slope]
     return value, np.sqrt(np.maximum(variances, 0.0))
 
@@ -183,8 +179,9 @@ def _pulls(
     """
     match school:
         case MeanSchool.GEOMETRIC:
-            scale = np.array([_logarithmic_mean(a, r) for a, r in zip(tested, other, strict=True)])
-            return np.asarray(_logarithmic_mean(ratio, 1.0) * weights / weights.sum() / scale)
+            scale = _logarithmic_mean(tested, other)
+            whole = _logarithmic_mean(np.array(ratio), np.array(1.0))
+            return np.asarray(whole * weights / weights.sum() / scale)
         case MeanSchool.RATE:
             return np.asarray(weights / (weights * other).sum())
         case MeanSchool.PERCENT:

@@ -23,6 +23,7 @@ PAYS = 0.03  # 10 % more card must give at least this
 MORE_CARD = 1.10
 COSTS = 0.05  # a link that costs a card under this is wide enough
 WIDEST_GB_PER_S = 200.0
+HALVINGS = 28  # of 1:2,500: to a ten-millionth
 FULL_SLOT_GB_PER_S = 28.0  # what a 4.0 x16 slot leaves a game
 
 
@@ -151,29 +152,29 @@ def _ceilings(
     fit: Fit, pairs: Sequence[tuple[str, str]], sizes: Sequence[float]
 ) -> Iterator[Ceiling]:
     """The ceilings of some hosts and links at some resolutions, all found together."""
-    families: dict[tuple[str, str], dict[str, Cell]] = {pair: {} for pair in pairs}
+    families: dict[tuple[str, str], dict[str, int]] = {pair: {} for pair in pairs}
     on_link: dict[str, set[str]] = {}
-    for cell in fit.measured.cells:
+    for at, cell in enumerate(fit.measured.cells):
         on_link.setdefault(cell.link, set()).add(cell.card)
         if (cell.host, cell.link) in families:
-            families[cell.host, cell.link].setdefault(cell.family, cell)
+            families[cell.host, cell.link].setdefault(cell.family, at)
     groups = [(pair, size) for pair in pairs for size in sizes if families[pair]]
     if not groups:
         return
-    cells = [
-        replace(cell, megapixels=size, sent_back_mb=0.0)
-        for pair, size in groups
-        for cell in families[pair].values()
-    ]
+    cells = np.array([at for pair, _ in groups for at in families[pair].values()])
     group = np.repeat(np.arange(len(groups)), [len(families[pair]) for pair, _ in groups])
-    places = fit.places_for(cells, {})
-    own = replace(places, card=np.full(places.card.size, -1))
+    own = replace(
+        fit.places.taken(cells),
+        card=np.full(cells.size, -1),
+        megapixels=np.array([size for _, size in groups])[group],
+        sent_back_mb=np.zeros(cells.size),
+    )
 
     def rates(speeds: FloatArray) -> FloatArray:
         return log_rate(fit.x, replace(own, card_factor=speeds[group]))
 
     low, high = np.full(len(groups), np.log(0.02)), np.full(len(groups), np.log(50.0))
-    for _ in range(40):  # what more card gives only falls as the card gets faster
+    for _ in range(HALVINGS):  # what more card gives only falls as the card gets faster
         middle = (low + high) / 2.0
         speeds = np.exp(middle)
         more = rates(speeds * MORE_CARD) - rates(speeds)
