@@ -16,4 +16,5 @@ __all__ = [
     "registry",
     "repeats",
     "sharing",
+    "told",
 ]

@@ -3,7 +3,9 @@
 import math
 from collections import defaultdict
 from collections.abc import Iterator, Sequence
+from functools import partial
 from itertools import pairwise, product
+from operator import itemgetter
 from statistics import median
 
 from blunt_ruler.core.checks.by_eye import read_by_eye
@@ -275,27 +277,10 @@ def settings_changed(all_runs: AllRuns) -> Iterator[Finding]:
     memory: dict[str, dict[str, tuple[float, Sequence[RunFacts]]]] = defaultdict(dict)
     for (rig_id, case_id), repeats in all_runs.sound.items():
         case = contents.cases[case_id]
-        for facts in repeats:
-            if not facts.run.origin.says:
-                continue
-            said = dict(facts.run.origin.says)
-            for name, expected in (("resolution", case.resolution), ("preset", case.preset)):
-                got = said.get(name, "")
-                if got and expected and not _same_words(name, got, expected):
-                    yield Finding(
-                        Check.SETTINGS_CHANGED,
-                        Severity.BLOCKING,
-                        facts.run.id,
-                        f"the log says {name} {got}, the case {expected}.",
-                        "Set the case's settings on this rig and take it again, or move the run.",
-                        {"log": got, "case": expected},
-                    )
-        card = repeats[0].card
-        if card is None or card.built_in:
-            continue
-        used = [gauge.high for facts in repeats if (gauge := facts.gauge(Gauge.CARD_MEMORY))]
-        if used:
-            memory[case_id][rig_id] = median(used), repeats
+        said, used = _SETTINGS.of((repeats, case), partial(_settings_of, repeats, case))
+        yield from said
+        if used is not None:
+            memory[case_id][rig_id] = used, repeats
     for rigs in memory.values():
         for rig_id, (own, repeats) in rigs.items():
             others = [gb for other_id, (gb, _) in rigs.items() if other_id != rig_id]
@@ -318,6 +303,35 @@ def settings_changed(all_runs: AllRuns) -> Iterator[Finding]:
             )
 
 
+_SETTINGS: Kept[tuple[tuple[Finding, ...], float | None]] = Kept()
+
+
+def _settings_of(
+    repeats: Sequence[RunFacts], case: Case
+) -> tuple[tuple[Finding, ...], float | None]:
+    """Where the logs of a cell contradict its case, and the memory of an add-in card in use, GB."""
+    found = []
+    for facts in repeats:
+        said = dict(facts.run.origin.says)
+        for name, expected in (("resolution", case.resolution), ("preset", case.preset)):
+            got = said.get(name, "")
+            if got and expected and not _same_words(name, got, expected):
+                found.append(
+                    Finding(
+                        Check.SETTINGS_CHANGED,
+                        Severity.BLOCKING,
+                        facts.run.id,
+                        f"the log says {name} {got}, the case {expected}.",
+                        "Set the case's settings on this rig and take it again, or move the run.",
+                        {"log": got, "case": expected},
+                    )
+                )
+    card = repeats[0].card
+    used = [gauge.high for facts in repeats if (gauge := facts.gauge(Gauge.CARD_MEMORY))]
+    is_told = used and card is not None and not card.built_in
+    return tuple(found), median(used) if is_told else None
+
+
 def _same_words(name: str, got: str, expected: str) -> bool:
     if name == "resolution":
         one, other = megapixels(got), megapixels(expected)
@@ -330,15 +344,14 @@ def _same_words(name: str, got: str, expected: str) -> bool:
 def below_power_limit(all_runs: AllRuns) -> Iterator[Finding]:
     """A rig whose card never came near its board power over all its cases."""
     contents = all_runs.described
-    rigs: dict[str, list[RunFacts]] = defaultdict(list)
+    rigs: dict[str, list[tuple[float, RunFacts]]] = defaultdict(list)
     for (rig_id, _), repeats in all_runs.sound.items():
-        rigs[rig_id].extend(facts for facts in repeats if facts.gauge(Gauge.CARD_POWER))
+        rigs[rig_id] += _METERED.of((repeats,), partial(_metered, repeats))
     for rig_id, runs in rigs.items():
         card = contents.card_of(rig_id)
         if card is None or not card.board_power_w or card.built_in or len(runs) < POWER_RUNS:
             continue
-        most = max(runs, key=lambda facts: _power(facts))
-        reached = _power(most)
+        reached, most = max(runs, key=itemgetter(0))
         if reached >= all_runs.thresholds.power_reached * card.board_power_w:
             continue
         yield Finding(
@@ -353,9 +366,14 @@ def below_power_limit(all_runs: AllRuns) -> Iterator[Finding]:
         )
 
 
-def _power(facts: RunFacts) -> float:
-    gauge = facts.gauge(Gauge.CARD_POWER)
-    return gauge.high if gauge else 0.0
+_METERED: Kept[tuple[tuple[float, RunFacts], ...]] = Kept()
+
+
+def _metered(repeats: Sequence[RunFacts]) -> tuple[tuple[float, RunFacts], ...]:
+    """The runs of a cell whose card's power is known, with the most of it, W."""
+    return tuple(
+        (gauge.high, facts) for facts in repeats if (gauge := facts.gauge(Gauge.CARD_POWER))
+    )
 
 
 @check(Scope.REVIEW)

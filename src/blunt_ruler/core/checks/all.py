@@ -1,6 +1,6 @@
 """All checks over a logbook or over loose logs, and what they come to."""
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
 
@@ -24,6 +24,7 @@ from blunt_ruler.core.checks.findings import (
 from blunt_ruler.core.checks.registry import AllRuns, Repeats, Scope, found_by
 from blunt_ruler.core.checks.repeats import spread_by_title
 from blunt_ruler.core.checks.sharing import weigh
+from blunt_ruler.core.checks.told import Told
 from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
 from blunt_ruler.core.records.by_cell import Cell
@@ -70,8 +71,9 @@ def check_runs(
 def find_faults(contents: Contents, runs: Sequence[Run], thresholds: Thresholds) -> Checked:
     """What `check_runs` finds, its rigs still unnamed: see `with_rig_names`.
 
-    What a cell shows is remembered by its runs and by what it is held against, so that an edit
-    has only the cells checked anew that it touches.
+    Titles are looked at one by one, and what one shows is remembered by its runs and by what it
+    is held against: an edit has only the titles checked anew that it touches, and of these only
+    the cells.
     """
     gone = superseded(contents)  # history: what came after a change is not held against it
     by_cell: dict[Cell, list[Run]] = {}
@@ -81,36 +83,107 @@ def find_faults(contents: Contents, runs: Sequence[Run], thresholds: Thresholds)
     facts_of = FactsOf(contents)
     cells = {key: facts_of.cell(all_) for key, all_ in by_cell.items()}
     every = {facts.run.id: facts for all_ in cells.values() for facts in all_}
-    found = _Found(cells, [every[run.id] for run in runs if run.id not in gone])
-    found.alone(thresholds)
-    found.weigh()
+    in_order = [every[run.id] for run in runs if run.id not in gone]
+    titles = _alone(contents, cells, in_order, thresholds)
     for scope in (Scope.SLIP, Scope.COURSE, Scope.REPEATS):
-        sound = found.sound()
+        sound = _joined(cells, contents, titles).sound
         spreads = spread_by_title(sound)
         elsewhere = Elsewhere(sound)
-        found.keep(
-            finding
-            for key in found.cells
-            for finding in _of_cell(
-                scope,
-                found.unexplained(key),
-                sound.get(key, ()),
-                spreads.get(contents.cases[key[1]].title_id, ASSUMED_SPREAD),
-                thresholds,
-                partial(elsewhere.expected, *key),
+        titles = {
+            title_id: _later(
+                *(scope, told, spreads.get(title_id, ASSUMED_SPREAD), thresholds, elsewhere)
             )
-        )
+            for title_id, told in titles.items()
+        }
+    told = _joined(cells, contents, titles)
     for scope in (Scope.TRACES, Scope.REVIEW):
-        shown = AllRuns(contents, found.runs, found.sound(), spreads, thresholds)
-        found.keep([*found_by(scope, shown)])
-    return found.checked()
+        shown = AllRuns(contents, in_order, told.sound, spreads, thresholds)
+        told = told.and_(found_by(scope, shown))
+    return _checked(told, in_order)
 
 
 Findings = tuple[Finding, ...]
 Ask = Callable[[], Expected | None]
+Said = tuple[tuple[Cell, Expected | None], ...]
 _ALONE: Kept[Findings] = Kept()
 _TOGETHER: Kept[tuple[Findings, Callable[[Ask], bool]]] = Kept(150_000)
-_PARTS: Kept[tuple[RunFacts, ...]] = Kept()
+_WEIGHED: Kept[Told] = Kept(10_000)
+_LATER: Kept[tuple[Told, Said]] = Kept(10_000)
+
+
+def _alone(
+    contents: Contents,
+    cells: Mapping[Cell, tuple[RunFacts, ...]],
+    in_order: Sequence[RunFacts],
+    thresholds: Thresholds,
+) -> dict[str, Told]:
+    """What runs show by themselves, weighed against the other passes, by title."""
+    of_title: dict[str, list[RunFacts]] = {}
+    for facts in in_order:
+        of_title.setdefault(contents.cases[facts.run.case_id].title_id, []).append(facts)
+
+    def told(own: Sequence[RunFacts]) -> Told:
+        keys = dict.fromkeys((facts.run.rig_id, facts.run.case_id) for facts in own)
+        return _weighed({key: cells[key] for key in keys}, own, thresholds)
+
+    return {
+        title_id: _WEIGHED.of((thresholds, *own), partial(told, own))
+        for title_id, own in of_title.items()
+    }
+
+
+def _weighed(
+    cells: Mapping[Cell, tuple[RunFacts, ...]],
+    in_order: Sequence[RunFacts],
+    thresholds: Thresholds,
+) -> Told:
+    """Look at every run by itself, and set what it shows against the other passes."""
+    nothing = Told.nothing_of(cells)
+    shown = nothing.and_(
+        finding
+        for all_ in cells.values()
+        for finding in _ALONE.of((all_, thresholds), lambda: _each_alone(all_, thresholds))  # noqa: B023
+    )
+    return nothing.and_(weigh(shown.by_run, in_order))
+
+
+def _joined(
+    cells: Mapping[Cell, tuple[RunFacts, ...]], contents: Contents, titles: Mapping[str, Told]
+) -> Told:
+    """What is told of all titles, the cells in their own order."""
+    whole = [(key, titles[contents.cases[key[1]].title_id]) for key in cells]
+    return Told(
+        cells,
+        {run_id: key for told in titles.values() for run_id, key in told.cell_of.items()},
+        {run_id: found for told in titles.values() for run_id, found in told.by_run.items()},
+        {key: sound for key, told in whole if (sound := told.sound.get(key))},
+    )
+
+
+def _later(
+    scope: Scope, told: Told, spread: float, thresholds: Thresholds, elsewhere: Elsewhere
+) -> Told:
+    """What is told of a title after one more scope; what other titles expect is read if asked."""
+
+    def look() -> tuple[Told, Said]:
+        said: dict[Cell, Expected | None] = {}
+
+        def ask(key: Cell) -> Expected | None:
+            return said.setdefault(key, elsewhere.expected(*key))
+
+        found = told.and_(
+            finding
+            for key in told.cells
+            for finding in _of_cell(
+                *(scope, told.unexplained(key), told.sound.get(key, ()), spread, thresholds),
+                partial(ask, key),
+            )
+        )
+        return found, tuple(said.items())
+
+    found, said = _LATER.of((told, thresholds), look, scope, spread)
+    now = tuple((key, elsewhere.expected(*key)) for key, _ in said)
+    return found if now == said else _LATER.of((told, thresholds), look, scope, spread, now)[0]
 
 
 def _of_cell(
@@ -163,11 +236,10 @@ def check_logs(runs: Sequence[Run], refresh_hz: float | None, thresholds: Thresh
     """Check loose logs: what one run alone tells, and whether two are the same."""
     # Loose logs have neither rig nor case: each is a cell by itself.
     every = [RunFacts(run, run.observed, refresh_hz=refresh_hz) for run in runs]
-    found = _Found({("", str(place)): (facts,) for place, facts in enumerate(every)}, every)
-    found.alone(thresholds)
-    found.weigh()
-    found.keep([*found_by(Scope.TRACES, AllRuns(None, found.runs, {}, {}, thresholds))])
-    return found.checked()
+    cells = {("", str(place)): (facts,) for place, facts in enumerate(every)}
+    told = _weighed(cells, every, thresholds)
+    shown = AllRuns(None, every, {}, {}, thresholds)
+    return _checked(told.and_(found_by(Scope.TRACES, shown)), every)
 
 
 def _each_alone(all_: Sequence[RunFacts], thresholds: Thresholds) -> Findings:
@@ -180,80 +252,17 @@ def _in(review: Review, run: Run) -> bool:
     )
 
 
-class _Found:
-    """Findings as they come in, scope by scope; inside a scope no check sees another's."""
-
-    def __init__(
-        self, cells: Mapping[Cell, tuple[RunFacts, ...]], runs: Sequence[RunFacts]
-    ) -> None:
-        """The runs by cell, and in the order in which they are told."""
-        self.cells, self.runs = cells, runs
-        self.by_run: dict[str, list[Finding]] = {}
-        self._cell_of = {one.run.id: key for key, all_ in cells.items() for one in all_}
-        self._spoken_of: set[Cell] = set()  # at most: what is weighed may be dropped
-        aside = (one for one in self.runs if one.run.decision is not Decision.KEEP)
-        self._with_aside = {self._cell_of[one.run.id] for one in aside}
-
-    def alone(self, thresholds: Thresholds) -> None:
-        """Look at every run by itself."""
-        for all_ in self.cells.values():
-            found = _ALONE.of((all_, thresholds), lambda: _each_alone(all_, thresholds))  # noqa: B023
-            self.keep(found)
-
-    def keep(self, findings: Iterable[Finding]) -> None:
-        """Put each finding to the run it accuses, or to all that it is about alike."""
-        for finding in [*findings]:
-            about = (finding.run_id,) if finding.about is About.RUN else finding.runs
-            for run_id in about:
-                self.by_run.setdefault(run_id, []).append(finding)
-                self._spoken_of.add(self._cell_of[run_id])
-
-    def unexplained(self, key: Cell) -> tuple[RunFacts, ...]:
-        """The runs of a cell against which themselves nothing was found."""
-        all_ = self.cells[key]
-        return self._part(all_, self._explains) if key in self._spoken_of else all_
-
-    def _explains(self, facts: RunFacts) -> bool:
-        return any(one.about is About.RUN for one in self.by_run.get(facts.run.id, ()))
-
-    def weigh(self) -> None:
-        """Set what runs show by themselves against the other passes."""
-        found, self.by_run = weigh(self.by_run, self.runs), {}
-        self.keep(found)
-
-    def sound(self) -> dict[Cell, tuple[RunFacts, ...]]:
-        """Kept runs that nothing blocks, by cell."""
-        found = dict(self.cells)
-        for key in self._spoken_of | self._with_aside:
-            found[key] = self._part(self.cells[key], self._is_out)
-        return {key: part for key, part in found.items() if part}
-
-    def _is_out(self, facts: RunFacts) -> bool:
-        return facts.run.decision is not Decision.KEEP or any(
-            one.severity is Severity.BLOCKING for one in self.by_run.get(facts.run.id, ())
-        )
-
-    def _part(
-        self, all_: tuple[RunFacts, ...], is_out: Callable[[RunFacts], bool]
-    ) -> tuple[RunFacts, ...]:
-        """A cell without some of its runs: the same object, while it is the same runs."""
-        out = [is_out(facts) for facts in all_]
-        if not any(out):
-            return all_
-        part = tuple(facts for facts, gone in zip(all_, out, strict=True) if not gone)
-        return _PARTS.of(part, lambda: part)
-
-    def checked(self) -> Checked:
-        """All of it, the worst first."""
-        order = list(Severity)
-        by_run = {
-            one.run.id: tuple(sorted(found, key=lambda finding: order.index(finding.severity)))
-            for one in self.runs
-            if (found := self.by_run.get(one.run.id))
-        }
-        told = {id(finding): finding for found in by_run.values() for finding in found}
-        findings = sorted(told.values(), key=lambda finding: order.index(finding.severity))
-        return Checked(tuple(findings), by_run, tuple(one.run for one in self.runs))
+def _checked(told: Told, in_order: Sequence[RunFacts]) -> Checked:
+    """All that is told, the worst first."""
+    order = list(Severity)
+    by_run = {
+        one.run.id: tuple(sorted(found, key=lambda finding: order.index(finding.severity)))
+        for one in in_order
+        if (found := told.by_run.get(one.run.id))
+    }
+    every = {id(finding): finding for found in by_run.values() for finding in found}
+    findings = sorted(every.values(), key=lambda finding: order.index(finding.severity))
+    return Checked(tuple(findings), by_run, tuple(one.run for one in in_order))
 
 
 def to_redo(checked: Checked) -> tuple[Run, ...]:

@@ -87,7 +87,10 @@ class Observed(Value):
 
     def gauge(self, gauge: Gauge) -> GaugeDigest | None:
         """The digest of one gauge, None where the log did not hold it."""
-        return next((one for one in self.gauges if one.gauge is gauge), None)
+        for one in self.gauges:  # a loop: it is asked for every run there is
+            if one.gauge is gauge:
+                return one
+        return None
 
 
 def observe(

@@ -223,7 +223,9 @@ class Run(Value):
     def gauge(self, gauge: Gauge) -> GaugeDigest | None:
         """A gauge of the log, else as the machine said it meanwhile; None where neither did."""
         logged = self.observed.gauge(gauge) if self.observed else None
-        return logged or next((one for one in self.sampled if one.gauge is gauge), None)
+        if logged is not None or not self.sampled:
+            return logged
+        return next((one for one in self.sampled if one.gauge is gauge), None)
 
     def reading(self, gauge: Gauge) -> float | None:
         """The mean of a gauge that was recorded, else as somebody read it beside the run."""
