@@ -140,8 +140,8 @@ MUTATIONS = [
     ),
     Mutation(
         "checks/across.py",
-        "return gauge.high if gauge",
-        "return gauge.mean if gauge",
+        "(gauge.high, facts) for facts",
+        "(gauge.mean, facts) for facts",
         "checks/test_checks_by_hand.py",
     ),
     Mutation(

@@ -59,6 +59,9 @@ class Row:
     tags: tuple[str, ...] = ()
 
 
+_KEPT_OF: Kept[tuple[Run, ...]] = Kept()  # kept runs of cells no change lies behind
+
+
 @dataclass(frozen=True, slots=True)
 class Board:
     """Rigs × cases of one review, each cell with its figures and the runs behind it.
@@ -90,7 +93,10 @@ class Board:
 
     def counted(self, rig_id: str, case_id: str) -> tuple[Run, ...]:
         """The runs that a cell's figures are made of."""
-        return tuple(run for run in self.runs.get((rig_id, case_id), ()) if self.is_counted(run))
+        runs = self.runs.get((rig_id, case_id), ())
+        if self.past:
+            return tuple(filter(self.is_counted, runs))
+        return _KEPT_OF.of((runs,), lambda: tuple(filter(self.is_counted, runs)))
 
     @property
     def base(self) -> Column | None:

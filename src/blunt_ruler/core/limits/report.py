@@ -95,12 +95,10 @@ class LimitsReport:
         """The name of the limit of every fitted cell, and of what keeps others out of the fit."""
         if self.fit is None:
             return {}
+        named = zip(self.fit.measured.cells, self.fit.limit_names, strict=True)
         return {
             **{key: str(one.kind) for key, one in self.withheld.items()},
-            **{
-                (cell.rig, cell.case): self.fit.limit_of(index)
-                for index, cell in enumerate(self.fit.measured.cells)
-            },
+            **{(cell.rig, cell.case): name for cell, name in named},
         }
 
     def steadiness(self, cell: Cell) -> float | None:

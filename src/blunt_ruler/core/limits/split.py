@@ -91,10 +91,11 @@ def split_losses(fit: Fit, reference_rig: str) -> tuple[LossSplit, ...]:
     each = _logarithmic_mean(a, r) * np.stack([middle, middle - half, middle + half])
     left = (r - a) - each[0].sum(axis=0)
     found = []
-    for index, (at, _) in enumerate(pairs):
-        parts = {name: Part(*each[:, place, index].tolist()) for place, name in enumerate(PARTS)}
-        rates_of = (float(a[index]), float(r[index]))
-        found.append(LossSplit(cells[at].rig, cells[at].case, *rates_of, parts, float(left[index])))
+    of_pairs = zip(pairs, a.tolist(), r.tolist(), each.T.tolist(), left.tolist(), strict=True)
+    for (at, _), own_fps, other_fps, ends, unexplained in of_pairs:
+        parts = {name: Part(*of_part) for name, of_part in zip(PARTS, ends, strict=True)}
+        one = cells[at]
+        found.append(LossSplit(one.rig, one.case, own_fps, other_fps, parts, unexplained))
     return tuple(found)
 
 
