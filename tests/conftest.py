@@ -1,5 +1,6 @@
 """Guards for every test: settings of their own, no display, no thread left behind."""
 
+import gc
 import json
 import os
 import threading
@@ -85,7 +86,10 @@ def demo_analysis(demo_contents):
     """All that follows from the demo's first review."""
     from blunt_ruler.core.analysis.analyse import analyse
 
-    return analyse(demo_contents, demo_contents.reviews["which-link"])
+    analysed = analyse(demo_contents, demo_contents.reviews["which-link"])
+    gc.collect()
+    gc.freeze()  # it is there for good: looking through it takes as long as a short test
+    return analysed
 
 
 @pytest.fixture
