@@ -339,6 +339,8 @@ def test_the_history_lists_what_changed(demo_window, qtbot, settle):
     dialog = demo_window.findChild(HistoryDialog)
     assert dialog.tree.topLevelItem(0).text(0) == "rename Sluice Marram 12"
     assert '"Mine"' in dialog.tree.topLevelItem(0).child(0).toolTip(0)
+    for place in (0, 1):  # no word of an edit is cut, and no time
+        assert dialog.tree.columnWidth(place) >= dialog.tree.sizeHintForColumn(place)
     dialog.accept()
 
 

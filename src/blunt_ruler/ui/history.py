@@ -16,6 +16,8 @@ from blunt_ruler.logbook import JournalEntry
 from blunt_ruler.ui.layouts import STRETCH, beside
 from blunt_ruler.ui.widgets import label
 
+ALL_THE_ROOM = QHeaderView.ResizeMode.Stretch
+AS_ITS_WORDS = QHeaderView.ResizeMode.ResizeToContents
 STATE_WORDS = {"done": "", "undone": "undone", "dropped": "undone, replaced by a later edit"}
 
 
@@ -31,7 +33,9 @@ class HistoryDialog(QDialog):
         self.tree.setHeaderLabels(["Edit", "When (UTC)", ""])
         head = self.tree.header()
         if head is not None:
-            head.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+            head.setStretchLastSection(False)
+            for place, mode in enumerate((ALL_THE_ROOM, AS_ITS_WORDS, AS_ITS_WORDS)):
+                head.setSectionResizeMode(place, mode)
         for entry in entries:
             when = entry.at.replace("T", " ").removesuffix("+00:00")
             top = QTreeWidgetItem([entry.label, when, STATE_WORDS[entry.state]])
@@ -41,7 +45,6 @@ class HistoryDialog(QDialog):
                 child.setToolTip(0, f"before: {image.before}\nafter: {image.after}")
                 top.addChild(child)
             self.tree.addTopLevelItem(top)
-        self.tree.resizeColumnToContents(1)
         close = QPushButton("Close")
         close.clicked.connect(self.accept)
         around = QVBoxLayout(self)
