@@ -11,10 +11,12 @@ from blunt_ruler.core.checks.all import check_runs, checks_line, to_redo
 from blunt_ruler.core.checks.consensus import MAD_TO_SD
 from blunt_ruler.core.checks.findings import Check, FactsOf
 from blunt_ruler.core.checks.repeats import SMALL_SAMPLE, by_cell, spread_by_title
+from blunt_ruler.core.measure.frames import measure
 from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
 from blunt_ruler.core.records.hardware import Tick, TickState
 from blunt_ruler.core.records.records import Decision, Origin, PartScore, Run, TypedFigures
 from blunt_ruler.core.records.thresholds import Thresholds
+from blunt_ruler.demo import scenario
 
 RIG, CASE = "groyne-marram-12", "tidewrack-1080p"
 
@@ -213,3 +215,45 @@ def test_the_spread_of_a_title_is_the_normal_median_absolute_deviation(lab):
     own = 1.206 * stats.median_abs_deviation(np.log(rates), scale="normal")
     # Four repeats of its own, drawn toward the assumed 2 % as if that were four more.
     assert spread == pytest.approx(math.sqrt((4 * own**2 + 4 * 0.02**2) / 8), rel=1e-4)
+
+
+OTHER_RIG = "sluice-marram-12"
+
+
+def logged(lab, rig, case, average, repeat=1, **more):
+    """A pass whose log says nothing but its rate."""
+    figures = measure(np.full(int(60 * average), 1000.0 / average))  # of a minute
+    of_log = {"origin": Origin(kind="log"), "figures": figures, **more}
+    run_id = f"{rig} {case} {repeat}"
+    return lab.put(Run(id=run_id, rig_id=rig, case_id=case, repeat=repeat, **of_log))
+
+
+def odd_passes(lab):
+    found = check_runs(lab.contents, lab.review).findings
+    return {(one.run_id, one.signs) for one in found if one.check is Check.DISAGREEING_REPEAT}
+
+
+def test_other_titles_tell_which_of_two_passes_is_odd_also_after_they_changed(lab):
+    cases = [case for case in scenario.CASES if case.id != CASE]
+    others = {case.title_id: case.id for case in cases if case.title_id != "tidewrack"}
+    for case in list(others.values())[:4]:
+        for repeat in (1, 2):
+            logged(lab, RIG, case, 60.0, repeat)
+            logged(lab, OTHER_RIG, case, 90.0, repeat)
+    for repeat, rate in ((1, 60.0), (2, 90.0)):
+        logged(lab, RIG, CASE, rate, repeat)
+        logged(lab, OTHER_RIG, CASE, 90.0, repeat)
+    says = ("the plan's other cells expect the others",)
+    assert odd_passes(lab) == {(f"{RIG} {CASE} 2", says)}
+    for case in list(others.values())[:4]:  # nothing of the title itself is another
+        for repeat in (1, 2):
+            logged(lab, RIG, case, 90.0, repeat)
+    assert odd_passes(lab) == {(f"{RIG} {CASE} 1", says)}
+
+
+def test_a_pass_that_was_set_aside_says_nothing_of_those_that_are_kept(lab):
+    logged(lab, RIG, CASE, 60.0)
+    wild = logged(lab, RIG, CASE, 30.0, 2)
+    assert odd_passes(lab)
+    lab.put(wild.model_copy(update={"decision": Decision.SET_ASIDE, "reason": "heat"}))
+    assert not odd_passes(lab)

@@ -66,20 +66,27 @@ def all_jobs(monkeypatch):
 
 @pytest.fixture
 def settle(dressed, all_jobs):
-    """Wait until nothing is under way and the window has drawn; links that are left out in turn,
-    which takes longest and changes least, are waited for where they are `foreseen`.
+    """Wait until nothing is under way and the window has drawn; the whole fit after a first
+    answer, and links left out in turn, take longest and change least: they are waited for where
+    they are `foreseen`.
     """
 
     def settle(window, foreseen=False):
         desk = getattr(window, "desk", None)
-        apart = desk.foreseeing if desk is not None and not foreseen else None
+
+        def is_answered():
+            """Whether all that is still to come may come later."""
+            found = desk.snapshot.analysis if desk is not None and desk.snapshot else None
+            return not foreseen and found is not None and found.settled
+
         until = time.monotonic() + 60.0
         still = 0
         window.setUpdatesEnabled(False)  # it is drawn once, when all is there
         while still < 2:  # what ends may begin something else
             dressed.processEvents()
-            going = any(jobs._running for jobs in all_jobs if jobs is not apart)
-            waits = desk is not None and desk._next is not None and desk._closing is False
+            later = (desk.analyses, desk.foreseeing) if is_answered() else ()
+            going = any(jobs._running for jobs in all_jobs if jobs not in later)
+            waits = desk is not None and desk._next is not None and not (desk._closing or later)
             still = 0 if going or waits else still + 1
             if still == 0:
                 assert time.monotonic() < until, "something is under way for a minute"

@@ -24,7 +24,7 @@ from blunt_ruler.core.checks.findings import (
 from blunt_ruler.core.checks.registry import AllRuns, Repeats, Scope, found_by
 from blunt_ruler.core.checks.repeats import spread_by_title
 from blunt_ruler.core.checks.sharing import weigh
-from blunt_ruler.core.checks.told import Told
+from blunt_ruler.core.checks.told import Cells, Runs, Told
 from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
 from blunt_ruler.core.records.by_cell import Cell
@@ -113,7 +113,7 @@ _LATER: Kept[tuple[Told, Said]] = Kept(10_000)
 
 def _alone(
     contents: Contents,
-    cells: Mapping[Cell, tuple[RunFacts, ...]],
+    cells: Cells,
     in_order: Sequence[RunFacts],
     thresholds: Thresholds,
 ) -> dict[str, Told]:
@@ -133,7 +133,7 @@ def _alone(
 
 
 def _weighed(
-    cells: Mapping[Cell, tuple[RunFacts, ...]],
+    cells: Cells,
     in_order: Sequence[RunFacts],
     thresholds: Thresholds,
 ) -> Told:
@@ -147,9 +147,7 @@ def _weighed(
     return nothing.and_(weigh(shown.by_run, in_order))
 
 
-def _joined(
-    cells: Mapping[Cell, tuple[RunFacts, ...]], contents: Contents, titles: Mapping[str, Told]
-) -> Told:
+def _joined(cells: Cells, contents: Contents, titles: Mapping[str, Told]) -> Told:
     """What is told of all titles, the cells in their own order."""
     whole = [(key, titles[contents.cases[key[1]].title_id]) for key in cells]
     return Told(
@@ -188,8 +186,8 @@ def _later(
 
 def _of_cell(
     scope: Scope,
-    runs: tuple[RunFacts, ...],
-    sound: tuple[RunFacts, ...],
+    runs: Runs,
+    sound: Runs,
     spread: float,
     thresholds: Thresholds,
     expected: Ask,

@@ -10,6 +10,7 @@ from blunt_ruler.core.records.records import Decision
 from blunt_ruler.core.records.severity import Severity
 
 Runs = tuple[RunFacts, ...]
+Cells = Mapping[Cell, Runs]
 _PARTS: Kept[Runs] = Kept()
 
 
@@ -23,13 +24,13 @@ class Told:
         sound: kept runs that nothing blocks, by cell; cells without one are not in it.
     """
 
-    cells: Mapping[Cell, Runs]
+    cells: Cells
     cell_of: Mapping[str, Cell]
     by_run: Mapping[str, tuple[Finding, ...]]
-    sound: Mapping[Cell, Runs]
+    sound: Cells
 
     @classmethod
-    def nothing_of(cls, cells: Mapping[Cell, Runs]) -> "Told":
+    def nothing_of(cls, cells: Cells) -> "Told":
         """Nothing yet, of some cells."""
         cell_of = {facts.run.id: key for key, all_ in cells.items() for facts in all_}
         kept = {key: _without(all_, _is_aside) for key, all_ in cells.items()}
