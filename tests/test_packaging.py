@@ -52,8 +52,9 @@ def test_the_menu_entry_opens_such_a_file():
     entry.optionxform = str
     entry.read(PACKAGING / "blunt-ruler.desktop", "utf-8")
     one = entry["Desktop Entry"]
-    assert one["Exec"] == "blunt-ruler open %f"
-    assert one["MimeType"] == "application/x-blunt-ruler;"
+    assert one["Exec"] == "blunt-ruler open %F"
+    kinds = one["MimeType"].split(";")
+    assert kinds == ["application/x-blunt-ruler", "text/csv", "text/tab-separated-values", ""]
     assert one["Icon"] == "blunt-ruler"
 
 

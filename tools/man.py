@@ -13,8 +13,7 @@ PAGE = Path(__file__).parents[1] / "packaging" / "blunt-ruler.1"
 INTRODUCTION = """\
 A logbook and analyst for graphics-card reviews: a computer's built-in graphics, then a card reached
 over some link, and what was gained, what was lost, and what took it. Without a command the window
-opens; a logbook (*.blunt) is opened by
-.BR "blunt-ruler open" .
+opens; with the path of a logbook (*.blunt), or of logs, it opens with these.
 """
 FILES = (
     ("~/.config/blunt-ruler/settings.ini", "what the window remembers"),

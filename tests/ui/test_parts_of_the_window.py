@@ -209,26 +209,31 @@ def test_nothing_reaches_past_its_view(demo_window, settle, name, size):
         assert item.geometry().right() <= right
 
 
-def test_without_a_display_a_picture_is_saved_and_it_ends_by_itself(tmp_path, demo_book):
-    picture = tmp_path / "window.png"
+def run_window(tmp_path, *words, **env):
     done = subprocess.run(
-        [
-            *(sys.executable, "-m", "blunt_ruler", "open", str(demo_book)),
-            *("--picture", str(picture), "--quit-after", "3"),
-        ],
+        [sys.executable, "-m", "blunt_ruler", *map(str, words)],
         capture_output=True,
         text=True,
-        env={
-            "QT_QPA_PLATFORM": "offscreen",
-            "QT_SCALE_FACTOR": "2",
-            "PATH": "/usr/bin:/bin",
-            "HOME": str(tmp_path),
-        },
+        env={"QT_QPA_PLATFORM": "offscreen", "PATH": "/usr/bin:/bin", "HOME": str(tmp_path), **env},
         timeout=60,
     )
     assert done.returncode == 0, done.stderr
-    assert str(picture) in done.stdout
     assert "Traceback" not in done.stderr
+    return done
+
+
+def test_a_log_that_is_opened_begins_a_logbook(tmp_path, logs):
+    run_window(tmp_path, logs[0], "--quit-after", "3")
+    (book,) = tmp_path.rglob("*.blunt")
+    with Logbook.open(book) as opened:
+        assert not opened.contents().runs  # until somebody has looked at it
+
+
+def test_without_a_display_a_picture_is_saved_and_it_ends_by_itself(tmp_path, demo_book):
+    picture = tmp_path / "window.png"
+    words = ("open", demo_book, "--picture", picture, "--quit-after", "3")
+    done = run_window(tmp_path, *words, QT_SCALE_FACTOR="2")
+    assert str(picture) in done.stdout
     header = picture.read_bytes()[:24]
     assert header.startswith(b"\x89PNG")
     assert int.from_bytes(header[16:20], "big") >= 2 * 1024  # drawn at 200 %

@@ -20,6 +20,7 @@ from blunt_ruler.core.board.lenses import Lens
 from blunt_ruler.core.records.records import Decision, Role
 from blunt_ruler.logbook import Logbook
 from blunt_ruler.ui import theme
+from blunt_ruler.ui.given import logbook_among
 
 
 def choose_cell(window, rig_id, case_id):
@@ -135,6 +136,23 @@ def test_a_dropped_logbook_is_opened(window, settle, demo_book):
     settle(window)
     assert len(window.desk.snapshot.contents.reviews) == 2
     assert window.settings.recent == [demo_book]
+
+
+def test_logs_beside_a_logbook_are_looked_at_over_it(window, settle, demo_book, logs):
+    files = [*logs, demo_book]
+    window.take_dropped([QUrl.fromLocalFile(str(path)) for path in files])
+    settle(window)
+    assert window.desk.snapshot.path == demo_book
+    assert [file.path for file in window.import_dialog._files] == logs
+    window.import_dialog.reject()
+
+
+def test_a_logbook_is_told_from_logs_by_what_is_in_it(tmp_path, demo_book, logs):
+    other = demo_book.rename(tmp_path / "kept by me.db")
+    assert logbook_among([*logs, tmp_path, other]) == other
+    assert logbook_among([*logs, tmp_path]) is None
+    gone = tmp_path / "gone.csv"
+    assert logbook_among([logs[0], gone]) == gone  # opening it says that it is not there
 
 
 @pytest.mark.parametrize("lens", list(Lens))

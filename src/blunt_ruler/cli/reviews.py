@@ -32,12 +32,15 @@ def _start(
     if debug:
         context.with_resource(diary.kept(debug=True))
     if context.invoked_subcommand is None:
-        open_window(None)
+        open_window()
 
 
 @app.command("open")
 def open_window(
-    logbook: Annotated[Path | None, typer.Argument(help="The logbook to open.")] = None,
+    files: Annotated[
+        list[Path] | None,
+        typer.Argument(help="A logbook to open, or logs to look at over that of last time."),
+    ] = None,
     demo: Annotated[bool, typer.Option(help="Open a fresh copy of the demo logbook.")] = False,
     quit_after: Annotated[
         float | None, typer.Option(min=0.0, help="Close by itself after so many seconds.")
@@ -49,7 +52,7 @@ def open_window(
     """Open the window."""
     from blunt_ruler.ui.app import run_app
 
-    raise typer.Exit(run_app(logbook, demo=demo, quit_after_s=quit_after, picture=picture))
+    raise typer.Exit(run_app(files or [], demo=demo, quit_after_s=quit_after, picture=picture))
 
 
 @app.command()

@@ -3,6 +3,7 @@
 import gc
 import signal
 import sys
+from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer
@@ -15,6 +16,7 @@ from blunt_ruler.ui import settings as remembered
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.faults import Faults
 from blunt_ruler.ui.focus_ring import FocusRing
+from blunt_ruler.ui.given import logbook_among
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.window import MainWindow
 
@@ -61,7 +63,7 @@ def make_app(arguments: list[str]) -> QApplication:
 
 
 def run_app(
-    logbook: Path | None,
+    files: Sequence[Path] = (),
     *,
     demo: bool = False,
     quit_after_s: float | None = None,
@@ -69,11 +71,11 @@ def run_app(
 ) -> int:
     """Show the window until it is closed; its exit code."""
     with diary.kept():
-        return _run_app(logbook, demo, quit_after_s, picture)
+        return _run_app(files, demo, quit_after_s, picture)
 
 
 def _run_app(
-    logbook: Path | None, demo: bool, quit_after_s: float | None, picture: Path | None
+    files: Sequence[Path], demo: bool, quit_after_s: float | None, picture: Path | None
 ) -> int:
     # What computes on threads hands over soon: the window draws meanwhile.
     sys.setswitchinterval(0.0005)
@@ -94,9 +96,13 @@ def _run_app(
     if demo:
         window.show_last_look(remembered.demo_copy_path())
         window.drawn.connect(window.open_demo)
-    elif (path := logbook or next(iter(settings.recent), None)) is not None:
-        window.show_last_look(path)
-        window.drawn.connect(lambda: window.desk.open(path))
+    else:
+        # Logs are looked at over the logbook of last time.
+        book = logbook_among(files) or next(iter(settings.recent), None)
+        logs = [path for path in files if path != book]
+        if book is not None:
+            window.show_last_look(book)
+        window.drawn.connect(lambda: window.take(book, logs))
     if picture is not None:
         QTimer.singleShot(PICTURE_AFTER_MS, lambda: save_picture(window, picture))
     if quit_after_s is not None:

@@ -31,6 +31,7 @@ from blunt_ruler.core.analysis.rail_states import STOPS, empty_states
 from blunt_ruler.ui import last_look, theme
 from blunt_ruler.ui import settings as remembered
 from blunt_ruler.ui.desk import Conflict, Desk
+from blunt_ruler.ui.given import LOG_FILTER, LOGBOOK_FILTER, logbook_among, with_ending
 from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.notices import Banner, WorkStrip
@@ -48,8 +49,6 @@ if TYPE_CHECKING:
     from blunt_ruler.ui.runs.import_dialog import ImportDialog
     from blunt_ruler.ui.tour import Step, Tour
 
-LOGBOOK_FILTER = "Blunt Ruler logbooks (*.blunt)"
-LOG_FILTER = "Logs and tables (*.csv *.tsv *.txt *.log *.gz *.ods *.xlsx);;All files (*)"
 NARROW_BELOW = 1180  # pixels
 
 
@@ -298,7 +297,7 @@ class MainWindow(QMainWindow):
             options=QFileDialog.Option.DontConfirmOverwrite,
         )
         if text:
-            self.desk.create(_with_ending(Path(text)))
+            self.desk.create(with_ending(Path(text)))
 
     def type_first(self) -> None:
         """Begin a logbook where they are kept, and type into its Board."""
@@ -317,7 +316,7 @@ class MainWindow(QMainWindow):
             self, "Copy the logbook to", "copy.blunt", LOGBOOK_FILTER
         )
         if text:
-            self.desk.copy_to(_with_ending(Path(text)))
+            self.desk.copy_to(with_ending(Path(text)))
 
     def open_demo(self) -> None:
         """Open the user's own copy of the demo, made at the first look."""
@@ -399,13 +398,18 @@ class MainWindow(QMainWindow):
         self.take_dropped(data.urls())
 
     def take_dropped(self, urls: Sequence[QUrl]) -> None:
-        """Open the logbook among dropped files, else import them all as logs."""
+        """Open the logbook among dropped files, and look at the others as logs."""
         paths = [Path(url.toLocalFile()) for url in urls if url.isLocalFile()]
-        book = next((path for path in paths if path.suffix == ".blunt"), None)
+        book = logbook_among(paths)
+        self.take(book, [path for path in paths if path != book])
+
+    def take(self, book: Path | None, logs: Sequence[Path]) -> None:
+        """Open a logbook, and look at logs over it; without one over that which is open."""
         if book is not None:
+            self._waiting_logs = list(logs)
             self.desk.open(book)
-        elif paths:
-            self.import_logs(paths)
+        elif logs:
+            self.import_logs(logs)
 
     def resizeEvent(self, a0: QResizeEvent | None) -> None:
         """A narrow window keeps its room for the work: the rail and the evidence give way."""
@@ -465,7 +469,3 @@ class MainWindow(QMainWindow):
             return None
         settled = snapshot.analysis.settled and not snapshot.analysis.limits.quick
         return (whole.grab(), snapshot.path) if settled else None
-
-
-def _with_ending(path: Path) -> Path:
-    return path if path.suffix == ".blunt" else path.with_name(path.name + ".blunt")

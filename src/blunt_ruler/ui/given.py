@@ -1,0 +1,31 @@
+"""Files that the window is given: which of them is a logbook, and which are to be looked at."""
+
+from collections.abc import Sequence
+from pathlib import Path
+
+LOGBOOK_FILTER = "Blunt Ruler logbooks (*.blunt)"
+LOG_FILTER = "Logs and tables (*.csv *.tsv *.txt *.log *.gz *.ods *.xlsx);;All files (*)"
+ENDING = ".blunt"
+SQLITE = b"SQLite format 3\0"
+
+
+def logbook_among(paths: Sequence[Path]) -> Path | None:
+    """The first of some files that is a logbook, by its ending or by how it begins; one that is
+    not there counts as one too, and is missed when it is opened.
+    """
+    return next((path for path in paths if _is_logbook(path)), None)
+
+
+def _is_logbook(path: Path) -> bool:
+    if path.suffix == ENDING or not path.exists():
+        return True
+    try:
+        with path.open("rb") as file:
+            return file.read(len(SQLITE)) == SQLITE
+    except OSError:  # a folder of logs, or what nobody may read: looking at it tells
+        return False
+
+
+def with_ending(path: Path) -> Path:
+    """A path that ends as logbooks do."""
+    return path if path.suffix == ENDING else path.with_name(path.name + ENDING)
