@@ -85,7 +85,7 @@ def parse_case(words: str) -> CaseName:
     if not parts or len(parts) > 4:
         raise BadIntake(
             "case",
-            f"“{words}” does not name a case",
+            f"“{words}” does not name a case" if words.strip() else "no case is named for it",
             "Write it as “Title / scene / 1080p / High”, the title at least",
         )
     title, *rest = parts
