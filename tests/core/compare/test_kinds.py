@@ -7,12 +7,13 @@ import math
 
 import numpy as np
 import pytest
+from scipy import stats
 
 from blunt_ruler.core.compare.compare import compare
 from blunt_ruler.core.compare.results import How, Measurement
 from blunt_ruler.core.measure.frames import sampled_rate
 from blunt_ruler.core.measure.kinds import Bound, Kind, MeanSchool, bound_of
-from blunt_ruler.core.measure.reading import ABOUT, GLANCE, NORMAL, HowRead
+from blunt_ruler.core.measure.reading import ABOUT, GLANCE, NORMAL, HowRead, errors_together
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
 
 CASES = 700
@@ -175,3 +176,17 @@ def test_what_eyes_read_does_not_widen_what_logs_measured():
     alone = next(rig for rig in compare(logs, "b").rigs if rig.rig == "t").cases[0]
     beside = next(rig for rig in compare([*logs, *by_eye], "b").rigs if rig.rig == "t").cases[0]
     assert (alone.rate_low, alone.rate_high) == (beside.rate_low, beside.rate_high)
+
+
+def test_errors_of_readings_together_are_welchs():
+    """Variance and freedom of a difference of two means, against scipy's Welch test; of a mean of
+    two it is a quarter as much.
+    """
+    rng = np.random.default_rng(3)
+    samples = [rng.normal(0, scale, count) for scale, count in ((0.2, 5), (0.7, 10))]
+    errors = [(float(np.var(one, ddof=1)) / one.size, one.size - 1.0) for one in samples]
+    variance, freedom = errors_together(errors)
+    welch = stats.ttest_ind(*samples, equal_var=False)
+    difference = samples[0].mean() - samples[1].mean()
+    assert 4.0 * variance == pytest.approx((difference / welch.statistic) ** 2)
+    assert freedom == pytest.approx(welch.df)
