@@ -47,6 +47,16 @@ def no_thread_left() -> Iterator[None]:
     assert not left, f"threads left behind: {left}"
 
 
+@pytest.fixture(autouse=True, scope="module")
+def what_stays_is_spared() -> Iterator[None]:
+    """What a module leaves behind for good, results above all, is looked through once: searches
+    for garbage would take longer and longer, and at last longer than the tests.
+    """
+    yield
+    gc.collect()
+    gc.freeze()
+
+
 @pytest.fixture(scope="session")
 def shipped_demo() -> Path:
     """The demo logbook as it is shipped; read only."""

@@ -49,6 +49,7 @@ def window(request, dressed, qtbot, own_settings, monkeypatch):
     # What Qt has to say at the end of a window belongs to this test, not to a later one.
     sip.delete(window)
     gc.collect()
+    gc.freeze()  # what is left is there for good
 
 
 @pytest.fixture(autouse=True)
