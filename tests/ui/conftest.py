@@ -82,7 +82,7 @@ def settle(dressed, all_jobs):
 
         until = time.monotonic() + 60.0
         still = 0
-        window.setUpdatesEnabled(False)  # it is drawn once, when all is there
+        window.setUpdatesEnabled(False)  # it is drawn when all is there, and looked at
         while still < 2:  # what ends may begin something else
             dressed.processEvents()
             later = (desk.analyses, desk.foreseeing) if is_answered() else ()
@@ -93,7 +93,6 @@ def settle(dressed, all_jobs):
                 assert time.monotonic() < until, "something is under way for a minute"
                 time.sleep(0.001)
         window.setUpdatesEnabled(True)
-        dressed.processEvents()
 
     return settle
 
