@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-# Small matrices on two workers: more threads than cores only wait for one another.
+# Small matrices on three workers: more threads than cores only wait for one another.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 for _name in ("DATA", "CONFIG", "DOCUMENTS"):
     os.environ.pop(f"XDG_{_name}_DIR", None)

@@ -147,6 +147,19 @@ def test_logs_beside_a_logbook_are_looked_at_over_it(window, settle, demo_book, 
     window.import_dialog.reject()
 
 
+def test_logs_beside_a_logbook_that_cannot_be_opened_wait_for_no_other(
+    demo_window, settle, tmp_path, logs
+):
+    broken = tmp_path / "broken.blunt"
+    broken.write_bytes(b"nothing of the kind")
+    demo_window.take_dropped([QUrl.fromLocalFile(str(path)) for path in (broken, *logs)])
+    settle(demo_window)
+    assert "broken.blunt" in demo_window.banner.words.text()
+    Hand(demo_window).rename_rig("sluice-marram-12", "Mine")
+    settle(demo_window)
+    assert demo_window.import_dialog is None
+
+
 def test_a_logbook_is_told_from_logs_by_what_is_in_it(tmp_path, demo_book, logs):
     other = demo_book.rename(tmp_path / "kept by me.db")
     assert logbook_among([*logs, tmp_path, other]) == other

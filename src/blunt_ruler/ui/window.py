@@ -81,7 +81,7 @@ class MainWindow(QMainWindow):
         self.tour: Tour | None = None
         self._is_drawn = False
         self.current_stop = settings.stop if settings.stop in STOPS else "Board"
-        self._waiting_logs: list[Path] = []
+        self._waiting: tuple[Path, Sequence[Path]] | None = None  # logs, and over which logbook
         self._types_first = False
         self._lay_out()
         theme.dress(self)
@@ -219,9 +219,9 @@ class MainWindow(QMainWindow):
         if self._types_first:
             self._types_first = False
             self._board.begin_typing()
-        if self._waiting_logs:
-            waiting, self._waiting_logs = self._waiting_logs, []
-            self.import_logs(waiting)
+        if self._waiting is not None and self._waiting[0] == snapshot.path:
+            (_, logs), self._waiting = self._waiting, None
+            self.import_logs(logs)
 
     def go_to(self, name: str) -> None:
         """Show a stop; until a logbook is open every one shows the way in."""
@@ -359,8 +359,8 @@ class MainWindow(QMainWindow):
                 return
         snapshot = self.desk.snapshot
         if snapshot is None:
-            self._waiting_logs = list(paths)
-            self.desk.create(remembered.first_logbook_path())
+            self._waiting = remembered.first_logbook_path(), paths
+            self.desk.create(self._waiting[0])
             return
         from blunt_ruler.exchange.score_files import is_scores
         from blunt_ruler.exchange.sheet_files import is_table
@@ -406,7 +406,7 @@ class MainWindow(QMainWindow):
     def take(self, book: Path | None, logs: Sequence[Path]) -> None:
         """Open a logbook, and look at logs over it; without one over that which is open."""
         if book is not None:
-            self._waiting_logs = list(logs)
+            self._waiting = (book, logs) if logs else None
             self.desk.open(book)
         elif logs:
             self.import_logs(logs)
