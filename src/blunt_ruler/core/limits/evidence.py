@@ -5,7 +5,7 @@ fit and the evidence disagree, it is said aloud.
 """
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.board.scaling import LEVEL, met_ceilings, series
@@ -90,17 +90,18 @@ def gauges_of(contents: Contents, board: Board, rig_id: str, case_id: str) -> Ga
     power, traffic = mean(Gauge.CARD_POWER), mean(Gauge.LINK_TRAFFIC)
     board_w = card.board_power_w if card else None
     width = rig.measured_gb_per_s
-    row = next((row for row in board.rows if row.case_id == case_id), None)
+    # No other cells are worked out than those that tell.
+    rows = tuple(row for row in board.rows if row.case_id == case_id)
+    titles = {row.title for row in rows}
+    own = replace(
+        board,
+        rows=tuple(row for row in board.rows if row.title in titles),
+        columns=tuple(column for column in board.columns if column.rig_id == rig_id),
+    )
     flat = any(
-        one.rig_id == rig_id
-        and row is not None
-        and one.title == row.title
-        and max(one.rates_fps) / min(one.rates_fps) - 1.0 <= LEVEL
-        for one in series(contents, board)
+        max(one.rates_fps) / min(one.rates_fps) - 1.0 <= LEVEL for one in series(contents, own)
     )
-    met = any(
-        one.case_id == case_id and rig_id in one.rig_ids for one in met_ceilings(contents, board)
-    )
+    met = any(rig_id in one.rig_ids for one in met_ceilings(contents, replace(board, rows=rows)))
     return Gauges(
         card_busy=mean(Gauge.CARD_BUSY),
         power_share=None if power is None or not board_w else power / board_w,
