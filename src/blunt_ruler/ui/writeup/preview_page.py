@@ -94,7 +94,9 @@ class PreviewPage(Page):
             return
         for key, image in images.items():
             page.addResource(QTextDocument.ResourceType.ImageResource, chart_url(key), image)
-        page.markContentsDirty(0, page.characterCount())
+        viewport = self.preview.viewport()
+        if viewport is not None:
+            viewport.update()  # blanks of their size held their places: nothing is laid out anew
 
     # A sentence and the reviewer's words for it
 
