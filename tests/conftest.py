@@ -96,10 +96,7 @@ def demo_analysis(demo_contents):
     """All that follows from the demo's first review."""
     from blunt_ruler.core.analysis.analyse import analyse
 
-    analysed = analyse(demo_contents, demo_contents.reviews["which-link"])
-    gc.collect()
-    gc.freeze()  # it is there for good: looking through it takes as long as a short test
-    return analysed
+    return analyse(demo_contents, demo_contents.reviews["which-link"])
 
 
 @pytest.fixture

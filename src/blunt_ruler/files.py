@@ -28,6 +28,8 @@ REASONS = {
     errno.EIO: ("the disk gave an error", "Choose another disk, and look after this one"),
 }
 
+SQLITE_MAGIC = b"SQLite format 3\0"  # what every logbook begins with
+
 
 def shipped(*names: str) -> Path:
     """A file that ships inside the package, by its folders and name."""

@@ -24,11 +24,14 @@ def machine(request, tmp_path):
 
 
 def test_every_shipped_machine_is_sampled_while_it_moves(machine):
-    moving, sampler = Moving(machine), Sampler(machine, every_s=0.05)
-    sampler.start()
-    time.sleep(0.6)
-    samples = sampler.stop()
-    moving.stop()
+    for _ in range(3):  # on a busy machine it may lag behind the clock once, not each time
+        moving, sampler = Moving(machine), Sampler(machine, every_s=0.05)
+        sampler.start()
+        time.sleep(0.6)
+        samples = sampler.stop()
+        moving.stop()
+        if samples.channels["cpu power W"].mean() >= 5:
+            break
     assert 8 <= samples.at_s.size <= 16
     assert np.all(np.diff(samples.at_s) > 0.0)
     found = {one.gauge: one for one in digests_of(samples)}
@@ -36,8 +39,7 @@ def test_every_shipped_machine_is_sampled_while_it_moves(machine):
     assert found[Gauge.CARD_MEMORY].mean == pytest.approx(6.1, abs=0.1)
     assert 120 <= found[Gauge.CARD_POWER].mean <= 170
     assert found[Gauge.CPU_CORE].high <= 100.0
-    # 31 W, where the machine moves in time; on a busy one its counter lags behind the clock.
-    assert 0 < found[Gauge.CPU_POWER].mean <= 45
+    assert 5 <= found[Gauge.CPU_POWER].mean <= 45  # 31 W, where the machine moves in time
     assert Gauge.LINK_LANES in found
 
 

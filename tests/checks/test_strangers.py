@@ -166,7 +166,11 @@ def test_the_plans_other_cells_tell_which_of_two_is_right():
     assert "51.9 meant" in asked.remedy
 
 
-@pytest.mark.parametrize("spread", [0.004, 0.02])
+# At 2 % one 15 % off is six spreads away, and what three cells of a title tell of theirs is rough.
+SHORT_OF_ITS_BAR = pytest.mark.xfail(DEEP, reason="91 of 100 named, 0.7 accused", strict=True)
+
+
+@pytest.mark.parametrize("spread", [0.004, pytest.param(0.02, marks=SHORT_OF_ITS_BAR)])
 def test_the_odd_pass_of_three_is_named_and_others_are_not(spread):
     """Heavy-tailed passes of 24 cells, an odd one in one of them: named, and no other accused."""
     rng = np.random.default_rng(3)
@@ -186,9 +190,7 @@ def test_the_odd_pass_of_three_is_named_and_others_are_not(spread):
         named += any(one.run_id == f"far-k3-{bad + 1}" for one in found)
         accused += sum(one.run_id != f"far-k3-{bad + 1}" for one in found)
         passes += len(runs) - 1
-    # Of 200: 100 and 91 %, and 0.01 and 0.7 % accused. Of passes that scatter by 2 %, one 15 % off
-    # is six spreads away, and what three cells of a title tell of their spread is rough.
-    assert named >= {0.004: 0.95, 0.02: 0.88}[spread] * (200 if DEEP else 30)
+    assert named >= 0.95 * (200 if DEEP else 30)
     assert accused <= 0.01 * passes
 
 

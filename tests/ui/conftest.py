@@ -18,8 +18,6 @@ def dressed(qapp):
     theme.load_fonts()
     qapp.setStyle("Fusion")
     theme.apply_theme(qapp, theme.PAPER)
-    gc.collect()
-    gc.freeze()  # what is here already is not looked through at the end of every window
     return qapp
 
 
@@ -49,7 +47,7 @@ def window(request, dressed, qtbot, own_settings, monkeypatch):
     # What Qt has to say at the end of a window belongs to this test, not to a later one.
     sip.delete(window)
     gc.collect()
-    gc.freeze()  # what is left is there for good
+    gc.freeze()  # what is left is there for good: the next window need not have it looked through
 
 
 @pytest.fixture(autouse=True)

@@ -8,7 +8,7 @@ import sqlite3
 from contextlib import closing
 from pathlib import Path
 
-from blunt_ruler.files import CannotWrite, placed
+from blunt_ruler.files import SQLITE_MAGIC, CannotWrite, placed
 from blunt_ruler.logbook.errors import (
     DamagedLogbook,
     LogbookBusy,
@@ -26,7 +26,6 @@ from blunt_ruler.logbook.schema import (
     structure,
 )
 
-SQLITE_MAGIC = b"SQLite format 3\x00"
 HEADER_BYTES = 100  # fixed by the SQLite file format
 
 

@@ -3,10 +3,11 @@
 from collections.abc import Sequence
 from pathlib import Path
 
+from blunt_ruler.files import SQLITE_MAGIC
+
 LOGBOOK_FILTER = "Blunt Ruler logbooks (*.blunt)"
 LOG_FILTER = "Logs and tables (*.csv *.tsv *.txt *.log *.gz *.ods *.xlsx);;All files (*)"
 ENDING = ".blunt"
-SQLITE = b"SQLite format 3\0"
 
 
 def logbook_among(paths: Sequence[Path]) -> Path | None:
@@ -21,7 +22,7 @@ def _is_logbook(path: Path) -> bool:
         return True
     try:
         with path.open("rb") as file:
-            return file.read(len(SQLITE)) == SQLITE
+            return file.read(len(SQLITE_MAGIC)) == SQLITE_MAGIC
     except OSError:  # a folder of logs, or what nobody may read: looking at it tells
         return False
 

@@ -86,7 +86,7 @@ def find_faults(contents: Contents, runs: Sequence[Run], thresholds: Thresholds)
     in_order = [every[run.id] for run in runs if run.id not in gone]
     titles = _alone(contents, cells, in_order, thresholds)
     for scope in (Scope.SLIP, Scope.COURSE, Scope.REPEATS):
-        sound = _joined(cells, contents, titles).sound
+        sound = _sound(cells, contents, titles)
         spreads = spread_by_title(sound)
         elsewhere = Elsewhere(sound)
         titles = {
@@ -147,14 +147,19 @@ def _weighed(
     return nothing.and_(weigh(shown.by_run, in_order))
 
 
+def _sound(cells: Cells, contents: Contents, titles: Mapping[str, Told]) -> dict[Cell, Runs]:
+    """The sound runs of all titles, the cells in their own order."""
+    of_title = ((key, titles[contents.cases[key[1]].title_id]) for key in cells)
+    return {key: sound for key, told in of_title if (sound := told.sound.get(key))}
+
+
 def _joined(cells: Cells, contents: Contents, titles: Mapping[str, Told]) -> Told:
-    """What is told of all titles, the cells in their own order."""
-    whole = [(key, titles[contents.cases[key[1]].title_id]) for key in cells]
+    """What is told of all titles."""
     return Told(
         cells,
         {run_id: key for told in titles.values() for run_id, key in told.cell_of.items()},
         {run_id: found for told in titles.values() for run_id, found in told.by_run.items()},
-        {key: sound for key, told in whole if (sound := told.sound.get(key))},
+        _sound(cells, contents, titles),
     )
 
 
