@@ -224,6 +224,7 @@ def _composed(
     for key in document.charts:
         page.addResource(QTextDocument.ResourceType.ImageResource, chart_url(key), blank)
     page.setHtml(html_page(document, sources, dressed=False))
+    page.setTextWidth(CHART_WIDTH)  # a scroll bar for lines that are not broken yet would flash
     page.moveToThread(home)
     sheet = narration_sheet(document.title, narration(analysis))
     return document, page, traced_figures(analysis), sheet
