@@ -353,7 +353,7 @@ def bench_many_logs(folder: Path) -> None:
         lambda: run("metrics", "--json", *paths),
         import_all,
         lambda: run_python(loop, *paths),
-        tries=1,
+        tries=3,
     )
     say("metrics", metrics, plain, 4, "a loop of polars over 500 logs")
     say("import", imported, plain, 6, "a loop of polars over 500 logs")

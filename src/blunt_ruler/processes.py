@@ -20,6 +20,7 @@ from blunt_ruler.core.errors import UserFixable
 LOOK_EVERY_S = 0.1
 WAITS = 15
 CHUNK = 8
+FEWEST = 60  # items, from which on it pays to start processes
 
 Item = TypeVar("Item")
 Result = TypeVar("Result")
@@ -30,7 +31,7 @@ def other_cores() -> int:
     return (os.cpu_count() or 1) - 1
 
 
-def _end_with(parent: int) -> None:
+def _begin(parent: int, module: str) -> None:
     """A worker whose parent was killed ends too: nobody else would tell it."""
 
     def watch() -> None:
@@ -39,27 +40,41 @@ def _end_with(parent: int) -> None:
         os._exit(1)
 
     Thread(target=watch, daemon=True).start()
+    if module:
+        import_module(module)
 
 
-def pool_of(count: int) -> ProcessPoolExecutor:
-    """Some processes to give work to; they end with this one, however it ends."""
+def pool_of(count: int, module: str = "") -> ProcessPoolExecutor:
+    """Some processes to give work to; they end with this one, however it ends.
+
+    Where a module is named they start at once, and import it while there is nothing to do yet.
+    """
     context = get_context("spawn")
-    return ProcessPoolExecutor(count, context, initializer=_end_with, initargs=(os.getpid(),))
+    pool = ProcessPoolExecutor(count, context, initializer=_begin, initargs=(os.getpid(), module))
+    for _ in range(count if module else 0):
+        pool.submit(os.getpid)  # each is started by something to do
+    return pool
+
+
+_ahead: list[ProcessPoolExecutor] = []
+
+
+def start_ahead(items: int, module: str) -> None:
+    """Start the processes that `spread_out` will want for so many items while this one still
+    imports what it needs; they import `module` meanwhile.
+    """
+    if items >= FEWEST and other_cores():
+        _ahead.append(pool_of(other_cores(), module))
 
 
 @contextmanager
-def workers(count: int) -> Iterator[Executor]:
+def workers(count: int, module: str = "") -> Iterator[Executor]:
     """Some processes; what has not begun when they are no longer wanted is not begun."""
-    pool = pool_of(count)
+    pool = _ahead.pop() if _ahead else pool_of(count, module)
     try:
         yield pool
     finally:
         pool.shutdown(wait=True, cancel_futures=True)
-
-
-def load(module: str) -> None:
-    """Import a module: given to a process first, it does so while there is nothing else yet."""
-    import_module(module)
 
 
 def computed_apart(
@@ -90,7 +105,7 @@ def computed_apart(
 
 
 def spread_out(
-    work: Callable[[Item], Result], items: Sequence[Item], fewest: int = 60
+    work: Callable[[Item], Result], items: Sequence[Item], fewest: int = FEWEST
 ) -> Iterator[Result]:
     """What `work` makes of each item, in their order, on all cores where there are many.
 

@@ -1,5 +1,6 @@
 """How often checks speak on benches we did not make; many more seeds under TEST_DEEP."""
 
+import base64
 import os
 from collections import Counter
 from dataclasses import replace
@@ -269,6 +270,15 @@ def test_a_profile_is_kept_as_text_and_read_back():
     frames = np.exp(made.log_rates).sum() * made.window_s
     assert frames == pytest.approx(times.size, rel=0.01)
     assert profile_from("") is None
+
+
+@pytest.mark.parametrize("frames", [2, 39, 3000])
+def test_where_the_longest_frames_stand_is_kept_as_python_would_write_it(frames):
+    times = 12 * np.exp(np.random.default_rng(frames).normal(0, 0.1, frames))
+    raw = base64.b85decode(peaks_text(times))
+    at, lasting = np.split(np.frombuffer(raw, "<i4"), 2)
+    assert base64.b85encode(raw).decode() == peaks_text(times)
+    assert lasting / 1000.0 == pytest.approx(times[at], abs=1e-3)
 
 
 def test_a_pass_that_begins_earlier_is_lined_up():

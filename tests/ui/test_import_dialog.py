@@ -193,10 +193,15 @@ def test_many_logs_are_read_in_processes_and_taken_in_as_one_edit(
         (folder / f"cable_coast_1080p_{number:02}.csv").write_text(text)
     window.desk.create(tmp_path / "many.blunt")
     settle(window)
+    asked, remembered = [], window.desk.remembered_mapping
+    monkeypatch.setattr(
+        window.desk, "remembered_mapping", lambda header: asked.append(header) or remembered(header)
+    )
     window.import_logs(sorted(folder.iterdir()))
     dialog = window.import_dialog
     assert not dialog.go.isEnabled()
     qtbot.waitUntil(lambda: not dialog._progress, timeout=60_000)
+    assert len(asked) <= 2, "the logbook is not opened for each of them"
     dialog.case_for_all.setCurrentText("Coast / run / 1080p")
     assert dialog._files[11].case == "Coast / run / 1080p"
     assert dialog.go.text() == "Import 12 logs"

@@ -29,6 +29,8 @@ COMMANDS = {
 }
 """Which module has which commands: each is imported when one of its own is asked for."""
 
+ON_ALL_CORES = ("metrics", "import")  # where many logs are given
+
 # typer keeps its usage errors private and shows only this one of them.
 UsageError: Any = typer.BadParameter.__base__
 
@@ -48,6 +50,10 @@ def bring_in(arguments: Sequence[str] = ()) -> None:
     """Import what has the command that is asked for; all of them where none is."""
     named = next((word for word in arguments if not word.startswith("-")), None)
     asked = [module for module, commands in COMMANDS.items() if named in commands]
+    if named in ON_ALL_CORES:
+        from blunt_ruler.processes import start_ahead
+
+        start_ahead(len(arguments), f"{__name__}.logs")
     for module in asked or COMMANDS:
         import_module(f"{__name__}.{module}")
     import_module(f"{__name__}.reviews")  # has what stands before every command

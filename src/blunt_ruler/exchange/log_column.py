@@ -5,11 +5,11 @@ from functools import cached_property
 
 import numpy as np
 
+from blunt_ruler.core.measure.frames import LONGEST_MS, SHORTEST_MS
 from blunt_ruler.core.measure.robust_line import median_of
 from blunt_ruler.core.types import FloatArray
-from blunt_ruler.exchange.log_words import header_words
+from blunt_ruler.exchange.log_words import MS_PER, Unit, header_words, to_ms
 
-FEW = 50
 SAMPLE_ROWS = 6000  # what is enough to tell what a column is; sums and signs are over all rows
 BLOCKS = 6
 
@@ -36,12 +36,12 @@ class Column:
     def steps(self) -> FloatArray:
         """Differences of neighbours in the sample where both are numbers."""
         steps = np.diff(self.sample)
-        return steps[np.isfinite(steps)]
+        return _finite(steps)
 
     @cached_property
     def finite(self) -> FloatArray:
         """The sample without blanks."""
-        return self.sample[np.isfinite(self.sample)]
+        return _finite(self.sample)
 
     @cached_property
     def words(self) -> str:
@@ -52,10 +52,9 @@ class Column:
     def is_counter(self) -> bool:
         """Whole numbers that go up by one from row to row; a few jumps are allowed."""
         steps = self.steps
-        few = self.finite[:FEW]  # most columns show at once that they count nothing
-        if steps.size < 2 or (few % 1 != 0).any() or (self.finite % 1 != 0).any():
+        if steps.size < 2 or np.count_nonzero(steps == 1) <= 0.9 * steps.size:
             return False
-        return bool(np.count_nonzero(steps == 1) > 0.9 * steps.size)
+        return bool((self.finite == np.floor(self.finite)).all())
 
     @cached_property
     def rises(self) -> bool:
@@ -72,6 +71,21 @@ class Column:
         return bool(self.finite.size and (self.finite == self.finite[0]).all())
 
     @cached_property
+    def _total(self) -> float | None:
+        """The sum of all rows, None where some cannot be frames whatever their unit."""
+        if not self.values.size or self.values.min() <= 1e-3 or self.values.max() >= 1e6:
+            return None
+        total = float(self.values.sum())
+        return total if np.isfinite(total) else None
+
+    def average_fps(self, unit: Unit) -> float:
+        """Frames over time of the rows that can be frames; 0 where none can."""
+        if self._total is None:
+            return average_of(self.values, unit)
+        total_ms = (1000.0 / self.values).sum() if unit is Unit.FPS else self._total * MS_PER[unit]
+        return float(1000.0 * self.values.size / total_ms)
+
+    @cached_property
     def typical_step(self) -> float:
         """The mean of its steps up to ten times the median step: a coarse clock has many of 0."""
         steps = self.steps[self.steps >= 0]
@@ -79,3 +93,15 @@ class Column:
         if not up.size:
             return 0.0
         return float(steps[steps <= 10 * median_of(up)].mean())
+
+
+def average_of(values: FloatArray, unit: Unit) -> float:
+    """Frames over time of the rows that can be frames; 0 where none can."""
+    times_ms = to_ms(values, unit)
+    usable = times_ms[(times_ms >= SHORTEST_MS) & (times_ms <= LONGEST_MS)]
+    return float(1000.0 * usable.size / usable.sum()) if usable.size else 0.0
+
+
+def _finite(values: FloatArray) -> FloatArray:
+    is_finite = np.isfinite(values)
+    return values if is_finite.all() else values[is_finite]

@@ -14,10 +14,9 @@ from functools import lru_cache
 
 import numpy as np
 
-from blunt_ruler.core.measure.frames import LONGEST_MS, SHORTEST_MS
-from blunt_ruler.core.measure.robust_line import median_of
+from blunt_ruler.core.measure.robust_line import median_of, quantile_of
 from blunt_ruler.core.types import BoolArray, FloatArray, IntArray
-from blunt_ruler.exchange.log_column import FEW, Column
+from blunt_ruler.exchange.log_column import Column
 from blunt_ruler.exchange.log_words import (
     CLOCK,
     CLOCKS,
@@ -39,7 +38,7 @@ from blunt_ruler.exchange.log_words import (
 # Rates from 2 to 2,500 frames per second are what anyone would call a frame log.
 PLAUSIBLE_MS = (0.4, 500.0)
 KEPT = 4096
-SOME = 500
+SOME, FEW = 500, 50
 DAY_S = 86_400.0
 
 
@@ -159,13 +158,17 @@ def _clock_units(clock: Column, clocks_in_text: frozenset[str]) -> tuple[Unit, .
 
 def _level_guesses(column: Column, steps: Mapping[tuple[str, Unit], FloatArray]) -> list[Guess]:
     """Guesses that take the column's values themselves as times or rates."""
-    finite = column.finite[column.finite > 0]
-    if finite.size < max(1, column.finite.size // 2) or column.finite.size < column.sample.size / 2:
+    ascending = np.sort(column.finite)
+    ascending = ascending[np.searchsorted(ascending, 0.0, side="right") :]
+    if (
+        ascending.size < max(1, column.finite.size // 2)
+        or column.finite.size < column.sample.size / 2
+    ):
         return []
     guesses = []
-    median, skew = np.array([median_of(finite)]), _skew(finite)
+    median, skew = quantile_of(ascending, 0.5), _skew(ascending)
     for unit in (Unit.MS, Unit.S, Unit.US, Unit.NS, Unit.FPS):
-        typical_ms = float(to_ms(median, unit)[0])
+        typical_ms = 1000.0 / median if unit is Unit.FPS else median * MS_PER[unit]
         if not _plausible(typical_ms):
             continue
         times_ms = to_ms(column.sample, unit)
@@ -175,7 +178,7 @@ def _level_guesses(column: Column, steps: Mapping[tuple[str, Unit], FloatArray])
         score += prior if score < NAMED else 0.4 * prior
         if column.rises and score < NAMED:
             score -= 1.5  # a clock, rather
-        if column.is_constant and finite.size > 10:
+        if ascending.size > 10 and column.is_constant:
             score -= 0.4
         score += 0.25 * (skew if unit is not Unit.FPS else -skew)
         confirmed = tuple(
@@ -186,7 +189,7 @@ def _level_guesses(column: Column, steps: Mapping[tuple[str, Unit], FloatArray])
             reasons.append(f"it matches the steps of “{confirmed[0]}”")
         elif any(_same_sum(times_ms, step) for step in steps.values()):
             score += 1.2
-        average = average_of(column.values, unit)
+        average = column.average_fps(unit)
         if not average:
             continue
         reasons.append(f"the average would be {average:.1f} fps")
@@ -201,19 +204,6 @@ def _prior(frame_time_ms: float) -> float:
     Weak on purpose: it decides only where header, agreement and shape are silent.
     """
     return -0.35 * (math.log(1000.0 / frame_time_ms / 70.0) / 0.6) ** 2 / 2
-
-
-def average_of(values: FloatArray, unit: Unit) -> float:
-    """Frames over time of the rows that can be frames; 0 where none can."""
-    if not values.size:
-        return 0.0
-    if np.isfinite(total := float(values.sum())) and values.min() > 1e-3 and values.max() < 1e6:
-        # as in nearly every log
-        total_ms = (1000.0 / values).sum() if unit is Unit.FPS else total * MS_PER[unit]
-        return float(1000.0 * values.size / total_ms)
-    times_ms = to_ms(values, unit)
-    usable = times_ms[(times_ms >= SHORTEST_MS) & (times_ms <= LONGEST_MS)]
-    return float(1000.0 * usable.size / usable.sum()) if usable.size else 0.0
 
 
 def _with_agreement_of_levels(guesses: list[Guess], columns: Mapping[str, Column]) -> list[Guess]:
@@ -265,9 +255,8 @@ def _clock_guesses(
         typical_ms = clock.typical_step * MS_PER[unit]
         if not _plausible(typical_ms):
             continue
-        up = clock.steps[clock.steps > 0]
-        short, long = np.quantile(up, (0.1, 0.9)) if up.size else (0.0, 0.0)
-        steady = bool(long < 1.001 * short)
+        up = np.sort(clock.steps[clock.steps > 0])
+        steady = up.size > 0 and quantile_of(up, 0.9) < 1.001 * quantile_of(up, 0.1)
         score = (0.3 if steady else 1.5) + _prior(typical_ms)
         if unit_said(clock.name) is not None or clock.name in clocks_in_text:
             score += 0.8
@@ -353,18 +342,20 @@ def _near(times_ms: FloatArray, steps_ms: FloatArray) -> BoolArray:
 
 def _same_sum(times_ms: FloatArray, steps_ms: FloatArray) -> bool:
     """Whether times add up to what a coarse clock shows, within 3 %."""
-    both = np.isfinite(times_ms[1:]) & np.isfinite(steps_ms)
-    total = float(steps_ms[both].sum())
-    return both.sum() >= 10 and total > 0 and abs(times_ms[1:][both].sum() / total - 1.0) < 0.03
+    own = times_ms[1:]
+    if not np.isfinite(own.sum() + steps_ms.sum()):  # some are missing
+        both = np.isfinite(own) & np.isfinite(steps_ms)
+        own, steps_ms = own[both], steps_ms[both]
+    total = float(steps_ms.sum())
+    return own.size >= 10 and total > 0 and abs(float(own.sum()) / total - 1.0) < 0.03
 
 
-def _skew(values: FloatArray) -> float:
+def _skew(ascending: FloatArray) -> float:
     """Which tail is longer, −1 to 1: from the median to the 1st and 99th percentile."""
-    if values.size < 30:
+    if ascending.size < 30:
         return 0.0
-    ascending = np.sort(values)
     low, middle, high = (
-        float(ascending[round(at * (values.size - 1))]) for at in (0.01, 0.5, 0.99)
+        float(ascending[round(at * (ascending.size - 1))]) for at in (0.01, 0.5, 0.99)
     )
     return float((high - middle) - (middle - low)) / float(high - low) if high > low else 0.0
 

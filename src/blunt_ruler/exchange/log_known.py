@@ -38,8 +38,12 @@ def is_plain(layout: Layout, rows: Sequence[str]) -> bool:
     """Whether lines are rows of a layout, and every field is a number as polars reads it."""
     if layout.joins or layout.extra_fields or layout.delimiter in (" ", layout.decimal):
         return False
-    whole, _ = _patterns(layout.delimiter, layout.decimal, len(layout.names))
-    return whole.fullmatch("\n".join((*rows, ""))) is not None
+    return _are_plain("\n".join((*rows, "")), layout.delimiter, layout.decimal, len(layout.names))
+
+
+@lru_cache(maxsize=16)  # the head of a log is asked for again when its columns are told
+def _are_plain(text: str, delimiter: str, decimal: str, fields: int) -> bool:
+    return _patterns(delimiter, decimal, fields)[0].fullmatch(text) is not None
 
 
 def _is_told(layout: Layout, head: Sequence[str]) -> bool:

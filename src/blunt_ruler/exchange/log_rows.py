@@ -15,8 +15,8 @@ from blunt_ruler.core.measure.frames import LONGEST_MS, SHORTEST_MS, SampledRate
 from blunt_ruler.core.measure.robust_line import median_of
 from blunt_ruler.core.text import count_text
 from blunt_ruler.core.types import BoolArray, FloatArray
-from blunt_ruler.exchange.log_column import Column
-from blunt_ruler.exchange.log_columns import DAY_S, PAUSE_MS, Readings, average_of
+from blunt_ruler.exchange.log_column import Column, average_of
+from blunt_ruler.exchange.log_columns import DAY_S, PAUSE_MS, Readings
 from blunt_ruler.exchange.log_layout import COMMENT
 from blunt_ruler.exchange.log_numbers import as_value, is_blank
 from blunt_ruler.exchange.log_table import LogTable

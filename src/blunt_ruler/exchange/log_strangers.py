@@ -4,8 +4,8 @@ import re
 
 import numpy as np
 
-from blunt_ruler.exchange.log_column import Column
-from blunt_ruler.exchange.log_columns import Readings, average_of
+from blunt_ruler.exchange.log_column import Column, average_of
+from blunt_ruler.exchange.log_columns import Readings
 from blunt_ruler.exchange.log_layout import Layout
 from blunt_ruler.exchange.log_numbers import as_value, is_blank
 from blunt_ruler.exchange.log_table import LogTable

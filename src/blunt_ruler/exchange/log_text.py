@@ -15,6 +15,7 @@ from blunt_ruler.core.errors import UserFixable
 
 HEAD_BYTES = 64 * 1024
 HEAD_LINES = 120
+SMALL_BYTES = 1024**2  # what it costs no time to copy
 MOST_BYTES = 1024**3  # of text; ten million frames with ten columns are about half of it
 MOST_LINE_BYTES = 1024**2
 CHUNK_BYTES = 1024**2
@@ -34,7 +35,7 @@ class BadLog(UserFixable):
 class LogText:
     """A log's text as UTF-8 without a mark, lines ended by \\n or \\r\\n, and how it was held.
 
-    `source` is what polars reads: the file itself where it holds just this text, for polars
+    `source` is what polars reads: a large file itself where it holds just this text, for polars
     copies bytes that it is handed.
     """
 
@@ -47,7 +48,7 @@ class LogText:
     def head(self) -> list[str]:
         """The first lines, whole ones: as many as fit, the first one however long."""
         cut = max(HEAD_BYTES, self.utf8.find(b"\n") + HEAD_BYTES)
-        lines = self.utf8[:cut].decode(errors="replace").split("\n")
+        lines = self.utf8[:cut].decode(errors="replace").split("\n", HEAD_LINES + 1)
         if len(self.utf8) > cut and len(lines) > 1:
             lines = lines[:-1]  # the last one may be cut
         elif lines and not lines[-1].strip():
@@ -79,7 +80,8 @@ def load_text(path: Path) -> LogText:
     if returns and returns != raw.count(b"\r\n"):
         raw = raw.replace(b"\r\n", b"\n").replace(b"\r", b"\n")
     _refuse_long_lines(raw, path.name)
-    return LogText(raw, encoding, compressed, path if raw is whole and not compressed else raw)
+    is_file = raw is whole and not compressed and len(raw) > SMALL_BYTES
+    return LogText(raw, encoding, compressed, path if is_file else raw)
 
 
 def _load(path: Path) -> tuple[bytes, bool]:

@@ -12,7 +12,12 @@ from blunt_ruler.core.measure.frames import measure
 from blunt_ruler.core.measure.resolution import megapixels, pixels
 from blunt_ruler.core.measure.telemetry import Gauge, digests, gauge_of
 from blunt_ruler.core.measure.trace_summary import observe
-from blunt_ruler.core.measure.trimming import change_points, offset_s, propose_trim
+from blunt_ruler.core.measure.trimming import (
+    block_levels,
+    change_points,
+    offset_s,
+    propose_trim,
+)
 from blunt_ruler.core.records.records import Origin, Run, Trace, Trim
 from blunt_ruler.core.runs.trim_run import cut, proposed, trimmed
 
@@ -180,6 +185,18 @@ def test_of_two_refresh_rates_that_fit_the_slower_is_taken_unless_the_faster_fit
     sixty, faster = np.full(850, 1000 / 60), np.full(150, 1000 / 120)
     assert observe(sixty, refresh_hz=(60.0, 120.0)).grid_hz == 60.0
     assert observe(np.concatenate([sixty, faster]), refresh_hz=(60.0, 120.0)).grid_hz == 120.0
+
+
+@pytest.mark.parametrize("frames", range(1199, 1203))
+def test_a_held_rate_whose_last_block_is_one_frame_has_no_slope(frames):
+    found = observe(np.full(frames, 1000.0 / 60.0))
+    assert (found.slope_per_min, found.slope_low, found.slope_high) == (0.0, 0.0, 0.0)
+
+
+def test_a_block_ends_with_its_last_frame():
+    levels, ends_s = block_levels(np.full(124, 16.0), 1.0)
+    assert levels == pytest.approx([16.0, 16.0])
+    assert ends_s == pytest.approx([62 * 0.016, 124 * 0.016])
 
 
 def test_medians_without_gaps_are_numpys():

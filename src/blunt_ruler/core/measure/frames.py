@@ -16,6 +16,7 @@ from pydantic import BaseModel, ConfigDict
 
 from blunt_ruler.core.errors import BadFrames
 from blunt_ruler.core.measure.compiled import compiled
+from blunt_ruler.core.measure.robust_line import quantile_of
 from blunt_ruler.core.measure.special import stdtrit
 from blunt_ruler.core.types import BoolArray, FloatArray
 
@@ -141,16 +142,11 @@ def lows_of(ascending_ms: FloatArray, share: float) -> Lows:
     n = ascending_ms.size
     if n < fewest_frames_for(share):
         return Lows(percentile=None, worst_mean=None, time_share=None)
-    # Type 7 on sorted values: linear between the neighbours of rank (n − 1)(1 − share).
-    rank = (n - 1) * (1.0 - share)
-    below = math.floor(rank)
-    above = min(below + 1, n - 1)
-    quantile = ascending_ms[below] + (rank - below) * (ascending_ms[above] - ascending_ms[below])
     worst = ascending_ms[n - math.ceil(share * n - 1e-9) :]
     passed_ms = np.cumsum(ascending_ms[::-1])
     at = min(int(np.searchsorted(passed_ms, share * passed_ms[-1])), n - 1)
     return Lows(
-        percentile=float(1000.0 / quantile),
+        percentile=1000.0 / quantile_of(ascending_ms, 1.0 - share),
         worst_mean=float(1000.0 / worst.mean()),
         time_share=float(1000.0 / ascending_ms[n - 1 - at]),
     )

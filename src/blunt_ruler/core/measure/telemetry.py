@@ -6,11 +6,13 @@ would. A channel that says nothing known is kept in the trace and otherwise left
 
 from collections.abc import Mapping
 from enum import StrEnum
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
 
 from blunt_ruler.core.errors import BadFrames
+from blunt_ruler.core.measure.robust_line import quantile_of
 from blunt_ruler.core.types import FloatArray
 
 
@@ -49,6 +51,7 @@ class GaugeDigest(NamedTuple):
     end: float
 
 
+@lru_cache(maxsize=4096)  # logs of one program name their channels alike
 def gauge_of(channel: str) -> tuple[Gauge, float] | None:
     """What a channel measures and the factor to the gauge's unit; None for an unknown one."""
     words = channel.lower().replace("_", " ")
@@ -130,12 +133,12 @@ def digests(
             continue
         there, weights = values[sound] * factor, frame_times_ms[sound]
         fifth = max(there.size // 5, 1)
-        low, high = np.quantile(there, (0.05, 0.95))
+        ascending = np.sort(there)
         found[gauge] = GaugeDigest(
             gauge=gauge,
-            mean=_short(np.average(there, weights=weights)),
-            low=_short(low),
-            high=_short(high),
+            mean=_short(float(there @ weights / weights.sum())),
+            low=_short(quantile_of(ascending, 0.05)),
+            high=_short(quantile_of(ascending, 0.95)),
             start=_short(there[:fifth].mean()),
             end=_short(there[-fifth:].mean()),
         )

@@ -202,16 +202,16 @@ def _grid(times_ms: FloatArray, refresh_hz: tuple[float, ...]) -> tuple[float, f
     other multiples than the commonest).
     """
     sample = times_ms[:: max(times_ms.size // 20_000, 1)]
-    best = (0.0, 0.0, 0.0)
+    best, share, on = 0.0, 0.0, sample[:0]
     for hz in sorted(refresh_hz):
         periods = sample * hz / 1000.0
-        whole = np.round(periods)
-        on = whole[(np.abs(periods - whole) <= ON_GRID) & (whole > 0)]
-        share = on.size / sample.size
-        if share > best[1] + 0.02:  # of two that fit, the slower is the plainer
-            most = float(np.unique(on, return_counts=True)[1].max()) / sample.size
-            best = (float(hz), share, share - most)
-    return best
+        whole = np.rint(periods)
+        is_on = (np.abs(periods - whole) <= ON_GRID) & (whole > 0)
+        here = np.count_nonzero(is_on) / sample.size
+        if here > share + 0.02:  # of two that fit, the slower is the plainer
+            best, share, on = float(hz), here, whole[is_on]
+    most = float(np.unique(on, return_counts=True)[1].max(initial=0)) / sample.size
+    return best, share, share - most
 
 
 def _stutters(times_ms: FloatArray) -> tuple[float, float]:
@@ -260,9 +260,9 @@ def _twins(times_ms: FloatArray) -> float:
     for size in (2, 3, 4):
         groups = changes.reshape(len(logs), -1, size)
         between = _middles(groups)  # (blocks, size), by place in the group
-        for place in range(size):
-            inside = np.max(np.delete(between, place, axis=1), axis=1)
-            best = max(best, 1.0 - median_of(inside / (between[:, place] + 1e-9)))
+        second, first = np.sort(between, axis=1)[:, -2:].T[:, :, None]
+        inside = np.where(between == first, second, first)  # the most of the other places
+        best = max(best, *(1.0 - median_of(ratio) for ratio in (inside / (between + 1e-9)).T))
     return best
 
 

@@ -82,8 +82,8 @@ def block_levels(frame_times_ms: FloatArray, block_s: float) -> tuple[FloatArray
     """
     ends_s = frame_ends_s(frame_times_ms)
     blocks = np.floor(ends_s / block_s).astype(np.int64)
-    starts = np.flatnonzero(np.diff(blocks, prepend=-1))
-    return medians_of(frame_times_ms, starts), ends_s[np.append(starts[1:], -1) - 1]
+    starts = np.append(0, np.flatnonzero(blocks[1:] != blocks[:-1]) + 1)
+    return medians_of(frame_times_ms, starts), ends_s[np.append(starts[1:], ends_s.size) - 1]
 
 
 def propose_trim(frame_times_ms: FloatArray, profile: Profile | None = None) -> Proposal:

@@ -95,15 +95,13 @@ class Charts:
     @contextmanager
     def saving(self, kinds: Collection[str]) -> Iterator[None]:
         """Save charts in some kinds on the other cores, while this process does other work."""
-        from blunt_ruler.processes import load, other_cores, workers
+        from blunt_ruler.processes import other_cores, workers
 
         count = min(other_cores(), len(self._blocks))
         if not count or len(self._blocks) * len(kinds) < FEWEST_PICTURES:
             yield
             return
-        with workers(count) as pool:
-            for _ in range(count):
-                pool.submit(load, "blunt_ruler.exchange.charts.canvas")
+        with workers(count, "blunt_ruler.exchange.charts.canvas") as pool:
             from blunt_ruler.exchange.charts.canvas import saved
 
             for key in self._blocks:

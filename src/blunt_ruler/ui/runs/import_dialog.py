@@ -42,6 +42,7 @@ from blunt_ruler.ui.widgets import allow, label
 Remembered = Callable[[str], str | None]
 
 MANY_LOGS = 60
+CORES = os.cpu_count() or 1
 SOON_MS = 30  # many logs come in at once: what is said of all is said once for some of them
 
 
@@ -63,21 +64,23 @@ class ImportDialog(QDialog):
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
+        # Many logs are read in processes, which start while this is laid out: a thread of each
+        # waits for it.
+        self._pool = pool_of(CORES, read_each.__module__) if len(paths) >= MANY_LOGS else None
         self.setWindowTitle("Import logs")
         self.resize(1080, 690)
         self._contents = contents
         self._review = review
         self._school = review.low_school if review else LowSchool.PERCENTILE
         self._remembered = remembered
+        self._mappings: dict[str, LogMapping | None] = {}  # by header, as far as asked for
         cases = [contents.case_label(case) for case in contents.cases] if contents else []
         rigs = [rig.name for rig in contents.rigs.values()] if contents else []
         self._names = {RIG: rigs, ROLE: [str(role) for role in Role], CASE: cases}
         self._files = [LogRow(path) for path in paths]
         self.rows = LogRows(self._files, self._school)
         self._place_all()
-        # Many logs are read in processes: a thread of each waits for it.
-        self._pool = pool_of(os.cpu_count() or 1) if len(paths) >= MANY_LOGS else None
-        self._jobs = Jobs(threads=2 * (os.cpu_count() or 1), parent=self)
+        self._jobs = Jobs(threads=2 * CORES, parent=self)
         self._progress: dict[int, float] = {}  # by row, of what is still to be read
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
@@ -203,9 +206,13 @@ class ImportDialog(QDialog):
     def _run(self, rows: Sequence[int], work: Callable[[Progress], list[Taken]]) -> None:
         def take(row: int, one: Taken) -> None:
             file = self._files[row]
-            file.reading, file.figures = (None, None) if isinstance(one, Exception) else one
-            fault = "" if isinstance(one, UserFixable) else f"{file.path.name}: a fault: {one!r}"
-            file.error = (fault or str(one)) if isinstance(one, Exception) else ""
+            file.error = ""
+            if not isinstance(one, Exception):
+                file.reading, file.figures = one
+                return
+            file.reading = file.figures = None
+            fixable = isinstance(one, UserFixable)
+            file.error = str(one) if fixable else f"{file.path.name}: a fault: {one!r}"
 
         def done(taken: list[Taken]) -> None:
             for row, one in zip(rows, taken, strict=True):
@@ -228,8 +235,11 @@ class ImportDialog(QDialog):
         job.progressed.connect(lambda _words, share: self._on_progress(rows, share))
 
     def _known_mapping(self, signature: str) -> LogMapping | None:
-        body = self._remembered(signature)
-        return None if body is None else LogMapping.model_validate_json(body)
+        if signature not in self._mappings:  # the logbook is opened for it
+            body = self._remembered(signature)
+            known = None if body is None else LogMapping.model_validate_json(body)
+            self._mappings[signature] = known
+        return self._mappings[signature]
 
     def _on_progress(self, rows: Sequence[int], share: float) -> None:
         self._progress |= {row: share for row in rows if row in self._progress}
