@@ -36,8 +36,12 @@ def fallback_file() -> Path:
 @cache
 def _shipped() -> frozenset[int]:
     """The letters that Barlow and DejaVu Sans have."""
-    own = FT2Font(str(font_file(400))).get_charmap()
-    return frozenset(own) | frozenset(FT2Font(str(fallback_file())).get_charmap())
+    return _letters_in(font_file(400)) | _letters_in(fallback_file())
+
+
+def are_own(words: str) -> bool:
+    """Whether Barlow has every letter of words."""
+    return words.isascii() or _letters_in(font_file(400)).issuperset(map(ord, words))
 
 
 @cache
