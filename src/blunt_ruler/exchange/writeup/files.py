@@ -1,5 +1,6 @@
 """Write a write-up into a folder, in the formats that were asked for."""
 
+from collections import deque
 from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from concurrent.futures import BrokenExecutor, Future
 from contextlib import contextmanager, suppress
@@ -69,7 +70,9 @@ class Charts:
         }
         self._sheets: dict[ChartKey, ChartSheet] = {}
         self._saved: dict[ChartKey, dict[str, bytes]] = {}
+        self._left: deque[ChartKey] = deque()  # that nobody draws yet
         self._coming: dict[ChartKey, Future[dict[str, bytes]]] = {}
+        self._kinds: tuple[str, ...] = ()  # that are saved of every chart while it is at hand
 
     def keys(self) -> tuple[ChartKey, ...]:
         """The charts there are."""
@@ -104,12 +107,23 @@ class Charts:
         with workers(count, "blunt_ruler.exchange.charts.canvas") as pool:
             from blunt_ruler.exchange.charts.canvas import saved
 
-            for key in self._blocks:
-                self._coming[key] = pool.submit(saved, self.sheet(key), tuple(kinds))
+            self._kinds, sheets = tuple(kinds), self.sheets()
+            self._left.extend(sheets)
+
+            def give(_done: object = None) -> None:
+                """Give the next chart away: one at a time, so that this process can take others."""
+                with suppress(IndexError, RuntimeError):  # none is left, or no process
+                    key = self._left.popleft()
+                    self._coming[key] = pool.submit(saved, sheets[key], self._kinds)
+                    self._coming[key].add_done_callback(give)
+
+            for _ in range(count):
+                give()
             try:
                 yield
             finally:
-                self._coming = {}
+                self._left.clear()
+                self._coming, self._kinds = {}, ()
 
     def image(self, key: ChartKey, kind: str) -> bytes:
         """One chart in one kind."""
@@ -119,10 +133,11 @@ class Charts:
         """Charts in one kind; what no other process has begun is drawn here, from the last on."""
         wanted = tuple(keys)
         for key in reversed(wanted):
-            coming = self._coming.get(key)
-            if kind not in self._saved.get(key, {}) and (coming is None or coming.cancel()):
-                self._coming.pop(key, None)
-                self._save(key, kind)
+            try:
+                self._left.remove(key)
+            except ValueError:  # drawn, or another process is at it
+                continue
+            self._save(key, kind)
         for key in wanted:
             if key in self._coming:
                 with suppress(BrokenExecutor):  # no process to be had
@@ -135,6 +150,7 @@ class Charts:
         from blunt_ruler.exchange.charts.canvas import saved
 
         kinds = tuple(SIZES) if kind in SIZES else (kind,)  # one drawing does for every size
+        kinds = self._kinds if kind in self._kinds else kinds
         self._saved.setdefault(key, {}).update(saved(self.sheet(key), kinds))
 
     def svg(self) -> dict[ChartKey, bytes]:
