@@ -9,6 +9,7 @@ import numpy as np
 
 from blunt_ruler.core.limits.cells import Cell, FittedLink, Measured, check_enough
 from blunt_ruler.core.limits.model import (
+    Q_LEAST,
     Layout,
     Places,
     Times,
@@ -67,7 +68,7 @@ class Fit:
     @property
     def exponent(self) -> float:
         """How sharply one part takes over from another: q."""
-        return self.times.q
+        return float(Q_LEAST + np.exp(self.x[1]))
 
     @property
     def rests_on_prior(self) -> tuple[str, ...]:
@@ -106,9 +107,10 @@ class Fit:
 
     def predict(self, places: Places) -> tuple[FloatArray, FloatArray, FloatArray]:
         """(rate, low, high) of some places, each shape (n,), frames per second, 80 % bounds."""
-        rate = log_rate(self.x, places)
-        variance = slopes_of(self.x, places).variances(self.covariance)
-        felt = (places.link < 0) * link_slope(times_of(self.x, places)) * places.link_spread
+        times = times_of(self.x, places)
+        rate = log_rate(self.x, places, times)
+        variance = slopes_of(self.x, places, times).variances(self.covariance)
+        felt = (places.link < 0) * link_slope(times) * places.link_spread
         half = Z_80 * np.sqrt(variance + self.scatter**2 + felt**2)
         return np.exp(rate), np.exp(rate - half), np.exp(rate + half)
 
@@ -149,7 +151,9 @@ def fit_limits(
 
     def model(x: FloatArray) -> tuple[FloatArray, Slopes]:
         step()
-        return (log_rate(x, places) - rates) / spread, slopes_of(x, places).scaled(1.0 / spread)
+        times = times_of(x, places)
+        off = (log_rate(x, places, times) - rates) / spread
+        return off, slopes_of(x, places, times).scaled(1.0 / spread)
 
     def bends(x: FloatArray, pulls: FloatArray) -> FloatArray:
         return bends_of(x, places, pulls / spread)

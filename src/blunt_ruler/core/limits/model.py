@@ -16,16 +16,19 @@ are positive and are fitted as logarithms; q is 1 + a positive unknown. d is wha
 the title, or another driver of the card, did between an earlier time e and now.
 """
 
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
+from functools import cached_property
 
 import numpy as np
 
 from blunt_ruler.core.limits.cells import Cell, FittedLink, Measured
-from blunt_ruler.core.limits.solve import Prior, Slopes
+from blunt_ruler.core.limits.solve import Known, Prior, Slopes
 from blunt_ruler.core.types import FloatArray
 
 PER_FAMILY = ("c", "a", "b", "f", "u")
 FIRST_FAMILY = 3  # n, q and g stand before them
+BENT = FIRST_FAMILY + len(PER_FAMILY)  # letters in which slopes themselves change
+INDICES = ("shared", "family", "host", "card", "link", "title_drift", "driver_drift")
 BEND_STEP = 1e-3
 Q_LEAST = 1.0
 TITLE_DRIFT, DRIVER_DRIFT = 0.03, 0.02  # log rate between times; common practice, no source
@@ -154,13 +157,16 @@ def layout_of(measured: Measured, titles: TitlePrior) -> Layout:
     )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Places:
     """For each of n cells: where its unknowns stand (−1 for a yardstick), and its known numbers.
 
-    `bandwidth` is the log of a link's bandwidth where the link is no unknown.
+    `shared` is where n, q and g stand; `bandwidth` is the log of a link's bandwidth where the link
+    is no unknown. `size` is how many unknowns there are.
     """
 
+    size: int
+    shared: np.ndarray
     family: np.ndarray
     host: np.ndarray
     card: np.ndarray
@@ -178,12 +184,35 @@ class Places:
 
     def taken(self, which: np.ndarray | slice) -> "Places":
         """Some of the cells, in the order asked for."""
-        return Places(*(getattr(self, one.name)[which] for one in fields(self)))
+        arrays = (one.name for one in fields(self) if one.name != "size")
+        return Places(self.size, *(getattr(self, name)[which] for name in arrays))
+
+    @cached_property
+    def known(self) -> Known:
+        """The unknowns of each cell, in the order of the columns of `slopes_of`."""
+        every = (
+            *(self.shared + offset for offset in range(FIRST_FAMILY)),
+            *(self.family + offset for offset in range(len(PER_FAMILY))),
+            *(self.host, self.card, self.link, self.title_drift, self.driver_drift),
+        )
+        return Known(np.stack(every, axis=1), self.size)
+
+    @cached_property
+    def for_each_letter(self) -> "Places":
+        """All cells once for each letter that bends, each time with unknowns of their own."""
+        count = self.family.size
+        ahead = np.repeat(np.arange(BENT) * self.size, count)
+        many = self.taken(np.tile(np.arange(count), BENT))
+        indices = {name: getattr(many, name) for name in INDICES}
+        moved = {name: np.where(at >= 0, at + ahead, -1) for name, at in indices.items()}
+        return replace(many, size=BENT * self.size, **moved)
 
 
 def places_of(layout: Layout, cells: tuple[Cell, ...], links: dict[str, FittedLink]) -> Places:
     """Cells as indices into the vector of unknowns."""
     return Places(
+        size=layout.size,
+        shared=np.zeros(len(cells), int),
         family=np.array([layout.family(cell.family) for cell in cells]),
         host=np.array([layout.host(cell.host) for cell in cells]),
         card=np.array([layout.card(cell.card) for cell in cells]),
@@ -201,33 +230,52 @@ def places_of(layout: Layout, cells: tuple[Cell, ...], links: dict[str, FittedLi
     )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Times:
-    """What n frames spend where, in ms, and the exponent that joins them."""
+    """What n frames spend where, in ms, and the exponents that join them."""
 
     cpu: FloatArray
     card: FloatArray
     link: FloatArray
-    card_draw: FloatArray  # (a + bM)/S
+    card_frame: FloatArray  # a/S
+    card_pixels: FloatArray  # bM/S
+    card_load: FloatArray  # f/B
     card_fetch: FloatArray  # f/B and the picture sent back
     card_wait: FloatArray  # n·L
     card_queue: FloatArray  # m²/(m + g·z)
     card_upload: FloatArray  # d card / d log m
     card_own: FloatArray  # d card / d z
     link_move: FloatArray  # u/B
-    q: float
+    q: FloatArray
+
+    @property
+    def card_draw(self) -> FloatArray:
+        """(a + bM)/S."""
+        return self.card_frame + self.card_pixels
 
     @property
     def whole(self) -> FloatArray:
         """The frame time T."""
         return np.asarray(np.exp(self.log_whole))
 
-    @property
+    @cached_property
+    def logs(self) -> FloatArray:
+        """Logs of what cpu, card and link take, shape (3, n)."""
+        return np.log(np.stack([self.cpu, self.card, self.link]))
+
+    @cached_property
+    def _powers(self) -> tuple[FloatArray, FloatArray, FloatArray]:
+        """(q·log of the longest, each part to the power q over it, their sum)."""
+        logs = self.q * self.logs
+        top = logs.max(axis=0)
+        parts = np.exp(logs - top)
+        return top, parts, parts.sum(axis=0)
+
+    @cached_property
     def log_whole(self) -> FloatArray:
         """Log of the frame time."""
-        logs = self.q * np.log(np.stack([self.cpu, self.card, self.link]))
-        top = logs.max(axis=0)
-        return np.asarray((top + np.log(np.exp(logs - top).sum(axis=0))) / self.q)
+        top, _, total = self._powers
+        return np.asarray((top + np.log(total)) / self.q)
 
     @property
     def limits(self) -> FloatArray:
@@ -251,62 +299,49 @@ class Times:
         """What the card spends on the link, in ms."""
         return self.card - self.card_draw
 
-    @property
+    @cached_property
     def shares(self) -> FloatArray:
         """Share of cpu, card and link in T, shape (3, n): xᵢ^q over their sum."""
-        logs = self.q * np.log(np.stack([self.cpu, self.card, self.link]))
-        logs -= logs.max(axis=0)
-        parts = np.exp(logs)
-        return np.asarray(parts / parts.sum(axis=0))
-
-
-def _at(x: FloatArray, index: np.ndarray) -> FloatArray:
-    """Unknowns at indices, 0 (a factor of 1) for −1."""
-    return np.where(index >= 0, x[index], 0.0)
-
-
-def _bandwidth(x: FloatArray, places: Places) -> FloatArray:
-    """GB/s of each cell's link: as fitted, or as given; times what a what-if asks for."""
-    logs = np.where(places.link >= 0, x[places.link], places.bandwidth)
-    return np.asarray(np.exp(logs) * places.road_factor)
+        _, parts, total = self._powers
+        return np.asarray(parts / total)
 
 
 def times_of(x: FloatArray, places: Places) -> Times:
     """Frame times of n cells for a vector of log unknowns."""
-    k = places.family
-    c, a, b, f, u = (np.exp(x[k + offset]) for offset in range(5))
-    band = _bandwidth(x, places)
-    slow = np.exp(_at(x, places.host)) * places.host_factor
-    fast = np.exp(_at(x, places.card)) * places.card_factor
-    draw = (a + b * places.megapixels) / fast
-    fetch = (f + places.sent_back_mb) / band
-    wait = np.exp(x[0]) * places.latency_ms
-    move, own = u / band, draw + fetch + wait
-    apart = np.exp(x[2]) * own
+    each = np.exp(np.append(x, 0.0))  # at −1 a factor of 1
+    c, a, b, f, u = (each[places.family + offset] for offset in range(len(PER_FAMILY)))
+    n, q, g = (each[places.shared + offset] for offset in range(FIRST_FAMILY))
+    band = np.where(places.link >= 0, each[places.link], np.exp(places.bandwidth))
+    band *= places.road_factor
+    fast = each[places.card] * places.card_factor
+    frame, pixels, load = a / fast, b * places.megapixels / fast, f / band
+    fetch, wait = load + places.sent_back_mb / band, n * places.latency_ms
+    move, own = u / band, frame + pixels + fetch + wait
+    apart = g * own
     both = move + apart
     queue = move**2 / both
     return Times(
-        cpu=c * slow,
+        cpu=c * each[places.host] * places.host_factor,
         card=own + queue,
         link=move + places.latency_ms + 1e-9,
-        card_draw=draw,
+        card_frame=frame,
+        card_pixels=pixels,
+        card_load=load,
         card_fetch=fetch,
         card_wait=wait,
         card_queue=queue,
         card_upload=queue * (1.0 + apart / both),
-        card_own=1.0 - np.exp(x[2]) * queue / both,
+        card_own=1.0 - g * queue / both,
         link_move=move,
-        q=float(Q_LEAST + np.exp(x[1])),
+        q=Q_LEAST + q,
     )
 
 
-def log_rate(x: FloatArray, places: Places) -> FloatArray:
-    """Log of the predicted rates, shape (n,)."""
-    return np.asarray(np.log(1000.0) - times_of(x, places).log_whole - _drift(x, places))
-
-
-def _drift(x: FloatArray, places: Places) -> FloatArray:
-    return _at(x, places.title_drift) + _at(x, places.driver_drift)
+def log_rate(x: FloatArray, places: Places, times: Times | None = None) -> FloatArray:
+    """Log of the predicted rates, shape (n,); the times where they are known."""
+    held = np.append(x, 0.0)
+    drift = held[places.title_drift] + held[places.driver_drift]
+    return np.asarray(np.log(1000.0) - (times or times_of(x, places)).log_whole - drift)
 
 
 def link_slope(t: Times) -> FloatArray:
@@ -319,35 +354,34 @@ def link_slope(t: Times) -> FloatArray:
 HOST_SLOPE, CARD_SLOPE, LINK_SLOPE, DRIVER_SLOPE = 8, 9, 10, 12  # columns of `slopes_of`
 
 
-def slopes_of(x: FloatArray, places: Places) -> Slopes:
-    """d log rate / d log unknown of n cells, for the dozen of unknowns that each knows."""
-    t = times_of(x, places)
-    k = places.family
+def slopes_of(x: FloatArray, places: Places, times: Times | None = None) -> Slopes:
+    """d log rate / d log unknown of n cells, for the dozen of unknowns that each knows; the times
+    where they are known.
+    """
+    return Slopes(places.known, _slopes(times or times_of(x, places)))
+
+
+def _slopes(t: Times) -> FloatArray:
     w_cpu, w_card, w_link = t.shares
-    a, b, f = (np.exp(x[k + offset]) for offset in (1, 2, 3))
-    fast = np.exp(_at(x, places.card)) * places.card_factor
-    band = _bandwidth(x, places)
-    logs = np.log(np.stack([t.cpu, t.card, t.link]))
-    mean_log = (t.shares * logs).sum(axis=0)
-    ones, all_cells = np.ones(k.size), np.zeros(k.size, int)
+    mean_log = (t.shares * t.logs).sum(axis=0)
+    ones = np.ones(w_cpu.size)
     own = w_card * t.card_own / t.card
     felt = (
-        (all_cells, own * t.card_wait),
-        (all_cells + 1, (t.q - Q_LEAST) * (mean_log - t.log_whole) / t.q),
-        (all_cells + 2, -w_card * (1.0 - t.card_queue / t.link_move) * t.card_queue / t.card),
-        (k, w_cpu),
-        (k + 1, own * a / fast),
-        (k + 2, own * b * places.megapixels / fast),
-        (k + 3, own * f / band),
-        (k + 4, w_card * t.card_upload / t.card + w_link * t.link_move / t.link),
-        (places.host, w_cpu),
-        (places.card, -own * t.card_draw),
-        (places.link, -link_slope(t)),
-        (places.title_drift, ones),
-        (places.driver_drift, ones),
+        own * t.card_wait,
+        (t.q - Q_LEAST) * (mean_log - t.log_whole) / t.q,
+        -w_card * (1.0 - t.card_queue / t.link_move) * t.card_queue / t.card,
+        w_cpu,
+        own * t.card_frame,
+        own * t.card_pixels,
+        own * t.card_load,
+        w_card * t.card_upload / t.card + w_link * t.link_move / t.link,
+        w_cpu,
+        -own * t.card_draw,
+        -link_slope(t),
+        ones,
+        ones,
     )
-    at = np.stack([at for at, _ in felt], axis=1)
-    return Slopes(at, -np.stack([part for _, part in felt], axis=1), x.size)
+    return -np.stack(felt, axis=1)
 
 
 def bends_of(x: FloatArray, places: Places, pulls: FloatArray) -> FloatArray:
@@ -356,15 +390,14 @@ def bends_of(x: FloatArray, places: Places, pulls: FloatArray) -> FloatArray:
 
     A letter is moved in all families at once: no cell knows two of them.
     """
-    out = np.zeros(x.size)
-    still = slopes_of(x, places)
-    for place in range(FIRST_FAMILY + len(PER_FAMILY)):  # among the slopes of a cell
-        at = still.at[:, place]
-        moved = x.copy()
-        moved[np.unique(at)] += BEND_STEP
-        bend = (slopes_of(moved, places).values[:, place] - still.values[:, place]) / BEND_STEP
-        out += np.bincount(at, pulls * bend, x.size)
-    return out
+    letter = np.arange(BENT)
+    at = places.known.at[:, :BENT].T
+    moved = np.tile(x, (BENT, 1))
+    moved[letter[:, None], at] += BEND_STEP
+    then = _slopes(times_of(moved.ravel(), places.for_each_letter)).reshape(BENT, pulls.size, -1)
+    still = _slopes(times_of(x, places))[:, :BENT].T
+    bend = (then[letter, :, letter] - still) / BEND_STEP
+    return np.asarray(np.bincount(at.ravel(), (pulls * bend).ravel(), x.size))
 
 
 def jacobian(x: FloatArray, places: Places) -> FloatArray:

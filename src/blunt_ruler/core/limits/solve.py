@@ -10,6 +10,7 @@ without it an unknown that hardly matters creeps for hundreds of steps.
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -21,43 +22,62 @@ BENDS_LAST = 3  # steps
 TOO_CAREFUL, FARTHEST = 1.3, 10.0  # gain over what was foreseen, and how far a step is stretched
 
 
-@dataclass(frozen=True, slots=True)
-class Slopes:
-    """A matrix of n rows that each know a few of `size` unknowns: which, shape (n, p), −1 for
-    none, and how their residual answers to them, shape (n, p).
-    """
+@dataclass(frozen=True)
+class Known:
+    """Which of `size` unknowns each of n rows knows, shape (n, p), −1 for none."""
 
     at: np.ndarray
-    values: FloatArray
     size: int
+
+    @cached_property
+    def flat(self) -> np.ndarray:
+        """Where each stands in a vector of the unknowns behind one that takes what is none."""
+        return np.asarray(self.at.ravel() + 1)
+
+    @cached_property
+    def pairs(self) -> np.ndarray:
+        """Where each two of a row stand in a matrix of the same, row by row."""
+        at = self.at + 1
+        return np.asarray((at[:, :, None] * (self.size + 1) + at[:, None, :]).ravel())
+
+
+@dataclass(frozen=True, slots=True)
+class Slopes:
+    """A matrix of n rows that each know a few unknowns: how their residual answers to these,
+    shape (n, p).
+    """
+
+    known: Known
+    values: FloatArray
 
     def dense(self) -> FloatArray:
         """The whole matrix J, shape (n, size)."""
-        out = np.zeros((self.at.shape[0], self.size + 1))  # the last takes what has no unknown
-        np.put_along_axis(out, self.at, self.values, axis=1)
+        at = self.known.at
+        out = np.zeros((at.shape[0], self.known.size + 1))  # the last takes what has no unknown
+        np.put_along_axis(out, at, self.values, axis=1)
         return out[:, :-1]
 
     def scaled(self, by: FloatArray) -> "Slopes":
         """Each row times a number, shape (n,)."""
-        return Slopes(self.at, self.values * by[:, None], self.size)
+        return Slopes(self.known, self.values * by[:, None])
 
     def variances(self, covariance: FloatArray) -> FloatArray:
         """Of each row, jᵀCj, shape (n,): what unknowns with covariance C leave open in it."""
+        at = self.known.at
         padded = np.pad(covariance, (0, 1))  # the last, for what has no unknown, is 0
-        each = padded[self.at[:, :, None], self.at[:, None, :]]
+        each = padded[at[:, :, None], at[:, None, :]]
         return np.asarray(np.einsum("ni,nij,nj->n", self.values, each, self.values))
 
     def pull(self, residuals: FloatArray) -> FloatArray:
         """Jᵀr, shape (size,)."""
         each = self.values * residuals[:, None]
-        return np.asarray(np.bincount(self.at.ravel() + 1, each.ravel(), self.size + 1)[1:])
+        return np.asarray(np.bincount(self.known.flat, each.ravel(), self.known.size + 1)[1:])
 
     def normal(self, weights: FloatArray) -> FloatArray:
         """JᵀWJ, shape (size, size)."""
-        wide = self.size + 1
-        at = (self.at[:, :, None] + 1) * wide + self.at[:, None, :] + 1
+        wide = self.known.size + 1
         each = (self.values * weights[:, None])[:, :, None] * self.values[:, None, :]
-        whole = np.bincount(at.ravel(), each.ravel(), wide**2)
+        whole = np.bincount(self.known.pairs, each.ravel(), wide**2)
         return np.asarray(whole.reshape(wide, wide)[1:, 1:])
 
 

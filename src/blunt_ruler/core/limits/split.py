@@ -22,8 +22,9 @@ from blunt_ruler.core.limits.model import (
     LINK_SLOPE,
     log_rate,
     slopes_of,
+    times_of,
 )
-from blunt_ruler.core.limits.solve import Slopes
+from blunt_ruler.core.limits.solve import Known, Slopes
 from blunt_ruler.core.measure.kinds import MeanSchool
 from blunt_ruler.core.measure.means import mean_ratio
 from blunt_ruler.core.types import FloatArray
@@ -115,8 +116,7 @@ def _shapley(fit: Fit, own: np.ndarray, other: np.ndarray) -> tuple[FloatArray, 
     changed; the columns of the rig's stand behind those of the reference.
     """
     rig, reference = fit.places.taken(own), fit.places.taken(other)
-    of_rig = slopes_of(fit.x, rig).at[:, [*FOLLOWS]]
-    at = np.concatenate([slopes_of(fit.x, reference).at, of_rig], axis=1)
+    at = np.concatenate([reference.known.at, rig.known.at[:, [*FOLLOWS]]], axis=1)
     width = at.shape[1]
     worth: dict[frozenset[str], tuple[FloatArray, FloatArray]] = {}
     for size in range(len(PARTS) + 1):
@@ -128,8 +128,9 @@ def _shapley(fit: Fit, own: np.ndarray, other: np.ndarray) -> tuple[FloatArray, 
                 if part in chosen:
                     columns[column] = width - len(FOLLOWS) + place
             slopes = np.zeros(at.shape)
-            slopes[:, columns] = slopes_of(fit.x, places).values
-            worth[chosen] = log_rate(fit.x, places), slopes
+            times = times_of(fit.x, places)
+            slopes[:, columns] = slopes_of(fit.x, places, times).values
+            worth[chosen] = log_rate(fit.x, places, times), slopes
     value = np.zeros((len(PARTS), own.size))
     slope = np.zeros((len(PARTS), *at.shape))
     for place, part in enumerate(PARTS):
@@ -139,7 +140,8 @@ def _shapley(fit: Fit, own: np.ndarray, other: np.ndarray) -> tuple[FloatArray, 
             share = 1.0 / (len(PARTS) * math.comb(len(PARTS) - 1, len(done)))
             value[place] += share * (worth[done][0] - worth[then][0])
             slope[place] += share * (worth[done][1] - worth[then][1])
-    variances = [Slopes(at, one, fit.x.size).variances(fit.covariance) for one in slope]
+    known = Known(at, fit.x.size)
+    variances = [Slopes(known, one).variances(fit.covariance) for one in slope]
     return value, np.sqrt(np.maximum(variances, 0.0))
 
 
