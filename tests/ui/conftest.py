@@ -37,7 +37,9 @@ def window(request, dressed, qtbot, own_settings, monkeypatch):
 
     if "looks_back" not in request.fixturenames:
         monkeypatch.setattr(MainWindow, "_look_back", lambda _window: None)
-    window = MainWindow(Settings())
+    settings = Settings()
+    settings.stop = getattr(request.module, "AT", settings.stop)  # no other stop is made before it
+    window = MainWindow(settings)
     window.show()
     window.activateWindow()
     qtbot.waitUntil(window.isActiveWindow, timeout=60_000)

@@ -14,6 +14,8 @@ from blunt_ruler.logbook import Logbook
 from blunt_ruler.ui.bench.place_facts import MODELS, MORE, field_names, parts_at
 from blunt_ruler.ui.bench.rigs_table import dragged_part
 
+AT = "Bench"
+
 
 @pytest.fixture
 def bench(demo_window, settle):

@@ -7,6 +7,8 @@ from reach import stop
 from blunt_ruler.core.rigs.dial import DialState
 from blunt_ruler.core.rigs.strip import Place
 
+AT = "Bench"
+
 
 @pytest.fixture
 def bench(demo_window, settle):

@@ -10,6 +10,8 @@ from blunt_ruler.core.measure.telemetry import Gauge
 from blunt_ruler.core.records.records import Title
 from blunt_ruler.ui.runs.hands_free_page import Phase
 
+AT = "Runs"
+
 GAME = """
 import sys, time, random
 folder, spread, frame_ms = sys.argv[1], float(sys.argv[2]), float(sys.argv[3])

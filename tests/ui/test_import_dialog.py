@@ -1,5 +1,7 @@
 """The import dialog: what was found, what is wrong, and what can be corrected before importing."""
 
+import threading
+
 import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
@@ -179,10 +181,16 @@ def test_samples_are_taken_in_as_an_average_without_lows(dialog_on, tmp_path, qt
     assert arrival.origin.kind == "typed"
 
 
+def lasting_threads():
+    """How many threads would outlast a test."""
+    return sum(not one.daemon for one in threading.enumerate())
+
+
 def test_many_logs_are_read_in_processes_and_taken_in_as_one_edit(
     window, tmp_path, qtbot, settle, monkeypatch
 ):
     """Nothing is confirmed before all is there."""
+    threads = lasting_threads()
     monkeypatch.setattr(import_dialog, "MANY_LOGS", 8)
     rng = np.random.default_rng(3)
     folder = tmp_path / "many"
@@ -213,6 +221,7 @@ def test_many_logs_are_read_in_processes_and_taken_in_as_one_edit(
     window.desk.undo()
     settle(window)
     assert not window.desk.snapshot.contents.runs
+    qtbot.waitUntil(lambda: lasting_threads() <= threads, timeout=60_000)
 
 
 def box_at(dialog, row, column, qtbot):

@@ -6,6 +6,8 @@ from reach import stop
 
 from blunt_ruler.core.board.lenses import Lens, cell_text
 
+AT = "Limits"
+
 
 @pytest.fixture
 def limits(demo_window, settle, qtbot):

@@ -5,6 +5,8 @@ from reach import stop
 
 from blunt_ruler.core.records.edits import Edit
 
+AT = "Limits"
+
 
 @pytest.fixture
 def page(demo_window, settle):

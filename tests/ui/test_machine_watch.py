@@ -9,6 +9,8 @@ from reach import stop
 from blunt_ruler.core.measure.telemetry import Gauge
 from blunt_ruler.core.records.records import Origin, Run, TypedFigures
 
+AT = "Runs"
+
 
 @pytest.fixture
 def work(demo_window, settle):

@@ -10,6 +10,8 @@ from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.records.records import Case, Review, ReviewRig, Role, Title
 from blunt_ruler.core.rigs.rig_edits import three_presets, three_resolutions
 
+AT = "Plan"
+
 
 @pytest.fixture
 def settled(qtbot, settle):

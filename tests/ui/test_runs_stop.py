@@ -11,6 +11,8 @@ from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.records.edits import change_review
 from blunt_ruler.core.records.records import Decision
 
+AT = "Runs"
+
 MENU_RUN = "workbench-marram-12_low-lantern-1080p_1"
 
 

@@ -10,6 +10,8 @@ from blunt_ruler.core.records.pricing import Price
 from blunt_ruler.core.worth.figures import WorthFigure
 from blunt_ruler.ui.worth.view import PRICES, RUNNING, VALUE, VERDICT
 
+AT = "Worth"
+
 PAGES = (VALUE, PRICES, RUNNING, VERDICT)
 
 

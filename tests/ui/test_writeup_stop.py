@@ -11,6 +11,8 @@ from blunt_ruler.core.records.writeup_settings import SectionKey
 from blunt_ruler.exchange.writeup.files import Format
 from blunt_ruler.logbook import Logbook
 
+AT = "Write-up"
+
 
 def text_of(browser):
     return browser.toPlainText().replace("\u00a0", " ").replace("\u202f", " ")
@@ -256,11 +258,13 @@ def test_the_export_asks_again_where_it_cannot_write(
 
 
 def test_a_preview_that_nobody_sees_is_not_made(demo_window, settle):
-    stop(demo_window, "Write-up")
+    demo_window.go_to("Board")
     settle(demo_window)
+    seen = demo_window.controllers["Write-up"]._composing
+    assert seen is not None
     Hand(demo_window).put("an edit", demo_window.desk.snapshot.review)
     settle(demo_window)
-    assert demo_window.controllers["Write-up"]._composing is None
+    assert demo_window.controllers["Write-up"]._composing is seen
 
 
 @pytest.mark.deep
