@@ -83,7 +83,7 @@ MUTATIONS = [
         "best[subset, last]",
         "core/plan",
     ),
-    Mutation("worth/running.py", "gauge.high", "gauge.mean", "worth"),
+    Mutation("worth/running.py", "heat.high", "heat.mean", "worth"),
     Mutation("worth/report.py", "sum(drawn) / len(drawn)", "max(drawn)", "worth"),
     Mutation("runs/published.py", "w.lower() == h.lower()", "w.lower() in h.lower()", "core/runs"),
     Mutation(

@@ -47,9 +47,9 @@ def remember(
     `before` is taken over where it would read the same.
     """
     review = board.review
-    if not review.remembers:
-        return Memory()
     others = [one for one in contents.reviews.values() if one.id != review.id]
+    if not review.remembers or not others:
+        return Memory()
     runs = _runs_of(contents, board, others)
     words = {run.id: unsound[run.id] for run in runs if run.id in unsound}
     parts = (contents.hosts, contents.cards, contents.links, contents.rigs, contents.changes)

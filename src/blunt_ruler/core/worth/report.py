@@ -190,8 +190,8 @@ def _figures(
     )
     tariff = asked(settings.tariff_per_kwh, "the energy tariff")
     energy = derive(lambda used, each: used * each, kwh, tariff)
-    runs = running.kept_runs(board, rig_id, cases)
-    hottest = running.card_c(contents, rig_id, runs)
+    shown = running.shown_over(board, rig_id, cases)
+    hottest = running.card_c(contents, rig_id, shown)
     return {
         WorthFigure.COST: price,
         WorthFigure.VALUE: total(line.worth for line in lines),
@@ -215,8 +215,8 @@ def _figures(
         WorthFigure.CARD_C: hottest,
         WorthFigure.OVER_AMBIENT: running.over_ambient(contents, rig_id, hottest),
         WorthFigure.BELOW_THROTTLE: running.below_throttle(contents, rig_id, hottest),
-        WorthFigure.SLOWED: running.slowed_runs(contents, rig_id, runs, board.review.thresholds),
-        WorthFigure.NOISE: running.noise_dba(contents, rig_id, runs, settings.listener_m),
+        WorthFigure.SLOWED: running.slowed_runs(contents, rig_id, shown, board.review.thresholds),
+        WorthFigure.NOISE: running.noise_dba(contents, rig_id, shown, settings.listener_m),
         WorthFigure.WEIGHT: running.weight_kg(contents, rig_id),
         WorthFigure.BESIDE: running.beside_kg(contents, rig_id),
         WorthFigure.VOLUME: running.volume_l(contents, rig_id),

@@ -1,9 +1,12 @@
 """What a rig draws, how hot and loud it runs, and what there is to carry."""
 
 from collections.abc import Iterable
+from itertools import chain
+from typing import NamedTuple
 
 from blunt_ruler.core.board.board import Board
-from blunt_ruler.core.measure.telemetry import Gauge
+from blunt_ruler.core.kept import Kept
+from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
 from blunt_ruler.core.records.hardware import ScreenPath
 from blunt_ruler.core.records.pricing import Readings
 from blunt_ruler.core.records.records import Contents, Run
@@ -13,9 +16,47 @@ from blunt_ruler.core.worth.answers import Answer, asked, derive, known, total, 
 from blunt_ruler.core.worth.noise import at_distance, mean_level, sum_levels, without_background
 
 
-def kept_runs(board: Board, rig_id: str, cases: Iterable[str]) -> tuple[Run, ...]:
-    """Runs of a rig on some cases that figures are made of."""
-    return tuple(run for case_id in cases for run in board.counted(rig_id, case_id))
+class Shown(NamedTuple):
+    """What meters and gauges showed over some runs: how hot the card got in each, °C, the gauges
+    of its clock, and levels of noise, dB(A).
+    """
+
+    hottest_c: tuple[float, ...]
+    clocks: tuple[GaugeDigest, ...]
+    levels_dba: tuple[float, ...]
+
+
+_SHOWN: Kept[Shown] = Kept()
+
+
+def shown_over(board: Board, rig_id: str, cases: Iterable[str]) -> Shown:
+    """What was shown over the runs of a rig on some cases that figures are made of."""
+    of_cells = []
+    for case_id in cases:
+        runs = board.counted(rig_id, case_id)
+        of_cells.append(_SHOWN.of((runs,), lambda: _shown(runs)))  # noqa: B023
+    each = zip(*of_cells, strict=True)
+    return Shown(*(tuple(chain(*parts)) for parts in each)) if of_cells else Shown((), (), ())
+
+
+def _shown(runs: Iterable[Run]) -> Shown:
+    hottest, clocks, levels = [], [], []
+    for run in runs:
+        heat, clock, noise = (
+            run.observed.gauge(gauge) if run.observed else None
+            for gauge in (Gauge.CARD_TEMPERATURE, Gauge.CARD_CLOCK, Gauge.NOISE)
+        )
+        if run.meters is not None and run.meters.card_c is not None:
+            hottest.append(run.meters.card_c)
+        elif heat is not None:
+            hottest.append(heat.high)
+        if clock is not None and clock.start > 0:
+            clocks.append(clock)
+        if run.meters is not None and run.meters.noise_dba is not None:
+            levels.append(run.meters.noise_dba)
+        elif noise is not None:
+            levels.append(noise.mean)
+    return Shown(tuple(hottest), tuple(clocks), tuple(levels))
 
 
 def _readings(contents: Contents, rig_id: str) -> Readings:
@@ -47,17 +88,11 @@ def supply_free(contents: Contents, rig_id: str, load_w: Answer) -> Answer:
     )
 
 
-def card_c(contents: Contents, rig_id: str, runs: Iterable[Run]) -> Answer:
+def card_c(contents: Contents, rig_id: str, shown: Shown) -> Answer:
     """The hottest that the card got over some runs, °C: meters first, else 95th percentiles."""
-    found = []
-    for run in runs:
-        gauge = run.observed.gauge(Gauge.CARD_TEMPERATURE) if run.observed else None
-        if run.meters is not None and run.meters.card_c is not None:
-            found.append(run.meters.card_c)
-        elif gauge is not None:
-            found.append(gauge.high)
-    name = contents.rigs[rig_id].name
-    return known(max(found)) if found else unknown(f"a temperature of the card in {name}")
+    if not shown.hottest_c:
+        return unknown(f"a temperature of the card in {contents.rigs[rig_id].name}")
+    return known(max(shown.hottest_c))
 
 
 def over_ambient(contents: Contents, rig_id: str, hottest: Answer) -> Answer:
@@ -76,21 +111,15 @@ def below_throttle(contents: Contents, rig_id: str, hottest: Answer) -> Answer:
     return derive(lambda most, hot: most - hot, limit, hottest)
 
 
-def slowed_runs(
-    contents: Contents, rig_id: str, runs: Iterable[Run], thresholds: Thresholds
-) -> Answer:
+def slowed_runs(contents: Contents, rig_id: str, shown: Shown, thresholds: Thresholds) -> Answer:
     """How many runs the card's clock fell in by more than the review's line for drift."""
-    clocks = [
-        gauge
-        for run in runs
-        if run.observed and (gauge := run.observed.gauge(Gauge.CARD_CLOCK)) and gauge.start > 0
-    ]
-    if not clocks:
+    if not shown.clocks:
         return unknown(f"a clock of the card in {contents.rigs[rig_id].name}")
-    return known(sum(1.0 - gauge.end / gauge.start > thresholds.clock_drift for gauge in clocks))
+    most = thresholds.clock_drift
+    return known(sum(1.0 - gauge.end / gauge.start > most for gauge in shown.clocks))
 
 
-def noise_dba(contents: Contents, rig_id: str, runs: Iterable[Run], listener_m: float) -> Answer:
+def noise_dba(contents: Contents, rig_id: str, shown: Shown, listener_m: float) -> Answer:
     """Noise under load at the listener, dB(A): sources read apart, summed; else the runs' meter.
 
     The room's own noise is taken out where it was read. A level within 3 dB of the room says
@@ -100,12 +129,11 @@ def noise_dba(contents: Contents, rig_id: str, runs: Iterable[Run], listener_m: 
     if readings.noise:
         parts = [(one.dba, one.distance_m) for one in readings.noise]
     else:
-        levels = [level for run in runs if (level := _level_of(run)) is not None]
-        if not levels:
+        if not shown.levels_dba:
             return unknown(f"a noise reading of {name}")
         if readings.noise_distance_m is None:
             return unknown(f"the distance of the noise meter at {name}")
-        parts = [(mean_level(levels), readings.noise_distance_m)]
+        parts = [(mean_level(shown.levels_dba), readings.noise_distance_m)]
     clear = []
     for level, distance_m in parts:
         alone = without_background(level, readings.background_dba)
@@ -113,13 +141,6 @@ def noise_dba(contents: Contents, rig_id: str, runs: Iterable[Run], listener_m: 
             return unknown(f"a reading of {name} that stands out of the room's noise")
         clear.append(at_distance(alone, distance_m, listener_m))
     return known(sum_levels(clear))
-
-
-def _level_of(run: Run) -> float | None:
-    if run.meters is not None and run.meters.noise_dba is not None:
-        return run.meters.noise_dba
-    gauge = run.observed.gauge(Gauge.NOISE) if run.observed else None
-    return None if gauge is None else gauge.mean
 
 
 def weight_kg(contents: Contents, rig_id: str) -> Answer:
