@@ -43,21 +43,18 @@ def plan_cells(contents: Contents, review: Review, plan: Plan) -> tuple[PlanCell
     """
     kept = Counter((run.rig_id, run.case_id) for run in counted(contents))
     taken = {(run.rig_id, run.case_id) for run in contents.runs.values()}
-    return tuple(
-        _cell(
-            contents,
-            plan,
-            (seat.rig_id, case_id),
-            kept[seat.rig_id, case_id],
-            (seat.rig_id, case_id) in taken,
-        )
-        for case_id in review.case_ids
-        for seat in review.seats
-    )
+    found = []
+    for case_id in review.case_ids:
+        times = plan.times_of(contents.cases[case_id].title_id)
+        pass_min = (times.pass_s + plan.cool_down_s) / 60.0
+        for seat in review.seats:
+            key = (seat.rig_id, case_id)
+            found.append(_cell(plan, key, kept[key], key in taken, pass_min))
+    return tuple(found)
 
 
 def _cell(
-    contents: Contents, plan: Plan, key: tuple[str, str], done: int, was_taken: bool
+    plan: Plan, key: tuple[str, str], done: int, was_taken: bool, pass_min: float
 ) -> PlanCell:
     rig_id, case_id = key
     out = plan.excluded(rig_id, case_id)
@@ -70,9 +67,7 @@ def _cell(
         state = CellState.PARTLY
     else:
         state = CellState.SET_ASIDE if was_taken else CellState.PLANNED
-    times = plan.times_of(contents.cases[case_id].title_id)
-    minutes = left * (times.pass_s + plan.cool_down_s) / 60.0
-    return PlanCell(rig_id, case_id, state, done, left, minutes)
+    return PlanCell(rig_id, case_id, state, done, left, left * pass_min)
 
 
 def plan_of(contents: Contents, review: Review) -> Plan:

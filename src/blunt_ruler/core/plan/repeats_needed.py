@@ -80,16 +80,19 @@ def smallest_shown(repeats: int, spread: float) -> float:
 
 def pooled_spread(rates_of_cells: Sequence[Sequence[float]]) -> SpreadSeen:
     """Spread of log rates within cells, pooled; 2 % assumed where no cell has two runs."""
-    squares, freedom = 0.0, 0
-    for rates in rates_of_cells:
-        if len(rates) > 1:
-            logs = [math.log(rate) for rate in rates]
-            mean = math.fsum(logs) / len(logs)
-            squares += math.fsum((one - mean) ** 2 for one in logs)
-            freedom += len(logs) - 1
+    squares = sum(_squares(tuple(rates)) for rates in rates_of_cells)
+    freedom = sum(len(rates) - 1 for rates in rates_of_cells if rates)
     if freedom == 0 or squares == 0.0:
         return SpreadSeen(ASSUMED_SPREAD, 0)
     return SpreadSeen(math.sqrt(squares / freedom), freedom)
+
+
+@lru_cache(maxsize=50_000)  # each is asked for with its case, and with all
+def _squares(rates: tuple[float, ...]) -> float:
+    """Σ(log rate − its mean)²."""
+    logs = [math.log(rate) for rate in rates]
+    mean = math.fsum(logs) / max(len(logs), 1)
+    return math.fsum((one - mean) ** 2 for one in logs)
 
 
 def rates_by_cell(contents: Contents, review: Review) -> dict[tuple[str, str], list[float]]:
