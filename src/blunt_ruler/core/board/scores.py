@@ -13,7 +13,9 @@ from blunt_ruler.core.board.board import Board, Row, how_of
 from blunt_ruler.core.compare.comparability import CellStanding
 from blunt_ruler.core.compare.compare import compare
 from blunt_ruler.core.compare.like_for_like import standings
-from blunt_ruler.core.compare.results import CaseResult, Measurement, RigMean, RigResult
+from blunt_ruler.core.compare.results import CaseResult, How, Measurement, RigMean, RigResult
+from blunt_ruler.core.kept import Kept
+from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.measure.reading import FROM_LOG
 from blunt_ruler.core.records.by_cell import runs_by_cell
 from blunt_ruler.core.records.records import Contents, Role, Run, TestPart, Title
@@ -149,21 +151,44 @@ def _measurement(run: Run, key: str, value: float, title: Title, lower: bool) ->
     )
 
 
+Compared = tuple[dict[tuple[str, str], CaseResult], dict[str, RigResult]]
+_COMPARED: Kept[Compared] = Kept(100)  # most edits touch no score
+
+
 def _compared(
     board: Board,
     measured: Sequence[Measurement],
     standing: Mapping[tuple[str, str], CellStanding],
-) -> tuple[dict[tuple[str, str], CaseResult], dict[str, RigResult]]:
+) -> Compared:
     """Cells and means of what was measured on some rows."""
+    review = board.review
+    base, reference = review.rig_in(Role.BASE), review.rig_in(Role.REFERENCE)
+    how = replace(how_of(review), weights={}, without=frozenset())
+    return _COMPARED.of(
+        (),
+        lambda: _set_against(base, reference, review.low_school, how, measured, standing),
+        *(base, reference, review.low_school),
+        *(how.mean, how.clean_only, how.shared, how.each_title_once),
+        tuple((one.rig, one.case, one.title, one.average_fps) for one in measured),
+        tuple(standing.items()),
+    )
+
+
+def _set_against(
+    base: str | None,
+    reference: str | None,
+    school: LowSchool,
+    how: How,
+    measured: Sequence[Measurement],
+    standing: Mapping[tuple[str, str], CellStanding],
+) -> Compared:
     with_scores = {one.rig for one in measured}
-    base, reference = board.review.rig_in(Role.BASE), board.review.rig_in(Role.REFERENCE)
     has_base = base in with_scores
-    how = replace(how_of(board.review), weights={}, without=frozenset())
     found = compare(
         measured,
         base if has_base and base else measured[0].rig,
         reference if reference in with_scores else None,
-        board.review.low_school,
+        school,
         how,
         standing,
     )

@@ -3,6 +3,7 @@
 import math
 from collections import defaultdict
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from functools import lru_cache
 from statistics import median
 
 from blunt_ruler.core.checks.by_eye import read_by_eye
@@ -316,23 +317,12 @@ def collapsed_low(cell: Repeats) -> Iterator[Finding]:
 @check(Scope.TRACES)
 def same_trace(all_runs: AllRuns) -> Iterator[Finding]:
     """One trace behind two runs, byte for byte or saved anew: rounded, converted, cut."""
-    first: dict[str, RunFacts] = {}
-    by_place: dict[tuple[int, int, int], list[RunFacts]] = defaultdict(list)
-    for facts in all_runs.runs:
-        sha256 = facts.run.trace_sha256
-        if sha256 is None:
-            continue
-        known = first.setdefault(sha256, facts)
-        words = ""
-        if known is facts:
-            peaks = _peaks(facts)
-            here = places(peaks)
-            again = _saved_anew(peaks, here, by_place)
-            for place in here:
-                by_place[place].append(facts)
-            if again is None:
-                continue
-            known, words = again, ", saved anew: its longest frames stand in the same places"
+    traced = [facts for facts in all_runs.runs if facts.run.trace_sha256 is not None]
+    addresses = tuple(facts.run.trace_sha256 or "" for facts in traced)
+    for at, of, is_anew in _copies(addresses, tuple(map(_peaks, traced))):
+        facts, known, words = traced[at], traced[of], ""
+        if is_anew:
+            words = ", saved anew: its longest frames stand in the same places"
             if _frames(known) < _frames(facts):  # the copy is the one that is cut
                 known, facts = facts, known
         yield Finding(
@@ -354,20 +344,45 @@ def _frames(facts: RunFacts) -> int:
     return facts.run.figures.frames if facts.run.figures else 0
 
 
+@lru_cache(maxsize=8)  # edits seldom touch a trace, and all are held against all
+def _copies(
+    addresses: tuple[str, ...], peaks: tuple[str, ...]
+) -> tuple[tuple[int, int, bool], ...]:
+    """(trace, an earlier one of the same recording, whether it was saved anew) of all that are no
+    firsts, by their places among the traces.
+    """
+    first: dict[str, int] = {}
+    by_place: dict[tuple[int, int, int], list[int]] = defaultdict(list)
+    found = []
+    for at, address in enumerate(addresses):
+        known = first.setdefault(address, at)
+        if known != at:
+            found.append((at, known, False))
+            continue
+        here = places(peaks[at])
+        again = _saved_anew(at, here, by_place, peaks)
+        for place in here:
+            by_place[place].append(at)
+        if again is not None:
+            found.append((at, again, True))
+    return tuple(found)
+
+
 def _saved_anew(
-    peaks: str,
+    at: int,
     here: Sequence[tuple[int, int, int]],
-    by_place: Mapping[tuple[int, int, int], Sequence[RunFacts]],
-) -> RunFacts | None:
-    """An earlier run of the same recording; None where there is none."""
-    met: dict[str, int] = defaultdict(int)
+    by_place: Mapping[tuple[int, int, int], Sequence[int]],
+    peaks: Sequence[str],
+) -> int | None:
+    """An earlier trace of the same recording; None where there is none."""
+    met: dict[int, int] = defaultdict(int)
     for place in here:
         # Four in a row of one stall stand the same way in many recordings: such tell less.
         tells = 1 if sum(place) <= IN_ONE_STALL else TELLS
         for known in by_place.get(place, ())[:MOST_ALIKE]:
-            before = met[known.run.id]
-            met[known.run.id] = now = before + tells
-            if before < ALIKE_PLACES * TELLS <= now and same_recording(peaks, _peaks(known)):
+            before = met[known]
+            met[known] = now = before + tells
+            if before < ALIKE_PLACES * TELLS <= now and same_recording(peaks[at], peaks[known]):
                 return known
     return None
 
