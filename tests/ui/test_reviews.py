@@ -150,3 +150,23 @@ def test_a_review_is_begun_at_any_stop(fresh, qtbot, settle, order):
     board = stop(fresh, "Board").cells.model.board
     assert [row.title for row in board.rows] == ["Skitter"]
     assert len(board.columns) == 3
+
+
+def test_undone_to_its_very_beginning_a_logbook_still_has_a_review(
+    window, settle, run, logs, tmp_path
+):
+    book = tmp_path / "by_command.blunt"
+    run("import", book, logs[1], "--rig", "Cable", "--case", "Coast / 1080p")
+    window.desk.open(book)
+    settle(window)
+    assert window.desk.snapshot.contents.runs
+    while window.desk.snapshot.undo:
+        window.desk.undo()
+        settle(window)
+    assert not window.desk.snapshot.contents.runs
+    assert names(window) == [FIRST]
+    assert window.desk.snapshot.review is not None
+    window.desk.redo()
+    settle(window)
+    assert len(window.desk.snapshot.contents.runs) == 1
+    assert window.desk.snapshot.review is not None

@@ -36,17 +36,24 @@ class SharedBook:
         self.contents = book.contents()
         self.others = 0
         self._changed: dict[tuple[str, str], int] = {}
+        self._new_id: Callable[[], str] | None = None
         self._copy_path = copy_path
         self._on_rescued = on_rescued
 
     def always_review(self, new_id: Callable[[], str]) -> None:
-        """Begin a review where the logbook has none, and make columns of what others published."""
-        if not self.contents.reviews:
-            self.book.begin_review(first_review(new_id))
-            self.contents = self.book.contents()
+        """Begin a review where the logbook has none, now and after every edit, and make columns of
+        what others published.
+        """
+        self._new_id = new_id
+        self._begin_review()
         brought_up = bring_up(self.contents, new_id)
         if brought_up is not None:
             self.edit(lambda _book, _contents: brought_up)
+
+    def _begin_review(self) -> None:
+        if self._new_id is not None and not self.contents.reviews:
+            self.book.begin_review(first_review(self._new_id))
+            self.contents = self.book.contents()
 
     def refresh(self) -> bool:
         """Take in what others wrote, or go on in a copy; whether anything is another now."""
@@ -90,6 +97,7 @@ class SharedBook:
                 )
             made = self.book.commit(made.label, made.put, made.drop)
         self.contents = self.contents.with_records(made)
+        self._begin_review()  # the edit that is undone may have brought the only one
 
     def _touched(self, records: Sequence[Record], seen: int) -> list[str]:
         """Names of records that others changed after they were seen."""
