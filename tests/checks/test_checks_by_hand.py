@@ -211,7 +211,7 @@ def test_the_spread_of_a_title_is_the_normal_median_absolute_deviation(lab):
     rates = [50.0, 51.0, 52.5, 49.0, 50.2]
     facts = FactsOf(lab.contents)
     runs = [facts(typed(lab, rate, repeat)) for repeat, rate in enumerate(rates, 1)]
-    (spread,) = spread_by_title(by_cell(runs)).values()
+    (spread,) = spread_by_title({"title": by_cell(runs)}).values()
     own = 1.206 * stats.median_abs_deviation(np.log(rates), scale="normal")
     # Four repeats of its own, drawn toward the assumed 2 % as if that were four more.
     assert spread == pytest.approx(math.sqrt((4 * own**2 + 4 * 0.02**2) / 8), rel=1e-4)

@@ -86,9 +86,8 @@ def find_faults(contents: Contents, runs: Sequence[Run], thresholds: Thresholds)
     in_order = [every[run.id] for run in runs if run.id not in gone]
     titles = _alone(contents, cells, in_order, thresholds)
     for scope in (Scope.SLIP, Scope.COURSE, Scope.REPEATS):
-        sound = _sound(cells, contents, titles)
-        spreads = spread_by_title(sound)
-        elsewhere = Elsewhere(sound)
+        spreads = spread_by_title({title_id: told.sound for title_id, told in titles.items()})
+        elsewhere = Elsewhere(partial(_sound, cells, contents, titles))
         titles = {
             title_id: _later(
                 *(scope, told, spreads.get(title_id, ASSUMED_SPREAD), thresholds, elsewhere)

@@ -27,8 +27,8 @@ class Elsewhere:
     cases that both have. Nothing is worked out before it is asked.
     """
 
-    def __init__(self, sound: Mapping[tuple[str, str], Sequence[RunFacts]]) -> None:
-        """`sound` are the sound runs of cells by (rig, case)."""
+    def __init__(self, sound: Callable[[], Mapping[tuple[str, str], Sequence[RunFacts]]]) -> None:
+        """`sound` gives the sound runs of cells by (rig, case)."""
         self._sound = sound
         self._of_rig: dict[str, dict[str, float]] = {}  # log rates by case
         self._pairs: dict[tuple[str, str], list[tuple[str, float]]] = {}
@@ -55,7 +55,7 @@ class Elsewhere:
 
     def _log_rates(self) -> dict[str, dict[str, float]]:
         if not self._of_rig:
-            for (rig_id, case_id), repeats in self._sound.items():
+            for (rig_id, case_id), repeats in self._sound().items():
                 logs = [math.log(rate) for one in repeats if (rate := one.run.average_fps)]
                 if logs:
                     self._of_rig.setdefault(rig_id, {})[case_id] = median(logs)

@@ -60,35 +60,44 @@ def by_cell(runs: Sequence[RunFacts]) -> dict[Cell, list[RunFacts]]:
     return cells
 
 
-def spread_by_title(sound: Mapping[Cell, Sequence[RunFacts]]) -> dict[str, float]:
-    """Robust run-to-run spread of the log rate of each title: the median over its cells of the
-    median absolute deviation, as a standard deviation, drawn toward the review's where it rests
-    on few repeats. Titles without repeats are not in it.
+SoundCells = Mapping[Cell, Sequence[RunFacts]]
+
+
+def spread_by_title(sound: Mapping[str, SoundCells]) -> dict[str, float]:
+    """Robust run-to-run spread of the log rate of each title, whose sound runs are given by cell:
+    the median over its cells of the median absolute deviation, as a standard deviation, drawn
+    toward the review's where it rests on few repeats. Titles without repeats are not in it.
     """
-    of_title: dict[str, list[float]] = defaultdict(list)
-    freedom: dict[str, int] = defaultdict(int)
-    floors: dict[str, float] = {}
-    for repeats in sound.values():
-        case = repeats[0].case
-        if case is None:
-            continue
-        live = case.method == "live play"
-        floors[case.title_id] = LIVE_SPREAD if live else SMALLEST_SPREAD
-        spread, more = _SPREADS.of((repeats,), lambda: _spread_of_cell(repeats))  # noqa: B023
-        if more:
-            of_title[case.title_id].append(spread)
-            freedom[case.title_id] += more
+    every = {
+        title: _SPREADS.of((cells,), lambda: _spreads_of(cells))  # noqa: B023
+        for title, cells in sound.items()
+    }
     everywhere = [
-        one for title, all_ in of_title.items() if floors[title] < LIVE_SPREAD for one in all_
+        one for of_cells, _, floor in every.values() if floor < LIVE_SPREAD for one in of_cells
     ]
     usual = median(everywhere) if len(everywhere) > PRIOR_PASSES else ASSUMED_SPREAD
     return {
-        title: max(_drawn(median(all_), freedom[title], usual), floors[title])
-        for title, all_ in of_title.items()
+        title: max(_drawn(median(of_cells), freedom, usual), floor)
+        for title, (of_cells, freedom, floor) in every.items()
+        if of_cells
     }
 
 
-_SPREADS: Kept[tuple[float, int]] = Kept()
+_SPREADS: Kept[tuple[tuple[float, ...], int, float]] = Kept(10_000)
+
+
+def _spreads_of(cells: SoundCells) -> tuple[tuple[float, ...], int, float]:
+    """(robust spreads of a title's cells, passes after the first of each, its least spread)."""
+    found, freedom, floor = [], 0, SMALLEST_SPREAD
+    for repeats in cells.values():
+        case = repeats[0].case
+        if case is not None:
+            floor = LIVE_SPREAD if case.method == "live play" else SMALLEST_SPREAD
+            spread, more = _spread_of_cell(repeats)
+            if more:
+                found.append(spread)
+                freedom += more
+    return tuple(found), freedom, floor
 
 
 def _spread_of_cell(repeats: Sequence[RunFacts]) -> tuple[float, int]:
