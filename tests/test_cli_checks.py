@@ -3,6 +3,7 @@
 import json
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 
@@ -101,3 +102,14 @@ def test_one_log_given_twice_is_the_same_byte_for_byte(as_json, tmp_path):
     said = [one["says"] for one in as_json("check", path, path) if one["check"] == "same_trace"]
     assert said
     assert not [words for words in said if "saved anew" in words]
+
+
+def test_a_log_saved_anew_is_said_to_be_of_the_one_before(as_json, tmp_path):
+    times = 16 * np.exp(np.random.default_rng(4).normal(0, 0.1, 3000))
+    for name, digits in (("first.csv", 4), ("other.csv", 1)):
+        rows = "\n".join(f"{one:.{digits}f}" for one in times)
+        (tmp_path / name).write_text(f"frame time ms\n{rows}")
+    found = as_json("check", tmp_path / "first.csv", tmp_path / "other.csv")
+    (one,) = [finding for finding in found if finding["check"] == "same_trace"]
+    assert one["file"].endswith("other.csv")
+    assert one["says"].startswith("its trace is the one of first.csv, saved anew")

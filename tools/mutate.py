@@ -119,6 +119,20 @@ MUTATIONS = [
         "core/measure core/runs",
     ),
     Mutation(
+        "checks/repeats.py",
+        "found.append((at, again, True))",
+        "found.append((at, at, True))",
+        "test_cli_checks.py",
+    ),
+    Mutation("checks/repeats.py", "freedom += more", "freedom += 1", "checks"),
+    Mutation("worth/running.py", "levels.append(noise.mean)", "levels.append(noise.high)", "worth"),
+    Mutation(
+        "board/scores.py",
+        "one.title, one.average_fps",
+        "one.title",
+        "core/board",
+    ),
+    Mutation(
         "measure/trimming.py",
         "np.append(starts[1:], ends_s.size)",
         "np.append(starts[1:], -1)",

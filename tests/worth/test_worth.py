@@ -383,6 +383,18 @@ def test_a_log_counts_by_the_95th_percentile_of_its_temperatures(shop, worth_of)
     assert value(worth_of(with_records(shop, logged)), "cable", F.CARD_C) == pytest.approx(79.0)
 
 
+def test_without_a_noise_meter_a_log_counts_by_the_mean_of_its_own(shop, worth_of):
+    seen = observe(np.full(601, 16.7), {"noise dBA": np.linspace(38.0, 44.0, 601)})
+    logged = [
+        one.model_copy(update={"meters": None, "observed": seen})
+        for one in shop.runs.values()
+        if one.rig_id == "cable"
+    ]
+    found = value(worth_of(with_records(shop, *logged)), "cable", F.NOISE)
+    # 41 dB(A) at 0.5 m in a room of 30, heard from 1 m.
+    assert found == pytest.approx(10 * math.log10(10**4.1 - 10**3) - 20 * math.log10(2))
+
+
 def test_watts_over_cases_are_their_mean(shop, worth_of):
     worth = worth_of(shop)
     assert value(worth, "built-in", F.LOAD_W) != value(worth, "cable", F.LOAD_W)

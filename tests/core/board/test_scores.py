@@ -172,6 +172,15 @@ def test_gains_and_losses_of_an_overall_and_of_each_part():
     assert cell_line(found.board, "b", "lattice").startswith("3\u202f000 points: +200")
 
 
+def test_a_score_that_is_corrected_is_set_against_the_others_anew():
+    base = run("a", "lattice", score=1000)
+    gains = [
+        scores_over(base, run("b", "lattice", score=score)).board.cells["b", "lattice"].gain
+        for score in (3000, 3500, 3000)
+    ]
+    assert gains == pytest.approx([2.0, 2.5, 2.0])
+
+
 def test_parts_that_the_base_was_not_measured_on_have_no_mean_over_it():
     found = scores_over(
         run("a", "lattice", cpu=700),
