@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from scipy.optimize._numdiff import approx_derivative
 
-from blunt_ruler.core.limits.solve import Known, Slopes, solve
+from blunt_ruler.core.limits.solve import Blocks, Known, Slopes, solve
 
 FOLDER = Path(__file__).parent / "nist"
 MODELS = {
@@ -51,3 +51,17 @@ def test_certified_values_are_reached_to_six_digits(name):
 
     found = solve(at, start, tolerance=1e-12, least=0.0)
     assert found == pytest.approx(certified, rel=1e-6)
+
+
+@pytest.mark.parametrize(("many", "others"), [(1, 3), (4, 6), (40, 17)])
+def test_blocks_are_solved_as_the_whole_matrix_is(many, others):
+    rng = np.random.default_rng(many)
+    first, width = 3, 5
+    size = width * many + others
+    rows = rng.normal(size=(6 * size, size))  # each knows one group, and all of the others
+    group = rng.integers(0, many, len(rows))
+    inside = np.arange(first, first + width * many)
+    rows[:, inside] *= ((inside - first) // width) == group[:, None]
+    normal, down = rows.T @ rows + np.eye(size), rng.normal(size=size)
+    found = Blocks(first, width, many).solved(normal, down)
+    assert found == pytest.approx(np.linalg.solve(normal, down), rel=1e-9)

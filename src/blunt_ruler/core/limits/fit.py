@@ -9,6 +9,8 @@ import numpy as np
 
 from blunt_ruler.core.limits.cells import Cell, FittedLink, Measured, check_enough
 from blunt_ruler.core.limits.model import (
+    FIRST_FAMILY,
+    PER_FAMILY,
     Q_LEAST,
     Layout,
     Places,
@@ -23,7 +25,7 @@ from blunt_ruler.core.limits.model import (
     times_of,
     weak_prior,
 )
-from blunt_ruler.core.limits.solve import Slopes, soft_weights, solve
+from blunt_ruler.core.limits.solve import Blocks, Slopes, soft_weights, solve
 from blunt_ruler.core.types import FloatArray
 
 NAMED_SHARE = 0.6  # a limit has a name from this share on, else it is mixed
@@ -148,6 +150,7 @@ def fit_limits(
     titles = before.titles if turns == 1 and before is not None else weak
     layout = layout_of(measured, titles)
     places = places_of(layout, cells, dict(measured.links))
+    blocks = Blocks(FIRST_FAMILY, len(PER_FAMILY), len(layout.families))
 
     def model(x: FloatArray) -> tuple[FloatArray, Slopes]:
         step()
@@ -161,7 +164,7 @@ def fit_limits(
     x = layout.prior.mean if before is None else _started(layout, before)
     for turn in range(turns):
         tolerance = TOLERANCE if turn == TURNS - 1 else ROUGHLY * (5.0 if turn == 0 else 1.0)
-        x = solve(model, x, layout.prior, SOFT, tolerance, bends=bends)
+        x = solve(model, x, layout.prior, SOFT, tolerance, bends=bends, blocks=blocks)
         off, slopes = model(x)
         weights = soft_weights(off, SOFT)
         # Where cells scatter more than their repeats say, the unknowns are less sure by as much.

@@ -11,6 +11,7 @@ without it an unknown that hardly matters creeps for hundreds of steps.
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 
@@ -96,6 +97,36 @@ class Prior:
     precision: FloatArray
 
 
+class Blocks(NamedTuple):
+    """Unknowns that stand in groups of `width`, `many` of them from `first` on, of which no row
+    knows two: their part of the normal matrix is blocks on its diagonal.
+    """
+
+    first: int
+    width: int
+    many: int
+
+    def solved(self, normal: FloatArray, down: FloatArray) -> FloatArray:
+        """x of Ax = b for such a matrix A, shape (size, size): the blocks are taken out one by one
+        and what is left of the others is solved (Schur complement).
+        """
+        stop = self.first + self.width * self.many
+        rest = np.r_[0 : self.first, stop : down.size]
+        each, shape = np.arange(self.many), (self.many, self.width)
+        inside = normal[self.first : stop]
+        blocks = inside[:, self.first : stop].reshape(*shape, *shape)[each, :, each]
+        beside = inside[:, rest].reshape(*shape, rest.size)
+        given = np.concatenate([beside, down[self.first : stop].reshape(*shape, 1)], axis=2)
+        apart = np.linalg.solve(blocks, given)
+        taken = np.tensordot(beside, apart, axes=((0, 1), (0, 1)))
+        x = np.empty(down.size)
+        x[rest] = np.linalg.solve(
+            normal[np.ix_(rest, rest)] - taken[:, :-1], down[rest] - taken[:, -1]
+        )
+        x[self.first : stop] = (apart[:, :, -1] - apart[:, :, :-1] @ x[rest]).ravel()
+        return x
+
+
 def soft_weights(residuals: FloatArray, soft: float | None) -> FloatArray:
     """Weights (1 + (r/s)²)^−½ of the soft loss 2s²(√(1 + (r/s)²) − 1); ones without it."""
     if soft is None:
@@ -117,10 +148,12 @@ def solve(
     tolerance: float = 1e-6,
     least: float = 1.0,
     bends: Bends | None = None,
+    blocks: Blocks | None = None,
 ) -> FloatArray:
     """The unknowns of the least cost from a start, until a step moves none by over `tolerance` of
     itself, or of `least` for smaller ones: logarithms are held to 1.
     """
+    solved = np.linalg.solve if blocks is None else blocks.solved
     x = np.array(start, dtype=np.float64)
     held = Prior(x, np.zeros((x.size, x.size))) if prior is None else prior
 
@@ -142,7 +175,7 @@ def solve(
             normal += np.diag(bent)
         scale = np.maximum(np.diag(normal), 1e-300)
         while True:
-            step = np.linalg.solve(normal + np.diag(damping * scale), down)
+            step = solved(normal + np.diag(damping * scale), down)
             with np.errstate(all="ignore"):
                 then, (r_then, s_then) = x + step, model(x + step)
                 cost_then = cost_of(then, r_then)
