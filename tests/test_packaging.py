@@ -98,3 +98,12 @@ def test_a_half_typed_command_is_completed():
     asked = {**os.environ, **asked, "_BLUNT_RULER_COMPLETE": "complete_bash"}
     found = subprocess.run([COMMAND], env=asked, capture_output=True, text=True)
     assert {"link", "limits"} <= set(re.split(r"\s+", found.stdout))
+
+
+def test_the_version_is_told_without_what_commands_need():
+    code = (
+        "import sys; from blunt_ruler.cli import bring_in; bring_in(['--version']); "
+        "print('numpy' in sys.modules)"
+    )
+    said = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert said.stdout.strip() == "False"

@@ -47,14 +47,16 @@ def _fail(sentence: str) -> NoReturn:
 
 
 def bring_in(arguments: Sequence[str] = ()) -> None:
-    """Import what has the command that is asked for; all of them where none is."""
+    """Import what has the command that is asked for; all of them where none is, but for the
+    version.
+    """
     named = next((word for word in arguments if not word.startswith("-")), None)
     asked = [module for module, commands in COMMANDS.items() if named in commands]
     if named in ON_ALL_CORES:
         from blunt_ruler.processes import start_ahead
 
         start_ahead(len(arguments), f"{__name__}.logs")
-    for module in asked or COMMANDS:
+    for module in asked or (() if "--version" in arguments else COMMANDS):
         import_module(f"{__name__}.{module}")
     import_module(f"{__name__}.reviews")  # has what stands before every command
 
