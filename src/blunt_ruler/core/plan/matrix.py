@@ -1,13 +1,16 @@
 """The matrix of a plan: every rig on every case, what is done of it and what is left."""
 
 from collections import Counter
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import lru_cache
 from itertools import pairwise
 from statistics import median
+from typing import NamedTuple
 
 from blunt_ruler.core.records.plan_settings import Plan
-from blunt_ruler.core.records.records import Contents, Review
+from blunt_ruler.core.records.records import Contents, Review, taken_moment
 from blunt_ruler.core.runs.changes import counted
 
 FEWEST_GAPS = 3
@@ -82,22 +85,25 @@ def learned(contents: Contents, plan: Plan) -> tuple[Plan, tuple[str, ...]]:
     runs that followed each other on one rig, less the pass and the cool-down, was changing
     settings (same title) or loading as well (another title); a median of three or more is taken.
     """
-    lengths: dict[str, list[float]] = {}
-    for run in contents.runs.values():
-        if run.figures is not None:
-            title_id = contents.cases[run.case_id].title_id
-            lengths.setdefault(title_id, []).append(run.figures.duration_s)
-    gaps = _gaps(contents, plan.cool_down_s)
+    cases = contents.cases
+    timed = tuple(
+        Timed(
+            run.rig_id, run.case_id, cases[run.case_id].title_id, run.taken_at, figures.duration_s
+        )
+        for run in contents.runs.values()
+        if (figures := run.figures) is not None
+    )
+    gaps = _usual_gaps(timed, plan.cool_down_s)
     times = []
-    for title_id, seconds in lengths.items():
+    for title_id, usual_s in _usual_lengths(timed).items():
         one = plan.times_of(title_id)
-        pass_s = round(median(seconds), 1)
+        pass_s = round(usual_s, 1)
         settings_s, load_s = one.settings_s, one.load_s
-        if len(between := gaps.get((title_id, "settings"), [])) >= FEWEST_GAPS:
-            settings_s = round(median(between), 1)
-        if len(between := gaps.get((title_id, "load"), [])) >= FEWEST_GAPS:
+        if (between := gaps.get((title_id, "settings"))) is not None:
+            settings_s = round(between, 1)
+        if (between := gaps.get((title_id, "load"))) is not None:
             warm_s = pass_s if one.warm_up else 0.0
-            load_s = max(round(median(between) - settings_s - warm_s, 1), 0.0)
+            load_s = max(round(between - settings_s - warm_s, 1), 0.0)
         update = {"pass_s": pass_s, "settings_s": settings_s, "load_s": load_s}
         times.append(one.model_copy(update=update))
     known = {one.title_id for one in times}
@@ -105,24 +111,40 @@ def learned(contents: Contents, plan: Plan) -> tuple[Plan, tuple[str, ...]]:
     return plan.model_copy(update={"title_times": (*kept, *times)}), tuple(sorted(known))
 
 
-def _gaps(contents: Contents, cool_down_s: float) -> dict[tuple[str, str], list[float]]:
-    """Seconds between runs of one rig beside pass and cool-down, by title and kind."""
-    timed = sorted(
-        (
-            (moment.timestamp(), run)
-            for run in contents.runs.values()
-            if run.figures is not None and (moment := run.moment) is not None
-        ),
+class Timed(NamedTuple):
+    """When a run was taken, as it says, and how long its trace is."""
+
+    rig_id: str
+    case_id: str
+    title_id: str
+    taken_at: str
+    duration_s: float
+
+
+@lru_cache(maxsize=8)  # most edits leave the times as they are
+def _usual_lengths(timed: tuple[Timed, ...]) -> Mapping[str, float]:
+    """The median length of a title's traces, seconds."""
+    lengths: dict[str, list[float]] = {}
+    for one in timed:
+        lengths.setdefault(one.title_id, []).append(one.duration_s)
+    return {title_id: median(seconds) for title_id, seconds in lengths.items()}
+
+
+@lru_cache(maxsize=8)
+def _usual_gaps(timed: tuple[Timed, ...], cool_down_s: float) -> Mapping[tuple[str, str], float]:
+    """The median of seconds between runs of one rig beside pass and cool-down, by title and kind;
+    without those that are few.
+    """
+    in_order = sorted(
+        ((at.timestamp(), one) for one in timed if (at := taken_moment(one.taken_at)) is not None),
         key=lambda pair: pair[0],
     )
     gaps: dict[tuple[str, str], list[float]] = {}
-    for (before, one), (after, other) in pairwise(timed):
-        if one.rig_id != other.rig_id or one.case_id == other.case_id or other.figures is None:
+    for (before, one), (after, other) in pairwise(in_order):
+        if one.rig_id != other.rig_id or one.case_id == other.case_id:
             continue
-        gap = after - before - other.figures.duration_s - cool_down_s
-        if not 0 <= gap <= LONGEST_GAP_S:  # a break, or two runs that overlap
-            continue
-        title_id = contents.cases[other.case_id].title_id
-        same = contents.cases[one.case_id].title_id == title_id
-        gaps.setdefault((title_id, "settings" if same else "load"), []).append(gap)
-    return gaps
+        gap = after - before - other.duration_s - cool_down_s
+        if 0 <= gap <= LONGEST_GAP_S:  # else a break, or two runs that overlap
+            kind = "settings" if one.title_id == other.title_id else "load"
+            gaps.setdefault((other.title_id, kind), []).append(gap)
+    return {key: median(seconds) for key, seconds in gaps.items() if len(seconds) >= FEWEST_GAPS}

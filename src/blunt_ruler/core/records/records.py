@@ -169,6 +169,14 @@ METER_OF = {
 }
 
 
+def taken_moment(taken_at: str) -> datetime | None:
+    """When a run was taken, as it says; None for what is no moment."""
+    try:
+        return datetime.fromisoformat(taken_at)
+    except ValueError:
+        return None
+
+
 class Run(Value):
     """One pass of a case on a rig: a trace with its figures, or typed figures."""
 
@@ -207,10 +215,7 @@ class Run(Value):
     @property
     def moment(self) -> datetime | None:
         """When it was taken; None where nothing says so."""
-        try:
-            return datetime.fromisoformat(self.taken_at)
-        except ValueError:
-            return None
+        return taken_moment(self.taken_at)
 
     @property
     def wall_w(self) -> float | None:
