@@ -103,3 +103,9 @@ def test_a_worker_ends_when_its_parent_is_killed(tmp_path):
         parent.send_signal(signal.SIGKILL)
         parent.wait()
     wait_until(lambda: not is_there(int(path.read_text())))
+
+
+def test_processes_that_were_started_ahead_are_used_up_by_few_items_too():
+    processes.start_ahead(processes.FEWEST, "json")
+    assert list(processes.spread_out(abs, [-1, 2])) == [1, 2]
+    assert not processes._ahead

@@ -32,7 +32,9 @@ def other_cores() -> int:
 
 
 def _begin(parent: int, module: str) -> None:
-    """A worker whose parent was killed ends too: nobody else would tell it."""
+    """Import what is wanted first; a worker whose parent was killed ends too, for nobody else
+    would tell it.
+    """
 
     def watch() -> None:
         while os.getppid() == parent:
@@ -111,7 +113,7 @@ def spread_out(
 
     An item that a user must mend raises its UserFixable in its turn.
     """
-    if len(items) < fewest or not other_cores():
+    if not other_cores() or (len(items) < fewest and not _ahead):
         yield from map(work, items)
         return
     chunks = [items[at : at + CHUNK] for at in range(0, len(items), CHUNK)]

@@ -166,9 +166,9 @@ def _level_guesses(column: Column, steps: Mapping[tuple[str, Unit], FloatArray])
     ):
         return []
     guesses = []
-    median, skew = quantile_of(ascending, 0.5), _skew(ascending)
+    median, skew = np.asarray(quantile_of(ascending, 0.5)), _skew(ascending)
     for unit in (Unit.MS, Unit.S, Unit.US, Unit.NS, Unit.FPS):
-        typical_ms = 1000.0 / median if unit is Unit.FPS else median * MS_PER[unit]
+        typical_ms = float(to_ms(median, unit))
         if not _plausible(typical_ms):
             continue
         times_ms = to_ms(column.sample, unit)

@@ -94,9 +94,8 @@ class Board:
     def counted(self, rig_id: str, case_id: str) -> tuple[Run, ...]:
         """The runs that a cell's figures are made of."""
         runs = self.runs.get((rig_id, case_id), ())
-        if self.past:
-            return tuple(filter(self.is_counted, runs))
-        return _KEPT_OF.of((runs,), lambda: tuple(filter(self.is_counted, runs)))
+        past = tuple(run.id for run in runs if run.id in self.past) if self.past else ()
+        return _KEPT_OF.of((runs,), lambda: tuple(filter(self.is_counted, runs)), past)
 
     @property
     def base(self) -> Column | None:

@@ -10,6 +10,7 @@ from blunt_ruler.core.checks.by_eye import read_by_eye
 from blunt_ruler.core.checks.consensus import MAD_TO_SD, Expected, judge
 from blunt_ruler.core.checks.findings import About, Check, Finding, RunFacts
 from blunt_ruler.core.checks.registry import AllRuns, Repeats, Scope, check
+from blunt_ruler.core.checks.told import Cells
 from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.measure.profile import places, same_recording
 from blunt_ruler.core.measure.resolution import pixels
@@ -60,10 +61,7 @@ def by_cell(runs: Sequence[RunFacts]) -> dict[Cell, list[RunFacts]]:
     return cells
 
 
-SoundCells = Mapping[Cell, Sequence[RunFacts]]
-
-
-def spread_by_title(sound: Mapping[str, SoundCells]) -> dict[str, float]:
+def spread_by_title(sound: Mapping[str, Cells]) -> dict[str, float]:
     """Robust run-to-run spread of the log rate of each title, whose sound runs are given by cell:
     the median over its cells of the median absolute deviation, as a standard deviation, drawn
     toward the review's where it rests on few repeats. Titles without repeats are not in it.
@@ -86,7 +84,7 @@ def spread_by_title(sound: Mapping[str, SoundCells]) -> dict[str, float]:
 _SPREADS: Kept[tuple[tuple[float, ...], int, float]] = Kept(10_000)
 
 
-def _spreads_of(cells: SoundCells) -> tuple[tuple[float, ...], int, float]:
+def _spreads_of(cells: Cells) -> tuple[tuple[float, ...], int, float]:
     """(robust spreads of a title's cells, passes after the first of each, its least spread)."""
     found, freedom, floor = [], 0, SMALLEST_SPREAD
     for repeats in cells.values():

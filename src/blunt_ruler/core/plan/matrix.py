@@ -93,9 +93,9 @@ def learned(contents: Contents, plan: Plan) -> tuple[Plan, tuple[str, ...]]:
         for run in contents.runs.values()
         if (figures := run.figures) is not None
     )
-    gaps = _usual_gaps(timed, plan.cool_down_s)
+    lengths, gaps = _usual(timed, plan.cool_down_s)
     times = []
-    for title_id, usual_s in _usual_lengths(timed).items():
+    for title_id, usual_s in lengths.items():
         one = plan.times_of(title_id)
         pass_s = round(usual_s, 1)
         settings_s, load_s = one.settings_s, one.load_s
@@ -122,19 +122,15 @@ class Timed(NamedTuple):
 
 
 @lru_cache(maxsize=8)  # most edits leave the times as they are
-def _usual_lengths(timed: tuple[Timed, ...]) -> Mapping[str, float]:
-    """The median length of a title's traces, seconds."""
+def _usual(
+    timed: tuple[Timed, ...], cool_down_s: float
+) -> tuple[Mapping[str, float], Mapping[tuple[str, str], float]]:
+    """(median length of a title's traces, median between runs of one rig beside pass and cool-down
+    by title and kind without those that are few), seconds.
+    """
     lengths: dict[str, list[float]] = {}
     for one in timed:
         lengths.setdefault(one.title_id, []).append(one.duration_s)
-    return {title_id: median(seconds) for title_id, seconds in lengths.items()}
-
-
-@lru_cache(maxsize=8)
-def _usual_gaps(timed: tuple[Timed, ...], cool_down_s: float) -> Mapping[tuple[str, str], float]:
-    """The median of seconds between runs of one rig beside pass and cool-down, by title and kind;
-    without those that are few.
-    """
     in_order = sorted(
         ((at.timestamp(), one) for one in timed if (at := taken_moment(one.taken_at)) is not None),
         key=lambda pair: pair[0],
@@ -147,4 +143,7 @@ def _usual_gaps(timed: tuple[Timed, ...], cool_down_s: float) -> Mapping[tuple[s
         if 0 <= gap <= LONGEST_GAP_S:  # else a break, or two runs that overlap
             kind = "settings" if one.title_id == other.title_id else "load"
             gaps.setdefault((other.title_id, kind), []).append(gap)
-    return {key: median(seconds) for key, seconds in gaps.items() if len(seconds) >= FEWEST_GAPS}
+    return (
+        {title_id: median(seconds) for title_id, seconds in lengths.items()},
+        {key: median(seconds) for key, seconds in gaps.items() if len(seconds) >= FEWEST_GAPS},
+    )

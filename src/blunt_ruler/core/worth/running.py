@@ -1,6 +1,7 @@
 """What a rig draws, how hot and loud it runs, and what there is to carry."""
 
 from collections.abc import Iterable
+from functools import partial
 from itertools import chain
 from typing import NamedTuple
 
@@ -31,12 +32,9 @@ _SHOWN: Kept[Shown] = Kept()
 
 def shown_over(board: Board, rig_id: str, cases: Iterable[str]) -> Shown:
     """What was shown over the runs of a rig on some cases that figures are made of."""
-    of_cells = []
-    for case_id in cases:
-        runs = board.counted(rig_id, case_id)
-        of_cells.append(_SHOWN.of((runs,), lambda: _shown(runs)))  # noqa: B023
-    each = zip(*of_cells, strict=True)
-    return Shown(*(tuple(chain(*parts)) for parts in each)) if of_cells else Shown((), (), ())
+    of_cells = (board.counted(rig_id, case_id) for case_id in cases)
+    every = [_shown(()), *(_SHOWN.of((runs,), partial(_shown, runs)) for runs in of_cells)]
+    return Shown(*(tuple(chain(*parts)) for parts in zip(*every, strict=True)))
 
 
 def _shown(runs: Iterable[Run]) -> Shown:
