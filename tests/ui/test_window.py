@@ -526,3 +526,12 @@ def test_the_other_pages_of_the_board(demo_window, settle):
     assert "Lattice, graphics, Sluice Marram 12: 4\u202f920 points" in heard
     board.show_page("Cells")
     assert "keeps 75" in board.blunt.text()
+
+
+def test_a_window_closed_at_once_begins_no_work_of_the_write_up(demo_window, dressed, all_jobs):
+    demo_window.go_to("Write-up")  # asks the file for its edits, and then composes
+    assert demo_window.controllers["Write-up"]._own_jobs is None
+    demo_window.close()
+    dressed.processEvents()
+    going = [job.words for jobs in all_jobs for job in jobs._running]
+    assert going == []

@@ -102,9 +102,11 @@ class Controller(QObject):
             self._stale = True
 
     def close(self) -> None:
-        """Let go of what is held outside the window and wait for what is under way."""
-        if self._own_jobs is not None:
-            self._own_jobs.close()
+        """Let go of what is held outside the window and wait for what is under way.
+
+        What the desk still had to say may wish for work of this stop: there is none any more.
+        """
+        self.jobs.close()
 
     # What controllers do alike
 
