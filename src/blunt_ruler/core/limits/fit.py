@@ -170,7 +170,7 @@ def fit_limits(
         # Where cells scatter more than their repeats say, the unknowns are less sure by as much.
         inflate = max(1.0, float(np.sum(weights * off**2)) / rates.size)
         normal = slopes.normal(weights / inflate) + layout.prior.precision
-        covariance = np.asarray(np.linalg.inv(normal))
+        covariance = blocks.inverse(normal)
         if turn == turns - 1:
             break
         titles = learnt_prior(weak, layout, x, covariance)

@@ -210,6 +210,7 @@ class Places:
 
 def places_of(layout: Layout, cells: tuple[Cell, ...], links: dict[str, FittedLink]) -> Places:
     """Cells as indices into the vector of unknowns."""
+    roads = [links[cell.link] for cell in cells]
     return Places(
         size=layout.size,
         shared=np.zeros(len(cells), int),
@@ -220,10 +221,10 @@ def places_of(layout: Layout, cells: tuple[Cell, ...], links: dict[str, FittedLi
         title_drift=np.array([layout.drift(cell.family, cell.time) for cell in cells]),
         driver_drift=np.array([layout.drift(cell.card, cell.time) for cell in cells]),
         megapixels=np.array([cell.megapixels for cell in cells]),
-        latency_ms=np.array([links[cell.link].latency_ms for cell in cells]),
+        latency_ms=np.array([road.latency_ms for road in roads]),
         sent_back_mb=np.array([cell.sent_back_mb for cell in cells]),
-        bandwidth=np.log([links[cell.link].gb_per_s for cell in cells]),
-        link_spread=np.array([links[cell.link].spread for cell in cells]),
+        bandwidth=np.log([road.gb_per_s for road in roads]),
+        link_spread=np.array([road.spread for road in roads]),
         host_factor=np.ones(len(cells)),
         card_factor=np.ones(len(cells)),
         road_factor=np.ones(len(cells)),

@@ -45,7 +45,7 @@ class Known:
 @dataclass(frozen=True, slots=True)
 class Slopes:
     """A matrix of n rows that each know a few unknowns: how their residual answers to these,
-    shape (n, p).
+    shape (n, p), or several that know the same, shape (k, n, p).
     """
 
     known: Known
@@ -63,11 +63,13 @@ class Slopes:
         return Slopes(self.known, self.values * by[:, None])
 
     def variances(self, covariance: FloatArray) -> FloatArray:
-        """Of each row, jᵀCj, shape (n,): what unknowns with covariance C leave open in it."""
+        """Of each row, jᵀCj, shape (n,) or (k, n): what unknowns with covariance C leave open."""
         at = self.known.at
         padded = np.pad(covariance, (0, 1))  # the last, for what has no unknown, is 0
         each = padded[at[:, :, None], at[:, None, :]]
-        return np.asarray(np.einsum("ni,nij,nj->n", self.values, each, self.values))
+        rows = np.atleast_3d(self.values.T).transpose(1, 2, 0)  # (n, k, p), for BLAS
+        found = np.asarray(((rows @ each) * rows).sum(axis=2).T)
+        return found.reshape(self.values.shape[:-1])
 
     def pull(self, residuals: FloatArray) -> FloatArray:
         """Jᵀr, shape (size,)."""
@@ -110,21 +112,40 @@ class Blocks(NamedTuple):
         """x of Ax = b for such a matrix A, shape (size, size): the blocks are taken out one by one
         and what is left of the others is solved (Schur complement).
         """
-        stop = self.first + self.width * self.many
-        rest = np.r_[0 : self.first, stop : down.size]
-        each, shape = np.arange(self.many), (self.many, self.width)
-        inside = normal[self.first : stop]
-        blocks = inside[:, self.first : stop].reshape(*shape, *shape)[each, :, each]
-        beside = inside[:, rest].reshape(*shape, rest.size)
-        given = np.concatenate([beside, down[self.first : stop].reshape(*shape, 1)], axis=2)
+        of, rest, blocks, beside = self._apart(normal)
+        given = np.concatenate([beside, down[of].reshape(self.many, self.width, 1)], axis=2)
         apart = np.linalg.solve(blocks, given)
         taken = np.tensordot(beside, apart, axes=((0, 1), (0, 1)))
         x = np.empty(down.size)
         x[rest] = np.linalg.solve(
             normal[np.ix_(rest, rest)] - taken[:, :-1], down[rest] - taken[:, -1]
         )
-        x[self.first : stop] = (apart[:, :, -1] - apart[:, :, :-1] @ x[rest]).ravel()
+        x[of] = (apart[:, :, -1] - apart[:, :, :-1] @ x[rest]).ravel()
         return x
+
+    def inverse(self, normal: FloatArray) -> FloatArray:
+        """A⁻¹ of such a matrix, by the same way."""
+        of, rest, blocks, beside = self._apart(normal)
+        apart = np.linalg.solve(blocks, beside)
+        taken = np.tensordot(beside, apart, axes=((0, 1), (0, 1)))
+        apart = apart.reshape(-1, rest.size)
+        of_rest = np.linalg.inv(normal[np.ix_(rest, rest)] - taken)
+        across = -apart @ of_rest
+        found = np.empty(normal.shape)
+        found[np.ix_(rest, rest)] = of_rest
+        found[of, rest], found[rest, of] = across, across.T
+        found[of, of] = -across @ apart.T
+        each, shape = np.arange(self.many), (self.many, self.width)
+        found[of, of].reshape(*shape, *shape)[each, :, each] += np.linalg.inv(blocks)
+        return found
+
+    def _apart(self, normal: FloatArray) -> tuple[slice, np.ndarray, FloatArray, FloatArray]:
+        """(where the groups stand, where the others do, the blocks, what stands beside them)."""
+        of = slice(self.first, self.first + self.width * self.many)
+        rest = np.r_[0 : of.start, of.stop : len(normal)]
+        each, shape = np.arange(self.many), (self.many, self.width)
+        blocks = normal[of, of].reshape(*shape, *shape)[each, :, each]
+        return of, rest, blocks, normal[of, rest].reshape(*shape, rest.size)
 
 
 def soft_weights(residuals: FloatArray, soft: float | None) -> FloatArray:

@@ -53,14 +53,21 @@ class Part:
 
 @dataclass(frozen=True, slots=True)
 class LossSplit:
-    """One cell's loss against the reference's cell of the same case."""
+    """One cell's loss against the reference's cell of the same case; `ends` are the numbers of
+    each part, in the order of PARTS.
+    """
 
     rig: str
     case: str
     average_fps: float
     reference_fps: float
-    parts: dict[str, Part]
+    ends: Sequence[Sequence[float]]
     unexplained_fps: float
+
+    @property
+    def parts(self) -> dict[str, Part]:
+        """What each part took."""
+        return {name: Part(*ends) for name, ends in zip(PARTS, self.ends, strict=True)}
 
     @property
     def lost_fps(self) -> float:
@@ -91,13 +98,11 @@ def split_losses(fit: Fit, reference_rig: str) -> tuple[LossSplit, ...]:
     half = np.hypot(Z_80 * spread, np.log(r / a) - middle.sum(axis=0))
     each = _logarithmic_mean(a, r) * np.stack([middle, middle - half, middle + half])
     left = (r - a) - each[0].sum(axis=0)
-    found = []
     of_pairs = zip(pairs, a.tolist(), r.tolist(), each.T.tolist(), left.tolist(), strict=True)
-    for (at, _), own_fps, other_fps, ends, unexplained in of_pairs:
-        parts = {name: Part(*of_part) for name, of_part in zip(PARTS, ends, strict=True)}
-        one = cells[at]
-        found.append(LossSplit(one.rig, one.case, own_fps, other_fps, parts, unexplained))
-    return tuple(found)
+    return tuple(
+        LossSplit(cells[at].rig, cells[at].case, own_fps, other_fps, ends, unexplained)
+        for (at, _), own_fps, other_fps, ends, unexplained in of_pairs
+    )
 
 
 def _logarithmic_mean(a: FloatArray, r: FloatArray) -> FloatArray:
@@ -141,7 +146,7 @@ def _shapley(fit: Fit, own: np.ndarray, other: np.ndarray) -> tuple[FloatArray, 
             value[place] += share * (worth[done][0] - worth[then][0])
             slope[place] += share * (worth[done][1] - worth[then][1])
     known = Known(at, fit.x.size)
-    variances = [Slopes(known, one).variances(fit.covariance) for one in slope]
+    variances = Slopes(known, slope).variances(fit.covariance)
     return value, np.sqrt(np.maximum(variances, 0.0))
 
 

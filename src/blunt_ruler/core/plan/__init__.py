@@ -8,6 +8,7 @@ __all__ = [
     "bench_plan",
     "matrix",
     "next_pass",
+    "passes_taken",
     "plan_edits",
     "repeats_needed",
     "shorten",

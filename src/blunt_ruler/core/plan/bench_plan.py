@@ -7,7 +7,7 @@ from blunt_ruler.core.plan.matrix import PlanCell, learned, plan_cells, plan_of
 from blunt_ruler.core.plan.repeats_needed import (
     SpreadSeen,
     pooled_spread,
-    rates_by_cell,
+    rates_by_case,
     repeats_needed,
     smallest_shown,
     spread_of_case,
@@ -75,6 +75,7 @@ def derive_bench_plan(
         short, order = _fitted(contents, review, known, cells, hours_h * 60.0, seed, step)
         most = most_possible(contents, review, known, cells, hours_h * 60.0)
         of_best = min(worth_kept(review, known, short.cells) / most, 1.0) if most > 0 else 1.0
+    in_all = triplets_kept(review, cells)
     return BenchPlan(
         plan=known,
         learned_titles=titles,
@@ -85,8 +86,8 @@ def derive_bench_plan(
         of_best=of_best,
         order=order,
         table=timetable(order.items, known.hours),
-        triplets=triplets_kept(review, short.cells),
-        triplets_in_all=triplets_kept(review, cells),
+        triplets=in_all if short.cells is cells else triplets_kept(review, short.cells),
+        triplets_in_all=in_all,
         enough=tuple(_enough(contents, review, known)),
     )
 
@@ -159,11 +160,8 @@ def _filled(
 
 
 def _enough(contents: Contents, review: Review, plan: Plan) -> list[Enough]:
-    rates = rates_by_cell(contents, review)
-    pooled = pooled_spread(list(rates.values()))
-    of_case: dict[str, list[list[float]]] = {}
-    for (_, case_id), values in rates.items():
-        of_case.setdefault(case_id, []).append(values)
+    of_case = rates_by_case(contents, review)
+    pooled = pooled_spread([rates for of_rigs in of_case.values() for rates in of_rigs])
     if pooled.is_assumed:
         pooled = SpreadSeen(plan.spread, 0)
     found = []

@@ -7,11 +7,11 @@ from enum import StrEnum
 from functools import lru_cache
 from itertools import pairwise
 from statistics import median
-from typing import NamedTuple
 
+from blunt_ruler.core.plan.passes_taken import Timed, passes_taken
+from blunt_ruler.core.records.by_cell import Cell
 from blunt_ruler.core.records.plan_settings import Plan
 from blunt_ruler.core.records.records import Contents, Review, taken_moment
-from blunt_ruler.core.runs.changes import counted
 
 FEWEST_GAPS = 3
 LONGEST_GAP_S = 900.0
@@ -44,26 +44,44 @@ def plan_cells(contents: Contents, review: Review, plan: Plan) -> tuple[PlanCell
     """All cells, case by case in the review's order. Minutes are of the passes alone; loading,
     settings and swaps belong to the order.
     """
-    kept = Counter((run.rig_id, run.case_id) for run in counted(contents))
-    taken = {(run.rig_id, run.case_id) for run in contents.runs.values()}
+    taken = passes_taken(contents)
+    out = {(one.rig_id, one.case_id): one.why for one in reversed(plan.exclusions)}
+    extra = Counter[Cell]()
+    for one in plan.extras:
+        extra[one.rig_id, one.case_id] += one.passes
+    rig_ids = [seat.rig_id for seat in review.seats]
     found = []
     for case_id in review.case_ids:
         times = plan.times_of(contents.cases[case_id].title_id)
         pass_min = (times.pass_s + plan.cool_down_s) / 60.0
-        for seat in review.seats:
-            key = (seat.rig_id, case_id)
-            found.append(_cell(plan, key, kept[key], key in taken, pass_min))
+        for rig_id in rig_ids:
+            key, passes = (rig_id, case_id), taken.get((rig_id, case_id))
+            found.append(
+                _cell(
+                    *key,
+                    passes.kept if passes is not None else 0,
+                    plan.repeats + extra[key] if extra else plan.repeats,
+                    passes is not None,
+                    pass_min,
+                    out.get(key),
+                )
+            )
     return tuple(found)
 
 
+@lru_cache(maxsize=50_000)  # an edit changes few
 def _cell(
-    plan: Plan, key: tuple[str, str], done: int, was_taken: bool, pass_min: float
+    rig_id: str,
+    case_id: str,
+    done: int,
+    wanted: int,
+    was_taken: bool,
+    pass_min: float,
+    left_out: str | None,
 ) -> PlanCell:
-    rig_id, case_id = key
-    out = plan.excluded(rig_id, case_id)
-    if out is not None:
-        return PlanCell(rig_id, case_id, CellState.EXCLUDED, done, 0, 0.0, out.why)
-    left = max(plan.repeats + plan.extra_of(rig_id, case_id) - done, 0)
+    if left_out is not None:
+        return PlanCell(rig_id, case_id, CellState.EXCLUDED, done, 0, 0.0, left_out)
+    left = max(wanted - done, 0)
     if not left:
         state = CellState.DONE
     elif done:
@@ -85,13 +103,9 @@ def learned(contents: Contents, plan: Plan) -> tuple[Plan, tuple[str, ...]]:
     runs that followed each other on one rig, less the pass and the cool-down, was changing
     settings (same title) or loading as well (another title); a median of three or more is taken.
     """
-    cases = contents.cases
+    taken = passes_taken(contents)
     timed = tuple(
-        Timed(
-            run.rig_id, run.case_id, cases[run.case_id].title_id, run.taken_at, figures.duration_s
-        )
-        for run in contents.runs.values()
-        if (figures := run.figures) is not None
+        (cell, contents.cases[cell[1]].title_id, passes.timed) for cell, passes in taken.items()
     )
     lengths, gaps = _usual(timed, plan.cool_down_s)
     times = []
@@ -111,38 +125,28 @@ def learned(contents: Contents, plan: Plan) -> tuple[Plan, tuple[str, ...]]:
     return plan.model_copy(update={"title_times": (*kept, *times)}), tuple(sorted(known))
 
 
-class Timed(NamedTuple):
-    """When a run was taken, as it says, and how long its trace is."""
-
-    rig_id: str
-    case_id: str
-    title_id: str
-    taken_at: str
-    duration_s: float
-
-
 @lru_cache(maxsize=8)  # most edits leave the times as they are
 def _usual(
-    timed: tuple[Timed, ...], cool_down_s: float
+    timed: tuple[tuple[Cell, str, tuple[Timed, ...]], ...], cool_down_s: float
 ) -> tuple[Mapping[str, float], Mapping[tuple[str, str], float]]:
     """(median length of a title's traces, median between runs of one rig beside pass and cool-down
-    by title and kind without those that are few), seconds.
+    by title and kind without those that are few), seconds. Runs are given by cell and title.
     """
     lengths: dict[str, list[float]] = {}
-    for one in timed:
-        lengths.setdefault(one.title_id, []).append(one.duration_s)
-    in_order = sorted(
-        ((at.timestamp(), one) for one in timed if (at := taken_moment(one.taken_at)) is not None),
-        key=lambda pair: pair[0],
-    )
+    ends = []
+    for cell, title_id, of_cell in timed:
+        for one in of_cell:
+            lengths.setdefault(title_id, []).append(one.duration_s)
+            if (at := taken_moment(one.taken_at)) is not None:
+                ends.append((at.timestamp(), cell, title_id, one.duration_s))
     gaps: dict[tuple[str, str], list[float]] = {}
-    for (before, one), (after, other) in pairwise(in_order):
-        if one.rig_id != other.rig_id or one.case_id == other.case_id:
+    for (before, cell, title_id, _), (after, other, next_title, length_s) in pairwise(sorted(ends)):
+        if cell[0] != other[0] or cell[1] == other[1]:
             continue
-        gap = after - before - other.duration_s - cool_down_s
+        gap = after - before - length_s - cool_down_s
         if 0 <= gap <= LONGEST_GAP_S:  # else a break, or two runs that overlap
-            kind = "settings" if one.title_id == other.title_id else "load"
-            gaps.setdefault((other.title_id, kind), []).append(gap)
+            kind = "settings" if title_id == next_title else "load"
+            gaps.setdefault((next_title, kind), []).append(gap)
     return (
         {title_id: median(seconds) for title_id, seconds in lengths.items()},
         {key: median(seconds) for key, seconds in gaps.items() if len(seconds) >= FEWEST_GAPS},

@@ -13,8 +13,8 @@ from functools import lru_cache
 from blunt_ruler.core.errors import BadFigure
 from blunt_ruler.core.measure.robust_line import root
 from blunt_ruler.core.measure.special import nctdtr, stdtrit
+from blunt_ruler.core.plan.passes_taken import passes_taken
 from blunt_ruler.core.records.records import Contents, Review
-from blunt_ruler.core.runs.changes import counted
 
 LEVEL, POWER = 0.05, 0.8
 MOST = 1_000_000
@@ -95,17 +95,17 @@ def _squares(rates: tuple[float, ...]) -> float:
     return math.fsum((one - mean) ** 2 for one in logs)
 
 
-def rates_by_cell(contents: Contents, review: Review) -> dict[tuple[str, str], list[float]]:
-    """Kept rates of every cell of a review."""
+def rates_by_case(contents: Contents, review: Review) -> dict[str, list[tuple[float, ...]]]:
+    """Kept rates on every rig of a review that has some, by case."""
     rig_ids = {seat.rig_id for seat in review.seats}
-    rates: dict[tuple[str, str], list[float]] = {}
-    for run in counted(contents):
-        if run.rig_id in rig_ids and run.average_fps:
-            rates.setdefault((run.rig_id, run.case_id), []).append(run.average_fps)
+    rates: dict[str, list[tuple[float, ...]]] = {}
+    for (rig_id, case_id), passes in passes_taken(contents).items():
+        if passes.rates and rig_id in rig_ids:
+            rates.setdefault(case_id, []).append(passes.rates)
     return rates
 
 
-def spread_of_case(rates: Sequence[list[float]], pooled: SpreadSeen) -> SpreadSeen:
+def spread_of_case(rates: Sequence[Sequence[float]], pooled: SpreadSeen) -> SpreadSeen:
     """A case's own spread over its rigs, whose rates are given, where four or more degrees of
     freedom tell it.
     """

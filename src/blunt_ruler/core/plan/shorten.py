@@ -297,10 +297,11 @@ def _triplets_in(review: Review, cells: Sequence[PlanCell]) -> list[tuple[str, s
     """(case, rig under test) of all triplets that some cells hold."""
     there = {(cell.rig_id, cell.case_id) for cell in cells if cell.state is not CellState.EXCLUDED}
     ends = [rig for rig in (review.rig_in(Role.BASE), review.rig_in(Role.REFERENCE)) if rig]
+    tested = [seat.rig_id for seat in review.seats if seat.role is Role.TESTED]
     return [
-        (case_id, seat.rig_id)
+        (case_id, rig_id)
         for case_id in review.case_ids
-        for seat in review.seats
-        if seat.role is Role.TESTED
-        and all((rig_id, case_id) in there for rig_id in (*ends, seat.rig_id))
+        if all((end, case_id) in there for end in ends)
+        for rig_id in tested
+        if (rig_id, case_id) in there
     ]
