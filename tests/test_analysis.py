@@ -182,7 +182,7 @@ def test_what_is_remembered_of_the_checks_is_what_they_find_anew(demo_contents, 
             by = float(np.exp(rng.normal(0, 0.05)))
             figures = run.figures.model_copy(update={"average_fps": by * run.figures.average_fps})
             contents = changed(contents, "runs", run.id, figures=figures)
-        found = find_faults(contents, [*contents.runs.values()], thresholds)
+        found = find_faults(contents, thresholds)
     fresh = Contents(
         **{
             one.name: {
@@ -191,7 +191,7 @@ def test_what_is_remembered_of_the_checks_is_what_they_find_anew(demo_contents, 
             for one in fields_of(contents)
         }
     )
-    anew = find_faults(fresh, [*fresh.runs.values()], thresholds)
+    anew = find_faults(fresh, thresholds)
     assert found.findings == anew.findings
     assert found.by_run == anew.by_run
 

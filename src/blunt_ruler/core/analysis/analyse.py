@@ -131,7 +131,7 @@ def settle(
     step("Checking the runs", 0.1)
     faults = _same_faults(contents, review, before)
     if faults is None:
-        faults = find_faults(contents, [*contents.runs.values()], review.thresholds)
+        faults = find_faults(contents, review.thresholds)
     checked = with_rig_names(faults, contents)
     board = _board(contents, review, checked, begun or before)
     unsound = unsound_words(checked)

@@ -2,7 +2,7 @@
 
 import math
 from collections import defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from functools import partial
 from itertools import pairwise, product
 from operator import itemgetter
@@ -11,6 +11,7 @@ from statistics import median
 from blunt_ruler.core.checks.by_eye import read_by_eye
 from blunt_ruler.core.checks.findings import Check, Finding, RunFacts, rig_mark
 from blunt_ruler.core.checks.registry import AllRuns, Scope, check
+from blunt_ruler.core.checks.told import Runs
 from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.measure.kinds import Bound, bound_of
 from blunt_ruler.core.measure.means import harmonic_mean
@@ -79,15 +80,18 @@ def over_resolution(all_runs: AllRuns) -> Iterator[Finding]:
     """A case that is faster at more pixels, or that pixels do not move and nothing explains it."""
     contents, thresholds = all_runs.described, all_runs.thresholds
     alike: dict[Case, int] = {}
-    numbers = {
-        case.id: alike.setdefault(_SIZED.of((case,), lambda: _without_size(case)), len(alike))  # noqa: B023
+    sized = {
+        case.id: (
+            alike.setdefault(_SIZED.of((case,), partial(_without_size, case)), len(alike)),
+            megapixels(case.resolution),
+        )
         for case in contents.cases.values()
     }
     ladders: dict[tuple[str, int], list[tuple[float, Sequence[RunFacts]]]] = defaultdict(list)
     for (rig_id, case_id), repeats in all_runs.sound.items():
-        mpx = megapixels(contents.cases[case_id].resolution)
+        number, mpx = sized[case_id]
         if mpx is not None:
-            ladders[rig_id, numbers[case_id]].append((mpx, repeats))
+            ladders[rig_id, number].append((mpx, repeats))
     titles = [case.title_id for case in alike]
     for (_, number), steps in ladders.items():
         steps.sort(key=lambda step: step[0])
@@ -165,31 +169,27 @@ def _explains_flat(contents: Contents, repeats: Sequence[RunFacts]) -> bool:
 def lesser_part_wins(all_runs: AllRuns) -> Iterator[Finding]:
     """A rig that is faster though its card or its link is the lesser, all else being equal."""
     contents, thresholds = all_runs.described, all_runs.thresholds
-    by_case: dict[str, list[tuple[str, Sequence[RunFacts]]]] = defaultdict(list)
+    by_case: dict[str, dict[str, Runs]] = defaultdict(dict)
     for (rig_id, case_id), repeats in all_runs.sound.items():
-        by_case[case_id].append((rig_id, repeats))
+        by_case[case_id][rig_id] = repeats
     won: dict[tuple[str, str, str], list[tuple[str, float, Sequence[RunFacts]]]] = {}
     told = {rig for rig, _ in all_runs.sound if _has_parts(contents.rigs[rig])}
     parts = {
-        pair: part for pair in product(told, repeat=2) if (part := _lesser_part(contents, *pair))
+        (one, other): part
+        for one, other in product(told, repeat=2)
+        if (part := _lesser_part(contents, one, other))
     }
-    for case_id, cells in by_case.items():
+    pairs = frozenset(parts)
+    for case_id, there in by_case.items():
         spread = all_runs.spreads.get(contents.cases[case_id].title_id, 0.0)
-        there = dict(cells)
-        pairs = [pair for pair in parts if pair[0] in there and pair[1] in there]
-        place = {rig_id: at for at, rig_id in enumerate(there)}
-        for lesser_id, better_id in sorted(
-            pairs, key=lambda pair: (place[pair[0]], place[pair[1]])
-        ):
-            lesser, better = there[lesser_id], there[better_id]
-            by = _WON.of(
-                (lesser, better, thresholds),
-                lambda: _won(lesser, better, spread, thresholds),  # noqa: B023
-                spread,
-            )
-            if by is not None:
-                key = lesser_id, better_id, parts[lesser_id, better_id]
-                won.setdefault(key, []).append((case_id, by, better))
+        by_pair = _WON.of(
+            (thresholds, *there.values()),
+            partial(_won_in_case, there, pairs, spread, thresholds),
+            *(spread, pairs),
+        )
+        for (lesser, better), by in by_pair:
+            key = lesser, better, parts[lesser, better]
+            won.setdefault(key, []).append((case_id, by, there[better]))
     for (lesser_id, better_id, what), cases in won.items():
         _, _, first = cases[0]
         winner, loser = rig_mark(lesser_id), rig_mark(better_id)
@@ -206,7 +206,23 @@ def lesser_part_wins(all_runs: AllRuns) -> Iterator[Finding]:
         )
 
 
-_WON: Kept[float | None] = Kept(150_000)
+Pair = tuple[str, str]  # the rig with the lesser part, and the one with the better
+_WON: Kept[tuple[tuple[Pair, float], ...]] = Kept(10_000)
+
+
+def _won_in_case(
+    there: Mapping[str, Sequence[RunFacts]],
+    pairs: frozenset[Pair],
+    spread: float,
+    thresholds: Thresholds,
+) -> tuple[tuple[Pair, float], ...]:
+    """The pairs of rigs of which the lesser is the faster in a case, and by what share."""
+    return tuple(
+        ((lesser, better), by)
+        for lesser, better in product(there, repeat=2)
+        if (lesser, better) in pairs
+        and (by := _won(there[lesser], there[better], spread, thresholds)) is not None
+    )
 
 
 def _won(
@@ -274,7 +290,7 @@ def _lesser_host(contents: Contents, one: Rig, other: Rig) -> str | None:
 def settings_changed(all_runs: AllRuns) -> Iterator[Finding]:
     """One case whose settings differ between rigs: by what the log says, or by the memory used."""
     contents = all_runs.described
-    memory: dict[str, dict[str, tuple[float, Sequence[RunFacts]]]] = defaultdict(dict)
+    memory: dict[str, dict[str, tuple[float, Runs]]] = defaultdict(dict)
     for (rig_id, case_id), repeats in all_runs.sound.items():
         case = contents.cases[case_id]
         said, used = _SETTINGS.of((repeats, case), partial(_settings_of, repeats, case))
@@ -382,10 +398,10 @@ def skipped_preflight(all_runs: AllRuns) -> Iterator[Finding]:
     contents = all_runs.described
     groups: dict[tuple[str, tuple[str, ...]], list[Run]] = defaultdict(list)
     ticked = {tick.rig_id for tick in contents.ticks.values() if tick.state is TickState.SKIPPED}
-    for run in (facts.run for facts in all_runs.runs):
-        if not (run.figures or run.typed):
+    for run in all_runs.runs if ticked else ():
+        if run.rig_id not in ticked or not (run.figures or run.typed):
             continue
-        if run.rig_id in ticked and (skipped := skipped_before(contents, run)):
+        if skipped := skipped_before(contents, run):
             groups[run.rig_id, skipped].append(run)
     for (rig_id, steps), affected in groups.items():
         yield Finding(

@@ -27,7 +27,7 @@ from blunt_ruler.core.checks.sharing import weigh
 from blunt_ruler.core.checks.told import Cells, Runs, Told
 from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
-from blunt_ruler.core.records.by_cell import Cell
+from blunt_ruler.core.records.by_cell import Cell, runs_by_cell
 from blunt_ruler.core.records.records import Contents, Decision, Review, Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.records.thresholds import Thresholds
@@ -64,11 +64,12 @@ def check_runs(
     Runs that were set aside are checked against the kept ones, so that their fault has a name.
     """
     thresholds = thresholds or (review.thresholds if review else Thresholds())
-    runs = [run for run in contents.runs.values() if review is None or _in(review, run)]
-    return with_rig_names(find_faults(contents, runs, thresholds), contents)
+    return with_rig_names(find_faults(contents, thresholds, review), contents)
 
 
-def find_faults(contents: Contents, runs: Sequence[Run], thresholds: Thresholds) -> Checked:
+def find_faults(
+    contents: Contents, thresholds: Thresholds, review: Review | None = None
+) -> Checked:
     """What `check_runs` finds, its rigs still unnamed: see `with_rig_names`.
 
     Titles are looked at one by one, and what one shows is remembered by its runs and by what it
@@ -76,15 +77,14 @@ def find_faults(contents: Contents, runs: Sequence[Run], thresholds: Thresholds)
     the cells.
     """
     gone = superseded(contents)  # history: what came after a change is not held against it
-    by_cell: dict[Cell, list[Run]] = {}
-    for run in runs:
-        if run.id not in gone:
-            by_cell.setdefault((run.rig_id, run.case_id), []).append(run)
     facts_of = FactsOf(contents)
-    cells = {key: facts_of.cell(all_) for key, all_ in by_cell.items()}
-    every = {facts.run.id: facts for all_ in cells.values() for facts in all_}
-    in_order = [every[run.id] for run in runs if run.id not in gone]
-    titles = _alone(contents, cells, in_order, thresholds)
+    cells = {
+        key: facts_of.cell(left)
+        for key, all_ in runs_by_cell(contents).items()
+        if (review is None or _is_in(review, key))
+        and (left := [run for run in all_ if run.id not in gone] if gone else all_)
+    }
+    titles = _alone(contents, cells, thresholds)
     for scope in (Scope.SLIP, Scope.COURSE, Scope.REPEATS):
         spreads = spread_by_title({title_id: told.sound for title_id, told in titles.items()})
         elsewhere = Elsewhere(partial(_sound, cells, contents, titles))
@@ -95,10 +95,11 @@ def find_faults(contents: Contents, runs: Sequence[Run], thresholds: Thresholds)
             for title_id, told in titles.items()
         }
     told = _joined(cells, contents, titles)
+    runs = tuple(run for run_id, run in contents.runs.items() if run_id in told.cell_of)
     for scope in (Scope.TRACES, Scope.REVIEW):
-        shown = AllRuns(contents, in_order, told.sound, spreads, thresholds)
+        shown = AllRuns(contents, runs, told, spreads, thresholds)
         told = told.and_(found_by(scope, shown))
-    return _checked(told, in_order)
+    return _checked(told, runs)
 
 
 Findings = tuple[Finding, ...]
@@ -110,32 +111,19 @@ _WEIGHED: Kept[Told] = Kept(10_000)
 _LATER: Kept[tuple[Told, Said]] = Kept(10_000)
 
 
-def _alone(
-    contents: Contents,
-    cells: Cells,
-    in_order: Sequence[RunFacts],
-    thresholds: Thresholds,
-) -> dict[str, Told]:
+def _alone(contents: Contents, cells: Cells, thresholds: Thresholds) -> dict[str, Told]:
     """What runs show by themselves, weighed against the other passes, by title."""
-    of_title: dict[str, list[RunFacts]] = {}
-    for facts in in_order:
-        of_title.setdefault(contents.cases[facts.run.case_id].title_id, []).append(facts)
-
-    def told(own: Sequence[RunFacts]) -> Told:
-        keys = dict.fromkeys((facts.run.rig_id, facts.run.case_id) for facts in own)
-        return _weighed({key: cells[key] for key in keys}, own, thresholds)
-
+    title_of = {case.id: case.title_id for case in contents.cases.values()}
+    of_title: dict[str, dict[Cell, Runs]] = {}
+    for key, all_ in cells.items():
+        of_title.setdefault(title_of[key[1]], {})[key] = all_
     return {
-        title_id: _WEIGHED.of((thresholds, *own), partial(told, own))
+        title_id: _WEIGHED.of((thresholds, *own.values()), partial(_weighed, own, thresholds))
         for title_id, own in of_title.items()
     }
 
 
-def _weighed(
-    cells: Cells,
-    in_order: Sequence[RunFacts],
-    thresholds: Thresholds,
-) -> Told:
+def _weighed(cells: Cells, thresholds: Thresholds) -> Told:
     """Look at every run by itself, and set what it shows against the other passes."""
     nothing = Told.nothing_of(cells)
     shown = nothing.and_(
@@ -143,7 +131,8 @@ def _weighed(
         for all_ in cells.values()
         for finding in _ALONE.of((all_, thresholds), lambda: _each_alone(all_, thresholds))  # noqa: B023
     )
-    return nothing.and_(weigh(shown.by_run, in_order))
+    every = [facts for all_ in cells.values() for facts in all_]
+    return nothing.and_(weigh(shown.by_run, every))
 
 
 def _sound(cells: Cells, contents: Contents, titles: Mapping[str, Told]) -> dict[Cell, Runs]:
@@ -154,12 +143,12 @@ def _sound(cells: Cells, contents: Contents, titles: Mapping[str, Told]) -> dict
 
 def _joined(cells: Cells, contents: Contents, titles: Mapping[str, Told]) -> Told:
     """What is told of all titles."""
-    return Told(
-        cells,
-        {run_id: key for told in titles.values() for run_id, key in told.cell_of.items()},
-        {run_id: found for told in titles.values() for run_id, found in told.by_run.items()},
-        _sound(cells, contents, titles),
-    )
+    cell_of: dict[str, Cell] = {}
+    by_run: dict[str, Findings] = {}
+    for told in titles.values():
+        cell_of.update(told.cell_of)
+        by_run.update(told.by_run)
+    return Told(cells, cell_of, by_run, _sound(cells, contents, titles))
 
 
 def _later(
@@ -237,34 +226,34 @@ def with_rig_names(checked: Checked, contents: Contents) -> Checked:
 def check_logs(runs: Sequence[Run], refresh_hz: float | None, thresholds: Thresholds) -> Checked:
     """Check loose logs: what one run alone tells, and whether two are the same."""
     # Loose logs have neither rig nor case: each is a cell by itself.
-    every = [RunFacts(run, run.observed, refresh_hz=refresh_hz) for run in runs]
-    cells = {("", str(place)): (facts,) for place, facts in enumerate(every)}
-    told = _weighed(cells, every, thresholds)
-    shown = AllRuns(None, every, {}, {}, thresholds)
-    return _checked(told.and_(found_by(Scope.TRACES, shown)), every)
+    cells = {
+        ("", str(place)): (RunFacts(run, run.observed, refresh_hz=refresh_hz),)
+        for place, run in enumerate(runs)
+    }
+    told = _weighed(cells, thresholds)
+    shown = AllRuns(None, runs, told, {}, thresholds)
+    return _checked(told.and_(found_by(Scope.TRACES, shown)), runs)
 
 
 def _each_alone(all_: Sequence[RunFacts], thresholds: Thresholds) -> Findings:
     return tuple(one for facts in all_ for one in found_by(Scope.RUN, facts, thresholds))
 
 
-def _in(review: Review, run: Run) -> bool:
-    return run.case_id in review.case_ids and any(
-        seat.rig_id == run.rig_id for seat in review.seats
-    )
+def _is_in(review: Review, cell: Cell) -> bool:
+    return cell[1] in review.case_ids and any(seat.rig_id == cell[0] for seat in review.seats)
 
 
-def _checked(told: Told, in_order: Sequence[RunFacts]) -> Checked:
-    """All that is told, the worst first."""
+def _checked(told: Told, runs: Sequence[Run]) -> Checked:
+    """All that is told of some runs, the worst first."""
     order = list(Severity)
     by_run = {
-        one.run.id: tuple(sorted(found, key=lambda finding: order.index(finding.severity)))
-        for one in in_order
-        if (found := told.by_run.get(one.run.id))
+        run.id: tuple(sorted(found, key=lambda finding: order.index(finding.severity)))
+        for run in runs
+        if (found := told.by_run.get(run.id))
     }
     every = {id(finding): finding for found in by_run.values() for finding in found}
     findings = sorted(every.values(), key=lambda finding: order.index(finding.severity))
-    return Checked(tuple(findings), by_run, tuple(one.run for one in in_order))
+    return Checked(tuple(findings), by_run, tuple(runs))
 
 
 def to_redo(checked: Checked) -> tuple[Run, ...]:

@@ -188,22 +188,27 @@ class FactsOf:
         self._agreed: dict[str, tuple[int | None, int | None]] = {}
         self._width: dict[str, float | None] = {}
         self._ticks: dict[tuple[str, str], list[Tick]] = {}
+        self._rigs = {
+            rig.id: (rig, contents.card_of(rig.id), contents.link_of(rig.id))
+            for rig in contents.rigs.values()
+        }
+        self._cases = {
+            case.id: (case, contents.titles[case.title_id]) for case in contents.cases.values()
+        }
         for tick in contents.ticks.values():
             if tick.reading:
                 self._ticks.setdefault((tick.rig_id, tick.step), []).append(tick)
 
     def cell(self, runs: Sequence[Run]) -> tuple[RunFacts, ...]:
         """The facts of the runs of one cell: the same objects, while what they tell is the same."""
-        contents, first = self._contents, runs[0]
-        rig, case = contents.rigs[first.rig_id], contents.cases[first.case_id]
-        known = (contents.card_of(rig.id), contents.link_of(rig.id), rig, case)
-        title = contents.titles[case.title_id]
+        rig_id, case_id = runs[0].rig_id, runs[0].case_id
         readings = [
             self._reading(run, step)
             for run in (runs if self._ticks else ())
             for step in ("link_under_load", "memory")
         ]
-        return _CELLS.of((*known, title, *runs), lambda: tuple(map(self, runs)), *readings)
+        things = (*self._rigs[rig_id], *self._cases[case_id], *runs)
+        return _CELLS.of(things, lambda: tuple(map(self, runs)), *readings)
 
     def __call__(self, run: Run) -> RunFacts:
         """The facts of one run."""

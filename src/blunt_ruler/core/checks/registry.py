@@ -12,8 +12,8 @@ from typing import Any, TypeVar
 
 from blunt_ruler.core.checks.consensus import Expected
 from blunt_ruler.core.checks.findings import Finding, RunFacts
-from blunt_ruler.core.records.by_cell import Cell
-from blunt_ruler.core.records.records import Contents
+from blunt_ruler.core.checks.told import Cells, Told
+from blunt_ruler.core.records.records import Contents, Run
 from blunt_ruler.core.records.thresholds import Thresholds
 
 
@@ -41,13 +41,20 @@ class Repeats:
 
 @dataclass(frozen=True, slots=True)
 class AllRuns:
-    """All runs that are checked; `contents` is None for loose logs."""
+    """All runs that are checked, as they were added, and what is told of them so far; `contents`
+    is None for loose logs.
+    """
 
     contents: Contents | None
-    runs: Sequence[RunFacts]
-    sound: Mapping[Cell, Sequence[RunFacts]]
+    runs: Sequence[Run]
+    told: Told
     spreads: Mapping[str, float]  # by title
     thresholds: Thresholds
+
+    @property
+    def sound(self) -> Cells:
+        """Kept runs that nothing blocks, by cell."""
+        return self.told.sound
 
     @property
     def of_rig(self) -> dict[str, list[Sequence[RunFacts]]]:

@@ -3,7 +3,7 @@
 import math
 from collections import defaultdict
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from functools import lru_cache
+from functools import lru_cache, partial
 from statistics import median
 
 from blunt_ruler.core.checks.by_eye import read_by_eye
@@ -18,6 +18,7 @@ from blunt_ruler.core.measure.robust_line import theil_sen
 from blunt_ruler.core.measure.telemetry import Gauge
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
 from blunt_ruler.core.records.by_cell import Cell
+from blunt_ruler.core.records.records import Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.records.thresholds import Thresholds
 from blunt_ruler.core.text import count_text, fps_text, percent_text
@@ -324,31 +325,32 @@ def collapsed_low(cell: Repeats) -> Iterator[Finding]:
 @check(Scope.TRACES)
 def same_trace(all_runs: AllRuns) -> Iterator[Finding]:
     """One trace behind two runs, byte for byte or saved anew: rounded, converted, cut."""
-    traced = [facts for facts in all_runs.runs if facts.run.trace_sha256 is not None]
-    addresses = tuple(facts.run.trace_sha256 or "" for facts in traced)
-    for at, of, is_anew in _copies(addresses, tuple(map(_peaks, traced))):
-        facts, known, words = traced[at], traced[of], ""
+    traced = [(run, address) for run in all_runs.runs if (address := run.trace_sha256) is not None]
+    addresses = tuple(address for _, address in traced)
+    for at, of, is_anew in _copies(addresses, tuple(_peaks(run) for run, _ in traced)):
+        (run, _), (known, _), words = traced[at], traced[of], ""
         if is_anew:
             words = ", saved anew: its longest frames stand in the same places"
-            if _frames(known) < _frames(facts):  # the copy is the one that is cut
-                known, facts = facts, known
+            if _frames(known) < _frames(run):  # the copy is the one that is cut
+                known, run = run, known
         yield Finding(
             Check.SAME_TRACE,
             Severity.BLOCKING,
-            facts.run.id,
-            f"its trace is the one of {known.where or known.run.origin.file}{words}.",
+            run.id,
+            f"its trace is the one of {all_runs.told.facts(known.id).where or known.origin.file}"
+            f"{words}.",
             "Set one of the two aside and import the log that was meant.",
-            {"sha256": (facts.run.trace_sha256 or "")[:12], "first": known.run.id},
-            (known.run.id,),
+            {"sha256": (run.trace_sha256 or "")[:12], "first": known.id},
+            (known.id,),
         )
 
 
-def _peaks(facts: RunFacts) -> str:
-    return facts.observed.peaks if facts.observed else ""
+def _peaks(run: Run) -> str:
+    return run.observed.peaks if run.observed else ""
 
 
-def _frames(facts: RunFacts) -> int:
-    return facts.run.figures.frames if facts.run.figures else 0
+def _frames(run: Run) -> int:
+    return run.figures.frames if run.figures else 0
 
 
 @lru_cache(maxsize=8)  # edits seldom touch a trace, and all are held against all
@@ -405,20 +407,30 @@ def day_drift(all_runs: AllRuns) -> Iterator[Finding]:
         yield from _DRIFTS.of((thresholds, *cells), lambda: tuple(_drifts(cells, thresholds)))  # noqa: B023
 
 
+Point = tuple[float, float, str]
+"""(hour it was taken, log of its rate against the middle of its cell, its id)."""
+_POINTS: Kept[tuple[tuple[str, Point], ...]] = Kept()
+
+
+def _points(repeats: Sequence[RunFacts]) -> tuple[tuple[str, Point], ...]:
+    """The passes of a cell as points of their days."""
+    counted = [facts.run for facts in repeats if not read_by_eye(facts.run)]
+    rates = [rate for run in counted if (rate := run.average_fps)]
+    if len(rates) < 2:
+        return ()
+    middle = median(rates)
+    return tuple(
+        (moment.date().isoformat(), (moment.timestamp() / 3600.0, math.log(rate / middle), run.id))
+        for run in counted
+        if (rate := run.average_fps) and (moment := run.moment) is not None
+    )
+
+
 def _drifts(cells: Sequence[Sequence[RunFacts]], thresholds: Thresholds) -> Iterator[Finding]:
-    days: dict[str, list[tuple[float, float, RunFacts]]] = defaultdict(list)
+    days: dict[str, list[Point]] = defaultdict(list)
     for repeats in cells:
-        counted = [facts for facts in repeats if not read_by_eye(facts.run)]
-        rates = [rate for facts in counted if (rate := facts.run.average_fps)]
-        if len(rates) < 2:
-            continue
-        middle = median(rates)
-        for facts in counted:
-            moment = facts.run.moment
-            if moment is not None and facts.run.average_fps:
-                off = math.log(facts.run.average_fps / middle)
-                day = moment.date().isoformat()
-                days[day].append((moment.timestamp() / 3600.0, off, facts))
+        for day, point in _POINTS.of((repeats,), partial(_points, repeats)):
+            days[day].append(point)
     for day, points in days.items():
         hours = [point[0] for point in points]
         if len(points) < DAY_RUNS or max(hours) - min(hours) < DAY_HOURS:
@@ -427,11 +439,11 @@ def _drifts(cells: Sequence[Sequence[RunFacts]], thresholds: Thresholds) -> Iter
         change = slope * (max(hours) - min(hours))
         if abs(change) < thresholds.drift or low <= 0 <= high:
             continue
-        last = max(points, key=lambda point: point[0])[2]
+        _, _, last_id = max(points, key=lambda point: point[0])
         yield Finding(
             Check.DRIFT,
             Severity.CAUTION,
-            last.run.id,
+            last_id,
             f"over {day} the rates of this rig moved by {percent_text(change, signed=True)}, each "
             "against its own case.",
             "Let the room and the rig settle, and take the control case again.",

@@ -59,6 +59,10 @@ class Told:
         """The runs of a cell against which themselves nothing was found."""
         return _without(self.cells[key], self._explains)
 
+    def facts(self, run_id: str) -> RunFacts:
+        """What is known of a run."""
+        return next(one for one in self.cells[self.cell_of[run_id]] if one.run.id == run_id)
+
     def _explains(self, facts: RunFacts) -> bool:
         return any(one.about is About.RUN for one in self.by_run.get(facts.run.id, ()))
 
