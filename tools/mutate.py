@@ -191,12 +191,15 @@ MUTATIONS = [
     Mutation("checks/all.py", "if now == said else", "if True else", "checks"),
     Mutation(
         "limits/split.py",
-        "math.comb(len(PARTS) - 1, len(done))",
-        "math.comb(len(PARTS), len(done))",
+        "math.comb(len(PARTS) - 1, before)",
+        "math.comb(len(PARTS), before)",
         "limits",
     ),
     Mutation("limits/split.py", "middle - half, middle + half", "middle, middle", "limits"),
-    Mutation("limits/whatif.py", "np.where(pays, middle, low)", "low", "limits"),
+    Mutation("limits/whatif.py", "np.where(over, middle, low)", "low", "limits"),
+    Mutation("limits/whatif.py", "(high - low) * above", "(high - low)", "limits"),
+    Mutation("limits/solve.py", "] += np.linalg.inv(blocks)", "] += 0.0", "limits"),
+    Mutation("plan/passes_taken.py", " and run.id not in gone", "", "core/plan"),
     Mutation("limits/whatif.py", "sent_back_mb=np.zeros(cells.size)", "", "limits"),
     Mutation(
         "plan/repeats_needed.py",

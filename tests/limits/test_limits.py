@@ -15,7 +15,7 @@ from blunt_ruler.core.limits.left_out import LeaveOut, leave_out
 from blunt_ruler.core.limits.model import jacobian, log_rate
 from blunt_ruler.core.limits.next_test import Question, next_tests, question_slope
 from blunt_ruler.core.limits.split import over_review, split_losses
-from blunt_ruler.core.limits.whatif import Change, ceiling, narrowest_link, what_if
+from blunt_ruler.core.limits.whatif import MORE_CARD, PAYS, Change, ceiling, narrowest_link, what_if
 from blunt_ruler.core.limits.words import limits_line, told_shares
 from blunt_ruler.core.measure.kinds import MeanSchool
 from blunt_ruler.core.measure.means import mean_ratio
@@ -184,6 +184,22 @@ def test_ceilings_rise_with_pixels_and_with_the_link(fit):
     assert "large" in low.wasted
     assert "large" not in high.wasted
     assert ceiling(fit, "nobody", "b", 2.0) is None
+
+
+def test_at_a_ceiling_more_card_gives_just_what_it_must(fit):
+    found = ceiling(fit, "mobile", "b", 2.0736)
+    there = [c for c in fit.measured.cells if (c.host, c.link) == ("mobile", "b")]
+    cells = {
+        c.family: replace(c, card=fit.measured.card, megapixels=2.0736, sent_back_mb=0.0)
+        for c in there
+    }
+    logs = [
+        np.log(what_if(fit, cell, Change(card_speed=by * found.card_speed)).average_fps)
+        for by in (1.0, MORE_CARD)
+        for cell in cells.values()
+    ]
+    gained = np.mean(logs[len(cells) :]) - np.mean(logs[: len(cells)])
+    assert np.expm1(gained) == pytest.approx(PAYS, rel=1e-5)
 
 
 def test_the_narrowest_link_that_costs_little_grows_with_the_card(fit):

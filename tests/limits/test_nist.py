@@ -63,5 +63,18 @@ def test_blocks_are_solved_as_the_whole_matrix_is(many, others):
     inside = np.arange(first, first + width * many)
     rows[:, inside] *= ((inside - first) // width) == group[:, None]
     normal, down = rows.T @ rows + np.eye(size), rng.normal(size=size)
-    found = Blocks(first, width, many).solved(normal, down)
-    assert found == pytest.approx(np.linalg.solve(normal, down), rel=1e-9)
+    blocks = Blocks(first, width, many)
+    assert blocks.solved(normal, down) == pytest.approx(np.linalg.solve(normal, down), rel=1e-9)
+    assert blocks.inverse(normal) == pytest.approx(np.linalg.inv(normal), rel=1e-9, abs=1e-12)
+
+
+def test_what_rows_leave_open_is_that_of_the_dense_matrix():
+    rng = np.random.default_rng(3)
+    at = np.array([rng.permutation(np.arange(-1, 12))[:6] for _ in range(50)])
+    known, several = Known(at, 12), rng.normal(size=(4, 50, 6))
+    root = rng.normal(size=(12, 12))
+    covariance = root @ root.T
+    dense = [Slopes(known, one).dense() for one in several]
+    expected = [np.einsum("ni,ij,nj->n", one, covariance, one) for one in dense]
+    assert Slopes(known, several).variances(covariance) == pytest.approx(np.array(expected))
+    assert Slopes(known, several[1]).variances(covariance) == pytest.approx(expected[1])

@@ -5,17 +5,20 @@ comes out the same, so that after an edit only what reads the edited record is w
 """
 
 from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping, Sequence
+from functools import wraps
 from threading import Lock
 from typing import Generic, TypeVar, overload
 
 Key = TypeVar("Key")
+Thing = TypeVar("Thing")
 Value = TypeVar("Value")
+MOST = 50_000
 
 
 class Kept(Generic[Value]):
     """Results by the things they were made of; the oldest half goes when there are too many."""
 
-    def __init__(self, most: int = 50_000) -> None:
+    def __init__(self, most: int = MOST) -> None:
         self._most = most
         # The things are held too: while they are, no other thing can have their identity.
         self._kept: dict[tuple[Hashable, ...], tuple[tuple[object, ...], Value]] = {}
@@ -29,6 +32,29 @@ class Kept(Generic[Value]):
                 self._kept = dict([*self._kept.items()][self._most // 2 :])
             known = self._kept[key] = things, make()
         return known[1]
+
+
+def remembered(
+    most: int = MOST,
+) -> Callable[[Callable[[Thing], Value]], Callable[[Thing], Value]]:
+    """Give a function of one thing a memory: `Kept` for what is asked for most."""
+
+    def remembering(make: Callable[[Thing], Value]) -> Callable[[Thing], Value]:
+        kept: dict[int, tuple[Thing, Value]] = {}
+
+        @wraps(make)
+        def of(thing: Thing) -> Value:
+            nonlocal kept
+            known = kept.get(id(thing))
+            if known is None:
+                if len(kept) >= most:
+                    kept = dict([*kept.items()][most // 2 :])
+                known = kept[id(thing)] = thing, make(thing)
+            return known[1]
+
+        return of
+
+    return remembering
 
 
 class Once(Generic[Value]):

@@ -3,6 +3,7 @@
 A field is declared once, with its unit, its bounds and what it is; the forms derive from that.
 """
 
+from enum import StrEnum
 from typing import Annotated, Any, TypeAlias
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
@@ -35,6 +36,15 @@ def quantity(
 def words(says: str) -> Any:
     """A text that may be empty, and what it is."""
     return Field("", description=says)
+
+
+class Ranked(StrEnum):
+    """Words in an order: `rank` counts from the first."""
+
+    rank: int
+
+    def __init__(self, _word: str) -> None:
+        self.rank = len(type(self).__members__)
 
 
 class Value(BaseModel):

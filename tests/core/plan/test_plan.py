@@ -10,6 +10,7 @@ from scipy import stats as scipy_stats
 from statsmodels.stats.power import tt_ind_solve_power
 
 from blunt_ruler.core.errors import BadFigure
+from blunt_ruler.core.plan import passes_taken
 from blunt_ruler.core.plan.bench_order import Item, ItemKind, build_order, swap_minutes
 from blunt_ruler.core.plan.bench_plan import derive_bench_plan, enough_line, plan_line, saved_words
 from blunt_ruler.core.plan.matrix import CellState, learned, plan_cells
@@ -22,6 +23,7 @@ from blunt_ruler.core.plan.repeats_needed import (
 from blunt_ruler.core.plan.shorten import CELL_WORTH, shorten, triplets_kept
 from blunt_ruler.core.plan.shortest_tour import _held_karp, _lower_bound, cheapest_path
 from blunt_ruler.core.plan.timetable import timetable
+from blunt_ruler.core.records.bench_notes import Change
 from blunt_ruler.core.records.hardware import Rig, RigState
 from blunt_ruler.core.records.plan_settings import Hours, Plan, TitleTimes
 from blunt_ruler.core.records.records import (
@@ -228,7 +230,38 @@ def test_cells_know_what_is_done_left_and_left_out():
     assert cells["r0", "t1x0"].why == "will not start"
     assert cells["r1", "t1x0"].minutes == pytest.approx(2 * (60 + plan.cool_down_s) / 60)
     back = plan.with_exclusion("r0", "t1x0", None)
-    assert back.excluded("r0", "t1x0") is None
+    assert back.exclusions == ()
+
+
+def test_an_edit_has_only_its_own_cell_read_anew(monkeypatch):
+    runs = [a_run(rig, case, 1) for rig in ("r0", "r1") for case in ("t0x0", "t1x0")]
+    contents, review, plan = review_of(runs=runs)
+    plan_cells(contents, review, plan)
+    read = []
+    real = passes_taken._passes
+    monkeypatch.setattr(
+        passes_taken, "_passes", lambda runs, gone: read.append(runs) or real(runs, gone)
+    )
+    aside = runs[1].model_copy(update={"decision": Decision.SET_ASIDE})
+    cells = plan_cells(contents.with_records({"runs": {aside.id: aside}}), review, plan)
+    assert read == [(aside,)]
+    states = {(c.rig_id, c.case_id): c.state for c in cells}
+    assert states["r0", "t1x0"] is CellState.SET_ASIDE
+    assert states["r1", "t1x0"] is CellState.PARTLY
+
+
+def test_what_came_before_a_change_is_still_to_be_measured():
+    runs = [a_run("r0", "t0x0", 1), a_run("r0", "t0x0", 2)]
+    dated = [
+        run.model_copy(update={"taken_at": f"2026-10-0{day}T10:00:00"})
+        for day, run in zip((1, 3), runs, strict=True)
+    ]
+    contents, review, plan = review_of(runs=dated)
+    change = Change(id="new", at="2026-10-02", what="driver 42")
+    cells = plan_cells(contents.with_records({"changes": {"new": change}}), review, plan)
+    (own,) = [one for one in cells if (one.rig_id, one.case_id) == ("r0", "t0x0")]
+    assert (own.done, own.left) == (1, plan.repeats - 1)
+    assert [c.done for c in plan_cells(contents, review, plan) if c.done] == [2]
 
 
 def test_pass_times_are_learned_from_traces(demo_book):

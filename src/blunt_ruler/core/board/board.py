@@ -15,7 +15,7 @@ from blunt_ruler.core.compare.comparability import CellStanding, Unsound
 from blunt_ruler.core.compare.compare import compare_cells
 from blunt_ruler.core.compare.like_for_like import standings
 from blunt_ruler.core.compare.results import CaseResult, Comparison, How, Measurement, RigResult
-from blunt_ruler.core.kept import Kept, LazyMapping
+from blunt_ruler.core.kept import Kept, LazyMapping, remembered
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.measure.reading import FROM_LOG
@@ -59,7 +59,12 @@ class Row:
     tags: tuple[str, ...] = ()
 
 
-_KEPT_OF: Kept[tuple[Run, ...]] = Kept()  # kept runs of cells no change lies behind
+@remembered()
+def _kept_of(runs: tuple[Run, ...]) -> tuple[Run, ...]:
+    return tuple(run for run in runs if run.decision is Decision.KEEP)
+
+
+_NOT_PAST: Kept[tuple[Run, ...]] = Kept()
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,7 +100,9 @@ class Board:
         """The runs that a cell's figures are made of."""
         runs = self.runs.get((rig_id, case_id), ())
         past = tuple(run.id for run in runs if run.id in self.past) if self.past else ()
-        return _KEPT_OF.of((runs,), lambda: tuple(filter(self.is_counted, runs)), past)
+        if not past:
+            return _kept_of(runs)
+        return _NOT_PAST.of((runs,), lambda: tuple(filter(self.is_counted, runs)), past)
 
     @property
     def base(self) -> Column | None:

@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import reduce
 from itertools import groupby
+from operator import attrgetter
 from typing import TypeVar, cast
 
 from blunt_ruler.core.board.board import Board, Row
@@ -100,13 +101,12 @@ def _fits(board: Board, row: Row, how: Arrangement) -> bool:
 
 def _standing(board: Board, row: Row) -> Standing:
     """The worst standing of a row's cells."""
-    order = list(Standing)
     keys = [(column.rig_id, row.case_id) for column in board.columns]
     if row.unit:  # of a test the cells themselves say how they stand
         held = [board.cells[key].standing for key in keys if key in board.cells]
     else:
         held = [board.standings[key] for key in keys if key in board.standings]
-    return max((one.worst for one in held), key=order.index, default=Standing.CLEAN)
+    return max((one.worst for one in held), key=attrgetter("rank"), default=Standing.CLEAN)
 
 
 def _group_key(board: Board, row: Row, group: GroupBy) -> tuple[float, str]:
@@ -118,7 +118,7 @@ def _group_key(board: Board, row: Row, group: GroupBy) -> tuple[float, str]:
         case GroupBy.KIND:
             return 0.0, row.kind
         case GroupBy.STANDING:
-            return float(list(Standing).index(_standing(board, row))), ""
+            return float(_standing(board, row).rank), ""
         case _:
             return 0.0, row.title.lower()
 
@@ -164,7 +164,6 @@ def _title_cell(board: Board, rig_id: str, case_id: str, members: list[Row]) -> 
     over = [1.0 + cell.gain for cell in own if cell.gain is not None]
     of = [1.0 - cell.loss for cell in own if cell.loss is not None]
     mean_over, mean_of = _geometric(over), _geometric(of)
-    order = list(Standing)
     bounds = [(cell.bound, cell.over_bound, cell.of_bound) for cell in own]
     bound, over_bound, of_bound = (reduce(Bound.and_, each) for each in zip(*bounds, strict=True))
     kinds = frozenset(kind for cell in own for kind in cell.kinds)
@@ -180,9 +179,7 @@ def _title_cell(board: Board, rig_id: str, case_id: str, members: list[Row]) -> 
         bound=bound,
         over_bound=over_bound,
         of_bound=of_bound,
-        standing=max(
-            (cell.standing for cell in own), key=lambda standing: order.index(standing.worst)
-        ),
+        standing=max((cell.standing for cell in own), key=attrgetter("worst.rank")),
     )
 
 

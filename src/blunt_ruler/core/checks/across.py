@@ -12,7 +12,7 @@ from blunt_ruler.core.checks.by_eye import read_by_eye
 from blunt_ruler.core.checks.findings import Check, Finding, RunFacts, rig_mark
 from blunt_ruler.core.checks.registry import AllRuns, Scope, check
 from blunt_ruler.core.checks.told import Runs
-from blunt_ruler.core.kept import Kept
+from blunt_ruler.core.kept import Kept, remembered
 from blunt_ruler.core.measure.kinds import Bound, bound_of
 from blunt_ruler.core.measure.means import harmonic_mean
 from blunt_ruler.core.measure.reading import errors_together
@@ -34,16 +34,9 @@ LESSER_HOST = 0.8  # of the cores, or of the sustained power
 POWER_RUNS = 3
 
 
-_RATES: Kept[float | None] = Kept()
-_READINGS: Kept[float] = Kept()
-
-
+@remembered()
 def _rate(repeats: Sequence[RunFacts]) -> float | None:
     """The rate of a cell; None where it has none, or only a bound."""
-    return _RATES.of((repeats,), lambda: _rate_anew(repeats))
-
-
-def _rate_anew(repeats: Sequence[RunFacts]) -> float | None:
     rates = [facts.run.average_fps for facts in repeats if facts.run.average_fps]
     if bound_of(facts.run.how_read.kind for facts in repeats) is not Bound.POINT:
         return None
@@ -54,22 +47,21 @@ def _apart(
     one: Sequence[RunFacts], other: Sequence[RunFacts], spread: float, thresholds: Thresholds
 ) -> float:
     """The share by which two cells must differ before it means anything."""
-    read = sum(_READINGS.of((cell,), lambda: _reading(cell)) for cell in (one, other))  # noqa: B023
+    read = sum(map(_reading, (one, other)))
     return max(
         thresholds.level,
         3.0 * math.sqrt(spread**2 * (1.0 / len(one) + 1.0 / len(other)) + read),
     )
 
 
+@remembered()
 def _reading(repeats: Sequence[RunFacts]) -> float:
     """Variance of the log of a cell's rate that reading it leaves."""
     errors = [f.run.how_read.error(f.run.average_fps) for f in repeats if f.run.average_fps]
     return errors_together(errors)[0] if errors else 0.0
 
 
-_SIZED: Kept[Case] = Kept()
-
-
+@remembered()
 def _without_size(case: Case) -> Case:
     """What cases share that differ in their size alone."""
     return case.model_copy(update={"id": "", "resolution": ""})
@@ -82,7 +74,7 @@ def over_resolution(all_runs: AllRuns) -> Iterator[Finding]:
     alike: dict[Case, int] = {}
     sized = {
         case.id: (
-            alike.setdefault(_SIZED.of((case,), partial(_without_size, case)), len(alike)),
+            alike.setdefault(_without_size(case), len(alike)),
             megapixels(case.resolution),
         )
         for case in contents.cases.values()
@@ -362,7 +354,7 @@ def below_power_limit(all_runs: AllRuns) -> Iterator[Finding]:
     contents = all_runs.described
     rigs: dict[str, list[tuple[float, RunFacts]]] = defaultdict(list)
     for (rig_id, _), repeats in all_runs.sound.items():
-        rigs[rig_id] += _METERED.of((repeats,), partial(_metered, repeats))
+        rigs[rig_id] += _metered(repeats)
     for rig_id, runs in rigs.items():
         card = contents.card_of(rig_id)
         if card is None or not card.board_power_w or card.built_in or len(runs) < POWER_RUNS:
@@ -382,9 +374,7 @@ def below_power_limit(all_runs: AllRuns) -> Iterator[Finding]:
         )
 
 
-_METERED: Kept[tuple[tuple[float, RunFacts], ...]] = Kept()
-
-
+@remembered()
 def _metered(repeats: Sequence[RunFacts]) -> tuple[tuple[float, RunFacts], ...]:
     """The runs of a cell whose card's power is known, with the most of it, W."""
     return tuple(

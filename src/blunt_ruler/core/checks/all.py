@@ -3,6 +3,7 @@
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
+from operator import attrgetter
 
 from blunt_ruler.core.checks import (  # noqa: F401 (they register)
     across,
@@ -25,7 +26,7 @@ from blunt_ruler.core.checks.registry import AllRuns, Repeats, Scope, found_by
 from blunt_ruler.core.checks.repeats import spread_by_title
 from blunt_ruler.core.checks.sharing import weigh
 from blunt_ruler.core.checks.told import Cells, Runs, Told
-from blunt_ruler.core.kept import Kept
+from blunt_ruler.core.kept import Kept, remembered
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
 from blunt_ruler.core.records.by_cell import Cell, runs_by_cell
 from blunt_ruler.core.records.records import Contents, Decision, Review, Run
@@ -46,7 +47,7 @@ class Checked:
     def worst(self, run_id: str) -> Severity | None:
         """The worst severity found against a run itself, None where nothing was."""
         found = self.by_run.get(run_id, ())
-        return min((one.severity for one in found), key=list(Severity).index, default=None)
+        return min((one.severity for one in found), key=attrgetter("rank"), default=None)
 
     def blocks(self, run: Run) -> bool:
         """Whether a run cannot be used as it stands."""
@@ -202,14 +203,9 @@ def _of_cell(
     return found if still(expected) else find()[0]
 
 
-_SPEAKING: Kept[tuple[Finding, ...]] = Kept(16)
-
-
 def with_rig_names(checked: Checked, contents: Contents) -> Checked:
     """Findings with the names that the rigs they speak of have now."""
-    speaking = _SPEAKING.of(
-        (checked.findings,), lambda: tuple(filter(speaks_of_rigs, checked.findings))
-    )
+    speaking = _speaking(checked.findings)
     if not speaking:
         return checked
     now = {id(one): named(one, contents) for one in speaking}
@@ -221,6 +217,11 @@ def with_rig_names(checked: Checked, contents: Contents) -> Checked:
 
     by_run = {run_id: renamed(found) for run_id, found in checked.by_run.items()}
     return Checked(renamed(checked.findings), by_run, checked.runs)
+
+
+@remembered(16)
+def _speaking(findings: Findings) -> Findings:
+    return tuple(filter(speaks_of_rigs, findings))
 
 
 def check_logs(runs: Sequence[Run], refresh_hz: float | None, thresholds: Thresholds) -> Checked:
@@ -245,14 +246,14 @@ def _is_in(review: Review, cell: Cell) -> bool:
 
 def _checked(told: Told, runs: Sequence[Run]) -> Checked:
     """All that is told of some runs, the worst first."""
-    order = list(Severity)
+    worst_first = attrgetter("severity.rank")
     by_run = {
-        run.id: tuple(sorted(found, key=lambda finding: order.index(finding.severity)))
+        run.id: tuple(sorted(found, key=worst_first))
         for run in runs
         if (found := told.by_run.get(run.id))
     }
     every = {id(finding): finding for found in by_run.values() for finding in found}
-    findings = sorted(every.values(), key=lambda finding: order.index(finding.severity))
+    findings = sorted(every.values(), key=worst_first)
     return Checked(tuple(findings), by_run, tuple(runs))
 
 

@@ -3,7 +3,7 @@
 import math
 from collections import defaultdict
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from functools import lru_cache, partial
+from functools import lru_cache
 from statistics import median
 
 from blunt_ruler.core.checks.by_eye import read_by_eye
@@ -11,7 +11,7 @@ from blunt_ruler.core.checks.consensus import MAD_TO_SD, Expected, judge
 from blunt_ruler.core.checks.findings import About, Check, Finding, RunFacts
 from blunt_ruler.core.checks.registry import AllRuns, Repeats, Scope, check
 from blunt_ruler.core.checks.told import Cells
-from blunt_ruler.core.kept import Kept
+from blunt_ruler.core.kept import Kept, remembered
 from blunt_ruler.core.measure.profile import places, same_recording
 from blunt_ruler.core.measure.resolution import pixels
 from blunt_ruler.core.measure.robust_line import theil_sen
@@ -67,10 +67,7 @@ def spread_by_title(sound: Mapping[str, Cells]) -> dict[str, float]:
     the median over its cells of the median absolute deviation, as a standard deviation, drawn
     toward the review's where it rests on few repeats. Titles without repeats are not in it.
     """
-    every = {
-        title: _SPREADS.of((cells,), lambda: _spreads_of(cells))  # noqa: B023
-        for title, cells in sound.items()
-    }
+    every = {title: _spreads_of(cells) for title, cells in sound.items()}
     everywhere = [
         one for of_cells, _, floor in every.values() if floor < LIVE_SPREAD for one in of_cells
     ]
@@ -82,9 +79,7 @@ def spread_by_title(sound: Mapping[str, Cells]) -> dict[str, float]:
     }
 
 
-_SPREADS: Kept[tuple[tuple[float, ...], int, float]] = Kept(10_000)
-
-
+@remembered(10_000)
 def _spreads_of(cells: Cells) -> tuple[tuple[float, ...], int, float]:
     """(robust spreads of a title's cells, passes after the first of each, its least spread)."""
     found, freedom, floor = [], 0, SMALLEST_SPREAD
@@ -409,9 +404,9 @@ def day_drift(all_runs: AllRuns) -> Iterator[Finding]:
 
 Point = tuple[float, float, str]
 """(hour it was taken, log of its rate against the middle of its cell, its id)."""
-_POINTS: Kept[tuple[tuple[str, Point], ...]] = Kept()
 
 
+@remembered()
 def _points(repeats: Sequence[RunFacts]) -> tuple[tuple[str, Point], ...]:
     """The passes of a cell as points of their days."""
     counted = [facts.run for facts in repeats if not read_by_eye(facts.run)]
@@ -429,7 +424,7 @@ def _points(repeats: Sequence[RunFacts]) -> tuple[tuple[str, Point], ...]:
 def _drifts(cells: Sequence[Sequence[RunFacts]], thresholds: Thresholds) -> Iterator[Finding]:
     days: dict[str, list[Point]] = defaultdict(list)
     for repeats in cells:
-        for day, point in _POINTS.of((repeats,), partial(_points, repeats)):
+        for day, point in _points(repeats):
             days[day].append(point)
     for day, points in days.items():
         hours = [point[0] for point in points]

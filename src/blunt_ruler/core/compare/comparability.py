@@ -5,11 +5,12 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from enum import StrEnum
 from typing import TypeAlias
 
+from blunt_ruler.core.values import Ranked
 
-class Standing(StrEnum):
+
+class Standing(Ranked):
     """How far two cells can be set against one another."""
 
     CLEAN = "clean"
@@ -32,8 +33,8 @@ class CellStanding:
     @property
     def worst(self) -> Standing:
         """The worse of the two."""
-        order = list(Standing)
-        return max(self.against_base, self.against_reference, key=order.index)
+        base, reference = self.against_base, self.against_reference
+        return base if base.rank >= reference.rank else reference
 
 
 CLEAN = CellStanding()

@@ -7,11 +7,12 @@ Frames made by generation, or other settings than the case's, cannot be compared
 
 from collections.abc import Mapping, Sequence
 from itertools import product
+from operator import attrgetter
 
 from blunt_ruler.core.checks.all import Checked
 from blunt_ruler.core.checks.findings import Check
 from blunt_ruler.core.compare.comparability import CellStanding, Standing, Unsound
-from blunt_ruler.core.kept import Kept
+from blunt_ruler.core.kept import remembered
 from blunt_ruler.core.records.hardware import Rig, RigState
 from blunt_ruler.core.records.records import Contents, Decision, Review, Role, Run
 from blunt_ruler.core.records.severity import Severity
@@ -64,15 +65,9 @@ def differing_facts(
     return tuple(found)
 
 
-_UNSOUND: Kept[Unsound] = Kept(16)
-
-
+@remembered(16)
 def unsound_words(checked: Checked) -> Unsound:
     """Kept runs with a blocking finding: what their cell is worth, and why."""
-    return _UNSOUND.of((checked,), lambda: _unsound(checked))
-
-
-def _unsound(checked: Checked) -> Unsound:
     stopped = {
         run_id: blocking
         for run_id, found in checked.by_run.items()
@@ -121,12 +116,11 @@ def standings(
     for key in dict.fromkeys((run.rig_id, run.case_id) for run in stopped):
         faults = [unsound[run.id] for run in kept.get(key, ()) if run.id in unsound]
         if faults:
-            worst = max((one for one, _ in faults), key=list(Standing).index)
+            worst = max((one for one, _ in faults), key=attrgetter("rank"))
             own[key] = worst, tuple(words for _, words in faults)
     roles = (review.rig_in(Role.BASE), review.rig_in(Role.REFERENCE))
     past = counted_changes(contents, kept)
     found = {}
-    order = list(Standing)
     others = [one for one in roles if one is not None]
     for one_id, against in product({rig_id for rig_id, _ in kept}, others):
         between[one_id, against] = (
@@ -157,7 +151,7 @@ def standings(
             said += [f"{fact} against {rigs[other_id].name}" for fact in facts]
             said += [f"{rigs[other_id].name}, {one}" for one in their_words]
             mixed = Standing.MIXED if facts else Standing.CLEAN
-            sides.append(max(mine, their_side, mixed, key=order.index))
+            sides.append(max(mine, their_side, mixed, key=attrgetter("rank")))
         if any(side is not Standing.CLEAN for side in sides):
             found[rig_id, case_id] = CellStanding(sides[0], sides[1], tuple(dict.fromkeys(said)))
     return found

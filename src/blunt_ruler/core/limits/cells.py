@@ -10,7 +10,7 @@ import numpy as np
 from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.board.lenses import by_eye
 from blunt_ruler.core.compare.cell_parts import CellParts
-from blunt_ruler.core.compare.comparability import CLEAN, Standing
+from blunt_ruler.core.compare.comparability import Standing
 from blunt_ruler.core.compare.results import CaseResult
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.kept import Kept
@@ -183,8 +183,8 @@ def found_in(contents: Contents, board: Board, strict: bool = True) -> Found:
         of_rig = board.parts.get(rig.id, {})
         for row in board.rows:
             parts, case = of_rig.get(row.case_id), contents.cases[row.case_id]
-            standing = board.standings.get((rig.id, row.case_id), CLEAN)
-            if parts is None or standing.worst is not Standing.CLEAN:
+            standing = board.standings.get((rig.id, row.case_id))
+            if parts is None or (standing and standing.worst is not Standing.CLEAN):
                 continue
             # Of figures that eyes read the cell says how far they leave the rate open.
             seen = board.cells[rig.id, row.case_id] if by_eye(parts.kinds) else None

@@ -76,12 +76,9 @@ class _Look:
         usual = float(np.median(np.abs(self.off))) * 1.4826
         self.limit = max(SLOWER, BEYOND * usual)
         self.fits = max(SLOWER / 2.0, 2.0 * usual)
-
-    def slow(self) -> Iterator[tuple[int, Cell]]:
-        """Cells that are slower than all else says, out of the ordinary."""
-        for index, cell in enumerate(self.cells):
-            if self.off[index] < -self.limit:
-                yield index, cell
+        # Cells that are slower than all else says, out of the ordinary.
+        out = np.flatnonzero(self.off < -self.limit).tolist()
+        self.slow = tuple((index, self.cells[index]) for index in out)
 
     def case(self, cell: Cell) -> Case:
         return self.contents.cases[cell.case]
@@ -120,13 +117,13 @@ def _grouped(every: Iterable[One], key: Callable[[One], str]) -> dict[str, list[
 def _capped(look: _Look) -> Iterator[Misfit]:
     """A rate on a refresh step, where the fit has more and another cell stands there too."""
     held: dict[tuple[str, str], str] = {}
-    slow = {cell.rig for _, cell in look.slow()}
+    slow = {cell.rig for _, cell in look.slow}
     own_cells = (cell for cell in look.cells if cell.rig in slow)
     for rig, own in _grouped(own_cells, key=lambda cell: cell.rig).items():
         labels = {look.contents.case_label(cell.case): cell for cell in own}
         found = held_rates({label: cell.average_fps for label, cell in labels.items()})
         held |= {(rig, labels[label].case): f"{one.step:g}" for label, one in found.items()}
-    for index, cell in look.slow():
+    for index, cell in look.slow:
         step = held.get((cell.rig, cell.case))
         if step is not None:
             why = f"it sits on {step} where the other cells allow {look.short(index)} more: a cap"
@@ -138,7 +135,7 @@ def _overflowing(look: _Look) -> Iterator[Misfit]:
     or, where nobody read it, at a preset above one that fits, while larger cards fit both.
     """
     cards = look.contents.cards
-    for index, cell in look.slow():
+    for index, cell in look.slow:
         vram = cards[cell.card].vram_gb
         if vram is None:
             continue
@@ -227,7 +224,7 @@ def _flat(own: list[tuple[int, Cell]]) -> tuple[int | None, float]:
 
 def _slow_core(look: _Look) -> Iterator[Misfit]:
     """A title that is slow in every cell of one host alone, with one core at its end if read."""
-    slow = dict(look.slow())
+    slow = dict(look.slow)
     groups: dict[tuple[str, str], list[int]] = {}
     for at, cell in enumerate(look.cells):
         groups.setdefault((cell.family, cell.host), []).append(at)

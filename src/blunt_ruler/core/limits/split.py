@@ -121,33 +121,40 @@ def _shapley(fit: Fit, own: np.ndarray, other: np.ndarray) -> tuple[FloatArray, 
     changed; the columns of the rig's stand behind those of the reference.
     """
     rig, reference = fit.places.taken(own), fit.places.taken(other)
-    at = np.concatenate([reference.known.at, rig.known.at[:, [*FOLLOWS]]], axis=1)
-    width = at.shape[1]
-    worth: dict[frozenset[str], tuple[FloatArray, FloatArray]] = {}
-    for size in range(len(PARTS) + 1):
-        for chosen in map(frozenset, combinations(PARTS, size)):
-            taken = {name: getattr(rig, name) for part in chosen for name in OF_PART[part]}
-            places = replace(reference, **taken)
-            columns = np.arange(width - len(FOLLOWS))
-            for place, (column, part) in enumerate(FOLLOWS.items()):
-                if part in chosen:
-                    columns[column] = width - len(FOLLOWS) + place
-            slopes = np.zeros(at.shape)
-            times = times_of(fit.x, places)
-            slopes[:, columns] = slopes_of(fit.x, places, times).values
-            worth[chosen] = log_rate(fit.x, places, times), slopes
-    value = np.zeros((len(PARTS), own.size))
-    slope = np.zeros((len(PARTS), *at.shape))
-    for place, part in enumerate(PARTS):
-        for done in (one for one in worth if part not in one):
-            then = done | {part}
-            # The share of all orders in which just these parts are changed before this one.
-            share = 1.0 / (len(PARTS) * math.comb(len(PARTS) - 1, len(done)))
-            value[place] += share * (worth[done][0] - worth[then][0])
-            slope[place] += share * (worth[done][1] - worth[then][1])
-    known = Known(at, fit.x.size)
-    variances = Slopes(known, slope).variances(fit.covariance)
-    return value, np.sqrt(np.maximum(variances, 0.0))
+    columns = [*FOLLOWS]
+    rates, slopes, of_rig = [], [], []
+    for chosen in CHOICES:
+        taken = {name: getattr(rig, name) for part in chosen for name in OF_PART[part]}
+        places = replace(reference, **taken)
+        times = times_of(fit.x, places)
+        rates.append(log_rate(fit.x, places, times))
+        slopes.append(slopes_of(fit.x, places, times).values.T)
+        of_rig.append([FOLLOWS.get(column) in chosen for column in range(len(slopes[-1]))])
+    # Column by column (what each choice counts in each part, shape (parts, choices)) @ (its
+    # slopes, shape (choices, pairs)).
+    each = np.stack(slopes, axis=1)
+    theirs = np.where(np.transpose(of_rig)[:, None], COUNTS, 0.0)
+    slope = np.concatenate([(COUNTS - theirs) @ each, theirs[columns] @ each[columns]])
+    at = np.concatenate([reference.known.at, rig.known.at[:, columns]], axis=1)
+    found = Slopes(Known(at, fit.x.size), slope.transpose(1, 2, 0))
+    return COUNTS @ rates, np.sqrt(np.maximum(found.variances(fit.covariance), 0.0))
+
+
+CHOICES = tuple(
+    frozenset(chosen) for size in range(len(PARTS) + 1) for chosen in combinations(PARTS, size)
+)
+
+
+def _count(part: str, chosen: frozenset[str]) -> float:
+    """What the rate with some parts changed counts in a part's share: with it and without it by
+    the share of all orders in which just the others of these are changed before it.
+    """
+    before = len(chosen - {part})
+    share = 1.0 / (len(PARTS) * math.comb(len(PARTS) - 1, before))
+    return -share if part in chosen else share
+
+
+COUNTS = np.array([[_count(part, chosen) for chosen in CHOICES] for part in PARTS])
 
 
 def over_review(

@@ -23,7 +23,7 @@ PAYS = 0.03  # 10 % more card must give at least this
 MORE_CARD = 1.10
 COSTS = 0.05  # a link that costs a card under this is wide enough
 WIDEST_GB_PER_S = 200.0
-HALVINGS = 28  # of 1:2,500: to a ten-millionth
+HALVINGS = 13  # of 1:2,500: to a thousandth, and by a straight line to a few millionths
 FULL_SLOT_GB_PER_S = 28.0  # what a 4.0 x16 slot leaves a game
 
 
@@ -174,14 +174,22 @@ def _ceilings(
         return log_rate(fit.x, replace(own, card_factor=speeds[group]))
 
     low, high = np.full(len(groups), np.log(0.02)), np.full(len(groups), np.log(50.0))
+
+    def pays(log_speeds: FloatArray) -> FloatArray:
+        """By how much what more card gives is over what it must."""
+        speeds = np.exp(log_speeds)
+        more = rates(speeds * MORE_CARD) - rates(speeds)
+        return np.expm1(np.bincount(group, more) / np.bincount(group)) - PAYS
+
     for _ in range(HALVINGS):  # what more card gives only falls as the card gets faster
         middle = (low + high) / 2.0
-        speeds = np.exp(middle)
-        more = rates(speeds * MORE_CARD) - rates(speeds)
-        pays = np.expm1(np.bincount(group, more) / np.bincount(group)) > PAYS
-        low, high = np.where(pays, middle, low), np.where(pays, high, middle)
+        over = pays(middle) > 0.0
+        low, high = np.where(over, middle, low), np.where(over, high, middle)
+    # So near it is straight; where it always pays, or never, an end of the range is told.
+    above, below = np.maximum(pays(low), 0.0), np.maximum(-pays(high), 0.0)
+    ends = low + (high - low) * above / np.maximum(above + below, 1e-300)
     cards = card_speeds(fit)
-    for ((host, link), size), speed in zip(groups, np.exp((low + high) / 2.0), strict=True):
+    for ((host, link), size), speed in zip(groups, np.exp(ends), strict=True):
         there = {card: own for card, own in cards.items() if card in on_link[link]}
         yield Ceiling(
             host,

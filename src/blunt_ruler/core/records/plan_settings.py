@@ -104,13 +104,6 @@ class Plan(Value):
         """How much a case matters."""
         return dict(self.priorities).get(case_id, 1.0)
 
-    def excluded(self, rig_id: str, case_id: str) -> Exclusion | None:
-        """The exclusion of a cell, None where it is to be measured."""
-        return next(
-            (one for one in self.exclusions if one.rig_id == rig_id and one.case_id == case_id),
-            None,
-        )
-
     def extra_of(self, rig_id: str, case_id: str) -> int:
         """Passes asked for beyond the repeats of the plan."""
         return sum(

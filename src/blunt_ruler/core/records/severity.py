@@ -1,9 +1,9 @@
 """How much a finding matters, wherever findings are made."""
 
-from enum import StrEnum
+from blunt_ruler.core.values import Ranked
 
 
-class Severity(StrEnum):
+class Severity(Ranked):
     """What blocks must be mended first, a caution looked at, a note known."""
 
     BLOCKING = "blocking"

@@ -6,6 +6,7 @@ transient factor and the headroom are common practice, no source; both are state
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
+from operator import attrgetter
 
 from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, Plugs, Rig, SlotFeed
 from blunt_ruler.core.records.records import Contents
@@ -48,9 +49,8 @@ class _Described:
 def check_fit(contents: Contents, rig_id: str) -> tuple[FitFinding, ...]:
     """Everything found against a rig, the worst first. Nothing found is not a promise."""
     described = _described(contents, rig_id)
-    order = list(Severity)
     found = [finding for check in CHECKS for finding in check(described)]
-    return tuple(sorted(found, key=lambda finding: order.index(finding.severity)))
+    return tuple(sorted(found, key=attrgetter("severity.rank")))
 
 
 def _described(contents: Contents, rig_id: str) -> _Described:

@@ -1,12 +1,11 @@
 """What a rig draws, how hot and loud it runs, and what there is to carry."""
 
 from collections.abc import Iterable
-from functools import partial
 from itertools import chain
 from typing import NamedTuple
 
 from blunt_ruler.core.board.board import Board
-from blunt_ruler.core.kept import Kept
+from blunt_ruler.core.kept import remembered
 from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
 from blunt_ruler.core.records.hardware import ScreenPath
 from blunt_ruler.core.records.pricing import Readings
@@ -27,17 +26,15 @@ class Shown(NamedTuple):
     levels_dba: tuple[float, ...]
 
 
-_SHOWN: Kept[Shown] = Kept()
-
-
 def shown_over(board: Board, rig_id: str, cases: Iterable[str]) -> Shown:
     """What was shown over the runs of a rig on some cases that figures are made of."""
     of_cells = (board.counted(rig_id, case_id) for case_id in cases)
-    every = [_shown(()), *(_SHOWN.of((runs,), partial(_shown, runs)) for runs in of_cells)]
+    every = [_shown(()), *map(_shown, of_cells)]
     return Shown(*(tuple(chain(*parts)) for parts in zip(*every, strict=True)))
 
 
-def _shown(runs: Iterable[Run]) -> Shown:
+@remembered()
+def _shown(runs: tuple[Run, ...]) -> Shown:
     hottest, clocks, levels = [], [], []
     for run in runs:
         heat, clock, noise = (
