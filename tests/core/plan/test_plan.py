@@ -10,6 +10,7 @@ from scipy import stats as scipy_stats
 from statsmodels.stats.power import tt_ind_solve_power
 
 from blunt_ruler.core.errors import BadFigure
+from blunt_ruler.core.measure.frames import measure
 from blunt_ruler.core.plan import passes_taken
 from blunt_ruler.core.plan.bench_order import Item, ItemKind, build_order, swap_minutes
 from blunt_ruler.core.plan.bench_plan import derive_bench_plan, enough_line, plan_line, saved_words
@@ -277,6 +278,25 @@ def test_pass_times_are_learned_from_traces(demo_book):
     assert plan.times_of("tidewrack").settings_s == pytest.approx(45, abs=2)
     assert plan.times_of("copper-meridian").load_s == pytest.approx(75, abs=3)
     assert plan.times_of("unknown").load_s == TitleTimes(title_id="x").load_s
+
+
+def test_runs_that_bear_one_moment_tell_nothing_of_the_time_between():
+    """Two titles in turn every four minutes, of which a pass takes one with its cool-down."""
+    figures = measure(np.full(2400, 1000.0 / 60.0))  # 40 s
+
+    def times_of_t0(*minutes):
+        runs = [
+            a_run("r0", f"t{number % 2}x0", number).model_copy(
+                update={"taken_at": f"2026-10-05T10:{minute:02d}:00", "figures": figures}
+            )
+            for number, minute in enumerate(minutes, 1)
+        ]
+        contents, _, plan = review_of(runs=runs)
+        return learned(contents, plan)[0].times_of("t0")
+
+    assert times_of_t0(1, 5, 9, 13, 17, 21, 25).load_s == 180.0 - 45.0 - 40.0
+    # Two were brought in at once: two times between are too few to learn from.
+    assert times_of_t0(5, 5, 9, 13, 17, 21, 25).load_s == TitleTimes(title_id="t0").load_s
 
 
 # The clock

@@ -139,9 +139,10 @@ def _usual(
             lengths.setdefault(title_id, []).append(one.duration_s)
             if (at := taken_moment(one.taken_at)) is not None:
                 ends.append((at.timestamp(), cell, title_id, one.duration_s))
+    at_once = Counter(at for at, *_ in ends)  # brought in together: nobody knows which came first
     gaps: dict[tuple[str, str], list[float]] = {}
     for (before, cell, title_id, _), (after, other, next_title, length_s) in pairwise(sorted(ends)):
-        if cell[0] != other[0] or cell[1] == other[1]:
+        if cell[0] != other[0] or cell[1] == other[1] or at_once[before] + at_once[after] > 2:
             continue
         gap = after - before - length_s - cool_down_s
         if 0 <= gap <= LONGEST_GAP_S:  # else a break, or two runs that overlap
