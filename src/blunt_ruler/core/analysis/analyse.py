@@ -150,7 +150,7 @@ def begin(contents: Contents, review: Review, before: Analysis | None = None) ->
     faults = _same_faults(contents, review, before)
     settled = faults is not None
     if faults is None:
-        faults = _still_there(before.faults, contents) if before else NOTHING
+        faults = _still_there(before, contents) if before else NOTHING
     checked = with_rig_names(faults, contents)
     board = _board(contents, review, checked, before)
     limits = None
@@ -233,10 +233,10 @@ def _same_faults(contents: Contents, review: Review, before: Analysis | None) ->
     return before.faults if same else None
 
 
-def _still_there(faults: Checked, contents: Contents) -> Checked:
+def _still_there(before: Analysis, contents: Contents) -> Checked:
     """Findings against runs that are still there, until they are checked again."""
-    runs = contents.runs
-    if runs.keys() >= {run.id for run in faults.runs}:
+    runs, faults = contents.runs, before.faults
+    if runs.keys() >= before.contents.runs.keys():
         return Checked(faults.findings, faults.by_run, tuple(runs.values()))
     findings = tuple(one for one in faults.findings if runs.keys() >= {*one.runs})
     there = {id(one) for one in findings}

@@ -4,7 +4,7 @@ Built once from the logbook's contents and then only read, so that every view, r
 command shows the same figure for the same cell.
 """
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import partial
 from typing import TypeAlias
@@ -242,27 +242,26 @@ def _compared(
 
 
 Counted: TypeAlias = tuple[tuple[Run, ...], CellParts | None]
-_COUNTED: Kept[Counted] = Kept()
+
+
+@remembered()
+def _ways(_runs: tuple[Run, ...]) -> dict[tuple[LowSchool, str, float | None], Counted]:
+    """What some runs came to, by how they were taken together."""
+    return {}
 
 
 def _counted(
     runs: tuple[Run, ...], school: LowSchool, title_id: str, spread: float | None
 ) -> Counted:
     """The runs of a cell that count, and what they come to; None where none does."""
-
-    def make() -> Counted:
-        kept = (run for run in runs if run.decision is Decision.KEEP)
-        counted = tuple(run for run in kept if run.average_fps is not None)
-        return counted, _parts(counted, school, title_id, spread) if counted else None
-
-    return _COUNTED.of((runs,), make, school, title_id, spread)
-
-
-def _parts(
-    runs: Sequence[Run], school: LowSchool, title_id: str, spread: float | None
-) -> CellParts:
-    each = (measurement_of(run, school, title_id, spread) for run in runs)
-    return parts_of([one for one in each if one is not None])
+    ways, way = _ways(runs), (school, title_id, spread)
+    known = ways.get(way)
+    if known is None:
+        counted = tuple(run for run in _kept_of(runs) if run.average_fps is not None)
+        each = (measurement_of(run, *way) for run in counted)
+        parts = parts_of([one for one in each if one is not None]) if counted else None
+        known = ways[way] = counted, parts
+    return known
 
 
 def _cells_of(

@@ -70,16 +70,16 @@ class CellGrid:
         self._bounds = np.zeros(shape, dtype=int)
         self._kinds = np.zeros(shape, dtype=int)
         seen = np.full(shape, np.nan)
-        counted = np.zeros(shape, dtype=bool)
+        counted, apart = np.zeros(shape, dtype=bool), np.zeros(shape, dtype=bool)
         for rig, of_rig in cells.items():
             row, places = self._rigs[rig], self._order[rig]
             parts = tuple(of_rig.values())
             told = _TOLD.of(parts, lambda: _told(parts))  # noqa: B023
             self._rates[row, places], self._runs[row, places] = told[:2]
             self._bounds[row, places], self._kinds[row, places] = told[2:4]
-            seen[row, places], counted[row, places] = told[4:]
+            seen[row, places], counted[row, places], apart[row, places] = told[4:]
         self._there = self._runs > 0
-        self._spreads, self._freedoms = self._samples(seen, counted)
+        self._spreads, self._freedoms = self._samples(seen, counted, apart)
         with np.errstate(invalid="ignore", divide="ignore"):
             self._variances = self._spreads**2 / self._runs
         self._counting = {
@@ -146,17 +146,22 @@ class CellGrid:
         )
 
     def _numbered_titles(self) -> IntArray:
+        titles: dict[str, str] = {}
+        for of_rig in self._cells.values():
+            if not titles.keys() >= of_rig.keys():
+                titles |= {case: parts.title for case, parts in of_rig.items()}
         numbers: dict[str, int] = {}
         found = np.zeros(len(self._cases), dtype=int)
-        for of_rig in self._cells.values():
-            for case, parts in of_rig.items():
-                found[self._cases[case]] = numbers.setdefault(parts.title, len(numbers))
+        for case, title in titles.items():
+            found[self._cases[case]] = numbers.setdefault(title, len(numbers))
         return found
 
-    def _samples(self, seen: FloatArray, counted: BoolArray) -> tuple[FloatArray, FloatArray]:
+    def _samples(
+        self, seen: FloatArray, counted: BoolArray, apart: BoolArray
+    ) -> tuple[FloatArray, FloatArray]:
         """(spreads, freedoms) of every cell. What eyes read says nothing of how logs spread, and
         the other way only where nothing that was read by eye was repeated. A spread that is
-        assumed stands.
+        assumed stands; cells that have one, or a reading's error, are `apart`.
         """
         by_eye = self._there & ~counted
         logged = prior_from(seen[counted], self._runs[counted])
@@ -170,19 +175,16 @@ class CellGrid:
                 spreads[cells], freedoms[cells] = samples_from(
                     seen[cells], self._runs[cells], prior
                 )
-        for rig, of_rig in self._cells.items():
-            row = self._rigs[rig]
-            for case, parts in of_rig.items():
-                if parts.assumed is None and parts.reading[0] == 0.0:
-                    continue
-                place = row, self._cases[case]
-                if parts.assumed is not None:
-                    prior = Prior(parts.assumed, math.inf, math.inf)
-                    own = samples_from(seen[place][None], self._runs[place][None], prior)
-                    spreads[place], freedoms[place] = own[0][0], own[1][0]
-                own_sample = Sample(parts.runs, float(spreads[place]), float(freedoms[place]))
-                whole = with_error(own_sample, parts.reading)
-                spreads[place], freedoms[place] = whole.spread, whole.freedom
+        rigs = [*self._rigs]
+        for place in map(tuple, np.argwhere(apart).tolist()):
+            parts = self._cells[rigs[place[0]]][self._names[place[1]]]
+            if parts.assumed is not None:
+                prior = Prior(parts.assumed, math.inf, math.inf)
+                own = samples_from(seen[place][None], self._runs[place][None], prior)
+                spreads[place], freedoms[place] = own[0][0], own[1][0]
+            own_sample = Sample(parts.runs, float(spreads[place]), float(freedoms[place]))
+            whole = with_error(own_sample, parts.reading)
+            spreads[place], freedoms[place] = whole.spread, whole.freedom
         return spreads, freedoms
 
     def _sample(self, rig: str, case: str) -> Sample:
@@ -317,7 +319,9 @@ _TOLD: Kept[tuple[Any, ...]] = Kept(200)  # rigs
 
 
 def _told(parts: Sequence[CellParts]) -> tuple[Any, ...]:
-    """(rates, runs, bounds, kinds, spreads, whether they are counted) of the cells of a rig."""
+    """(rates, runs, bounds, kinds, spreads, whether they are counted, whether a spread is assumed
+    or reading errs) of the cells of a rig.
+    """
     return (
         np.array([one.average_fps for one in parts]),
         np.array([one.runs for one in parts]),
@@ -325,6 +329,7 @@ def _told(parts: Sequence[CellParts]) -> tuple[Any, ...]:
         np.array([_kind_bits(one.kinds) for one in parts]),
         np.array([np.nan if one.spread is None else one.spread for one in parts]),
         np.array([one.is_counted for one in parts]),
+        np.array([one.assumed is not None or one.reading[0] != 0.0 for one in parts]),
     )
 
 
