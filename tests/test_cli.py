@@ -37,6 +37,18 @@ def test_metrics_gives_every_figure_of_every_log(as_json, log):
     assert first["low_school"] == "percentile"
 
 
+def test_a_folder_stands_for_its_logs(run, log):
+    (log.parent / "picture.png").write_text("x")
+    code, out, err = run("metrics", log.parent)
+    assert (code, err) == (0, "1 other file beside them: no logs by their endings.\n")
+    assert out.startswith(f"{log}: average")
+    empty = log.parent / "empty"
+    empty.mkdir()
+    code, _, err = run("import", log.parent / "b.blunt", empty, "--rig", "A", "--case", "T")
+    assert code == 2
+    assert "there is no log in it" in err
+
+
 def test_metrics_by_another_school_and_part(as_json, log):
     (whole,) = as_json("metrics", log, "--school", "time-share", "--json")
     assert whole["low_school"] == "time-share"

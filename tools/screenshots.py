@@ -197,8 +197,9 @@ def runs(page: str) -> Pose:
 
 
 def import_logs(window: MainWindow, folder: Path) -> QWidget:
-    window.import_logs(simulated_logs(folder))
-    dialog = window.import_dialog
+    window.taking.import_logs(simulated_logs(folder))
+    wait_until(lambda: window.taking.dialog is not None)
+    dialog = window.taking.dialog
     wait_until(lambda: dialog.go.isEnabled() or bool(dialog.problem.text()))
     dialog.case_for_all.setCurrentText("Glass Orchard / mirror walk / 1440p / High")
     return dialog

@@ -46,10 +46,9 @@ def _begin(parent: int, module: str) -> None:
         import_module(module)
 
 
-def pool_of(count: int, module: str = "") -> ProcessPoolExecutor:
-    """Some processes to give work to; they end with this one, however it ends.
-
-    Where a module is named they start at once, and import it while there is nothing to do yet.
+def _started(count: int, module: str = "") -> ProcessPoolExecutor:
+    """Some processes, which end with this one, however it ends. Where a module is named they start
+    at once, and import it while there is nothing to do yet.
     """
     context = get_context("spawn")
     pool = ProcessPoolExecutor(count, context, initializer=_begin, initargs=(os.getpid(), module))
@@ -58,21 +57,32 @@ def pool_of(count: int, module: str = "") -> ProcessPoolExecutor:
     return pool
 
 
-_ahead: list[ProcessPoolExecutor] = []
+_ahead: list[ProcessPoolExecutor] = []  # one at most
 
 
-def start_ahead(items: int, module: str) -> None:
-    """Start the processes that `spread_out` will want for so many items while this one still
-    imports what it needs; they import `module` meanwhile.
+def start_ahead(count: int, module: str) -> None:
+    """Start the processes that will be wanted while this one, or its user, is not as far yet; they
+    import `module` meanwhile.
     """
-    if items >= FEWEST and other_cores():
-        _ahead.append(pool_of(other_cores(), module))
+    if count and not _ahead:
+        _ahead.append(_started(count, module))
+
+
+def end_ahead() -> None:
+    """Nobody wants the processes that were started."""
+    if _ahead:
+        _ahead.pop().shutdown(wait=False, cancel_futures=True)
+
+
+def pool_of(count: int, module: str = "") -> ProcessPoolExecutor:
+    """Some processes to give work to: those that were started ahead, where there are some."""
+    return _ahead.pop() if _ahead else _started(count, module)
 
 
 @contextmanager
 def workers(count: int, module: str = "") -> Iterator[Executor]:
     """Some processes; what has not begun when they are no longer wanted is not begun."""
-    pool = _ahead.pop() if _ahead else pool_of(count, module)
+    pool = pool_of(count, module)
     try:
         yield pool
     finally:
@@ -90,7 +100,7 @@ def computed_apart(
     for _ in range(WAITS):  # while edits follow one another, nothing is begun for each of them
         time.sleep(LOOK_EVERY_S)
         going()
-    pool = pool_of(1)
+    pool = _started(1)
     future = pool.submit(work, *arguments)
     try:
         while True:

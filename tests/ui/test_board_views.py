@@ -165,7 +165,7 @@ def test_dropped_tables_of_scores_are_taken_in_as_one_edit(small, window, settle
     for rig, score in (("b", 3300), ("c", 4100)):
         text = f"part,score,weight\ngraphics,{score},0.85\ncpu,1500,0.15\n"
         (tmp_path / f"{rig}_lattice_1.csv").write_text(text)
-    window.take_dropped(
+    window.taking.take_dropped(
         [QUrl.fromLocalFile(str(tmp_path / f"{rig}_lattice_1.csv")) for rig in ("b", "c")]
     )
     settle(window)

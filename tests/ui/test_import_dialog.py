@@ -119,8 +119,9 @@ def test_a_confirmed_mapping_is_used_for_the_next_log_of_that_header(
     lines = [f"{t},{t * 2:.3f}" for t in TIMES]
     first = log(tmp_path, "first.csv", lines, "frame time ms,frame total ms")
     second = log(tmp_path, "second.csv", lines, "frame time ms,frame total ms")
-    window.import_logs([first])
-    dialog = window.import_dialog
+    window.taking.import_logs([first])
+    qtbot.waitUntil(lambda: window.taking.dialog is not None, timeout=60_000)
+    dialog = window.taking.dialog
     qtbot.waitUntil(lambda: not dialog._progress, timeout=60_000)
     dialog.preview.column_box.setCurrentText("frame total ms")
     dialog.preview.column_box.activated.emit(1)
@@ -128,8 +129,9 @@ def test_a_confirmed_mapping_is_used_for_the_next_log_of_that_header(
     dialog.case_for_all.setCurrentText("Tidewrack")
     qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
     settle(window)
-    window.import_logs([second])
-    again = window.import_dialog
+    window.taking.import_logs([second])
+    qtbot.waitUntil(lambda: window.taking.dialog is not None, timeout=60_000)
+    again = window.taking.dialog
     qtbot.waitUntil(lambda: not again._progress, timeout=60_000)
     assert again.preview.column_box.currentText() == "frame total ms"
     assert "confirmed for this header before" in again.preview.why.text()
@@ -191,7 +193,7 @@ def test_many_logs_are_read_in_processes_and_taken_in_as_one_edit(
 ):
     """Nothing is confirmed before all is there."""
     threads = lasting_threads()
-    monkeypatch.setattr(import_dialog, "MANY_LOGS", 8)
+    monkeypatch.setattr(import_dialog, "FEWEST", 8)
     rng = np.random.default_rng(3)
     folder = tmp_path / "many"
     folder.mkdir()
@@ -205,8 +207,9 @@ def test_many_logs_are_read_in_processes_and_taken_in_as_one_edit(
     monkeypatch.setattr(
         window.desk, "remembered_mapping", lambda header: asked.append(header) or remembered(header)
     )
-    window.import_logs(sorted(folder.iterdir()))
-    dialog = window.import_dialog
+    window.taking.import_logs([folder])
+    qtbot.waitUntil(lambda: window.taking.dialog is not None, timeout=60_000)
+    dialog = window.taking.dialog
     assert not dialog.go.isEnabled()
     qtbot.waitUntil(lambda: not dialog._progress, timeout=60_000)
     assert len(asked) <= 2, "the logbook is not opened for each of them"

@@ -121,9 +121,9 @@ def test_what_is_no_table_is_said(window, cells, text):
 def test_a_dropped_table_goes_to_the_grid_and_a_log_to_the_import(window, cells, settle, tmp_path):
     table = tmp_path / "results.csv"
     table.write_text("rig,title,resolution,preset,average_fps\nSluice,Tidewrack,1080p,High,69.5\n")
-    window.take_dropped([QUrl.fromLocalFile(str(table))])
+    window.taking.take_dropped([QUrl.fromLocalFile(str(table))])
     settle(window)
-    assert window.import_dialog is None
+    assert window.taking.dialog is None
     dialog = cells.typing.dialog
     assert dialog.blunt.text().startswith("results.csv: 1 rig, 1 case, 1 figure")
     dialog.take.click()
@@ -131,7 +131,7 @@ def test_a_dropped_table_goes_to_the_grid_and_a_log_to_the_import(window, cells,
     assert shown(cells) == [["≈70"]]
     log = tmp_path / "log.csv"
     log.write_text("frame,ms\n" + "\n".join(f"{n},{16 + n % 3}" for n in range(300)))
-    window.take_dropped([QUrl.fromLocalFile(str(log))])
+    window.taking.take_dropped([QUrl.fromLocalFile(str(log))])
     settle(window)
-    assert window.import_dialog is not None
-    window.import_dialog.reject()
+    assert window.taking.dialog is not None
+    window.taking.dialog.reject()

@@ -47,9 +47,9 @@ def button(window, words):
 
 
 def import_all(window, qtbot, settle, paths, case="Tidewrack / coast run / 1080p / High"):
-    window.import_logs(paths)
-    qtbot.waitUntil(lambda: window.import_dialog is not None, timeout=60_000)
-    dialog = window.import_dialog
+    window.taking.import_logs(paths)
+    qtbot.waitUntil(lambda: window.taking.dialog is not None, timeout=60_000)
+    dialog = window.taking.dialog
     qtbot.waitUntil(lambda: not dialog._progress, timeout=60_000)
     dialog.case_for_all.setCurrentText(case)
     qtbot.mouseClick(dialog.go, Qt.MouseButton.LeftButton)
@@ -118,9 +118,9 @@ def test_logs_dropped_on_an_empty_window_start_a_logbook(window, qtbot, settle, 
         Qt.KeyboardModifier.NoModifier,
     )
     window.dropEvent(drop)
-    qtbot.waitUntil(lambda: window.import_dialog is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: window.taking.dialog is not None, timeout=60_000)
     assert window.desk.snapshot.path.name == "logbook.blunt"
-    dialog = window.import_dialog
+    dialog = window.taking.dialog
     qtbot.waitUntil(lambda: not dialog._progress, timeout=60_000)
     # Names of the files propose the rigs and the case, their rates the roles.
     assert [file.rig for file in dialog._files] == ["builtin", "cable", "tower"]
@@ -132,7 +132,7 @@ def test_logs_dropped_on_an_empty_window_start_a_logbook(window, qtbot, settle, 
 
 
 def test_a_dropped_logbook_is_opened(window, settle, demo_book):
-    window.take_dropped([QUrl.fromLocalFile(str(demo_book))])
+    window.taking.take_dropped([QUrl.fromLocalFile(str(demo_book))])
     settle(window)
     assert len(window.desk.snapshot.contents.reviews) == 2
     assert window.settings.recent == [demo_book]
@@ -140,11 +140,11 @@ def test_a_dropped_logbook_is_opened(window, settle, demo_book):
 
 def test_logs_beside_a_logbook_are_looked_at_over_it(window, settle, demo_book, logs):
     files = [*logs, demo_book]
-    window.take_dropped([QUrl.fromLocalFile(str(path)) for path in files])
+    window.taking.take_dropped([QUrl.fromLocalFile(str(path)) for path in files])
     settle(window)
     assert window.desk.snapshot.path == demo_book
-    assert [file.path for file in window.import_dialog._files] == logs
-    window.import_dialog.reject()
+    assert [file.path for file in window.taking.dialog._files] == logs
+    window.taking.dialog.reject()
 
 
 def test_logs_beside_a_logbook_that_cannot_be_opened_wait_for_no_other(
@@ -152,12 +152,12 @@ def test_logs_beside_a_logbook_that_cannot_be_opened_wait_for_no_other(
 ):
     broken = tmp_path / "broken.blunt"
     broken.write_bytes(b"nothing of the kind")
-    demo_window.take_dropped([QUrl.fromLocalFile(str(path)) for path in (broken, *logs)])
+    demo_window.taking.take_dropped([QUrl.fromLocalFile(str(path)) for path in (broken, *logs)])
     settle(demo_window)
     assert "broken.blunt" in demo_window.banner.words.text()
     Hand(demo_window).rename_rig("sluice-marram-12", "Mine")
     settle(demo_window)
-    assert demo_window.import_dialog is None
+    assert demo_window.taking.dialog is None
 
 
 def test_a_logbook_is_told_from_logs_by_what_is_in_it(tmp_path, demo_book, logs):

@@ -19,9 +19,8 @@ from watchdog.observers import Observer
 from watchdog.observers.polling import PollingObserver
 
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.folders import is_log_name
 
-LOG_ENDINGS = (".csv", ".tsv", ".txt", ".log", ".gz")
-UNFINISHED = ("~", ".part", ".tmp", ".temp", ".partial", ".download")
 SETTLED_S = 1.2
 LEFT_OPEN = 8.0  # times as long a file must be still while its writer keeps it open, or may
 LOOK_EVERY_S = 0.2
@@ -97,8 +96,7 @@ class Inbox(FileSystemEventHandler):
         self._see(Path(str(target)))
 
     def _see(self, path: Path) -> None:
-        name = path.name.lower()
-        if name.startswith(".") or name.endswith(UNFINISHED) or not name.endswith(LOG_ENDINGS):
+        if not is_log_name(path.name):
             return
         state = _state(path)
         if state is None:

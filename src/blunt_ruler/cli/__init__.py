@@ -7,6 +7,7 @@ import os
 import sys
 from collections.abc import Sequence
 from importlib import import_module
+from pathlib import Path
 from typing import Any, NoReturn
 
 import typer
@@ -53,9 +54,11 @@ def bring_in(arguments: Sequence[str] = ()) -> None:
     named = next((word for word in arguments if not word.startswith("-")), None)
     asked = [module for module, commands in COMMANDS.items() if named in commands]
     if named in ON_ALL_CORES:
-        from blunt_ruler.processes import start_ahead
+        from blunt_ruler.folders import about_how_many
+        from blunt_ruler.processes import FEWEST, other_cores, start_ahead
 
-        start_ahead(len(arguments), f"{__name__}.logs")
+        if about_how_many(map(Path, arguments)) >= FEWEST:
+            start_ahead(other_cores(), f"{__name__}.logs")
     for module in asked or (() if "--version" in arguments else COMMANDS):
         import_module(f"{__name__}.{module}")
     import_module(f"{__name__}.reviews")  # has what stands before every command

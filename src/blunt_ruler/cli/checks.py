@@ -1,16 +1,27 @@
 """The command that checks runs: of a logbook, or loose logs."""
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Annotated, Any
 
 import typer
 
-from blunt_ruler.cli.common import BadOption, JsonFlag, ReviewName, app, print_json, read_logbook
+from blunt_ruler.cli.common import (
+    BadOption,
+    JsonFlag,
+    ReviewName,
+    app,
+    logs_in,
+    print_json,
+    read_logbook,
+)
 
 
 @app.command()
 def check(
-    files: Annotated[list[Path], typer.Argument(help="One logbook, or frame logs.")],
+    files: Annotated[
+        list[Path], typer.Argument(help="One logbook, or frame logs and folders of them.")
+    ],
     review: ReviewName = None,
     refresh: Annotated[
         float | None, typer.Option(min=1.0, max=1000.0, help="Refresh rate of the monitor, Hz.")
@@ -30,7 +41,7 @@ def check(
         names = {run.id: run.id for run in contents.runs.values()}
         key = "run"
     else:
-        checked = _check_logs(files, refresh)
+        checked = _check_logs(logs_in(files), refresh)
         names = {run.id: run.id for run in checked.runs}
         key = "file"
     found: list[dict[str, Any]] = [
@@ -59,7 +70,7 @@ def check(
         print("Nothing was found; that is no promise.")
 
 
-def _check_logs(files: list[Path], refresh: float | None) -> Any:
+def _check_logs(files: Sequence[Path], refresh: float | None) -> Any:
     from blunt_ruler.cli.logs import read_sure
     from blunt_ruler.core.checks.all import check_logs
     from blunt_ruler.core.measure.frames import measure

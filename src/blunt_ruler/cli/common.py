@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import json
 import sys
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.folders import files_in
 
 if TYPE_CHECKING:
     from blunt_ruler.core.records.records import Contents, Review
@@ -29,6 +31,14 @@ SkipBadRows = Annotated[bool, typer.Option(help="Use the other rows of a log wit
 
 class BadOption(UserFixable):
     """An option that cannot be used as given."""
+
+
+def logs_in(given: Sequence[Path]) -> tuple[Path, ...]:
+    """Logs as they were given, and those of folders; says how many files of these are none."""
+    found = files_in(given)
+    if found.left:
+        print(found.left_words, file=sys.stderr)
+    return found.files
 
 
 def print_json(value: Any) -> None:

@@ -17,6 +17,7 @@ from blunt_ruler.cli.common import (
     SkipBadRows,
     app,
     choose,
+    logs_in,
     print_json,
 )
 from blunt_ruler.core.measure.frames import LowSchool, measure, part_between, why_no_low
@@ -30,7 +31,9 @@ FEWEST_FOR_A_BAR = 20
 
 @app.command()
 def metrics(
-    logs: Annotated[list[Path], typer.Argument(help="Frame logs, plain or gzip.")],
+    logs: Annotated[
+        list[Path], typer.Argument(help="Frame logs, plain or gzip, or folders of them.")
+    ],
     column: Annotated[str | None, typer.Option(help="Column of the frame times.")] = None,
     unit: Annotated[
         str | None,
@@ -54,7 +57,7 @@ def metrics(
         to_s=to_s,
         skip_bad_rows=skip_bad_rows,
     )
-    results = _of_each(one, logs)
+    results = _of_each(one, logs_in(logs))
     if as_json:
         print_json(results)
         return
@@ -192,7 +195,9 @@ def _arriving(
 @app.command("import")
 def import_command(
     logbook: Annotated[Path, typer.Argument(help="The logbook; made if it is not there.")],
-    logs: Annotated[list[Path], typer.Argument(help="Frame logs of one rig and case.")],
+    logs: Annotated[
+        list[Path], typer.Argument(help="Frame logs of one rig and case, or a folder of them.")
+    ],
     rig: Annotated[str, typer.Option(help="The rig they were taken on.")],
     case: Annotated[str, typer.Option(help="“Title / scene / 1080p / High”.")],
     role: Annotated[Role | None, typer.Option(help="The rig's role in the review.")] = None,
@@ -208,7 +213,8 @@ def import_command(
     named = parse_case(case)
     _check_names(("--rig", rig), ("--review", review or "x"))
     read = partial(read_sure, column=column, unit=_unit(unit), skip_bad_rows=skip_bad_rows)
-    arrivals = _of_each(partial(_arriving, read=read, rig=rig, named=named, role=role), logs)
+    one = partial(_arriving, read=read, rig=rig, named=named, role=role)
+    arrivals = _of_each(one, logs_in(logs))
     with _opened(logbook) as book:
         contents = book.contents()
         chosen = _named_review(contents, review)

@@ -102,7 +102,7 @@ def _run_app(
         logs = [path for path in files if path != book]
         if book is not None:
             window.show_last_look(book)
-        window.drawn.connect(lambda: window.take(book, logs))
+        window.drawn.connect(lambda: window.taking.take(book, logs))
     if picture is not None:
         QTimer.singleShot(PICTURE_AFTER_MS, lambda: save_picture(window, picture))
     if quit_after_s is not None:

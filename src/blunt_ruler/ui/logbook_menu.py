@@ -49,6 +49,7 @@ def logbook_menu(
     menu.addSeparator()
     for words in (
         "Import logs…",
+        "Import a folder of logs…",
         "Undo",
         "Redo",
         "History of edits",

@@ -4,15 +4,16 @@ It is drawn with the rail and the way in alone. What else it has is made when th
 screen, or when it is first asked for.
 """
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QTimer, QUrl, pyqtSignal
+from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QCloseEvent,
     QDragEnterEvent,
+    QDragLeaveEvent,
     QDropEvent,
     QKeySequence,
     QPaintEvent,
@@ -31,13 +32,14 @@ from blunt_ruler.core.analysis.rail_states import STOPS, empty_states
 from blunt_ruler.ui import last_look, theme
 from blunt_ruler.ui import settings as remembered
 from blunt_ruler.ui.desk import Conflict, Desk
-from blunt_ruler.ui.given import LOG_FILTER, LOGBOOK_FILTER, logbook_among, with_ending
+from blunt_ruler.ui.given import LOGBOOK_FILTER, with_ending
 from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.notices import Banner, WorkStrip
 from blunt_ruler.ui.rail import Rail
 from blunt_ruler.ui.reviews import Reviews
 from blunt_ruler.ui.snapshot import Snapshot
+from blunt_ruler.ui.taking import Taking
 from blunt_ruler.ui.welcome import Welcome
 
 if TYPE_CHECKING:
@@ -46,7 +48,6 @@ if TYPE_CHECKING:
     from blunt_ruler.ui.command_palette import CommandPalette
     from blunt_ruler.ui.controller import Controller, Offer
     from blunt_ruler.ui.help_window import HelpWindow
-    from blunt_ruler.ui.runs.import_dialog import ImportDialog
     from blunt_ruler.ui.tour import Step, Tour
 
 NARROW_BELOW = 1180  # pixels
@@ -76,13 +77,12 @@ class MainWindow(QMainWindow):
         self.stack = QStackedWidget()
         self.welcome = Welcome()
         self.stack.addWidget(self.welcome)
-        self.import_dialog: ImportDialog | None = None
         self.help_window: HelpWindow | None = None
         self.tour: Tour | None = None
         self._is_drawn = False
         self.current_stop = settings.stop if settings.stop in STOPS else "Board"
-        self._waiting: tuple[Path, Sequence[Path]] | None = None  # logs, and over which logbook
         self._types_first = False
+        self.taking = Taking(self)
         self._lay_out()
         theme.dress(self)
         self._connect()
@@ -102,8 +102,8 @@ class MainWindow(QMainWindow):
             self.strip,
             self.settings,
             self.go_to,
-            self.import_logs,
-            lambda rig_id, case_id: self._board.type_into(rig_id, case_id),
+            self.taking.import_logs,
+            lambda rig_id, case_id: self.board.type_into(rig_id, case_id),
         )
         return {kind.name: kind(hub, self) for kind in CONTROLLERS}
 
@@ -155,7 +155,8 @@ class MainWindow(QMainWindow):
         yield Offer("Look at the demo", self.open_demo, needs_book=False)
         yield Offer("Begin a logbook by typing", self.type_first, needs_book=False)
         yield from self.reviews.offers()
-        yield Offer("Import logs…", lambda: self.import_logs(None), "Ctrl+I")
+        yield Offer("Import logs…", lambda: self.taking.import_logs(None), "Ctrl+I")
+        yield Offer("Import a folder of logs…", self.taking.ask_folder, "Ctrl+Shift+I")
         yield Offer("Undo", desk.undo, keys(standards.Undo))
         yield Offer("Redo", desk.redo, "Ctrl+Shift+Z")
         yield Offer("History of edits", self.show_history, "Ctrl+H")
@@ -183,7 +184,7 @@ class MainWindow(QMainWindow):
         self.rail.stop_chosen.connect(self.go_to)
         self.rail.head.clicked.connect(self.show_logbook_menu)
         self.welcome.type_requested.connect(self.type_first)
-        self.welcome.logs_requested.connect(lambda: self.import_logs(None))
+        self.welcome.logs_requested.connect(lambda: self.taking.import_logs(None))
         self.welcome.new_requested.connect(self.ask_new)
         self.welcome.open_requested.connect(self.ask_open)
         self.welcome.demo_requested.connect(self.open_demo)
@@ -218,10 +219,7 @@ class MainWindow(QMainWindow):
         self.settings.add_recent(snapshot.path)
         if self._types_first:
             self._types_first = False
-            self._board.begin_typing()
-        if self._waiting is not None and self._waiting[0] == snapshot.path:
-            (_, logs), self._waiting = self._waiting, None
-            self.import_logs(logs)
+            self.board.begin_typing()
 
     def go_to(self, name: str) -> None:
         """Show a stop; until a logbook is open every one shows the way in."""
@@ -339,77 +337,29 @@ class MainWindow(QMainWindow):
         self.desk.load_history(lambda entries: HistoryDialog(entries, self).open())
 
     @property
-    def _board(self) -> "BoardController":
+    def board(self) -> "BoardController":
         from blunt_ruler.ui.board.controller import BoardController
 
         board = self.controllers["Board"]
         assert isinstance(board, BoardController)
         return board
 
-    # Importing
-
-    def import_logs(self, paths: Sequence[Path] | None) -> None:
-        """Show what logs hold before taking them in, asking which for None; starts a logbook
-        where none is open.
-        """
-        if paths is None:
-            texts, _ = QFileDialog.getOpenFileNames(self, "Import logs", "", LOG_FILTER)
-            paths = [Path(text) for text in texts]
-            if not paths:
-                return
-        snapshot = self.desk.snapshot
-        if snapshot is None:
-            self._waiting = remembered.first_logbook_path(), paths
-            self.desk.create(self._waiting[0])
-            return
-        from blunt_ruler.exchange.score_files import is_scores
-        from blunt_ruler.exchange.sheet_files import is_table
-        from blunt_ruler.ui.runs.import_dialog import ImportDialog
-
-        scores = [path for path in paths if is_scores(path)]
-        if scores:
-            self._board.take_scores(scores)
-        tables = [path for path in paths if path not in scores and is_table(path)]
-        for path in tables:
-            self._board.take_table(path)
-        paths = [path for path in paths if path not in tables and path not in scores]
-        if not paths:
-            return
-        dialog = ImportDialog(
-            paths, snapshot.contents, snapshot.review, self.desk.remembered_mapping, self
-        )
-        dialog.confirmed.connect(self.desk.bring_in)
-        dialog.confirmed.connect(lambda *_: self.go_to("Board"))
-        dialog.open()
-        self.import_dialog = dialog
+    # Dropping
 
     def dragEnterEvent(self, a0: QDragEnterEvent | None) -> None:
         """Files are welcome anywhere on the window."""
-        data = a0.mimeData() if a0 is not None else None
-        if a0 is not None and data is not None and data.hasUrls():
-            a0.acceptProposedAction()
+        if a0 is not None:
+            self.taking.on_enter(a0)
+
+    def dragLeaveEvent(self, a0: QDragLeaveEvent | None) -> None:
+        """Nothing is dropped."""
+        self.taking.on_leave()
+        super().dragLeaveEvent(a0)
 
     def dropEvent(self, a0: QDropEvent | None) -> None:
         """A logbook is opened, logs are looked at."""
-        data = a0.mimeData() if a0 is not None else None
-        if a0 is None or data is None:
-            return
-        a0.acceptProposedAction()
-        self.take_dropped(data.urls())
-
-    def take_dropped(self, urls: Sequence[QUrl]) -> None:
-        """Open the logbook among dropped files, and look at the others as logs."""
-        paths = [Path(url.toLocalFile()) for url in urls if url.isLocalFile()]
-        book = logbook_among(paths)
-        self.take(book, [path for path in paths if path != book])
-
-    def take(self, book: Path | None, logs: Sequence[Path]) -> None:
-        """Open a logbook, and look at logs over it; without one over that which is open."""
-        if book is not None:
-            self._waiting = (book, logs) if logs else None
-            self.desk.open(book)
-        elif logs:
-            self.import_logs(logs)
+        if a0 is not None:
+            self.taking.on_drop(a0)
 
     def resizeEvent(self, a0: QResizeEvent | None) -> None:
         """A narrow window keeps its room for the work: the rail and the evidence give way."""

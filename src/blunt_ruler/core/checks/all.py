@@ -1,5 +1,6 @@
 """All checks over a logbook or over loose logs, and what they come to."""
 
+from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
@@ -227,10 +228,12 @@ def _speaking(findings: Findings) -> Findings:
 def check_logs(runs: Sequence[Run], refresh_hz: float | None, thresholds: Thresholds) -> Checked:
     """Check loose logs: what one run alone tells, and whether two are the same."""
     # Loose logs have neither rig nor case: each is a cell by itself.
-    cells = {
-        ("", str(place)): (RunFacts(run, run.observed, refresh_hz=refresh_hz),)
-        for place, run in enumerate(runs)
-    }
+    alike = Counter(run.origin.file for run in runs)
+    cells = {}
+    for place, run in enumerate(runs):
+        where = run.origin.file if alike[run.origin.file] == 1 else run.id
+        facts = RunFacts(run, run.observed, where=where, refresh_hz=refresh_hz)
+        cells["", str(place)] = (facts,)
     told = _weighed(cells, thresholds)
     shown = AllRuns(None, runs, told, {}, thresholds)
     return _checked(told.and_(found_by(Scope.TRACES, shown)), runs)

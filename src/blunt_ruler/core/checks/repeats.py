@@ -332,8 +332,7 @@ def same_trace(all_runs: AllRuns) -> Iterator[Finding]:
             Check.SAME_TRACE,
             Severity.BLOCKING,
             run.id,
-            f"its trace is the one of {all_runs.told.facts(known.id).where or known.origin.file}"
-            f"{words}.",
+            f"its trace is the one of {all_runs.told.facts(known.id).where}{words}.",
             "Set one of the two aside and import the log that was meant.",
             {"sha256": (run.trace_sha256 or "")[:12], "first": known.id},
             (known.id,),

@@ -251,8 +251,8 @@ def propose_names(stems: Sequence[str]) -> tuple[tuple[str, str], ...]:
 
 def known_name(stem: str, known: Sequence[str]) -> str | None:
     """The longest known name whose words all stand in a file's name, None where none does."""
-    words = set(name_words(stem))
-    fitting = [name for name in known if name and set(name_words(name)) <= words]
+    words = {*name_words(stem)}
+    fitting = [name for name in known if name and words.issuperset(name_words(name))]
     return max(fitting, key=len, default=None)
 
 

@@ -32,7 +32,8 @@ from blunt_ruler.core.types import Progress
 from blunt_ruler.exchange.frame_logs import LogReading, arrival_of, bad_rows_text
 from blunt_ruler.exchange.log_figures import Taken, read_each, read_with_figures
 from blunt_ruler.exchange.log_words import LogMapping
-from blunt_ruler.processes import CHUNK, pool_of
+from blunt_ruler.folders import names_of
+from blunt_ruler.processes import CHUNK, FEWEST, end_ahead, pool_of
 from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.runs.import_rows import CASE, RIG, ROLE, LogRow, LogRows, LogTable
@@ -41,7 +42,6 @@ from blunt_ruler.ui.widgets import allow, label
 
 Remembered = Callable[[str], str | None]
 
-MANY_LOGS = 60
 CORES = os.cpu_count() or 1
 SOON_MS = 30  # many logs come in at once: what is said of all is said once for some of them
 
@@ -66,7 +66,8 @@ class ImportDialog(QDialog):
         super().__init__(parent)
         # Many logs are read in processes, which start while this is laid out: a thread of each
         # waits for it.
-        self._pool = pool_of(CORES, read_each.__module__) if len(paths) >= MANY_LOGS else None
+        self._pool = pool_of(CORES, read_each.__module__) if len(paths) >= FEWEST else None
+        end_ahead()  # few have none to wait for
         self.setWindowTitle("Import logs")
         self.resize(1080, 690)
         self._contents = contents
@@ -147,10 +148,10 @@ class ImportDialog(QDialog):
 
     def _place_all(self) -> None:
         """Propose a rig and a case for every log from the names of the files."""
-        proposed = propose_names([file.stem for file in self._files])
-        for file, (rig, title) in zip(self._files, proposed, strict=True):
-            file.rig = known_name(file.stem, self._names[RIG]) or rig
-            file.case = known_name(file.stem, self._names[CASE]) or title
+        names = names_of([file.path for file in self._files])
+        for file, name, (rig, title) in zip(self._files, names, propose_names(names), strict=True):
+            file.rig = known_name(name, self._names[RIG]) or rig
+            file.case = known_name(name, self._names[CASE]) or title
         self._give_known_roles()
 
     def _on_placed(self, column: int) -> None:

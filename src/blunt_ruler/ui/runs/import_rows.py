@@ -55,11 +55,6 @@ class LogRow:
     error: str = ""
     chosen: LogMapping | None = None
 
-    @property
-    def stem(self) -> str:
-        """The name of the file without its endings."""
-        return self.path.name.removesuffix(".gz").rsplit(".", 1)[0]
-
 
 class LogRows(QAbstractTableModel):
     """The rows of an import.

@@ -1,6 +1,7 @@
 """What was found in one log: its layout, its first rows, its trace and figures, to be confirmed."""
 
 from collections.abc import Sequence
+from functools import cached_property
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import (
@@ -78,15 +79,22 @@ class LogPreview(QWidget):
         for part in (self.found, grid, self.why, self.warnings, choices):
             left.addLayout(part) if isinstance(part, QLayout) else left.addWidget(part)
         left.addWidget(self.rows, 1)
-        self.plot = TracePlot()
+        self._place = QVBoxLayout()  # of the plot
         self.figures = label("", "says", wrap=False)
         self.more_figures = label("", "quiet", wrap=False)
         beside(
             (left, 2),
-            (stacked(self.figures, self.more_figures, (self.plot, 1), spacing=6), 3),
+            (stacked(self.figures, self.more_figures, (self._place, 1), spacing=6), 3),
             spacing=18,
             on=self,
         )
+
+    @cached_property
+    def plot(self) -> TracePlot:
+        """The trace; made for the first, for it takes longer than all else."""
+        plot = TracePlot()
+        self._place.addWidget(plot)
+        return plot
 
     def show_log(
         self, name: str, reading: LogReading | None, figures: FrameFigures | None, error: str
@@ -101,7 +109,8 @@ class LogPreview(QWidget):
             self._offer(())
             self.rows.clear()
             self.rows.setRowCount(0)
-            self.plot.show_trace(None)
+            if self._place.count():
+                self.plot.show_trace(None)
             return
         self.found.setText(f"{capital(reading.layout.words())}.")
         self.column_box.clear()

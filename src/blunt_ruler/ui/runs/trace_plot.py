@@ -62,8 +62,7 @@ class TracePlot(pg.GraphicsLayoutWidget):  # type: ignore[misc]
         self.ci.layout.setContentsMargins(0, 0, 0, 0)
         self._shown: Shown | None = None
         self._ends_s: FloatArray = np.array([])
-        self.main = self.addPlot(row=0, col=0)
-        self.main.setMenuEnabled(False)
+        self.main = self.addPlot(row=0, col=0, enableMenu=False)
         self.main.hideButtons()
         self._others: list[pg.PlotDataItem] = []
         self.curve = self.main.plot([], [])
@@ -205,8 +204,7 @@ class TracePlot(pg.GraphicsLayoutWidget):  # type: ignore[misc]
         self.main.getAxis("bottom").setStyle(showValues=not wanted)
         self.main.setLabel("bottom", "" if wanted else "seconds")
         for row in range(1, len(wanted) + 1):
-            lane = self.addPlot(row=row, col=0)
-            lane.setMenuEnabled(False)
+            lane = self.addPlot(row=row, col=0, enableMenu=False)
             lane.hideButtons()
             lane.setMouseEnabled(x=True, y=False)
             height = LANE_HEIGHT + (AXIS_ROOM if row == len(wanted) else 0)

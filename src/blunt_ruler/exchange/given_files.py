@@ -1,0 +1,33 @@
+"""Files of any kind as they come: which are logs, which tables of results or of scores."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from blunt_ruler.exchange.score_files import is_scores
+from blunt_ruler.exchange.sheet_files import is_table
+from blunt_ruler.folders import LOG_ENDINGS, TABLE_ENDINGS, files_in
+
+
+@dataclass(frozen=True, slots=True)
+class Given:
+    """Files by what they hold, and what was left of their folders, in a sentence."""
+
+    logs: tuple[Path, ...] = ()
+    tables: tuple[Path, ...] = ()
+    scores: tuple[Path, ...] = ()
+    left: str = ""
+
+
+def sorted_out(paths: Sequence[Path]) -> Given:
+    """Files, and those of folders, by how they begin. BadFolder says what is wrong with one."""
+    found = files_in(paths, (*LOG_ENDINGS, *TABLE_ENDINGS))
+    files = found.files
+    scores = {path for path in files if is_scores(path)}
+    tables = {path for path in files if path not in scores and is_table(path)}
+    return Given(
+        logs=tuple(path for path in files if path not in scores and path not in tables),
+        tables=tuple(filter(tables.__contains__, files)),
+        scores=tuple(filter(scores.__contains__, files)),
+        left=found.left_words,
+    )

@@ -1,0 +1,111 @@
+"""Folders that are given in place of files: the logs and tables in them, and those below."""
+
+import os
+from collections.abc import Iterable, Sequence
+from contextlib import suppress
+from pathlib import Path
+from typing import NamedTuple
+
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.text import count_text, list_text
+
+LOG_ENDINGS = (".csv", ".tsv", ".txt", ".log", ".gz")
+TABLE_ENDINGS = (".ods", ".xlsx", ".md")
+UNFINISHED = ("~", ".part", ".tmp", ".temp", ".partial", ".download")
+MOST_FILES = 10_000
+
+
+class BadFolder(UserFixable):
+    """A folder that cannot be looked through, or has nothing to look at."""
+
+
+class Found(NamedTuple):
+    """The files to look at, and how many of the folders' own are no logs or tables by their
+    endings.
+    """
+
+    files: tuple[Path, ...]
+    left: int = 0
+
+    @property
+    def left_words(self) -> str:
+        """What is left, in a sentence; blank for nothing."""
+        others = count_text(self.left, "other file")
+        return f"{others} beside them: no logs by their endings." if self.left else ""
+
+
+def is_log_name(name: str) -> bool:
+    """Whether a file is a finished log by its name: not hidden, and no half of one."""
+    name = name.lower()
+    return not name.startswith(".") and name.endswith(LOG_ENDINGS) and not name.endswith(UNFINISHED)
+
+
+def files_in(paths: Iterable[Path], endings: tuple[str, ...] = LOG_ENDINGS) -> Found:
+    """Files as they were given, and for each folder those others in it and below that end so, by
+    name.
+
+    BadFolder where a folder has none, has too many, or is closed to the reader.
+    """
+    files: list[Path] = []
+    left = 0
+    for path in paths:
+        if not path.is_dir():
+            files.append(path)
+            continue
+        every = _below(path)
+        found = [one for one in every if one.name.lower().endswith(endings)]
+        if not found:
+            wanted = list_text(endings)
+            raise BadFolder(str(path), "there is no log in it", f"Logs end in {wanted}")
+        files += sorted(set(found).difference(files))
+        left += len(every) - len(found)
+    return Found(tuple(files), left)
+
+
+def _below(folder: Path) -> list[Path]:
+    """Every file of a folder and of those below, but hidden and unfinished ones."""
+
+    def closed(error: OSError) -> None:
+        raise BadFolder(
+            str(error.filename), f"cannot be read: {error.strerror}", "Choose another folder"
+        )
+
+    found: list[Path] = []
+    for parent, folders, names in os.walk(folder, onerror=closed):
+        folders[:] = [one for one in folders if not one.startswith(".")]
+        found += [
+            Path(parent, one)
+            for one in names
+            if not one.startswith(".") and not one.lower().endswith(UNFINISHED)
+        ]
+        if len(found) > MOST_FILES:
+            raise BadFolder(
+                str(folder),
+                f"it holds over {count_text(MOST_FILES, 'file')}",
+                "Choose the one with the logs",
+            )
+    return found
+
+
+def names_of(paths: Sequence[Path]) -> tuple[str, ...]:
+    """What tells files apart by name: with their folders, where they lie in several."""
+    folders = {os.path.dirname(os.path.abspath(path)) for path in paths}  # noqa: PTH100, PTH120 (thousands)
+    if len(folders) < 2:
+        return tuple(map(_stem, paths))
+    above = os.path.commonpath(folders)
+    own = (path.absolute().relative_to(above) for path in paths)
+    return tuple(" ".join((*one.parent.parts, _stem(one))) for one in own)
+
+
+def _stem(path: Path) -> str:
+    """The name of a file without its endings."""
+    return path.name.removesuffix(".gz").rsplit(".", 1)[0]
+
+
+def about_how_many(paths: Iterable[Path]) -> int:
+    """How many files are given, without looking at them or below the folders."""
+    count = 0
+    for path in paths:
+        with suppress(OSError):  # who reads it tells
+            count += len([*path.iterdir()]) if path.is_dir() else 1
+    return count
