@@ -3,25 +3,27 @@ looked at before they are taken in.
 """
 
 import os
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QObject, QUrl
+from PyQt6.QtCore import QObject, QUrl, pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
-from PyQt6.QtWidgets import QFileDialog
+from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from blunt_ruler.folders import about_how_many
 from blunt_ruler.ui import settings as remembered
+from blunt_ruler.ui.desk import Desk
 from blunt_ruler.ui.given import LOG_FILTER, logbook_among
+from blunt_ruler.ui.notices import Banner
 from blunt_ruler.ui.snapshot import Snapshot
 
 if TYPE_CHECKING:
     from blunt_ruler.core.types import Progress
     from blunt_ruler.exchange.given_files import Given
+    from blunt_ruler.ui.board.controller import BoardController
     from blunt_ruler.ui.runs.import_dialog import ImportDialog
-    from blunt_ruler.ui.window import MainWindow
 
 
 def _prepare(paths: Sequence[Path]) -> None:
@@ -33,11 +35,19 @@ def _prepare(paths: Sequence[Path]) -> None:
 
 
 class Taking(QObject):
-    """Takes what is dropped on the window, given with the command, or chosen."""
+    """Takes what is dropped on the window, given with the command, or chosen.
 
-    def __init__(self, window: "MainWindow") -> None:
+    Signals:
+        confirmed(): logs are being taken in.
+    """
+
+    confirmed = pyqtSignal()
+
+    def __init__(
+        self, desk: Desk, banner: Banner, board: "Callable[[], BoardController]", window: QWidget
+    ) -> None:
         super().__init__(window)
-        self._window, self._desk = window, window.desk
+        self._desk, self._banner, self._board, self._window = desk, banner, board, window
         self._waiting: tuple[Path, Sequence[Path]] | None = None  # logs, and over which logbook
         self.dialog: ImportDialog | None = None
         self._desk.changed.connect(self._on_changed)
@@ -107,7 +117,7 @@ class Taking(QObject):
             import_module("blunt_ruler.ui.runs.import_dialog")  # it takes its time, here
             return sorted_out(paths)
 
-        failed = self._window.banner.show_error
+        failed = self._banner.show_error
         self._desk.jobs.run("Looking at the files", work, self._show, failed)
 
     def ask_folder(self) -> None:
@@ -118,11 +128,11 @@ class Taking(QObject):
 
     def _show(self, given: "Given") -> None:
         if given.scores:
-            self._window.board.take_scores(given.scores)
+            self._board().take_scores(given.scores)
         for path in given.tables:
-            self._window.board.take_table(path)
+            self._board().take_table(path)
         if given.left:
-            self._window.banner.show_said(given.left)
+            self._banner.show_said(given.left)
         snapshot = self._desk.snapshot
         if not given.logs or snapshot is None:
             return
@@ -133,5 +143,5 @@ class Taking(QObject):
             *(self._desk.remembered_mapping, self._window),
         )
         dialog.confirmed.connect(self._desk.bring_in)
-        dialog.confirmed.connect(lambda *_: self._window.go_to("Board"))
+        dialog.confirmed.connect(lambda *_: self.confirmed.emit())
         dialog.open()

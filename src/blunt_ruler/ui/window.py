@@ -82,7 +82,7 @@ class MainWindow(QMainWindow):
         self._is_drawn = False
         self.current_stop = settings.stop if settings.stop in STOPS else "Board"
         self._types_first = False
-        self.taking = Taking(self)
+        self.taking = Taking(self.desk, self.banner, self._board, self)
         self._lay_out()
         theme.dress(self)
         self._connect()
@@ -103,7 +103,7 @@ class MainWindow(QMainWindow):
             self.settings,
             self.go_to,
             self.taking.import_logs,
-            lambda rig_id, case_id: self.board.type_into(rig_id, case_id),
+            lambda rig_id, case_id: self._board().type_into(rig_id, case_id),
         )
         return {kind.name: kind(hub, self) for kind in CONTROLLERS}
 
@@ -181,6 +181,7 @@ class MainWindow(QMainWindow):
         self.desk.notice_raised.connect(self.banner.show_said)
         self.desk.conflict_raised.connect(self._on_conflict)
         self.desk.rescued.connect(self._on_rescued)
+        self.taking.confirmed.connect(lambda: self.go_to("Board"))
         self.rail.stop_chosen.connect(self.go_to)
         self.rail.head.clicked.connect(self.show_logbook_menu)
         self.welcome.type_requested.connect(self.type_first)
@@ -219,7 +220,7 @@ class MainWindow(QMainWindow):
         self.settings.add_recent(snapshot.path)
         if self._types_first:
             self._types_first = False
-            self.board.begin_typing()
+            self._board().begin_typing()
 
     def go_to(self, name: str) -> None:
         """Show a stop; until a logbook is open every one shows the way in."""
@@ -336,8 +337,7 @@ class MainWindow(QMainWindow):
 
         self.desk.load_history(lambda entries: HistoryDialog(entries, self).open())
 
-    @property
-    def board(self) -> "BoardController":
+    def _board(self) -> "BoardController":
         from blunt_ruler.ui.board.controller import BoardController
 
         board = self.controllers["Board"]
