@@ -56,33 +56,23 @@ def test_one_thread_keeps_the_order(jobs, qtbot):
     assert seen == list(range(20))
 
 
-def test_waiting_cancels_what_listens_and_finishes_the_rest(qtbot):
+def test_closing_cancels_what_listens_finishes_the_rest_and_tells_nobody(qtbot):
     jobs = Jobs(threads=1)
-    finished, cancelled = [], []
+    told, done = [], []
 
     def listens(step):
         while True:
             step("on and on", 0.5)
             time.sleep(0.002)
 
-    jobs.run("listens", listens, finished.append, finished.append, lambda: cancelled.append(1))
-    jobs.run("deaf", lambda _step: "done", finished.append, finished.append)
+    jobs.run("listens", listens, told.append, told.append, lambda: told.append("cancelled"))
+    jobs.run("deaf", lambda _step: done.append("deaf"), told.append, told.append)
     jobs.close()
-    qtbot.waitUntil(lambda: finished == ["done"] and cancelled == [1], timeout=60_000)
-
-
-def test_what_ends_at_the_close_starts_nothing_new(qtbot):
-    jobs = Jobs(threads=1)
-    begun = []
-
-    def more(_result):
-        jobs.run("more", lambda _step: begun.append("more"), begun.append, begun.append)
-
-    jobs.run("last", lambda _step: time.sleep(0.02), more, more)
-    jobs.close()
-    qtbot.wait(60)
-    assert begun == []
-    assert not jobs._running
+    qtbot.waitUntil(lambda: not jobs._running, timeout=60_000)
+    assert (done, told) == (["deaf"], [])
+    jobs.run("late", lambda _step: done.append("late"), told.append, told.append)
+    qtbot.wait(30)
+    assert (done, told) == (["deaf"], [])
 
 
 def test_quick_edits_reach_the_file_in_order_and_closing_loses_none(demo_window, qtbot, settle):

@@ -82,6 +82,16 @@ def test_processes_start_while_many_logs_are_dragged(demo_window, tmp_path, star
     assert len(started) == 3
 
 
+def test_a_window_that_is_closed_shows_nothing_more(demo_window, dressed, logs):
+    """A dialog that came after its end kept the program alive, unseen."""
+    demo_window.taking.import_logs(logs)
+    demo_window.show_history()
+    demo_window.close()
+    dressed.processEvents()
+    assert demo_window.taking.dialog is None
+    assert not [one for one in dressed.topLevelWidgets() if one.isVisible()]
+
+
 def test_a_folder_without_logs_is_said_and_text_is_not_welcome(demo_window, settle, tmp_path):
     (tmp_path / "a.png").write_text("x")
     demo_window.taking.take_dropped([QUrl.fromLocalFile(str(tmp_path))])

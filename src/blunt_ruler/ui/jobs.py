@@ -101,15 +101,15 @@ class Jobs(QObject):
     ) -> Job:
         """Start some work; exactly one of the callbacks is called, on the interface thread.
 
-        Once closed nothing is started and none is called.
+        Once closed nothing is started and none is called: who asked is no longer on screen.
         """
         job = Job(words)
         if self._closed:
             return job
-        job.finished.connect(finished)
-        job.failed.connect(failed)
+        job.finished.connect(lambda result: None if self._closed else finished(result))
+        job.failed.connect(lambda error: None if self._closed else failed(error))
         if cancelled is not None:
-            job.cancelled.connect(cancelled)
+            job.cancelled.connect(lambda: None if self._closed else cancelled())
         job.ended.connect(lambda: self._running.discard(job))
         self._running.add(job)
         self.started.emit(job)
@@ -122,10 +122,7 @@ class Jobs(QObject):
             job.cancel()
 
     def close(self) -> None:
-        """Cancel what can be cancelled and wait for the rest; nothing is started any more.
-
-        What ends now still tells its callbacks, and they may wish for more work.
-        """
+        """Cancel what can be cancelled and wait for the rest; nothing is begun or told any more."""
         self._closed = True
         self.cancel_all()
         self._pool.waitForDone()
