@@ -15,6 +15,8 @@ for _name in ("DATA", "CONFIG", "DOCUMENTS"):
 
 import pytest
 from hypothesis import settings
+from xdist.remote import Producer
+from xdist.scheduler import LoadFileScheduling
 
 # Generated cases are few and the same in every run; a failure found here is found by everyone.
 settings.register_profile("suite", max_examples=60, deadline=None, derandomize=True)
@@ -28,6 +30,19 @@ def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item
     for item in items:
         if item.get_closest_marker("deep"):
             item.add_marker(pytest.mark.skip(reason="long: make test-deep"))
+
+
+def pytest_xdist_make_scheduler(config: pytest.Config, log: Producer) -> LoadFileScheduling:
+    """A file goes to one worker whole, and all that ask one bench for its rates go to the same:
+    what it played is played once.
+    """
+
+    class ByBench(LoadFileScheduling):  # type: ignore[misc]
+        def _split_scope(self, nodeid: str) -> str:
+            file = super()._split_scope(nodeid)
+            return "limits" if "/limits/" in file else file
+
+    return ByBench(config, log)
 
 
 @pytest.fixture(autouse=True)

@@ -60,34 +60,32 @@ def everything(demo_window, settle):
     return demo_window
 
 
-def test_every_control_says_what_it_is(everything):
-    silent = [
-        f"{name}: {type(one).__name__} in {type(one.parentWidget()).__name__}"
-        for name in STOPS
-        for one in controls(stop(everything, name))
-        if not name_of(one).strip()
-    ]
-    assert silent == []
-
-
 def is_one_of_a_row(one):
     """Of buttons that choose one of several, Tab reaches the chosen and arrows the others."""
     group = one.group() if isinstance(one, QAbstractButton) else None
     return group is not None and group.exclusive()
 
 
-def test_every_control_can_be_reached_by_key(everything):
+def test_every_control_says_what_it_is_and_is_reached_by_key(everything):
     for name in STOPS:
         everything.go_to(name)
+        view = stop(everything, name)
+        assert view.accessibleName() == name
+        assert view.blunt.accessibleDescription() == view.blunt.text() != ""
+        silent = [
+            f"{type(one).__name__} in {type(one.parentWidget()).__name__}"
+            for one in controls(view)
+            if not name_of(one).strip()
+        ]
         out_of_reach = [
             name_of(one)
-            for one in controls(stop(everything, name))
+            for one in controls(view)
             if one.isVisible()
             and one.isEnabled()
             and not one.focusPolicy() & Qt.FocusPolicy.TabFocus
             and not is_one_of_a_row(one)
         ]
-        assert out_of_reach == [], name
+        assert (name, silent, out_of_reach) == (name, [], [])
 
 
 @pytest.mark.deep
@@ -101,13 +99,6 @@ def test_names_do_not_stand_twice_on_one_page(everything):
             if one.isVisible() and isinstance(one, QLineEdit | QComboBox) and one.accessibleName()
         ]
         assert {words for words in heard if heard.count(words) > 1} == set(), name
-
-
-def test_every_view_is_named_and_has_its_sentence(everything):
-    for name in STOPS:
-        view = stop(everything, name)
-        assert view.accessibleName() == name
-        assert view.blunt.accessibleDescription() == view.blunt.text() != ""
 
 
 @pytest.mark.deep
