@@ -40,7 +40,7 @@ def test_metrics_gives_every_figure_of_every_log(as_json, log):
 def test_a_folder_stands_for_its_logs(run, log):
     (log.parent / "picture.png").write_text("x")
     code, out, err = run("metrics", log.parent)
-    assert (code, err) == (0, "1 other file beside them: no logs by their endings.\n")
+    assert (code, err) == (0, "1 other file in the folder was left: it does not end as logs do.\n")
     assert out.startswith(f"{log}: average")
     empty = log.parent / "empty"
     empty.mkdir()

@@ -31,7 +31,9 @@ def test_a_folder_stands_for_its_logs_and_those_below_by_name(bench):
         *("tower/coast 1.csv", "tower/coast 2.CSV"),
     ]
     assert left == 3
-    assert files_in([bench]).left_words == "3 other files beside them: no logs by their endings."
+    assert files_in([bench]).left_words == (
+        "3 other files in the folder were left: they do not end as logs do."
+    )
 
 
 def test_what_was_given_itself_is_taken_whatever_it_is_called_and_as_often(bench):

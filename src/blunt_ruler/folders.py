@@ -30,8 +30,9 @@ class Found(NamedTuple):
     @property
     def left_words(self) -> str:
         """What is left, in a sentence; blank for nothing."""
-        others = count_text(self.left, "other file")
-        return f"{others} beside them: no logs by their endings." if self.left else ""
+        were, do = ("was", "it does") if self.left == 1 else ("were", "they do")
+        others = f"{count_text(self.left, 'other file')} in the folder {were} left"
+        return f"{others}: {do} not end as logs do." if self.left else ""
 
 
 def is_log_name(name: str) -> bool:

@@ -189,8 +189,8 @@ class Welcome(QWidget):
             (
                 "2",
                 "Drop your logs",
-                "Frame logs, overlay logs, a table of results: anywhere on this window, or choose "
-                "them.",
+                "Frame logs, overlay logs, a table of results, or a folder of them: anywhere on "
+                "this window, or choose them.",
                 _trace,
                 self.logs_requested,
             ),
