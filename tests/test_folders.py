@@ -6,7 +6,7 @@ import sys
 import pytest
 
 from blunt_ruler import folders
-from blunt_ruler.folders import BadFolder, about_how_many, files_in, names_of
+from blunt_ruler.folders import BadFolder, about_how_many, files_in, told_apart, words_of
 
 
 @pytest.fixture
@@ -85,12 +85,14 @@ def test_a_folder_that_goes_meanwhile_is_said(bench, monkeypatch):
 
 def test_names_are_told_apart_by_folders_where_there_are_several(bench):
     files = files_in([bench]).files
-    assert names_of(files) == (
+    apart = told_apart(files)
+    assert apart == tuple(path.relative_to(bench) for path in files)
+    assert [words_of(one) for one in apart] == [
         *("cable coast 1", "cable deep x"),
         *("tower coast 1", "tower coast 2"),
-    )
-    assert names_of(files[2:]) == ("coast 1", "coast 2")
-    assert names_of([]) == ()
+    ]
+    assert [str(one) for one in told_apart(files[2:])] == ["coast 1.csv", "coast 2.CSV"]
+    assert told_apart([]) == ()
 
 
 def test_how_many_are_given_is_counted_without_looking_at_them(bench):

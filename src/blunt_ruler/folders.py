@@ -88,19 +88,18 @@ def _below(folder: Path) -> list[Path]:
     return found
 
 
-def names_of(paths: Sequence[Path]) -> tuple[str, ...]:
-    """What tells files apart by name: with their folders, where they lie in several."""
+def told_apart(paths: Sequence[Path]) -> tuple[Path, ...]:
+    """The names of files, with as much of their folders as tells them apart."""
     folders = {os.path.dirname(os.path.abspath(path)) for path in paths}  # noqa: PTH100, PTH120 (thousands)
     if len(folders) < 2:
-        return tuple(map(_stem, paths))
+        return tuple(Path(path.name) for path in paths)
     above = os.path.commonpath(folders)
-    own = (path.absolute().relative_to(above) for path in paths)
-    return tuple(" ".join((*one.parent.parts, _stem(one))) for one in own)
+    return tuple(path.absolute().relative_to(above) for path in paths)
 
 
-def _stem(path: Path) -> str:
-    """The name of a file without its endings."""
-    return path.name.removesuffix(".gz").rsplit(".", 1)[0]
+def words_of(path: Path) -> str:
+    """A file's name with its folders and without its endings, as words."""
+    return " ".join((*path.parent.parts, path.name.removesuffix(".gz").rsplit(".", 1)[0]))
 
 
 def about_how_many(paths: Iterable[Path]) -> int:

@@ -51,6 +51,7 @@ def test_a_dropped_folder_is_looked_at_by_rigs(demo_window, qtbot, settle, logs,
     dialog = demo_window.taking.dialog
     qtbot.waitUntil(lambda: not dialog._progress, timeout=60_000)
     assert [file.rig for file in dialog._files] == ["cable", "Sluice Marram 12", "tower"]
+    assert dialog.rows.index(0, 0).data() == "cable/tidewrack.csv"
     assert demo_window.banner.words.text().startswith("1 other file in the folder was left")
     dialog.reject()
 

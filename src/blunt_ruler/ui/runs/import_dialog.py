@@ -32,7 +32,7 @@ from blunt_ruler.core.types import Progress
 from blunt_ruler.exchange.frame_logs import LogReading, arrival_of, bad_rows_text
 from blunt_ruler.exchange.log_figures import Taken, read_each, read_with_figures
 from blunt_ruler.exchange.log_words import LogMapping
-from blunt_ruler.folders import names_of
+from blunt_ruler.folders import told_apart, words_of
 from blunt_ruler.processes import CHUNK, FEWEST, end_ahead, pool_of
 from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.layouts import beside, stacked
@@ -78,7 +78,9 @@ class ImportDialog(QDialog):
         cases = [contents.case_label(case) for case in contents.cases] if contents else []
         rigs = [rig.name for rig in contents.rigs.values()] if contents else []
         self._names = {RIG: rigs, ROLE: [str(role) for role in Role], CASE: cases}
-        self._files = [LogRow(path) for path in paths]
+        self._files = [
+            LogRow(path, one) for path, one in zip(paths, told_apart(paths), strict=True)
+        ]
         self.rows = LogRows(self._files, self._school)
         self._place_all()
         self._jobs = Jobs(threads=2 * CORES, parent=self)
@@ -148,7 +150,7 @@ class ImportDialog(QDialog):
 
     def _place_all(self) -> None:
         """Propose a rig and a case for every log from the names of the files."""
-        names = names_of([file.path for file in self._files])
+        names = [words_of(file.shown) for file in self._files]
         for file, name, (rig, title) in zip(self._files, names, propose_names(names), strict=True):
             file.rig = known_name(name, self._names[RIG]) or rig
             file.case = known_name(name, self._names[CASE]) or title
@@ -213,7 +215,7 @@ class ImportDialog(QDialog):
                 return
             file.reading = file.figures = None
             fixable = isinstance(one, UserFixable)
-            file.error = str(one) if fixable else f"{file.path.name}: a fault: {one!r}"
+            file.error = str(one) if fixable else f"{file.shown}: a fault: {one!r}"
 
         def done(taken: list[Taken]) -> None:
             for row, one in zip(rows, taken, strict=True):
@@ -227,7 +229,7 @@ class ImportDialog(QDialog):
 
         def cancelled() -> None:
             for row in rows:
-                name = self._files[row].path.name
+                name = self._files[row].shown
                 self._files[row].error = f"{name}: not read, because reading was stopped."
             self._after(rows)
 
@@ -276,7 +278,7 @@ class ImportDialog(QDialog):
     def _show_file(self, row: int) -> None:
         if 0 <= row < len(self._files):
             file = self._files[row]
-            self.preview.show_log(file.path.name, file.reading, file.figures, file.error)
+            self.preview.show_log(str(file.shown), file.reading, file.figures, file.error)
 
     def _on_mapping_chosen(self, mapping: LogMapping) -> None:
         row = self.table.currentIndex().row()
@@ -322,7 +324,7 @@ class ImportDialog(QDialog):
             said = bad_rows_text(with_bad[0].bad_rows, with_bad[0].usable)
             return f"{with_bad[0].path.name}: {said}. Mend the log, or use the rows that can be."
         for row in ready:
-            name = self._files[row].path.name
+            name = self._files[row].shown
             reading = self._files[row].reading
             if reading is not None and reading.asks:
                 return f"{name} can be read in two ways: choose one beside its rows."

@@ -44,9 +44,12 @@ ROW_HEIGHT = 36
 
 @dataclass(slots=True)
 class LogRow:
-    """One log, where it belongs, and `chosen`, what the reviewer chose over what was found."""
+    """One log, the name it is shown by, where it belongs, and `chosen`, what the reviewer chose
+    over what was found.
+    """
 
     path: Path
+    shown: Path
     rig: str = ""
     role: str = str(Role.TESTED)
     case: str = ""
@@ -93,7 +96,7 @@ class LogRows(QAbstractTableModel):
         if column in PLACES:
             return str(getattr(one, PLACES[column]))
         if column == LOG:
-            return one.error or one.path.name
+            return one.error or str(one.shown)
         if column == LOW:
             return fps_text(one.figures.low_1.by(self._school) if one.figures else None)
         return fps_text(one.reading.average_fps if one.reading else None)
@@ -108,7 +111,7 @@ class LogRows(QAbstractTableModel):
             case Qt.ItemDataRole.TextAlignmentRole if column in (AVERAGE, LOW):
                 return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
             case Qt.ItemDataRole.AccessibleTextRole:
-                words = f"{COLUMNS[column]} of {self.rows[row].path.name}"
+                words = f"{COLUMNS[column]} of {self.rows[row].shown}"
                 return f"{words}: {self.text(row, column)}" if column != LOG else None
         return None
 
