@@ -196,7 +196,7 @@ MUTATIONS = [
         "limits",
     ),
     Mutation("limits/split.py", "middle - half, middle + half", "middle, middle", "limits"),
-    Mutation("limits/whatif.py", "np.where(over, middle, low)", "low", "limits"),
+    Mutation("limits/whatif.py", "np.where(is_over, middle, low)", "low", "limits"),
     Mutation("limits/whatif.py", "(high - low) * above", "(high - low)", "limits"),
     Mutation("limits/solve.py", "] += np.linalg.inv(blocks)", "] += 0.0", "limits"),
     Mutation("plan/passes_taken.py", " and run.id not in gone", "", "core/plan"),

@@ -2,7 +2,7 @@
 more.
 """
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -173,23 +173,14 @@ def _ceilings(
     def rates(speeds: FloatArray) -> FloatArray:
         return log_rate(fit.x, replace(own, card_factor=speeds[group]))
 
-    low, high = np.full(len(groups), np.log(0.02)), np.full(len(groups), np.log(50.0))
-
-    def pays(log_speeds: FloatArray) -> FloatArray:
-        """By how much what more card gives is over what it must."""
-        speeds = np.exp(log_speeds)
+    def pays(speeds: FloatArray) -> FloatArray:
+        """By how much what more card gives is over what it must: less for a faster one."""
         more = rates(speeds * MORE_CARD) - rates(speeds)
         return np.expm1(np.bincount(group, more) / np.bincount(group)) - PAYS
 
-    for _ in range(HALVINGS):  # what more card gives only falls as the card gets faster
-        middle = (low + high) / 2.0
-        over = pays(middle) > 0.0
-        low, high = np.where(over, middle, low), np.where(over, high, middle)
-    # So near it is straight; where it always pays, or never, an end of the range is told.
-    above, below = np.maximum(pays(low), 0.0), np.maximum(-pays(high), 0.0)
-    ends = low + (high - low) * above / np.maximum(above + below, 1e-300)
     cards = card_speeds(fit)
-    for ((host, link), size), speed in zip(groups, np.exp(ends), strict=True):
+    speeds = _where_it_ends(pays, np.full(len(groups), 0.02), np.full(len(groups), 50.0))
+    for ((host, link), size), speed in zip(groups, speeds, strict=True):
         there = {card: own for card, own in cards.items() if card in on_link[link]}
         yield Ceiling(
             host,
@@ -201,6 +192,22 @@ def _ceilings(
         )
 
 
+def _where_it_ends(
+    over: Callable[[FloatArray], FloatArray], low: FloatArray, high: FloatArray
+) -> FloatArray:
+    """Where what only falls from `low` to `high` comes to 0, shape (n,); an end of the range where
+    it does not.
+    """
+    low, high = np.log(low), np.log(high)
+    for _ in range(HALVINGS):
+        middle = (low + high) / 2.0
+        is_over = over(np.exp(middle)) > 0.0
+        low, high = np.where(is_over, middle, low), np.where(is_over, high, middle)
+    # So near it is straight.
+    above, below = np.maximum(over(np.exp(low)), 0.0), np.maximum(-over(np.exp(high)), 0.0)
+    return np.asarray(np.exp(low + (high - low) * above / np.maximum(above + below, 1e-300)))
+
+
 def narrowest_link(fit: Fit, host: str, card: str, megapixels: float) -> float | None:
     """GB/s of the narrowest link that costs a card under 5 % over the families of the data."""
     found: dict[str, Cell] = {}
@@ -209,19 +216,17 @@ def narrowest_link(fit: Fit, host: str, card: str, megapixels: float) -> float |
         found.setdefault(cell.family, wide)
     if not found:
         return None
-    cells = list(found.values())
+    asked = [replace(cell, link=ASKED) for cell in found.values()]
+    widest = FittedLink(ASKED, WIDEST_GB_PER_S, ASKED_SPREAD, SLOT_LATENCY_MS)
+    places = fit.places_for(asked, {ASKED: widest})
+    best = log_rate(fit.x, places)
 
-    def rates(gb_per_s: float) -> FloatArray:
-        links = {ASKED: FittedLink(ASKED, gb_per_s, ASKED_SPREAD, 0.02)}
-        return log_rate(fit.x, fit.places_for([replace(c, link=ASKED) for c in cells], links))
+    def costs(gb_per_s: FloatArray) -> FloatArray:
+        """By how much what a link costs is over what it may: less for a wider one."""
+        there = replace(places, bandwidth=np.full(best.size, np.log(gb_per_s[0])))
+        return -np.expm1([np.mean(log_rate(fit.x, there) - best)]) - COSTS
 
-    best = rates(WIDEST_GB_PER_S)
-    low, high = np.log(0.1), np.log(WIDEST_GB_PER_S)
-    for _ in range(30):
-        middle = float((low + high) / 2.0)
-        cost = 1.0 - float(np.exp(np.mean(rates(float(np.exp(middle))) - best)))
-        low, high = (low, middle) if cost < COSTS else (middle, high)
-    return float(np.exp(high))
+    return float(_where_it_ends(costs, np.array([0.1]), np.array([WIDEST_GB_PER_S]))[0])
 
 
 def slot_gain(fit: Fit, cells: Sequence[Cell]) -> tuple[float, float]:
