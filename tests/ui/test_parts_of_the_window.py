@@ -3,6 +3,7 @@
 import re
 import subprocess
 import sys
+import threading
 import time
 from pathlib import Path
 
@@ -18,7 +19,7 @@ from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.records.records import Review, ReviewRig, Role
 from blunt_ruler.core.rigs.links import ladder_or_why
 from blunt_ruler.logbook import Logbook
-from blunt_ruler.ui import theme
+from blunt_ruler.ui import app, theme
 from blunt_ruler.ui.bench.ladder_page import LadderDrawing, RigLadder
 from blunt_ruler.ui.board.ruler import Ruler
 from blunt_ruler.ui.jobs import Jobs
@@ -197,6 +198,26 @@ def test_nothing_reaches_past_its_view(demo_window, settle, name, size):
     assert shown
     for item in shown:
         assert item.geometry().right() <= right
+
+
+def test_the_other_stops_are_brought_in_while_nobody_waits(demo_window, settle, monkeypatch):
+    brought, done, main = [], [], threading.current_thread()
+
+    def note(name):
+        brought.append((name, threading.current_thread() is main))
+
+    monkeypatch.setattr(app, "import_module", note)
+    app.bring_in_ahead(demo_window, lambda: done.append(1))
+    settle(demo_window)
+    assert done == [1]
+    names = {name for name, _ in brought}
+    assert names >= {f"blunt_ruler.ui.{stop}.view" for stop in ("bench", "runs", "worth")}
+    assert not any(on_screen for _, on_screen in brought)
+    monkeypatch.setattr(app, "import_module", lambda name: 1 / 0)
+    app.bring_in_ahead(demo_window, lambda: done.append(2))
+    settle(demo_window)
+    assert done == [1, 2]
+    assert "ZeroDivisionError" in demo_window.banner.words.text()
 
 
 def run_window(tmp_path, *words, **env):

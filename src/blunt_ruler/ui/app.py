@@ -3,22 +3,29 @@
 import gc
 import signal
 import sys
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from importlib import import_module
 from pathlib import Path
+from pkgutil import walk_packages
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QTimer
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
-from blunt_ruler import diary
+from blunt_ruler import diary, ui
 from blunt_ruler.files import shipped
 from blunt_ruler.ui import settings as remembered
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.faults import Faults
 from blunt_ruler.ui.focus_ring import FocusRing
 from blunt_ruler.ui.given import logbook_among
+from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.window import MainWindow
+
+if TYPE_CHECKING:
+    from blunt_ruler.core.types import Progress
 
 GARBAGE_AFTER = (10_000, 20, 20)  # objects of each generation
 PICTURE_AFTER_MS = 1500  # the logbook is read and drawn by then
@@ -47,6 +54,19 @@ class SpareSearches(QObject):
         if settled and snapshot.path not in self._known:
             self._known.add(snapshot.path)
             gc.freeze()
+
+
+def bring_in_ahead(window: MainWindow, done: Callable[[], None]) -> None:
+    """Import what the stops that were not looked at yet will need, while nobody waits for it."""
+
+    def work(step: "Progress") -> None:
+        for module in walk_packages(ui.__path__, f"{ui.__name__}."):
+            step(module.name, 0.0)
+            import_module(module.name)
+
+    jobs = Jobs(threads=1, parent=window)
+    job = jobs.run("Bringing in", work, lambda _nothing: None, window.banner.show_error)
+    job.ended.connect(done)
 
 
 def make_app(arguments: list[str]) -> QApplication:
@@ -108,7 +128,7 @@ def _run_app(
     if quit_after_s is not None:
         QTimer.singleShot(max(round(quit_after_s * 1000), 1), window.close)
     spare = SpareSearches(window)
-    QTimer.singleShot(STARTED_AFTER_MS, spare.begin)
+    QTimer.singleShot(STARTED_AFTER_MS, lambda: bring_in_ahead(window, spare.begin))
     # Python sees Ctrl+C only when the event loop lets it run now and then.
     signal.signal(signal.SIGINT, lambda *_: window.close())
     beat = QTimer()
