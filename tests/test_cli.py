@@ -42,6 +42,10 @@ def test_a_folder_stands_for_its_logs(run, log):
     code, out, err = run("metrics", log.parent)
     assert (code, err) == (0, "1 other file in the folder was left: it does not end as logs do.\n")
     assert out.startswith(f"{log}: average")
+    (log.parent / "words.txt").write_text("no log")
+    code, out, err = run("metrics", log.parent)
+    assert (code, out, err.count("\n")) == (2, "", 1), "one line for bad input"
+    (log.parent / "words.txt").unlink()
     empty = log.parent / "empty"
     empty.mkdir()
     code, _, err = run("import", log.parent / "b.blunt", empty, "--rig", "A", "--case", "T")

@@ -41,7 +41,8 @@ def check(
         names = {run.id: run.id for run in contents.runs.values()}
         key = "run"
     else:
-        checked = _check_logs(logs_in(files), refresh)
+        with logs_in(files) as logs:
+            checked = _check_logs(logs, refresh)
         names = {run.id: run.id for run in checked.runs}
         key = "file"
     found: list[dict[str, Any]] = [

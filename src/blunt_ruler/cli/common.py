@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import json
 import sys
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
@@ -33,12 +34,15 @@ class BadOption(UserFixable):
     """An option that cannot be used as given."""
 
 
-def logs_in(given: Sequence[Path]) -> tuple[Path, ...]:
-    """Logs as they were given, and those of folders; says how many files of these are none."""
+@contextmanager
+def logs_in(given: Sequence[Path]) -> Iterator[tuple[Path, ...]]:
+    """Logs as they were given, and those of folders; where all goes well it is said at the end how
+    many files of these are none.
+    """
     found = files_in(given)
+    yield found.files
     if found.left:
         print(found.left_words, file=sys.stderr)
-    return found.files
 
 
 def print_json(value: Any) -> None:

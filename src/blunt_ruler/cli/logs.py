@@ -57,7 +57,8 @@ def metrics(
         to_s=to_s,
         skip_bad_rows=skip_bad_rows,
     )
-    results = _of_each(one, logs_in(logs))
+    with logs_in(logs) as files:
+        results = _of_each(one, files)
     if as_json:
         print_json(results)
         return
@@ -214,12 +215,13 @@ def import_command(
     _check_names(("--rig", rig), ("--review", review or "x"))
     read = partial(read_sure, column=column, unit=_unit(unit), skip_bad_rows=skip_bad_rows)
     one = partial(_arriving, read=read, rig=rig, named=named, role=role)
-    arrivals = _of_each(one, logs_in(logs))
-    with _opened(logbook) as book:
-        contents = book.contents()
-        chosen = _named_review(contents, review)
-        edit = bring_in(book, contents, chosen, arrivals, lambda: uuid.uuid4().hex)
-        book.commit(edit.label, edit.put)
+    with logs_in(logs) as files:
+        arrivals = _of_each(one, files)
+        with _opened(logbook) as book:
+            contents = book.contents()
+            chosen = _named_review(contents, review)
+            edit = bring_in(book, contents, chosen, arrivals, lambda: uuid.uuid4().hex)
+            book.commit(edit.label, edit.put)
     print(f"{len(arrivals)} runs of {named.label} on {rig} are in {logbook}")
 
 
