@@ -1,5 +1,7 @@
 """Reviews from the first click: always one; new, rename, duplicate, delete, all undoable."""
 
+import threading
+
 import pytest
 from PyQt6.QtCore import Qt
 from reach import stop
@@ -170,3 +172,22 @@ def test_undone_to_its_very_beginning_a_logbook_still_has_a_review(
     settle(window)
     assert len(window.desk.snapshot.contents.runs) == 1
     assert window.desk.snapshot.review is not None
+
+
+def test_a_review_that_is_chosen_stays_chosen_whatever_comes_late(demo_window, settle):
+    """An analysis of the review before, or the end of an edit of it, came between and took the
+    choice back.
+    """
+    desk, go_on = demo_window.desk, threading.Event()
+    one, other = desk.snapshot.contents.reviews
+    assert desk.snapshot.review.id == one
+    desk.edit("slow", lambda *_: go_on.wait(60) and {})
+    desk.choose_review(other)
+    desk._show(desk.snapshot)  # as an analysis does that comes now
+    desk.edit("more", lambda *_: {})
+    go_on.set()
+    settle(demo_window)
+    assert desk.snapshot.review.id == other
+    desk.edit("more", lambda *_: {})
+    settle(demo_window)
+    assert desk.snapshot.review.id == other

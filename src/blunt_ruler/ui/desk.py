@@ -72,7 +72,7 @@ class Desk(QObject):
         self._settled: Analysis | None = None  # the last whole one: what reads the same stays
         self._analysing: Job | None = None
         self._next: Callable[[], Job] | None = None  # what is begun when the window has drawn
-        self._review_id: str | None = None
+        self._review_id: str | None = None  # the desk's thread turns to it, in the order of edits
         self._closing = False
         self._looking: Job | None = None
         self._look = QTimer(self)
@@ -116,6 +116,7 @@ class Desk(QObject):
             if self._shared is not None:
                 self._shared.close()
             self._shared = shared
+            self._turn_to(snapshot.review.id if snapshot.review else None)
             return snapshot
 
         def done(snapshot: Snapshot) -> None:
@@ -215,12 +216,20 @@ class Desk(QObject):
         self.edit(words, made)
 
     def edit(
-        self, words: str, make: Make, notice: str | None = None, seen: int | None = None
+        self,
+        words: str,
+        make: Make,
+        notice: str | None = None,
+        seen: int | None = None,
+        then: Callable[[], None] = lambda: None,
     ) -> None:
-        """Write what `make` makes out of the latest contents, on the desk's thread."""
+        """Write what `make` makes out of the latest contents, on the desk's thread; `then` follows
+        there when it is written.
+        """
 
         def work(_step: Progress) -> Snapshot:
             self._open_book().edit(make, seen)
+            then()
             return self._now()
 
         def done(snapshot: Snapshot) -> None:
@@ -245,9 +254,9 @@ class Desk(QObject):
 
         self.jobs.run(words, work, done, failed)
 
-    def refresh(self) -> None:
+    def refresh(self, then: Callable[[], None] = lambda: None) -> None:
         """Show what is there now."""
-        self.edit("Looking again", lambda _book, _contents: {})
+        self.edit("Looking again", lambda _book, _contents: {}, then=then)
 
     def trim(self, run: Run, trim: Trim | None) -> None:
         """Keep a part of a run's trace, or all of it for None; the trace itself stays whole."""
@@ -317,13 +326,16 @@ class Desk(QObject):
 
     def apply_to_review(self, edit: Edit, review_id: str | None) -> None:
         """Apply an edit of reviews and show another review than the present one."""
-        self._review_id = review_id
-        self.edit(edit.label, lambda _book, _contents: edit, edit.notice)
+        turn = partial(self._turn_to, review_id)
+        self.edit(edit.label, lambda _book, _contents: edit, edit.notice, then=turn)
 
     def choose_review(self, review_id: str) -> None:
         """Show another review of the logbook."""
+        self.refresh(partial(self._turn_to, review_id))
+
+    def _turn_to(self, review_id: str | None) -> None:
+        """Edits are of another review from now on; on the desk's thread."""
         self._review_id = review_id
-        self.refresh()
 
     # Reading
 
@@ -365,7 +377,9 @@ class Desk(QObject):
 
     def _now(self) -> Snapshot:
         """What lies on the desk now; on the desk's thread."""
-        return self._take_snapshot(self._open_book(), self._review_id, self._settled)
+        snapshot = self._take_snapshot(self._open_book(), self._review_id, self._settled)
+        self._turn_to(snapshot.review.id if snapshot.review else None)
+        return snapshot
 
     def _take_snapshot(
         self, shared: SharedBook, review_id: str | None, before: Analysis | None
@@ -394,7 +408,6 @@ class Desk(QObject):
         if self._closing:
             return
         self.snapshot = snapshot
-        self._review_id = snapshot.review.id if snapshot.review else None
         self._next = None
         if self._analysing is not None:
             self._analysing.cancel()
