@@ -213,6 +213,7 @@ def test_the_other_stops_are_brought_in_while_nobody_waits(demo_window, settle, 
     names = {name for name, _ in brought}
     assert names >= {f"blunt_ruler.ui.{stop}.view" for stop in ("bench", "runs", "worth")}
     assert not any(on_screen for _, on_screen in brought)
+    assert "blunt_ruler.ui.runs.import_dialog" not in names
     monkeypatch.setattr(app, "import_module", lambda name: 1 / 0)
     app.bring_in_ahead(demo_window, lambda: done.append(2))
     settle(demo_window)

@@ -57,12 +57,15 @@ class SpareSearches(QObject):
 
 
 def bring_in_ahead(window: MainWindow, done: Callable[[], None]) -> None:
-    """Import what the stops that were not looked at yet will need, while nobody waits for it."""
+    """Import what stops and pages that were not looked at yet will need, while nobody waits for it;
+    what dialogs need takes much room, and comes when they are asked for.
+    """
 
     def work(step: "Progress") -> None:
         for module in walk_packages(ui.__path__, f"{ui.__name__}."):
-            step(module.name, 0.0)
-            import_module(module.name)
+            if module.name.endswith((".view", "page", "pages")):
+                step(module.name, 0.0)
+                import_module(module.name)
 
     jobs = Jobs(threads=1, parent=window)
     job = jobs.run("Bringing in", work, lambda _nothing: None, window.banner.show_error)
