@@ -95,5 +95,7 @@ def test_names_are_told_apart_by_folders_where_there_are_several(bench):
     assert told_apart([]) == ()
 
 
-def test_how_many_are_given_is_counted_without_looking_at_them(bench):
+def test_how_many_are_given_is_counted_without_looking_at_them(bench, monkeypatch):
     assert about_how_many([bench / "tower", bench / "notes.png", bench / "not there"]) == 4
+    monkeypatch.setattr(folders, "ENOUGH", 1)
+    assert about_how_many([bench / "tower", bench / "notes.png"]) == 2

@@ -70,7 +70,7 @@ def test_a_folder_is_chosen_by_the_keyboard(demo_window, qtbot, logs, monkeypatc
     dialog.reject()
 
 
-def test_processes_start_while_many_logs_are_dragged(demo_window, tmp_path, started):
+def test_processes_start_while_many_logs_are_dragged(demo_window, tmp_path, settle, started):
     for number in range(processes.FEWEST):
         (tmp_path / f"{number}.csv").write_text("x")
     drag(demo_window, mime(tmp_path))
@@ -81,6 +81,12 @@ def test_processes_start_while_many_logs_are_dragged(demo_window, tmp_path, star
     assert started[1:] == ["ended"]
     drag(demo_window, mime(*tmp_path.iterdir()))
     assert len(started) == 3
+    for path in tmp_path.iterdir():
+        path.rename(path.with_suffix(".png"))
+    demo_window.taking.take_dropped([QUrl.fromLocalFile(str(tmp_path))])
+    settle(demo_window)
+    assert "there is no log in it" in demo_window.banner.words.text()
+    assert started[3:] == ["ended"], "there was nothing to read"
 
 
 def test_a_window_that_is_closed_shows_nothing_more(demo_window, dressed, logs):

@@ -62,7 +62,7 @@ class Taking(QObject):
             _prepare([Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()])
 
     def on_leave(self) -> None:
-        """Nothing was meant."""
+        """Nothing is to be read: the processes that were started for it end."""
         from blunt_ruler.processes import end_ahead
 
         end_ahead()
@@ -117,7 +117,10 @@ class Taking(QObject):
             import_module("blunt_ruler.ui.runs.import_dialog")  # it takes its time, here
             return sorted_out(paths)
 
-        failed = self._banner.show_error
+        def failed(error: Exception) -> None:
+            self.on_leave()
+            self._banner.show_error(error)
+
         self._desk.jobs.run("Looking at the files", work, self._show, failed)
 
     def ask_folder(self) -> None:
@@ -135,6 +138,7 @@ class Taking(QObject):
             self._banner.show_said(given.left)
         snapshot = self._desk.snapshot
         if not given.logs or snapshot is None:
+            self.on_leave()
             return
         from blunt_ruler.ui.runs.import_dialog import ImportDialog
 
