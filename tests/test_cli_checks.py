@@ -1,10 +1,13 @@
 """`check` and `simulate` from the command line."""
 
 import json
+import os
 from pathlib import Path
 
 import numpy as np
 import pytest
+
+from blunt_ruler.logbook import Logbook
 
 
 @pytest.fixture
@@ -94,6 +97,24 @@ def test_an_imported_log_is_read_for_the_checks(run, as_json, played, tmp_path):
     assert (code, err) == (0, "")
     assert [one["check"] for one in as_json("check", book)] == ["frame_cap"]
     assert json.dumps(as_json("check", book))
+
+
+def test_a_name_that_is_no_text_keeps_no_log_out(as_json, run, tmp_path):
+    rows = "\n".join(
+        f"{one:.4f}" for one in 16 * np.exp(np.random.default_rng(4).normal(0, 0.1, 900))
+    )
+    (tmp_path / "logs").mkdir()
+    for name in (b"a\xff.csv", b"b.csv"):
+        with open(os.fsencode(tmp_path / "logs") + b"/" + name, "w") as file:  # noqa: PTH123
+            file.write(f"frame time ms\n{rows}")
+    found = [one for one in as_json("check", tmp_path / "logs") if one["check"] == "same_trace"]
+    assert [Path(one["file"]).name for one in found] == ["b.csv"]
+    assert "the one of a\ufffd.csv" in found[0]["says"]
+    book = tmp_path / "b.blunt"
+    assert run("import", book, tmp_path / "logs", "--rig", "A", "--case", "T")[0] == 0
+    with Logbook.open(book) as opened:
+        files = {one.origin.file for one in opened.contents().runs.values()}
+    assert files == {"a\ufffd.csv", "b.csv"}
 
 
 def test_one_log_given_twice_is_the_same_byte_for_byte(as_json, tmp_path):

@@ -50,6 +50,13 @@ def test_a_folder_without_logs_says_what_they_end_in(tmp_path):
         files_in([tmp_path])
 
 
+def test_pipes_and_links_that_lead_nowhere_are_left(bench):
+    os.mkfifo(bench / "pipe.csv")
+    (bench / "gone.csv").symlink_to(bench / "not there")
+    assert len(files_in([bench]).files) == 4
+    assert files_in([bench]).left == 5
+
+
 def test_a_whole_disk_is_not_read_through(bench, monkeypatch):
     monkeypatch.setattr(folders, "MOST_FILES", 4)
     with pytest.raises(BadFolder, match="over 4 files"):

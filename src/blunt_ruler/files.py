@@ -36,6 +36,11 @@ def shipped(*names: str) -> Path:
     return Path(__file__).parent.joinpath(*names)
 
 
+def as_text(path: Path | str) -> str:
+    """A file's name as text that can be kept and printed: bytes that are none are marked."""
+    return os.fsencode(path).decode("utf-8", "replace")
+
+
 class CannotWrite(UserFixable):
     """A file or folder that cannot be written to."""
 

@@ -56,7 +56,8 @@ def files_in(paths: Iterable[Path], endings: tuple[str, ...] = LOG_ENDINGS) -> F
             files.append(path)
             continue
         every = _below(path)
-        found = [one for one in every if one.name.lower().endswith(endings)]
+        # What is no file, as a pipe, would be waited for.
+        found = [one for one in every if one.name.lower().endswith(endings) and one.is_file()]
         if not found:
             wanted = list_text(endings)
             raise BadFolder(str(path), "there is no log in it", f"Logs end in {wanted}")

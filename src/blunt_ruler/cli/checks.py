@@ -15,6 +15,7 @@ from blunt_ruler.cli.common import (
     print_json,
     read_logbook,
 )
+from blunt_ruler.files import as_text
 
 
 @app.command()
@@ -90,7 +91,7 @@ def _check_logs(files: Sequence[Path], refresh: float | None) -> Any:
         times_ms = reading.trace.frame_times_ms
         runs.append(
             Run(
-                id=str(path),
+                id=as_text(path),
                 rig_id="",
                 case_id="",
                 origin=origin_of(reading),

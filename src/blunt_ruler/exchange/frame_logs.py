@@ -35,6 +35,7 @@ from blunt_ruler.exchange.log_strangers import refuse_strangers
 from blunt_ruler.exchange.log_table import LogTable, read_table
 from blunt_ruler.exchange.log_text import BadLog, LogText, load_text
 from blunt_ruler.exchange.log_words import UNIT_WORDS, LogMapping, Unit
+from blunt_ruler.files import as_text
 
 __all__ = [
     "BadLog",
@@ -217,7 +218,7 @@ def origin_of(reading: LogReading, kind: Literal["log", "simulated"] = "log") ->
     """Where the figures of a reading come from. A log of samples gives typed figures."""
     return Origin(
         kind=kind if reading.trace is not None else "typed",
-        file=reading.path.name[:250],
+        file=as_text(reading.path.name)[:250],
         column=reading.mapping.column[:200],
         unit=reading.mapping.unit,
         rows_skipped=len(reading.bad_rows),
