@@ -67,9 +67,11 @@ def bring_in_ahead(window: MainWindow, done: Callable[[], None]) -> None:
                 step(module.name, 0.0)
                 import_module(module.name)
 
-    jobs = Jobs(threads=1, parent=window)
-    job = jobs.run("Bringing in", work, lambda _nothing: None, window.banner.show_error)
-    job.ended.connect(done)
+    def failed(error: Exception) -> None:
+        window.banner.show_error(error)
+        done()
+
+    Jobs(threads=1, parent=window).run("Bringing in", work, lambda _nothing: done(), failed)
 
 
 def make_app(arguments: list[str]) -> QApplication:
