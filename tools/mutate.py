@@ -199,7 +199,7 @@ MUTATIONS = [
     Mutation("limits/whatif.py", "np.where(is_over, middle, low)", "low", "limits"),
     Mutation("limits/whatif.py", "(high - low) * above", "(high - low)", "limits"),
     Mutation("limits/solve.py", "] += np.linalg.inv(blocks)", "] += 0.0", "limits"),
-    Mutation("plan/passes_taken.py", " and run.id not in gone", "", "core/plan"),
+    Mutation("runs/changes.py", " and run.id not in past", "", "core/plan"),
     Mutation("limits/whatif.py", "sent_back_mb=np.zeros(cells.size)", "", "limits"),
     Mutation(
         "plan/repeats_needed.py",

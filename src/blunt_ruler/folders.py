@@ -11,7 +11,6 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.text import count_text, list_text
 
 LOG_ENDINGS = (".csv", ".tsv", ".txt", ".log", ".gz")
-TABLE_ENDINGS = (".ods", ".xlsx", ".md")
 UNFINISHED = ("~", ".part", ".tmp", ".temp", ".partial", ".download")
 MOST_FILES = 10_000
 ENOUGH = 1000  # to know that they are many
@@ -38,9 +37,13 @@ class Found(NamedTuple):
 
 
 def is_log_name(name: str) -> bool:
-    """Whether a file is a finished log by its name: not hidden, and no half of one."""
-    name = name.lower()
-    return not name.startswith(".") and name.endswith(LOG_ENDINGS) and not name.endswith(UNFINISHED)
+    """Whether a file is a finished log by its name."""
+    return _is_finished(name) and name.lower().endswith(LOG_ENDINGS)
+
+
+def _is_finished(name: str) -> bool:
+    """Whether a file is neither hidden nor half of one, by its name."""
+    return not name.startswith(".") and not name.lower().endswith(UNFINISHED)
 
 
 def files_in(paths: Iterable[Path], endings: tuple[str, ...] = LOG_ENDINGS) -> Found:
@@ -77,11 +80,7 @@ def _below(folder: Path) -> list[Path]:
     found: list[Path] = []
     for parent, folders, names in os.walk(folder, onerror=closed):
         folders[:] = [one for one in folders if not one.startswith(".")]
-        found += [
-            Path(parent, one)
-            for one in names
-            if not one.startswith(".") and not one.lower().endswith(UNFINISHED)
-        ]
+        found += [Path(parent, one) for one in names if _is_finished(one)]
         if len(found) > MOST_FILES:
             raise BadFolder(
                 str(folder),

@@ -5,8 +5,10 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from blunt_ruler.exchange.score_files import is_scores
-from blunt_ruler.exchange.sheet_files import is_table
-from blunt_ruler.folders import LOG_ENDINGS, TABLE_ENDINGS, files_in
+from blunt_ruler.exchange.sheet_files import TEXTS, WORKBOOKS, is_table
+from blunt_ruler.folders import LOG_ENDINGS, files_in
+
+ENDINGS = (*LOG_ENDINGS, *sorted((TEXTS | WORKBOOKS).difference(LOG_ENDINGS)))
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,7 +23,7 @@ class Given:
 
 def sorted_out(paths: Sequence[Path]) -> Given:
     """Files, and those of folders, by how they begin. BadFolder says what is wrong with one."""
-    found = files_in(paths, (*LOG_ENDINGS, *TABLE_ENDINGS))
+    found = files_in(paths, ENDINGS)
     files = found.files
     scores = {path for path in files if is_scores(path)}
     tables = {path for path in files if path not in scores and is_table(path)}

@@ -116,7 +116,6 @@ class Desk(QObject):
             if self._shared is not None:
                 self._shared.close()
             self._shared = shared
-            self._turn_to(snapshot.review.id if snapshot.review else None)
             return snapshot
 
         def done(snapshot: Snapshot) -> None:
@@ -377,9 +376,7 @@ class Desk(QObject):
 
     def _now(self) -> Snapshot:
         """What lies on the desk now; on the desk's thread."""
-        snapshot = self._take_snapshot(self._open_book(), self._review_id, self._settled)
-        self._turn_to(snapshot.review.id if snapshot.review else None)
-        return snapshot
+        return self._take_snapshot(self._open_book(), self._review_id, self._settled)
 
     def _take_snapshot(
         self, shared: SharedBook, review_id: str | None, before: Analysis | None
@@ -392,7 +389,7 @@ class Desk(QObject):
         # While it settles, the rail says of the later stops what it said of them before.
         same = before is not None and self.snapshot is not None and before.review.id == review_id
         said = self.snapshot.states if same and self.snapshot is not None else None
-        return Snapshot(
+        snapshot = Snapshot(
             path=shared.book.path,
             contents=contents,
             review=review,
@@ -402,6 +399,8 @@ class Desk(QObject):
             others=shared.others,
             states=stop_states(contents, analysis, said),
         )
+        self._turn_to(review.id if review else None)
+        return snapshot
 
     def _show(self, snapshot: Snapshot) -> None:
         """Put a snapshot on the desk and work out what it still lacks, in the background."""

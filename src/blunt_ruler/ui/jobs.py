@@ -106,15 +106,18 @@ class Jobs(QObject):
         job = Job(words)
         if self._closed:
             return job
-        job.finished.connect(lambda result: None if self._closed else finished(result))
-        job.failed.connect(lambda error: None if self._closed else failed(error))
+        job.finished.connect(self._while_open(finished))
+        job.failed.connect(self._while_open(failed))
         if cancelled is not None:
-            job.cancelled.connect(lambda: None if self._closed else cancelled())
+            job.cancelled.connect(self._while_open(cancelled))
         job.ended.connect(lambda: self._running.discard(job))
         self._running.add(job)
         self.started.emit(job)
         self._pool.start(_Runner(job, work))
         return job
+
+    def _while_open(self, tell: Callable[..., None]) -> Callable[..., None]:
+        return lambda *said: None if self._closed else tell(*said)
 
     def cancel_all(self) -> None:
         """Ask everything under way to stop at its next step."""

@@ -2,7 +2,6 @@
 looked at before they are taken in.
 """
 
-import os
 from collections.abc import Callable, Sequence
 from importlib import import_module
 from pathlib import Path
@@ -28,10 +27,10 @@ if TYPE_CHECKING:
 
 def _prepare(paths: Sequence[Path]) -> None:
     """Start the processes that read many logs while these are still dragged or told apart."""
-    from blunt_ruler.processes import FEWEST, start_ahead
+    from blunt_ruler.processes import FEWEST, other_cores, start_ahead
 
     if about_how_many(paths) >= FEWEST:
-        start_ahead(os.cpu_count() or 1, "blunt_ruler.exchange.log_figures")
+        start_ahead(1 + other_cores(), "blunt_ruler.exchange.log_figures")
 
 
 class Taking(QObject):
@@ -136,14 +135,18 @@ class Taking(QObject):
             self._board().take_table(path)
         if given.left:
             self._banner.show_said(given.left)
-        snapshot = self._desk.snapshot
-        if not given.logs or snapshot is None:
-            self.on_leave()
-            return
+        if given.logs:
+            self._look_at(given.logs)
+        self.on_leave()  # few logs, or none, take no processes
+
+    def _look_at(self, logs: Sequence[Path]) -> None:
+        """Show what logs hold before they are taken in."""
         from blunt_ruler.ui.runs.import_dialog import ImportDialog
 
+        snapshot = self._desk.snapshot
+        assert snapshot is not None
         self.dialog = dialog = ImportDialog(
-            *(given.logs, snapshot.contents, snapshot.review),
+            *(logs, snapshot.contents, snapshot.review),
             *(self._desk.remembered_mapping, self._window),
         )
         dialog.confirmed.connect(self._desk.bring_in)

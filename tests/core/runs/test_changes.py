@@ -23,7 +23,7 @@ from blunt_ruler.core.runs.changes import (
     change_lines,
     changes_line,
     checked_day,
-    counted,
+    counts,
     drop_change,
     note_change,
     parted_off,
@@ -72,7 +72,9 @@ def test_passes_from_before_a_change_do_not_count_once_the_cell_was_measured_aga
     runs = run("b", 60, "2026-10-01"), run("b", 66, "2026-10-04", 2), run("b", 67, "2026-10-04", 3)
     review, contents = lab(run("a", 30, "2026-10-01"), *runs, changes=[DRIVER])
     assert superseded(contents) == {"b1": DRIVER}
-    assert [one.id for one in counted(contents)] == ["a1", "b2", "b3"]
+    past = superseded(contents)
+    kept = [one.id for one in contents.runs.values() if counts(one, past)]
+    assert kept == ["a1", "b2", "b3"]
     board = build_board(contents, review)
     # two passes of figures typed: the harmonic mean of 66 and 67, worked by hand
     assert board.cells["b", "c"].average_fps == pytest.approx(2 / (1 / 66 + 1 / 67))

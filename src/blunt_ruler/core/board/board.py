@@ -23,7 +23,7 @@ from blunt_ruler.core.records.by_cell import runs_by_cell
 from blunt_ruler.core.records.hardware import Card, Link, Rig
 from blunt_ruler.core.records.records import Contents, Decision, Review, Role, Run
 from blunt_ruler.core.rigs.links import link_gb_per_s
-from blunt_ruler.core.runs.changes import superseded
+from blunt_ruler.core.runs.changes import counts, superseded
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,7 +94,7 @@ class Board:
 
     def is_counted(self, run: Run) -> bool:
         """Whether figures are made of a run: kept, and not from before a change."""
-        return run.decision is Decision.KEEP and run.id not in self.past
+        return counts(run, self.past)
 
     def counted(self, rig_id: str, case_id: str) -> tuple[Run, ...]:
         """The runs that a cell's figures are made of."""

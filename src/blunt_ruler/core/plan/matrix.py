@@ -60,7 +60,7 @@ def plan_cells(contents: Contents, review: Review, plan: Plan) -> tuple[PlanCell
                 _cell(
                     *key,
                     passes.kept if passes is not None else 0,
-                    plan.repeats + extra[key] if extra else plan.repeats,
+                    plan.repeats + extra[key],
                     passes is not None,
                     pass_min,
                     out.get(key),

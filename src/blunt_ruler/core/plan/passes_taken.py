@@ -6,8 +6,8 @@ from typing import NamedTuple
 
 from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.records.by_cell import Cell, runs_by_cell
-from blunt_ruler.core.records.records import Contents, Decision, Run
-from blunt_ruler.core.runs.changes import superseded
+from blunt_ruler.core.records.records import Contents, Run
+from blunt_ruler.core.runs.changes import counts, superseded
 
 
 class Timed(NamedTuple):
@@ -45,7 +45,7 @@ def _passes_taken(contents: Contents) -> Mapping[Cell, Passes]:
 
 
 def _passes(runs: tuple[Run, ...], gone: frozenset[str]) -> Passes:
-    kept = [run for run in runs if run.decision is Decision.KEEP and run.id not in gone]
+    kept = [run for run in runs if counts(run, gone)]
     return Passes(
         len(kept),
         tuple(run.average_fps for run in kept if run.average_fps),

@@ -5,7 +5,7 @@ one side of a pair was, the pair is not like for like and says so.
 """
 
 from collections import Counter
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Container, Iterable, Mapping, Sequence
 from datetime import UTC, datetime
 
 from blunt_ruler.core.errors import UserFixable
@@ -83,12 +83,9 @@ def _superseded(contents: Contents) -> dict[str, Change]:
     return found
 
 
-def counted(contents: Contents) -> Iterator[Run]:
-    """The runs that figures are made of: kept, and not from before a change."""
-    gone = superseded(contents)
-    for run in contents.runs.values():
-        if run.decision is Decision.KEEP and run.id not in gone:
-            yield run
+def counts(run: Run, past: Container[str]) -> bool:
+    """Whether figures are made of a run: kept, and not of the `superseded`."""
+    return run.decision is Decision.KEEP and run.id not in past
 
 
 def counted_changes(

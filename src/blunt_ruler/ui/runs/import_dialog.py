@@ -33,7 +33,7 @@ from blunt_ruler.exchange.frame_logs import LogReading, arrival_of, bad_rows_tex
 from blunt_ruler.exchange.log_figures import Taken, read_each, read_with_figures
 from blunt_ruler.exchange.log_words import LogMapping
 from blunt_ruler.folders import told_apart, words_of
-from blunt_ruler.processes import CHUNK, FEWEST, end_ahead, pool_of
+from blunt_ruler.processes import CHUNK, FEWEST, pool_of
 from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.runs.import_rows import CASE, RIG, ROLE, LogRow, LogRows, LogTable
@@ -67,7 +67,6 @@ class ImportDialog(QDialog):
         # Many logs are read in processes, which start while this is laid out: a thread of each
         # waits for it.
         self._pool = pool_of(CORES, read_each.__module__) if len(paths) >= FEWEST else None
-        end_ahead()  # few have none to wait for
         self.setWindowTitle("Import logs")
         self.resize(1080, 690)
         self._contents = contents
