@@ -85,7 +85,7 @@ def test_undo_of_what_another_changed_since_is_refused(tmp_path):
         assert other.changed_elsewhere()
         assert other.contents().rigs["r1"].name == "Cord"
         other.commit("rename again", put=[rig.model_copy(update={"name": "Edge"})])
-        with pytest.raises(ChangedElsewhere, match="changed elsewhere since"):
+        with pytest.raises(ChangedElsewhere, match="changed in another window since"):
             one.undo()
         assert one.contents().rigs["r1"].name == "Edge"
 

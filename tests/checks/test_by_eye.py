@@ -120,6 +120,38 @@ def test_passes_read_by_eye_that_scatter_are_not_accused():
     assert not check_runs(contents, None).findings
 
 
+@pytest.mark.parametrize("bad", range(3))
+@pytest.mark.parametrize("digits", [0, 1])
+@pytest.mark.parametrize("times", [0.7, 0.85, 1.2, 1.5])
+def test_the_odd_one_of_three_typed_passes_is_named(times, digits, bad):
+    values = [70.1, 69.8, 70.4]
+    values[bad] *= times
+    odd = " ".join(f"{value:.{digits}f}" for value in values)
+    beside = ("35.2 35.0 34.9", "55.1 54.8 55.4")
+    contents, _ = typed(
+        ("C", "Tidewrack / 1080p", odd),
+        *((rig, "Tidewrack / 1080p", text) for rig, text in zip("AB", beside, strict=True)),
+    )
+    (one,) = check_runs(contents, None).findings
+    assert (one.check, one.about) == (Check.DISAGREEING_REPEAT, About.RUN)
+    run = contents.runs[one.run_id]
+    assert (contents.rigs[run.rig_id].name, run.repeat) == ("C", bad + 1)
+
+
+def test_two_typed_passes_that_disagree_are_named_as_a_pair():
+    contents, _ = typed(("A", "Tidewrack / 1080p", "70.1 104.9"))
+    (one,) = check_runs(contents, None).findings
+    assert (one.about, set(one.runs)) == (About.CELL, set(contents.runs))
+    assert "70.1, 104.9" in one.says
+    contents, _ = typed(("A", "Tidewrack / 1080p", "60-68 64-75"))
+    assert not check_runs(contents, None).findings  # the ranges overlap
+
+
+def test_a_bound_is_no_pass_that_disagrees():
+    contents, _ = typed(("A", "Tidewrack / 1080p", "104.9 104.2 60+"))
+    assert not check_runs(contents, None).findings
+
+
 def test_bounds_are_not_set_beside_figures():
     contents, _ = typed(("A", "Tidewrack / 1080p", "60+"), ("A", "Tidewrack / 1440p", "90"))
     assert not found(contents, Check.FASTER_AT_HIGHER_RESOLUTION)

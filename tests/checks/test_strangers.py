@@ -31,7 +31,6 @@ from blunt_ruler.core.measure.profile import (
     profile_text,
     same_recording,
 )
-from blunt_ruler.core.measure.reading import FROM_LOG
 from blunt_ruler.core.records.records import Origin, Run, Trace, TypedFigures
 from blunt_ruler.core.records.severity import Severity
 
@@ -118,7 +117,7 @@ def typed_cells(values, case="k0", rig="near"):
             case_id=case,
             repeat=number,
             origin=Origin(kind="typed"),
-            typed=TypedFigures(average_how=FROM_LOG, average_fps=value),
+            typed=TypedFigures(average_fps=value),
         )
         runs[run.id] = run
     return runs

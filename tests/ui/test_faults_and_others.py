@@ -135,6 +135,30 @@ def test_an_edit_of_what_another_changed_since_is_asked_about(demo_window, settl
     assert banner.isHidden()
 
 
+def test_undo_passes_over_what_another_window_changed_and_offers_the_edit_before(
+    demo_window, settle, qtbot
+):
+    desk, banner = demo_window.desk, demo_window.banner
+    run, other_run, *_ = desk.snapshot.contents.runs.values()
+    Hand(demo_window).give_reason(other_run, "first")
+    settle(demo_window)
+    Hand(demo_window).give_reason(run, "second")
+    settle(demo_window)
+    with Logbook.open(desk.snapshot.path) as other:
+        theirs = other.contents().runs[run.id].model_copy(update={"notes": "theirs"})
+        other.commit("note", put=[theirs])
+        desk.undo()
+        qtbot.waitUntil(lambda: "Can't undo" in banner.words.text(), timeout=20_000)
+        settle(demo_window)
+        assert "changed in another window since. Undo “" in banner.words.text()
+        assert banner.offer.text() == f"Undo “{desk.snapshot.undo}”"
+        assert other.contents().runs[run.id].notes == "theirs"
+        banner.offer.click()
+        settle(demo_window)
+        now = other.contents()
+        assert (now.runs[other_run.id], now.runs[run.id]) == (other_run, theirs)
+
+
 @pytest.mark.parametrize(
     "how",
     [

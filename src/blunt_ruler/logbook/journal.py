@@ -1,12 +1,13 @@
 """The journal: what every edit changed, so that it can be undone, redone and read later.
 
 An entry holds the rows before and after. It is recorded in the same transaction as the edit,
-so there is never one without the other. A new edit drops the redo tail, but dropped entries
-stay readable: they are the history of corrected figures.
+so there is never one without the other. Undo takes the edit that was done last, redo the one that
+was undone last: `turn` counts both. A new edit drops the redo tail of its own session and of all
+closed ones, but dropped entries stay readable: they are the history of corrected figures.
 """
 
 import sqlite3
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from blunt_ruler.logbook.errors import ChangedElsewhere, DamagedLogbook
@@ -52,14 +53,16 @@ def record(
 ) -> int:
     """Write one entry inside the caller's transaction; its number.
 
-    It ends what the same session could redo.
+    It ends what its own session, or one that is closed, could redo.
     """
-    db.execute(
-        "UPDATE journal SET state = 'dropped' WHERE state = 'undone' AND session IN ('', ?)",
-        (session,),
+    open_elsewhere = _OpenElsewhere(session)
+    authors = db.execute("SELECT DISTINCT session FROM journal WHERE state = 'undone'").fetchall()
+    db.executemany(
+        "UPDATE journal SET state = 'dropped' WHERE state = 'undone' AND session = ?",
+        [(author,) for (author,) in authors if not open_elsewhere(author)],
     )
     seq = db.execute(
-        "INSERT INTO journal (at, label, state, session) VALUES (?, ?, 'done', ?)",
+        f"INSERT INTO journal (at, label, state, session, turn) VALUES (?, ?, 'done', ?, {_NEXT})",
         (at, label, session),
     ).lastrowid
     assert seq is not None
@@ -70,24 +73,41 @@ def record(
     return seq
 
 
-def next_to_undo(db: sqlite3.Connection, session: str) -> tuple[int, str] | None:
-    """Number and label of the newest edit that stands: one's own, or of a closed session."""
-    return _next(db, session, "state = 'done' ORDER BY seq DESC")
+_NEXT = "(SELECT coalesce(max(turn), 0) + 1 FROM journal)"
 
 
-def next_to_redo(db: sqlite3.Connection, session: str) -> tuple[int, str] | None:
-    """Number and label of the oldest undone edit: one's own, or of a closed session."""
-    return _next(db, session, "state = 'undone' ORDER BY seq")
+@dataclass(frozen=True, slots=True)
+class Candidate:
+    """An edit that undo or redo may take next."""
+
+    seq: int
+    label: str
 
 
-def _next(db: sqlite3.Connection, session: str, which: str) -> tuple[int, str] | None:
-    open_ones: dict[str, bool] = {session: False}
-    for seq, label, author in db.execute(f"SELECT seq, label, session FROM journal WHERE {which}"):
-        if author not in open_ones:
-            open_ones[author] = may_be_open(author)
-        if not open_ones[author]:
-            return int(seq), str(label)
-    return None
+def candidates(db: sqlite3.Connection, session: str, *, to_redo: bool) -> Iterator[Candidate]:
+    """Edits to undo or to redo, the latest first: one's own and those of closed sessions."""
+    open_elsewhere = _OpenElsewhere(session)
+    for seq, label, author in db.execute(
+        "SELECT seq, label, session FROM journal WHERE state = ? ORDER BY turn DESC",
+        ("undone" if to_redo else "done",),
+    ):
+        if not open_elsewhere(author):
+            yield Candidate(int(seq), str(label))
+
+
+class _OpenElsewhere:
+    """Whether the session that wrote an edit is another one that may be open; asked once of each.
+
+    An edit of another open window is that window's to undo and redo.
+    """
+
+    def __init__(self, session: str) -> None:
+        self._known: dict[str, bool] = {session: False}
+
+    def __call__(self, author: str) -> bool:
+        if author not in self._known:
+            self._known[author] = may_be_open(author)
+        return self._known[author]
 
 
 def images_of(db: sqlite3.Connection, seq: int) -> tuple[Image, ...]:
@@ -106,20 +126,21 @@ def images_of(db: sqlite3.Connection, seq: int) -> tuple[Image, ...]:
 
 
 def replay(db: sqlite3.Connection, seq: int, *, forwards: bool) -> tuple[Image, ...]:
-    """Put the rows of an entry as they were after it (forwards) or before it; those rows."""
+    """Put the rows of an entry as they were after it (forwards) or before it; those rows.
+
+    ChangedElsewhere where a row is no longer as the entry left it: a change would be lost.
+    """
     images = images_of(db, seq)
     for image in images:
         now = db.execute(f"SELECT body FROM {image.table} WHERE id = ?", (image.id,)).fetchone()
         was = image.before if forwards else image.after
         if (now[0] if now else None) != was:
             raise ChangedElsewhere(
-                image.table,
-                "what this edit changed was changed elsewhere since",
-                "Change it by hand, so that nothing of the other is lost",
-                (image.id,),
+                image.table, "changed in another window since", "Change it by hand", (image.id,)
             )
         write_row(db, image.table, image.id, image.after if forwards else image.before)
     db.execute(
-        "UPDATE journal SET state = ? WHERE seq = ?", ("done" if forwards else "undone", seq)
+        f"UPDATE journal SET state = ?, turn = {_NEXT} WHERE seq = ?",
+        ("done" if forwards else "undone", seq),
     )
     return images

@@ -17,7 +17,7 @@ from blunt_ruler.core.records.pricing import Price, Readings
 from blunt_ruler.core.records.records import Case, PublishedFigure, Record, Review, Run, Title
 
 APPLICATION_ID = 0x424C5255  # "BLRU"
-SCHEMA_VERSION = 9
+SCHEMA_VERSION = 10
 
 TABLES: dict[str, type[Record]] = {
     "hosts": Host,
@@ -144,6 +144,15 @@ VERSION_8 = (
 # past and bundles.
 VERSION_9 = (_table("changes"), _table("own_steps"))
 
+# In which order edits were done and undone: what several sessions leave to redo has no other order.
+# Of one session the edit undone last is the oldest that is undone.
+VERSION_10 = (
+    "ALTER TABLE journal ADD COLUMN turn INTEGER NOT NULL DEFAULT 0",
+    "UPDATE journal SET turn = CASE state WHEN 'undone'"
+    " THEN 2 * (SELECT max(seq) FROM journal) - seq ELSE seq END",
+    "CREATE INDEX journal_by_turn ON journal (state, turn)",
+)
+
 MIGRATIONS: dict[int, tuple[str, ...]] = {
     1: VERSION_1,
     2: VERSION_2,
@@ -154,6 +163,7 @@ MIGRATIONS: dict[int, tuple[str, ...]] = {
     7: VERSION_7,
     8: VERSION_8,
     9: VERSION_9,
+    10: VERSION_10,
 }
 """Statements that bring a file from the version before to this one; 1 makes an empty file."""
 

@@ -23,6 +23,7 @@ from blunt_ruler.diary import timed
 from blunt_ruler.logbook import journal, opening, sessions
 from blunt_ruler.logbook.errors import (
     BadRecord,
+    ChangedElsewhere,
     DamagedLogbook,
     LogbookBusy,
     LogbookGone,
@@ -68,6 +69,7 @@ class Logbook:
         self._db = db
         self._clock = clock
         self._write_ahead = False
+        self._passed: set[int] = set()  # edits that undo and redo pass over
         self._session = sessions.begin() if session is None else session
         self._file = _file_at(path)
         self._seen_version = self._data_version()
@@ -303,36 +305,51 @@ class Logbook:
         return journal.Image(table, record.id, None if row is None else row[0], after)
 
     def undo(self) -> Changes:
-        """Take back the newest standing edit; what changed, nothing where there is none."""
-        return self._step(journal.next_to_undo, forwards=False)
+        """Take back the edit that was done last; what changed, nothing where there is none.
+
+        ChangedElsewhere where another window has changed what it changed: it is passed over from
+        then on, so that the next call takes the one before.
+        """
+        return self._step(to_redo=False)
 
     def redo(self) -> Changes:
-        """Do the last undone edit again; what changed, nothing where there is none."""
-        return self._step(journal.next_to_redo, forwards=True)
+        """Do the edit again that was undone last; as `undo`."""
+        return self._step(to_redo=True)
 
-    def _step(
-        self,
-        which: Callable[[sqlite3.Connection, str], tuple[int, str] | None],
-        *,
-        forwards: bool,
-    ) -> Changes:
-        with self._transaction():
-            found = which(self._db, self._session)
-            if found is None:
-                return {}
-            images = journal.replay(self._db, found[0], forwards=forwards)
-            self._changes(images, forwards=forwards)  # nothing is put back that cannot be read
-        return self._changes(images, forwards=forwards)
+    def _step(self, *, to_redo: bool) -> Changes:
+        found = self._next(to_redo=to_redo)
+        if found is None:
+            return {}
+        try:
+            with self._transaction():
+                images = journal.replay(self._db, found.seq, forwards=to_redo)
+                self._changes(images, forwards=to_redo)  # nothing is put back that cannot be read
+        except ChangedElsewhere as error:
+            raise self._pass_over(found, error.records, "changed in another window since") from None
+        except BadRecord as error:
+            why = "another window has used what it added since"
+            raise self._pass_over(found, (), why) from error
+        return self._changes(images, forwards=to_redo)
+
+    def _next(self, *, to_redo: bool) -> journal.Candidate | None:
+        """The edit that undo or redo takes next."""
+        edits = journal.candidates(self._db, self._session, to_redo=to_redo)
+        return next((edit for edit in edits if edit.seq not in self._passed), None)
+
+    def _pass_over(self, edit: journal.Candidate, ids: Sequence[str], why: str) -> ChangedElsewhere:
+        """Take no more notice of an edit that would lose what another window did; the error."""
+        self._passed.add(edit.seq)
+        return ChangedElsewhere(edit.label, why, "Change it by hand", tuple(ids))
 
     def next_undo(self) -> str | None:
         """Label of the edit that `undo` would take back."""
-        found = journal.next_to_undo(self._db, self._session)
-        return None if found is None else found[1]
+        found = self._next(to_redo=False)
+        return None if found is None else found.label
 
     def next_redo(self) -> str | None:
         """Label of the edit that `redo` would do again."""
-        found = journal.next_to_redo(self._db, self._session)
-        return None if found is None else found[1]
+        found = self._next(to_redo=True)
+        return None if found is None else found.label
 
     def history(self, limit: int = 200) -> tuple[journal.JournalEntry, ...]:
         """The newest edits first, with what they changed."""

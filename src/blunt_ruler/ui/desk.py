@@ -11,7 +11,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Literal
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
@@ -25,7 +25,7 @@ if TYPE_CHECKING:  # the window is up before it needs any of these; they come wi
     from blunt_ruler.core.records.records import Contents, Review, Run, Trace, Trim
     from blunt_ruler.core.types import Progress
     from blunt_ruler.core.writeup.corrections import PastEdit
-    from blunt_ruler.logbook import JournalEntry, Logbook
+    from blunt_ruler.logbook import ChangedElsewhere, JournalEntry, Logbook
     from blunt_ruler.logbook.intake import Arrivals
     from blunt_ruler.logbook.shared import Make, SharedBook
     from blunt_ruler.logbook.store import Changes
@@ -38,10 +38,14 @@ MANY_CELLS = 400  # fewer are fitted anew before another process has started
 
 @dataclass(frozen=True, slots=True)
 class Conflict:
-    """An edit of records that another window changed since they were seen here."""
+    """An edit of records that another window changed since they were seen here.
+
+    `offer` names what can be done about it; blank where there is nothing.
+    """
 
     words: str
-    insist: Callable[[], None]  # put the edit in place of the other's
+    offer: str
+    accept: Callable[[], None]
 
 
 class Desk(QObject):
@@ -247,6 +251,7 @@ class Desk(QObject):
                 Conflict(
                     f"“{error.where}” is not done: {error.what}. What is there now stays unless "
                     "you put yours in its place.",
+                    "Put mine in its place",
                     lambda: self.edit(words, make, notice),
                 )
             )
@@ -315,13 +320,43 @@ class Desk(QObject):
         """Take back the newest edit."""
         label = self.snapshot.undo if self.snapshot else None
         if label:
-            self.edit(f"Undo: {label}", lambda book, _: book.undo(), f"Undone: {label}")
+            self._step("undo", label, f"Undone: {label}")
 
     def redo(self) -> None:
         """Do the last undone edit again."""
         label = self.snapshot.redo if self.snapshot else None
         if label:
-            self.edit(f"Redo: {label}", lambda book, _: book.redo(), f"Done again: {label}")
+            self._step("redo", label, f"Done again: {label}")
+
+    def _step(self, verb: Literal["undo", "redo"], label: str, notice: str) -> None:
+        """Undo or redo; an edit that another window has overwritten is named, the next offered."""
+
+        def work(_step: Progress) -> Snapshot:
+            self._open_book().edit(lambda book, _: book.undo() if verb == "undo" else book.redo())
+            return self._now()
+
+        def done(snapshot: Snapshot) -> None:
+            self._show(snapshot)
+            self.notice_raised.emit(notice)
+
+        def failed(error: Exception) -> None:
+            from blunt_ruler.logbook import ChangedElsewhere
+
+            if isinstance(error, ChangedElsewhere):
+                self._run("Looking again", lambda _: self._now(), partial(offer_next, error))
+            else:
+                self.error_raised.emit(error)
+
+        def offer_next(error: ChangedElsewhere, snapshot: Snapshot) -> None:
+            self._show(snapshot)
+            following = snapshot.undo if verb == "undo" else snapshot.redo
+            words, offer = f"Can't {verb} “{error.where}”: {error.what}.", ""
+            if following:
+                offer = f"{verb.capitalize()} “{following}”"
+                words += f" {offer} instead?"
+            self.conflict_raised.emit(Conflict(words, offer, getattr(self, verb)))
+
+        self.jobs.run(f"{verb.capitalize()}: {label}", work, done, failed)
 
     def apply_to_review(self, edit: Edit, review_id: str | None) -> None:
         """Apply an edit of reviews and show another review than the present one."""

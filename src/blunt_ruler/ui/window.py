@@ -191,7 +191,7 @@ class MainWindow(QMainWindow):
         self.welcome.demo_requested.connect(self.open_demo)
 
     def _on_conflict(self, conflict: Conflict) -> None:
-        self.banner.ask(conflict.words, "Put mine in its place", conflict.insist)
+        self.banner.ask(conflict.words, conflict.offer, conflict.accept)
 
     def _on_rescued(self, path: Path, why: str) -> None:
         self.banner.ask(

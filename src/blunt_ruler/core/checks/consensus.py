@@ -90,17 +90,21 @@ def judge(
     values: Sequence[float],
     allowed: float,
     expected: Callable[[], Expected | None] = lambda: None,
+    reading: Sequence[float] = (),
 ) -> Verdict:
     """Who is odd among values that should lie within `allowed` of one another.
 
-    A majority that agrees is right; without one, what is expected decides, where it can.
+    `reading` is how far each may be off by the way it was read; two values may differ by
+    √(allowed² + reading₁² + reading₂²). A majority that agrees is right; without one, what is
+    expected decides, where it can.
     """
     if len(values) < 2:
         return Verdict()
-    clusters = _clusters(values, allowed)
+    room = _Room(values, allowed, reading or (0.0,) * len(values))
+    clusters = _clusters(room)
     largest = max(clusters, key=len)
     if 2 * len(largest) > len(values):
-        return _without(values, largest, allowed)
+        return _without(room, largest)
     said = expected()
     if said is None:
         return Verdict(undecided=True)
@@ -109,12 +113,34 @@ def judge(
     )
     if ranked[0][0] > NEAR or (len(ranked) > 1 and ranked[1][0] < ranked[0][0] + FARTHER):
         return Verdict(undecided=True)
-    verdict = _without(values, ranked[0][1], allowed)
+    verdict = _without(room, ranked[0][1])
     return Verdict(verdict.odd, verdict.middle, verdict.agreeing, by_expected=True)
 
 
-def _clusters(values: Sequence[float], allowed: float) -> list[tuple[int, ...]]:
+@dataclass(frozen=True, slots=True)
+class _Room:
+    """Values, how far they may lie apart, and how far each may be off by its reading."""
+
+    values: Sequence[float]
+    allowed: float
+    reading: Sequence[float]
+
+    def agree(self, low: int, high: int) -> bool:
+        """Whether two values agree, the lower first."""
+        apart = self.values[high] - self.values[low]
+        reading = math.hypot(self.reading[low], self.reading[high])
+        return apart <= math.hypot(AGREE * self.allowed, reading)
+
+    def is_odd(self, index: int, middle: float, agreeing: Sequence[int]) -> bool:
+        """Whether a value lies too far from the middle of those that agree."""
+        theirs = math.hypot(*(self.reading[i] for i in agreeing)) / len(agreeing)
+        off = abs(self.values[index] - middle)
+        return off > math.hypot(self.allowed, self.reading[index], theirs)
+
+
+def _clusters(room: _Room) -> list[tuple[int, ...]]:
     """Groups of values that agree, the largest and of these the densest taken first."""
+    values = room.values
     left = sorted(range(len(values)), key=lambda i: values[i])
     found = []
     while left:
@@ -122,7 +148,7 @@ def _clusters(values: Sequence[float], allowed: float) -> list[tuple[int, ...]]:
             tuple(left[first:last])
             for first in range(len(left))
             for last in range(first + 1, len(left) + 1)
-            if values[left[last - 1]] - values[left[first]] <= AGREE * allowed
+            if room.agree(left[first], left[last - 1])
         ]
         best = max(groups, key=lambda one: (len(one), values[one[0]] - values[one[-1]]))
         found.append(best)
@@ -130,7 +156,8 @@ def _clusters(values: Sequence[float], allowed: float) -> list[tuple[int, ...]]:
     return found
 
 
-def _without(values: Sequence[float], agreeing: Sequence[int], allowed: float) -> Verdict:
-    middle = median(values[i] for i in agreeing)
-    odd = tuple(i for i in range(len(values)) if abs(values[i] - middle) > allowed)
-    return Verdict(odd, middle, len(values) - len(odd))
+def _without(room: _Room, agreeing: Sequence[int]) -> Verdict:
+    middle = median(room.values[i] for i in agreeing)
+    count = len(room.values)
+    odd = tuple(i for i in range(count) if room.is_odd(i, middle, agreeing))
+    return Verdict(odd, middle, count - len(odd))

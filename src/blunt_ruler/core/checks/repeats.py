@@ -12,6 +12,7 @@ from blunt_ruler.core.checks.findings import About, Check, Finding, RunFacts
 from blunt_ruler.core.checks.registry import AllRuns, Repeats, Scope, check
 from blunt_ruler.core.checks.told import Cells
 from blunt_ruler.core.kept import Kept, remembered
+from blunt_ruler.core.measure.kinds import Bound, bound_of
 from blunt_ruler.core.measure.profile import places, same_recording
 from blunt_ruler.core.measure.resolution import pixels
 from blunt_ruler.core.measure.robust_line import theil_sen
@@ -52,6 +53,17 @@ def _alike(facts: RunFacts, others: Sequence[RunFacts]) -> list[RunFacts]:
     """Those that tell the same quantity as a run: rates beside rates, scores beside scores."""
     has_rate = facts.run.average_fps is not None
     return [one for one in others if (one.run.average_fps is not None) == has_rate]
+
+
+def _is_bound(run: Run) -> bool:
+    """Whether a run's rate is only what the true one lies above or below."""
+    return run.average_fps is not None and bound_of([run.how_read.kind]) is not Bound.POINT
+
+
+def _reading_error(run: Run) -> float:
+    """Standard deviation of the log of a run's rate by the way it was read; 0 for scores."""
+    rate = run.average_fps
+    return 0.0 if rate is None else math.sqrt(run.how_read.error(rate)[0])
 
 
 def by_cell(runs: Sequence[RunFacts]) -> dict[Cell, list[RunFacts]]:
@@ -96,7 +108,8 @@ def _spreads_of(cells: Cells) -> tuple[tuple[float, ...], int, float]:
 
 def _spread_of_cell(repeats: Sequence[RunFacts]) -> tuple[float, int]:
     """(robust spread of the log rate of a cell, passes after the first)."""
-    alike = _alike(repeats[0], repeats)
+    points = [facts for facts in repeats if not _is_bound(facts.run)]
+    alike = _alike(points[0], points) if points else []
     logs = [math.log(rate) for facts in alike if (rate := rate_of(facts))]
     if len(logs) < 2:
         return 0.0, 0
@@ -130,8 +143,8 @@ def disagreeing_repeat(cell: Repeats) -> Iterator[Finding]:
     no pass of it.
     """
     judged = {facts.run.id for facts in cell.runs}
-    counted = [facts for facts in cell.sound if not read_by_eye(facts.run)]
-    runs = _alike(counted[0], counted) if counted else []
+    points = [facts for facts in cell.sound if not _is_bound(facts.run)]
+    runs = _alike(points[0], points) if points else []
     rates = [(facts, rate) for facts in runs if (rate := rate_of(facts))]
     if len(rates) < 2:
         return
@@ -140,7 +153,12 @@ def disagreeing_repeat(cell: Repeats) -> Iterator[Finding]:
         cell.thresholds.repeat_spreads * cell.spread * math.sqrt(1.0 + 1.0 / agreeing),
         math.log1p(cell.thresholds.repeat_share),
     )
-    verdict = judge([math.log(rate) for _, rate in rates], allowed, _expected(runs[0], cell))
+    verdict = judge(
+        [math.log(rate) for _, rate in rates],
+        allowed,
+        _expected(runs[0], cell),
+        [cell.thresholds.repeat_spreads * _reading_error(facts.run) for facts, _ in rates],
+    )
     ids = tuple(facts.run.id for facts, _ in rates)
     if verdict.undecided and any(run_id in judged for run_id in ids):
         said = ", ".join(f"{rate:.1f}" for _, rate in rates)
@@ -150,7 +168,7 @@ def disagreeing_repeat(cell: Repeats) -> Iterator[Finding]:
             ids[0],
             f"{count_text(len(rates), 'pass', 'passes')} of this cell disagree ({said}), and which "
             "is right cannot be told.",
-            "Take it once more: two that agree will tell.",
+            "Run it once more: two passes that agree will settle it.",
             {"allowed": round(allowed, 4), "passes": float(len(rates))},
             ids[1:],
             signs=("they do not agree",),
@@ -171,7 +189,7 @@ def disagreeing_repeat(cell: Repeats) -> Iterator[Finding]:
             facts.run.id,
             f"{fps_text(own)} is {percent_text(off, signed=True)} against the "
             f"{fps_text(middle)} of {count_text(verdict.agreeing, 'other pass', 'other passes')}.",
-            "Take it once more, and set aside the pass that stands alone.",
+            "Run it once more, and set aside the odd pass.",
             {
                 "rate": round(own, 2),
                 "median_of_others": round(middle, 2),
