@@ -32,14 +32,22 @@ from blunt_ruler.core.limits.fit import fit_limits
 from blunt_ruler.core.limits.report import derive_limits
 from blunt_ruler.core.measure.frames import measure
 from blunt_ruler.core.records.hardware import Rig
-from blunt_ruler.core.records.records import Case, Origin, Review, ReviewRig, Role, Run, Title
+from blunt_ruler.core.records.records import (
+    TABLES,
+    Case,
+    Origin,
+    Review,
+    ReviewRig,
+    Role,
+    Run,
+    Title,
+)
 from blunt_ruler.core.worth.report import derive_worth
 from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.demo.shipped import copy_demo
 from blunt_ruler.exchange.frame_logs import read_log
 from blunt_ruler.exchange.writeup.files import write_files
 from blunt_ruler.logbook import Logbook
-from blunt_ruler.logbook.schema import TABLES
 
 FRAMES = 1_000_000
 RUNS = 5_000

@@ -549,3 +549,103 @@ def test_a_step_of_ones_own_is_asked_of_every_rig(bench, demo_window, qtbot, set
     qtbot.mouseClick(page.cards[-1].drop, Qt.MouseButton.LeftButton)
     settle(demo_window)
     assert len(page.cards) == before
+
+
+def rigs_of(window):
+    return {rig.name: rig for rig in window.desk.snapshot.contents.rigs.values()}
+
+
+def keys(qtbot, bench, text):
+    """Type as a hand does: into whatever has the focus; "\\r" and "\\t" are Enter and Tab."""
+    for letter in text:
+        target = bench.rigs.editor or bench.rigs
+        named = {"\r": Qt.Key.Key_Return, "\t": Qt.Key.Key_Tab}
+        if letter in named:
+            qtbot.keyClick(target, named[letter])
+        else:
+            qtbot.keyClicks(target, letter)
+
+
+@pytest.mark.parametrize("wait", [True, False], ids=["slowly", "at once"])
+def test_names_typed_one_after_another_are_rigs_of_their_own(window, qtbot, settle, tmp_path, wait):
+    window.desk.create(tmp_path / "new.blunt")
+    settle(window)
+    window.go_to("Bench")
+    bench = stop(window, "Bench")
+    bench.rigs.setCurrentIndex(cell(bench, None, Place.RIG))
+    for name in ("Tower", "Cable", "Cord"):
+        keys(qtbot, bench, f"{name}\r")
+        if wait:
+            settle(window)
+    settle(window)
+    assert list(rigs_of(window)) == ["Tower", "Cable", "Cord"]
+    assert bench.rigs.on_ghost()
+    seats = window.desk.snapshot.review.seats
+    assert [seat.rig_id for seat in seats] == [rig.id for rig in rigs_of(window).values()]
+
+
+@pytest.mark.parametrize("wait", [True, False], ids=["slowly", "at once"])
+def test_tab_after_a_name_goes_to_the_host_and_on_through_the_row(
+    window, qtbot, settle, tmp_path, wait
+):
+    window.desk.create(tmp_path / "new.blunt")
+    settle(window)
+    window.go_to("Bench")
+    bench = stop(window, "Bench")
+    bench.rigs.setCurrentIndex(cell(bench, None, Place.RIG))
+    for part in ("Cable\t", "Quillon 24\t", "\t", "Sluice\t", "Marram 12\r"):
+        keys(qtbot, bench, part)
+        if wait:
+            settle(window)
+    settle(window)
+    contents, (rig,) = window.desk.snapshot.contents, rigs_of(window).values()
+    assert rig.name == "Cable"
+    assert contents.hosts[rig.host_id].name == "Quillon 24"
+    assert rig.link_id is None
+    assert contents.docks[rig.dock_id].name == "Sluice"
+    assert contents.cards[rig.card_id].name == "Marram 12"
+    assert bench.chosen.rig == rig.id
+
+
+def test_a_name_that_is_taken_stays_where_it_was_typed(bench, demo_window, qtbot, settle):
+    before = len(rigs_of(demo_window))
+    bench.rigs.setCurrentIndex(cell(bench, None, Place.RIG))
+    keys(qtbot, bench, "Built-in iG-6\r")
+    settle(demo_window)
+    assert len(rigs_of(demo_window)) == before
+    assert bench.rigs.on_ghost()
+    assert cell(bench, None, Place.RIG).data() == "Built-in iG-6"
+    keys(qtbot, bench, "\rx\r")
+    settle(demo_window)
+    assert len(rigs_of(demo_window)) == before + 1
+
+
+def test_tab_leaves_the_rigs_at_the_end_of_a_row(bench, demo_window, qtbot):
+    bench.rigs.setFocus()
+    bench.rigs.setCurrentIndex(cell(bench, "breakwater-marram-12", Place.RIG))
+    seen = []
+    for _ in range(len(Place)):
+        qtbot.keyClick(bench.rigs, Qt.Key.Key_Tab)
+        seen.append(bench.rigs.place())
+        if not bench.rigs.hasFocus():
+            break
+    assert not bench.rigs.hasFocus()
+    assert seen[:2] == [Place.HOST, Place.LINK]
+
+
+def test_what_was_typed_and_refused_by_the_file_is_shown_no_more(
+    bench, demo_window, qtbot, settle, monkeypatch
+):
+    def refuse(*_args, **_names):
+        raise LogbookBusy("demo", "the disk is full", "Make room on it")
+
+    from blunt_ruler.logbook import Logbook, LogbookBusy
+
+    before = list(rigs_of(demo_window))
+    monkeypatch.setattr(Logbook, "commit", refuse)
+    bench.rigs.setCurrentIndex(cell(bench, None, Place.RIG))
+    keys(qtbot, bench, "Cable 2\r")
+    assert "Cable 2" in [row.words[0] for row in bench.rigs.grid.rows]
+    settle(demo_window)
+    assert "the disk is full" in demo_window.banner.words.text()
+    assert [row.words[0] for row in bench.rigs.grid.rows] == before

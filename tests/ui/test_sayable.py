@@ -9,11 +9,10 @@ from pydantic import BaseModel
 from blunt_ruler.core.records.hardware import RigState
 from blunt_ruler.core.records.plan_settings import Hours, SwapMinutes, TitleTimes
 from blunt_ruler.core.records.pricing import Audience, WorthSettings
-from blunt_ruler.core.records.records import Meters
+from blunt_ruler.core.records.records import TABLES, Meters
 from blunt_ruler.core.records.thresholds import Thresholds
 from blunt_ruler.core.records.writeup_settings import Disclosure, WriteUp
 from blunt_ruler.core.rigs.fields import fields_of
-from blunt_ruler.logbook.schema import TABLES
 
 # Records with a form of all their described fields, and the page that has it.
 FORMS = {

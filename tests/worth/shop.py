@@ -101,7 +101,7 @@ def records():
 
 def with_records(contents, *changed):
     """The same contents with some records put in place."""
-    from blunt_ruler.logbook.schema import TABLE_OF
+    from blunt_ruler.core.records.records import TABLE_OF
 
     for record in changed:
         contents = contents.with_records({TABLE_OF[type(record)]: {record.id: record}})

@@ -10,8 +10,8 @@ import sqlite3
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
+from blunt_ruler.core.records.records import TABLES
 from blunt_ruler.logbook.errors import ChangedElsewhere, DamagedLogbook
-from blunt_ruler.logbook.schema import TABLES
 from blunt_ruler.logbook.sessions import may_be_open
 
 

@@ -8,6 +8,7 @@ import sqlite3
 from contextlib import closing
 from pathlib import Path
 
+from blunt_ruler.core.records.records import TABLES
 from blunt_ruler.files import SQLITE_MAGIC, CannotWrite, placed
 from blunt_ruler.logbook.errors import (
     DamagedLogbook,
@@ -21,7 +22,6 @@ from blunt_ruler.logbook.schema import (
     APPLICATION_ID,
     MIGRATIONS,
     SCHEMA_VERSION,
-    TABLES,
     expected_structure,
     structure,
 )

@@ -10,34 +10,8 @@ from collections.abc import Mapping
 from contextlib import closing
 from functools import cache
 
-from blunt_ruler.core.records.bench_notes import Change, OwnStep
-from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, Rig, Tick
-from blunt_ruler.core.records.plan_settings import Plan
-from blunt_ruler.core.records.pricing import Price, Readings
-from blunt_ruler.core.records.records import Case, PublishedFigure, Record, Review, Run, Title
-
 APPLICATION_ID = 0x424C5255  # "BLRU"
 SCHEMA_VERSION = 10
-
-TABLES: dict[str, type[Record]] = {
-    "hosts": Host,
-    "cards": Card,
-    "docks": Dock,
-    "links": Link,
-    "rigs": Rig,
-    "titles": Title,
-    "cases": Case,
-    "runs": Run,
-    "reviews": Review,
-    "ticks": Tick,
-    "plans": Plan,
-    "published": PublishedFigure,  # REFERENCES is a word of SQL
-    "prices": Price,
-    "readings": Readings,
-    "changes": Change,
-    "own_steps": OwnStep,
-}
-TABLE_OF: dict[type[Record], str] = {model: table for table, model in TABLES.items()}
 
 
 def _table(name: str, *searched: str) -> str:

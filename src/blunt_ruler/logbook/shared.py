@@ -10,14 +10,13 @@ from pathlib import Path
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.edits import Edit
-from blunt_ruler.core.records.records import Contents, Record, Run
+from blunt_ruler.core.records.records import TABLE_OF, Contents, Record, Run
 from blunt_ruler.core.records.review_edits import first_review
 from blunt_ruler.core.runs.published import bring_up
 from blunt_ruler.core.runs.read_again import read_again
 from blunt_ruler.core.types import Progress
 from blunt_ruler.logbook.errors import ChangedElsewhere
 from blunt_ruler.logbook.rescue import rescue
-from blunt_ruler.logbook.schema import TABLE_OF
 from blunt_ruler.logbook.store import Changes, Logbook
 
 Make = Callable[[Logbook, Contents], Edit | Changes]

@@ -16,7 +16,7 @@ from typing import TYPE_CHECKING, Any, TypeAlias
 
 from pydantic import TypeAdapter, ValidationError
 
-from blunt_ruler.core.records.records import Contents, Record, Review, Trace
+from blunt_ruler.core.records.records import TABLE_OF, TABLES, Contents, Record, Review, Trace
 from blunt_ruler.core.records.soundness import without_dangling
 from blunt_ruler.core.writeup.corrections import PastEdit
 from blunt_ruler.diary import timed
@@ -30,7 +30,6 @@ from blunt_ruler.logbook.errors import (
     busy,
     short,
 )
-from blunt_ruler.logbook.schema import TABLE_OF, TABLES
 
 if TYPE_CHECKING:  # polars comes with it
     from blunt_ruler.logbook.traces import Packed

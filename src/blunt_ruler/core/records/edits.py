@@ -10,7 +10,14 @@ from itertools import chain
 from typing import Any
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.records.records import Contents, Decision, Record, Review, Run
+from blunt_ruler.core.records.records import (
+    TABLE_OF,
+    Contents,
+    Decision,
+    Record,
+    Review,
+    Run,
+)
 from blunt_ruler.core.records.roles import Role
 from blunt_ruler.core.values import LONGEST_NAME
 
@@ -23,6 +30,24 @@ class Edit:
     put: tuple[Record, ...] = ()
     drop: tuple[Record, ...] = ()
     notice: str = ""
+
+    def on(self, contents: Contents) -> Contents:
+        """What a logbook holds once the edit is made."""
+        changed: dict[str, dict[str, Record | None]] = {}
+        for record in self.put:
+            changed.setdefault(TABLE_OF[type(record)], {})[record.id] = record
+        for record in self.drop:
+            changed.setdefault(TABLE_OF[type(record)], {})[record.id] = None
+        return contents.with_records(changed)
+
+    def is_in(self, contents: Contents) -> bool:
+        """Whether a logbook holds what the edit makes."""
+        return all(
+            getattr(contents, TABLE_OF[type(record)]).get(record.id) == record
+            for record in self.put
+        ) and not any(
+            record.id in getattr(contents, TABLE_OF[type(record)]) for record in self.drop
+        )
 
 
 def free_name(wanted: str, taken: Iterable[str]) -> str:

@@ -386,6 +386,27 @@ Record: TypeAlias = (
 )
 
 
+TABLES: dict[str, type[Record]] = {
+    "hosts": Host,
+    "cards": Card,
+    "docks": Dock,
+    "links": Link,
+    "rigs": Rig,
+    "titles": Title,
+    "cases": Case,
+    "runs": Run,
+    "reviews": Review,
+    "ticks": Tick,
+    "plans": Plan,
+    "published": PublishedFigure,  # REFERENCES is a word of SQL
+    "prices": Price,
+    "readings": Readings,
+    "changes": Change,
+    "own_steps": OwnStep,
+}
+TABLE_OF: dict[type[Record], str] = {model: table for table, model in TABLES.items()}
+
+
 @dataclass(frozen=True, slots=True)
 class Trace:
     """Frame times in ms, shape (n,), and telemetry beside them, each channel shape (n,).

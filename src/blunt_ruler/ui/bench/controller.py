@@ -34,17 +34,26 @@ class BenchController(Controller):
     """Between the Bench, the desk, the bench devices and files."""
 
     name = "Bench"
+    _bench: "BenchStop | None" = None
 
     def build(self) -> "BenchStop":
         """The view."""
         from blunt_ruler.ui.bench import view
 
-        stop = view.BenchStop()
+        self._bench = stop = view.BenchStop()
+        self.desk.error_raised.connect(lambda _error: stop.forget_sent())
+        self.desk.conflict_raised.connect(lambda _conflict: stop.forget_sent())
         stop.parts_requested.connect(self._on_parts)
         stop.when_built(view.LADDER, self._connect_ladder)
         stop.when_built(view.PREFLIGHT, self._connect_preflight)
         stop.when_built(view.MACHINE, self._connect_machine)
         return stop
+
+    def mark_stale(self) -> None:
+        """There is another snapshot; what it brings need not be shown ahead of it any more."""
+        super().mark_stale()
+        if self._bench is not None and self.desk.snapshot is not None:
+            self._bench.take_note(self.desk.snapshot)
 
     def _connect_ladder(self, page: "LadderPage") -> None:
         page.sweep_requested.connect(self._on_sweep)

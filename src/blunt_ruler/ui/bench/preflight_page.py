@@ -59,10 +59,8 @@ class _StepCard(QFrame):
         asks = "what happened" if step.reading is Reading.WORDS else str(step.reading)
         self.reading.setPlaceholderText(step.expected or asks)
         self.reading.setFixedWidth(320 if step.reading is Reading.WORDS else 86)
-        self.reading.setVisible(step.reading is not Reading.NONE)
         self.reading.textEdited.connect(lambda _text: self._check())
         self.unit = label(step.reading.unit, "small", wrap=False)
-        self.unit.setVisible(bool(self.unit.text()))
         self.says = label("", "caution")
         self.done = QPushButton("Done")
         self.done.setCheckable(True)
@@ -74,10 +72,9 @@ class _StepCard(QFrame):
         self.skip.setStyleSheet("padding-left: 9px; padding-right: 9px;")
         self.done.setChecked(tick is not None and tick.state is TickState.DONE)
         self.skip.setChecked(tick is not None and tick.state is TickState.SKIPPED)
-        self.drop = QPushButton("Take it away")
-        self.drop.setAccessibleName(f"Take away step {number}, which is your own")
+        self.drop = QPushButton("Delete")
+        self.drop.setAccessibleName(f"Delete step {number}, which is your own")
         self.drop.setStyleSheet("padding-left: 9px; padding-right: 9px;")
-        self.drop.setVisible(step.key.startswith(OWN))
         self.drop.clicked.connect(lambda: self.drop_requested.emit(step.key.removeprefix(OWN)))
         self.done.clicked.connect(lambda: self._tick(TickState.DONE))
         self.skip.clicked.connect(lambda: self._tick(TickState.SKIPPED))
@@ -103,6 +100,10 @@ class _StepCard(QFrame):
             margins=(10, 7, 10, 7),
             on=self,
         )
+        # Not before they have a parent: shown without one, each would be a window of its own.
+        self.reading.setVisible(step.reading is not Reading.NONE)
+        self.unit.setVisible(bool(self.unit.text()))
+        self.drop.setVisible(step.key.startswith(OWN))
         self._check()
 
     def _check(self) -> bool:

@@ -6,6 +6,7 @@ and the row below the last one takes a new rig. Parts can be dropped on a cell.
 
 from PyQt6.QtCore import (
     QAbstractTableModel,
+    QEvent,
     QMimeData,
     QModelIndex,
     Qt,
@@ -35,6 +36,7 @@ PLACES = tuple(Place)
 GHOST = "+ a rig: type a name"
 PART_MIME = "application/x-blunt-ruler-part"
 ROW = 30
+TABS = {Qt.Key.Key_Tab: Way.RIGHT, Qt.Key.Key_Backtab: Way.LEFT}
 ROLE_WORDS = {Role.BASE: "base", Role.REFERENCE: "ref."}
 
 
@@ -175,6 +177,7 @@ class RigsTable(QTableView):
         self.grid.setParent(self)  # so that the table never outlives its model
         self._contents: Contents | None = None
         self.editor: GridEditor | None = None
+        self._typed_at: tuple[str | None, int] = (None, 0)  # rig and column of the open entry
         self.setAccessibleName("Rigs")
         self.setShowGrid(False)
         self.setWordWrap(False)
@@ -197,7 +200,32 @@ class RigsTable(QTableView):
     def show_rigs(self, contents: Contents, review: Review | None) -> None:
         """Show the rigs of a logbook."""
         self._contents = contents
+        at = self.currentIndex()
+        rig, column = self._row_key(at) if at.isValid() else "", at.column()
         self.grid.show_rigs(contents, review)
+        if not self.currentIndex().isValid() and rig in self._rows():  # the rows are other ones
+            self.setCurrentIndex(self._index(rig, column))
+        if self.editor is not None:
+            self.editor.setGeometry(self.visualRect(self._index(*self._typed_at)))
+
+    def _row_key(self, index: QModelIndex) -> str | None:
+        """The rig of a row, None for the ghost."""
+        return None if self.grid.is_ghost(index) else self.grid.rows[index.row()].rig_id
+
+    def _index(self, rig_id: str | None, column: int) -> QModelIndex:
+        """The cell of a rig; on the ghost for None, and where the rig is gone."""
+        rows = self._rows()
+        row = rows.index(rig_id) if rig_id in rows else len(rows) - 1
+        return self.grid.index(row, column)
+
+    def _rows(self) -> list[str | None]:
+        """The rig of every row, None for the ghost."""
+        return [*(row.rig_id for row in self.grid.rows), None]
+
+    def on_ghost(self) -> bool:
+        """Whether the cursor stands where a new rig is named."""
+        index = self.currentIndex()
+        return index.isValid() and self.grid.is_ghost(index)
 
     def grow(self, by: float) -> None:
         """Rows so much higher than usual."""
@@ -231,9 +259,7 @@ class RigsTable(QTableView):
             self.grid.wrong[rig_id, place] = (typed, why)
         else:
             self.grid.wrong.pop((rig_id, place), None)
-        rows = [row.rig_id for row in self.grid.rows]
-        row = rows.index(rig_id) if rig_id in rows else len(rows)
-        at = self.grid.index(row, PLACES.index(place))
+        at = self._index(rig_id, PLACES.index(place))
         self.grid.dataChanged.emit(at, at)
 
     # What is chosen
@@ -278,17 +304,20 @@ class RigsTable(QTableView):
     def open_cell(self, index: QModelIndex, text: str | None = None) -> None:
         """Type into a cell, with a text or what stands there."""
         contents = self._contents
+        if index.isValid() and self.grid.is_ghost(index):
+            index = self._index(None, 0)
         if contents is None or not self.grid.flags(index) & Qt.ItemFlag.ItemIsEditable:
             self.facts_wanted.emit()
             return
         place = PLACES[index.column()]
-        rig = None if self.grid.is_ghost(index) else self.grid.rows[index.row()].rig_id
+        rig = self._row_key(index)
         stands = index.data(Qt.ItemDataRole.EditRole) or ""
         said = str(stands) if text is None else text
         viewport = self.viewport()
         assert viewport is not None
         if self.editor is not None:
             self.editor.finish(Way.STAY)
+        self._typed_at = (rig, index.column())
         self.editor = editor = GridEditor(
             viewport,
             self.visualRect(index),
@@ -304,21 +333,44 @@ class RigsTable(QTableView):
 
     def _on_left(self, rig: str | None, place: Place, text: str, way: Way) -> None:
         self.editor = None
-        if rig is not None or text.strip():
+        names_new = rig is None and bool(text.strip())
+        if rig is not None or names_new:
             self.typed.emit(rig, place, text)
-        steps = {Way.DOWN: (1, 0), Way.UP: (-1, 0), Way.RIGHT: (0, 1), Way.LEFT: (0, -1)}
-        if way in steps and not (rig is None and text.strip()):
-            down, right = steps[way]
-            at = self.currentIndex()
-            row = min(max(at.row() + down, 0), self.grid.rowCount() - 1)
-            column = min(max(at.column() + right, 0), len(PLACES) - 1)
-            self.setCurrentIndex(self.grid.index(row, column))
+        if names_new and (None, place) in self.grid.wrong:
+            way = Way.STAY  # it stands there, red, to be put right
+        if names_new and way is Way.DOWN:
+            self.setCurrentIndex(self._index(None, 0))  # the next one
+        elif way is not Way.STAY:
+            self._move(way)
         if way is not Way.STAY:
             self.setFocus()
+
+    def _move(self, way: Way) -> bool:
+        """To the cell beside the chosen one; whether there is another."""
+        down, right = {Way.DOWN: (1, 0), Way.UP: (-1, 0), Way.RIGHT: (0, 1), Way.LEFT: (0, -1)}[way]
+        at = self.currentIndex()
+        row = min(max(at.row() + down, 0), self.grid.rowCount() - 1)
+        column = at.column() + right
+        while 0 <= column < len(PLACES) and self.isColumnHidden(column):
+            column += right
+        if not 0 <= column < len(PLACES) or (right and self.grid.is_ghost(at)):
+            return False
+        if row == len(self.grid.rows) and column > 0:
+            return False  # nothing but a name is typed there
+        self.setCurrentIndex(self.grid.index(row, column))
+        return (row, column) != (at.row(), at.column())
 
     def _on_given_up(self) -> None:
         self.editor = None
         self.setFocus()
+
+    def event(self, event: QEvent | None) -> bool:
+        """Tab goes through the places of a row, and on from its end."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            way = TABS.get(Qt.Key(event.key()))
+            if way is not None and self.currentIndex().isValid() and self._move(way):
+                return True
+        return super().event(event)
 
     def keyPressEvent(self, e: QKeyEvent | None) -> None:
         if e is None:

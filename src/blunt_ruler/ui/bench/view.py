@@ -2,6 +2,7 @@
 the shelf of parts, the link's ladder, the pre-flight list, and this machine.
 """
 
+from dataclasses import replace
 from functools import partial
 
 from PyQt6.QtCore import QItemSelectionModel, QModelIndex, Qt, pyqtSignal
@@ -109,9 +110,48 @@ class BenchStop(Stop):
         self.body.addWidget(self.pages, 1)
         self._restoring = False
         self._place = Place.RIG
-        self._made = ""
+        self._sent: list[Edit] = []
+        self._on_desk: Snapshot | None = None
         self._strips_of: Contents | None = None
         self._strips: dict[str, Strip] = {}
+
+    # What was sent and is not in the file yet
+
+    def _send(self, edit: Edit) -> None:
+        """Send an edit on its way, and show what it makes at once: one types on without waiting."""
+        self._sent.append(edit)
+        self._show()
+        self.edited.emit(edit)
+
+    def show_snapshot(self, snapshot: Snapshot) -> None:
+        """Show what lies on the desk, and what is still on its way there."""
+        self.take_note(snapshot)
+        self._show()
+
+    def take_note(self, snapshot: Snapshot) -> None:
+        """What a snapshot holds has arrived, and all that was sent before it."""
+        before, self._on_desk = self._on_desk, snapshot
+        if before is not None and before.path != snapshot.path:
+            self._sent.clear()
+        for place in reversed(range(len(self._sent))):
+            if self._sent[place].is_in(snapshot.contents):
+                del self._sent[: place + 1]
+                return
+
+    def forget_sent(self) -> None:
+        """What was sent will not arrive."""
+        if self._sent:
+            self._sent.clear()
+            self._show()
+
+    def _show(self) -> None:
+        assert self._on_desk is not None
+        contents, review = self._on_desk.contents, self._on_desk.review
+        for edit in self._sent:
+            contents = edit.on(contents)
+        if self._sent and review is not None:
+            review = contents.reviews.get(review.id, review)
+        super().show_snapshot(replace(self._on_desk, contents=contents, review=review))
 
     def _connect_shelf(self, page: ShelfPage) -> None:
         page.part_wanted.connect(self._on_part_wanted)
@@ -144,14 +184,15 @@ class BenchStop(Stop):
         self._restoring = True
         self.rigs.show_rigs(contents, review)
         keys = [row.rig_id for row in self.rigs.grid.rows]
-        rig = next((key for key in (self._made, *picked, self.chosen.rig) if key in keys), "")
+        rig = next((key for key in (*picked, self.chosen.rig) if key in keys), "")
         if not rig and keys:
             seats = review.seats if review else ()
             tested = [seat.rig_id for seat in seats if seat.role is Role.TESTED]
             rig = (tested or keys)[0]
-        if self._made in keys:
-            picked, self._made = [self._made], ""
-        self._select(rig, [key for key in picked if key in keys])
+        if self.rigs.on_ghost():
+            self.chosen.rig = rig  # it is drawn, while the next one is named
+        else:
+            self._select(rig, [key for key in picked if key in keys])
         self._restoring = False
         self._fit_rows()
         self._choose_selected()
@@ -354,8 +395,9 @@ class BenchStop(Stop):
         if edit is None:
             return
         if rig_id is None:
-            self._made = edit.put[0].id
-        self.edited.emit(edit)
+            self._choose_made(edit)
+        else:
+            self._send(edit)
 
     def _on_dropped(self, rig_id: str, kind: str, part_id: str) -> None:
         page = self.page(SHELF)
@@ -395,9 +437,9 @@ class BenchStop(Stop):
             self._choose_made(duplicate_rig(contents, review, self.chosen.rig, new_id))
 
     def _choose_made(self, edit: Edit) -> None:
-        """Make an edit, and choose the rig that it makes once it is there."""
-        self._made = edit.put[0].id
-        self.edited.emit(edit)
+        """Make an edit, and choose the rig that it makes."""
+        self._send(edit)
+        self.choose_rig(edit.put[0].id)
 
     def _on_join(self) -> None:
         if self.snapshot is not None and self.snapshot.review is not None:
