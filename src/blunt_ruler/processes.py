@@ -31,7 +31,7 @@ def other_cores() -> int:
     return (os.cpu_count() or 1) - 1
 
 
-def _begin(parent: int, module: str) -> None:
+def _begin(parent: int, module: str, then: Callable[[], object] | None) -> None:
     """Import what is wanted first; a worker whose parent was killed ends too, for nobody else
     would tell it.
     """
@@ -44,17 +44,32 @@ def _begin(parent: int, module: str) -> None:
     Thread(target=watch, daemon=True).start()
     if module:
         import_module(module)
+    if then is not None:
+        then()
 
 
-def _started(count: int, module: str = "") -> ProcessPoolExecutor:
+def started(
+    count: int, module: str = "", then: Callable[[], object] | None = None
+) -> ProcessPoolExecutor:
     """Some processes, which end with this one, however it ends. Where a module is named they start
-    at once, and import it while there is nothing to do yet.
+    at once, import it while there is nothing to do yet, and call `then`.
     """
-    context = get_context("spawn")
-    pool = ProcessPoolExecutor(count, context, initializer=_begin, initargs=(os.getpid(), module))
+    context, given = get_context("spawn"), (os.getpid(), module, then)
+    pool = ProcessPoolExecutor(count, context, initializer=_begin, initargs=given)
     for _ in range(count if module else 0):
         pool.submit(os.getpid)  # each is started by something to do
     return pool
+
+
+@contextmanager
+def killed_after(pool: ProcessPoolExecutor) -> Iterator[ProcessPoolExecutor]:
+    """Processes that are ended in the midst of what they do when they are no longer wanted."""
+    try:
+        yield pool
+    finally:
+        for process in list((pool._processes or {}).values()):
+            process.kill()
+        pool.shutdown(wait=True, cancel_futures=True)
 
 
 _ahead: list[ProcessPoolExecutor] = []  # one at most
@@ -65,7 +80,7 @@ def start_ahead(count: int, module: str) -> None:
     import `module` meanwhile.
     """
     if count and not _ahead:
-        _ahead.append(_started(count, module))
+        _ahead.append(started(count, module))
 
 
 def end_ahead() -> None:
@@ -76,7 +91,7 @@ def end_ahead() -> None:
 
 def pool_of(count: int, module: str = "") -> ProcessPoolExecutor:
     """Some processes to give work to: those that were started ahead, where there are some."""
-    return _ahead.pop() if _ahead else _started(count, module)
+    return _ahead.pop() if _ahead else started(count, module)
 
 
 @contextmanager
@@ -100,9 +115,8 @@ def computed_apart(
     for _ in range(WAITS):  # while edits follow one another, nothing is begun for each of them
         time.sleep(LOOK_EVERY_S)
         going()
-    pool = _started(1)
-    future = pool.submit(work, *arguments)
-    try:
+    with killed_after(started(1)) as pool:
+        future = pool.submit(work, *arguments)
         while True:
             try:
                 return future.result(timeout=LOOK_EVERY_S)
@@ -110,10 +124,6 @@ def computed_apart(
                 going()
             except BrokenExecutor:
                 return work(*arguments)
-    finally:
-        for process in list((pool._processes or {}).values()):
-            process.kill()
-        pool.shutdown(wait=True, cancel_futures=True)
 
 
 def spread_out(

@@ -19,7 +19,9 @@ SMALL_BYTES = 1024**2  # what it costs no time to copy
 MOST_BYTES = 1024**3  # of text; ten million frames with ten columns are about half of it
 MOST_LINE_BYTES = 1024**2
 CHUNK_BYTES = 1024**2
+SMALL_UNPACKED, MOST_RATIO = 64 * 1024**2, 100  # frame logs pack to a third or a tenth
 GZIP_MAGIC = b"\x1f\x8b"
+BLANKS = b"\x00 \r\n\t"
 BYTE_ORDER_MARKS = (
     (b"\xef\xbb\xbf", "utf-8"),
     (b"\xff\xfe", "utf-16-le"),
@@ -59,8 +61,8 @@ class LogText:
 def load_text(path: Path) -> LogText:
     """The text of a log, plain or gzip. BadLog where it cannot be read or holds nothing."""
     raw, compressed = _load(path)
-    if not raw[:HEAD_BYTES].strip(b"\x00 \r\n\t"):
-        raise BadLog(path.name, "the file is empty", "Give a log with a table of frame times")
+    if not raw[:HEAD_BYTES].strip(BLANKS):
+        raise _empty(path.name)
     whole = raw
     encoding, mark = _encoding_of(raw)
     if mark:
@@ -96,7 +98,10 @@ def _load(path: Path) -> tuple[bytes, bool]:
                 )
             if found.st_size > MOST_BYTES:
                 raise _too_large(path.name)
-            raw = file.read()
+            raw = file.read(HEAD_BYTES)
+            if not raw.strip(BLANKS):
+                raise _empty(path.name)
+            raw += file.read()
     except OSError as error:
         raise BadLog(
             path.name, f"cannot be read ({error.strerror})", "Check the name and who may read it"
@@ -123,7 +128,10 @@ def _unpacked(packed: bytes, where: str) -> bytes:
                 parts.append(part)
                 if size > MOST_BYTES:
                     raise _too_large(where)
-                if size > 8 * CHUNK_BYTES and not any(p.strip(b"\x00 \r\n\t") for p in parts):
+                if size > SMALL_UNPACKED and size > MOST_RATIO * len(packed):
+                    what = f"it unpacks to over {MOST_RATIO} times its size, as no frame log does"
+                    raise BadLog(where, what, "Unpack it yourself, and look at what it holds")
+                if size > 8 * CHUNK_BYTES and not any(p.strip(BLANKS) for p in parts):
                     raise BadLog(where, "it holds nothing but blanks", "Give a log of frame times")
                 if not part and not rest:
                     raise zlib.error("it ends too early")
@@ -133,6 +141,10 @@ def _unpacked(packed: bytes, where: str) -> bytes:
             where, f"the compressed log is cut short or damaged ({error})", "Copy it again"
         ) from error
     return b"".join(parts)
+
+
+def _empty(where: str) -> BadLog:
+    return BadLog(where, "the file is empty", "Give a log with a table of frame times")
 
 
 def _too_large(where: str) -> BadLog:

@@ -2,15 +2,19 @@
 
 from dataclasses import dataclass
 from pathlib import Path
+from zipfile import ZipFile, is_zipfile
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.runs.sheet_cells import MOST_COLUMNS, MOST_ROWS, BadSheet, pasted_rows, tidy
 from blunt_ruler.core.runs.sheets import looks_like_results, names_runs
 from blunt_ruler.exchange.log_text import BadLog, load_text
+from blunt_ruler.limited import OverLimit, Undecodable, limited
 
 WORKBOOKS = frozenset([".ods", ".xlsx", ".xlsm", ".xlsb", ".xls"])
 TEXTS = frozenset([".csv", ".tsv", ".txt", ".md"])
 MOST_BYTES = 20_000_000
+MOST_UNPACKED = 60_000_000  # 5,000 rows of 300 columns
+SMALL_UNPACKED, MOST_RATIO = 5_000_000, 100  # workbooks of figures pack to a tenth or so
 LOOK_BYTES = 30_000  # no table of results is longer that does not name rig and title
 
 
@@ -51,26 +55,51 @@ def is_table(path: Path) -> bool:
 
 
 def _workbook(path: Path) -> tuple[SheetFile, ...]:
-    from python_calamine import CalamineError, load_workbook
-
     try:
         if path.stat().st_size > MOST_BYTES:
             raise BadSheet(path.name, "it is larger than 20 MB", "Keep only the results in it")
-        book = load_workbook(str(path))
-        found = []
-        for name in book.sheet_names:
-            sheet = book.get_sheet_by_name(name)
-            if sheet.total_height > 20 * MOST_ROWS or sheet.total_width > 20 * MOST_COLUMNS:
-                raise BadSheet(f"{path.name}, {name}", "it is too large", "Keep only the results")
-            rows = tidy([[_text(cell) for cell in row] for row in sheet.to_python()])
-            if rows:
-                found.append(SheetFile(name, rows))
-    except (CalamineError, OSError, ValueError) as error:
+        sheets = limited(read_workbook, path, module="python_calamine")
+    except (Undecodable, OSError) as error:
         what = f"it cannot be read ({error})"
         raise BadLog(path.name, what, "Save it again as .ods or .xlsx") from None
+    except OverLimit as error:
+        fix = "Delete cells far below or beside the results, or keep only these"
+        raise BadSheet(path.name, error.what, fix) from None
+    found = [SheetFile(name, rows) for name, rows in sheets if rows]
     if not found:
         raise BadSheet(path.name, "it holds no cells", "Choose another file")
     return tuple(found)
+
+
+def read_workbook(path: Path) -> list[tuple[str, list[list[str]]]]:
+    """The name and rows of every sheet, all cells at once: for a process with limits."""
+    from python_calamine import load_workbook
+
+    _refuse_bombs(path)
+    book = load_workbook(str(path))
+    found = []
+    for name in book.sheet_names:
+        sheet = book.get_sheet_by_name(name)
+        if sheet.total_height > 20 * MOST_ROWS or sheet.total_width > 20 * MOST_COLUMNS:
+            raise BadSheet(
+                f"{path.name}, {name}",
+                f"its cells reach row {sheet.total_height:,} and column {sheet.total_width:,}",
+                "Delete cells far below or beside the results",
+            )
+        found.append((name, tidy([[_text(cell) for cell in row] for row in sheet.to_python()])))
+    return found
+
+
+def _refuse_bombs(path: Path) -> None:
+    """BadSheet for a workbook whose parts, by their own account, are far larger than it looks."""
+    if not is_zipfile(path):
+        return
+    with ZipFile(path) as book:
+        unpacked = sum(part.file_size for part in book.infolist())
+    is_bomb = unpacked > SMALL_UNPACKED and unpacked > MOST_RATIO * path.stat().st_size
+    if unpacked > MOST_UNPACKED or is_bomb:
+        what = f"it unpacks to {unpacked / 1e6:,.0f} MB, more than any table of results"
+        raise BadSheet(path.name, what, "Keep only the results in it")
 
 
 def _text(cell: object) -> str:

@@ -1,0 +1,78 @@
+"""Bytes from elsewhere are taken apart in a process of its own, with limits on memory and time.
+
+Parsers of workbooks and Parquet are compiled: what makes one of them abort, or take all memory,
+would end the window. Here it ends a process that holds nothing.
+"""
+
+import os
+import resource
+from collections.abc import Callable
+from concurrent.futures import BrokenExecutor
+from contextlib import suppress
+from functools import partial
+from pathlib import Path
+from typing import Any, TypeVar
+
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.processes import killed_after, started
+
+MEMORY_MB = 250  # beyond what the parser needs before it has read anything
+SECONDS = 20.0
+
+Result = TypeVar("Result")
+
+
+class OverLimit(Exception):
+    """It took more memory or time than it may, or the parser aborted; `what` says so."""
+
+    def __init__(self, what: str) -> None:
+        super().__init__(what)
+        self.what = what
+
+
+class Undecodable(Exception):
+    """The parser refused it, in its own words."""
+
+
+def limited(
+    work: Callable[..., Result],
+    *arguments: Any,
+    module: str,
+    memory_mb: int = MEMORY_MB,
+    seconds: float = SECONDS,
+) -> Result:
+    """What `work`, a plain function of a module, makes of some arguments within limits.
+
+    `module` is the parser, imported before memory is counted. Raises the UserFixable that `work`
+    raises, Undecodable for whatever else it raises, and OverLimit.
+    """
+    with killed_after(started(1, module, partial(_limit, memory_mb))) as pool:
+        try:
+            return pool.submit(_guarded, work, arguments).result(timeout=seconds)
+        except BrokenExecutor:
+            raise OverLimit(f"it cannot be read within {memory_mb} MB") from None
+        except TimeoutError:
+            raise OverLimit(f"it cannot be read within {seconds:.0f} seconds") from None
+
+
+def _limit(memory_mb: int) -> None:
+    """Allow so much memory more than is used by now; nothing it prints reaches a terminal."""
+    silent = os.open(os.devnull, os.O_WRONLY)
+    os.dup2(silent, 2)
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    status = Path("/proc/self/status").read_text("ascii", "replace")
+    used_kb = int(status.split("VmData:")[1].split()[0])
+    most = used_kb * 1024 + memory_mb * 1_000_000
+    with suppress(ValueError):  # a lower one is set already
+        resource.setrlimit(resource.RLIMIT_DATA, (most, most))
+
+
+def _guarded(work: Callable[..., Result], arguments: tuple[Any, ...]) -> Result:
+    try:
+        return work(*arguments)
+    except UserFixable:
+        raise
+    except MemoryError:
+        raise OverLimit("it cannot be read within the memory it may take") from None
+    except BaseException as error:  # compiled parsers raise what is no Exception, too
+        raise Undecodable(" ".join(str(error).split())[:200]) from None
