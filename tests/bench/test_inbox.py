@@ -1,5 +1,7 @@
 """The inbox waits for slow writers and forgets what vanishes; it changes nothing in the folder."""
 
+import subprocess
+import sys
 import threading
 import time
 
@@ -127,3 +129,18 @@ def test_a_new_recording_under_an_old_name_is_handed_over_again(watched):
     wait_for(1)
     (folder / "run.csv").write_text("7\n8\n")
     assert wait_for(2)[1] == ("run.csv", "7\n8\n")
+
+
+def test_a_program_that_opens_the_file_while_it_is_looked_at_ends_nothing(tmp_path):
+    """A lease that is broken raises a signal, whose usual action ends the process."""
+    path = tmp_path / "run.csv"
+    path.write_text("1\n")
+    code = "import sys, time; from pathlib import Path; from blunt_ruler.bench import inbox\n"
+    code += "end = time.monotonic() + 2\nprint('ready', flush=True)\n"
+    code += "while time.monotonic() < end: inbox._is_closed(Path(sys.argv[1]))"
+    looking = subprocess.Popen([sys.executable, "-c", code, path], stdout=subprocess.PIPE)
+    assert looking.stdout.readline() == b"ready\n"
+    while looking.poll() is None:
+        path.open("a").close()
+    looking.stdout.close()
+    assert looking.returncode == 0

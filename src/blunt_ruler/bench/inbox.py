@@ -8,6 +8,7 @@ under its new name.
 
 import fcntl
 import os
+import signal
 import threading
 import time
 from collections.abc import Callable
@@ -142,13 +143,15 @@ def _is_closed(path: Path) -> bool:
     """Whether it is sure that nobody has the file open for writing.
 
     The kernel grants a read lease only then; other file systems, and other people's files, know
-    no leases, and the answer is no.
+    no leases, and the answer is no. Whoever opens the file for writing meanwhile breaks the lease:
+    the signal for that is one that nobody heeds, as the usual one ends the process.
     """
     try:
         handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK)
     except OSError:
         return False
     try:
+        fcntl.fcntl(handle, fcntl.F_SETSIG, signal.SIGURG)
         fcntl.fcntl(handle, fcntl.F_SETLEASE, fcntl.F_RDLCK)
         fcntl.fcntl(handle, fcntl.F_SETLEASE, fcntl.F_UNLCK)
     except OSError:

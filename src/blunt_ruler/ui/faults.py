@@ -1,12 +1,14 @@
 """Faults of our own: written to a log file, shown as a sentence, and survived.
 
-Any exception that reaches the interpreter's hooks (a slot, a thread, Qt's own messages) is
-logged and told to the window; nothing ends because of it.
+Any exception that reaches the interpreter's hooks (a slot, a thread, painting, a model, Qt's own
+messages) is logged and told to the window; nothing ends because of it. One that comes again at
+once from the same place, as from each cell of a table, is told once.
 """
 
 import logging
 import sys
 import threading
+import time
 from collections.abc import Callable
 from types import TracebackType
 
@@ -14,6 +16,8 @@ from PyQt6.QtCore import QMessageLogContext, QObject, QtMsgType, pyqtSignal, qIn
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.diary import details, log
+
+AGAIN_S = 1.0  # a fault that comes again sooner is the same
 
 _QT_LEVELS = {
     QtMsgType.QtDebugMsg: logging.DEBUG,
@@ -36,6 +40,7 @@ class Faults(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._before: tuple[Callable[..., object], Callable[..., object]] | None = None
+        self._told: dict[tuple[str, int, str], float] = {}  # when a fault last came, by its place
 
     def install(self) -> None:
         """Take over `sys.excepthook`, `threading.excepthook` and Qt's messages."""
@@ -59,10 +64,19 @@ class Faults(QObject):
         error: BaseException,
         trace: TracebackType | None,
     ) -> None:
-        if issubclass(kind, KeyboardInterrupt):
+        if issubclass(kind, KeyboardInterrupt) or self._comes_again(kind, trace):
             return
         log.error("fault: %s", details(error.with_traceback(trace)))
         self.raised.emit(error)
+
+    def _comes_again(self, kind: type[BaseException], trace: TracebackType | None) -> bool:
+        """Whether the same fault came from the same place a moment ago."""
+        while trace is not None and trace.tb_next is not None:
+            trace = trace.tb_next
+        where = (trace.tb_frame.f_code.co_filename, trace.tb_lineno) if trace else ("", 0)
+        key, now = (*where, kind.__name__), time.monotonic()
+        before, self._told[key] = self._told.get(key, -AGAIN_S), now
+        return now - before < AGAIN_S
 
 
 def sentence(error: BaseException) -> str:

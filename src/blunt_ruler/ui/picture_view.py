@@ -5,7 +5,7 @@ from functools import lru_cache
 from itertools import groupby
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from blunt_ruler.core.drawing.palette import mark_corners
@@ -13,6 +13,7 @@ from blunt_ruler.core.drawing.picture import Area, Box, Item, Line, Mark, Pictur
 from blunt_ruler.core.text import in_place
 from blunt_ruler.exchange.charts.sheet import HEIGHT, WIDTH, ChartSheet
 from blunt_ruler.ui import theme
+from blunt_ruler.ui.painting import painted
 
 Compose = Callable[[Picture], object]
 HATCH = (4.0, 8.0, 12.0)  # pixels from the end of a bar
@@ -140,8 +141,8 @@ class PictureView(QWidget):
     def minimumSizeHint(self) -> QSize:
         return QSize(300, self._height or 110)
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self._framed:
             colours = theme.current()

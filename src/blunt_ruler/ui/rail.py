@@ -3,13 +3,14 @@
 from collections.abc import Mapping
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QWidget
 
 from blunt_ruler.core.analysis.rail_states import STOPS, StopState
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.focus_ring import has_ring
 from blunt_ruler.ui.layouts import stacked
+from blunt_ruler.ui.painting import painted
 
 WIDTH, NARROW = 196, 56  # pixels; narrow, a stop is its number and its name upright
 MARKS_PER_STOP = 10
@@ -44,9 +45,9 @@ class StopButton(QAbstractButton):
     def sizeHint(self) -> QSize:
         return QSize(NARROW if self.narrow else WIDTH, 84)
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         colours = theme.current()
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         middle = self.height() / 2
         half = min(middle - 2, 42.0) if self.narrow else 26.0
@@ -111,9 +112,9 @@ class _Head(QAbstractButton):
     def sizeHint(self) -> QSize:
         return QSize(NARROW if self.narrow else WIDTH, 48)
 
-    def paintEvent(self, e: QPaintEvent | None) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         colours = theme.current()
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if has_ring(self):
             painter.setPen(QPen(QColor(colours.brass), 2))
@@ -208,9 +209,9 @@ class Rail(QWidget):
             return
         self.stops[names[(at + move) % len(names)]].setFocus()
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         colours = theme.current()
-        painter = QPainter(self)
         painter.fillRect(self.rect(), QColor(colours.rail))
         buttons = list(self.stops.values())
         small = theme.font(theme.SMALL)

@@ -27,6 +27,7 @@ from PyQt6.QtWidgets import (
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.chosen import Chosen
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
+from blunt_ruler.ui.painting import painted
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.widgets import BluntLine, Parts, empty
 
@@ -118,7 +119,10 @@ class _Handle(QToolButton):
 
     def paintEvent(self, a0: QPaintEvent | None) -> None:
         super().paintEvent(a0)
-        painter = QPainter(self)
+        self._paint_over(a0)
+
+    @painted
+    def _paint_over(self, painter: QPainter) -> None:
         painter.setPen(QColor(theme.current().steel))
         painter.setFont(theme.font(theme.SMALL, theme.SEMIBOLD))
         painter.translate(self.width() / 2, self.height() / 2)

@@ -4,11 +4,12 @@ from collections.abc import Callable
 from functools import partial
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QAbstractButton, QPushButton, QSizePolicy, QWidget
 
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
+from blunt_ruler.ui.painting import painted
 from blunt_ruler.ui.widgets import BluntLine, label
 
 CARD = QSize(300, 318)
@@ -44,9 +45,9 @@ class Way(QAbstractButton):
         else:
             super().keyPressEvent(e)
 
-    def paintEvent(self, e: QPaintEvent | None) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         colours = theme.current()
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         whole = QRectF(self.rect()).adjusted(1, 1, -1, -1)
         strong = self.hasFocus() or self.underMouse()

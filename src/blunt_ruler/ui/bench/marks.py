@@ -1,11 +1,12 @@
 """A shape for each severity, so that none is told by colour alone."""
 
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPolygonF
+from PyQt6.QtGui import QColor, QPainter, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.ui import theme
+from blunt_ruler.ui.painting import painted
 
 
 class SeverityMark(QWidget):
@@ -16,9 +17,9 @@ class SeverityMark(QWidget):
         self._severity = severity
         self.setFixedSize(18, 18)
 
-    def paintEvent(self, a0: QPaintEvent | None) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         colours = theme.current()
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(Qt.PenStyle.NoPen)
         match self._severity:

@@ -20,6 +20,7 @@ from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.text import capital
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.board.models import GHOST_CASE, GHOST_RIG, BoardModel, CellRole
+from blunt_ruler.ui.painting import painted_part
 from blunt_ruler.ui.picture_view import measure, paint_picture
 
 ROW_HEIGHT = 36
@@ -50,13 +51,10 @@ class CellPainter(QStyledItemDelegate):
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         return QSize(118, ROW_HEIGHT)
 
-    def paint(
-        self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex
-    ) -> None:
-        assert painter is not None
+    @painted_part
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         colours = theme.current()
         rect = QRectF(option.rect)
-        painter.save()
         mean = self._model.is_mean_row(index.row())
         if option.state & QStyle.StateFlag.State_Selected and not mean:
             painter.fillRect(rect, QColor(colours.selected))
@@ -97,7 +95,6 @@ class CellPainter(QStyledItemDelegate):
             shade = self.shades.get(str(index.data(CellRole.RIG)), colours.steel)
             painter.translate(rect.topLeft())
             paint_picture(painter, _share(colours, rect.width(), rect.height(), kept, shade))
-        painter.restore()
 
     def _value_colour(self, text: str, wrong: bool) -> QColor:
         colours = theme.current()
@@ -164,23 +161,21 @@ class RigHeader(QHeaderView):
 
     def _paint_ghost(self, painter: QPainter, rect: QRect) -> None:
         colours = theme.current()
-        painter.save()
         painter.fillRect(rect, QColor(colours.card))
         words = GHOST_RIG if rect.width() >= GHOST_WIDTH else "+"
         _dashed(painter, rect.adjusted(4, 7, -5, -9), words, Qt.AlignmentFlag.AlignCenter)
         painter.fillRect(rect.left(), rect.bottom() - 1, rect.width(), 2, QColor(colours.ink))
-        painter.restore()
 
-    def paintSection(self, painter: QPainter | None, rect: QRect, logicalIndex: int) -> None:
+    @painted_part
+    def paintSection(self, painter: QPainter, rect: QRect, logicalIndex: int) -> None:
         board = self._model.board
-        if painter is None or board is None:
+        if board is None:
             return
         if logicalIndex >= len(board.columns):
             self._paint_ghost(painter, rect)
             return
         colours = theme.current()
         column = board.columns[logicalIndex]
-        painter.save()
         painter.fillRect(rect, QColor(colours.card))
         swatch = QColor(self.shades.get(column.rig_id, colours.steel))
         painter.fillRect(QRect(rect.left() + 6, rect.top() + 7, 5, HEAD_HEIGHT - 16), swatch)
@@ -215,7 +210,6 @@ class RigHeader(QHeaderView):
             painter.fontMetrics().elidedText(second, elide, width),
         )
         painter.fillRect(rect.left(), rect.bottom() - 1, rect.width(), 2, QColor(colours.ink))
-        painter.restore()
 
 
 class CaseHeader(QHeaderView):
@@ -239,12 +233,12 @@ class CaseHeader(QHeaderView):
             return True
         return board.rows[row].title != board.rows[row - 1].title
 
-    def paintSection(self, painter: QPainter | None, rect: QRect, logicalIndex: int) -> None:
+    @painted_part
+    def paintSection(self, painter: QPainter, rect: QRect, logicalIndex: int) -> None:
         board = self._model.board
-        if painter is None or board is None:
+        if board is None:
             return
         colours = theme.current()
-        painter.save()
         painter.fillRect(rect, QColor(colours.card))
         mean = self._model.is_mean_row(logicalIndex)
         starts = self.starts_title(logicalIndex)
@@ -253,7 +247,6 @@ class CaseHeader(QHeaderView):
         inner = rect.adjusted(12, 0, -10, 0)
         if logicalIndex == len(board.rows):
             _dashed(painter, rect.adjusted(5, 3, -3, -4), GHOST_CASE, Qt.AlignmentFlag.AlignLeft)
-            painter.restore()
             return
         elide = Qt.TextElideMode.ElideRight
         if mean:
@@ -264,7 +257,6 @@ class CaseHeader(QHeaderView):
                 Qt.AlignmentFlag.AlignVCenter,
                 painter.fontMetrics().elidedText(capital(mean_words(board)), elide, inner.width()),
             )
-            painter.restore()
             return
         row = board.rows[logicalIndex]
         painter.setFont(theme.font(theme.SMALL, theme.MEDIUM))
@@ -288,4 +280,3 @@ class CaseHeader(QHeaderView):
                 Qt.AlignmentFlag.AlignVCenter,
                 painter.fontMetrics().elidedText(row.title, elide, width),
             )
-        painter.restore()

@@ -21,6 +21,7 @@ from blunt_ruler.ui.board.paint import (
     RigHeader,
 )
 from blunt_ruler.ui.grid_editor import Way
+from blunt_ruler.ui.painting import painted
 
 CASE_ENTRY_WIDTH = 420
 LEAST_ENTRY = 190
@@ -184,10 +185,13 @@ class BoardTable(QTableView):
 
     def paintEvent(self, e: QPaintEvent | None) -> None:
         super().paintEvent(e)
+        self._paint_over(e)
+
+    @painted
+    def _paint_over(self, painter: QPainter) -> None:
+        """The words of the ghost row, and a line above each title."""
         viewport = self.viewport()
-        if viewport is None:
-            return
-        painter = QPainter(viewport)
+        assert viewport is not None
         ghost = self.rowViewportPosition(self.grid.ghost_row)
         if self.grid.board is not None and ghost >= 0:
             painter.setPen(QColor(theme.current().steel))

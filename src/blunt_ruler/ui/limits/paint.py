@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from functools import partial
 
 from PyQt6.QtCore import QModelIndex, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent
+from PyQt6.QtGui import QColor, QPainter
 from PyQt6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from blunt_ruler.core.board.board import Board
@@ -18,6 +18,7 @@ from blunt_ruler.core.drawing.waterfall import (
 from blunt_ruler.core.limits.split import LossSplit
 from blunt_ruler.core.limits.words import PART_WORDS
 from blunt_ruler.ui import theme
+from blunt_ruler.ui.painting import painted, painted_part
 from blunt_ruler.ui.picture_view import PictureView
 from blunt_ruler.ui.rows import ROW_ROLE
 
@@ -36,12 +37,11 @@ def paint_shares(painter: QPainter, room: QRectF, shares: Sequence[float]) -> No
 class SharesDelegate(QStyledItemDelegate):
     """Paints the shares of a row."""
 
-    def paint(
-        self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex
-    ) -> None:
+    @painted_part
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         super().paint(painter, option, index)
         row = index.data(ROW_ROLE)
-        if painter is not None and row is not None and row.shares:  # none where withheld
+        if row is not None and row.shares:  # none where withheld
             paint_shares(painter, QRectF(option.rect).adjusted(6, 9, -8, -9), row.shares)
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
@@ -61,8 +61,8 @@ class ShareBar(QWidget):
         )
         self.setAccessibleName(f"Shares of the frame: {said}")
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         paint_shares(painter, QRectF(0, 2, self.width(), 12), self._shares)
         painter.setFont(theme.font(theme.SMALL))
         painter.setPen(QColor(theme.current().steel))

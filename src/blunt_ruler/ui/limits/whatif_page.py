@@ -3,7 +3,7 @@
 import math
 
 from PyQt6.QtCore import QLineF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QColor, QPainter, QPen
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -28,6 +28,7 @@ from blunt_ruler.ui.chosen import Chosen
 from blunt_ruler.ui.layouts import STRETCH, stacked
 from blunt_ruler.ui.limits.page import LimitsPage
 from blunt_ruler.ui.limits.paint import ShareBar
+from blunt_ruler.ui.painting import painted
 from blunt_ruler.ui.widgets import allow, empty, label
 
 STEPS = 400
@@ -59,11 +60,11 @@ class _PredictionRule(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(500, 118)
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         found = self._predicted
         if found is None:
             return
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         colours = theme.current()
         most = max([found.high_80, *(rate for _, rate, _ in self._measured)]) * 1.05

@@ -35,6 +35,7 @@ from blunt_ruler.core.text import fps_text
 from blunt_ruler.exchange.frame_logs import LogReading
 from blunt_ruler.exchange.log_words import LogMapping
 from blunt_ruler.ui import theme
+from blunt_ruler.ui.painting import painted_part
 
 COLUMNS = ("Log", "Average", "1 % low", "Rig", "Role", "Case")
 LOG, AVERAGE, LOW, RIG, ROLE, CASE = range(len(COLUMNS))
@@ -147,13 +148,10 @@ class PlaceDelegate(QStyledItemDelegate):
         super().__init__(parent)
         self._names = names
 
-    def paint(
-        self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex
-    ) -> None:
-        assert painter is not None
+    @painted_part
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         room = QRectF(option.rect).adjusted(3, 5, -3, -5)
         colours = theme.current()
-        painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         here = bool(option.state & QStyle.StateFlag.State_HasFocus)
         painter.setPen(QPen(QColor(colours.blue if here else colours.line), 2 if here else 1))
@@ -170,7 +168,6 @@ class PlaceDelegate(QStyledItemDelegate):
             str(index.data()), Qt.TextElideMode.ElideRight, int(words.width())
         )
         painter.drawText(words, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, text)
-        painter.restore()
 
     def createEditor(
         self, parent: QWidget | None, option: QStyleOptionViewItem, index: QModelIndex

@@ -7,11 +7,12 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, QThread
-from PyQt6.QtGui import QImage, QPainter, QTextDocument
+from PyQt6.QtGui import QImage, QTextDocument
 
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.controller import Controller, Hub, Offer
 from blunt_ruler.ui.jobs import Job
+from blunt_ruler.ui.painting import painting
 
 if TYPE_CHECKING:
     from blunt_ruler.core.analysis.analyse import Analysis
@@ -176,10 +177,9 @@ def _painted(sheet: ChartSheet, width: float) -> QImage:
 
     scale = width / WIDTH
     image = QImage(round(width), round(HEIGHT * scale), QImage.Format.Format_RGB32)
-    painter = QPainter(image)
-    painter.scale(scale, scale)
-    paint_sheet(painter, sheet)
-    painter.end()
+    with painting(image) as painter:
+        painter.scale(scale, scale)
+        paint_sheet(painter, sheet)
     return image
 
 
