@@ -52,9 +52,11 @@ def test_the_same_log_twice_is_said(as_json, played, tmp_path):
 def test_a_logbook_is_checked_whole_or_by_review(as_json, demo_book):
     everything = as_json("check", demo_book)
     assert {
-        *("run", "runs", "about", "check", "severity", "sure", "signs"),
-        *("evidence", "remedy", "says"),
+        *("run", "rig", "case", "pass", "runs", "passes", "about", "check", "severity", "sure"),
+        *("signs", "evidence", "remedy", "says"),
     } == set(everything[0])
+    first = everything[0]
+    assert first["passes"][0] == {key: first[key] for key in ("run", "rig", "case", "pass")}
     cards = as_json("check", demo_book, "--review", "Which card")
     assert {one["check"] for one in cards} < {one["check"] for one in everything}
 

@@ -7,6 +7,12 @@ the file is as the user's umask says.
 
 import errno
 import os
+import re
+import shutil
+import socket
+import tempfile
+import time
+import zlib
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
@@ -28,6 +34,7 @@ REASONS = {
     errno.EIO: ("the disk gave an error", "Choose another disk, and look after this one"),
 }
 
+DAY_S = 86_400.0
 SQLITE_MAGIC = b"SQLite format 3\0"  # what every logbook begins with
 
 
@@ -61,10 +68,11 @@ def placed(path: Path, *, replace: bool = True) -> Iterator[Path]:
     The folder is made where it is missing. With `replace` off a file that is there stays, and
     FileExistsError is raised. CannotWrite says why nothing was written.
     """
-    part = path.with_name(f".{path.name[:80]}.{os.urandom(4).hex()}.part")
+    part = path.with_name(f"{_part_of(path)}{_host()}-{os.getpid()}-{os.urandom(4).hex()}.part")
     try:
         if not path.parent.is_dir():
             make_folder(path.parent)
+        remove_stale(path)
         yield part
         _to_disk(part)
         if replace:
@@ -82,6 +90,69 @@ def placed(path: Path, *, replace: bool = True) -> Iterator[Path]:
     finally:
         with suppress(OSError):
             part.unlink()
+
+
+@contextmanager
+def staged(folder: Path) -> Iterator[Path]:
+    """A hidden folder to write files to, which are put into `folder` together when the block ends
+    well; where it does not nothing of them is left, nor a folder that was made for them.
+    """
+    was_there = folder.is_dir()
+    try:
+        make_folder(folder)
+        part = Path(tempfile.mkdtemp(prefix=_part_of(folder), suffix=".part", dir=folder))
+    except OSError as error:
+        raise cannot_write(folder, error) from error
+    placed_already: list[str] = []
+    try:
+        yield part
+        for file in sorted(one for one in part.rglob("*") if one.is_file()):
+            name = file.relative_to(part)
+            make_folder((folder / name).parent)
+            file.replace(folder / name)
+            placed_already.append(str(name))
+    except OSError as error:
+        found = cannot_write(folder, error)
+        if placed_already:
+            done = f"{found.what}; complete are {', '.join(placed_already)}"
+            raise CannotWrite(found.where, done, found.fix) from error
+        raise found from error
+    finally:
+        shutil.rmtree(part, ignore_errors=True)
+        if not was_there:
+            with suppress(OSError):  # it holds what was put there
+                folder.rmdir()
+
+
+def _part_of(path: Path) -> str:
+    return f".{path.name[:80]}."
+
+
+def _host() -> str:
+    """This machine, so that on a shared disk nobody takes another's process for an ended one."""
+    return f"{zlib.crc32(socket.gethostname().encode()):08x}"
+
+
+# What `placed` and `staged` write to, and what SQLite puts beside it; files had no owner once.
+_PART = re.compile(r"(?:([0-9a-f]{8})-(\d+)-)?\w+\.part(?:-journal|-wal|-shm)?")
+
+
+def remove_stale(path: Path) -> None:
+    """Remove what was being written in the place of a file when its writer was killed."""
+    begins = _part_of(path)
+    with suppress(OSError, ValueError):
+        for part in path.parent.iterdir():
+            found = part.name.startswith(begins) and _PART.fullmatch(part.name[len(begins) :])
+            with suppress(OSError):
+                if found and _is_stale(part, found[1], found[2]):
+                    part.unlink()
+
+
+def _is_stale(part: Path, host: str | None, process: str) -> bool:
+    """Whether whoever wrote a part has ended, or left it alone for a day."""
+    if host == _host():
+        return not Path(f"/proc/{process}").exists()
+    return time.time() - part.stat().st_mtime > DAY_S
 
 
 def make_folder(path: Path) -> Path:

@@ -87,8 +87,8 @@ if __name__ == "__main__":
     except Exception as error:
         print(type(error).__name__, error)
     taken = time.perf_counter() - started
-    most = [resource.getrusage(who).ru_maxrss for who in (0, resource.RUSAGE_CHILDREN)]
-    print(taken, max(most) / 1024)
+    own = int(Path("/proc/self/status").read_text().split("VmHWM:")[1].split()[0])
+    print(taken, max(own, resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss) / 1024)
 """
 
 

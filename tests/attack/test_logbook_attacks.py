@@ -142,7 +142,9 @@ print("done", flush=True)
 def as_format_5(path):
     """The file as a version before wrote it."""
     with sqlite3.connect(path) as db:
-        db.execute("ALTER TABLE journal DROP COLUMN session")
+        db.execute("DROP INDEX journal_by_turn")
+        for column in ("session", "turn"):
+            db.execute(f"ALTER TABLE journal DROP COLUMN {column}")
         for table in ("changes", "own_steps"):
             db.execute(f"DROP TABLE {table}")
         db.execute("PRAGMA user_version = 5")
@@ -210,6 +212,16 @@ HOSTILE = {
     "an older format than it has": "PRAGMA user_version = 1",
     "no format": "PRAGMA user_version = 0",
     "a missing table": "DROP TABLE mappings",
+    "statistics of another program": "ANALYZE",
+    "a trigger with a hidden name": """
+PRAGMA writable_schema = ON;
+INSERT INTO sqlite_master VALUES ('trigger', 'sqlite_x', 'runs', 0,
+  'CREATE TRIGGER sqlite_x AFTER INSERT ON runs BEGIN UPDATE runs SET body = body; END')""",
+    "a trigger in the place of an index": """
+PRAGMA writable_schema = ON;
+UPDATE sqlite_master SET type = 'trigger', sql =
+  'CREATE TRIGGER runs_by_cell AFTER INSERT ON runs BEGIN DELETE FROM rigs; END'
+WHERE name = 'runs_by_cell'""",
 }
 
 
@@ -386,4 +398,4 @@ def test_who_may_read_a_file_is_as_the_umask_says(tmp_path):
 
 def test_formats_are_made_of_what_they_say():
     for version in schema.MIGRATIONS:
-        assert "runs" in schema.expected_structure(version)
+        assert "table runs on runs" in schema.expected_structure(version)

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
@@ -15,7 +15,11 @@ from blunt_ruler.cli.common import (
     print_json,
     read_logbook,
 )
+from blunt_ruler.core.text import list_text
 from blunt_ruler.files import as_text
+
+if TYPE_CHECKING:
+    from blunt_ruler.core.records.records import Contents, Run
 
 
 @app.command()
@@ -29,7 +33,7 @@ def check(
     ] = None,
     as_json: JsonFlag = False,
 ) -> None:
-    """Say what is wrong with runs, and what to do about it."""
+    """Check runs and suggest fixes."""
     from blunt_ruler.core.checks.all import check_runs
 
     if files[0].suffix == ".blunt":
@@ -39,20 +43,19 @@ def check(
             )
         contents, chosen = read_logbook(files[0], review)
         checked = check_runs(contents, chosen if review else None)
-        names = {run.id: run.id for run in contents.runs.values()}
-        key = "run"
+        places = {run.id: _place(contents, run) for run in contents.runs.values()}
     else:
         with logs_in(files) as logs:
             checked = _check_logs(logs, refresh)
-        names = {run.id: run.id for run in checked.runs}
-        key = "file"
+        places = {run.id: {"file": run.id} for run in checked.runs}
     found: list[dict[str, Any]] = [
         {
-            key: names[finding.run_id],
+            **places[finding.run_id],
             "check": str(finding.check),
             "severity": str(finding.severity),
             "about": str(finding.about),
-            "runs": [names[run_id] for run_id in finding.runs],
+            "runs": list(finding.runs),
+            "passes": [places[run_id] for run_id in finding.runs],
             "sure": str(finding.sure),
             "signs": list(finding.signs),
             "evidence": dict(finding.evidence),
@@ -66,10 +69,36 @@ def check(
         return
     for one in found:
         sure = f", {one['sure']}: {'; '.join(one['signs'])}" if one["signs"] else ""
-        whom = one[key] if one["about"] == "run" else ", ".join(one["runs"])
-        print(f"{whom}: {one['check']} ({one['severity']}{sure}): {one['says']} {one['remedy']}")
+        whom = one["passes"][:1] if one["about"] == "run" else one["passes"]
+        print(
+            f"{_words(whom)}: {one['check']} ({one['severity']}{sure}): {one['says']} "
+            f"{one['remedy']}"
+        )
     if not found:
         print("Nothing was found; that is no promise.")
+
+
+def _place(contents: "Contents", run: "Run") -> dict[str, Any]:
+    """Where a run of a logbook stands."""
+    return {
+        "run": run.id,
+        "rig": contents.rigs[run.rig_id].name,
+        "case": contents.case_label(run.case_id),
+        "pass": run.repeat,
+    }
+
+
+def _words(passes: Sequence[dict[str, Any]]) -> str:
+    """Passes by rig and case, or logs by their names."""
+    if "file" in passes[0]:
+        return ", ".join(one["file"] for one in passes)
+    cells: dict[tuple[str, str], list[str]] = {}
+    for one in passes:
+        cells.setdefault((one["rig"], one["case"]), []).append(str(one["pass"]))
+    return "; ".join(
+        f"{rig}, {case}, {'pass' if len(numbers) == 1 else 'passes'} {list_text(numbers)}"
+        for (rig, case), numbers in cells.items()
+    )
 
 
 def _check_logs(files: Sequence[Path], refresh: float | None) -> Any:

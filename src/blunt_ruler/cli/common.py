@@ -52,16 +52,15 @@ def print_json(value: Any) -> None:
 
 def read_logbook(path: Path, review_name: str | None) -> tuple[Contents, Review]:
     """Contents and one review of a logbook, the first by default."""
+    from blunt_ruler.core.records.review_edits import first_review
     from blunt_ruler.logbook import Logbook
 
-    with Logbook.open(path) as book:
+    with Logbook.reading(path) as book:
         contents = book.contents()
     if book.set_apart:
         more = f" and {len(book.set_apart) - 1} more" if len(book.set_apart) > 1 else ""
         print(f"Set apart, because it cannot be read: {book.set_apart[0]}{more}", file=sys.stderr)
-    reviews = list(contents.reviews.values())
-    if not reviews:
-        raise BadOption(str(path), "the logbook has no review", "Import a log first")
+    reviews = [*contents.reviews.values()] or [first_review(lambda: "")]
     if review_name is None:
         return contents, reviews[0]
     found = next((one for one in reviews if one.name.lower() == review_name.lower()), None)

@@ -292,12 +292,14 @@ def type_command(
 
 @contextmanager
 def _opened(path: Path) -> Iterator[Any]:
-    """The logbook, made if it is not there; one that was made for nothing is taken away again."""
+    """The logbook, made if it is not there; one that was made for nothing is removed again."""
+    from blunt_ruler.core.records.review_edits import first_review
     from blunt_ruler.logbook import Logbook
 
     made = not path.exists()
     try:
-        with Logbook.create(path) if made else Logbook.open(path) as book:
+        review = first_review(lambda: uuid.uuid4().hex)
+        with Logbook.create(path, review=review) if made else Logbook.open(path) as book:
             yield book
     except BaseException:
         if made:

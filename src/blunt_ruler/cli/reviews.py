@@ -97,7 +97,7 @@ def report(
     wanted = [choose(known, "--format", name) for name in names]
     contents, chosen = read_logbook(logbook, review)
     make_folder(out)  # before what takes long: nobody waits to hear that it cannot be
-    with Logbook.open(logbook) as book:
+    with Logbook.reading(logbook) as book:
         edits = book.edits()
     with diary.timed_stages(diary.log, no_progress) as step:
         told: list[str] = []

@@ -35,7 +35,7 @@ def write_bundle(source: Path, review_id: str, target: Path) -> tuple[Path, Path
 
 
 def _fill(source: Path, review_id: str, part: Path) -> list[str]:
-    with Logbook.open(source) as book:
+    with Logbook.reading(source) as book:
         contents = book.contents()
         review = contents.reviews[review_id]
         records = records_of(contents, review)

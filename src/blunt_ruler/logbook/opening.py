@@ -4,12 +4,16 @@ A file that is not ours, is newer, or is damaged is refused before anything is w
 """
 
 import os
+import shutil
 import sqlite3
+import sys
+from collections.abc import Callable
 from contextlib import closing
+from functools import cache
 from pathlib import Path
 
 from blunt_ruler.core.records.records import TABLES
-from blunt_ruler.files import SQLITE_MAGIC, CannotWrite, placed
+from blunt_ruler.files import SQLITE_MAGIC, CannotWrite, placed, remove_stale
 from blunt_ruler.logbook.errors import (
     DamagedLogbook,
     LogbookBusy,
@@ -26,24 +30,44 @@ from blunt_ruler.logbook.schema import (
     structure,
 )
 
+BESIDE = ("", "-wal", "-shm", "-journal")
 HEADER_BYTES = 100  # fixed by the SQLite file format
 
 
-def connect(path: Path) -> sqlite3.Connection:
+def connect(path: Path, how: str = "mode=rw") -> sqlite3.Connection:
     """A connection to a file that is there, as every part uses it: explicit transactions.
 
-    It alters nothing by itself; the first write asks for `write_ahead`.
+    It alters nothing by itself; the first write asks for `write_ahead`. Cells are checked before
+    they are read, and what stands in the schema may call nothing that has effects, where SQLite
+    can hold both that and the tables of a logbook.
     """
     db = sqlite3.connect(
-        f"{path.absolute().as_uri()}?mode=rw",
+        f"{path.absolute().as_uri()}?{how}",
         uri=True,
         isolation_level=None,
         timeout=10.0,
         check_same_thread=False,
     )
+    if _json_is_harmless():
+        db.execute("PRAGMA trusted_schema = OFF")
+    db.execute("PRAGMA cell_size_check = ON")
+    if sys.version_info >= (3, 12):
+        db.setconfig(sqlite3.SQLITE_DBCONFIG_DEFENSIVE, True)
     db.execute("PRAGMA foreign_keys = ON")
     db.execute("PRAGMA synchronous = FULL")  # an acknowledged edit outlives a power cut
     return db
+
+
+@cache
+def _json_is_harmless() -> bool:
+    """Whether this SQLite lets a schema that is not trusted call json_extract; 3.40 does not."""
+    with closing(sqlite3.connect(":memory:")) as db:
+        try:
+            db.execute("PRAGMA trusted_schema = OFF")
+            db.execute("CREATE TABLE t (a, b GENERATED ALWAYS AS (json_extract(a, '$.b')) STORED)")
+        except sqlite3.Error:
+            return False
+    return True
 
 
 def write_ahead(db: sqlite3.Connection) -> None:
@@ -51,8 +75,8 @@ def write_ahead(db: sqlite3.Connection) -> None:
     db.execute("PRAGMA journal_mode = WAL")
 
 
-def create(path: Path) -> sqlite3.Connection:
-    """A new, empty logbook file; NotALogbook where something is already there.
+def create(path: Path, begin: Callable[[sqlite3.Connection], None]) -> sqlite3.Connection:
+    """A new logbook file with what `begin` writes; NotALogbook where something is already there.
 
     It gets its name when it is whole: killed before that, nothing stands under the name.
     """
@@ -70,6 +94,7 @@ def create(path: Path) -> sqlite3.Connection:
         ):
             db.execute("BEGIN IMMEDIATE")
             _bring_up(db, from_version=0)
+            begin(db)
             db.execute("COMMIT")
         return connect(path)
     except FileExistsError as error:
@@ -82,6 +107,7 @@ def create(path: Path) -> sqlite3.Connection:
 
 def open_existing(path: Path) -> sqlite3.Connection:
     """A connection to a logbook that has been checked and, if older, brought up to date."""
+    remove_stale(path)
     version = _checked_version(path)
     try:
         db = connect(path)
@@ -97,6 +123,51 @@ def open_existing(path: Path) -> sqlite3.Connection:
         db.close()
         raise
     return db
+
+
+def open_to_read(path: Path) -> sqlite3.Connection | None:
+    """A connection that writes nothing, also on a disk that cannot be written to.
+
+    None where reading takes writing: the file is of an older format, or there is a journal beside
+    it that only a writer can take in or take back. Then a copy must be read.
+    """
+    if path.with_name(f"{path.name}-journal").exists():
+        return None
+    try:
+        if _checked_version(path) < SCHEMA_VERSION:
+            return None
+        db = connect(path, _reading(path))
+        try:
+            _check_rows(db, path)
+        except BaseException:
+            db.close()
+            raise
+    except LogbookBusy:
+        if path.with_name(f"{path.name}-wal").exists():
+            return None
+        raise
+    return db
+
+
+def copied(path: Path, folder: Path) -> Path:
+    """A logbook's copy in another folder, with what stands beside it."""
+    copy = folder / path.name
+    try:
+        for ending in BESIDE:
+            source = path.with_name(path.name + ending)
+            if source.exists():
+                shutil.copy(source, copy.with_name(copy.name + ending))
+    except OSError as error:
+        raise busy(path, "cannot be copied to be read", error) from error
+    return copy
+
+
+def _reading(path: Path) -> str:
+    """How a file is opened to be read: without a write-ahead log nothing but the file need be
+    read, and nothing is made beside it.
+    """
+    alone = not path.with_name(f"{path.name}-wal").exists()
+    return "mode=ro&immutable=1" if alone else "mode=ro"
 
 
 def _checked_version(path: Path) -> int:
@@ -150,11 +221,8 @@ def _roll_back(path: Path) -> None:
 
 def _identity(path: Path) -> tuple[int, dict[str, str]]:
     """(schema version, what it is made of), the write-ahead log included, by a read-only look."""
-    # Without a write-ahead log nothing but the file need be read, and nothing is made beside it.
-    alone = not path.with_name(f"{path.name}-wal").exists()
-    how = "mode=ro&immutable=1" if alone else "mode=ro"
     try:
-        with closing(sqlite3.connect(f"{path.absolute().as_uri()}?{how}", uri=True)) as db:
+        with closing(connect(path, _reading(path))) as db:
             return int(db.execute("PRAGMA user_version").fetchone()[0]), structure(db)
     except sqlite3.OperationalError as error:
         if "UTF-8" in str(error):
@@ -173,6 +241,8 @@ def _check_rows(db: sqlite3.Connection, path: Path) -> None:
             # A body that is no text is set apart when it is read, with all else kept.
             if found[0] != "ok" and "CHECK constraint" not in str(found[0]):
                 raise _damaged(path, str(found[0]).splitlines()[-1][:120])
+    except sqlite3.OperationalError as error:
+        raise busy(path, "cannot be read", error) from error
     except sqlite3.DatabaseError as error:
         raise _damaged(path, short(error)) from error
 

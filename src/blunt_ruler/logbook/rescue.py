@@ -29,7 +29,7 @@ def rescue(book: Logbook, contents: Contents, target: Path) -> Logbook:
 
 
 def _from_memory(book: Logbook, contents: Contents, target: Path) -> Logbook:
-    made = Logbook.create(target)
+    made = Logbook.create(target, review=next(iter(contents.reviews.values()), None))
     records = [record for f in fields(contents) for record in getattr(contents, f.name).values()]
     kept = []
     for record in records:

@@ -143,11 +143,16 @@ MIGRATIONS: dict[int, tuple[str, ...]] = {
 
 
 def structure(db: sqlite3.Connection) -> dict[str, str]:
-    """What a file is made of: name → the statement that made it, SQLite's own left out."""
+    """What a file is made of, all of it: kind and name → the statement that made it.
+
+    SQLite's own indexes have no statement. Nothing is left out by its name: a trigger can be
+    called whatever one likes by writing the schema itself.
+    """
     return {
-        str(name): " ".join(str(sql).split())
-        for name, sql in db.execute("SELECT name, sql FROM sqlite_master")
-        if not str(name).startswith("sqlite_")
+        f"{kind} {name} on {table}": " ".join(str(sql or "").split())
+        for kind, name, table, sql in db.execute(
+            "SELECT type, name, tbl_name, sql FROM sqlite_master"
+        )
     }
 
 

@@ -7,8 +7,9 @@ at a time; open a second one on the same file for work in the background.
 import hashlib
 import logging
 import sqlite3
+import tempfile
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from contextlib import contextmanager, suppress
+from contextlib import ExitStack, contextmanager, suppress
 from datetime import UTC, datetime
 from functools import cache
 from pathlib import Path
@@ -77,13 +78,23 @@ class Logbook:
 
     @classmethod
     def create(
-        cls, path: Path, clock: Callable[[], str] = now_text, session: str | None = None
+        cls,
+        path: Path,
+        clock: Callable[[], str] = now_text,
+        session: str | None = None,
+        review: Review | None = None,
     ) -> "Logbook":
-        """Make a new, empty file; NotALogbook where one of that name is already there.
+        """Make a new file; NotALogbook where one of that name is already there.
 
-        A file made to be given away has a blank `session`: it says nothing of who made it.
+        The `review` it begins with is in it from the first moment on, and no edit: no undo takes
+        it away. A file made to be given away has a blank `session`: it says nothing of who made it.
         """
-        return cls(path, opening.create(path), clock, session)
+
+        def begin(db: sqlite3.Connection) -> None:
+            if review is not None:
+                journal.write_row(db, TABLE_OF[Review], review.id, review.model_dump_json())
+
+        return cls(path, opening.create(path, begin), clock, session)
 
     @classmethod
     def open(cls, path: Path, clock: Callable[[], str] = now_text) -> "Logbook":
@@ -92,6 +103,19 @@ class Logbook:
             book = cls(path, opening.open_existing(path), clock)
             took.say(f"{path.stat().st_size / 1e6:.1f} MB")
         return book
+
+    @classmethod
+    @contextmanager
+    def reading(cls, path: Path) -> Iterator["Logbook"]:
+        """A logbook to be read and never altered, of any older format, on any disk."""
+        with timed(log, "logbook opened to be read"), ExitStack() as stack:
+            db = opening.open_to_read(path)
+            if db is not None:
+                book = stack.enter_context(cls(path, db, now_text, ""))
+            else:
+                folder = Path(stack.enter_context(tempfile.TemporaryDirectory()))
+                book = stack.enter_context(cls.open(opening.copied(path, folder)))
+            yield book
 
     def __enter__(self) -> "Logbook":
         return self

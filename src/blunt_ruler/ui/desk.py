@@ -91,7 +91,13 @@ class Desk(QObject):
 
     def create(self, path: Path) -> None:
         """Make a new logbook and open it."""
-        self._replace_book(lambda kind: kind.create(path), f"Making {path.name}")
+
+        def make(kind: type[Logbook]) -> Logbook:
+            from blunt_ruler.core.records.review_edits import first_review
+
+            return kind.create(path, review=first_review(new_id))
+
+        self._replace_book(make, f"Making {path.name}")
 
     def _replace_book(self, make: Callable[[type[Logbook]], Logbook], words: str) -> None:
         def work(step: Progress) -> Snapshot:

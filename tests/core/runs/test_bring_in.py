@@ -18,7 +18,7 @@ from blunt_ruler.core.records.records import (
 from blunt_ruler.core.runs.bring_in import NothingToBring, bring_in
 from blunt_ruler.core.runs.typed_cells import BadCell, TypedCell, type_cells
 from blunt_ruler.demo.shipped import copy_demo
-from blunt_ruler.logbook.visit import read_other
+from blunt_ruler.logbook import Logbook
 
 
 def lab(rig="Tower", rate=100.0, **case):
@@ -118,8 +118,8 @@ def test_a_logbook_without_runs_is_said():
 def test_another_logbook_is_read_and_not_touched(tmp_path):
     path = copy_demo(tmp_path / "other.blunt")
     before = hashlib.sha256(path.read_bytes()).hexdigest()
-    contents = read_other(path)
-    assert len(contents.rigs) == 9
+    with Logbook.reading(path) as book:
+        assert len(book.contents().rigs) == 9
     assert hashlib.sha256(path.read_bytes()).hexdigest() == before
     assert [one.name for one in tmp_path.iterdir()] == ["other.blunt"]
 

@@ -20,7 +20,7 @@ from blunt_ruler.exchange.charts.sheet import SIZES, SVG_KIND, ChartSheet
 from blunt_ruler.exchange.reports import board_csv
 from blunt_ruler.exchange.writeup.tables import figures_csv, workbook
 from blunt_ruler.exchange.writeup.text import markdown, narration_sheet
-from blunt_ruler.files import write_whole
+from blunt_ruler.files import staged, write_whole
 
 
 class Format(StrEnum):
@@ -172,20 +172,23 @@ def write_files(
 ) -> tuple[Path, ...]:
     """Write the wanted formats into a folder; the paths of all files.
 
-    `tell` hears of letters that charts and PDF cannot show. The same logbook gives the same
-    bytes: nothing in them depends on the clock.
+    They are put in their places together when all are written: one that cannot be written leaves
+    the folder as it was. `tell` hears of letters that charts and PDF cannot show. The same logbook
+    gives the same bytes: nothing in them depends on the clock.
     """
     document = compose(analysis, edits)
     charts, figures = Charts(analysis, document), traced_figures(analysis)
     wanted = list(dict.fromkeys(formats))
     kinds = dict.fromkeys(kind for format_ in wanted for kind in PICTURES.get(format_, ()))
     paths: dict[Format, list[Path]] = {}
-    with charts.saving(kinds):
+    with staged(folder) as part, charts.saving(kinds):
         # What needs pictures comes last: they are drawn meanwhile.
         for number, format_ in enumerate(sorted(wanted, key=PICTURES.__contains__)):
             step(f"Writing {format_}", number / len(wanted))
             bodies = _bodies(analysis, document, charts, figures, format_)
-            paths[format_] = [write_whole(folder / name, body) for name, body in bodies.items()]
+            for name, body in bodies.items():
+                write_whole(part / name, body)
+            paths[format_] = [folder / name for name in bodies]
     if (PICTURES.keys() | {Format.PDF}) & {*wanted}:
         from blunt_ruler.exchange.letters import boxed_words
 

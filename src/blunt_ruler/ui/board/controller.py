@@ -14,6 +14,7 @@ from blunt_ruler.ui.snapshot import new_id
 if TYPE_CHECKING:
     from blunt_ruler.core.records.edits import Edit
     from blunt_ruler.core.records.records import Contents
+    from blunt_ruler.core.types import Progress
     from blunt_ruler.exchange.sheet_files import SheetFile
     from blunt_ruler.ui.board.page import BoardPage
     from blunt_ruler.ui.board.view import BoardStop
@@ -62,9 +63,14 @@ class BoardController(Controller):
 
     def bring_in(self, path: Path) -> None:
         """Bring the rigs of another logbook into the review; one of a name here is asked about."""
-        from blunt_ruler.logbook.visit import read_other
 
-        self.run(f"Reading {path.name}", lambda _step: read_other(path), partial(self._bring, path))
+        def read(_step: "Progress") -> "Contents":
+            from blunt_ruler.logbook import Logbook
+
+            with Logbook.reading(path) as book:
+                return book.contents()
+
+        self.run(f"Reading {path.name}", read, partial(self._bring, path))
 
     def _bring(self, path: Path, other: "Contents") -> None:
         from blunt_ruler.core.errors import UserFixable
