@@ -3,6 +3,7 @@
 import configparser
 import os
 import re
+import shutil
 import subprocess
 import sys
 import xml.etree.ElementTree as ET
@@ -58,17 +59,59 @@ def test_the_menu_entry_opens_such_a_file():
     assert one["Icon"] == "blunt-ruler"
 
 
+DESKTOP = [sys.executable, ROOT / "tools" / "desktop.py"]
+OFFSCREEN = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+
+
+def state_of(folder):
+    """Every file below a folder with its bytes, and every folder."""
+    return {
+        str(path.relative_to(folder)): None if path.is_dir() else path.read_bytes()
+        for path in folder.rglob("*")
+    }
+
+
 @pytest.fixture(scope="module")
 def put(tmp_path_factory):
     """Everything a desktop looks for, put under a prefix; and that prefix."""
-    prefix = tmp_path_factory.mktemp("prefix")
-    tool = [sys.executable, ROOT / "tools" / "desktop.py"]
-    asked = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
-    subprocess.run([*tool, "put", prefix, "--command", COMMAND], check=True, env=asked)
-    yield prefix
-    subprocess.run([*tool, "remove", prefix], check=True, env=asked)
-    left = [path for path in prefix.rglob("*blunt*") if path.is_file() and "mime" not in path.parts]
-    assert not left, "what was put is taken away whole"
+    prefix = tmp_path_factory.mktemp("a prefix")
+    told = ["--command", COMMAND, "--made", prefix / "made.json"]
+    subprocess.run([*DESKTOP, "put", prefix, *told], check=True, env=OFFSCREEN)
+    return prefix
+
+
+@pytest.mark.parametrize("was_there", [True, False], ids=["beside others", "alone"])
+def test_what_is_removed_leaves_the_tree_as_it_was(tmp_path, was_there):
+    prefix = tmp_path / "prefix"
+    prefix.mkdir()
+    if was_there:
+        for place in ("applications/other.desktop", "icons/hicolor/16x16/apps/other.png"):
+            path = prefix / "share" / place
+            path.parent.mkdir(parents=True)
+            path.write_text("[Desktop Entry]\nType=Application\nName=Other\nExec=other\n")
+        (prefix / "share" / "mime" / "packages").mkdir(parents=True)
+        kinds = (PACKAGING / "blunt-ruler.xml").read_text("utf-8").replace("blunt", "other")
+        (prefix / "share" / "mime" / "packages" / "other.xml").write_text(kinds)
+        subprocess.run(["update-mime-database", prefix / "share" / "mime"], check=False)
+    before = state_of(prefix)
+    told = ["--command", COMMAND, "--made", tmp_path / "made.json"]
+    subprocess.run([*DESKTOP, "put", prefix, *told], check=True, env=OFFSCREEN)
+    subprocess.run([*DESKTOP, "put", prefix, *told], check=True, env=OFFSCREEN)  # once more
+    assert state_of(prefix) != before
+    subprocess.run([*DESKTOP, "remove", prefix, *told], check=True, env=OFFSCREEN)
+    left = state_of(prefix)
+    caches = {"share/icons/hicolor/icon-theme.cache", "share/applications/mimeinfo.cache"}
+    assert {name: left[name] for name in left if name not in caches} == before
+    if not was_there:
+        assert not left
+
+
+def test_the_menu_starts_the_command_of_its_own_prefix(put):
+    entry = configparser.ConfigParser(interpolation=None)
+    entry.optionxform = str
+    entry.read(put / "share" / "applications" / "blunt-ruler.desktop", "utf-8")
+    assert entry["Desktop Entry"]["Exec"] == f'"{COMMAND}" open %F'
+    assert os.access(COMMAND, os.X_OK)
 
 
 def test_icons_stand_at_all_sizes(put):
@@ -98,6 +141,47 @@ def test_a_half_typed_command_is_completed():
     asked = {**os.environ, **asked, "_BLUNT_RULER_COMPLETE": "complete_bash"}
     found = subprocess.run([COMMAND], env=asked, capture_output=True, text=True)
     assert {"link", "limits"} <= set(re.split(r"\s+", found.stdout))
+
+
+IN_SHELLS = {
+    "bash": """
+source {share}/bash-completion/completions/blunt-ruler
+COMP_WORDS=(blunt-ruler li); COMP_CWORD=1
+$(complete -p blunt-ruler | sed 's/.*-F \\([^ ]*\\).*/\\1/') blunt-ruler
+printf '%s\\n' "${{COMPREPLY[@]}}"
+""",
+    # As a terminal would: the line is typed into a shell of its own, and Tab is pressed.
+    "zsh": """
+zmodload zsh/zpty
+zpty inner zsh -f -i
+zpty -w inner "PS1=; fpath=({share}/zsh/site-functions \\$fpath)"
+zpty -w inner "autoload -Uz compinit; compinit -u -D; echo rea''dy"
+while zpty -r inner line; do [[ $line == *ready* ]] && break; done
+zpty -n -w inner $'blunt-ruler li\\t\\t'
+for i in {{1..100}}; do
+  sleep 0.1
+  while zpty -r -t inner line; do print -r -- $line; all+=$line; done
+  [[ $all == *limits*link* ]] && break
+done
+zpty -d inner
+""",
+    "fish": """
+source {share}/fish/vendor_completions.d/blunt-ruler.fish
+complete --do-complete "blunt-ruler li"
+""",
+}
+
+
+@pytest.mark.parametrize("shell", IN_SHELLS)
+def test_shells_complete_its_commands_when_tab_is_pressed(put, shell, tmp_path):
+    if shutil.which(shell) is None:
+        pytest.skip(f"the package {shell} is not installed")
+    script = IN_SHELLS[shell].format(share=f"'{put}/share'")
+    asked = {**os.environ, "PATH": f"{COMMAND.parent}:{os.environ['PATH']}", "HOME": str(tmp_path)}
+    found = subprocess.run(
+        [shell, "-c", script], env=asked, capture_output=True, text=True, timeout=60, check=False
+    )
+    assert {"link", "limits"} <= set(re.split(r"[^a-z-]+", found.stdout)), found
 
 
 def test_the_version_is_told_without_what_commands_need():

@@ -23,10 +23,11 @@ rm -rf "$tree/usr/lib/blunt-ruler/bin" "$tree/usr/lib/blunt-ruler/share"
 cat >"$tree/usr/bin/blunt-ruler" <<'END'
 #!/bin/sh
 here=$(dirname "$(readlink -f "$0")")
-PYTHONPATH=$here/../lib/blunt-ruler PYTHONNOUSERSITE=1 exec python3 -m blunt_ruler "$@"
+PYTHONPATH=$here/../lib/blunt-ruler PYTHONNOUSERSITE=1 exec python3 -P -m blunt_ruler "$@"
 END
 chmod 755 "$tree/usr/bin/blunt-ruler"
-$python tools/desktop.py put "$tree/usr" --command "$PWD/.venv/bin/blunt-ruler"
+$python tools/desktop.py put "$tree/usr" --command "$PWD/.venv/bin/blunt-ruler" \
+    --starts /usr/bin/blunt-ruler --made build/package/made.json
 rm -f "$tree"/usr/share/mime/mime.cache "$tree"/usr/share/applications/mimeinfo.cache
 cat >"$tree/DEBIAN/control" <<END
 Package: blunt-ruler

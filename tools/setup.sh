@@ -56,6 +56,9 @@ fi
 oracles=
 command -v edid-decode >/dev/null || oracles="$oracles edid-decode"
 command -v lstopo-no-graphics >/dev/null || oracles="$oracles hwloc-nox"
+for shell in zsh fish; do # its completion is tested in each
+    command -v $shell >/dev/null || oracles="$oracles $shell"
+done
 [ -e /usr/include/linux/pci_regs.h ] || oracles="$oracles linux-libc-dev"
 if [ -n "$oracles" ] && [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null; then
     echo "Installing packages for the tests:$oracles"

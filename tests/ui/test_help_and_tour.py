@@ -2,12 +2,14 @@
 
 import re
 from importlib.resources import files
+from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt, QUrl
 from PyQt6.QtGui import QKeySequence
 from reach import stop
 
+import blunt_ruler
 from blunt_ruler.core.analysis.rail_states import STOPS
 from blunt_ruler.ui.help_window import PAGES
 from blunt_ruler.ui.settings import demo_copy_path
@@ -91,3 +93,30 @@ def test_its_card_stays_inside_the_window(demo_window, qtbot, monkeypatch, size)
     qtbot.wait(20)
     assert demo_window.rect().contains(demo_window.tour.geometry())
     demo_window.tour.hide()
+
+
+SHORTCUT = re.compile(r"\b(?:Ctrl|Alt)\+(?:Shift\+)?[A-Z0-9]\b|\bF\d+\b")
+OTHERS = {"Ctrl+D": "Duplicate"}  # shortcuts of buttons
+
+
+def test_shortcuts_that_are_named_do_what_is_said_beside_them(demo_window, settle):
+    actions = {
+        action.shortcut().toString(): name
+        for name, action in demo_window.actions_of.by_name.items()
+        if action.shortcut()
+    } | OTHERS
+    root = Path(blunt_ruler.__file__).parents[2]
+    pages = [*(root / "src/blunt_ruler/help").glob("*.md"), *root.glob("docs/*.md")]
+    pages += [root / "README.md", root / "src/blunt_ruler/resources/tour.toml"]
+    seen = 0
+    for page in pages:
+        text = re.sub(r"\*Keys:\*.*?\n\n", "", page.read_text("utf-8"), flags=re.DOTALL)
+        for sentence in re.split(r"(?<=[.:;])\s", text):
+            for key in SHORTCUT.findall(sentence):
+                assert key in actions, f"{page.name}: {key} does nothing"
+                words = {word.lower().rstrip("s") for word in re.findall(r"\w{4,}", actions[key])}
+                said = {word.lower().rstrip("s") for word in re.findall(r"\w{4,}", sentence)}
+                same = {one for one in words if any(two.startswith(one[:4]) for two in said)}
+                assert same, f"{page.name}: {key} is “{actions[key]}”, not “{sentence.strip()}”"
+                seen += 1
+    assert seen > 15

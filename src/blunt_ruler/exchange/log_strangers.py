@@ -34,7 +34,7 @@ def refuse_strangers(
         raise BadLog(
             where,
             "this looks like a table of results, not a frame log",
-            "Paste it under Type in on the stop Runs, or use compare --table",
+            "Paste it on the Board, drop the file on the window, or use compare --table",
         )
     if not readings.guesses:
         if readings.counter is not None and len(table.columns) == 1:

@@ -10,6 +10,7 @@ from pathlib import Path
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.edits import Edit
+from blunt_ruler.core.records.rebase import rebased
 from blunt_ruler.core.records.records import TABLE_OF, Contents, Record, Run
 from blunt_ruler.core.records.review_edits import first_review
 from blunt_ruler.core.runs.published import bring_up
@@ -81,10 +82,11 @@ class SharedBook:
         self.contents = replace(read, **tables)
         return True
 
-    def edit(self, make: Make, seen: int | None = None) -> None:
+    def edit(self, make: Make, seen: int | None = None, shown: Contents | None = None) -> None:
         """Make an edit out of the latest contents and write it.
 
         With `seen`, ChangedElsewhere where it touches a record that others changed after that.
+        One that was made out of what was `shown` takes nothing back that was done since.
         """
         self.refresh()
         made = make(self.book, self.contents)
@@ -94,6 +96,8 @@ class SharedBook:
                 raise ChangedElsewhere(
                     made.label, f"{touched[0]} was changed in another window since", "Choose", ()
                 )
+            if shown is not None:
+                made = rebased(made, shown, self.contents)
             made = self.book.commit(made.label, made.put, made.drop)
         self.contents = self.contents.with_records(made)
         self._begin_review()  # the edit that is undone may have brought the only one

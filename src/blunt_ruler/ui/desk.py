@@ -208,11 +208,14 @@ class Desk(QObject):
     def apply(self, edit: Edit | None) -> None:
         """Write one edit, none for None; the views hear of it when it is in the file.
 
-        One that touches a record which another window changed since is asked about.
+        One that touches a record which another window changed since is asked about. It was made
+        out of what is shown, which edits on their way have changed by then: they stand.
         """
         if edit is not None:
-            seen = self.snapshot.others if self.snapshot is not None else 0
-            self.edit(edit.label, lambda _book, _contents: edit, edit.notice, seen)
+            shown = self.snapshot
+            seen = shown.others if shown is not None else 0
+            contents = shown.contents if shown is not None else None
+            self.edit(edit.label, lambda _book, _contents: edit, edit.notice, seen, shown=contents)
 
     def make(self, words: str, make: MakeEdit) -> None:
         """Write what `make` makes out of the latest contents and of the present review."""
@@ -231,13 +234,14 @@ class Desk(QObject):
         notice: str | None = None,
         seen: int | None = None,
         then: Callable[[], None] = lambda: None,
+        shown: Contents | None = None,
     ) -> None:
         """Write what `make` makes out of the latest contents, on the desk's thread; `then` follows
         there when it is written.
         """
 
         def work(_step: Progress) -> Snapshot:
-            self._open_book().edit(make, seen)
+            self._open_book().edit(make, seen, shown)
             then()
             return self._now()
 
@@ -258,7 +262,7 @@ class Desk(QObject):
                     f"“{error.where}” is not done: {error.what}. What is there now stays unless "
                     "you put yours in its place.",
                     "Put mine in its place",
-                    lambda: self.edit(words, make, notice),
+                    lambda: self.edit(words, make, notice, then=then),
                 )
             )
 

@@ -33,6 +33,7 @@ from blunt_ruler.ui import last_look, theme
 from blunt_ruler.ui import settings as remembered
 from blunt_ruler.ui.desk import Conflict, Desk
 from blunt_ruler.ui.given import LOGBOOK_FILTER, with_ending
+from blunt_ruler.ui.held_keys import HeldKeys
 from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.notices import Banner, WorkStrip
@@ -82,6 +83,7 @@ class MainWindow(QMainWindow):
         self._is_drawn = False
         self.current_stop = settings.stop if settings.stop in STOPS else "Board"
         self._types_first = False
+        self._held = HeldKeys(self)
         self.taking = Taking(self.desk, self.banner, self._board, self)
         self._lay_out()
         theme.dress(self)
@@ -161,7 +163,7 @@ class MainWindow(QMainWindow):
         yield Offer("Redo", desk.redo, "Ctrl+Shift+Z")
         yield Offer("History of edits", self.show_history, "Ctrl+H")
         for number, name in enumerate(STOPS, start=1):
-            yield Offer(f"Go to {name}", partial(self.go_to, name), f"Alt+{number}", False)
+            yield Offer(f"Go to {name}", partial(self.stand_at, name), f"Alt+{number}", False)
         for controller in self.controllers.values():
             yield from controller.offers()
         for choice in theme.ThemeName:
@@ -177,7 +179,7 @@ class MainWindow(QMainWindow):
 
     def _connect(self) -> None:
         self.desk.changed.connect(self._on_changed)
-        self.desk.error_raised.connect(self.banner.show_error)
+        self.desk.error_raised.connect(self._on_error)
         self.desk.notice_raised.connect(self.banner.show_said)
         self.desk.conflict_raised.connect(self._on_conflict)
         self.desk.rescued.connect(self._on_rescued)
@@ -189,6 +191,12 @@ class MainWindow(QMainWindow):
         self.welcome.new_requested.connect(self.ask_new)
         self.welcome.open_requested.connect(self.ask_open)
         self.welcome.demo_requested.connect(self.open_demo)
+
+    def _on_error(self, error: Exception) -> None:
+        if self._types_first:
+            self._types_first = False
+            self._held.let_go(give=False)
+        self.banner.show_error(error)
 
     def _on_conflict(self, conflict: Conflict) -> None:
         self.banner.ask(conflict.words, conflict.offer, conflict.accept)
@@ -221,6 +229,7 @@ class MainWindow(QMainWindow):
         if self._types_first:
             self._types_first = False
             self._board().begin_typing()
+            self._held.let_go(give=True)
 
     def go_to(self, name: str) -> None:
         """Show a stop; until a logbook is open every one shows the way in."""
@@ -235,6 +244,12 @@ class MainWindow(QMainWindow):
             self.stack.addWidget(stop)
         stop.set_narrow(self.is_narrow)
         self.stack.setCurrentWidget(stop)
+
+    def stand_at(self, name: str) -> None:
+        """Show a stop by key, ready to be typed into."""
+        self.go_to(name)
+        if self.desk.snapshot is not None:
+            self.controllers[name].stop.take_focus()
 
     def show_logbook_menu(self) -> None:
         """New, open, recent, copy, reviews, undo and redo, under the logbook's name."""
@@ -301,6 +316,7 @@ class MainWindow(QMainWindow):
     def type_first(self) -> None:
         """Begin a logbook where they are kept, and type into its Board."""
         self._types_first = True
+        self._held.hold()  # whoever types on is not waited for
         self.desk.create(remembered.first_logbook_path())
 
     def ask_open(self) -> None:

@@ -176,7 +176,8 @@ def build_board(
     kept: dict[tuple[str, str], tuple[Run, ...]] = {}
     measured: dict[str, dict[str, CellParts]] = {}
     for (rig_id, case_id), runs in behind.items():
-        if before_changes:
+        # The same runs stay the same object, by which what they came to is known.
+        if before_changes and any(run.id in before_changes for run in runs):
             runs = tuple(run for run in runs if run.id not in before_changes)
         title_id, spread = contents.cases[case_id].title_id, contents.rigs[rig_id].source_spread
         counted, parts = _counted(runs, review.low_school, title_id, spread)

@@ -7,6 +7,7 @@ one side of a pair was, the pair is not like for like and says so.
 from collections import Counter
 from collections.abc import Container, Iterable, Mapping, Sequence
 from datetime import UTC, datetime
+from functools import lru_cache
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.kept import Kept
@@ -21,6 +22,7 @@ class BadDay(UserFixable):
     """A text that is no day."""
 
 
+@lru_cache(maxsize=50_000)
 def moment_of(text: str) -> datetime | None:
     """A day or a moment as ISO text, in UTC where it says no zone; None for anything else."""
     try:
@@ -70,17 +72,25 @@ def _superseded(contents: Contents) -> dict[str, Change]:
     found: dict[str, Change] = {}
     of_rig = {rig_id: _of_rig(contents, rig_id) for rig_id in contents.rigs}
     for (rig_id, _), runs in runs_by_cell(contents).items():
-        changes = of_rig[rig_id]
-        if not changes:
-            continue
-        passed = {run.id: _passed(run, changes) for run in runs}
-        kept = [passed[run.id] for run in runs if run.decision is Decision.KEEP]
-        newest = max((one for one in kept if one is not None), default=0)
-        for run in runs:
-            came_after = passed[run.id]
-            if came_after is not None and came_after < newest:
-                found[run.id] = changes[came_after][1]
+        if changes := of_rig[rig_id]:
+            read = runs, *(change for _, change in changes)
+            found |= _PARTED.of(read, lambda: _parted(runs, changes))  # noqa: B023
     return found
+
+
+_PARTED: Kept[dict[str, Change]] = Kept()
+
+
+def _parted(runs: Sequence[Run], changes: Sequence[tuple[datetime, Change]]) -> dict[str, Change]:
+    """What `superseded` holds of the runs of one cell."""
+    passed = {run.id: _passed(run, changes) for run in runs}
+    kept = [passed[run.id] for run in runs if run.decision is Decision.KEEP]
+    newest = max((one for one in kept if one is not None), default=0)
+    return {
+        run_id: changes[after][1]
+        for run_id, after in passed.items()
+        if after is not None and after < newest
+    }
 
 
 def counts(run: Run, past: Container[str]) -> bool:
@@ -98,10 +108,23 @@ def counted_changes(
     found = {}
     for (rig_id, case_id), runs in kept.items():
         mine = [pair for pair in shared if not pair[1].rig_ids or rig_id in pair[1].rig_ids]
-        passed = [one for run in runs if (one := _passed(run, mine)) is not None]
-        if passed:
-            found[rig_id, case_id] = frozenset(one.id for _, one in mine[: max(passed)])
+        latest = _latest(runs, mine)
+        if latest is not None:
+            found[rig_id, case_id] = frozenset(one.id for _, one in mine[:latest])
     return found
+
+
+_LATEST: Kept[int | None] = Kept()
+
+
+def _latest(runs: Sequence[Run], changes: Sequence[tuple[datetime, Change]]) -> int | None:
+    """How many changes the latest of some runs came after; None where none has a day."""
+
+    def find() -> int | None:
+        passed = (_passed(run, changes) for run in runs)
+        return max((one for one in passed if one is not None), default=None)
+
+    return _LATEST.of((runs, *(change for _, change in changes)), find)
 
 
 def change_words(change: Change) -> str:

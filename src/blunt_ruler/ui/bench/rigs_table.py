@@ -19,6 +19,7 @@ from PyQt6.QtGui import (
     QDropEvent,
     QFont,
     QKeyEvent,
+    QMouseEvent,
     QResizeEvent,
 )
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
@@ -178,6 +179,7 @@ class RigsTable(QTableView):
         self._contents: Contents | None = None
         self.editor: GridEditor | None = None
         self._typed_at: tuple[str | None, int] = (None, 0)  # rig and column of the open entry
+        self._run_from: int | None = None  # the column where a run of Tabs began
         self.setAccessibleName("Rigs")
         self.setShowGrid(False)
         self.setWordWrap(False)
@@ -338,17 +340,32 @@ class RigsTable(QTableView):
             self.typed.emit(rig, place, text)
         if names_new and (None, place) in self.grid.wrong:
             way = Way.STAY  # it stands there, red, to be put right
-        if names_new and way is Way.DOWN:
-            self.setCurrentIndex(self._index(None, 0))  # the next one
+        if way is Way.DOWN:
+            self._next_row(names_new)
         elif way is not Way.STAY:
             self._move(way)
         if way is not Way.STAY:
             self.setFocus()
 
+    def _next_row(self, named: bool) -> None:
+        """Down, to the column where a run of Tabs began; after a new name to the next one."""
+        if named or self._run_from == 0:
+            row = self.grid.rowCount() - 1 if named else self.currentIndex().row() + 1
+            self.setCurrentIndex(self.grid.index(min(row, self.grid.rowCount() - 1), 0))
+        elif self._run_from is not None:
+            at = self.currentIndex()
+            self.setCurrentIndex(at.siblingAtColumn(self._run_from))
+            self._move(Way.DOWN)
+        else:
+            self._move(Way.DOWN)
+        self._run_from = None
+
     def _move(self, way: Way) -> bool:
         """To the cell beside the chosen one; whether there is another."""
         down, right = {Way.DOWN: (1, 0), Way.UP: (-1, 0), Way.RIGHT: (0, 1), Way.LEFT: (0, -1)}[way]
         at = self.currentIndex()
+        if way is Way.RIGHT and self._run_from is None:
+            self._run_from = at.column()
         row = min(max(at.row() + down, 0), self.grid.rowCount() - 1)
         column = at.column() + right
         while 0 <= column < len(PLACES) and self.isColumnHidden(column):
@@ -384,7 +401,12 @@ class RigsTable(QTableView):
         elif plain and e.text().strip() and e.text().isprintable() and index.isValid():
             self.open_cell(index, e.text())
         else:
+            self._run_from = None
             super().keyPressEvent(e)
+
+    def mousePressEvent(self, e: QMouseEvent | None) -> None:
+        self._run_from = None
+        super().mousePressEvent(e)
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         if event is not None and dragged_part(event.mimeData()):

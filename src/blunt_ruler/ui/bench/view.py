@@ -310,7 +310,9 @@ class BenchStop(Stop):
         return strip.says if self.current == SHELF else super().line()
 
     def take_focus(self) -> None:
-        """Stand on the rigs, where one types."""
+        """Stand on the rigs, where one types: on the row of a new one where there is none."""
+        if not self.rigs.currentIndex().isValid():
+            self.rigs.setCurrentIndex(self.rigs.grid.index(0, 0))
         self.rigs.setFocus()
 
     # Evidence

@@ -102,7 +102,11 @@ class BoardController(Controller):
         self.desk.apply(edit)
 
     def _give_role(self, role: Role) -> None:
-        self.cells.give_role(self.cells.chosen_rig(), role)
+        rig_id = self.cells.chosen_rig()
+        if rig_id is None:
+            self.banner.show_said("Choose a rig first: a cell in its column.")
+        else:
+            self.cells.give_role(rig_id, role)
 
     def _paste(self) -> None:
         self.hub.go_to(self.name)

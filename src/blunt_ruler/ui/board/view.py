@@ -41,9 +41,13 @@ class BoardStop(Stop):
         return page
 
     def take_focus(self) -> None:
-        """The cells, where they are looked at."""
+        """The cells, where they are looked at; one of them is chosen."""
         if self.current == CELLS:
-            self.cells.table.setFocus()
+            table = self.cells.table
+            at, grid = table.currentIndex(), table.grid
+            if at.row() in (-1, grid.ghost_row) or at.column() == grid.ghost_column:
+                table.setCurrentIndex(grid.index(0, 0))
+            table.setFocus()
 
 
 def _later(name: str, module: str = "pages") -> Callable[[], Page]:

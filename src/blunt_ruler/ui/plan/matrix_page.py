@@ -157,6 +157,9 @@ class MatrixPage(Page):
     def _add(self, wanted: tuple[CaseName, ...]) -> None:
         if self._snapshot is None or self._snapshot.review is None:
             return
+        if not wanted:
+            self.notice_raised.emit("The review has no title yet. Type a case of the first one.")
+            return
         edit = add_cases(self._snapshot.contents, self._snapshot.review, wanted, new_id)
         if edit is None:
             self.notice_raised.emit("Those cases are in the review already.")

@@ -95,6 +95,13 @@ class PlanStop(Stop):
 
     # Showing
 
+    def take_focus(self) -> None:
+        """Stand in the matrix; where it has no case, in the entry of one."""
+        page = self.page(MATRIX)
+        assert isinstance(page, MatrixPage)
+        if self.current == MATRIX:
+            (page.matrix if page.model.rowCount() else page.case).setFocus()
+
     def line(self) -> str:
         """What the plan comes to, on every page."""
         return self.shown.line()

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from blunt_ruler.bench.simulator import Setting, check_setting
-from blunt_ruler.bench.specs import bench_rig, bench_titles
+from blunt_ruler.bench.specs import bench_rig, bench_rigs, bench_titles
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.measure.machine_samples import Samples
 from blunt_ruler.core.plan.next_pass import (
@@ -33,7 +33,7 @@ from blunt_ruler.core.plan.next_pass import (
 from blunt_ruler.core.records.records import Decision, Origin, Trace
 from blunt_ruler.core.rigs.machine_report import expected_link, samples_line
 from blunt_ruler.core.runs.import_runs import Arrival, CaseName
-from blunt_ruler.core.text import duration_text
+from blunt_ruler.core.text import duration_text, list_text
 from blunt_ruler.logbook.store import now_text
 from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.runs.inbox_box import InboxBox
@@ -261,7 +261,7 @@ class WorkPage(Page):
         try:
             self._setting()
         except UserFixable as error:
-            return f"The simulated bench cannot play it: {error.what}."
+            return f"The simulated bench can't play it: {error.what}. {error.fix}."
         return ""
 
     def _setting(self) -> tuple[str, Setting]:
@@ -271,9 +271,11 @@ class WorkPage(Page):
         case = contents.cases[self.going.case_id]
         title = contents.titles[case.title_id].name
         if bench_rig(rig) is None:
-            raise UserFixable("rig", f"it has no rig “{rig}”", "Add it to its data files")
+            fix = f"It has {list_text([*bench_rigs()])}"
+            raise UserFixable("rig", f"it has no rig “{rig}”", fix)
         if title not in bench_titles():
-            raise UserFixable("title", f"it has no title “{title}”", "Add it to its data files")
+            fix = f"It has {list_text([*bench_titles()])}"
+            raise UserFixable("title", f"it has no title “{title}”", fix)
         setting = Setting(bench_titles()[title], case.resolution, case.preset, self.going.pass_s)
         check_setting(setting)
         return rig, setting
@@ -337,7 +339,13 @@ class WorkPage(Page):
 
     def take_run(self) -> None:
         """Play the shown pass on the simulated bench and take it in."""
-        if self.going is None or self.taker.is_running or self._why_not():
+        if self.going is None:
+            self.notice_raised.emit(
+                "Nothing is left to take: the plan needs a rig, and a case that is not done."
+            )
+            return
+        if why := UNDER_WAY if self.taker.is_running else self._why_not():
+            self.notice_raised.emit(why)
             return
         name, setting = self._setting()
         rig = bench_rig(name)
