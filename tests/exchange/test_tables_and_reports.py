@@ -119,3 +119,25 @@ def test_a_file_is_whole_or_not_there(tmp_path):
     with pytest.raises(CannotWrite):
         write_whole(tmp_path, "x")
     assert not [path for path in tmp_path.iterdir() if path.name.startswith(".")]
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ('rig,title,average_fps\nA,T,"1,234"\nB,T,980\n', "1234 or 1.234"),
+        ("rig;title;average_fps\nA;T;59,5\nB;T;1.234\n", "1234 or 1.234"),
+    ],
+)
+def test_a_figure_of_thousands_or_decimals_is_refused_with_both_readings(tmp_path, text, says):
+    path = tmp_path / "results.csv"
+    path.write_text(text)
+    with pytest.raises(BadLog, match=says):
+        read_results(path)
+    path.write_text(text.replace("1,234", "1234").replace("1.234", "1234"))
+    assert 1234 in [one.average_fps for one in read_results(path)]
+
+
+def test_three_decimals_in_the_tables_own_mark_are_read(tmp_path):
+    path = tmp_path / "results.csv"
+    path.write_text("rig,title,average_fps\nA,T,59.940\nB,T,119.881\n")
+    assert [one.average_fps for one in read_results(path)] == [59.94, 119.881]

@@ -1,12 +1,15 @@
 """Memory after many edits stays near that after a few, on the stop that holds the most."""
 
+import gc
 import os
 
 import psutil
 import pytest
 from reach import Hand
 
-from blunt_ruler.core.records.records import Decision
+from blunt_ruler.core.analysis.rail_states import STOPS
+from blunt_ruler.core.records.records import Decision, Run
+from blunt_ruler.ui.snapshot import Snapshot
 
 EDITS = int(os.environ.get("ATTACK_MEMORY_EDITS", "0"))
 MOST_MB = 50
@@ -29,3 +32,25 @@ def test_memory_does_not_grow_with_edits(demo_window, settle):
     grown = (process.memory_info().rss - after_ten) / 2**20
     print(f"\n{EDITS} edits: {grown:.0f} MB more than after 10")
     assert grown <= MOST_MB
+
+
+def test_nothing_of_a_closed_logbook_is_kept(window, settle, qtbot, demo_book, tmp_path):
+    window.desk.open(demo_book)
+    settle(window)
+    for name in STOPS:
+        window.go_to(name)
+        stop = window.controllers[name].stop
+        for page in tuple(stop._factories):
+            stop.show_page(page)
+            settle(window)
+    Hand(window).give_reason(next(iter(window.desk.snapshot.contents.runs.values())), "x")
+    settle(window, foreseen=True)
+    ids = {id(run) for run in window.desk.snapshot.contents.runs.values()}
+    window.desk.create(tmp_path / "another.blunt")
+    settle(window)
+    del stop
+    qtbot.wait(50)  # what is to be deleted waits for an event loop
+    gc.unfreeze()
+    gc.collect()
+    assert not [one for one in gc.get_objects() if type(one) is Run and id(one) in ids]
+    assert not [one for one in gc.get_objects() if type(one) is Snapshot and one.path == demo_book]

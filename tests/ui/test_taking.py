@@ -32,7 +32,7 @@ def started(monkeypatch):
         def shutdown(self, wait, cancel_futures):
             counts.append("ended")
 
-    monkeypatch.setattr(processes, "_started", lambda count, module: counts.append(count) or Pool())
+    monkeypatch.setattr(processes, "started", lambda count, module: counts.append(count) or Pool())
     yield counts
     processes.end_ahead()
 

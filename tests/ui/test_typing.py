@@ -138,7 +138,7 @@ def test_what_cannot_be_understood_stays_red_and_holds_nothing_up(
     typist.press(Key.Key_Return)
     settle(window)
     assert shown(shop, 0, 0) == "≈27"
-    assert not shop.model.drafts
+    assert not stop(window, "Board").cells.model.drafts
 
 
 def test_escape_leaves_it_as_it_was(window, typist, shop, settle):
@@ -311,5 +311,5 @@ def test_what_is_red_in_one_logbook_is_not_in_another(
     assert "27x" in board.blunt.text()
     window.desk.create(tmp_path / "other.blunt")
     settle(window)
-    assert not shop.model.drafts
-    assert "27x" not in board.blunt.text()
+    assert not stop(window, "Board").cells.model.drafts
+    assert "27x" not in stop(window, "Board").blunt.text()

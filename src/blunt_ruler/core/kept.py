@@ -9,6 +9,20 @@ from functools import wraps
 from threading import Lock
 from typing import Generic, TypeVar, overload
 
+_FORGET: list[Callable[[], None]] = []  # how each memory of this module is emptied
+
+
+def forgets(forget: Callable[[], None]) -> None:
+    """Have a memory of its own kind emptied with the others."""
+    _FORGET.append(forget)
+
+
+def forget_all() -> None:
+    """Let go of all that is remembered, as when a logbook is closed; it is worked out anew."""
+    for forget in _FORGET:
+        forget()
+
+
 Key = TypeVar("Key")
 Thing = TypeVar("Thing")
 Value = TypeVar("Value")
@@ -22,6 +36,7 @@ class Kept(Generic[Value]):
         self._most = most
         # The things are held too: while they are, no other thing can have their identity.
         self._kept: dict[tuple[Hashable, ...], tuple[tuple[object, ...], Value]] = {}
+        _FORGET.append(lambda: self._kept.clear())
 
     def of(self, things: tuple[object, ...], make: Callable[[], Value], *values: Hashable) -> Value:
         """What `make` makes of some things, told by identity, and some values, told by equality."""
@@ -41,6 +56,7 @@ def remembered(
 
     def remembering(make: Callable[[Thing], Value]) -> Callable[[Thing], Value]:
         kept: dict[int, tuple[Thing, Value]] = {}
+        _FORGET.append(lambda: kept.clear())
 
         @wraps(make)
         def of(thing: Thing) -> Value:

@@ -7,7 +7,8 @@ where they stand. A rate may be written in the notation of the Board: "45-50", "
 decimal mark and encoding are found as for a frame log.
 """
 
-from collections.abc import Iterator
+import re
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 from blunt_ruler.core.compare.results import Measurement
@@ -19,12 +20,36 @@ from blunt_ruler.exchange.log_numbers import as_number, is_blank
 from blunt_ruler.exchange.log_text import BadLog
 
 NEEDED = ("rig", "title", "average_fps")
+THOUSANDS = re.compile(r"(\d{1,3})([.,])(\d{3})")  # a group of thousands, or three decimals
+DECIMALS = re.compile(r"\d[.,]\d{1,2}$")
 WANTED = "rig,title,scene,resolution,preset,run,average_fps,low_1_fps"
 
 
 def read_results(path: Path) -> tuple[Measurement, ...]:
     """The runs of a table. BadLog names the column or row that is wrong."""
-    return tuple(run for row in hand_rows(path, NEEDED, WANTED) for run in _measurements(row))
+    rows = tuple(hand_rows(path, NEEDED, WANTED))
+    _refuse_thousands(rows)
+    return tuple(run for row in rows for run in _measurements(row))
+
+
+def _refuse_thousands(rows: Sequence[HandRow]) -> None:
+    """BadLog for a figure whose mark can part thousands as well as decimals, with both readings.
+
+    Not where the table uses that mark for decimals elsewhere; nor where a rate of ten thousand and
+    more would be the other reading.
+    """
+    cells = [(row, name, row.text(name)) for row in rows for name in ("average_fps", "low_1_fps")]
+    decimal = {held[-3 if held[-3] in ",." else -2] for *_, held in cells if DECIMALS.search(held)}
+    for row, column, held in cells:
+        found = THOUSANDS.fullmatch(held)
+        if found is None or found[2] in decimal or (len(found[1]) > 1 and not decimal):
+            continue
+        whole, fraction = f"{found[1]}{found[3]}", f"{found[1]}.{found[3]}"
+        raise BadLog(
+            row.where,
+            f"{column} holds “{held}”, which can be {whole} or {fraction}",
+            f"Write {whole} or {fraction}",
+        )
 
 
 def _measurements(row: HandRow) -> Iterator[Measurement]:

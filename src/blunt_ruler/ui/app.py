@@ -1,6 +1,7 @@
 """Start the application: fonts, theme, window, and what was asked for on the command line."""
 
 import gc
+import logging
 import signal
 import sys
 from collections.abc import Callable, Sequence
@@ -40,7 +41,7 @@ class SpareSearches(QObject):
 
     def __init__(self, window: MainWindow) -> None:
         super().__init__(window)
-        self._known: set[Path] = set()
+        self._known: Path | None = None
         gc.set_threshold(*GARBAGE_AFTER)
         window.desk.changed.connect(self._on_changed)
 
@@ -51,9 +52,13 @@ class SpareSearches(QObject):
 
     def _on_changed(self, snapshot: Snapshot) -> None:
         settled = snapshot.analysis is None or snapshot.analysis.settled
-        if settled and snapshot.path not in self._known:
-            self._known.add(snapshot.path)
-            gc.freeze()
+        if not settled or snapshot.path == self._known:
+            return
+        if self._known is not None:  # what is left of the logbook before is garbage by now
+            gc.unfreeze()
+            gc.collect()
+        self._known = snapshot.path
+        gc.freeze()
 
 
 def bring_in_ahead(window: MainWindow, done: Callable[[], None]) -> None:
@@ -74,11 +79,14 @@ def bring_in_ahead(window: MainWindow, done: Callable[[], None]) -> None:
     Jobs(threads=1, parent=window).run("Bringing in", work, lambda _nothing: done(), failed)
 
 
-def make_app(arguments: list[str]) -> QApplication:
-    """The dressed QApplication, without a window yet."""
+def make_app(
+    arguments: list[str], make: Callable[[list[str]], QApplication] | None = None
+) -> QApplication:
+    """The dressed QApplication, without a window yet; one of another make where it is given."""
     # As an argument: setStyle would hand back the style, and wrapping one takes 10 ms.
     name = arguments[:1] or ["blunt-ruler"]
-    app = QApplication([*name, "-style", "Fusion", *arguments[1:]])
+    words = [*name, "-style", "Fusion", *arguments[1:]]
+    app = make(words) if make is not None else QApplication(words)
     app.setApplicationName("blunt-ruler")
     app.setApplicationDisplayName("Blunt Ruler")
     app.setDesktopFileName("blunt-ruler")
@@ -104,7 +112,7 @@ def _run_app(
 ) -> int:
     # What computes on threads hands over soon: the window draws meanwhile.
     sys.setswitchinterval(0.0005)
-    app = make_app(sys.argv[:1])
+    app = make_app(sys.argv[:1], _watched() if diary.log.isEnabledFor(logging.DEBUG) else None)
     settings = remembered.Settings()
     theme.apply_theme(app, theme.wanted_theme(settings.theme))
     faults = Faults(app)
@@ -142,6 +150,12 @@ def _run_app(
     code = app.exec()
     faults.remove()
     return code
+
+
+def _watched() -> Callable[[list[str]], QApplication]:
+    from blunt_ruler.ui.loop_watch import WatchedApplication
+
+    return WatchedApplication
 
 
 def save_picture(window: MainWindow, path: Path) -> None:

@@ -108,6 +108,18 @@ class Controller(QObject):
         """
         self.jobs.close()
 
+    def let_go(self) -> None:
+        """Forget the view with all that it shows: another logbook is opened."""
+        Controller.close(self)
+        self._own_jobs = None
+        view, self._view = self._view, None
+        if view is not None:
+            for jobs in view.findChildren(Jobs):
+                jobs.close()
+            view.hide()
+            view.setParent(None)
+            view.deleteLater()
+
     # What controllers do alike
 
     @property

@@ -56,6 +56,7 @@ class Desk(QObject):
         error_raised(object): an exception to show.
         notice_raised(str): something worth a line: what was undone, where a copy was put.
         conflict_raised(Conflict): an edit waits for a choice.
+        replaced(): another logbook takes the place of the one before; a snapshot of it follows.
         rescued(Path, str): the file is gone; edits go on in a copy at this path, and why.
     """
 
@@ -63,6 +64,7 @@ class Desk(QObject):
     error_raised = pyqtSignal(object)
     notice_raised = pyqtSignal(str)
     conflict_raised = pyqtSignal(object)
+    replaced = pyqtSignal()
     rescued = pyqtSignal(object, str)
 
     def __init__(self, parent: QObject | None = None) -> None:
@@ -129,6 +131,8 @@ class Desk(QObject):
             return snapshot
 
         def done(snapshot: Snapshot) -> None:
+            if self.snapshot is not None and self.snapshot.path != snapshot.path:
+                self._forget_the_one_before()
             self._settled = None
             self._show(snapshot)
             self._look.start()
@@ -136,6 +140,17 @@ class Desk(QObject):
             self._observe_old_runs()
 
         self._run(words, work, done)
+
+    def _forget_the_one_before(self) -> None:
+        """Nothing is kept of a logbook that is closed: views, snapshots, what is remembered."""
+        from blunt_ruler.core.kept import forget_all
+
+        if self._analysing is not None:
+            self._analysing.cancel()
+            self._analysing = None
+        self.snapshot = self._next = None
+        self.replaced.emit()
+        forget_all()
 
     def _say_set_apart(self) -> None:
         """Name the records of the present logbook that could not be read."""
@@ -383,10 +398,18 @@ class Desk(QObject):
 
     # Reading
 
-    def load_traces(self, sha256s: Sequence[str], finished: Callable[[list[Trace]], None]) -> None:
-        """Fetch traces; `finished` is called with them on the interface thread."""
+    def load_traces(
+        self,
+        sha256s: Sequence[str],
+        finished: Callable[[list[Trace]], None],
+        prepare: Callable[[], object] = lambda: None,
+    ) -> None:
+        """Fetch traces; `finished` is called with them on the interface thread. What else takes
+        long before they can be shown, `prepare` does off it.
+        """
 
         def work(step: Progress) -> list[Trace]:
+            prepare()
             traces = []
             for number, sha256 in enumerate(sha256s):
                 step("Reading traces", number / len(sha256s))

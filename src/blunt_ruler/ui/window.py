@@ -179,6 +179,7 @@ class MainWindow(QMainWindow):
 
     def _connect(self) -> None:
         self.desk.changed.connect(self._on_changed)
+        self.desk.replaced.connect(self._let_go)
         self.desk.error_raised.connect(self._on_error)
         self.desk.notice_raised.connect(self.banner.show_said)
         self.desk.conflict_raised.connect(self._on_conflict)
@@ -230,6 +231,16 @@ class MainWindow(QMainWindow):
             self._types_first = False
             self._board().begin_typing()
             self._held.let_go(give=True)
+
+    def _let_go(self) -> None:
+        """Nothing of the logbook before is kept: stops are made anew when they are shown."""
+        from blunt_ruler.ui.columns import store_columns
+
+        for controller in self.controllers.values():
+            if controller.built is not None:
+                store_columns(controller.built, self.settings)
+                self.stack.removeWidget(controller.built)
+            controller.let_go()
 
     def go_to(self, name: str) -> None:
         """Show a stop; until a logbook is open every one shows the way in."""

@@ -36,9 +36,9 @@ def board(contents):
 
 
 def test_the_best_settings_that_meet_a_target_are_found(contents, board):
-    found = {
-        (one.rig_id, one.title): one for one in playable(contents, board, parse_target("60/45"))
-    }
+    target = parse_target("60/45")
+    plays = playable(contents, board, target)
+    found = {(one.rig_id, one.title): one for one in plays}
     cable = found["sluice-marram-12", "Tidewrack"]
     assert cable.settings == "1080p High"
     assert found["groyne-marram-12", "Tidewrack"].settings == "1440p High"
@@ -48,7 +48,7 @@ def test_the_best_settings_that_meet_a_target_are_found(contents, board):
     assert gained_words(contents, cable, nothing) == "playable, which the base is not"
     low = found["built-in-ig-6", "Skitter"]
     assert gained_words(contents, found["sluice-marram-12", "Skitter"], low) == "the same settings"
-    assert "plays 1 of 6 titles" in playable_line(contents, board, parse_target("60/45"))
+    assert "plays 1 of 6 titles" in playable_line(board, target, plays)
 
 
 def test_pixels_gained_are_said_in_words(contents, board):

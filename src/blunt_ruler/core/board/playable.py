@@ -218,9 +218,8 @@ def gained_words(contents: Contents, one: Playable, base: Playable | None) -> st
     return f"from {settings_words(theirs)}{more}"
 
 
-def playable_line(contents: Contents, board: Board, target: Target) -> str:
-    """How many titles each rig plays, the best and the base."""
-    found = playable(contents, board, target)
+def playable_line(board: Board, target: Target, found: Sequence[Playable]) -> str:
+    """How many titles each rig plays, the best and the base, of what `playable` found."""
     if not found:
         return "Nothing is measured yet that could be called playable."
     titles = len({one.title for one in found})

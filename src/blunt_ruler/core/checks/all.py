@@ -262,10 +262,14 @@ def _checked(told: Told, runs: Sequence[Run]) -> Checked:
 
 def to_redo(checked: Checked) -> tuple[Run, ...]:
     """Runs that are kept, were not answered with a reason, and cannot be used as they stand."""
+    found = checked.by_run
     return tuple(
         run
         for run in checked.runs
-        if run.decision is Decision.KEEP and not run.reason and checked.blocks(run)
+        if run.id in found
+        and run.decision is Decision.KEEP
+        and not run.reason
+        and checked.blocks(run)
     )
 
 
@@ -273,11 +277,11 @@ def checks_line(checked: Checked) -> str:
     """How many runs are sound and what must be redone, as a part of a sentence."""
     kept = [run for run in checked.runs if run.decision is Decision.KEEP]
     wrong = to_redo(checked)
-    bare = [run for run in kept if run.figures is None and run.average_fps is not None]
+    bare = {run.id for run in kept if run.figures is None and run.average_fps is not None}
     others = len(kept) - len(bare)
     said = f"{len(kept)} kept; none has a trace, so caps and menus cannot be seen"
     if others or not kept:
-        sound = others - sum(run not in bare for run in wrong)
+        sound = others - sum(run.id not in bare for run in wrong)
         said = f"{sound} of {count_text(others, 'kept run')} {'is' if sound == 1 else 'are'} sound"
         if bare:
             said += f"; {len(bare)} more without a trace, where caps and menus cannot be seen"
@@ -303,10 +307,9 @@ def runs_line(contents: Contents, review: Review | None, checked: Checked | None
     runs = list(contents.runs.values())
     if not runs:
         return "No runs yet. Drop frame logs on this window, or choose Import logs."
-    kept = sum(run.decision is Decision.KEEP for run in runs)
-    redo = sum(run.decision is Decision.REDO for run in runs)
-    aside = sum(run.decision is Decision.SET_ASIDE for run in runs)
-    said = f"{count_text(len(runs), 'run')}: {kept} kept"
+    decided = Counter(run.decision for run in runs)
+    redo, aside = decided[Decision.REDO], decided[Decision.SET_ASIDE]
+    said = f"{count_text(len(runs), 'run')}: {decided[Decision.KEEP]} kept"
     if redo:
         said += f", {redo} to redo"
     if aside:

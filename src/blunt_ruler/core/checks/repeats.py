@@ -11,7 +11,7 @@ from blunt_ruler.core.checks.consensus import MAD_TO_SD, Expected, judge
 from blunt_ruler.core.checks.findings import About, Check, Finding, RunFacts
 from blunt_ruler.core.checks.registry import AllRuns, Repeats, Scope, check
 from blunt_ruler.core.checks.told import Cells
-from blunt_ruler.core.kept import Kept, remembered
+from blunt_ruler.core.kept import Kept, forgets, remembered
 from blunt_ruler.core.measure.kinds import Bound, bound_of
 from blunt_ruler.core.measure.profile import places, same_recording
 from blunt_ruler.core.measure.resolution import pixels
@@ -461,3 +461,6 @@ def _drifts(cells: Sequence[Sequence[RunFacts]], thresholds: Thresholds) -> Iter
             "Let the room and the rig settle, and take the control case again.",
             {"change": round(change, 4), "runs": float(len(points)), "day": day},
         )
+
+
+forgets(_copies.cache_clear)

@@ -1,9 +1,8 @@
 """Everything the Limits stop shows, worked out once."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from operator import attrgetter
 
 from blunt_ruler.core.board.board import Board, how_of
 from blunt_ruler.core.compare.comparability import Unsound
@@ -20,7 +19,15 @@ from blunt_ruler.core.limits.next_test import (
     question_slope,
     question_spread,
 )
-from blunt_ruler.core.limits.split import PARTS, LossSplit, Part, over_review, split_losses
+from blunt_ruler.core.limits.split import (
+    HIGH,
+    LOW,
+    MIDDLE,
+    PARTS,
+    LossSplit,
+    over_review,
+    split_losses,
+)
 from blunt_ruler.core.limits.whatif import (
     Ceiling,
     Change,
@@ -73,22 +80,22 @@ class LimitsReport:
 
     def lost_by_part(self, rig_id: str) -> dict[str, float]:
         """The Board's mean loss of a rig by part, as shares of the reference's rate."""
-        return self._by_part(rig_id, attrgetter("fps"))
+        return self._by_part(rig_id, MIDDLE)
 
     def part_reach(self, rig_id: str) -> dict[str, tuple[float, float]]:
         """How far each part of a rig's mean loss may reach, 80 %, as shares of the reference's
         rate.
         """
-        low, high = (self._by_part(rig_id, attrgetter(end)) for end in ("low_fps", "high_fps"))
+        low, high = (self._by_part(rig_id, end) for end in (LOW, HIGH))
         return {name: (low[name], high[name]) for name in PARTS if name in low}
 
-    def _by_part(self, rig_id: str, of: Callable[[Part], float]) -> dict[str, float]:
+    def _by_part(self, rig_id: str, end: int) -> dict[str, float]:
         total = self.board.totals.get(rig_id)
         mean = total.of_reference if total else None
         return (
             {}
             if mean is None or mean.bound is not Bound.POINT  # a bound has no parts
-            else over_review(self.splits, rig_id, mean, how_of(self.board.review), of)
+            else over_review(self.splits, rig_id, mean, how_of(self.board.review), end)
         )
 
     def limits(self) -> dict[tuple[str, str], str]:

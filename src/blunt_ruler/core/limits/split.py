@@ -6,10 +6,9 @@ rates, so that the parts and the unexplained sum to the loss exactly.
 """
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from itertools import combinations
-from operator import attrgetter
 
 import numpy as np
 
@@ -38,6 +37,9 @@ OF_PART = {
     "card": ("card", "driver_drift"),
 }
 FOLLOWS = {HOST_SLOPE: "host", CARD_SLOPE: "card", LINK_SLOPE: "link", DRIVER_SLOPE: "card"}
+
+
+MIDDLE, LOW, HIGH = range(3)  # of the numbers of a part
 
 
 @dataclass(frozen=True, slots=True)
@@ -162,10 +164,10 @@ def over_review(
     rig: str,
     mean: RigMean | None = None,
     how: How = How(),
-    of: Callable[[Part], float] = attrgetter("fps"),
+    end: int = MIDDLE,
 ) -> dict[str, float]:
     """A rig's mean loss by part, as shares of the reference's rate, the unexplained last; or,
-    where `of` takes an end of each part, how far it may reach: what one cell has wrong all have.
+    where `end` is LOW or HIGH, how far it may reach: what one cell has wrong all have.
 
     It is the split of that very mean: its school, weights and cases, so the parts add up to
     1 − ratio; what a case without a split lost is unexplained. Without a mean that of all splits.
@@ -181,7 +183,8 @@ def over_review(
     ratio = mean_ratio(how.mean, tested, other, weights)
     assert ratio is not None
     each = _pulls(how.mean, tested, other, weights, ratio)
-    shares = {name: float(np.sum(each * [of(one.parts[name]) for one in found])) for name in PARTS}
+    lost = np.array([one.ends for one in found])[:, :, end]  # by case and part
+    shares = dict(zip(PARTS, (each @ lost).tolist(), strict=True))
     whole = 1.0 - (ratio if mean is None else mean.ratio)
     return {**shares, "unexplained": whole - sum(shares.values())}
 

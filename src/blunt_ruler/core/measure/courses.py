@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from blunt_ruler.core.kept import forgets
 from blunt_ruler.core.measure.profile import Profile, profile_from
 from blunt_ruler.core.measure.robust_line import median_of
 from blunt_ruler.core.types import FloatArray
@@ -269,3 +270,6 @@ def _trend(apart: FloatArray) -> float:
     """Change from start to end: the medians of the last and the first third, half again."""
     third = apart.size // 3
     return 1.5 * (median_of(apart[-third:]) - median_of(apart[:third]))
+
+
+forgets(courses.cache_clear)

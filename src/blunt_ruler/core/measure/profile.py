@@ -9,6 +9,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from blunt_ruler.core.kept import forgets
 from blunt_ruler.core.measure.frames import frame_ends_s
 from blunt_ruler.core.measure.robust_line import medians_of
 from blunt_ruler.core.types import FloatArray
@@ -156,3 +157,7 @@ def _last_digit(values_ms: FloatArray) -> float:
         if np.all(np.abs(values_ms / digit - np.round(values_ms / digit)) < 1e-6):
             return digit
     return 0.0
+
+
+forgets(profile_from.cache_clear)
+forgets(_peaks.cache_clear)

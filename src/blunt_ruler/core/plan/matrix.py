@@ -8,6 +8,7 @@ from functools import lru_cache
 from itertools import pairwise
 from statistics import median
 
+from blunt_ruler.core.kept import forgets
 from blunt_ruler.core.plan.passes_taken import Timed, passes_taken
 from blunt_ruler.core.records.by_cell import Cell
 from blunt_ruler.core.records.plan_settings import Plan
@@ -152,3 +153,7 @@ def _usual(
         {title_id: median(seconds) for title_id, seconds in lengths.items()},
         {key: median(seconds) for key, seconds in gaps.items() if len(seconds) >= FEWEST_GAPS},
     )
+
+
+forgets(_cell.cache_clear)
+forgets(_usual.cache_clear)

@@ -10,6 +10,7 @@ __all__ = [
     "hardware",
     "plan_settings",
     "pricing",
+    "rebase",
     "records",
     "review_edits",
     "roles",

@@ -9,6 +9,7 @@ from collections.abc import Iterable, Mapping
 from itertools import islice
 from typing import TypeAlias
 
+from blunt_ruler.core.kept import forgets
 from blunt_ruler.core.records.records import Contents, Run
 
 Cell: TypeAlias = tuple[str, str]  # rig and case
@@ -18,6 +19,7 @@ KEPT = 6  # of the contents that were looked at last: views hold some while othe
 MOST_CHANGED = 500
 
 _known: deque[tuple[Mapping[str, Run], ByCell]] = deque(maxlen=KEPT)
+forgets(_known.clear)
 
 
 def runs_by_cell(contents: Contents) -> ByCell:

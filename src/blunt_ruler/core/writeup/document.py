@@ -1,11 +1,12 @@
 """The pieces a write-up is made of. Whatever prints one (page, table, narration) reads these."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import TypeAlias
 
 from blunt_ruler.core.records.writeup_settings import SectionKey
 from blunt_ruler.core.sentences import Figure, Sentence, Span
+from blunt_ruler.core.text import count_text
 
 
 class ChartKey(StrEnum):
@@ -86,6 +87,21 @@ class Document:
     byline: str
     as_of: str
     sections: tuple[Section, ...]
+
+    def shortened(self, most_rows: int) -> "Document":
+        """The same with its long tables cut to so many rows, which say how many more there are;
+        for a preview, where nobody scrolls through thousands.
+        """
+
+        def cut(block: Block) -> Block:
+            if not isinstance(block, Grid) or len(block.rows) <= most_rows:
+                return block
+            more = count_text(len(block.rows) - most_rows, "more row")
+            says = f"{block.says} ({more} in the report)"
+            return replace(block, says=says, rows=block.rows[:most_rows])
+
+        sections = (replace(one, blocks=tuple(map(cut, one.blocks))) for one in self.sections)
+        return replace(self, sections=tuple(sections))
 
     @property
     def figures(self) -> tuple[Figure, ...]:

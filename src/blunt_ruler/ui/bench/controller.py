@@ -9,10 +9,12 @@ from typing import TYPE_CHECKING, TypeAlias
 from PyQt6.QtGui import QGuiApplication
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.ui.controller import Controller
+from blunt_ruler.ui.controller import Controller, Hub
 from blunt_ruler.ui.snapshot import new_id
 
 if TYPE_CHECKING:
+    from PyQt6.QtCore import QObject
+
     from blunt_ruler.core.rigs.machine_report import Machine
     from blunt_ruler.core.rigs.rig_edits import Part
     from blunt_ruler.core.types import Progress
@@ -34,15 +36,28 @@ class BenchController(Controller):
     """Between the Bench, the desk, the bench devices and files."""
 
     name = "Bench"
-    _bench: "BenchStop | None" = None
+
+    def __init__(self, hub: "Hub", parent: "QObject") -> None:
+        super().__init__(hub, parent)
+        self._bench: BenchStop | None = None
+        self.desk.error_raised.connect(self._on_refused)
+        self.desk.conflict_raised.connect(self._on_refused)
+
+    def _on_refused(self, _why: object) -> None:
+        """An edit was not made."""
+        if self._bench is not None:
+            self._bench.forget_sent()
+
+    def let_go(self) -> None:
+        """Forget the view."""
+        self._bench = None
+        super().let_go()
 
     def build(self) -> "BenchStop":
         """The view."""
         from blunt_ruler.ui.bench import view
 
         self._bench = stop = view.BenchStop()
-        self.desk.error_raised.connect(lambda _error: stop.forget_sent())
-        self.desk.conflict_raised.connect(lambda _conflict: stop.forget_sent())
         stop.parts_requested.connect(self._on_parts)
         stop.when_built(view.LADDER, self._connect_ladder)
         stop.when_built(view.PREFLIGHT, self._connect_preflight)

@@ -130,9 +130,7 @@ class BenchStop(Stop):
 
     def take_note(self, snapshot: Snapshot) -> None:
         """What a snapshot holds has arrived, and all that was sent before it."""
-        before, self._on_desk = self._on_desk, snapshot
-        if before is not None and before.path != snapshot.path:
-            self._sent.clear()
+        self._on_desk = snapshot
         for place in reversed(range(len(self._sent))):
             if self._sent[place].is_in(snapshot.contents):
                 del self._sent[: place + 1]

@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Sequence
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
 
 from blunt_ruler.core.board.lenses import Lens
 from blunt_ruler.core.records.roles import Role
@@ -29,12 +29,17 @@ class BoardController(Controller):
         """The view."""
         from blunt_ruler.ui.board import view
 
-        self.view = stop = view.BoardStop()
+        stop = view.BoardStop()
         stop.when_built(
             view.CELLS,
             lambda page: page.import_requested.connect(lambda: self.hub.import_logs(None)),
         )
         return stop
+
+    @property
+    def view(self) -> "BoardStop":
+        """The view, as what it is."""
+        return cast("BoardStop", self.stop)
 
     def offers(self) -> Iterable[Offer]:
         """Lenses, roles and names, copies and the file."""

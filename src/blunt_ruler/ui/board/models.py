@@ -118,12 +118,6 @@ class BoardModel(QAbstractTableModel):
         """What was on its way has arrived."""
         self.drafts = {place: draft for place, draft in self.drafts.items() if draft.wrong}
 
-    def forget_all(self) -> None:
-        """Another logbook is shown: what stood in the cells of the one before is not its own."""
-        self.drafts.clear()
-        self.pending_rigs.clear()
-        self.pending_cases.clear()
-
     def first_wrong(self) -> str:
         """Why the first cell that cannot be understood cannot; blank where all can."""
         board = self.board

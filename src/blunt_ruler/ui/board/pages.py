@@ -216,8 +216,8 @@ class PlayablePage(DrawnPage):
         target = self._goal()
         if target is None:
             return
-        self._line = playable_line(contents, board, target)
         found = playable(contents, board, target)
+        self._line = playable_line(board, target, found)
         base = {one.title: one for one in found if board.base and one.rig_id == board.base.rig_id}
         titles = [one.title for one in found]
         self.table.show_rows(

@@ -74,8 +74,6 @@ class Typing(QObject):
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Whose figures are typed; what was on its way has arrived."""
-        if self._snapshot is not None and self._snapshot.path != snapshot.path:
-            self.model.forget_all()  # another logbook's
         self._snapshot = snapshot
         self.model.forget_sent()
         self._place_wrong()

@@ -2,7 +2,7 @@
 
 from datetime import date
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
 
 from blunt_ruler.ui.controller import Controller
 from blunt_ruler.ui.jobs import Job
@@ -25,12 +25,17 @@ class PlanController(Controller):
         """The view."""
         from blunt_ruler.ui.plan.view import PlanStop
 
-        self.view = stop = PlanStop()
+        stop = PlanStop()
         stop.derive_requested.connect(self._on_derive)
         stop.sheet_requested.connect(
             lambda: self.ask_save("Run sheet", "run-sheet.pdf", SHEETS, self.write_sheet)
         )
         return stop
+
+    @property
+    def view(self) -> "PlanStop":
+        """The view, as what it is."""
+        return cast("PlanStop", self.stop)
 
     def _on_derive(self, hours_h: float | None, seed: int) -> None:
         """Derive a plan in the background; newer wishes take the place of older ones."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -95,7 +96,7 @@ class RunsController(Controller):
         page.trim_requested.connect(self.desk.trim)
         page.trace_requested.connect(
             lambda sha256: self.desk.load_traces(
-                [sha256], lambda traces: page.show_trace(sha256, traces[0])
+                [sha256], lambda traces: page.show_trace(sha256, traces[0]), _bring_in_plots
             )
         )
         page.overlay_requested.connect(
@@ -159,6 +160,16 @@ class RunsController(Controller):
         for page in (self._work, self._list, self._hands_page):
             if page is not None:
                 page.wait()
+
+    def let_go(self) -> None:
+        """Forget the view; the inbox stays watched."""
+        for page in (self._work, self._list, self._hands_page):
+            if page is not None:
+                page.wait()
+        self._work = self._list = self._hands_page = None
+        self._grown.clear()
+        self._notes.clear()
+        super().let_go()
 
     def _on_log(self, path: Path) -> None:
         """Read a finished log and take it in where its place is sure."""
@@ -282,3 +293,8 @@ class RunsController(Controller):
         trace = page.watch.onto(reading.trace, ended_s) if page is not None else reading.trace
         self.desk.bring_in([(arrival, trace)])
         self._note(path, f"taken in as {where} ({match.why})")
+
+
+def _bring_in_plots() -> None:
+    """Import what draws traces, which takes half a second."""
+    import_module("blunt_ruler.ui.runs.trace_panel")

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from blunt_ruler.core.checks.all import NOTHING, Checked
+from blunt_ruler.core.checks.findings import Finding
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.records.records import Contents, Decision, Run
 from blunt_ruler.core.records.severity import Severity
@@ -12,15 +13,46 @@ from blunt_ruler.ui.rows import Column
 
 @dataclass(frozen=True, slots=True)
 class RunLine:
-    """A run with the words it is shown by."""
+    """A run with the words it is shown by, each put together when it is shown: a logbook may hold
+    ten thousand runs.
+    """
 
     run: Run
-    title: str
-    settings: str
-    rig: str
-    average_fps: float | None
-    low_fps: float | None
-    finding: str = ""
+    contents: Contents
+    school: LowSchool
+    found: tuple[Finding, ...] = ()
+
+    @property
+    def title(self) -> str:
+        """The title of its case."""
+        return self.contents.titles[self.contents.cases[self.run.case_id].title_id].name
+
+    @property
+    def settings(self) -> str:
+        """Resolution and preset of its case."""
+        case = self.contents.cases[self.run.case_id]
+        return " ".join(part for part in (case.resolution, case.preset) if part)
+
+    @property
+    def rig(self) -> str:
+        """The name of its rig."""
+        return self.contents.rigs[self.run.rig_id].name
+
+    @property
+    def average_fps(self) -> float | None:
+        """Its average."""
+        return self.run.average_fps
+
+    @property
+    def low_fps(self) -> float | None:
+        """Its low, by the definition of the review."""
+        return self.run.low_1_fps(self.school)
+
+    @property
+    def finding(self) -> str:
+        """The worst that was found against it, in words; notes are none."""
+        worst = (one.check.words for one in self.found if one.severity is not Severity.NOTE)
+        return next(worst, "")
 
 
 def _ink(line: RunLine) -> str:
@@ -85,19 +117,7 @@ def run_lines(
     contents: Contents, school: LowSchool, checked: Checked = NOTHING
 ) -> tuple[RunLine, ...]:
     """Every run of the logbook, newest import last."""
-    lines = []
-    for run in contents.runs.values():
-        case = contents.cases[run.case_id]
-        found = [one for one in checked.by_run.get(run.id, ()) if one.severity is not Severity.NOTE]
-        lines.append(
-            RunLine(
-                run=run,
-                title=contents.titles[case.title_id].name,
-                settings=" ".join(part for part in (case.resolution, case.preset) if part),
-                rig=contents.rigs[run.rig_id].name,
-                average_fps=run.average_fps,
-                low_fps=run.low_1_fps(school),
-                finding=found[0].check.words if found else "",
-            )
-        )
-    return tuple(lines)
+    found = checked.by_run
+    return tuple(
+        RunLine(run, contents, school, found.get(key, ())) for key, run in contents.runs.items()
+    )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, cast
 
 from PyQt6.QtCore import QObject, QThread
 from PyQt6.QtGui import QImage, QTextDocument
@@ -24,8 +24,10 @@ if TYPE_CHECKING:
     from blunt_ruler.exchange.writeup.files import Format
     from blunt_ruler.ui.writeup.view import WriteUpStop
 
-    Composed = tuple[Document, QTextDocument, tuple[TracedFigure, ...], str]
+    Traced = dict[tuple[str, str, str], TracedFigure]
+    Composed = tuple[Document, QTextDocument, Traced, str]
 
+MOST_ROWS = 40  # of a table in the preview: of thousands the layout takes seconds
 CHART_WIDTH = 500  # pixels: what a window of 1280 leaves, less the margins of a picture
 
 
@@ -45,10 +47,21 @@ class WriteUpController(Controller):
         """The view."""
         from blunt_ruler.ui.writeup.view import WriteUpStop
 
-        self.view = stop = WriteUpStop()
+        stop = WriteUpStop()
         stop.export_requested.connect(self.ask_export)
         stop.shown.connect(self.refresh)
         return stop
+
+    @property
+    def view(self) -> WriteUpStop:
+        """The view, as what it is."""
+        return cast("WriteUpStop", self.stop)
+
+    def let_go(self) -> None:
+        """Forget the view, and the charts that were drawn."""
+        self._composing = self._drawn = self._folder = None
+        self._turn += 1
+        super().let_go()
 
     def offers(self) -> Iterable[Offer]:
         """The report."""
@@ -223,8 +236,9 @@ def _composed(
     blank.fill(0)
     for key in document.charts:
         page.addResource(QTextDocument.ResourceType.ImageResource, chart_url(key), blank)
-    page.setHtml(html_page(document, sources, dressed=False))
+    page.setHtml(html_page(document.shortened(MOST_ROWS), sources, dressed=False))
     page.setTextWidth(CHART_WIDTH)  # a scroll bar for lines that are not broken yet would flash
     page.moveToThread(home)
     sheet = narration_sheet(document.title, narration(analysis))
-    return document, page, traced_figures(analysis), sheet
+    traced = {(one.figure, one.rig, one.case): one for one in traced_figures(analysis)}
+    return document, page, traced, sheet

@@ -1,6 +1,6 @@
 """The preview page: sections in order, the report as it will be, and the reviewer's own words."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 
 from PyQt6 import sip
 from PyQt6.QtCore import QUrl
@@ -70,13 +70,16 @@ class PreviewPage(Page):
             self.sections.show_writeup(snapshot.review.writeup)
 
     def show_document(
-        self, document: Document, page: QTextDocument, traced: Sequence[TracedFigure]
+        self,
+        document: Document,
+        page: QTextDocument,
+        traced: Mapping[tuple[str, str, str], TracedFigure],
     ) -> None:
         """Show a composed write-up and its page; the place in it stays."""
         bar = self.preview.verticalScrollBar()
         place = bar.value() if bar is not None else 0
         self._said = {one.key: one for section in document.sections for one in section.sentences}
-        self._traced = {(one.figure, one.rig, one.case): one for one in traced}
+        self._traced = traced
         before = self.preview.document()
         page.setParent(self.preview)
         self.preview.setDocument(page)
