@@ -31,6 +31,7 @@ from blunt_ruler.core.limits.cells import Cell, FittedLink, Measured
 from blunt_ruler.core.limits.fit import fit_limits
 from blunt_ruler.core.limits.report import derive_limits
 from blunt_ruler.core.measure.frames import measure
+from blunt_ruler.core.records.bench_notes import Change
 from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.records.records import (
     TABLES,
@@ -48,6 +49,7 @@ from blunt_ruler.demo.shipped import copy_demo
 from blunt_ruler.exchange.frame_logs import read_log
 from blunt_ruler.exchange.writeup.files import write_files
 from blunt_ruler.logbook import Logbook
+from figures import Figure, ratio, taken, tell
 
 FRAMES = 1_000_000
 RUNS = 5_000
@@ -65,18 +67,9 @@ def best_s(*works: Callable[[], object], tries: int = 5) -> list[float]:
     return best
 
 
-def say(name: str, ours_s: float, yardstick_s: float, bar: float, of: str) -> None:
-    ratio = ours_s / yardstick_s
-    verdict = "within" if ratio <= bar else "OVER"
-    print(
-        f"{name:<10} {ratio:5.2f} × {of} ({ours_s * 1000:.0f} / {yardstick_s * 1000:.0f} ms),"
-        f" {verdict} the bar of {bar:g} ×"
-    )
-
-
 def bench_metrics(times_ms: np.ndarray) -> None:
     ours, sort = best_s(lambda: measure(times_ms), lambda: np.sort(times_ms))
-    say("metrics", ours, sort, 10, "numpy.sort")
+    ratio("all frame metrics of a million frames", ours, sort, 10, "numpy.sort")
 
 
 def bench_import(times_ms: np.ndarray, folder: Path) -> None:
@@ -92,7 +85,7 @@ def bench_import(times_ms: np.ndarray, folder: Path) -> None:
         }
     ).write_csv(log)
     ours, plain = best_s(lambda: read_log(log), lambda: pl.read_csv(log))
-    say("import", ours, plain, 2, "polars.read_csv")
+    ratio("a log of a million frames read", ours, plain, 2, "polars.read_csv")
 
 
 def bench_logbook(times_ms: np.ndarray, folder: Path) -> None:
@@ -140,7 +133,7 @@ def bench_logbook(times_ms: np.ndarray, folder: Path) -> None:
                 json.loads(body)
         db.close()
 
-    say("logbook", *best_s(ours, bare), 5, f"sqlite3 and json over {RUNS} runs")
+    ratio(f"a logbook of {RUNS} runs to its Board", *best_s(ours, bare), 5, "sqlite3 and json")
 
 
 START_BARE = """
@@ -212,13 +205,13 @@ def bench_start(folder: Path) -> None:
         "bare": lambda: run_python(START_BARE + LEAVE),
     }
     *ours, bare = best_s(*works.values())
-    bars = {"window": 2.5, "board": 0.8 / bare, "analysed": 1.5 / bare}
-    for (name, bar), taken in zip(bars.items(), ours, strict=True):
-        say(name, taken, bare, bar, "a bare window")
+    ratio("window drawn", ours[0], bare, 2.5, "a bare window")
+    taken("the demo's Board from the start", ours[1], 0.8)
+    taken("the demo analysed from the start", ours[2], 1.5)
     command = [str(Path(sys.executable).parent / "blunt-ruler"), "open", demo]
     subprocess.run([*command, "--quit-after", "8"], check=True)  # it is looked back on from now on
     (looked,) = best_s(lambda: run_python(WATCHED.format(until="drawn"), "open", demo))
-    print(f"last look  {looked / bare:5.2f} × a bare window ({looked * 1000:.0f} ms)")
+    taken("the last look from the start", looked)
 
 
 def bench_memory(folder: Path) -> None:
@@ -226,8 +219,7 @@ def bench_memory(folder: Path) -> None:
     ours_kib = int(run_python(START_OURS + OPEN_MANY + MEMORY_AFTER, many))
     bare_kib = int(run_python(START_BARE + MEMORY_AFTER))
     above = (ours_kib - bare_kib) / 1024
-    verdict = "within" if above <= 300 else "OVER"
-    print(f"memory     {above:.0f} MiB above a bare window, {verdict} the bar of 300")
+    tell(Figure(f"memory over a bare window, {RUNS} runs", above, "MiB", high=300, noise=10))
 
 
 SCROLL = """
@@ -236,6 +228,7 @@ from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.records.records import (
     Case, Contents, Origin, Review, ReviewRig, Role, Run, Title, TypedFigures
 )
+from blunt_ruler.core.records.bench_notes import Change
 from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.analysis.analyse import begin
 from blunt_ruler.ui.snapshot import Snapshot
@@ -274,10 +267,9 @@ print(shown_s * 1000, total / 200 * 1000, slowest * 1000)
 
 def bench_scroll() -> None:
     shown, mean, slowest = map(float, run_python(START_OURS + SCROLL).split())
-    print(
-        f"board      300 cases × 12 rigs: {mean:.1f} ms a scroll step, slowest {slowest:.1f} ms; "
-        f"first shown in {shown:.0f} ms (a frame at 60 Hz is 16.7 ms, the bar for a handler 50 ms)"
-    )
+    taken("Board of 300 cases × 12 rigs, a scroll step", mean / 1000, 0.016)
+    taken("Board of 300 cases × 12 rigs, slowest scroll step", slowest / 1000, 0.05)
+    taken("Board of 300 cases × 12 rigs, first shown", shown / 1000)
 
 
 def bench_simulator() -> None:
@@ -287,7 +279,7 @@ def bench_simulator() -> None:
             started = time.perf_counter()
             play_run(rig, Setting(title, "1080p", "High", 60.0), seed=1)
             slowest = max(slowest, time.perf_counter() - started)
-    print(f"simulator  {slowest:.2f} s for the slowest simulated minute, bar 1 s")
+    taken("slowest simulated minute", slowest, 1.0)
 
 
 def bench_answer() -> None:
@@ -301,7 +293,7 @@ def bench_answer() -> None:
         parts.setdefault("from nothing", []).append(time.perf_counter() - started)
         gc.freeze()  # as the window does with a logbook that it has opened
         run = contents.runs["r3_c5_2"]
-        taken: dict[str, list[float]] = {}
+        each: dict[str, list[float]] = {}
         for number in range(1, 6):  # each time another edit: of one seen before much is remembered
             faster = (1.0 + 0.01 * number) * run.average_fps
             figures = run.figures.model_copy(update={"average_fps": faster})
@@ -319,16 +311,31 @@ def bench_answer() -> None:
             ):
                 started = time.perf_counter()
                 before.append(work())
-                taken.setdefault(name, []).append(time.perf_counter() - started)
-        for name, times in taken.items():
+                each.setdefault(name, []).append(time.perf_counter() - started)
+        for name, times in each.items():
             parts.setdefault(name, []).append(min(times))
     bars = {"Board": 0.050, "analysis": 0.300, "rename": 0.030}
-    for name, (small, middle, large) in parts.items():
-        said = f", bar {1000 * bars[name]:.0f} ms" if name in bars else ""
-        print(
-            f"answer     {name}: {1000 * large:.0f} ms on 10,800 runs{said}; over size 1, 4, "
-            f"16 × it takes 1, {middle / small:.1f}, {large / small:.1f} ×"
+    for name, (small, _, large) in parts.items():
+        after = "" if name == "from nothing" else "an edit to "
+        taken(f"10,800 runs: {after}{name}", large, bars.get(name))
+        growth = large / small
+        tell(Figure(f"16 × the runs: {after}{name}", growth, "×", high=16, noise=0.2 * growth))
+    contents = wide_review(300)
+    change = Change(id="x", at="2026-10-05T12:00:00", what="driver")
+    noted = contents.with_records({"changes": {"x": change}})
+    review = contents.reviews["wide"]
+    found = settle(noted, review, begun=begin(noted, review))
+    gc.freeze()
+    run, times = contents.runs["r3_c5_2"], []
+    for number in range(1, 6):
+        figures = run.figures.model_copy(
+            update={"average_fps": (1 + number / 100) * run.average_fps}
         )
+        edited = noted.with_records({"runs": {run.id: run.model_copy(update={"figures": figures})}})
+        started = time.perf_counter()
+        begin(edited, review, found)
+        times.append(time.perf_counter() - started)
+    taken("10,800 runs, a Change noted: an edit to Board", min(times), 0.050)
 
 
 # A folder dropped on a window that stands, dragged over it for so long before.
@@ -403,21 +410,18 @@ def bench_many_logs(folder: Path) -> None:
         lambda: run_python(loop, *paths),
         tries=3,
     )
-    say("metrics", metrics, plain, 4, "a loop of polars over 500 logs")
-    say("import", imported, plain, 6, "a loop of polars over 500 logs")
+    ratio("metrics of 500 logs", metrics, plain, 4, "a loop of polars")
+    ratio("import of 500 logs", imported, plain, 6, "a loop of polars")
     for dragged_s, how in (
         (0.5, "dropped after half a second of dragging"),
         (0.0, "given at once"),
     ):
-        taken = []
+        times = []
         for number in range(3):
             book = str(folder / f"drop {dragged_s} {number}.blunt")
             done = run_python(START_OURS + DROP, str(logs), str(dragged_s), book)
-            taken.append(float(done.split()[0]))
-        print(
-            f"preview    {min(taken):.1f} s for a folder of 500 logs {how}, bar 2 s; "
-            f"{min(taken) / plain:.1f} × that loop"
-        )
+            times.append(float(done.split()[0]))
+        taken(f"a folder of 500 logs previewed, {how}", min(times), 2.0)
 
 
 def bench_report(folder: Path) -> None:
@@ -427,8 +431,7 @@ def bench_report(folder: Path) -> None:
     analysis = analyse(contents, contents.reviews["which-link"])
     started = time.perf_counter()
     files = write_files(analysis, edits, folder / "report")
-    taken = time.perf_counter() - started
-    print(f"report     {len(files)} files in {taken:.1f} s, bar 4 s")
+    taken(f"the demo's report, {len(files)} files", time.perf_counter() - started, 4.0)
 
 
 def bench_analysis(folder: Path) -> None:
@@ -446,8 +449,8 @@ def bench_analysis(folder: Path) -> None:
         tries=3,
     )
     parts = (("checks", checked), ("limits", limits), ("worth", worth), ("write-up", composed))
-    said = ", ".join(f"{name} {taken / board:.1f} ×" for name, taken in parts)
-    print(f"analysis   {said} of building the Board ({board * 1000:.0f} ms)")
+    for name, seconds in (("Board", board), *parts):
+        taken(f"the demo from nothing: {name}", seconds)
 
 
 def bench_fit() -> None:
@@ -479,13 +482,11 @@ def bench_fit() -> None:
     started = time.perf_counter()
     fit_limits(changed, fit, quick=True)
     warm = time.perf_counter() - started
-    print(
-        f"fit        {len(cells)} cells in {cold:.2f} s, bar 2 s; one changed cell answered in "
-        f"{1000 * warm:.0f} ms, bar 150 ms"
-    )
+    taken(f"a fit of {len(cells)} cells from nothing", cold, 2.0)
+    taken("one changed cell of these answered", warm, 0.150)
 
 
-def main() -> None:
+def main(names: list[str]) -> None:
     rng = np.random.default_rng(1)
     times_ms = np.exp(rng.normal(2.6, 0.15, FRAMES)) * (1 + 2 * (rng.random(FRAMES) < 0.002))
     # An installed package is compiled; a checkout is not until it has run once.
@@ -509,9 +510,9 @@ def main() -> None:
             "report": lambda: bench_report(folder),
             "fit": bench_fit,
         }
-        for name in sys.argv[1:] or works:  # by their names, or all
+        for name in names or works:  # by their names, or all
             works[name]()
 
 
 if __name__ == "__main__":
-    main()
+    main(sys.argv[1:])

@@ -15,6 +15,8 @@ from typing import Any
 
 import numpy as np
 
+from figures import Figure, rate, tell
+
 TESTS = Path(__file__).parents[1] / "tests"
 sys.path.insert(0, str(TESTS / "checks"))
 
@@ -31,10 +33,6 @@ from blunt_ruler.core.records.records import Origin, Run, TypedFigures
 from blunt_ruler.core.records.severity import Severity
 
 TRIALS, SEEDS, PLANTED = 2000, 12, 10
-
-
-def say(name: str, share: float, bar: str, within: bool) -> None:
-    print(f"{name:<58} {100 * share:5.1f} %, {'within' if within else 'OUTSIDE'} the bar of {bar}")
 
 
 def _ratios(rng: np.random.Generator, titles: int, skewed: bool) -> np.ndarray:
@@ -59,10 +57,9 @@ def means() -> None:
                 ]
                 mean = compare(runs, "a").rigs[1].over_base
                 held += mean.low <= np.exp(0.1) <= mean.high
-            share, kind = held / TRIALS, "skewed" if skewed else "normal"
-            bar = "90 % at least" if skewed else "93 to 97 %"
-            within = share >= 0.9 if skewed else 0.93 <= share <= 0.97
-            say(f"mean of {titles} titles, {kind}: 95 % intervals hold", share, bar, within)
+            name = f"mean of {titles} titles, {'skewed' if skewed else 'normal'}"
+            bar = {"least": 90} if skewed else {"least": 93, "most": 97}
+            rate(f"{name}: 95 % intervals hold", held, TRIALS, **bar)
     apart = 0
     for _ in range(TRIALS):
         off = _ratios(rng, 3, False)
@@ -74,7 +71,7 @@ def means() -> None:
         ]
         mean = compare(runs, "a").rigs[1].over_base
         apart += not mean.low <= 1.0 <= mean.high
-    say("equal rigs told apart over 3 titles", apart / TRIALS, "7 %", apart <= 0.07 * TRIALS)
+    rate("equal rigs told apart over 3 titles", apart, TRIALS, most=7)
 
 
 def _stopped(checked: Checked) -> set[str]:
@@ -113,8 +110,8 @@ def threes() -> None:
             named += bad in against
             accused += len(against - {bad})
             passes += len(runs) - 1
-    say("cells of three: the odd pass named", named / trials, "95 %", named >= 0.95 * trials)
-    say("cells of three: others accused", accused / passes, "1 %", accused <= 0.01 * passes)
+    rate("typed cells of three: the odd pass named", named, trials, least=95)
+    rate("typed cells of three: others accused", accused, passes, most=1)
 
 
 def checks() -> None:
@@ -127,8 +124,8 @@ def checks() -> None:
                 bad += len(_stopped(check_runs(contents, review)))
                 runs += len(contents.runs)
             words = "with telemetry" if with_telemetry else "without"
-            bar = 0.05 if shapes is AWKWARD else 0.01 if with_telemetry else 0.02
-            say(f"{name} runs stopped, {words}", bad / runs, f"{bar:.0%}", bad <= bar * runs)
+            bar = 5 if shapes is AWKWARD else 1 if with_telemetry else 2
+            rate(f"{name} runs stopped, {words}", bad, runs, most=bar)
     for with_telemetry in (True, False):
         bad = runs = 0
         for seed in range(SEEDS):
@@ -136,13 +133,8 @@ def checks() -> None:
             bad += len(_stopped(check_runs(contents, review)))
             runs += len(contents.runs)
         words = "with telemetry" if with_telemetry else "without"
-        bar = 0.01 if with_telemetry else 0.02
-        say(
-            f"benchmarks with hard cuts stopped, {words}",
-            bad / runs,
-            f"{bar:.0%}",
-            bad <= bar * runs,
-        )
+        most = 1 if with_telemetry else 2
+        rate(f"benchmarks with hard cuts stopped, {words}", bad, runs, most=most)
     for plant in PLANTS:
         hits = 0
         for seed in range(PLANTED):
@@ -150,7 +142,7 @@ def checks() -> None:
                 4000 + seed, (SHAPES[seed % len(SHAPES)], "hills"), plant
             )
             hits += bool(check_runs(contents, review).by_run.get(str(bad_id)))
-        say(f"named with telemetry: {plant}", hits / PLANTED, "80 %", hits >= 0.8 * PLANTED)
+        rate(f"named with telemetry: {plant}", hits, PLANTED, least=80)
 
 
 @cache
@@ -195,10 +187,7 @@ def limits() -> None:
                     actual = np.array([cell.average_fps for cell in out])
                     held += int(np.sum((low <= actual) & (actual <= high)))
                     cells += len(out)
-        share = held / cells
-        say(
-            f"limits: 80 % bounds hold, {kind} left out", share, "76 to 84 %", 0.76 <= share <= 0.84
-        )
+        rate(f"limits: 80 % bounds hold, {kind} left out", held, cells, least=76, most=84)
 
 
 PARTS = ("family", "host", "card")
@@ -217,10 +206,9 @@ def memory() -> None:
             errors += [*np.abs(rate / actual - 1.0)]
             held += [*((low <= actual) & (actual <= high))]
         words = "remembered" if remembers else "alone"
-        median, share = float(np.median(errors)), float(np.mean(held))
-        say(f"new titles, third link, {words}: median error", median, "5 %", median <= 0.05)
-        within = 0.74 <= share <= 0.86
-        say(f"new titles, third link, {words}: 80 % bounds hold", share, "74 to 86 %", within)
+        tell(percent(f"new titles, third link, {words}: median error", np.median(errors), 5))
+        name = f"new titles, third link, {words}: 80 % bounds hold"
+        rate(name, sum(held), len(held), least=74, most=86)
 
 
 def titles_elsewhere() -> None:
@@ -242,14 +230,17 @@ def titles_elsewhere() -> None:
         fit = fit_limits(lab.of([one for one in cells if one not in new]))
         rate, _, _ = fit.predict(fit.places_for(new, {}))
         off += [*np.abs(rate / [one.average_fps for one in new] - 1.0)]
-    median = float(np.mean([one.median_error for one in found]))
-    say("made-up titles, link left out: median error", median, "1.5 %", median <= 0.015)
-    most = float(np.mean([one.p90_error for one in found]))
-    say("made-up titles, link left out: nine in ten", most, "4 %", most <= 0.04)
-    held = float(np.mean([one.interval_hits for one in found]))
-    say("made-up titles, link left out: 80 % bounds hold", held, "76 to 84 %", 0.76 <= held <= 0.84)
-    median = float(np.median(off))
-    say("made-up title on another card: median error", median, "2.5 %", median <= 0.025)
+    name = "made-up titles, link left out"
+    tell(percent(f"{name}: median error", np.mean([one.median_error for one in found]), 1.5))
+    tell(percent(f"{name}: nine in ten", np.mean([one.p90_error for one in found]), 4))
+    held, cells = np.mean([one.interval_hits for one in found]), sum(one.cells for one in found)
+    rate(f"{name}: 80 % bounds hold", round(held * cells), cells, least=76, most=84)
+    tell(percent("made-up title on another card: median error", np.median(off), 2.5))
+
+
+def percent(name: str, share: Any, most: float) -> Figure:
+    """An error as a figure in per cent; over these seeds it moves by a tenth of itself."""
+    return Figure(name, 100 * float(share), "%", high=most, noise=10 * float(share))
 
 
 def main() -> None:

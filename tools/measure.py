@@ -1,0 +1,105 @@
+"""Run bench and truth, and write docs/measured.md: every figure, its bar, the last measurements.
+
+What misses its bar, and what got worse by more than its noise since the measurement before, stands
+at the end and on top of the page. docs/measured.json holds the measurements themselves.
+"""
+
+import json
+import subprocess
+import sys
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+sys.path.insert(0, str(Path(__file__).parent))
+
+import bench
+import hands
+import truth
+from figures import FOUND, Figure
+
+DOCS = Path(__file__).parents[1] / "docs"
+KEPT = 5
+
+
+def commit() -> str:
+    """The commit that is measured, marked where the tree differs from it."""
+    told = subprocess.run(
+        ["git", "describe", "--always", "--dirty=+"], capture_output=True, text=True, check=False
+    )
+    return told.stdout.strip() or "unknown"
+
+
+def got_worse(figure: Figure, before: float | None) -> bool:
+    """Whether a figure moved away from its bar by more than its noise."""
+    if before is None or not figure.has_bar:
+        return False
+    return figure.off(figure.value) - figure.off(before) > figure.noise
+
+
+def page(past: list[dict[str, Any]], found: list[Figure]) -> str:
+    """The whole page."""
+    before = past[-2]["figures"] if len(past) > 1 else {}
+    missed = [one for one in found if one.has_bar and not one.is_within]
+    worse = [one for one in found if got_worse(one, before.get(one.name))]
+    lines = [
+        "# Measured",
+        "",
+        "Made by `make measure` on two cores; the newest measurement is on the left. Ratios are of",
+        "work beside a yardstick in the same run; times are of this machine, whose pace differs by",
+        "half from hour to hour. Rates are counted over seeds. ✗ misses its bar; ↓ got farther from",
+        "it than its noise explains.",
+        "",
+        f"{len(found)} figures, {len(missed)} ✗, {len(worse)} ↓.",
+        "",
+    ]
+    heads = [f"{one['date']} {one['commit']}" for one in reversed(past)]
+    lines.append(f"| figure | bar | | {' | '.join(heads)} |")
+    lines.append(f"|---|---|---|{'---|' * len(heads)}")
+    for one in found:
+        marks = ("✗" if one in missed else "") + ("↓" if one in worse else "")
+        values = [
+            _words(one, measurement["figures"].get(one.name)) for measurement in reversed(past)
+        ]
+        lines.append(f"| {one.name} | {one.bar_words} | {marks} | {' | '.join(values)} |")
+    return "\n".join(lines) + "\n"
+
+
+def _words(figure: Figure, value: float | None) -> str:
+    if value is None:
+        return ""
+    return Figure(figure.name, value, figure.unit).words
+
+
+def main() -> None:
+    """Measure all, or the parts that are named, and write the page."""
+    names = set(sys.argv[1:])
+    if not names or "bench" in names:
+        bench.main([])
+    if not names or "truth" in names:
+        truth.main()
+    if not names or "hands" in names:
+        hands.main()
+    stored = DOCS / "measured.json"
+    past = json.loads(stored.read_text("utf-8")) if stored.exists() else []
+    values = {one.name: round(one.value, 4) for one in FOUND}
+    if names and past:  # a part is measured anew: the rest stands
+        values = past[-1]["figures"] | values
+        past = past[:-1]
+    moment = datetime.now(UTC).strftime("%Y-%m-%d")
+    past = [*past, {"date": moment, "commit": commit(), "figures": values}][-KEPT:]
+    stored.write_text(json.dumps(past, indent=1, ensure_ascii=False) + "\n", "utf-8")
+    if not names:
+        (DOCS / "measured.md").write_text(page(past, FOUND), "utf-8")
+    print()
+    for one in FOUND:
+        if one.has_bar and not one.is_within:
+            print(f"misses its bar: {one.name}: {one.words}, bar {one.bar_words}")
+    before = past[-2]["figures"] if len(past) > 1 else {}
+    for one in FOUND:
+        if got_worse(one, before.get(one.name)):
+            print(f"worse than before: {one.name}: {one.words}, was {before[one.name]:g}")
+
+
+if __name__ == "__main__":
+    main()
