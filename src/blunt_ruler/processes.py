@@ -17,6 +17,12 @@ from typing import Any, TypeVar
 
 from blunt_ruler.core.errors import UserFixable
 
+# Without it the folder that one stands in comes first where a process looks for its modules: in a
+# folder with a file named like one of them, that file would be run. Read by each as it starts.
+SAFE_PATH = "PYTHONSAFEPATH"
+_as_found = os.environ.get(SAFE_PATH)
+os.environ[SAFE_PATH] = "1"
+
 LOOK_EVERY_S = 0.1
 WAITS = 15
 CHUNK = 8
@@ -24,6 +30,14 @@ FEWEST = 60  # items, from which on it pays to start processes
 
 Item = TypeVar("Item")
 Result = TypeVar("Result")
+
+
+def environment_of_others() -> dict[str, str]:
+    """The environment that this process was started with, for programs that are not ours."""
+    found = dict(os.environ)
+    if _as_found is None:
+        found.pop(SAFE_PATH, None)
+    return found
 
 
 def other_cores() -> int:

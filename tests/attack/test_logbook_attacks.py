@@ -181,9 +181,7 @@ def test_killed_in_any_phase_the_logbook_opens_and_holds_what_it_held(tmp_path, 
             book.commit("after", put=[Rig(id="after", name="After")])
 
 
-def test_a_hot_journal_is_rolled_back_at_the_next_opening(tmp_path):
-    path = filled(tmp_path / "copy.blunt")
-    code = """
+HOT = """
 import os, sqlite3, sys
 db = sqlite3.connect(sys.argv[1], isolation_level=None)
 db.execute("PRAGMA cache_size = 1")
@@ -192,11 +190,80 @@ for n in range(3000):
     db.execute("INSERT INTO mappings VALUES (?, ?)", (str(n), '"' + "x" * 500 + '"'))
 os._exit(9)
 """
-    subprocess.run([sys.executable, "-c", code, str(path)], check=False)
+
+
+def test_a_hot_journal_is_rolled_back_at_the_next_opening(tmp_path):
+    path = filled(tmp_path / "copy.blunt")
+    subprocess.run([sys.executable, "-c", HOT, str(path)], check=False)
     assert path.with_name("copy.blunt-journal").exists()
     with Logbook.open(path) as book:
         assert list(book.contents().rigs) == ["r1"]
         assert book.mapping("7") is None
+
+
+def test_a_journal_that_names_another_file_deletes_nothing(tmp_path):
+    """A super-journal record, as the SQLite file format has it: page, name, length, sum, magic."""
+    path = filled(tmp_path / "gift.blunt")
+    subprocess.run([sys.executable, "-c", HOT, str(path)], check=False)
+    precious = tmp_path / "precious.txt"
+    precious.write_text("")
+    name = str(precious).encode()
+    journal = path.with_name("gift.blunt-journal")
+    parts = [(0x40000000 // 4096 + 1).to_bytes(4, "big"), name, len(name).to_bytes(4, "big")]
+    parts += [(sum(name) & 0xFFFFFFFF).to_bytes(4, "big"), bytes.fromhex("d9d505f920a163d7")]
+    journal.write_bytes(journal.read_bytes() + b"".join(parts))
+    before = journal.read_bytes()
+    for open_it in (Logbook.open, lambda path: Logbook.reading(path).__enter__()):
+        with pytest.raises(UserFixable, match="names another file"):
+            open_it(path)
+    assert precious.exists()
+    assert journal.read_bytes() == before
+
+
+@pytest.mark.parametrize("ending", ["-journal", "-wal", "-shm"])
+@pytest.mark.parametrize("how", ["pipe", "link", "folder", "link to nothing"])
+def test_what_lies_beside_a_logbook_and_is_no_file_is_refused(tmp_path, ending, how):
+    path = filled(tmp_path / "gift.blunt")
+    beside = path.with_name(path.name + ending)
+    precious = tmp_path / "precious.txt"
+    precious.write_text("kept")
+    if how == "pipe":
+        os.mkfifo(beside)
+    elif how == "folder":
+        beside.mkdir()
+    else:
+        beside.symlink_to(precious if how == "link" else tmp_path / "nothing")
+    code = """
+import sys
+from pathlib import Path
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.logbook import Logbook
+for open_it in (Logbook.open, lambda path: Logbook.reading(path).__enter__()):
+    try:
+        open_it(Path(sys.argv[1]))
+    except UserFixable as error:
+        print(error)
+"""
+    done = subprocess.run(
+        [sys.executable, "-c", code, str(path)], capture_output=True, text=True, timeout=20
+    )
+    assert done.stdout.count("it is not a file of its own") == 2, done.stderr
+    assert precious.read_text() == "kept"
+
+
+def test_a_copy_to_be_read_needs_room_and_takes_no_link(tmp_path, monkeypatch):
+    from blunt_ruler.logbook import opening
+
+    path = filled(tmp_path / "gift.blunt")
+    link = tmp_path / "link.blunt"
+    link.symlink_to(path)
+    into = tmp_path / "copy"
+    into.mkdir()
+    assert opening.copied(link, into).read_bytes() == path.read_bytes()
+    used = type("Usage", (), {"free": 10})
+    monkeypatch.setattr(opening.shutil, "disk_usage", lambda _folder: used)
+    with pytest.raises(UserFixable, match="there is no room"):
+        opening.copied(path, into)
 
 
 # Damaged and hostile files

@@ -6,9 +6,10 @@ A file that is not ours, is newer, or is damaged is refused before anything is w
 import os
 import shutil
 import sqlite3
+import stat
 import sys
 from collections.abc import Callable
-from contextlib import closing
+from contextlib import closing, suppress
 from functools import cache
 from pathlib import Path
 
@@ -31,6 +32,9 @@ from blunt_ruler.logbook.schema import (
 )
 
 BESIDE = ("", "-wal", "-shm", "-journal")
+# Ends a rollback journal after the name of a super-journal, a file that SQLite deletes
+# when the journal is played back (SQLite file format, section 3).
+JOURNAL_MAGIC = bytes.fromhex("d9d505f920a163d7")
 HEADER_BYTES = 100  # fixed by the SQLite file format
 
 
@@ -151,12 +155,25 @@ def open_to_read(path: Path) -> sqlite3.Connection | None:
 
 def copied(path: Path, folder: Path) -> Path:
     """A logbook's copy in another folder, with what stands beside it."""
-    copy = folder / path.name
+    real, copy = path.resolve(), folder / path.name
+    if not path.is_file():
+        return path  # whoever opens it says what is wrong
+    _check_beside(path)
+    there = [
+        (beside, ending)
+        for ending in BESIDE
+        if (beside := real.with_name(real.name + ending)).exists()
+    ]
     try:
-        for ending in BESIDE:
-            source = path.with_name(path.name + ending)
-            if source.exists():
-                shutil.copy(source, copy.with_name(copy.name + ending))
+        needed = sum(beside.stat().st_size for beside, _ in there)
+        if needed > shutil.disk_usage(folder).free:
+            raise LogbookBusy(
+                str(path),
+                f"it must be copied to be read, and there is no room for its {needed / 1e6:.0f} MB",
+                f"Make room in {folder.parent}",
+            )
+        for beside, ending in there:
+            shutil.copyfile(beside, copy.with_name(copy.name + ending), follow_symlinks=False)
     except OSError as error:
         raise busy(path, "cannot be copied to be read", error) from error
     return copy
@@ -187,6 +204,7 @@ def _checked_version(path: Path) -> int:
         raise NotALogbook(
             str(path), "this database belongs to another program", "Choose a .blunt file"
         )
+    _check_beside(path)
     _roll_back(path)
     version, made_of = _identity(path)
     if version > SCHEMA_VERSION:
@@ -204,6 +222,35 @@ def _checked_version(path: Path) -> int:
             "Go back to a copy from before the damage; this file was not changed",
         )
     return version
+
+
+def _check_beside(path: Path) -> None:
+    """DamagedLogbook for what SQLite would follow beside a logbook and this program never makes: a
+    link, a pipe, a journal that names another file, which SQLite would delete.
+    """
+    real = path.resolve()
+    for ending in BESIDE[1:]:
+        beside = real.with_name(real.name + ending)
+        try:
+            found = beside.lstat()
+        except FileNotFoundError:
+            continue
+        except OSError as error:
+            raise busy(path, "what lies beside it cannot be read", error) from error
+        if not stat.S_ISREG(found.st_mode):
+            raise DamagedLogbook(
+                str(beside), "it is not a file of its own", "Remove it, and open the logbook again"
+            )
+    journal = real.with_name(f"{real.name}-journal")
+    with suppress(FileNotFoundError), journal.open("rb") as file:
+        size = file.seek(0, os.SEEK_END)
+        file.seek(max(size - len(JOURNAL_MAGIC), 0))
+        if size > len(JOURNAL_MAGIC) and file.read() == JOURNAL_MAGIC:
+            raise DamagedLogbook(
+                str(journal),
+                "it names another file, as no journal of a logbook does",
+                "Keep it away from the logbook, and open that again",
+            )
 
 
 def _roll_back(path: Path) -> None:

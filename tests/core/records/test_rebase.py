@@ -92,7 +92,6 @@ def test_an_edit_of_what_is_there_is_itself():
     assert rebased(edit, SEEN, same) == edit
 
 
-
 @pytest.mark.parametrize("seed", range(30))
 def test_edits_of_different_fields_are_those_made_one_after_the_other(seed):
     """Whatever the order, each finds what the other did."""
