@@ -58,7 +58,11 @@ def no_thread_left() -> Iterator[None]:
     """A test that leaves a Python thread behind would disturb the next one."""
     before = set(threading.enumerate())
     yield
-    left = [t for t in set(threading.enumerate()) - before if not t.daemon and t.is_alive()]
+    from blunt_ruler import limited
+
+    shared = {pool._executor_manager_thread for pool in limited._SHARED.values()}  # at rest
+    new = set(threading.enumerate()) - before - shared
+    left = [thread for thread in new if not thread.daemon and thread.is_alive()]
     assert not left, f"threads left behind: {left}"
 
 

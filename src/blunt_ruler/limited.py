@@ -7,14 +7,15 @@ would end the window. Here it ends a process that holds nothing.
 import os
 import resource
 from collections.abc import Callable
-from concurrent.futures import BrokenExecutor
-from contextlib import suppress
+from concurrent.futures import BrokenExecutor, ProcessPoolExecutor
+from contextlib import nullcontext, suppress
 from functools import partial
 from pathlib import Path
+from threading import Lock
 from typing import Any, TypeVar
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.processes import killed_after, started
+from blunt_ruler.processes import kill, started
 
 MEMORY_MB = 250  # beyond what the parser needs before it has read anything
 SECONDS = 20.0
@@ -40,19 +41,47 @@ def limited(
     module: str,
     memory_mb: int = MEMORY_MB,
     seconds: float = SECONDS,
+    shared: bool = False,
 ) -> Result:
     """What `work`, a plain function of a module, makes of some arguments within limits.
 
     `module` is the parser, imported before memory is counted. Raises the UserFixable that `work`
-    raises, Undecodable for whatever else it raises, and OverLimit.
+    raises, Undecodable for whatever else it raises, and OverLimit. A `shared` process goes on to
+    the next work of its kind, for many small pieces follow one another.
     """
-    with killed_after(started(1, module, partial(_limit, memory_mb))) as pool:
+    kind = (module, memory_mb)
+    with _LOCK if shared else nullcontext():
+        pool = (_SHARED.pop(kind, None) if shared else None) or started(
+            1, module, partial(_limit, memory_mb)
+        )
+        is_well = False
         try:
-            return pool.submit(_guarded, work, arguments).result(timeout=seconds)
+            result = pool.submit(_guarded, work, arguments).result(timeout=seconds)
+            is_well = True
+            return result
+        except (UserFixable, Undecodable):
+            is_well = True
+            raise
         except BrokenExecutor:
             raise OverLimit(f"it cannot be read within {memory_mb} MB") from None
         except TimeoutError:
             raise OverLimit(f"it cannot be read within {seconds:.0f} seconds") from None
+        finally:
+            if shared and is_well:
+                _SHARED[kind] = pool
+            else:
+                kill(pool)
+
+
+def end_shared() -> None:
+    """End the processes that wait for more work."""
+    with _LOCK:
+        while _SHARED:
+            kill(_SHARED.popitem()[1])
+
+
+_LOCK = Lock()
+_SHARED: dict[tuple[str, int], ProcessPoolExecutor] = {}  # those that are at rest
 
 
 def _limit(memory_mb: int) -> None:

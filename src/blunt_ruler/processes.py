@@ -81,9 +81,14 @@ def killed_after(pool: ProcessPoolExecutor) -> Iterator[ProcessPoolExecutor]:
     try:
         yield pool
     finally:
-        for process in list((pool._processes or {}).values()):
-            process.kill()
-        pool.shutdown(wait=True, cancel_futures=True)
+        kill(pool)
+
+
+def kill(pool: ProcessPoolExecutor) -> None:
+    """End processes in the midst of what they do."""
+    for process in list((pool._processes or {}).values()):
+        process.kill()
+    pool.shutdown(wait=True, cancel_futures=True)
 
 
 _ahead: list[ProcessPoolExecutor] = []  # one at most

@@ -31,6 +31,7 @@ from blunt_ruler.logbook.errors import (
     busy,
     short,
 )
+from blunt_ruler.logbook.signatures import is_ours, signature
 
 if TYPE_CHECKING:  # polars comes with it
     from blunt_ruler.logbook.traces import Packed
@@ -230,13 +231,16 @@ class Logbook:
         """The trace at an address; DamagedLogbook where it is gone or altered."""
         from blunt_ruler.logbook.traces import decode_trace  # polars is slow to import
 
-        found = self._select("SELECT CAST(parquet AS BLOB) FROM traces WHERE sha256 = ?", sha256)
+        query = "SELECT CAST(parquet AS BLOB), frames, signed FROM traces WHERE sha256 = ?"
+        found = self._select(query, sha256)
         if not found:
             raise DamagedLogbook(
                 str(self.path), f"the trace {sha256[:12]} is missing", "Import its log again"
             )
         with timed(log, "trace read") as took:
-            trace = decode_trace(sha256, found[0][0], str(self.path))
+            blob, frames, signed = found[0]
+            own = is_ours(sha256, signed)
+            trace = decode_trace(sha256, blob, frames, str(self.path), own=own)
             took.say(f"{trace.frame_times_ms.size} frames")
         return trace
 
@@ -253,12 +257,14 @@ class Logbook:
 
     def add_packed(self, trace: "Packed") -> str:
         """Store a trace that is packed already; its address."""
-        self._add_blob(*trace)
+        signed = signature(trace.sha256) if self._session else None  # given away, it names nobody
+        self._add_blob(*trace, signed)
         return trace.sha256
 
     def copy_trace(self, source: "Logbook", sha256: str) -> None:
         """Take a trace over from another logbook, byte for byte; DamagedLogbook if altered."""
-        rows = source._select("SELECT frames, parquet FROM traces WHERE sha256 = ?", sha256)
+        query = "SELECT frames, parquet, signed FROM traces WHERE sha256 = ?"
+        rows = source._select(query, sha256)
         if not rows or not isinstance(rows[0][1], bytes):
             raise DamagedLogbook(
                 str(source.path), f"the trace {sha256[:12]} is missing", "Import its log again"
@@ -267,13 +273,15 @@ class Logbook:
             raise DamagedLogbook(
                 str(source.path), f"the trace {sha256[:12]} is not what was stored", RESTORE
             )
-        self._add_blob(sha256, int(rows[0][0]), rows[0][1])
+        signed = signature(sha256) if self._session and is_ours(sha256, rows[0][2]) else None
+        self._add_blob(sha256, int(rows[0][0]), rows[0][1], signed)
 
-    def _add_blob(self, sha256: str, frames: int, blob: bytes) -> None:
+    def _add_blob(self, sha256: str, frames: int, blob: bytes, signed: str | None) -> None:
         with self._transaction():
             self._db.execute(
-                "INSERT OR IGNORE INTO traces (sha256, frames, parquet) VALUES (?, ?, ?)",
-                (sha256, frames, blob),
+                "INSERT INTO traces (sha256, frames, parquet, signed) VALUES (?, ?, ?, ?)"
+                " ON CONFLICT (sha256) DO UPDATE SET signed = coalesce(excluded.signed, signed)",
+                (sha256, frames, blob, signed),
             )
 
     def commit(

@@ -14,15 +14,22 @@ from typing import NamedTuple
 import numpy as np
 import polars as pl
 
+from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.measure.frames import checked_frame_times
 from blunt_ruler.core.measure.telemetry import checked_telemetry
 from blunt_ruler.core.records.records import Trace
+from blunt_ruler.core.types import FloatArray
+from blunt_ruler.limited import OverLimit, Undecodable, limited
 from blunt_ruler.logbook.errors import DamagedLogbook
 
 FRAME_TIME_COLUMN = "frame_time_ms"
 MICROSECONDS_COLUMN = "frame_time_us"
 STEADY_KEY = "steady"  # JSON of [channel, number] for channels that never move, null for missing
 ORDER_KEY = "order"
+MOST_FRAMES = 20_000_000  # of a log of a gigabyte, the longest that is read
+MOST_CELLS = 100_000_000
+MOST_METADATA = 1_000_000
+MEMORY_MB = 2_000
 LEVEL = 3  # of zstd; 9 is a few percent smaller and takes three times as long
 
 
@@ -74,8 +81,12 @@ def packed(trace: Trace, level: int = LEVEL) -> Packed:
     return Packed(sha256, trace.frame_times_ms.size, blob)
 
 
-def decode_trace(sha256: str, blob: bytes, where: str) -> Trace:
-    """The trace of a blob; DamagedLogbook where the bytes are not those of its address."""
+def decode_trace(sha256: str, blob: bytes, frames: object, where: str, *, own: bool) -> Trace:
+    """The trace of a blob; DamagedLogbook where its bytes are not those of its address or no trace.
+
+    `frames` is how many the logbook says it has. A blob that is not `own`, packed here, is decoded
+    in a process with limits: what others packed may be anything.
+    """
     if hashlib.sha256(blob).hexdigest() != sha256:
         raise DamagedLogbook(
             where,
@@ -83,24 +94,54 @@ def decode_trace(sha256: str, blob: bytes, where: str) -> Trace:
             "Import its log again, or open a copy of the logbook from before the damage",
         )
     try:
-        frame = pl.read_parquet(io.BytesIO(blob))
-        metadata = pl.read_parquet_metadata(io.BytesIO(blob))
-        if MICROSECONDS_COLUMN in frame.columns:
-            times = frame[MICROSECONDS_COLUMN].to_numpy() / 1000.0
-        else:
-            times = frame[FRAME_TIME_COLUMN].to_numpy()
-        telemetry = {
-            name: frame[name].to_numpy().astype(np.float64)
-            for name in frame.columns
-            if name not in (FRAME_TIME_COLUMN, MICROSECONDS_COLUMN)
-        }
-        for name, number in json.loads(metadata.get(STEADY_KEY, "[]")):
-            telemetry[name] = np.full(times.size, math.nan if number is None else number)
-        order = json.loads(metadata.get(ORDER_KEY, "[]"))
-    except (pl.exceptions.PolarsError, ValueError, TypeError) as error:
+        if not isinstance(frames, int) or not 2 <= frames <= MOST_FRAMES:
+            raise ValueError(f"{frames} frames")
+        times, telemetry = (
+            unpack(blob, frames)
+            if own
+            else limited(unpack, blob, frames, module=__name__, memory_mb=MEMORY_MB, shared=True)
+        )
+        checked_frame_times(times)
+        checked_telemetry(telemetry)
+    except (Undecodable, OverLimit, UserFixable, ValueError, *WRONG) as error:
         # Its bytes are what was stored, so another program stored it.
+        what = error.what if isinstance(error, OverLimit | UserFixable) else error
         raise DamagedLogbook(
-            where, f"the trace {sha256[:12]} is no trace ({error})", "Import its log again"
+            where, f"the trace {sha256[:12]} is no trace ({what})", "Import its log again"
         ) from error
-    ordered = {name: telemetry[name] for name in order if name in telemetry}
-    return Trace(frame_times_ms=times, telemetry={**ordered, **telemetry})
+    return Trace(frame_times_ms=times, telemetry=telemetry)
+
+
+def unpack(blob: bytes, frames: int) -> tuple[FloatArray, dict[str, FloatArray]]:
+    """Frame times in ms and telemetry of a blob, looked at before anything is made of it."""
+    schema = pl.read_parquet_schema(io.BytesIO(blob))
+    kinds = (pl.Float32, pl.Float64, pl.Int32)
+    if not schema or any(kind not in kinds for kind in schema.values()):
+        raise ValueError("its columns are not those of a trace")
+    if frames * len(schema) > MOST_CELLS:
+        raise ValueError(f"{len(schema)} columns of {frames} frames")
+    rows = pl.scan_parquet(io.BytesIO(blob)).select(pl.len()).collect().item()
+    if rows != frames:
+        raise ValueError(f"{rows} rows instead of {frames}")
+    frame = pl.read_parquet(io.BytesIO(blob))
+    metadata = pl.read_parquet_metadata(io.BytesIO(blob))
+    if MICROSECONDS_COLUMN in frame.columns:
+        times = frame[MICROSECONDS_COLUMN].to_numpy() / 1000.0
+    else:
+        times = frame[FRAME_TIME_COLUMN].to_numpy().astype(np.float64)
+    telemetry = {
+        name: frame[name].to_numpy().astype(np.float64)
+        for name in frame.columns
+        if name not in (FRAME_TIME_COLUMN, MICROSECONDS_COLUMN)
+    }
+    said, order = (metadata.get(key, "[]") for key in (STEADY_KEY, ORDER_KEY))
+    if len(said) + len(order) > MOST_METADATA:
+        raise ValueError("its notes are longer than any trace's")
+    for name, number in json.loads(said):
+        telemetry[str(name)] = np.full(times.size, math.nan if number is None else float(number))
+    ordered = {name: telemetry[name] for name in json.loads(order) if name in telemetry}
+    return times, {**ordered, **telemetry}
+
+
+# What libraries raise over bytes that are no trace.
+WRONG = (pl.exceptions.PolarsError, KeyError, TypeError, RecursionError, OverflowError, MemoryError)
