@@ -23,6 +23,7 @@ from blunt_ruler.ui.focus_ring import FocusRing
 from blunt_ruler.ui.given import logbook_among
 from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.snapshot import Snapshot
+from blunt_ruler.ui.unclean import ended_unexpectedly
 from blunt_ruler.ui.window import MainWindow
 
 if TYPE_CHECKING:
@@ -126,7 +127,13 @@ def _run_app(
         window.restoreGeometry(settings.geometry)
     window.show()
     window.drawn.connect(lambda: app.setWindowIcon(QIcon(str(shipped("resources", "icon.svg")))))
-    if demo:
+    ended = ended_unexpectedly()
+    window.mark.listen()
+    if ended:
+        window.go_to("Board")
+    if ended and not files and not demo:
+        window.drawn.connect(lambda: window.offer(ended[-1]))
+    elif demo:
         window.show_last_look(remembered.demo_copy_path())
         window.drawn.connect(window.open_demo)
     else:
@@ -143,7 +150,8 @@ def _run_app(
     spare = SpareSearches(window)
     QTimer.singleShot(STARTED_AFTER_MS, lambda: bring_in_ahead(window, spare.begin))
     # Python sees Ctrl+C only when the event loop lets it run now and then.
-    signal.signal(signal.SIGINT, lambda *_: window.close())
+    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, lambda *_: window.close())
     beat = QTimer()
     beat.timeout.connect(lambda: None)
     beat.start(250)

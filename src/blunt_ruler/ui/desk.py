@@ -56,6 +56,7 @@ class Desk(QObject):
         error_raised(object): an exception to show.
         notice_raised(str): something worth a line: what was undone, where a copy was put.
         conflict_raised(Conflict): an edit waits for a choice.
+        opening(Path): a logbook is about to be opened.
         replaced(): another logbook takes the place of the one before; a snapshot of it follows.
         rescued(Path, str): the file is gone; edits go on in a copy at this path, and why.
     """
@@ -64,6 +65,7 @@ class Desk(QObject):
     error_raised = pyqtSignal(object)
     notice_raised = pyqtSignal(str)
     conflict_raised = pyqtSignal(object)
+    opening = pyqtSignal(object)
     replaced = pyqtSignal()
     rescued = pyqtSignal(object, str)
 
@@ -89,6 +91,7 @@ class Desk(QObject):
 
     def open(self, path: Path) -> None:
         """Open a logbook in place of the present one, which stays if the new one is refused."""
+        self.opening.emit(path)
         self._replace_book(lambda kind: kind.open(path), f"Opening {path.name}")
 
     def create(self, path: Path) -> None:

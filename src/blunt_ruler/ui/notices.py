@@ -63,10 +63,10 @@ class Banner(QFrame):
         self._show("said", words)
         self._timer.start(SAID_FOR_MS)
 
-    def ask(self, words: str, offer: str, work: Callable[[], None]) -> None:
+    def ask(self, words: str, offer: str, work: Callable[[], None], details: str = "") -> None:
         """Something wrong that a button can put right; it stays until it is dismissed."""
         self._timer.stop()
-        self._show("error", words, offer=offer)
+        self._show("error", words, offer=offer, details=details)
         self._offered = work
 
     def _show(self, kind: str, words: str, *, details: str = "", offer: str = "") -> None:

@@ -41,6 +41,7 @@ from blunt_ruler.ui.rail import Rail
 from blunt_ruler.ui.reviews import Reviews
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.taking import Taking
+from blunt_ruler.ui.unclean import Ended, OpenMark
 from blunt_ruler.ui.welcome import Welcome
 
 if TYPE_CHECKING:
@@ -84,6 +85,7 @@ class MainWindow(QMainWindow):
         self.current_stop = settings.stop if settings.stop in STOPS else "Board"
         self._types_first = False
         self._held = HeldKeys(self)
+        self.mark = OpenMark()
         self.taking = Taking(self.desk, self.banner, self._board, self)
         self._lay_out()
         theme.dress(self)
@@ -179,6 +181,7 @@ class MainWindow(QMainWindow):
 
     def _connect(self) -> None:
         self.desk.changed.connect(self._on_changed)
+        self.desk.opening.connect(lambda path: self.mark.put(path, self.current_stop))
         self.desk.replaced.connect(self._let_go)
         self.desk.error_raised.connect(self._on_error)
         self.desk.notice_raised.connect(self.banner.show_said)
@@ -244,6 +247,8 @@ class MainWindow(QMainWindow):
 
     def go_to(self, name: str) -> None:
         """Show a stop; until a logbook is open every one shows the way in."""
+        if name != self.current_stop and self.desk.snapshot is not None:
+            self.mark.put(self.desk.snapshot.path, name)
         self.current_stop = name
         self.rail.show_current(name)
         if self.desk.snapshot is None:
@@ -344,6 +349,14 @@ class MainWindow(QMainWindow):
         if text:
             self.desk.copy_to(with_ending(Path(text)))
 
+    def offer(self, ended: Ended) -> None:
+        """Offer the logbook that was open when a window ended unexpectedly; the Board comes first,
+        for what was on screen then may end it again.
+        """
+        self.go_to("Board")
+        offer = f"Open {ended.path.name}"
+        self.banner.ask(ended.words, offer, lambda: self.desk.open(ended.path), ended.details)
+
     def open_demo(self) -> None:
         """Open the user's own copy of the demo, made at the first look."""
         from blunt_ruler.core.errors import UserFixable
@@ -412,6 +425,7 @@ class MainWindow(QMainWindow):
         """Finish edits under way, let go of the file, remember the window."""
         self.settings.geometry = self.saveGeometry()
         self.settings.stop = self.current_stop
+        self.mark.take()
         looked = self._look_back()
         from blunt_ruler.ui.columns import store_columns
 
