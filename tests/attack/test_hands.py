@@ -13,8 +13,8 @@ SEED = int(os.environ.get("ATTACK_SEED", "5"))
 
 
 @pytest.mark.parametrize("book", ["demo", "new"])
-def test_hands_that_know_nothing_break_nothing(demo_copy, tmp_path, book):
-    path = str(demo_copy) if book == "demo" else ""
+def test_hands_that_know_nothing_break_nothing(demo_book, tmp_path, book):
+    path = str(demo_book) if book == "demo" else ""
     homes = ("XDG_CONFIG_HOME", "XDG_CACHE_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME")
     done = subprocess.run(
         [sys.executable, Path(__file__).with_name("hands.py"), path, str(SEED), str(ACTIONS)],

@@ -36,10 +36,10 @@ run_app([])
 
 
 @pytest.fixture
-def window_on(demo_copy):
+def window_on(demo_book):
     """A window of its own on the demo, once it shows it; ended at the end."""
     running = subprocess.Popen(
-        [BIN, "open", demo_copy],
+        [BIN, "open", demo_book],
         env={**os.environ, "QT_QPA_PLATFORM": "offscreen"},
         stdout=subprocess.PIPE,
         stderr=subprocess.PIPE,

@@ -16,6 +16,7 @@ from blunt_ruler.exchange.log_layout import (
 from blunt_ruler.exchange.log_numbers import as_number, is_blank
 from blunt_ruler.exchange.log_text import BadLog, LogText, load_text
 
+MOST_BYTES = 20 * 1024**2
 LEAST, MOST = 1e-9, 1e9  # what any rate, bandwidth or time in a table kept by hand can be
 
 
@@ -91,7 +92,7 @@ def hand_rows(path: Path, needed: Sequence[str], wanted: str) -> Iterator[HandRo
 
     `wanted` names all columns, for the sentence when one of the needed is missing.
     """
-    log = load_text(path)
+    log = load_text(path, MOST_BYTES)
     layout = _layout(log, path.name, needed)
     names = [name.strip().lower() for name in layout.names]
     missing = [name for name in needed if name not in names]

@@ -58,9 +58,11 @@ class LogText:
         return [line.rstrip("\r") for line in lines[:HEAD_LINES]]
 
 
-def load_text(path: Path) -> LogText:
-    """The text of a log, plain or gzip. BadLog where it cannot be read or holds nothing."""
-    raw, compressed = _load(path)
+def load_text(path: Path, most_bytes: int | None = None) -> LogText:
+    """The text of a file, plain or gzip. BadLog where it cannot be read, is larger than it may be,
+    or holds nothing.
+    """
+    raw, compressed = _load(path, most_bytes or MOST_BYTES)
     if not raw[:HEAD_BYTES].strip(BLANKS):
         raise _empty(path.name)
     whole = raw
@@ -86,7 +88,7 @@ def load_text(path: Path) -> LogText:
     return LogText(raw, encoding, compressed, path if is_file else raw)
 
 
-def _load(path: Path) -> tuple[bytes, bool]:
+def _load(path: Path, most_bytes: int) -> tuple[bytes, bool]:
     """All bytes of a regular file, unpacked where it is packed, and whether it was."""
     try:
         # A pipe without a writer would hold a plain open up for ever.
@@ -96,8 +98,8 @@ def _load(path: Path) -> tuple[bytes, bool]:
                 raise BadLog(
                     path.name, "this is not a file but a folder, pipe or device", "Give a log file"
                 )
-            if found.st_size > MOST_BYTES:
-                raise _too_large(path.name)
+            if found.st_size > most_bytes:
+                raise _too_large(path.name, most_bytes)
             raw = file.read(HEAD_BYTES)
             if not raw.strip(BLANKS):
                 raise _empty(path.name)
@@ -110,10 +112,10 @@ def _load(path: Path) -> tuple[bytes, bool]:
         raise BadLog(repr(path.name), f"cannot be read ({error})", "Check the name") from error
     if not raw.startswith(GZIP_MAGIC):
         return raw, False
-    return _unpacked(raw, path.name), True
+    return _unpacked(raw, path.name, most_bytes), True
 
 
-def _unpacked(packed: bytes, where: str) -> bytes:
+def _unpacked(packed: bytes, where: str, most_bytes: int) -> bytes:
     """What a gzip file holds, member by member, stopped where it grows beyond the limit."""
     parts: list[bytes] = []
     size = 0
@@ -126,8 +128,8 @@ def _unpacked(packed: bytes, where: str) -> bytes:
                 rest = stream.unconsumed_tail
                 size += len(part)
                 parts.append(part)
-                if size > MOST_BYTES:
-                    raise _too_large(where)
+                if size > most_bytes:
+                    raise _too_large(where, most_bytes)
                 if size > SMALL_UNPACKED and size > MOST_RATIO * len(packed):
                     what = f"it unpacks to over {MOST_RATIO} times its size, as no frame log does"
                     raise BadLog(where, what, "Unpack it yourself, and look at what it holds")
@@ -147,12 +149,11 @@ def _empty(where: str) -> BadLog:
     return BadLog(where, "the file is empty", "Give a log with a table of frame times")
 
 
-def _too_large(where: str) -> BadLog:
-    return BadLog(
-        where,
-        f"it is larger than {MOST_BYTES // 1024**2} MB, more than any frame log",
-        "Split the recording into parts",
-    )
+def _too_large(where: str, most_bytes: int) -> BadLog:
+    what = f"it is larger than {most_bytes // 1024**2} MB"
+    if most_bytes < MOST_BYTES:
+        return BadLog(where, what, "Give a file of such a size")
+    return BadLog(where, f"{what}, more than any frame log", "Split the recording into parts")
 
 
 def _refuse_long_lines(text: bytes, where: str) -> None:

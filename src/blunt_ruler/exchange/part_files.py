@@ -19,7 +19,10 @@ from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.rigs.fields import field_text, read_field
 from blunt_ruler.core.rigs.rig_edits import PART_MODELS, PART_TABLES, Part
 from blunt_ruler.exchange.csv_text import as_written, delimited
+from blunt_ruler.exchange.log_text import load_text
 from blunt_ruler.files import shipped
+
+MOST_BYTES = 8 * 1024**2  # of thousands of parts
 
 
 class BadParts(UserFixable):
@@ -79,6 +82,8 @@ def _json_rows(text: str, where: str) -> list[tuple[int, Mapping[str, Any]]]:
         raise BadParts(
             f"{where}, line {error.lineno}", f"this is not JSON ({error.msg})", "Mend it there"
         ) from error
+    except (ValueError, RecursionError) as error:  # a number of thousands of digits, or too deep
+        raise BadParts(where, "it holds what no part is", "Keep the parts only") from error
     rows = value if isinstance(value, list) else [value]
     for number, row in enumerate(rows, start=1):
         if not isinstance(row, dict):
@@ -122,7 +127,7 @@ def _part(
     if kind not in PART_MODELS:
         raise BadParts(
             place,
-            f"there is no kind “{row.get('kind', '')}”",
+            f"there is no kind “{str(row.get('kind', ''))[:40]}”",
             f"Use one of {', '.join(PART_MODELS)}",
         )
     model = PART_MODELS[kind]
@@ -131,7 +136,7 @@ def _part(
         if name == "kind":
             continue
         if name not in model.model_fields or name == "id":
-            raise BadParts(place, f"a {kind} has no field “{name}”", _fields_of(model))
+            raise BadParts(place, f"a {kind} has no field “{name[:40]}”", _fields_of(model))
         try:
             fields[name] = read_field(model, name, value) if isinstance(value, str) else value
         except UserFixable as error:
@@ -145,7 +150,9 @@ def _part(
         first = error.errors()[0]
         field = str(first["loc"][0]) if first["loc"] else "name"
         raise BadParts(
-            f"{place}, {field}", f"“{first.get('input', '')}”: {first['msg']}", "Mend the value"
+            f"{place}, {field}",
+            f"“{str(first.get('input', ''))[:40]}”: {first['msg'][:200]}",
+            "Mend the value",
         ) from error
 
 
@@ -162,8 +169,5 @@ def catalogue(new_id: Callable[[], str]) -> tuple[Part, ...]:
 
 def read_part_file(path: Path, contents: Contents, new_id: Callable[[], str]) -> tuple[Part, ...]:
     """The parts of a file of CSV or JSON."""
-    try:
-        text = path.read_text("utf-8-sig")
-    except (OSError, UnicodeDecodeError) as error:
-        raise UserFixable(path.name, f"cannot be read ({error})", "Give a UTF-8 file") from error
+    text = load_text(path, MOST_BYTES).utf8.decode(errors="replace")
     return read_parts(text, contents, new_id, path.name)

@@ -30,9 +30,7 @@ def read_sheets(path: Path) -> tuple[SheetFile, ...]:
     """The tables of a file that hold anything. Raises BadSheet or BadLog saying what is wrong."""
     if path.suffix.lower() in WORKBOOKS:
         return _workbook(path)
-    log = load_text(path)
-    if len(log.utf8) > MOST_BYTES:
-        raise BadSheet(path.name, "it is too large for a table of results", "Import it as a log")
+    log = load_text(path, MOST_BYTES)
     return (SheetFile("", pasted_rows(log.utf8.decode(errors="replace"))),)
 
 

@@ -10,6 +10,8 @@ from blunt_ruler.exchange.log_text import BadLog, load_text
 RATE_UNITS = {"gb/s": 1.0, "mb/s": 1e-3, "gib/s": 1.073741824, "mib/s": 1.048576e-3}
 RATE_UNIT = re.compile(r"[GM]i?B/s", re.IGNORECASE)
 
+MOST_BYTES = 20 * 1024**2
+
 
 BLOCK_UNITS = {
     "kb": 1e-3,
@@ -32,7 +34,7 @@ def read_curve(path: Path) -> tuple[tuple[float, float], ...]:
 
     The unit stands in the header (GB/s, MB/s, GiB/s, MiB/s). BadLog says what is missing.
     """
-    log = load_text(path)
+    log = load_text(path, MOST_BYTES)
     layout = find_layout(log, path.name)
     named = [
         (index, RATE_UNITS[found[0].lower()])

@@ -338,8 +338,8 @@ def test_no_minute_is_lost_and_nothing_overlaps(minutes, per_day, break_every):
 @pytest.mark.parametrize(
     ("field", "value", "says"),
     [
-        ("first_day", "soon", "“soon” is no date"),
-        ("deadline", "2026-13-01", "is no date"),
+        ("first_day", "soon", "“soon” is not a date"),
+        ("deadline", "2026-13-01", "is not a date"),
         ("weekdays", "Mon Feast", "“Feast” is no weekday"),
         ("weekdays", "", "no weekday has hours"),
     ],

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 
 from blunt_ruler.core.errors import BadFigure
+from blunt_ruler.core.measure.moments import day_from
 from blunt_ruler.core.plan.bench_order import Item
 from blunt_ruler.core.records.plan_settings import Hours
 
@@ -87,10 +88,10 @@ def timetable(items: Sequence[Item], hours: Hours) -> Timetable:
 
 
 def _date(text: str, what: str) -> date:
-    try:
-        return date.fromisoformat(text)
-    except ValueError:
-        raise BadFigure(what, f"“{text}” is no date", "Write it as 2026-10-05") from None
+    found = day_from(text)
+    if found is None:
+        raise BadFigure(what, f"“{text[:40]}” is not a date", "Write it as 2026-10-05")
+    return found
 
 
 def _weekdays(words: str) -> set[int]:

@@ -14,6 +14,7 @@ from pydantic import Field, model_validator
 from blunt_ruler.core.measure.composite_score import ScoreFormula
 from blunt_ruler.core.measure.frames import FrameFigures, LowSchool
 from blunt_ruler.core.measure.kinds import MeanSchool
+from blunt_ruler.core.measure.moments import moment_from
 from blunt_ruler.core.measure.reading import FROM_LOG, HowRead
 from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
 from blunt_ruler.core.measure.trace_summary import Observed
@@ -171,10 +172,7 @@ METER_OF = {
 
 def taken_moment(taken_at: str) -> datetime | None:
     """When a run was taken, as it says; None for what is no moment."""
-    try:
-        return datetime.fromisoformat(taken_at)
-    except ValueError:
-        return None
+    return moment_from(taken_at)
 
 
 class Run(Value):

@@ -11,6 +11,7 @@ from functools import lru_cache
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.kept import Kept
+from blunt_ruler.core.measure.moments import moment_from
 from blunt_ruler.core.records.bench_notes import Change
 from blunt_ruler.core.records.by_cell import runs_by_cell
 from blunt_ruler.core.records.edits import Edit
@@ -25,17 +26,14 @@ class BadDay(UserFixable):
 @lru_cache(maxsize=50_000)
 def moment_of(text: str) -> datetime | None:
     """A day or a moment as ISO text, in UTC where it says no zone; None for anything else."""
-    try:
-        found = datetime.fromisoformat(text.strip())
-    except ValueError:
-        return None
-    return found if found.tzinfo else found.replace(tzinfo=UTC)
+    found = moment_from(text)
+    return None if found is None else found if found.tzinfo else found.replace(tzinfo=UTC)
 
 
 def checked_day(text: str) -> str:
     """A day as it is kept; BadDay says how to write one."""
     if text.strip() and moment_of(text) is None:
-        raise BadDay("day", f"“{text.strip()}” is no day", "Write it as 2026-11-26")
+        raise BadDay("day", f"“{text.strip()[:40]}” is not a date", "Write it as 2026-11-26")
     return text.strip()
 
 

@@ -29,8 +29,9 @@ def corrections(
         for table, before, after in edit.rows:
             if before is None or table not in ("runs", "prices", "readings"):
                 continue
-            old = json.loads(before)
-            new = json.loads(after) if after is not None else None
+            old, new = _body(before), _body(after)
+            if old is None or not isinstance(old.get("id"), str):
+                continue
             if table == "runs" and not _of_review(old, review, rigs):
                 continue
             if table == "readings" and old.get("rig_id") not in rigs:
@@ -41,6 +42,15 @@ def corrections(
                 key = f"corrections.{number}.{old['id']}"
                 found.append(sentence(key, f"{edit.at[:10]}: {name}: {what}."))
     return tuple(found)
+
+
+def _body(text: str | None) -> dict[str, Any] | None:
+    """A record as the journal keeps it; None where it was not there, or cannot be read."""
+    try:
+        found = json.loads(text) if text is not None else None
+    except (ValueError, RecursionError):
+        return None
+    return found if isinstance(found, dict) else None
 
 
 def _of_review(run: dict[str, Any], review: Review, rigs: set[str]) -> bool:
