@@ -67,7 +67,7 @@ class _File(logging.Handler):
 
         try:
             path = self._path or log_path()
-            path.parent.mkdir(parents=True, exist_ok=True)
+            path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
             inner: logging.Handler = RotatingFileHandler(
                 path, maxBytes=MOST_BYTES, backupCount=1, encoding="utf-8"
             )

@@ -9,15 +9,16 @@ import errno
 import os
 import re
 import shutil
-import socket
+import stat
 import tempfile
 import time
-import zlib
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
 
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.text import shown_line
+from blunt_ruler.machine import this_machine
 
 # What the system says, as a reader needs it: what is wrong, and what to do.
 REASONS = {
@@ -44,8 +45,8 @@ def shipped(*names: str) -> Path:
 
 
 def as_text(path: Path | str) -> str:
-    """A file's name as text that can be kept and printed: bytes that are none are marked."""
-    return os.fsencode(path).decode("utf-8", "replace")
+    """A file's name as text that can be kept and printed: what is none is marked."""
+    return shown_line(os.fsencode(path).decode("utf-8", "replace"))
 
 
 class CannotWrite(UserFixable):
@@ -130,7 +131,7 @@ def _part_of(path: Path) -> str:
 
 def _host() -> str:
     """This machine, so that on a shared disk nobody takes another's process for an ended one."""
-    return f"{zlib.crc32(socket.gethostname().encode()):08x}"
+    return this_machine()[:8]
 
 
 # What `placed` and `staged` write to, and what SQLite puts beside it; files had no owner once.
@@ -166,6 +167,42 @@ def make_folder(path: Path) -> Path:
     except (OSError, ValueError) as error:
         raise cannot_write(path, error) from error
     return path
+
+
+def make_private(folder: Path) -> Path:
+    """A folder that only the user may enter, whatever the umask; what is made above it is as well.
+    OSError where that cannot be.
+    """
+    for one in (*reversed(folder.parents), folder):
+        if not one.exists():
+            one.mkdir(mode=0o700, exist_ok=True)
+    found = folder.stat()
+    if found.st_uid == os.getuid() and found.st_mode & 0o077:
+        folder.chmod(0o700)
+    return folder
+
+
+def write_private(path: Path, body: bytes) -> None:
+    """Put a file in place that only the user may read; OSError where that cannot be."""
+    part = make_private(path.parent) / f"{_part_of(path)}{_host()}-{os.getpid()}-p.part"
+    flags = os.O_WRONLY | os.O_CREAT | os.O_TRUNC | os.O_NOFOLLOW
+    with os.fdopen(os.open(part, flags, 0o600), "wb") as file:
+        os.fchmod(file.fileno(), 0o600)
+        file.write(body)
+    part.replace(path)
+
+
+def read_private(path: Path, most_bytes: int) -> bytes:
+    """A file of the user's own that nobody else may write to; blank where it is none of that."""
+    try:
+        with os.fdopen(os.open(path, os.O_RDONLY | os.O_NOFOLLOW | os.O_NONBLOCK), "rb") as file:
+            found = os.fstat(file.fileno())
+            theirs = found.st_uid != os.getuid() or found.st_mode & 0o022
+            if theirs or not stat.S_ISREG(found.st_mode) or found.st_size > most_bytes:
+                return b""
+            return file.read(most_bytes)
+    except OSError:
+        return b""
 
 
 def write_whole(path: Path, body: bytes | str) -> Path:

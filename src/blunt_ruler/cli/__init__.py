@@ -5,15 +5,17 @@ Options and keys are used by scripts and stay as they are.
 
 import os
 import sys
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager, redirect_stderr, redirect_stdout
 from importlib import import_module
 from pathlib import Path
-from typing import Any, NoReturn
+from typing import Any, NoReturn, TextIO, cast
 
 import typer
 
 from blunt_ruler.cli.common import app
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.text import escaped
 from blunt_ruler.diary import details, log
 
 __all__ = ["COMMANDS", "app", "bring_in", "main", "say_fault"]
@@ -64,6 +66,27 @@ def bring_in(arguments: Sequence[str] = ()) -> None:
     import_module(f"{__name__}.reviews")  # has what stands before every command
 
 
+class _Shown:
+    """A stream on which no text of a file moves a terminal's cursor or turns a line around."""
+
+    def __init__(self, stream: TextIO) -> None:
+        self._stream = stream
+
+    def write(self, text: str) -> int:
+        return self._stream.write(escaped(text))
+
+    def __getattr__(self, name: str) -> Any:
+        return getattr(self._stream, name)
+
+
+@contextmanager
+def _shown() -> Iterator[None]:
+    out, errors = cast(TextIO, _Shown(sys.stdout)), cast(TextIO, _Shown(sys.stderr))
+    with redirect_stdout(out), redirect_stderr(errors):
+        yield
+
+
+@_shown()
 def main(arguments: Sequence[str] | None = None) -> None:
     """What the `blunt-ruler` command does with a command of its own."""
     try:

@@ -4,6 +4,8 @@ Tree: `UserFixable` is the root of everything that is shown to a user as one sen
 where, what and what to do; any other exception is a bug and is shown as one.
 """
 
+from blunt_ruler.core.text import shown
+
 
 class UserFixable(Exception):
     """Something in the input that the user can put right.
@@ -21,7 +23,7 @@ class UserFixable(Exception):
         self.fix = fix
 
     def __str__(self) -> str:
-        return f"{self.where}: {self.what}. {self.fix}."
+        return shown(f"{self.where}: {self.what}. {self.fix}.")
 
 
 class BadFrames(UserFixable):

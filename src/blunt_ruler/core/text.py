@@ -12,6 +12,10 @@ HARD = "\u00a0"  # a space that keeps words on one line
 MINUS = "\u2212"
 MISSING = "–"
 MARK = "\u200e"  # left to right; it has no width
+# What moves a cursor, or turns around all that follows it. Marks and joiners, which some scripts
+# need, are none of it; line breaks and tabs only in a name.
+_UNSHOWN = re.compile("[\x00-\x08\x0b-\x1f\x7f-\x9f\u2028-\u202e\u2066-\u2069]")
+UNSHOWN = "\ufffd"  # stands in their place
 # A stretch of Hebrew, Arabic or their like, with what stands between two of their words.
 _TURNED = re.compile(
     "[\u0590-\u08ff\ufb1d-\ufdff\ufe70-\ufefc](?:[ '’\u00a0-]*"
@@ -29,6 +33,27 @@ def in_place(words: str) -> str:
     number after one, or the next name of a list, would else change sides with it.
     """
     return words if words.isascii() else _TURNED.sub(rf"{MARK}\g<0>{MARK}", words)
+
+
+def shown(words: str) -> str:
+    """Words with a mark in place of each control character and of what turns their order around."""
+    if words.isprintable():
+        return words
+    return _UNSHOWN.sub(UNSHOWN, words.replace("\r\n", "\n"))
+
+
+def shown_line(words: str) -> str:
+    """The same on one line, for a name."""
+    if words.isprintable():
+        return words
+    return shown(words).replace("\n", " ").replace("\t", " ")
+
+
+def escaped(words: str) -> str:
+    """The same with each of these characters as its number, as in "\\u202e"."""
+    if words.isprintable():
+        return words
+    return _UNSHOWN.sub(lambda found: f"\\u{ord(found[0]):04x}", words)
 
 
 def turned_stretches(words: str) -> list[tuple[bool, str]]:

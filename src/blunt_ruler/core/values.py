@@ -6,16 +6,22 @@ A field is declared once, with its unit, its bounds and what it is; the forms de
 from enum import StrEnum
 from typing import Annotated, Any, TypeAlias
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints
+
+from blunt_ruler.core.text import shown, shown_line
 
 LONGEST_NAME = 120  # letters
 
 Name: TypeAlias = Annotated[
-    str, StringConstraints(strip_whitespace=True, min_length=1, max_length=LONGEST_NAME)
+    str,
+    StringConstraints(strip_whitespace=True, min_length=1, max_length=LONGEST_NAME),
+    AfterValidator(shown_line),
 ]
 LONGEST_WORDS = 4000
 Words: TypeAlias = Annotated[
-    str, StringConstraints(strip_whitespace=True, max_length=LONGEST_WORDS)
+    str,
+    StringConstraints(strip_whitespace=True, max_length=LONGEST_WORDS),
+    AfterValidator(shown),
 ]
 
 

@@ -125,6 +125,8 @@ VERSION_10 = (
     "UPDATE journal SET turn = CASE state WHEN 'undone'"
     " THEN 2 * (SELECT max(seq) FROM journal) - seq ELSE seq END",
     "CREATE INDEX journal_by_turn ON journal (state, turn)",
+    # Sessions had the name of the computer in them, which is nobody's business; all are closed.
+    "UPDATE journal SET session = ''",
     # What says that a trace was packed by this program on this machine.
     "ALTER TABLE traces ADD COLUMN signed TEXT",
 )

@@ -6,16 +6,16 @@ another that is still open.
 
 import os
 import secrets
-import socket
-from pathlib import Path
+
+from blunt_ruler.machine import began, this_machine
 
 _OPEN: set[str] = set()
 
 
 def begin() -> str:
-    """A new session's name: host, process, when the process began, and a number of its own."""
+    """A new session's name: machine, process, when the process began, and a number of its own."""
     pid = os.getpid()
-    session = f"{socket.gethostname()[:60]} {pid} {_began(pid)} {secrets.token_hex(4)}"
+    session = f"{this_machine()} {pid} {began(pid)} {secrets.token_hex(4)}"
     _OPEN.add(session)
     return session
 
@@ -32,16 +32,7 @@ def may_be_open(session: str) -> bool:
         return True
     if len(parts) != 4 or not parts[1].isdigit():
         return False
-    host, pid = parts[0], int(parts[1])
-    if host != socket.gethostname()[:60]:
+    pid = int(parts[1])
+    if parts[0] != this_machine():
         return True  # another computer: nobody here can tell
-    return pid != os.getpid() and _began(pid) == parts[2]
-
-
-def _began(pid: int) -> str:
-    """When a process began, in ticks since the machine did; blank where there is none."""
-    try:
-        stat = Path(f"/proc/{pid}/stat").read_text("utf-8", "replace")
-    except OSError:
-        return ""
-    return stat.rpartition(")")[2].split()[19]
+    return pid != os.getpid() and began(pid) == parts[2]

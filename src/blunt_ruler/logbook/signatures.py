@@ -6,11 +6,13 @@ they are traces; those of others are decoded in a process with limits.
 
 import hashlib
 import hmac
-import os
 import secrets
 from contextlib import suppress
 from functools import lru_cache
 from pathlib import Path
+
+from blunt_ruler.files import read_private, write_private
+from blunt_ruler.machine import this_machine
 
 KEY_BYTES = 32
 
@@ -25,22 +27,22 @@ def key_path() -> Path:
 @lru_cache(maxsize=8)
 def _key(path: Path) -> bytes:
     """The key, made when it is first needed; one of this process alone where none can be kept."""
-    with suppress(OSError):
-        if len(found := path.read_bytes()) == KEY_BYTES:
-            return found
+    if len(found := read_private(path, KEY_BYTES)) == KEY_BYTES:
+        return found
     made = secrets.token_bytes(KEY_BYTES)
     with suppress(OSError):
-        path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
-        part = path.with_name(f"{path.name}.{os.getpid()}")
-        with os.fdopen(os.open(part, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "wb") as file:
-            file.write(made)
-        part.replace(path)
+        write_private(path, made)
     return made
 
 
 def signature(sha256: str) -> str:
     """What says of the blob at an address that it was packed here."""
     return hmac.new(_key(key_path()), sha256.encode(), hashlib.sha256).hexdigest()
+
+
+def mark_of(words: str) -> str:
+    """What only this user on this machine can have made of some words."""
+    return signature(f"{this_machine()} {words}")
 
 
 def is_ours(sha256: str, signed: str | None) -> bool:

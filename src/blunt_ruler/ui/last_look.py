@@ -10,6 +10,7 @@ from PyQt6.QtCore import QEvent, QObject, QSize, Qt
 from PyQt6.QtGui import QPixmap
 from PyQt6.QtWidgets import QLabel, QWidget
 
+from blunt_ruler.files import make_private
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.settings import Settings, last_look_path
 
@@ -17,7 +18,7 @@ from blunt_ruler.ui.settings import Settings, last_look_path
 def keep(settings: Settings, pixmap: QPixmap, path: Path) -> None:
     """Remember a picture of a logbook that has just been closed."""
     target = last_look_path()
-    target.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
+    make_private(target.parent)
     if pixmap.save(str(target), "PNG", 80):
         target.chmod(0o600)
         settings.last_look = _mark(path, pixmap.size(), pixmap.devicePixelRatio())
@@ -66,6 +67,7 @@ class _Picture(QLabel):
         self.setCursor(Qt.CursorShape.BusyCursor)
         self.setGeometry(over.rect())
         self.words = QLabel(words, self)
+        self.words.setTextFormat(Qt.TextFormat.PlainText)
         self.words.setObjectName("lastlook")
         self.words.adjustSize()
         self.words.move(self.width() - self.words.width() - 16, self.height() - 44)

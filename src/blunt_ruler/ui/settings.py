@@ -1,11 +1,13 @@
 """What the window remembers between starts: recent logbooks, theme, size."""
 
 import os
+from contextlib import suppress
 from pathlib import Path
 
 from PyQt6.QtCore import QByteArray, QSettings
 
 from blunt_ruler import __version__
+from blunt_ruler.files import make_private
 from blunt_ruler.ui.theme import ThemeName
 
 MOST_RECENT = 8
@@ -15,10 +17,9 @@ class Settings:
     """Thin over QSettings, one property for each thing that is remembered."""
 
     def __init__(self) -> None:
-        home = Path(os.environ.get("XDG_CONFIG_HOME") or Path.home() / ".config")
-        self._store = QSettings(
-            str(home / "blunt-ruler" / "settings.ini"), QSettings.Format.IniFormat
-        )
+        file = _private(config_folder() / "settings.ini")
+        self._store = QSettings(str(file), QSettings.Format.IniFormat)
+        self._store.remove("allowed")  # consents have a file of their own
 
     @property
     def recent(self) -> list[Path]:
@@ -71,15 +72,6 @@ class Settings:
     def last_look(self, mark: str) -> None:
         self._store.setValue("last_look", mark)
 
-    def is_allowed(self, command: str) -> bool:
-        """Whether a title's start command, as it will be run, was allowed on this machine."""
-        return _mark(command) in (self._store.value("allowed", [], list) or [])
-
-    def allow(self, command: str, on: bool) -> None:
-        """Allow a start command, or no longer. A logbook cannot: it may be somebody else's."""
-        others = [m for m in self._store.value("allowed", [], list) or [] if m != _mark(command)]
-        self._store.setValue("allowed", [*others, _mark(command)] if on else others)
-
     def columns(self, table: str) -> list[int]:
         """Column widths of a table by its name, pixels; none where it was never changed."""
         kept = self._store.value(f"columns/{table}", [], list) or []
@@ -90,10 +82,18 @@ class Settings:
         self._store.setValue(f"columns/{table}", widths)
 
 
-def _mark(command: str) -> str:
-    import hashlib
+def config_folder() -> Path:
+    """Where settings lie."""
+    return Path(os.environ.get("XDG_CONFIG_HOME") or Path.home() / ".config") / "blunt-ruler"
 
-    return hashlib.sha256(command.encode()).hexdigest()
+
+def _private(path: Path) -> Path:
+    """A file that only the user may read and write; Qt keeps to the permissions it finds."""
+    with suppress(OSError):
+        make_private(path.parent)
+        os.close(os.open(path, os.O_CREAT | os.O_NOFOLLOW, 0o600))
+        path.chmod(0o600)
+    return path
 
 
 def demo_copy_path() -> Path:

@@ -13,6 +13,9 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import IO
 
+from blunt_ruler.files import make_private
+from blunt_ruler.machine import began
+
 MOST_DETAILS = 4000
 
 
@@ -48,15 +51,15 @@ class OpenMark:
     def listen(self) -> None:
         """Have a crash leave word of itself beside the mark."""
         with suppress(OSError):
-            self._path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
+            make_private(self._path.parent)
             self._crash = self._path.with_suffix(".txt").open("w", encoding="utf-8")
             faulthandler.enable(self._crash)
 
     def put(self, logbook: Path, stop: str) -> None:
         """A logbook is open, or about to be."""
         with suppress(OSError):
-            self._path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
-            words = {"logbook": str(logbook.absolute()), "stop": stop, "began": _began(os.getpid())}
+            make_private(self._path.parent)
+            words = {"logbook": str(logbook.absolute()), "stop": stop, "began": began(os.getpid())}
             self._path.write_text(json.dumps(words), "utf-8")
 
     def take(self) -> None:
@@ -84,7 +87,7 @@ def _left() -> Iterator[Ended]:
         pid, crash = mark.stem, mark.with_suffix(".txt")
         try:
             said = json.loads(mark.read_text("utf-8"))
-            if pid.isdigit() and _began(int(pid)) == said["began"]:
+            if pid.isdigit() and began(int(pid)) == said["began"]:
                 continue  # another window, which is open
             details = crash.read_text("utf-8", "replace") if crash.exists() else ""
             yield Ended(Path(said["logbook"]), str(said["stop"]), details[:MOST_DETAILS])
@@ -93,12 +96,3 @@ def _left() -> Iterator[Ended]:
         for path in (mark, crash):
             with suppress(OSError):
                 path.unlink()
-
-
-def _began(pid: int) -> str:
-    """When a process began, by the system's clock; blank where there is none."""
-    try:
-        stat = Path(f"/proc/{pid}/stat").read_text("utf-8", "replace")
-    except OSError:
-        return ""
-    return stat.rpartition(")")[2].split()[19]

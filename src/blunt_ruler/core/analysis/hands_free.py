@@ -6,6 +6,7 @@ plan wants to show, so that two rigs that differ by it have intervals that do no
 
 import math
 import shlex
+import unicodedata
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -19,6 +20,11 @@ from blunt_ruler.core.text import MINUS, count_text, fps_text, percent_text
 
 FEWEST, MOST = 2, 6  # passes; odd results are repeated up to six times: common practice, no source
 
+# Kinds of characters that leave no mark of their own, and letters that are drawn as nothing; in a
+# command something could hide behind them. U+FFFD stands where such a character was taken out.
+UNSEEN = frozenset({"Cc", "Cf", "Cs", "Co", "Cn", "Zs", "Zl", "Zp", "Mn", "Me"})
+BLANKS = "\u115f\u1160\u2800\u3164\uffa0\ufffd"
+
 
 class BadCommand(UserFixable):
     """A start command that cannot be run."""
@@ -27,13 +33,29 @@ class BadCommand(UserFixable):
 def parse_command(text: str) -> tuple[str, ...]:
     """A start command as program and arguments, quoted as in a shell; nothing else of a shell is
     understood: no pipes, no variables, no files.
+
+    The program is a whole path, or a name to be looked for on PATH. BadCommand where it is neither,
+    or where a letter in it could not be seen by whoever is to allow it.
     """
     try:
         parts = shlex.split(text)
     except ValueError as error:
         raise BadCommand("start command", f"“{text}” has {error}", "Close the quotes") from error
-    if not parts:
+    if not parts or not parts[0]:
         raise BadCommand("start command", "it is blank", "Write a program and its arguments")
+    for letter in text:
+        if letter != " " and (unicodedata.category(letter) in UNSEEN or letter in BLANKS):
+            raise BadCommand(
+                "start command",
+                f"it holds U+{ord(letter):04X}, which cannot be seen",
+                "Type it again without that",
+            )
+    if "/" in parts[0] and not parts[0].startswith("/"):
+        raise BadCommand(
+            "start command",
+            f"“{parts[0]}” begins in no folder",
+            "Write the whole path of the program, from / on",
+        )
     return tuple(parts)
 
 
@@ -106,6 +128,23 @@ def without_log(seconds: float) -> Told:
         "no log",
         f"No log arrived within {seconds:.0f} s of the end of the pass.",
         "Is the capture on, and is its folder the inbox? Start again when it is.",
+        False,
+    )
+
+
+def not_allowed(why: str) -> Told:
+    """A title is not started, or no longer runs, for want of consent."""
+    return Told(MINUS, "not started", f"{why.rstrip('.')}.", "Read it and allow it again.", False)
+
+
+def ended_early(words: str, code: int) -> Told:
+    """A title ended before the pass was over; a code below zero is the signal that ended it."""
+    how = f"was ended by signal {-code}" if code < 0 else f"ended with code {code}"
+    return Told(
+        MINUS,
+        "ended early",
+        f"{words} {how} before the pass was over.",
+        "See why it ended, then start again.",
         False,
     )
 

@@ -71,12 +71,14 @@ class RunsController(Controller):
     def _connect_hands(self, page: HandsFreePage) -> None:
         from platformdirs import user_cache_path
 
+        from blunt_ruler.ui.runs.consent import Consents
+        from blunt_ruler.ui.settings import config_folder
         from blunt_ruler.ui.sound import Sounds
 
         self._hands_page = page
         sounds = Sounds(user_cache_path("blunt-ruler") / "sounds")
-        page.is_allowed = self.hub.settings.is_allowed
-        page.command_allowed.connect(self.hub.settings.allow)
+        page.command.consents = Consents(config_folder() / "allowed.json")
+        self.hub.strip.watch(page.command.jobs)
         page.watch_requested.connect(self.watch)
         page.sounded.connect(sounds.play)
         page.show_folder(self._inbox.folder if self._inbox is not None else None)

@@ -3,38 +3,35 @@ read from three metres; and again, until the cell is as narrow as the plan asks.
 """
 
 import time
-from collections.abc import Callable
 from enum import Enum, auto
 from pathlib import Path
 
-from PyQt6.QtCore import QProcess, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QFont
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QFrame, QProgressBar, QPushButton
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QFileDialog, QFrame, QProgressBar, QPushButton
 
 from blunt_ruler.core.analysis.hands_free import (
-    BadCommand,
     Told,
-    parse_command,
-    shown_command,
+    ended_early,
+    not_allowed,
     tell,
     without_log,
 )
-from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.plan.matrix import plan_of
 from blunt_ruler.core.plan.next_pass import NextPass, next_pass, work_line
 from blunt_ruler.core.records.records import Run
 from blunt_ruler.core.text import duration_text
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
+from blunt_ruler.ui.runs.command_panel import CommandPanel
 from blunt_ruler.ui.runs.machine_watch import MachineWatch, watchable
+from blunt_ruler.ui.runs.title_process import TitleProcess
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.sound import GOOD, HALT
 from blunt_ruler.ui.stop import Page
 from blunt_ruler.ui.widgets import ElidedLabel, allow, label
 
 TICK_MS = 200
-NO_COMMAND = (
-    "No start command. Write one among the title's facts on the Board, or start the title by hand."
-)
+CHANGED = "The program file is not the one that was allowed."
+WITHDRAWN = "The start command may not be run any more."
 
 
 class Phase(Enum):
@@ -52,19 +49,16 @@ class HandsFreePage(Page):
 
     Signals:
         watch_requested(object): watch this folder for logs.
-        command_allowed(str, bool): this very command may be run, or may not any more.
         sounded(object): notes to be heard.
     """
 
     watch_requested = pyqtSignal(object)
-    command_allowed = pyqtSignal(str, bool)
     sounded = pyqtSignal(object)
     log_wait_s = 60.0
     pace = 1.0  # how much faster than the clock it goes: tests do not sit through passes
 
     def __init__(self) -> None:
         super().__init__()
-        self.is_allowed: Callable[[str], bool] = lambda _command: False
         self.going: NextPass | None = None
         self.phase = Phase.IDLE
         self.watch = MachineWatch(self)
@@ -74,10 +68,11 @@ class HandsFreePage(Page):
         self._until = self._since = 0.0
         self._known: frozenset[str] = frozenset()
         self._taken = 0
-        self._wrong = ""
+        self._note = ""
         self._folder: Path | None = None
-        self.process = QProcess(self)
-        self.process.errorOccurred.connect(self._on_process_error)
+        self.title = TitleProcess(self)
+        self.title.ended.connect(self._on_title_ended)
+        self.title.gone.connect(self._show_start)
         self._timer = QTimer(self)
         self._timer.setInterval(TICK_MS)
         self._timer.timeout.connect(self._on_tick)
@@ -101,21 +96,23 @@ class HandsFreePage(Page):
         self.machine = QComboBox()
         self.machine.setAccessibleName("Machine that is read during the passes")
         self.machine.addItems(list(watchable()))
-        self.command = ElidedLabel("figure")
-        plain = QFont(self.command.font())
-        plain.setFeature(QFont.Tag("liga"), 0)  # letter by letter, as it will be run
-        self.command.setFont(plain)
-        self.command.setAccessibleName("The title's start command")
-        self.allowed = QCheckBox("This command may be run")
-        self.allowed.toggled.connect(self._on_allowed)
+        self.command = CommandPanel()
+        self.command.changed.connect(self._show_start)
+        self.command.withdrawn.connect(self._on_withdrawn)
+        self.command.error_raised.connect(self.error_raised)
+        self.end = QPushButton("End the title")
+        self.end.clicked.connect(self.title.stop)
         self.inbox = ElidedLabel("quiet")
         self.choose = QPushButton("Choose a folder…")
         self.choose.clicked.connect(self._ask)
         card = QFrame()
         card.setObjectName("card")
         stacked(
-            beside((self.cell, 1), self.machine, self.start),
-            beside(label("STARTS", "heading", wrap=False), (self.command, 1), self.allowed),
+            beside((self.cell, 1), self.machine, self.end, self.start),
+            beside(
+                (label("STARTS", "heading", wrap=False), Qt.AlignmentFlag.AlignTop),
+                (self.command, 1),
+            ),
             beside(label("INBOX", "heading", wrap=False), (self.inbox, 1), self.choose),
             spacing=10,
             margins=(16, 12, 16, 12),
@@ -176,12 +173,8 @@ class HandsFreePage(Page):
             contents = snapshot.contents
             rig = contents.rigs[going.rig_id].name
             self.cell.show_words(f"{contents.case_label(going.case_id)} on {rig}")
-        command = self._command()
-        self.command.show_words(command or self._wrong or NO_COMMAND)
-        self.allowed.blockSignals(True)
-        self.allowed.setChecked(bool(command) and self.is_allowed(command))
-        self.allowed.blockSignals(False)
-        self.allowed.setVisible(bool(command))
+            title = contents.titles[contents.cases[going.case_id].title_id]
+            self.command.show_text(title.start_command, snapshot.path)
         self._show_start()
 
     def _show_start(self) -> None:
@@ -193,30 +186,15 @@ class HandsFreePage(Page):
             why = "Nothing is left in the plan"
         elif self._folder is None:
             why = "Choose the folder where logs arrive first"
-        elif self._wrong:
-            why = self._wrong
-        elif self._command() and not self.allowed.isChecked():
-            why = "Look at the start command and allow it first"
+        elif self.title.is_running and self.title.words != self._words():
+            why = f"{self.title.words} is still running: end it first"
+        else:
+            why = self.command.why_not
         allow(self.start, why)
+        self.end.setVisible(self.title.is_running and not self.is_running)
 
-    def _command(self) -> str:
-        """The start command of the title as it will be run; blank where there is none, and where it
-        is none `_wrong` says why.
-        """
-        self._wrong = ""
-        if self.going is None or self._snapshot is None:
-            return ""
-        contents = self._snapshot.contents
-        text = contents.titles[contents.cases[self.going.case_id].title_id].start_command
-        try:
-            return shown_command(parse_command(text)) if text.strip() else ""
-        except BadCommand as error:
-            self._wrong = str(error)
-            return ""
-
-    def _on_allowed(self, on: bool) -> None:
-        self.command_allowed.emit(self._command(), on)
-        self._show_start()
+    def _words(self) -> str:
+        return self.command.command.words if self.command.command is not None else ""
 
     def _ask(self) -> None:
         text = QFileDialog.getExistingDirectory(self, "Folder where logs arrive")
@@ -228,7 +206,8 @@ class HandsFreePage(Page):
     def toggle(self) -> None:
         """Start, or stop what is under way."""
         if self.is_running:
-            self._halt(Told("–", "", "Stopped.", "Start goes on with the same case.", False))
+            self.title.stop()
+            self._halt(Told("–", "", "Stopped.", "Start continues with the same case.", False))
         else:
             self._taken = 0
             self._begin()
@@ -240,18 +219,25 @@ class HandsFreePage(Page):
             return
         contents = snapshot.contents
         title_id = contents.cases[going.case_id].title_id
-        text = contents.titles[title_id].start_command
-        loading_s = 0.0
-        if text.strip() and self.process.state() is QProcess.ProcessState.NotRunning:
+        loading_s, command = 0.0, self.command.command
+        if self.command.why_not or (command is not None and not self.command.is_as_allowed()):
+            self._halt(not_allowed(self.command.why_not or CHANGED))
+            return
+        if self.title.is_running and self.title.words != self._words():
+            self._halt(Told("–", "not started", self.start.toolTip(), "", False))
+            return
+        if command is not None and not self.title.is_running:
             try:
-                program, *arguments = parse_command(text)
-            except UserFixable as error:
-                self.error_raised.emit(error)
+                self.title.start(command.parts, command.words)
+            except (OSError, ValueError) as error:
+                why = getattr(error, "strerror", None) or error
+                what = f"{command.words} could not be started: {why}."
+                self._halt(
+                    Told("–", "not started", what, "Correct the title's start command.", False)
+                )
                 return
-            if not self.is_allowed(self._command()):
-                return
-            self.process.start(program, arguments)
             loading_s = plan_of(contents, snapshot.review).times_of(title_id).load_s
+        self._note = ""
         self._known = frozenset(contents.runs)
         # From here on: when inside it the scene is played, only its log knows.
         cell = (going.rig_id, going.case_id)
@@ -292,7 +278,8 @@ class HandsFreePage(Page):
         going = self.going
         self._enter(Phase.PASS, going.pass_s)
         length = duration_text(going.pass_s)
-        self._say(Told("", "left of the pass", f"Pass {self._taken + 1}, {length}.", "", False))
+        words = f"Pass {self._taken + 1}, {length}."
+        self._say(Told("", "left of the pass", words, self._note, False))
 
     def _arrived(self) -> Run | None:
         """The run of this cell that came since the pass began."""
@@ -348,19 +335,31 @@ class HandsFreePage(Page):
         self.sounded.emit(GOOD if done else HALT)
         self.refreshed.emit()
 
-    def _on_process_error(self, error: QProcess.ProcessError) -> None:
-        if error is QProcess.ProcessError.FailedToStart:
-            what = f"{self._command()} could not be started: {self.process.errorString()}."
-            self._halt(Told("–", "not started", what, "Mend the title's start command.", False))
+    def _on_title_ended(self, code: int, others_run: bool) -> None:
+        """The process that was started has ended; before the pass is over that is too early."""
+        if self.phase in (Phase.LOADING, Phase.PASS) and not others_run:
+            told = ended_early(self.title.words, code)
+            if code:
+                self._halt(told)
+            else:  # a title may have been handed over to a program that was running already
+                self._note = told.found
+                self.then.setText(self._note)
+        self._show_start()
+
+    def _on_withdrawn(self) -> None:
+        """The command may not be run any more, so it is not."""
+        self.title.stop()
+        if self.is_running:
+            self._halt(not_allowed(WITHDRAWN))
 
     def wait(self) -> None:
         """Stop what is under way, and the title that was started with it."""
         self._timer.stop()
         self.watch.wait()
-        self.process.blockSignals(True)
-        if self.process.state() is not QProcess.ProcessState.NotRunning:
-            self.process.terminate()
-            self.process.waitForFinished(2000)
+        self.command.jobs.close()
+        self.title.blockSignals(True)
+        self.title.stop()
+        self.title.wait()
 
 
 def _clock(seconds: float) -> str:
