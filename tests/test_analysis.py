@@ -202,7 +202,7 @@ def test_a_plan_that_cannot_be_worked_out_says_why(demo_contents, demo_analysis)
     contents = changed(demo_contents, "plans", "which-link", hours=hours)
     found = begin(contents, demo_analysis.review, demo_analysis)
     assert found.bench_plan is None
-    assert "“soon” is no date" in found.no_plan
+    assert "“soon” is not a date" in found.no_plan
     assert stop_states(contents, found)["Plan"].words == "cannot be worked out"
 
 

@@ -44,7 +44,11 @@ def secret_log(folder):
 def test_debug_says_what_was_opened_read_and_fitted_and_how_long(state, demo, capfd):
     assert run("--debug", "worth", demo) == 0
     said = capfd.readouterr().err
-    for words in ("logbook opened: ", "records read: 224 runs, 9 rigs", "Fitting the limits: "):
+    for words in (
+        "logbook opened to be read: ",
+        "records read: 224 runs, 9 rigs",
+        "Fitting the limits: ",
+    ):
         assert words in said
     assert len(re.findall(r"\d+\.\d ms\n", said)) >= 5
     assert state.read_text("utf-8") == said, "the file in the state folder holds the same"

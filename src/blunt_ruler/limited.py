@@ -89,7 +89,7 @@ def _limit(memory_mb: int) -> None:
     silent = os.open(os.devnull, os.O_WRONLY)
     os.dup2(silent, 2)
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
-    status = Path("/proc/self/status").read_text("ascii", "replace")
+    status = Path("/proc/self/status").read_text("utf-8", "replace")
     used_kb = int(status.split("VmData:")[1].split()[0])
     most = used_kb * 1024 + memory_mb * 1_000_000
     with suppress(ValueError):  # a lower one is set already

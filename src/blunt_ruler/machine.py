@@ -16,7 +16,7 @@ def this_machine() -> str:
     """
     number = ""
     with suppress(OSError):
-        number = MACHINE_ID.read_text("ascii", "replace").strip()
+        number = MACHINE_ID.read_text("utf-8", "replace").strip()
     return hashlib.sha256(f"blunt-ruler {number} {socket.gethostname()}".encode()).hexdigest()[:16]
 
 

@@ -11,6 +11,7 @@ import psutil
 import pytest
 from PyQt6.QtWidgets import QAbstractSlider, QApplication
 
+from blunt_ruler.ui import theme
 from blunt_ruler.ui.runs.command_panel import CommandPanel
 from blunt_ruler.ui.runs.consent import Consents, StartCommand, command_of, looked_at
 from blunt_ruler.ui.runs.title_process import TitleProcess, family
@@ -36,6 +37,9 @@ def consents(tmp_path):
 
 @pytest.fixture
 def panel(qtbot, consents):
+    app = QApplication.instance()
+    theme.load_fonts()
+    theme.apply_theme(app, theme.wanted_theme("light"))
     made = CommandPanel()
     made.consents = consents
     qtbot.addWidget(made)

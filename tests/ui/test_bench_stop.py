@@ -508,7 +508,7 @@ def test_a_change_is_noted_put_into_words_and_taken_away(bench, demo_window, qtb
     days = sorted({run.taken_at[:10] for run in runs if run.rig_id == "sluice-marram-12"})
     type_in(qtbot, page.form.fields["at"], "3.10.")
     settle(demo_window)
-    assert "is no day" in page.wrong.text()
+    assert "is not a date" in page.wrong.text()
     type_in(qtbot, page.form.fields["at"], days[-1])
     settle(demo_window)
     (change,) = demo_window.desk.snapshot.contents.changes.values()

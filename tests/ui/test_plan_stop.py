@@ -192,7 +192,7 @@ def test_times_are_edited_and_move_the_clock(plan, demo_window, qtbot, settled):
     day.box.setText("soon")
     day.box.editingFinished.emit()
     settled(demo_window)
-    assert "“soon” is no date" in plan.wrong.text()
+    assert "“soon” is not a date" in plan.wrong.text()
 
 
 def test_the_sheet_is_written_from_the_view(plan, demo_window, settled, tmp_path, monkeypatch):

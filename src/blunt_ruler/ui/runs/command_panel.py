@@ -30,6 +30,7 @@ READING = "The program file is being read"
 UNSEEN = "Scroll to the end of the command first"
 NOT_ALLOWED = "Read the start command and allow it first"
 MOST_LINES = 4
+SLACK = 3  # pixels; with less, a single line can be scrolled
 
 
 class CommandPanel(QWidget):
@@ -62,6 +63,9 @@ class CommandPanel(QWidget):
         plain = QFont(self.text.font())
         plain.setFeature(QFont.Tag("liga"), 0)  # letter by letter, as it will be run
         self.text.setFont(plain)
+        document = self.text.document()
+        assert document is not None
+        document.setDocumentMargin(0)  # so that a page further down leaves no line out
         self.text.setAccessibleName("The title's start command")
         self.allowed = QCheckBox("This command may be run")
         self.allowed.clicked.connect(self._on_clicked)
@@ -89,26 +93,33 @@ class CommandPanel(QWidget):
             self.wrong = str(error)
         self._lines_seen = 0
         self._width = 0
-        self.text.setPlainText(self.command.words if self.command else self.wrong or NO_COMMAND)
+        self.text.setPlainText(self.command.words if self.command else self.wrong)
+        self.text.setVisible(bool(text.strip()))
         self.allowed.setVisible(self.command is not None)
         self.allowed.setChecked(False)
-        self.says.setVisible(self.command is not None)
+        self.says.setText("" if text.strip() else NO_COMMAND)
         if self.command is not None:
             self._read_program()
         self._show()
         QTimer.singleShot(0, self._look)  # when it is laid out
 
-    def _fit(self) -> None:
-        """As high as the command, up to some lines; what is over is scrolled to."""
-        document, viewport = self.text.document(), self.text.viewport()
-        assert document is not None and viewport is not None
+    def _lines(self) -> tuple[int, float]:
+        """How many lines the command has on screen, and the height of one in pixels."""
+        document = self.text.document()
+        assert document is not None
         layout, block = document.documentLayout(), document.firstBlock()
         assert layout is not None
-        height, lines = layout.blockBoundingRect(block).height(), max(block.lineCount(), 1)
+        lines = max(block.lineCount(), 1)
+        return lines, layout.blockBoundingRect(block).height() / lines
+
+    def _fit(self) -> None:
+        """As high as the command, up to some lines; what is over is scrolled to."""
+        viewport = self.text.viewport()
+        assert viewport is not None
+        lines, height = self._lines()
         if not self._around:  # frame and padding, once the style has set them
             self._around = self.text.height() - viewport.height()
-        inside = height / lines * min(lines, MOST_LINES) + 2 * document.documentMargin()
-        self.text.setFixedHeight(math.ceil(inside) + self._around)
+        self.text.setFixedHeight(math.ceil(height * min(lines, MOST_LINES)) + SLACK + self._around)
 
     def _read_program(self) -> None:
         assert self.command is not None
@@ -188,13 +199,13 @@ class CommandPanel(QWidget):
         if viewport.width() != self._width:  # it has other lines now
             self._width, self._lines_seen = viewport.width(), 0
             self._fit()
+        whole = int(viewport.height() / max(self._lines()[1], 1))
         if bar.value() <= self._lines_seen:
-            self._lines_seen = max(self._lines_seen, bar.value() + bar.pageStep())
+            self._lines_seen = max(self._lines_seen, bar.value() + whole)
         self._show()
 
     def _show(self) -> None:
-        bar = self._bar()
-        seen = 0 < bar.maximum() + bar.pageStep() <= self._lines_seen
+        seen = self._lines()[0] <= self._lines_seen
         why = READING if self._file is None else "" if seen or self.allowed.isChecked() else UNSEEN
         allow(self.allowed, self.wrong or why)
 
