@@ -21,7 +21,8 @@ def blocks():
     for page in PAGES:
         for body in re.findall(r"```\w*\n(.*?)```", page.read_text("utf-8"), re.DOTALL):
             if re.search(r"^blunt-ruler ", body, re.MULTILINE):
-                yield pytest.param(body, id=page.name)
+                long = [pytest.mark.deep] if page.name == "README.md" else []
+                yield pytest.param(body, id=page.name, marks=long)
 
 
 @pytest.mark.parametrize("body", list(blocks()))

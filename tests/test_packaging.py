@@ -80,7 +80,13 @@ def put(tmp_path_factory):
     return prefix
 
 
-@pytest.mark.parametrize("was_there", [True, False], ids=["beside others", "alone"])
+@pytest.mark.parametrize(
+    "was_there",
+    [
+        pytest.param(True, id="beside others"),
+        pytest.param(False, id="alone", marks=pytest.mark.deep),
+    ],
+)
 def test_what_is_removed_leaves_the_tree_as_it_was(tmp_path, was_there):
     prefix = tmp_path / "prefix"
     prefix.mkdir()

@@ -57,7 +57,7 @@ COMMANDS = {
 }
 
 
-@pytest.mark.parametrize("how", ["command", "module"])
+@pytest.mark.parametrize("how", ["command", pytest.param("module", marks=pytest.mark.deep)])
 @pytest.mark.parametrize("name", COMMANDS)
 def test_nothing_in_the_folder_one_stands_in_is_run(folder, name, how):
     start = [BIN / "blunt-ruler"] if how == "command" else [sys.executable, "-m", "blunt_ruler"]

@@ -55,7 +55,7 @@ def window_on(demo_book):
     running.communicate()
 
 
-@pytest.mark.parametrize("how", ["killed", "crashed"])
+@pytest.mark.parametrize("how", ["killed", pytest.param("crashed", marks=pytest.mark.deep)])
 def test_after_an_unclean_end_the_logbook_is_offered_at_the_board(window_on, how):
     running, _ = window_on
     running.send_signal(signal.SIGKILL if how == "killed" else signal.SIGSEGV)

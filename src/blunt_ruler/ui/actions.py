@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QWidget
 
 from blunt_ruler.ui.controller import Offer
 from blunt_ruler.ui.snapshot import Snapshot
+from blunt_ruler.ui.tips import no_shortcut, plain_tip
 
 
 class Actions:
@@ -34,5 +35,7 @@ class Actions:
             action.setToolTip("")
         for words, label in (("Undo", snapshot.undo), ("Redo", snapshot.redo)):
             self.by_name[words].setEnabled(label is not None)
-            self.by_name[words].setToolTip(label or f"There is nothing to {words.lower()}")
-            self.by_name[words].setText(f"{words}: {label}" if label else words)
+            self.by_name[words].setToolTip(
+                plain_tip(label or f"There is nothing to {words.lower()}")
+            )
+            self.by_name[words].setText(no_shortcut(f"{words}: {label}" if label else words))

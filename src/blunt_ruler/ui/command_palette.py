@@ -59,7 +59,7 @@ class CommandPalette(QFrame):
         self.list.clear()
         wanted = words.lower().split()
         for action in self._actions:
-            name = action.text().replace("&", "")
+            name = action.text().replace("&&", "&")
             if not all(word in name.lower() for word in wanted):
                 continue
             item = QTreeWidgetItem([name, action.shortcut().toString()])

@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
 
 from blunt_ruler.logbook import JournalEntry
 from blunt_ruler.ui.layouts import STRETCH, beside
+from blunt_ruler.ui.tips import plain_tip
 from blunt_ruler.ui.widgets import label
 
 ALL_THE_ROOM = QHeaderView.ResizeMode.Stretch
@@ -42,7 +43,7 @@ class HistoryDialog(QDialog):
             for image in entry.images[:200]:
                 what = "added" if image.before is None else "removed" if image.after is None else ""
                 child = QTreeWidgetItem([f"{image.table} {image.id}", what or "changed", ""])
-                child.setToolTip(0, f"before: {image.before}\nafter: {image.after}")
+                child.setToolTip(0, plain_tip(f"before: {image.before}\nafter: {image.after}"))
                 top.addChild(child)
             self.tree.addTopLevelItem(top)
         close = QPushButton("Close")

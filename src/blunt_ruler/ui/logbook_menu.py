@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QMenu, QWidget
 
 from blunt_ruler.ui.desk import Desk
 from blunt_ruler.ui.settings import Settings
+from blunt_ruler.ui.tips import no_shortcut, plain_tip
 
 REVIEW_ACTIONS = (
     "New review…",
@@ -24,7 +25,7 @@ def logbook_menu(
     snapshot = desk.snapshot
     if snapshot is not None:
         for review in snapshot.contents.reviews.values():
-            entry = menu.addAction(review.name)
+            entry = menu.addAction(no_shortcut(review.name))
             if entry is not None:
                 entry.setCheckable(True)
                 entry.setChecked(snapshot.review is review)
@@ -38,9 +39,9 @@ def logbook_menu(
     recent = menu.addMenu("Recent logbooks")
     if recent is not None:
         for path in settings.recent:
-            entry = recent.addAction(path.name)
+            entry = recent.addAction(no_shortcut(path.name))
             if entry is not None:
-                entry.setToolTip(str(path))
+                entry.setToolTip(plain_tip(str(path)))
                 entry.triggered.connect(lambda _checked, path=path: desk.open(path))
         recent.setEnabled(bool(settings.recent))
         recent.setToolTipsVisible(True)

@@ -11,6 +11,7 @@ from blunt_ruler.ui import theme
 from blunt_ruler.ui.focus_ring import has_ring
 from blunt_ruler.ui.layouts import stacked
 from blunt_ruler.ui.painting import painted
+from blunt_ruler.ui.tips import plain_tip
 
 WIDTH, NARROW = 196, 56  # pixels; narrow, a stop is its number and its name upright
 MARKS_PER_STOP = 10
@@ -34,7 +35,8 @@ class StopButton(QAbstractButton):
     def _tell(self) -> None:
         words = self.state.words
         self.setAccessibleName(f"{self.name}, {words}" if words else self.name)
-        self.setToolTip(f"{self.name} (Alt+{self.number}){f': {words}' if words else ''}")
+        says = f": {words}" if words else ""
+        self.setToolTip(plain_tip(f"{self.name} (Alt+{self.number}){says}"))
 
     def show_state(self, state: StopState) -> None:
         """Take a new state in."""
@@ -106,6 +108,7 @@ class _Head(QAbstractButton):
     def __init__(self) -> None:
         super().__init__()
         self.narrow = False
+        self.review = ""  # no text of the button: an "&" in it would be a shortcut
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
@@ -133,7 +136,7 @@ class _Head(QAbstractButton):
         painter.setPen(QColor(colours.rail_steel))
         painter.setFont(theme.font(theme.SMALL, theme.MEDIUM))
         words = painter.fontMetrics().elidedText(
-            self.text(), Qt.TextElideMode.ElideRight, WIDTH - 62
+            self.review, Qt.TextElideMode.ElideRight, WIDTH - 62
         )
         painter.drawText(QRectF(18, 26, WIDTH - 58, 18), left, words)
         x = 18 + painter.fontMetrics().horizontalAdvance(words) + 7
@@ -184,8 +187,9 @@ class Rail(QWidget):
 
     def show_logbook(self, review: str, file: str) -> None:
         """Name the review and the file at the head."""
-        self.head.setText(review)
-        self.head.setToolTip(f"{review}\n{file}\nLogbook menu (Alt+L)")
+        self.head.review = review
+        self.head.update()
+        self.head.setToolTip(plain_tip(f"{review}\n{file}\nLogbook menu (Alt+L)"))
         self.head.setAccessibleDescription(f"{review}, {file}")
 
     def show_current(self, name: str) -> None:

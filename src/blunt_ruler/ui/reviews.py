@@ -6,7 +6,8 @@ from collections.abc import Callable, Iterator
 from dataclasses import replace
 from typing import TYPE_CHECKING, TypeAlias
 
-from PyQt6.QtWidgets import QInputDialog, QWidget
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QInputDialog, QLabel, QWidget
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.ui.desk import Desk
@@ -100,6 +101,8 @@ class Reviews:
         dialog = QInputDialog(self._parent)
         dialog.setWindowTitle(title)
         dialog.setLabelText(words)
+        for part in dialog.findChildren(QLabel):
+            part.setTextFormat(Qt.TextFormat.PlainText)
         dialog.setTextValue(text)
         dialog.resize(420, dialog.sizeHint().height())
 

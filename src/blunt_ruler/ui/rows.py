@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QHeaderView, QTreeView
 
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.explained import explained
+from blunt_ruler.ui.tips import plain_tip
 
 FIGURES = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 WORDS = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
@@ -98,7 +99,7 @@ class RowsModel(QAbstractTableModel):
             case Qt.ItemDataRole.DisplayRole:
                 return column.text(row)
             case Qt.ItemDataRole.ToolTipRole:
-                return (column.tip(row) if column.tip else "") or None
+                return plain_tip(column.tip(row)) or None if column.tip else None
             case Qt.ItemDataRole.AccessibleTextRole:
                 return column.says(row) if column.says else None
             case Qt.ItemDataRole.TextAlignmentRole:

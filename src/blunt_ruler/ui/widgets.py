@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
 from blunt_ruler.core.text import bound
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.explained import explained
+from blunt_ruler.ui.tips import plain_tip
 
 Parts = list[QWidget | QLayout | int]
 """Widgets, layouts and gaps in pixels, one below the other."""
@@ -42,7 +43,7 @@ class BluntLine(QLabel):
         """Show a sentence."""
         self.setText(bound(words))
         self.setAccessibleDescription(words)
-        self.setToolTip(words)
+        self.setToolTip(plain_tip(words))
         self._fit()
 
     def resizeEvent(self, a0: QResizeEvent | None) -> None:
@@ -109,7 +110,7 @@ def allow(widget: QWidget, why_not: str) -> None:
         says = widget.toolTip()
         widget.setProperty("says", says)
     widget.setEnabled(not why_not)
-    widget.setToolTip(why_not or says)
+    widget.setToolTip(plain_tip(why_not) or says)
 
 
 def empty(layout: QLayout) -> None:
@@ -177,7 +178,7 @@ class ElidedLabel(QLabel):
     def show_words(self, words: str) -> None:
         """Show some words."""
         self._whole = words
-        self.setToolTip(words)
+        self.setToolTip(plain_tip(words))
         self.setAccessibleName(words)
         self._elide()
 

@@ -31,6 +31,7 @@ from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.picture_view import PictureView
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
+from blunt_ruler.ui.tips import plain_tip
 from blunt_ruler.ui.widgets import allow, empty, label, scroll_column
 
 MOST_RIGS = 4
@@ -57,7 +58,7 @@ class LadderDrawing(PictureView):
             return
         told = [f"{rung.name} {rung.gb_per_s:.2f} GB/s" for rung in ladder.rungs]
         self.setAccessibleDescription("; ".join(told))
-        self.setToolTip("\n".join(f"{rung.name}: {rung.why}" for rung in ladder.rungs))
+        self.setToolTip(plain_tip("\n".join(f"{rung.name}: {rung.why}" for rung in ladder.rungs)))
         self.show_picture(
             lambda picture: draw_ladder(picture, of.rig.name, ladder, scale, of.rig.id, with_why),
             {},

@@ -31,6 +31,7 @@ from blunt_ruler.ui.chosen import Chosen
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.snapshot import Snapshot, new_id
 from blunt_ruler.ui.stop import Page
+from blunt_ruler.ui.tips import plain_tip
 from blunt_ruler.ui.widgets import empty, label, scroll_column
 
 
@@ -79,7 +80,7 @@ class _StepCard(QFrame):
         self.done.clicked.connect(lambda: self._tick(TickState.DONE))
         self.skip.clicked.connect(lambda: self._tick(TickState.SKIPPED))
         self.when = label(tick.at.replace("T", " ")[5:16] if tick else "", "small", wrap=False)
-        self.when.setToolTip(f"{tick.at} UTC" if tick else "")
+        self.when.setToolTip(plain_tip(f"{tick.at} UTC") if tick else "")
         words.addWidget(self.says)
         words.addLayout(
             beside(

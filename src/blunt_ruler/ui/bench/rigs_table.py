@@ -32,6 +32,7 @@ from blunt_ruler.core.rigs.typed_places import typed_says
 from blunt_ruler.core.text import MISSING, capital
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.grid_editor import GridEditor, Way
+from blunt_ruler.ui.tips import plain_tip
 
 PLACES = tuple(Place)
 GHOST = "+ a rig: type a name"
@@ -105,7 +106,9 @@ class RigsModel(QAbstractTableModel):
             typed, why = wrong
             if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
                 return typed
-            if role in (Qt.ItemDataRole.ToolTipRole, Qt.ItemDataRole.AccessibleTextRole):
+            if role == Qt.ItemDataRole.ToolTipRole:
+                return plain_tip(why)
+            if role == Qt.ItemDataRole.AccessibleTextRole:
                 return why
             if role == Qt.ItemDataRole.ForegroundRole:
                 return QColor(colours.loss)
@@ -125,7 +128,7 @@ class RigsModel(QAbstractTableModel):
             case Qt.ItemDataRole.EditRole:
                 return words
             case Qt.ItemDataRole.ToolTipRole:
-                return self._tip(row, place, words)
+                return plain_tip(self._tip(row, place, words))
             case Qt.ItemDataRole.AccessibleTextRole:
                 kept = ", as in the row above" if same else ""
                 return f"{place} of {row.words[0]}: {words}{kept}"

@@ -15,6 +15,7 @@ from blunt_ruler.ui.chosen import Chosen
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.snapshot import Snapshot, new_id
 from blunt_ruler.ui.stop import Page
+from blunt_ruler.ui.tips import plain_tip
 from blunt_ruler.ui.widgets import label
 
 CHIP = QSize(186, 34)
@@ -107,7 +108,8 @@ class ShelfPage(Page):
         item.setSizeHint(CHIP - QSize(8, 6))
         item.setData(PART_ROLE, part)
         item.setData(KIND_ROLE, kind)
-        item.setToolTip(f"{part.name}, {f'{mark} ' if mark else ''}{kind}: Enter puts it in place")
+        marked = f"{mark} " if mark else ""
+        item.setToolTip(plain_tip(f"{part.name}, {marked}{kind}: Enter puts it in place"))
         item.setData(
             Qt.ItemDataRole.AccessibleTextRole, f"{part.name}, {f'{mark} ' if mark else ''}{kind}"
         )

@@ -44,6 +44,7 @@ from blunt_ruler.ui.bench.strip_view import MARGIN, StripView
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.snapshot import Snapshot, new_id
 from blunt_ruler.ui.stop import Stop
+from blunt_ruler.ui.tips import plain_tip
 from blunt_ruler.ui.widgets import Parts, allow, label
 
 SHELF, LADDER, PREFLIGHT = "Shelf", "Ladder", "Pre-flight"
@@ -366,7 +367,7 @@ class BenchStop(Stop):
         ladder.clicked.connect(lambda: self.show_page(LADDER))
         allow(ladder, "" if rig.link_id else "This rig has no link")
         preflight = QPushButton("Go through the pre-flight")
-        preflight.setToolTip(preflight_line(contents, rig.id))
+        preflight.setToolTip(plain_tip(preflight_line(contents, rig.id)))
         preflight.clicked.connect(lambda: self.show_page(PREFLIGHT))
         return [ladder, preflight, label(preflight_line(contents, rig.id), "small")]
 

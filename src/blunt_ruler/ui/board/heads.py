@@ -8,6 +8,7 @@ from blunt_ruler.core.records.edits import give_role, one_more_reference, rename
 from blunt_ruler.core.records.records import Contents, Review, Role
 from blunt_ruler.core.rigs.rig_edits import join_or_leave
 from blunt_ruler.ui.board.table import BoardTable
+from blunt_ruler.ui.tips import plain_tip
 
 
 class Heads(QObject):
@@ -66,7 +67,9 @@ class Heads(QObject):
             )
             if action is not None:
                 action.setEnabled(known and column.role is not role)
-                action.setToolTip(why or (f"It is {role}" if column.role is role else ""))
+                action.setToolTip(
+                    plain_tip(why) or (f"It is {role}" if column.role is role else "")
+                )
                 action.triggered.connect(
                     lambda _checked, role=role: self.give_role(column.rig_id, role)
                 )
@@ -76,7 +79,7 @@ class Heads(QObject):
             first = not review.references
             more.setEnabled(known and not there and not first)
             says = "Choose the first reference before" if first else ""
-            more.setToolTip(why or ("It is one" if there else says))
+            more.setToolTip(plain_tip(why) or ("It is one" if there else says))
             more.triggered.connect(
                 lambda: self.edited.emit(one_more_reference(contents, review, column.rig_id))
             )
@@ -89,7 +92,7 @@ class Heads(QObject):
         ):
             if action is not None:
                 action.setEnabled(known)
-                action.setToolTip(why)
+                action.setToolTip(plain_tip(why))
                 action.triggered.connect(slot)
         rigs = self._table.rigs
         at = rigs.mapToGlobal(rigs.rect().bottomLeft())

@@ -16,6 +16,7 @@ from blunt_ruler.core.board.lines import cell_line
 from blunt_ruler.core.board.row_order import COLLAPSED
 from blunt_ruler.core.records.roles import Role
 from blunt_ruler.core.text import MISSING
+from blunt_ruler.ui.tips import plain_tip
 
 PENDING = "pending:"
 GHOST_RIG = "+ rig"
@@ -200,7 +201,7 @@ class BoardModel(QAbstractTableModel):
             case CellRole.WRONG:
                 return draft.wrong if draft is not None else ""
             case Qt.ItemDataRole.ToolTipRole if draft is not None and draft.wrong:
-                return draft.wrong
+                return plain_tip(draft.wrong)
             case Qt.ItemDataRole.DisplayRole:
                 return cell_text(board, column.rig_id, row.case_id, self.lens)
             case CellRole.BESIDE:
@@ -215,7 +216,8 @@ class BoardModel(QAbstractTableModel):
                 return row.case_id
             case Qt.ItemDataRole.AccessibleTextRole | Qt.ItemDataRole.ToolTipRole:
                 said = cell_line(board, column.rig_id, row.case_id)
-                return f"{column.name}, {row.label}: {said}"
+                words = f"{column.name}, {row.label}: {said}"
+                return plain_tip(words) if role == Qt.ItemDataRole.ToolTipRole else words
         return None
 
     def headerData(
@@ -231,6 +233,10 @@ class BoardModel(QAbstractTableModel):
             Qt.ItemDataRole.AccessibleTextRole,
         ):
             return None
+        words = self._head(board, section, orientation)
+        return plain_tip(words) if role == Qt.ItemDataRole.ToolTipRole else words
+
+    def _head(self, board: Board, section: int, orientation: Qt.Orientation) -> str:
         if orientation is Qt.Orientation.Horizontal:
             if section >= len(board.columns):
                 return GHOST_RIG

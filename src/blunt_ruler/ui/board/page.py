@@ -91,6 +91,7 @@ class BoardPage(Page):
         self.inspector = CellInspector(self)
         self.ruler = Ruler()
         self.corner = QLabel(self.table)
+        self.corner.setTextFormat(Qt.TextFormat.PlainText)
         self.corner.setObjectName("corner")
         self.corner.setWordWrap(True)
         self.corner.setGeometry(1, 1, SIDE_WIDTH, HEAD_HEIGHT - 1)

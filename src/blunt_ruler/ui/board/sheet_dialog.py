@@ -25,6 +25,7 @@ from blunt_ruler.core.runs.typed_cells import entry_of
 from blunt_ruler.core.text import capital, count_text, list_text
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
+from blunt_ruler.ui.tips import plain_tip
 from blunt_ruler.ui.widgets import BluntLine, label
 
 CASE_WIDTH = 300
@@ -184,7 +185,7 @@ class SheetDialog(QDialog):
         item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         if cell.wrong:
             item.setForeground(QColor(theme.current().loss))
-            item.setToolTip(cell.wrong)
+            item.setToolTip(plain_tip(cell.wrong))
         return item
 
     def _say(self, sheet: Sheet | None) -> None:
@@ -204,7 +205,7 @@ class SheetDialog(QDialog):
         elif self._asks:
             why = "Say first whether rigs stand across or down"
         self.take.setEnabled(not why)
-        self.take.setToolTip(why)
+        self.take.setToolTip(plain_tip(why))
 
     def _on_take(self) -> None:
         if self._sheet is not None:

@@ -18,6 +18,7 @@ from blunt_ruler.ui.chosen import Chosen
 from blunt_ruler.ui.limits.paint import ShareBar
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Page
+from blunt_ruler.ui.tips import plain_tip
 from blunt_ruler.ui.widgets import Parts, figure_row, label
 
 
@@ -80,7 +81,7 @@ class LimitsPage(Page):
                 sign = MINUS if fps > 0 else "+" if fps < 0 else ""
                 parts.append(figure_row(PART_WORDS[name], f"{sign}{abs(fps):.1f}"))
         fitted = label(fit_words(report), "quiet")
-        fitted.setToolTip("\n".join(report.fit.rests_on_prior))
+        fitted.setToolTip(plain_tip("\n".join(report.fit.rests_on_prior)))
         parts += [12, label("THE FIT", "heading"), fitted]
         others = len(report.contents.reviews) - 1
         if report.fit.measured.beside or (others and not report.board.review.remembers):

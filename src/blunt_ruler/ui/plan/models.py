@@ -8,6 +8,7 @@ from blunt_ruler.core.plan.matrix import CellState, PlanCell
 from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.text import amount
 from blunt_ruler.ui import theme
+from blunt_ruler.ui.tips import plain_tip
 
 CELL_ROLE = Qt.ItemDataRole.UserRole + 1
 MARKS = {
@@ -90,7 +91,8 @@ class MatrixModel(QAbstractTableModel):
             case Qt.ItemDataRole.ToolTipRole | Qt.ItemDataRole.AccessibleTextRole:
                 state = "given up for lack of time" if given_up else str(cell.state)
                 why = f": {cell.why}" if cell.why else ""
-                return f"{state}{why}; {cell.done} passes done, {cell.left} left"
+                words = f"{state}{why}; {cell.done} passes done, {cell.left} left"
+                return plain_tip(words) if role == Qt.ItemDataRole.ToolTipRole else words
             case _ if role == CELL_ROLE:
                 return cell
         return None
@@ -106,8 +108,10 @@ class MatrixModel(QAbstractTableModel):
         if self._contents is None or self._review is None:
             return None
         if orientation is Qt.Orientation.Horizontal:
-            return self._contents.rigs[self._review.seats[section].rig_id].name
+            name = self._contents.rigs[self._review.seats[section].rig_id].name
+            return plain_tip(name) if role == Qt.ItemDataRole.ToolTipRole else name
         label = self._contents.case_label(self._review.case_ids[section])
         if role == Qt.ItemDataRole.ToolTipRole:
-            return f"{label}\n{self._enough.get(self._review.case_ids[section], '')}"
+            enough = self._enough.get(self._review.case_ids[section], "")
+            return plain_tip(f"{label}\n{enough}")
         return label.replace(" / ", ", ")

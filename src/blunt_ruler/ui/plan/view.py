@@ -16,6 +16,7 @@ from blunt_ruler.ui.plan.shown_plan import ShownPlan
 from blunt_ruler.ui.plan.times_page import TimesPage
 from blunt_ruler.ui.snapshot import Snapshot
 from blunt_ruler.ui.stop import Stop
+from blunt_ruler.ui.tips import plain_tip
 from blunt_ruler.ui.widgets import Parts, label
 
 MATRIX, ORDER, TIMES = "Matrix", "Order", "Times"
@@ -79,7 +80,7 @@ class PlanStop(Stop):
         ):
             name = label(words, "quiet", wrap=False)
             name.setBuddy(widget)
-            name.setToolTip(widget.accessibleName())
+            name.setToolTip(plain_tip(widget.accessibleName()))
             bar.addWidget(name)
             bar.addWidget(widget)
         bar.addWidget(self.question)

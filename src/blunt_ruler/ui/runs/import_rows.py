@@ -36,6 +36,7 @@ from blunt_ruler.exchange.frame_logs import LogReading
 from blunt_ruler.exchange.log_words import LogMapping
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.painting import painted_part
+from blunt_ruler.ui.tips import plain_tip
 
 COLUMNS = ("Log", "Average", "1 % low", "Rig", "Role", "Case")
 LOG, AVERAGE, LOW, RIG, ROLE, CASE = range(len(COLUMNS))
@@ -108,7 +109,8 @@ class LogRows(QAbstractTableModel):
             case Qt.ItemDataRole.DisplayRole | Qt.ItemDataRole.EditRole:
                 return self.text(row, column)
             case Qt.ItemDataRole.ToolTipRole:
-                return self.rows[row].error or str(self.rows[row].path) if column == LOG else None
+                one = self.rows[row]
+                return plain_tip(one.error or str(one.path)) if column == LOG else None
             case Qt.ItemDataRole.TextAlignmentRole if column in (AVERAGE, LOW):
                 return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
             case Qt.ItemDataRole.AccessibleTextRole:

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
 )
 
 from blunt_ruler.ui.layouts import beside, stacked
+from blunt_ruler.ui.tips import plain_tip
 from blunt_ruler.ui.widgets import ElidedLabel, label
 
 
@@ -70,6 +71,6 @@ class InboxBox(QFrame):
         """Say what became of a log; one that waits is opened with Enter."""
         item = QListWidgetItem(f"{path.name}: {words}")
         item.setData(Qt.ItemDataRole.UserRole, path)
-        item.setToolTip(item.text())
+        item.setToolTip(plain_tip(item.text()))
         self.arrived.insertItem(0, item)
         self.arrived.show()

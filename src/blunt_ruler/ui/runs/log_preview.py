@@ -24,6 +24,7 @@ from blunt_ruler.exchange.log_columns import Guess
 from blunt_ruler.exchange.log_words import UNIT_WORDS, LogMapping, Unit
 from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.runs.trace_plot import Shown, TracePlot
+from blunt_ruler.ui.tips import no_shortcut, plain_tip
 from blunt_ruler.ui.widgets import allow, label
 
 MOST_CHOICES = 3  # ways to read one log that are offered at once
@@ -145,8 +146,9 @@ class LogPreview(QWidget):
             button.setVisible(index < len(asks))
             if index < len(asks):
                 guess = asks[index]
-                button.setText(f"{guess.mapping.column[:24]}: {fps_text(guess.average_fps)} fps")
-                button.setToolTip(guess.words)
+                words = f"{guess.mapping.column[:24]}: {fps_text(guess.average_fps)} fps"
+                button.setText(no_shortcut(words))
+                button.setToolTip(plain_tip(guess.words))
 
     def _on_choice(self, index: int) -> None:
         self.mapping_chosen.emit(self._asks[index].mapping)

@@ -11,6 +11,7 @@ from blunt_ruler.core.worth.figures import FIGURES, WorthFigure, figure_head, fi
 from blunt_ruler.core.worth.report import Worth, WorthRow
 from blunt_ruler.ui.explained import explained
 from blunt_ruler.ui.rows import Column, RowsTable
+from blunt_ruler.ui.tips import plain_tip
 
 BEST = "◆ "
 MOST_ROWS = 8
@@ -136,7 +137,7 @@ def _rig_column(row: WorthRow, chosen: bool) -> Column:
         ),
         COLUMN - 2,
         figures=True,
-        head_tip=row.column.name,
+        head_tip=plain_tip(row.column.name),
         tip=lambda figure: _unknown(row.figures[figure]),
         colour=lambda figure: "caution" if row.figures[figure].missing else "",
         bold=lambda _figure: chosen,

@@ -18,6 +18,7 @@ from blunt_ruler.ui.figure_parts import figure_parts
 from blunt_ruler.ui.layouts import beside, stacked
 from blunt_ruler.ui.part_form import PartForm
 from blunt_ruler.ui.rows import Column, RowsTable
+from blunt_ruler.ui.tips import plain_tip
 from blunt_ruler.ui.widgets import Parts, allow, card, label
 from blunt_ruler.ui.worth.page import WorthPage
 
@@ -144,7 +145,7 @@ class VerdictPage(WorthPage):
                 lambda one: f"{MARKS[one.checks[place].holds]}{_number(one.checks[place])}",
                 None,
                 figures=True,
-                head_tip=capital(check.says),
+                head_tip=plain_tip(capital(check.says)),
                 colour=lambda one: SHADES[one.checks[place].holds],
                 tip=lambda one: _asked(one.checks[place]),
             )
