@@ -1,5 +1,7 @@
 """The inbox waits for slow writers and forgets what vanishes; it changes nothing in the folder."""
 
+import queue
+import shutil
 import subprocess
 import sys
 import threading
@@ -144,3 +146,57 @@ def test_a_program_that_opens_the_file_while_it_is_looked_at_ends_nothing(tmp_pa
         path.open("a").close()
     looking.stdout.close()
     assert looking.returncode == 0
+
+
+@pytest.fixture
+def followed(tmp_path):
+    """A folder that can be taken away: its logs as they come, and whether it is there."""
+    folder = tmp_path / "logs"
+    folder.mkdir()
+    ready, there = queue.Queue(), queue.Queue()
+    inbox = Inbox(folder, ready.put, SETTLED_S, there.put)
+    inbox.start()
+    yield folder, ready, there, inbox
+    inbox.stop()
+
+
+@pytest.mark.parametrize("how", ["removed", "renamed", "replaced"])
+def test_a_folder_that_is_made_again_is_watched_again(followed, tmp_path, how):
+    folder, ready, there, inbox = followed
+    (folder / "a.csv").write_text("1")
+    assert ready.get(timeout=10).name == "a.csv"
+    if how == "replaced":  # in one step, as a share that is mounted over it does
+        other = tmp_path / "other"
+        other.mkdir()
+        folder.rename(tmp_path / "aside")
+        other.rename(folder)
+    else:
+        if how == "removed":
+            shutil.rmtree(folder)
+        else:
+            folder.rename(tmp_path / "aside")
+        assert there.get(timeout=10) is False
+        assert not inbox.is_there
+        folder.mkdir()
+        assert there.get(timeout=10) is True
+    if how != "removed":
+        (tmp_path / "aside" / "stray.csv").write_text("1")
+    until = time.monotonic() + 10
+    while inbox._watched != (folder.stat().st_dev, folder.stat().st_ino):
+        assert time.monotonic() < until
+        time.sleep(0.05)
+    (folder / "a.csv").write_text("1")
+    (folder / "b.csv").write_text("1")
+    names = sorted(ready.get(timeout=10).relative_to(folder).name for _ in range(2))
+    assert names == ["a.csv", "b.csv"]
+    assert ready.empty()
+
+
+def test_a_folder_is_watched_again_under_its_old_name(followed, tmp_path):
+    folder, ready, there, _ = followed
+    folder.rename(tmp_path / "aside")
+    assert there.get(timeout=10) is False
+    (tmp_path / "aside" / "c.csv").write_text("1")
+    (tmp_path / "aside").rename(folder)
+    assert there.get(timeout=10) is True
+    assert ready.get(timeout=10) == folder / "c.csv"

@@ -10,6 +10,8 @@ from blunt_ruler.bench.specs import bench_rigs, bench_titles
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.records.edits import change_review
 from blunt_ruler.core.records.records import Decision
+from blunt_ruler.exchange import frame_logs
+from blunt_ruler.exchange.frame_logs import read_log
 
 AT = "Runs"
 
@@ -281,6 +283,49 @@ def test_a_log_in_the_inbox_is_taken_in_where_its_name_says(
     assert (run.rig_id, run.case_id) == ("groyne-marram-12", "tidewrack-1440p")
     demo_window.controllers["Runs"].watch(None)
     assert runs.work.inbox.unwatch.isHidden()
+
+
+def test_a_log_that_vanishes_is_a_note_and_no_fault(
+    runs, demo_window, settle, tmp_path, monkeypatch
+):
+    controller, arrived = demo_window.controllers["Runs"], runs.work.inbox.arrived
+    gone = tmp_path / "gone.csv"
+    controller.log_finished.emit(gone)
+    settle(demo_window)
+    assert arrived.item(0).text().startswith("gone.csv: ")
+    assert "file" in arrived.item(0).text()
+    path = tmp_path / "groyne-marram-12_tidewrack_1440p_high.csv"
+    trace = play_run(
+        bench_rigs()["Groyne Marram 12"],
+        Setting(bench_titles()["Tidewrack"], "1440p", "High", 22.0),
+        8,
+    )
+    write_log(path, trace, HABITS["plain"])
+
+    def read_and_gone(path, step):
+        found = read_log(path, step=step)
+        path.unlink()
+        return found
+
+    monkeypatch.setattr(frame_logs, "read_log", read_and_gone)
+    before = len(contents(demo_window).runs)
+    controller.log_finished.emit(path)
+    settle(demo_window)
+    assert "taken in as Groyne Marram 12" in arrived.item(0).text()
+    assert len(contents(demo_window).runs) == before + 1
+
+
+def test_it_says_when_the_inbox_is_gone_and_back(runs, demo_window, qtbot, tmp_path):
+    folder = tmp_path / "inbox"
+    folder.mkdir()
+    demo_window.controllers["Runs"].watch(folder)
+    says = runs.work.inbox.words
+    assert says.toolTip() == f"Watching {folder}"
+    folder.rmdir()
+    qtbot.waitUntil(lambda: says.toolTip().startswith(f"{folder} is gone"), timeout=10_000)
+    folder.mkdir()
+    qtbot.waitUntil(lambda: says.toolTip() == f"Watching {folder}", timeout=10_000)
+    demo_window.controllers["Runs"].watch(None)
 
 
 @pytest.mark.deep

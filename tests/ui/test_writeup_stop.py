@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QFileDialog, QLabel
 from reach import Hand, stop
 
 from blunt_ruler.core.records.writeup_settings import SectionKey
+from blunt_ruler.core.writeup.private_words import Private, PrivateWords
 from blunt_ruler.exchange.writeup.files import Format
 from blunt_ruler.logbook import Logbook
 
@@ -80,7 +81,13 @@ def test_from_a_line_of_the_verdict_to_the_exported_pdf(
     for one, box in dialog.boxes.items():
         box.setChecked(one is Format.PDF)
     dialog.folder.setText(str(tmp_path / "out"))
+    composed(demo_window)
+    assert not dialog.private.isVisibleTo(dialog)
     dialog.bundle.setChecked(True)
+    assert not dialog.private.isVisibleTo(dialog), "nothing of it is private"
+    dialog.show_private([PrivateWords(Private.PATH, "/home/q/a", "notes of rig “R”")])
+    assert dialog.private.toPlainText().endswith("path in notes of rig “R”: /home/q/a")
+    assert dialog.private.isVisibleTo(dialog)
     dialog.go.click()
     composed(demo_window)
     names = sorted(path.name for path in (tmp_path / "out").iterdir())

@@ -108,7 +108,11 @@ def report(
     for path in paths:
         print(path)
     if bundle:
+        from blunt_ruler.core.writeup.bundle import records_of
+        from blunt_ruler.core.writeup.private_words import private_words
         from blunt_ruler.logbook.bundle import BUNDLE_NAME, write_bundle
 
+        for one in private_words(records_of(contents, chosen)):
+            print(f"The bundle holds a {one}. Change it in the logbook first.", file=sys.stderr)
         for path in write_bundle(logbook, chosen.id, out / BUNDLE_NAME):
             print(path)

@@ -3,6 +3,7 @@
 import os
 from contextlib import suppress
 from pathlib import Path
+from typing import TypeGuard
 
 from PyQt6.QtCore import QByteArray, QSettings
 
@@ -11,6 +12,7 @@ from blunt_ruler.files import make_private
 from blunt_ruler.ui.theme import ThemeName
 
 MOST_RECENT = 8
+WIDEST = 10_000  # pixels
 
 
 class Settings:
@@ -24,8 +26,7 @@ class Settings:
     @property
     def recent(self) -> list[Path]:
         """Logbooks opened lately that are still there, the newest first."""
-        paths = [Path(text) for text in self._store.value("recent", [], list) or []]
-        return [path for path in paths if path.is_file()]
+        return [path for path in map(Path, self._texts("recent")) if _is_file(path)]
 
     def add_recent(self, path: Path) -> None:
         """Put a logbook at the head of the recent ones."""
@@ -36,7 +37,7 @@ class Settings:
     def theme(self) -> ThemeName:
         """The pinned theme."""
         try:
-            return ThemeName(self._store.value("theme", str(ThemeName.AUTO)))
+            return ThemeName(self._text("theme"))
         except ValueError:
             return ThemeName.AUTO
 
@@ -57,7 +58,7 @@ class Settings:
     @property
     def stop(self) -> str:
         """The stop that was on screen at the last close; blank at the first start."""
-        return str(self._store.value("stop", "") or "")
+        return self._text("stop")
 
     @stop.setter
     def stop(self, name: str) -> None:
@@ -66,7 +67,7 @@ class Settings:
     @property
     def last_look(self) -> str:
         """What the picture of the last close is of; blank where there is none."""
-        return str(self._store.value("last_look", "") or "")
+        return self._text("last_look")
 
     @last_look.setter
     def last_look(self, mark: str) -> None:
@@ -74,8 +75,16 @@ class Settings:
 
     def columns(self, table: str) -> list[int]:
         """Column widths of a table by its name, pixels; none where it was never changed."""
-        kept = self._store.value(f"columns/{table}", [], list) or []
-        return [int(one) for one in kept if str(one).isdigit()]
+        kept = self._texts(f"columns/{table}")
+        return [min(int(one), WIDEST) for one in kept if one.isdecimal() and len(one) < 9]
+
+    def _texts(self, name: str) -> list[str]:
+        """A list of texts, whatever somebody wrote there."""
+        found = self._store.value(name)
+        return [one for one in (found if isinstance(found, list) else [found]) if _is_text(one)]
+
+    def _text(self, name: str) -> str:
+        return "".join(self._texts(name)[:1])
 
     def set_columns(self, table: str, widths: list[int]) -> None:
         """Remember the column widths of a table."""
@@ -85,6 +94,18 @@ class Settings:
 def config_folder() -> Path:
     """Where settings lie."""
     return Path(os.environ.get("XDG_CONFIG_HOME") or Path.home() / ".config") / "blunt-ruler"
+
+
+def _is_text(value: object) -> TypeGuard[str]:
+    """Whether it is a text that is not blank."""
+    return isinstance(value, str) and bool(value)
+
+
+def _is_file(path: Path) -> bool:
+    try:
+        return path.is_file()
+    except OSError:  # a name too long for any file
+        return False
 
 
 def _private(path: Path) -> Path:

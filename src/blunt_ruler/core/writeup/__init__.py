@@ -11,6 +11,7 @@ __all__ = [
     "document",
     "narration",
     "opening",
+    "private_words",
     "results",
     "trace",
     "worth_section",

@@ -9,7 +9,8 @@ from blunt_ruler.core.records.records import Contents, Record, Review
 def records_of(contents: Contents, review: Review) -> tuple[Record, ...]:
     """Everything a review rests on: its rigs and their parts, its cases, all runs of its cells.
 
-    A rig it is set against comes along with its runs. Other reviews stay behind.
+    A rig it is set against comes along with its runs. Other reviews stay behind, and so do the
+    commands that start the titles: nobody else's computer is to run them.
     """
     rig_ids = list(dict.fromkeys([*(seat.rig_id for seat in review.seats), review.worth.against]))
     rigs = [contents.rigs[key] for key in rig_ids if key is not None and key in contents.rigs]
@@ -34,7 +35,7 @@ def records_of(contents: Contents, review: Review) -> tuple[Record, ...]:
         *(contents.docks[key] for key in docks if key),
         *(contents.links[key] for key in links if key),
         *rigs,
-        *(contents.titles[key] for key in title_ids),
+        *(contents.titles[key].model_copy(update={"start_command": ""}) for key in title_ids),
         *cases,
         *runs,
         review,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Iterable
 from importlib import import_module
 from pathlib import Path
@@ -31,9 +32,11 @@ class RunsController(Controller):
 
     Signals:
         log_finished(Path): a log in the inbox is complete; sent from the inbox's thread.
+        folder_there(bool): the watched folder was taken away, or is there again; likewise.
     """
 
     log_finished = pyqtSignal(object)
+    folder_there = pyqtSignal(bool)
     name = "Runs"
 
     def __init__(self, hub: Hub, parent: QObject) -> None:
@@ -45,6 +48,7 @@ class RunsController(Controller):
         self._hands_page: HandsFreePage | None = None
         self._notes: list[tuple[Path, str]] = []  # what became of logs of the inbox
         self.log_finished.connect(self._on_log)
+        self.folder_there.connect(self._on_folder)
 
     def build(self) -> Stop:
         """The view."""
@@ -59,7 +63,8 @@ class RunsController(Controller):
 
     def _connect_work(self, page: WorkPage) -> None:
         self._work = page
-        page.inbox.show_folder(self._inbox.folder if self._inbox is not None else None)
+        if self._inbox is not None:
+            page.inbox.show_folder(self._inbox.folder, self._inbox.is_there)
         for path, words in self._notes:
             page.inbox.add(path, words)
         page.arrivals_ready.connect(self.desk.bring_in)
@@ -141,7 +146,7 @@ class RunsController(Controller):
         if folder is not None:
             from blunt_ruler.bench.inbox import Inbox
 
-            inbox = Inbox(folder, self.log_finished.emit)
+            inbox = Inbox(folder, self.log_finished.emit, on_folder=self.folder_there.emit)
             try:
                 inbox.start()
             except UserFixable as error:
@@ -153,6 +158,10 @@ class RunsController(Controller):
             self._work.inbox.show_folder(folder)
         if self._hands_page is not None:
             self._hands_page.show_folder(folder)
+
+    def _on_folder(self, is_there: bool) -> None:
+        if self._inbox is not None and self._work is not None:
+            self._work.inbox.show_folder(self._inbox.folder, is_there)
 
     def close(self) -> None:
         """Let go of the inbox and end what is under way."""
@@ -182,19 +191,23 @@ class RunsController(Controller):
         expected = self._expected()
         namesakes = [run for run in contents.runs.values() if run.origin.file == path.name]
 
-        def work(step: Progress) -> tuple[LogReading, Match | None]:
+        def work(step: Progress) -> tuple[LogReading, Match | None, float]:
             from blunt_ruler.core.runs.matching import match_log
             from blunt_ruler.exchange.frame_logs import read_log
 
             reading = read_log(path, step=step)
-            return reading, match_log(contents, review, path.stem, reading.says, expected)
+            try:
+                ended_s = path.stat().st_mtime
+            except OSError:  # it was taken away as soon as it was read
+                ended_s = time.time()
+            match = match_log(contents, review, path.stem, reading.says, expected)
+            return reading, match, ended_s
 
-        def done(found: tuple[LogReading, Match | None]) -> None:
-            reading, match = found
+        def done(found: tuple[LogReading, Match | None, float]) -> None:
             if namesakes:
-                self._compare(path, reading, match, namesakes)
+                self._compare(path, *found, namesakes)
             else:
-                self._place(path, reading, match)
+                self._place(path, *found)
 
         self.jobs.run(
             f"Reading {path.name}",
@@ -224,7 +237,12 @@ class RunsController(Controller):
             self._work.inbox.add(path, words)
 
     def _compare(
-        self, path: Path, reading: LogReading, match: Match | None, namesakes: list[Run]
+        self,
+        path: Path,
+        reading: LogReading,
+        match: Match | None,
+        ended_s: float,
+        namesakes: list[Run],
     ) -> None:
         """A log under a name that was taken in before: the same, a longer one, or another."""
         from blunt_ruler.core.runs.matching import Kinship, kinship
@@ -253,7 +271,7 @@ class RunsController(Controller):
                     "frames since it was taken in; Enter puts the longer one in its place",
                 )
             else:
-                self._place(path, reading, match)
+                self._place(path, reading, match, ended_s)
 
         shas = [str(run.trace_sha256) for run in traced]
         if shas:
@@ -270,7 +288,7 @@ class RunsController(Controller):
         self.desk.put_longer(run, trace)
         self._note(path, "the longer one is in its place")
 
-    def _place(self, path: Path, reading: LogReading, match: Match | None) -> None:
+    def _place(self, path: Path, reading: LogReading, match: Match | None, ended_s: float) -> None:
         if reading.asks:
             self._note(path, f"can be read as {reading.question}; Enter opens it")
             return
@@ -291,7 +309,6 @@ class RunsController(Controller):
         named = CaseName(contents.titles[case.title_id].name)
         arrival = arrival_of(reading, contents.rigs[match.rig_id].name, named, case_id=case.id)
         page = self._hands if self._hands_run else self._work
-        ended_s = path.stat().st_mtime
         trace = page.watch.onto(reading.trace, ended_s) if page is not None else reading.trace
         self.desk.bring_in([(arrival, trace)])
         self._note(path, f"taken in as {where} ({match.why})")

@@ -56,8 +56,8 @@ class InboxBox(QFrame):
         if text:
             self.watch_requested.emit(Path(text))
 
-    def show_folder(self, folder: Path | None) -> None:
-        """Say which folder is watched."""
+    def show_folder(self, folder: Path | None, is_there: bool = True) -> None:
+        """Say which folder is watched, and whether it is there."""
         self.unwatch.setVisible(folder is not None)
         self.arrived.setVisible(folder is not None and self.arrived.count() > 0)
         self.words.show_words(
@@ -65,6 +65,8 @@ class InboxBox(QFrame):
             "is finished."
             if folder is None
             else f"Watching {folder}"
+            if is_there
+            else f"{folder} is gone. It is watched again when it is back."
         )
 
     def add(self, path: Path, words: str) -> None:

@@ -16,12 +16,15 @@ from blunt_ruler.ui.painting import painting
 
 if TYPE_CHECKING:
     from blunt_ruler.core.analysis.analyse import Analysis
+    from blunt_ruler.core.records.records import Contents, Review
     from blunt_ruler.core.types import Progress
     from blunt_ruler.core.writeup.corrections import PastEdit
     from blunt_ruler.core.writeup.document import ChartKey, Document
+    from blunt_ruler.core.writeup.private_words import PrivateWords
     from blunt_ruler.core.writeup.trace import TracedFigure
     from blunt_ruler.exchange.charts.sheet import ChartSheet
     from blunt_ruler.exchange.writeup.files import Format
+    from blunt_ruler.ui.writeup.export_dialog import ExportDialog
     from blunt_ruler.ui.writeup.view import WriteUpStop
 
     Traced = dict[tuple[str, str, str], TracedFigure]
@@ -145,6 +148,18 @@ class WriteUpController(Controller):
         self.dialog = ExportDialog(snapshot.review.name, folder, self.view.window())
         self.dialog.confirmed.connect(self.write_files)
         self.dialog.open()
+        self._look_for_private(self.dialog, snapshot.contents, snapshot.review)
+
+    def _look_for_private(self, dialog: ExportDialog, contents: Contents, review: Review) -> None:
+        def work(_step: Progress) -> tuple[PrivateWords, ...]:
+            from blunt_ruler.core.writeup.bundle import records_of
+            from blunt_ruler.core.writeup.private_words import private_words
+
+            return private_words(records_of(contents, review))
+
+        self.jobs.run(
+            "Looking for private texts", work, dialog.show_private, self.banner.show_error
+        )
 
     def write_files(self, formats: Sequence[Format], bundle: bool, folder: Path) -> None:
         """Write the report; edits that are under way are in it."""

@@ -1,5 +1,6 @@
 """Ask in which formats a report is written, and where."""
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
@@ -8,10 +9,13 @@ from PyQt6.QtWidgets import (
     QDialog,
     QFileDialog,
     QLineEdit,
+    QPlainTextEdit,
     QPushButton,
     QWidget,
 )
 
+from blunt_ruler.core.text import count_text
+from blunt_ruler.core.writeup.private_words import PrivateWords
 from blunt_ruler.exchange.writeup.files import Format
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.widgets import allow, label
@@ -55,7 +59,16 @@ class ExportDialog(QDialog):
             "Bundle: a logbook with this review's runs and traces, for others to check, and hashes"
         )
         self.bundle.toggled.connect(lambda _on: self._check())
+        self.bundle.toggled.connect(lambda _on: self._show_private())
         around.addWidget(self.bundle)
+        self.private = QPlainTextEdit()
+        self.private.setReadOnly(True)
+        self.private.setTabChangesFocus(True)
+        self.private.setAccessibleName("What the bundle says that may be private")
+        self.private.setMaximumHeight(118)
+        self.private.hide()
+        around.addWidget(self.private)
+        self._private = ""
         self.folder = QLineEdit(str(folder))
         self.folder.setAccessibleName("Folder")
         self.folder.textEdited.connect(lambda _text: self._check())
@@ -78,6 +91,22 @@ class ExportDialog(QDialog):
     def formats(self) -> list[Format]:
         """The ticked formats."""
         return [one for one, box in self.boxes.items() if box.isChecked()]
+
+    def show_private(self, found: Sequence[PrivateWords]) -> None:
+        """Name what a bundle would give away; nothing where it was not found."""
+        if found:
+            self._private = "\n".join(
+                (
+                    f"The bundle holds {count_text(len(found), 'text')} that may be private. "
+                    "Change them in the logbook first, or leave the bundle out.",
+                    *(str(one) for one in found),
+                )
+            )
+        self._show_private()
+
+    def _show_private(self) -> None:
+        self.private.setPlainText(self._private)
+        self.private.setVisible(bool(self._private) and self.bundle.isChecked())
 
     def _check(self) -> None:
         text = self.folder.text().strip()
