@@ -15,6 +15,7 @@ from blunt_ruler.cli.common import (
     print_json,
     read_logbook,
 )
+from blunt_ruler.cli.long_work import shown_progress, uncollected
 from blunt_ruler.core.text import list_text
 from blunt_ruler.files import as_text
 
@@ -42,8 +43,10 @@ def check(
                 str(files[0]), "a logbook is checked alone", "Leave the other files and options out"
             )
         contents, chosen = read_logbook(files[0], review)
-        checked = check_runs(contents, chosen if review else None)
-        places = {run.id: _place(contents, run) for run in contents.runs.values()}
+        with uncollected(), shown_progress() as step:
+            checked = check_runs(contents, chosen if review else None, step=step)
+        spoken_of = {run_id for finding in checked.findings for run_id in finding.runs}
+        places = {run_id: _place(contents, contents.runs[run_id]) for run_id in spoken_of}
     else:
         with logs_in(files) as logs:
             checked = _check_logs(logs, refresh)

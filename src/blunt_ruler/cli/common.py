@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
+from blunt_ruler.cli.long_work import shown_progress, uncollected
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.folders import files_in
 
@@ -55,8 +56,8 @@ def read_logbook(path: Path, review_name: str | None) -> tuple[Contents, Review]
     from blunt_ruler.core.records.review_edits import first_review
     from blunt_ruler.logbook import Logbook
 
-    with Logbook.reading(path) as book:
-        contents = book.contents()
+    with Logbook.reading(path) as book, uncollected(), shown_progress() as step:
+        contents = book.contents(step)
     if book.set_apart:
         more = f" and {len(book.set_apart) - 1} more" if len(book.set_apart) > 1 else ""
         print(f"Set apart, because it cannot be read: {book.set_apart[0]}{more}", file=sys.stderr)

@@ -19,6 +19,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from blunt_ruler.core.records.records import TABLE_OF, TABLES, Contents, Record, Review, Trace
 from blunt_ruler.core.records.soundness import without_dangling
+from blunt_ruler.core.types import Progress, no_progress
 from blunt_ruler.core.writeup.corrections import PastEdit
 from blunt_ruler.diary import timed
 from blunt_ruler.logbook import journal, opening, sessions
@@ -150,7 +151,7 @@ class Logbook:
 
     # Reading
 
-    def contents(self) -> Contents:
+    def contents(self, step: Progress = no_progress) -> Contents:
         """Everything but the traces. Records that cannot be read are named in `set_apart`.
 
         DamagedLogbook where the file itself cannot be read.
@@ -158,17 +159,20 @@ class Logbook:
         with timed(log, "records read") as took:
             self._seen_version = self._data_version()
             apart: list[str] = []
-            found = Contents(**{table: self._read(table, apart) for table in TABLES})
+            found = Contents(**{table: self._read(table, apart, step) for table in TABLES})
             sound, dangling = without_dangling(found)
             self.set_apart = (*apart, *dangling)
             took.say(f"{len(sound.runs)} runs, {len(sound.rigs)} rigs, {len(sound.cases)} cases")
             took.say(f"{len(self.set_apart)} set apart")
         return sound
 
-    def _read(self, table: str, apart: list[str]) -> Mapping[str, Any]:
+    def _read(self, table: str, apart: list[str], step: Progress) -> Mapping[str, Any]:
         rows = self._select(f"SELECT id, body FROM {table} ORDER BY rowid")
-        parts = (rows[at : at + ROWS_AT_ONCE] for at in range(0, len(rows), ROWS_AT_ONCE))
-        return {key: record for part in parts for key, record in self._records(table, part, apart)}
+        found: dict[str, Any] = {}
+        for at in range(0, len(rows), ROWS_AT_ONCE):
+            step(f"Reading {table}", at / len(rows))
+            found.update(self._records(table, rows[at : at + ROWS_AT_ONCE], apart))
+        return found
 
     def _records(
         self, table: str, rows: Sequence[tuple[Any, ...]], apart: list[str]

@@ -1,10 +1,11 @@
 """All checks over a logbook or over loose logs, and what they come to."""
 
 from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
 from operator import attrgetter
+from typing import TypeVar
 
 from blunt_ruler.core.checks import (  # noqa: F401 (they register)
     across,
@@ -35,6 +36,10 @@ from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.records.thresholds import Thresholds
 from blunt_ruler.core.runs.changes import superseded
 from blunt_ruler.core.text import capital, count_text
+from blunt_ruler.core.types import Progress, no_progress
+
+IN_TITLES = (Scope.SLIP, Scope.COURSE, Scope.REPEATS)  # one after the other
+OfTitle = TypeVar("OfTitle")
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,18 +64,24 @@ NOTHING = Checked((), {})
 
 
 def check_runs(
-    contents: Contents, review: Review | None, thresholds: Thresholds | None = None
+    contents: Contents,
+    review: Review | None,
+    thresholds: Thresholds | None = None,
+    step: Progress = no_progress,
 ) -> Checked:
     """Check every run of a logbook, or of one review's rigs and cases.
 
     Runs that were set aside are checked against the kept ones, so that their fault has a name.
     """
     thresholds = thresholds or (review.thresholds if review else Thresholds())
-    return with_rig_names(find_faults(contents, thresholds, review), contents)
+    return with_rig_names(find_faults(contents, thresholds, review, step), contents)
 
 
 def find_faults(
-    contents: Contents, thresholds: Thresholds, review: Review | None = None
+    contents: Contents,
+    thresholds: Thresholds,
+    review: Review | None = None,
+    step: Progress = no_progress,
 ) -> Checked:
     """What `check_runs` finds, its rigs still unnamed: see `with_rig_names`.
 
@@ -86,15 +97,15 @@ def find_faults(
         if (review is None or _is_in(review, key))
         and (left := [run for run in all_ if run.id not in gone] if gone else all_)
     }
-    titles = _alone(contents, cells, thresholds)
-    for scope in (Scope.SLIP, Scope.COURSE, Scope.REPEATS):
+    titles = _alone(contents, cells, thresholds, step)
+    for scope in IN_TITLES:
         spreads = spread_by_title({title_id: told.sound for title_id, told in titles.items()})
         elsewhere = Elsewhere(partial(_sound, cells, contents, titles))
         titles = {
             title_id: _later(
                 *(scope, told, spreads.get(title_id, ASSUMED_SPREAD), thresholds, elsewhere)
             )
-            for title_id, told in titles.items()
+            for title_id, told in _counted(titles, scope, step)
         }
     told = _joined(cells, contents, titles)
     runs = tuple(run for run_id, run in contents.runs.items() if run_id in told.cell_of)
@@ -113,7 +124,19 @@ _WEIGHED: Kept[Told] = Kept(10_000)
 _LATER: Kept[tuple[Told, Said]] = Kept(10_000)
 
 
-def _alone(contents: Contents, cells: Cells, thresholds: Thresholds) -> dict[str, Told]:
+def _counted(
+    titles: Mapping[str, OfTitle], scope: Scope, step: Progress
+) -> Iterator[tuple[str, OfTitle]]:
+    """The titles one by one, with how far a scope has come."""
+    stages = (Scope.RUN, *IN_TITLES)
+    for number, found in enumerate(titles.items()):
+        step("Checking the runs", (stages.index(scope) + number / len(titles)) / len(stages))
+        yield found
+
+
+def _alone(
+    contents: Contents, cells: Cells, thresholds: Thresholds, step: Progress
+) -> dict[str, Told]:
     """What runs show by themselves, weighed against the other passes, by title."""
     title_of = {case.id: case.title_id for case in contents.cases.values()}
     of_title: dict[str, dict[Cell, Runs]] = {}
@@ -121,7 +144,7 @@ def _alone(contents: Contents, cells: Cells, thresholds: Thresholds) -> dict[str
         of_title.setdefault(title_of[key[1]], {})[key] = all_
     return {
         title_id: _WEIGHED.of((thresholds, *own.values()), partial(_weighed, own, thresholds))
-        for title_id, own in of_title.items()
+        for title_id, own in _counted(of_title, Scope.RUN, step)
     }
 
 
