@@ -6,14 +6,18 @@ import gc
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
+from typing import TYPE_CHECKING
 
-from blunt_ruler.core.text import escaped
-from blunt_ruler.core.types import Progress, no_progress
+if TYPE_CHECKING:
+    from blunt_ruler.core.types import Progress
 
 
 @contextmanager
-def shown_progress() -> Iterator[Progress]:
+def shown_progress() -> "Iterator[Progress]":
     """Progress on a line of its own, taken off at the end; nothing where no terminal is."""
+    from blunt_ruler.core.text import escaped
+    from blunt_ruler.core.types import no_progress
+
     stream = sys.__stderr__
     if stream is None or not stream.isatty():
         yield no_progress

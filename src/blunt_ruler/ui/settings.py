@@ -88,7 +88,7 @@ class Settings:
 
     def set_columns(self, table: str, widths: list[int]) -> None:
         """Remember the column widths of a table."""
-        self._store.setValue(f"columns/{table}", widths)
+        self._store.setValue(f"columns/{table}", [str(one) for one in widths])
 
 
 def config_folder() -> Path:
