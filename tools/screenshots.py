@@ -289,11 +289,12 @@ def hands_free(window: MainWindow, folder: Path) -> QWidget:
     snapshot = window.desk.snapshot
     contents, analysis = snapshot.contents, snapshot.analysis
     title = contents.titles[contents.cases[page.going.case_id].title_id]
-    command = f"{title.name.lower()} --benchmark coast --log inbox"
+    command = f"/usr/bin/env {title.name.lower()} --benchmark coast --log inbox"
     changed = title.model_copy(update={"start_command": command})
     window.desk.edit("command", lambda _book, _contents: {"titles": {title.id: changed}})
     settle(window)
-    page.allowed.setChecked(True)
+    wait_until(page.command.allowed.isEnabled)
+    page.command.allowed.click()
     page.machine.setCurrentText("read this machine")
     page.show_folder(Path("captures"))
     run = contents.runs["groyne-marram-12_tidewrack-1080p_2"]
@@ -335,6 +336,7 @@ PICTURES: dict[str, tuple[Pose, theme.ThemeName]] = {
     "limits-next": (limits("Next test"), theme.ThemeName.PAPER),
     "runs-work": (runs("At work"), theme.ThemeName.PAPER),
     "runs-hands-free": (hands_free, theme.ThemeName.PAPER),
+    "runs-hands-free-slate": (hands_free, theme.ThemeName.SLATE),
     "runs": (runs("All runs"), theme.ThemeName.PAPER),
     "runs-slate": (runs("All runs"), theme.ThemeName.SLATE),
     "runs-findings": (runs("Findings"), theme.ThemeName.PAPER),
