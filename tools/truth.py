@@ -201,9 +201,9 @@ def memory() -> None:
         for seed in range(seeds):
             measured, truth = lab.three_new_titles(seed)
             fit = fit_limits(measured if remembers else measured.alone())
-            rate, low, high = fit.predict(fit.places_for(truth, measured.links))
+            predicted, low, high = fit.predict(fit.places_for(truth, measured.links))
             actual = np.array([cell.average_fps for cell in truth])
-            errors += [*np.abs(rate / actual - 1.0)]
+            errors += [*np.abs(predicted / actual - 1.0)]
             held += [*((low <= actual) & (actual <= high))]
         words = "remembered" if remembers else "alone"
         tell(percent(f"new titles, third link, {words}: median error", np.median(errors), 5))
@@ -228,8 +228,8 @@ def titles_elsewhere() -> None:
         found.append(leave_out(lab.of(cells), LeaveOut.LINK))
         new = [one for one in cells if one.family == titles[0] and one.card != "middle"]
         fit = fit_limits(lab.of([one for one in cells if one not in new]))
-        rate, _, _ = fit.predict(fit.places_for(new, {}))
-        off += [*np.abs(rate / [one.average_fps for one in new] - 1.0)]
+        predicted, _, _ = fit.predict(fit.places_for(new, {}))
+        off += [*np.abs(predicted / [one.average_fps for one in new] - 1.0)]
     name = "made-up titles, link left out"
     tell(percent(f"{name}: median error", np.mean([one.median_error for one in found]), 1.5))
     tell(percent(f"{name}: nine in ten", np.mean([one.p90_error for one in found]), 4))
