@@ -81,7 +81,7 @@ def test_probe_reads_the_tree_it_is_given(as_json, run, tmp_path):
         (["link"], "no hop says what it can carry"),
         (["link", "--hop", "4.0x3"], "no link has 3 lanes"),
         (["link", "--hop", "9.0x4"], "generation 9"),
-        (["link", "--hop", "fast"], "is no hop"),
+        (["link", "--hop", "fast"], "is not a hop"),
         (["link", "--hop", "4.0x4", "--at-fps", "0"], "--at-fps: 0 is out of range"),
         (["link", "--hop", "4.0x4", "--measured", "-2"], "--measured: -2 is out of range"),
         (["link", "--hop", "4.0x4", "--tunnel", "0"], "--tunnel: 0 is out of range"),

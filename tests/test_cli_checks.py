@@ -79,7 +79,7 @@ def test_a_synthetic_test_gives_part_scores(run, played):
         (("check", "a.blunt", "b.csv"), "checked alone"),
         (("simulate", "--out", "x", "--seed", "1", "--fault", "rain"), "no “rain”"),
         (("simulate", "--out", "x", "--seed", "1", "--fault", "cap_fps"), "needs a value"),
-        (("simulate", "--out", "x", "--seed", "1", "--fault", "cap_fps=x"), "no number"),
+        (("simulate", "--out", "x", "--seed", "1", "--fault", "cap_fps=x"), "not a number"),
         (("simulate", "--out", "x", "--seed", "1", "--fault", "cap_fps=-1"), "too low"),
         (("simulate", "--out", "x", "--seed", "1", "--case", "Rain"), "no “Rain”"),
     ],

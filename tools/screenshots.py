@@ -289,7 +289,7 @@ def hands_free(window: MainWindow, folder: Path) -> QWidget:
     snapshot = window.desk.snapshot
     contents, analysis = snapshot.contents, snapshot.analysis
     title = contents.titles[contents.cases[page.going.case_id].title_id]
-    command = f"/usr/bin/env {title.name.lower()} --benchmark coast --log inbox"
+    command = f"/usr/bin/env {title.name.lower().replace(' ', '-')} --benchmark coast --log inbox"
     changed = title.model_copy(update={"start_command": command})
     window.desk.edit("command", lambda _book, _contents: {"titles": {title.id: changed}})
     settle(window)

@@ -20,7 +20,7 @@ def test_the_plateau_is_read_in_the_unit_of_the_header(tmp_path, header, factor)
     ("text", "says"),
     [
         ("block,rate\n1,5\n2,6\n", "no column names a rate"),
-        ("block,rate GB/s\n1,5\n2,-1\n3,6\n", "row 3: the rate is no number"),
+        ("block,rate GB/s\n1,5\n2,-1\n3,6\n", "row 3: the rate is not a number"),
         ("", "is empty"),
     ],
 )

@@ -123,7 +123,7 @@ def test_a_wrong_value_stays_with_a_sentence_and_is_not_stored(bench, demo_windo
     field = say(bench, qtbot, "dock", "supply_w", "plenty")
     settle(demo_window)
     assert field.text() == "plenty"
-    assert "is no number. Give a number in W." in field.wrong.text()
+    assert "is not a number. Give a number in W." in field.wrong.text()
     assert field.wrong.isVisible()
     assert demo_window.desk.snapshot.contents.docks["sluice"].supply_w == 330
     Hand(demo_window).rename_rig("groyne-marram-12", "Another edit")
@@ -370,7 +370,7 @@ def test_ladders_side_by_side_and_a_measured_figure(bench, demo_window, qtbot, s
     page = bench.ladder_page
     page.measured.setText("a lot")
     page.measured.editingFinished.emit()
-    assert "is no number" in page.wrong.text()
+    assert "is not a number" in page.wrong.text()
     assert page.measured.text() == "a lot"
     page.measured.setText("2,6")
     page.measured.editingFinished.emit()
@@ -405,7 +405,7 @@ def test_preflight_is_ticked_with_readings_and_undone(bench, demo_window, qtbot,
     card = cards["link_under_load"]
     card.reading.setText("wide open")
     qtbot.mouseClick(card.done, Qt.MouseButton.LeftButton)
-    assert "is no hop" in card.says.text()
+    assert "is not a hop" in card.says.text()
     assert not card.done.isChecked()
     card.reading.setText("4.0 x4")
     qtbot.mouseClick(card.done, Qt.MouseButton.LeftButton)

@@ -64,7 +64,7 @@ def test_parts_of_a_test_are_named_typed_and_weighed(small, window, settle):
     parts = window.desk.snapshot.contents.titles[title.id].parts
     assert [(one.name, one.weight) for one in parts] == [("graphics", 0.85), ("cpu", 0.15)]
     type_at(page, "Lattice, cpu", 0, "=much", settle, window)
-    assert "is no number" in page.line()
+    assert "is not a number" in page.line()
     total = window.desk.snapshot.board.totals[rigs["B"]].over_base
     assert total.ratio == pytest.approx(2.0), "scores are in no mean of games"
     window.desk.undo()

@@ -101,13 +101,13 @@ def test_cells_are_left_out_by_key_and_by_drag_and_undone(plan, demo_window, qtb
 @pytest.mark.parametrize(
     ("entry", "text", "says"),
     [
-        ("repeats", "many", "“many” is no number"),
+        ("repeats", "many", "“many” is not a number"),
         ("repeats", "0", "at least 1"),
         ("repeats", "999", "at most 50"),
         ("difference", "-3", "out of range"),
-        ("hours", "soon", "is no number"),
+        ("hours", "soon", "is not a number"),
         ("hours", "-2", "Give above 0"),
-        ("seed", "x", "is no number"),
+        ("seed", "x", "is not a number"),
     ],
 )
 def test_a_wrong_figure_stays_with_a_sentence(plan, demo_window, settled, entry, text, says):

@@ -80,7 +80,7 @@ def test_a_table_that_says_neither_is_asked_about(window, cells, settle):
     dialog = cells.typing.dialog
     assert dialog.blunt.text().startswith("Are Alpha and Beta rigs, or cases?")
     assert not dialog.take.isEnabled()
-    assert "Say first" in dialog.take.toolTip()
+    assert "Choose whether" in dialog.take.toolTip()
     dialog.ways["rigs down"].click()
     assert dialog.take.isEnabled()
     dialog.take.click()
@@ -135,3 +135,39 @@ def test_a_dropped_table_goes_to_the_grid_and_a_log_to_the_import(window, cells,
     settle(window)
     assert window.taking.dialog is not None
     window.taking.dialog.reject()
+
+
+def test_what_looks_like_scores_is_asked_about_and_kept_out_of_the_rates(window, cells, settle):
+    copy("Game\tTower\tCable\nLattice\t4 433\t3 791\nTidewrack 1080p High\t107\t70")
+    paste(cells)
+    dialog = cells.typing.dialog
+    assert dialog.blunt.text().startswith("Is Lattice a score, or a frame rate?")
+    assert not dialog.take.isEnabled()
+    assert "Choose whether these are scores" in dialog.take.toolTip()
+    dialog.kinds[True].click()
+    assert dialog.blunt.text().endswith("scores of Lattice.")
+    dialog.take.click()
+    settle(window)
+    contents = window.desk.snapshot.contents
+    assert {one.name: one.kind for one in contents.titles.values()} == {
+        "Lattice": "synthetic",
+        "Tidewrack": "game",
+    }
+    typed = [run.typed for run in contents.runs.values()]
+    assert sorted(one.score for one in typed if one.score) == [3791, 4433]
+    assert sorted(one.average_fps for one in typed if one.average_fps) == [70, 107]
+
+
+def test_scores_that_a_word_names_can_still_be_called_frame_rates(window, cells, settle):
+    copy("Score\tTower\tCable\nLattice\t443\t379\nTidewrack\t107\t70")
+    paste(cells)
+    dialog = cells.typing.dialog
+    dialog.ways["rigs across"].click()
+    assert dialog.kinds[True].isChecked()
+    assert dialog.take.isEnabled()
+    dialog.kinds[False].click()
+    assert dialog.kinds[False].isChecked()
+    dialog.take.click()
+    settle(window)
+    typed = [run.typed for run in window.desk.snapshot.contents.runs.values()]
+    assert sorted(one.average_fps for one in typed) == [70, 107, 379, 443]

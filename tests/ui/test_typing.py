@@ -313,3 +313,42 @@ def test_what_is_red_in_one_logbook_is_not_in_another(
     settle(window)
     assert not stop(window, "Board").cells.model.drafts
     assert "27x" not in stop(window, "Board").blunt.text()
+
+
+def test_tab_after_the_last_rig_goes_on_in_the_next_row(shop, window, typist, settle):
+    at(shop, 0, 0)
+    for text in ("27", "70", "101", "19", "53", "75"):
+        typist.enter(text, Key.Key_Tab)
+    settle(window)
+    assert [shown(shop, row, column) for row in (0, 1) for column in range(3)] == [
+        *("≈27", "≈70", "≈101"),
+        *("≈19", "≈53", "≈75"),
+    ]
+    assert len(window.desk.snapshot.contents.rigs) == 3
+    assert shop.table.currentIndex().row() == shop.model.ghost_row
+    at(shop, 0, 0)
+    typist.press(Key.Key_Right)
+    typist.enter("71", Key.Key_Tab)
+    typist.enter("102")  # the run began in the second column
+    assert (shop.table.currentIndex().row(), shop.table.currentIndex().column()) == (1, 1)
+
+
+@pytest.mark.parametrize("text", ["71", "69.5/57", "4225"])
+def test_a_name_that_looks_like_a_figure_is_asked_about(shop, window, typist, settle, text):
+    table = shop.table
+    table.setCurrentIndex(shop.model.index(0, shop.model.ghost_column))
+    table.setFocus()
+    typist.enter(text)
+    settle(window)
+    assert len(window.desk.snapshot.contents.rigs) == 3
+    assert "looks like a figure" in shop.typing.editor.hint.text()
+    assert shop.typing.editor.text() == text
+    typist.press(Key.Key_Escape)
+    settle(window)
+    assert len(window.desk.snapshot.contents.rigs) == 3
+    table.setCurrentIndex(shop.model.index(0, shop.model.ghost_column))
+    typist.enter(text)
+    typist.press(Key.Key_Return)
+    settle(window)
+    names = [rig.name for rig in window.desk.snapshot.contents.rigs.values()]
+    assert names == ["Built-in", "Sluice", "Tower", text]

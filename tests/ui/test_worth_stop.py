@@ -89,10 +89,10 @@ def test_a_price_is_typed_and_everything_follows(worth, demo_window, settle):
 @pytest.mark.parametrize(
     ("field", "text", "says"),
     [
-        ("amount", "cheap", "“cheap” is no number"),
+        ("amount", "cheap", "“cheap” is not a number"),
         ("amount", "-5", "a discount is a line beside the parts"),
         ("count", "0", "at least 1"),
-        ("count", "many", "is no number"),
+        ("count", "many", "is not a number"),
         ("currency", "euros", "cannot be"),
     ],
 )
@@ -234,7 +234,7 @@ def test_readings_are_typed_and_unknowns_filled(worth, demo_window, settle):
 @pytest.mark.parametrize(
     ("field", "text", "says"),
     [
-        ("tariff_per_kwh", "dear", "is no number"),
+        ("tariff_per_kwh", "dear", "is not a number"),
         ("play_h_per_week", "200", "at most 168"),
         ("years", "0", "above 0"),
         ("interest", "300 %", "at most 100"),
@@ -287,7 +287,7 @@ def test_audiences_come_and_go(worth, demo_window, settle):
     worth.show_page(VERDICT)
     page = worth.verdict
     type_in(page.form, "low_at_least_fps", "fast")
-    assert "is no number" in page.form.fields["low_at_least_fps"].wrong.text()
+    assert "is not a number" in page.form.fields["low_at_least_fps"].wrong.text()
     page.audience.setCurrentIndex(1)
     page.audience.activated.emit(1)
     assert page.form.fields["low_at_least_fps"].text() == "50", "typed for the other audience"

@@ -86,7 +86,7 @@ def test_from_a_line_of_the_verdict_to_the_exported_pdf(
     dialog.bundle.setChecked(True)
     assert not dialog.private.isVisibleTo(dialog), "nothing of it is private"
     dialog.show_private([PrivateWords(Private.PATH, "/home/q/a", "notes of rig “R”")])
-    assert dialog.private.toPlainText().endswith("path in notes of rig “R”: /home/q/a")
+    assert dialog.private.toPlainText().endswith("Path in notes of rig “R”: /home/q/a")
     assert dialog.private.isVisibleTo(dialog)
     dialog.go.click()
     composed(demo_window)

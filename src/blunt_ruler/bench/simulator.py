@@ -74,7 +74,7 @@ def parse_faults(words: Sequence[str]) -> Faults:
             wanted[name] = float(value) if mark else True
         except ValueError:
             raise BenchFault(
-                f"fault {name}", f"“{value}” is no number", "Write it as name=60"
+                f"fault {name}", f"“{value}” is not a number", "Write it as name=60"
             ) from None
         if mark == "" and not isinstance(known[name].default, bool):
             raise BenchFault(f"fault {name}", "it needs a value", f"Write it as {name}=60")

@@ -58,7 +58,7 @@ def read_curve(path: Path) -> tuple[tuple[float, float], ...]:
         value = as_number(row[index], layout.decimal) if index < len(row) else None
         if value is None or not 0 < value < 1e7:
             raise BadLog(
-                f"{path.name}, row {line}", "the rate is no number above 0", "Mend the row"
+                f"{path.name}, row {line}", "the rate is not a number above 0", "Mend the row"
             )
         block = 0.0
         if blocks and blocks[0][0] < len(row):

@@ -69,7 +69,7 @@ def test_a_number_is_read_however_it_is_typed(pair):
     model = type(sample)
     for text, value in (("0,75", 0.75), ("3", 3.0), (f"2 {spec.typed_unit}", 2.0), (" 4 ", 4.0)):
         assert read_field(model, spec.name, text) == value / spec.typed_scale
-    with pytest.raises(BadSpec, match="is no number"):
+    with pytest.raises(BadSpec, match="is not a number"):
         with_field(sample, spec.name, "twelve")
 
 

@@ -332,6 +332,18 @@ def test_a_mode_without_time_for_its_lines_is_refused():
         ("PCIe 3 x16", pcie(3, 16, "hop 1")),
         ("cable: 40 Gb/s", Hop(name="cable", tunnel_gbps=40)),
         ("22,5 gbps", Hop(name="hop 1", tunnel_gbps=22.5)),
+        # as people say them: common practice, no source
+        ("PCIe Gen 4 x8", pcie(4, 8, "hop 1")),
+        ("gen4x8", pcie(4, 8, "hop 1")),
+        ("x8 gen 3", pcie(3, 8, "hop 1")),
+        ("PCI Express 5.0, 16 lanes", pcie(5, 16, "hop 1")),
+        ("4.0 4x", pcie(4, 4, "hop 1")),
+        ("M.2 4.0 x4", pcie(4, 4, "M.2")),
+        ("OCuLink PCIe 4.0 × 4", pcie(4, 4, "OCuLink")),
+        ("Gen 4 x16 slot", pcie(4, 16, "slot")),
+        ("USB4 40 Gb/s", Hop(name="USB4", tunnel_gbps=40)),
+        ("40Gbps USB4 cable", Hop(name="USB4 cable", tunnel_gbps=40)),
+        ("tunnel 20g", Hop(name="tunnel", tunnel_gbps=20)),
     ],
 )
 def test_hops_are_read_as_one_types_them(words, hop):
@@ -347,7 +359,12 @@ def test_plugs_adapters_and_screens_read_back():
         ("12V-2x6", 1, 450),
     ]
     assert parse_plugs(plugs_text(plugs)) == plugs
-    assert parse_plugs("2x 8-pin") == parse_plugs("8-pin x2")
+    for same in ("8-pin x2", "two 8-pin", "2x8-pin", "2 8 pin", "8 pin x2", "dual 8pin plugs"):
+        assert parse_plugs("2x 8-pin") == parse_plugs(same), same
+    assert parse_plugs("12VHPWR 600 W") == parse_plugs("12V-2x6 600 W")
+    assert parse_plugs("16-pin") == parse_plugs("12v 2x6")
+    assert parse_plugs("three 8-pin and a 6-pin") == parse_plugs("8-pin ×3, 6-pin")
+    assert parse_plugs("6+2-pin+6 pin") == parse_plugs("6+2-pin, 6-pin")
     adapters = parse_adapters("8-pin ×2 -> 12V-2x6 300 W")
     assert parse_adapters(adapters_text(adapters)) == adapters
     screen = parse_screen("2560x1440@143,9x30")
@@ -359,8 +376,16 @@ def test_plugs_adapters_and_screens_read_back():
     [
         (parse_hop, "4.0x3", "no link has 3 lanes"),
         (parse_hop, "9.0x4", "generation 9"),
-        (parse_hop, "fast", "is no hop"),
-        (parse_plugs, "9-pin", "is no power plug"),
+        (parse_hop, "fast", "is not a hop"),
+        (parse_hop, "x8", "does not say its generation.*“4.0 x8” or “3.0 x8”"),
+        (parse_hop, "M.2 x4", "does not say its generation.*“M.2 4.0 x4”"),
+        (parse_hop, "OCuLink", "its rate, or its generation and lanes.*“OCuLink 4.0 x4”"),
+        (parse_hop, "USB4", "“USB4 40 Gb/s” or “USB4 20 Gb/s”"),
+        (parse_hop, "gen 4", "how many lanes"),
+        (parse_hop, "64 GB/s", "in bytes, 8 times as much as 64 Gb/s"),
+        (parse_hop, "4.0 x4 40 Gb/s", "is not a hop"),
+        (parse_hop, "4.5 x4", "is not a hop"),
+        (parse_plugs, "9-pin", "is not a power plug"),
         (parse_plugs, "12V-2x6 500 W", "no such sense level"),
         (parse_plugs, "8-pin 150 W", "no such sense level"),
         (parse_plugs, "8-pin ×40", "40 plugs"),

@@ -318,7 +318,7 @@ def test_readings_are_held_against_the_description(key, reading, says):
 
 def test_a_reading_that_cannot_be_read_is_refused():
     steps = {step.key: step for step in steps_for(bench(), "r")}
-    with pytest.raises(BadSpec, match="is no number"):
+    with pytest.raises(BadSpec, match="is not a number"):
         reading_says(steps["stress"], "lots")
     with pytest.raises(BadSpec):
         reading_says(steps["link_under_load"], "wide")
@@ -389,7 +389,7 @@ def test_every_field_reads_back_what_it_shows(model):
         ("lanes", "3", "Give one of"),
         ("generation", "9", "at most 6"),
         ("name", "  ", "Give a name"),
-        ("power_inputs", "9-pin", "no power plug"),
+        ("power_inputs", "9-pin", "not a power plug"),
     ],
 )
 def test_a_value_that_cannot_be_is_refused_with_what_may(name, text, says):
@@ -399,6 +399,11 @@ def test_a_value_that_cannot_be_is_refused_with_what_may(name, text, says):
 
 def test_numbers_are_read_with_units_and_commas():
     assert read_field(Card, "slots_wide", "2,7 slots") == 2.7
+    assert read_field(Card, "length_mm", "30 cm") == 300
+    assert read_field(Card, "length_mm", "11.8 in") == pytest.approx(299.72)
+    assert read_field(Card, "length_mm", '11.8"') == pytest.approx(299.72)
+    assert read_field(Card, "length_mm", "0,3m") == 300
+    assert read_field(Card, "board_power_w", "180watts") == 180
     assert read_field(Card, "board_power_w", "") is None
     assert read_field(Link, "hot_plug", "unknown") is None
     assert read_field(Card, "lanes", "8") == 8

@@ -185,6 +185,13 @@ def test_a_link_is_typed_as_it_is_spoken():
     )
     plain, _rig = type_place(lab(), ["r"], Place.LINK, "a long cord", ids()).put
     assert (plain.name, plain.hops) == ("a long cord", ())
+    for typed, likely in (
+        ("OCuLink", "OCuLink 4.0 x4"),
+        ("USB4", "USB4 40 Gb/s"),
+        ("x8", "4.0 x8"),
+    ):
+        with pytest.raises(BadSpec, match=likely):
+            type_place(lab(), ["r"], Place.LINK, typed, ids())
 
 
 def test_the_picture_is_typed_as_a_way_or_a_screen():

@@ -25,6 +25,21 @@ from blunt_ruler.core.runs.entry import BadEntry, Entry, entry_text, entry_words
         ("over 200", 200.0, Kind.AT_LEAST),
         ("<30", 30.0, Kind.AT_MOST),
         ("(58 61 63 55)", 59.25, Kind.EYE),
+        # words of the trade: common practice, no source
+        ("sub 30", 30.0, Kind.AT_MOST),
+        ("sub-30 fps", 30.0, Kind.AT_MOST),
+        ("under 30", 30.0, Kind.AT_MOST),
+        ("60 locked", 60.0, Kind.AT_LEAST),
+        ("60fps locked", 60.0, Kind.AT_LEAST),
+        ("locked at 60", 60.0, Kind.AT_LEAST),
+        ("capped to 144", 144.0, Kind.AT_LEAST),
+        ("mid 50s", 55.0, Kind.RANGE),
+        ("in the mid-50s", 55.0, Kind.RANGE),
+        ("low 40s", 41.5, Kind.RANGE),
+        ("high 70s", 78.0, Kind.RANGE),
+        ("mid to high 70s", 76.5, Kind.RANGE),
+        ("low 110s", 111.5, Kind.RANGE),
+        ("70s", 74.5, Kind.RANGE),
     ],
 )
 def test_one_figure_as_people_write_it(typed, average, kind):
@@ -36,6 +51,34 @@ def test_one_figure_as_people_write_it(typed, average, kind):
 def test_a_pass_holds_average_low_and_minimum():
     (one,) = parse_entry("69.5/57/31").passes
     assert (one.average_fps, one.low_1_fps, one.minimum_fps) == (69.5, 57.0, 31.0)
+
+
+@pytest.mark.parametrize(
+    ("typed", "figures"),
+    [
+        ("avg 52 min 38 max 81", (52, None, 38, 81)),
+        ("52 avg 38 min 81 max", (52, None, 38, 81)),
+        ("52 avg, 1% 38", (52, 38, None, None)),
+        ("1% low 38, average 52", (52, 38, None, None)),
+        ("52, 1% low: 38, min: 31", (52, 38, 31, None)),
+        ("52 min 38", (52, None, 38, None)),
+        ("avg=52,4 / min=38,1", (52.4, None, 38.1, None)),
+        ("Max 81 Avg 52 fps", (52, None, None, 81)),
+        ("about 52 avg, 1 % low 38", (52, 38, None, None)),
+        ("avg 52 p1 38", (52, 38, None, None)),
+    ],
+)
+def test_named_figures_stand_in_any_order(typed, figures):
+    read = parse_entry(typed)
+    (one,) = read.passes
+    assert (one.average_fps, one.low_1_fps, one.minimum_fps, one.maximum_fps) == figures
+    assert parse_entry(entry_text(read)) == read
+
+
+def test_named_passes_are_parted_by_semicolons():
+    read = parse_entry("avg 52 min 38; 53/40; avg 51 max 80")
+    assert [one.average_fps for one in read.passes] == [52, 53, 51]
+    assert entry_text(read) == "avg 52 min 38; 53/40; avg 51 max 80"
 
 
 def test_passes_are_parted_by_spaces_semicolons_and_listing_commas():
@@ -72,6 +115,13 @@ def test_what_did_not_run_keeps_its_words():
         ("(58 six)", "looks are numbers"),
         ("200000", "more than there can be"),
         ("no 60", "not understood"),
+        ("avg 52 avg 53", "names the average twice"),
+        ("min 38 max 81", "no average"),
+        ("avg 52 0.1% 20", "0.1 % low is not kept"),
+        ("avg 52 min", "do not go together"),
+        ("avg min 52 38", "do not go together"),
+        ("avg 30 min 38", "minimum 38 is above"),
+        ("avg 52 min 30-38", "minimum is one number"),
     ],
 )
 def test_what_cannot_be_understood_or_means_two_things_says_so(typed, says):
@@ -142,6 +192,21 @@ def test_any_words_are_an_entry_or_a_sentence(words):
 
 @given(st.text(alphabet="0123456789.,-+~/()<> no:;", max_size=24))
 def test_any_mix_of_its_own_signs_too(words):
+    test_any_words_are_an_entry_or_a_sentence.hypothesis.inner_test(words)
+
+
+@given(
+    st.lists(
+        st.one_of(
+            st.sampled_from(
+                ["avg", "1%", "min", "max", "low", "mid", "0.1%", "sub", "locked", "to"]
+            ),
+            st.sampled_from(["52", "38.5", "50s", "~60", "200+", ",", ";", "/", "(5 6)", "12,000"]),
+        ),
+        max_size=9,
+    ).map(" ".join)
+)
+def test_any_mix_of_its_own_words_too(words):
     test_any_words_are_an_entry_or_a_sentence.hypothesis.inner_test(words)
 
 

@@ -9,7 +9,13 @@ from hypothesis import strategies as st
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.runs.import_runs import parse_case
 from blunt_ruler.core.runs.sheet_cells import BadSheet, bare_figures, pasted_rows
-from blunt_ruler.core.runs.sheets import Known, looks_like_results, sheet_words, understand
+from blunt_ruler.core.runs.sheets import (
+    Known,
+    as_scores,
+    looks_like_results,
+    sheet_words,
+    understand,
+)
 from blunt_ruler.exchange.sheet_files import is_table, read_sheets
 
 TIDEWRACK, SKITTER = "Tidewrack / 1080p / High", "Skitter / 1080p / Low"
@@ -246,3 +252,48 @@ def test_a_broken_workbook_is_one_sentence(tmp_path):
     path.write_bytes(b"PK\x03\x04 not a workbook")
     with pytest.raises(UserFixable, match="cannot be read"):
         read_sheets(path)
+
+
+SCORES = {
+    "a word in the corner": "Score\tTower\tCable\nLattice\t4433\t3791\nLoom\t880\t790",
+    "a word in the rows": "\tTower\tCable\nLattice score\t4433\t3791\nLoom points\t880\t790",
+    "a column of scores": "rig,title,score\nTower,Lattice,4433\nCable,Lattice,3791\n"
+    "Tower,Loom,880\nCable,Loom,790",
+    "points over the heads": "Points\t\t\n\tTower\tCable\nLattice\t4433\t3791\nLoom\t880\t790",
+}
+
+
+@pytest.mark.parametrize("how", SCORES)
+def test_what_a_word_calls_scores_is_no_frame_rate(how):
+    sheet = understand(pasted_rows(SCORES[how]))
+    assert len(sheet.scores) == len(sheet.cases) == 2
+    assert not sheet.may_score
+    assert not any(cell.wrong for cell in sheet.cells)
+    assert sorted(cell.text for cell in sheet.cells) == ["3791", "4433", "790", "880"]
+    assert "scores" in sheet_words(sheet)
+
+
+@pytest.mark.parametrize(
+    ("text", "doubtful"),
+    [
+        ("\tTower\tCable\nLattice\t4433\t3791\nTidewrack\t107\t70", ["Lattice"]),
+        ("\tTower\tCable\nLattice\t4,433\t3,791\nLoom\t12,000\t11 500", ["Lattice", "Loom"]),
+        (
+            "\tTower\tCable\nLattice overall\t443\t379\nLattice graphics\t490\t492\n"
+            "Lattice CPU\t300\t120",
+            ["Lattice overall", "Lattice graphics", "Lattice CPU"],
+        ),
+        ("\tTower\tCable\nTidewrack\t107,533\t70,201\nSkitter\t305\t224", []),
+        ("\tTower\tCable\nTidewrack\t107 108 106\t70 71 70", []),
+    ],
+)
+def test_what_looks_like_scores_is_asked_about(text, doubtful):
+    sheet = understand(pasted_rows(text))
+    assert list(sheet.may_score) == doubtful
+    assert not sheet.scores
+    chosen = as_scores(sheet, sheet.may_score)
+    assert list(chosen.scores) == doubtful
+    assert not any(cell.wrong for cell in chosen.cells)
+    assert {cell.text for cell in as_scores(chosen, ()).cells if not cell.score} == {
+        cell.text for cell in as_scores(chosen, ()).cells
+    }

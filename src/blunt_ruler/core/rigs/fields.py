@@ -15,7 +15,7 @@ from pydantic import BaseModel, ValidationError
 from pydantic.fields import FieldInfo
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.numbers import number
+from blunt_ruler.core.numbers import number_in
 from blunt_ruler.core.records.hardware import Adapter, Hop, Plugs, Screen
 from blunt_ruler.core.records.pricing import ExchangeRate, NoiseReading, PriceThen
 from blunt_ruler.core.records.records import TestPart
@@ -190,12 +190,11 @@ def read_field(model: type[BaseModel], name: str, text: str) -> Any:
         raise BadSpec(
             spec.says, f"“{plain}” is no choice", f"Give one of {', '.join(spec.choices)}"
         )
-    figure = plain.removesuffix(spec.typed_unit).strip()
     try:
-        return number(figure) / spec.typed_scale
-    except ValueError:
+        return number_in(spec.typed_unit, plain) / spec.typed_scale
+    except ValueError as error:
         unit = f" in {spec.typed_unit}" if spec.unit else ""
-        raise BadSpec(spec.says, f"“{plain}” is no number", f"Give a number{unit}") from None
+        raise BadSpec(spec.says, str(error), f"Give a number{unit}") from None
 
 
 def with_field(part: Part, name: str, text: str) -> Part:

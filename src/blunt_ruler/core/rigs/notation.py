@@ -12,12 +12,38 @@ from blunt_ruler.core.numbers import number
 from blunt_ruler.core.records.hardware import Adapter, Hop, PlugKind, Plugs, Screen
 from blunt_ruler.core.rigs.links import GT_PER_S, LANES
 
-PCIE = re.compile(r"(?:pcie?\s*)?(\d+)(?:\.0)?\s*[x×]\s*(\d+)$", re.IGNORECASE)
-TUNNEL = re.compile(r"(?:tunnel\s*)?(\d+(?:[.,]\d+)?)\s*(?:gb/s|gbps|g)$", re.IGNORECASE)
+# What people call a hop before they say how wide it is (names of standards and of things).
+MEDIA = re.compile(
+    r"m\.?2|oculink|usb\s?4|tunnel|edge|slot|socket|riser|cord|cable|adapter|connector|port|host|dock"
+    r"|bridge|link|pci\s?express|pcie?",
+    re.IGNORECASE,
+)
+WIDTH = re.compile(r"(?<![\w.])[x×]\s*(\d+)\b|\b(\d+)\s*(?:lanes?\b|[x×](?![\w]))", re.IGNORECASE)
+GENERATION = re.compile(
+    r"(?:\bgen(?:eration)?\.?\s*|\bv)?(?<![\d.,])(\d{1,2})(?:\.0)?(?![\d.,])", re.IGNORECASE
+)
+GLUED = re.compile(r"(?<=\d)\s*[x×]\s*(?=\d)")  # "4.0x4"
+RATE = re.compile(r"(\d+(?:[.,]\d+)?)\s*(gb/s|gbps|gbit/s|gb|g)(?![\w/])", re.IGNORECASE)
+LIKELY = {
+    "oculink": ("OCuLink 4.0 x4", "OCuLink 3.0 x4"),
+    "usb4": ("USB4 40 Gb/s", "USB4 20 Gb/s", "USB4 80 Gb/s"),
+    "tunnel": ("tunnel 40 Gb/s", "tunnel 20 Gb/s"),
+    "m2": ("M.2 4.0 x4", "M.2 3.0 x4"),
+}
 PLUGS = re.compile(
-    r"(?:(\d+)\s*[x×]\s+)?(12v-2x6|6\+2-pin|8-pin|6-pin|sata)"
+    r"(?:(\d+)\s*[x×]?\s+|(\d+)\s*[x×]\s*)?(12v-2x6|6\+2-pin|8-pin|6-pin|sata)"
     r"(?:\s+(\d+)\s*w)?(?:\s*[x×]\s*(\d+))?(?:\s+(\d+)\s*w)?$",
     re.IGNORECASE,
+)
+# Plugs as people write them (common practice, no source), as they are called here.
+PLUG_WORDS = (
+    (re.compile(r"\b(?:12vhpwr|12v[- ]?2x6|(?:12\+4|16)[- ]?pins?)", re.IGNORECASE), "12V-2x6"),
+    (re.compile(r"\b(6\+2|8|6)[- ]?pins?\b", re.IGNORECASE), r"\1-pin"),
+    (re.compile(r"\b(?:one|a|single)\s+(?=\S*-pin|12v|sata)", re.IGNORECASE), ""),
+    (re.compile(r"\b(?:two|dual|double)\s+", re.IGNORECASE), "2 "),
+    (re.compile(r"\b(?:three|triple)\s+", re.IGNORECASE), "3 "),
+    (re.compile(r"\bfour\s+", re.IGNORECASE), "4 "),
+    (re.compile(r"\s+(?:plugs?|connectors?|power|leads?)$", re.IGNORECASE), ""),
 )
 SCREEN = re.compile(r"(\d+)\s*[x×]\s*(\d+)\s*@\s*(\d+(?:[.,]\d+)?)(?:\s*[x×]\s*(\d+))?$")
 KINDS = {kind.lower(): kind for kind in PlugKind}
@@ -28,23 +54,78 @@ class BadSpec(UserFixable):
     """A spec that cannot be read."""
 
 
+class Incomplete(BadSpec):
+    """A link named by its standard or its width alone: others of that name are slower or faster."""
+
+
 def parse_hop(words: str, place: int = 1) -> Hop:
-    """One hop: an optional name with a colon, then generation x lanes or a tunnel's rate."""
+    """One hop: an optional name with a colon, then generation and lanes or a tunnel's rate, in any
+    order, and what it is: "4.0 x4", "PCIe Gen 4 x8", "M.2 4.0 x4", "USB4 40 Gb/s".
+
+    Raises Incomplete, with the likely ones, where a standard or a width is named alone.
+    """
+    where, wrong = f"hop {place}", f"“{words.strip()}” is not a hop"
     name, colon, spec = words.rpartition(":")
-    name = name.strip() if colon else f"hop {place}"
-    spec = spec.strip()
-    if match := PCIE.match(spec):
-        generation, lanes = int(match[1]), int(match[2])
-        if generation not in GT_PER_S:
+    spec = GLUED.sub(" x", spec.strip())
+    media = [found[0] for found in MEDIA.finditer(spec)]
+    name = name.strip() if colon else _medium(media) or where
+    left = re.sub(r",(?=\s|$)", " ", MEDIA.sub(" ", spec))
+    rate, width = RATE.search(left), WIDTH.search(left)
+    if rate is not None and width is None and not left.replace(rate[0], "", 1).strip(" ,"):
+        if "B" in rate[2]:
             raise BadSpec(
-                f"hop {place}", f"there is no PCI Express generation {generation}", "Give 1 to 6"
+                where,
+                f"“{rate[0]}” is in bytes, 8 times as much as {rate[1]} Gb/s",
+                f"Write “{rate[1]} Gb/s”, or generation and lanes like “4.0 x16”",
             )
-        if lanes not in LANES:
-            raise BadSpec(f"hop {place}", f"no link has {lanes} lanes", "Give 1, 2, 4, 8 or 16")
-        return Hop(name=name, generation=generation, lanes=lanes)
-    if match := TUNNEL.match(spec):
-        return Hop(name=name, tunnel_gbps=number(match[1]))
-    raise BadSpec(f"hop {place}", f"“{words.strip()}” is no hop", "Write “4.0 x4” or “40 Gb/s”")
+        return Hop(name=name, tunnel_gbps=number(rate[1]))
+    left = left.replace(width[0], " ", 1) if width is not None else left
+    generation = GENERATION.search(left)
+    if generation is not None:
+        left = left.replace(generation[0], " ", 1)
+    if left.strip(" ,") or rate is not None:
+        raise BadSpec(where, wrong, "Write “4.0 x4” or “40 Gb/s”")
+    lanes = int(width[1] or width[2]) if width is not None else None
+    if lanes is not None and lanes not in LANES:
+        raise BadSpec(where, f"no link has {lanes} lanes", "Give 1, 2, 4, 8 or 16")
+    number_of = int(generation[1]) if generation is not None else None
+    if number_of is not None and number_of not in GT_PER_S:
+        raise BadSpec(where, f"there is no PCI Express generation {number_of}", "Give 1 to 6")
+    if number_of is not None and lanes is not None:
+        return Hop(name=name, generation=number_of, lanes=lanes)
+    if lanes is None and number_of is None and not any(_key(one) in LIKELY for one in media):
+        raise BadSpec(where, wrong, "Write “4.0 x4” or “40 Gb/s”")
+    raise Incomplete(
+        where,
+        f"“{words.strip()}” does not say {_missing(number_of, lanes)}",
+        f"Write {' or '.join(f'“{one}”' for one in _likely(media, number_of, lanes))}",
+    )
+
+
+def _key(medium: str) -> str:
+    return medium.lower().replace(".", "").replace(" ", "")
+
+
+def _medium(media: Sequence[str]) -> str:
+    """What a hop is called by what it is: not by the standard that all of them follow."""
+    return " ".join(one for one in media if not _key(one).startswith("pci"))
+
+
+def _missing(generation: int | None, lanes: int | None) -> str:
+    if generation is None:
+        return "its generation" if lanes is not None else "its rate, or its generation and lanes"
+    return "how many lanes it has"
+
+
+def _likely(media: Sequence[str], generation: int | None, lanes: int | None) -> tuple[str, ...]:
+    """What may be meant (common practice, no source)."""
+    named = _medium(media)
+    before = f"{named} " if named else ""
+    if lanes is not None:
+        return (f"{before}4.0 x{lanes}", f"{before}3.0 x{lanes}")
+    if generation is not None:
+        return (f"{before}{generation}.0 x4", f"{before}{generation}.0 x8")
+    return next(LIKELY[_key(one)] for one in media if _key(one) in LIKELY)
 
 
 def parse_hops(text: str) -> tuple[Hop, ...]:
@@ -66,27 +147,30 @@ def hops_text(hops: Sequence[Hop]) -> str:
 
 
 def parse_plugs(words: str) -> tuple[Plugs, ...]:
-    """Plugs, parted by commas or "+": "8-pin ×2, 6-pin"."""
+    """Plugs, parted by commas, "+" or "and": "8-pin ×2, 6-pin", "two 8-pin and a 6-pin"."""
     plugs = []
-    for part in re.split(r",|\+(?!2-pin)", words):
+    for part in re.split(r",|(?<!6)\+|(?<=6)\+(?!2)|\band\b", words):
         if not part.strip():
             continue
-        match = PLUGS.match(part.strip())
+        plain = part.strip()
+        for found, put in PLUG_WORDS:
+            plain = found.sub(put, plain)
+        match = PLUGS.match(plain)
         if match is None:
             raise BadSpec(
                 "plugs",
-                f"“{part.strip()}” is no power plug",
+                f"“{part.strip()}” is not a power plug",
                 "Write “8-pin ×2”, “6+2-pin”, “6-pin”, “SATA” or “12V-2x6 300 W”",
             )
-        kind = KINDS[match[2].lower()]
-        watts = match[3] or match[5]
+        kind = KINDS[match[3].lower()]
+        watts = match[4] or match[6]
         if watts is not None and (kind is not PlugKind.PIN_16 or int(watts) not in SENSE_LEVELS_W):
             raise BadSpec(
                 "plugs",
                 f"“{part.strip()}” has no such sense level",
                 "A 12V-2x6 plug has 150, 300, 450 or 600 W",
             )
-        count = int(match[1] or match[4] or 1)
+        count = int(match[1] or match[2] or match[5] or 1)
         if not 1 <= count <= 12:
             raise BadSpec("plugs", f"{count} plugs of a kind", "Give 1 to 12")
         plugs.append(

@@ -220,7 +220,7 @@ def reading_says(step: Step, reading: str) -> str | None:
     try:
         value = number(reading.split()[0])
     except ValueError:
-        raise BadSpec("reading", f"“{reading}” is no number", f"Give {step.reading}") from None
+        raise BadSpec("reading", f"“{reading}” is not a number", f"Give {step.reading}") from None
     if not step.expected:
         return None
     expected = float(step.expected)

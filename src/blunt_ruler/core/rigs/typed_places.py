@@ -1,7 +1,8 @@
 """What is typed into a rig's row on the Bench: a name, a part, where the picture goes.
 
 A part is known by its name; what no part is called becomes a new one. A link may be typed the way
-it is spoken: "4.0 x4" or "host port: 4.0 x4; cable: 40 Gb/s" makes one with those hops.
+it is spoken: "PCIe Gen 4 x8", "USB4 40 Gb/s" or "host port: 4.0 x4; cable: 40 Gb/s" makes one with
+those hops; a standard named alone is asked about.
 """
 
 from collections.abc import Callable, Sequence
@@ -11,7 +12,7 @@ from blunt_ruler.core.records.edits import Edit, checked_name, free_name
 from blunt_ruler.core.records.hardware import Link, Rig, ScreenPath
 from blunt_ruler.core.records.records import Contents, Record, Review
 from blunt_ruler.core.rigs.links import hop_words, screen_words
-from blunt_ruler.core.rigs.notation import BadSpec, parse_hops, parse_screen
+from blunt_ruler.core.rigs.notation import BadSpec, Incomplete, parse_hops, parse_screen
 from blunt_ruler.core.rigs.rig_edits import PART_MODELS, PART_TABLES, Part, new_rig, rigs_with
 from blunt_ruler.core.rigs.strip import PARTS, PICTURE_WORDS, Place
 from blunt_ruler.core.text import MISSING, count_text
@@ -124,9 +125,13 @@ def _part(
 
 
 def _spoken_link(link: Link, typed: str, taken: Sequence[str]) -> Link:
-    """A link with the hops that were typed, where they can be read as such."""
+    """A link with the hops that were typed, where they can be read as such; Incomplete where they
+    name a standard or a width alone.
+    """
     try:
         hops = parse_hops(typed.replace(";", "\n"))
+    except Incomplete:
+        raise
     except UserFixable:
         return link
     return link.model_copy(update={"hops": hops, "name": free_name(typed, taken)})

@@ -8,7 +8,10 @@
 | `(58 61 63 55)` | four looks at the counter in one pass |
 | `45-50` | seen between |
 | `~60` | about |
-| `200+`, `<30` | at least, at most |
+| `200+`, `<30`, `sub 30` | at least, at most |
+| `60 locked` | held there by a cap: at least |
+| `mid 50s`, `low to mid 40s`, `70s` | seen between 54 and 56, 40 and 46, 70 and 79 |
+| `avg 52 min 38 max 81`, `52 avg, 1% 38` | the same figures by name, in any order |
 | `-8 % of their tower` | a change that others published without a rate |
 | `no: artefacts after a minute` | it did not run, and why |
 
@@ -17,7 +20,7 @@ Decimal comma and point both serve. What is read is printed by `entry_text` in t
 
 import itertools
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 from blunt_ruler.core.errors import UserFixable
@@ -37,6 +40,26 @@ _NUMBER = r"\d+(?:[.,]\d*)?|[.,]\d+"
 _READING = re.compile(
     rf"(?P<about>~)?(?P<most><)?(?P<one>{_NUMBER})(?:-(?P<two>{_NUMBER})|(?P<least>\+))?", re.ASCII
 )
+# Tens in words: their lower, middle and upper digits (common practice, no source).
+_TENS = re.compile(
+    r"(?:\bin the |\bthe )?"
+    r"(?:\b(low|lower|mid|middle|high|upper)(?:(?:\s*-\s*|\s+to\s+)(low|mid|high))?[\s-]+)?"
+    r"(?<![\d.,])(\d{1,3})0'?s\b",
+    re.IGNORECASE,
+)
+_DIGITS = {"l": (0, 3), "m": (4, 6), "h": (7, 9), "u": (7, 9)}
+_LABELS = {
+    "low_01": r"0[.,]1\s*%(?:\s*lows?)?",
+    "low": r"1\s*%(?:\s*lows?)?|p1\b|99th(?: percentile)?",
+    "average": r"(?:avg|average|mean)\b\.?",
+    "minimum": r"min(?:imum)?\b\.?",
+    "maximum": r"max(?:imum)?\b\.?",
+}
+_LABEL = re.compile(
+    rf"(?<![\w.,])(?:{'|'.join(f'(?P<{name}>{words})' for name, words in _LABELS.items())})"
+    r"\s*[:=]?",
+    re.IGNORECASE,
+)
 _LOOKS = re.compile(r"\(([^()]*)\)")
 # "-8 % of their tower": what others published without a rate.
 _CHANGE = re.compile(
@@ -44,9 +67,26 @@ _CHANGE = re.compile(
     re.IGNORECASE,
 )
 _REFUSED = re.compile(r"no\s*(?::\s*(?P<why>.*))?$", re.IGNORECASE | re.DOTALL)
+
+
+def _tens(found: re.Match[str]) -> str:
+    """What some tens in words lie between, as "54-56"."""
+    first, last, tens = found.groups()
+    low = _DIGITS[first[0].lower()] if first else (0, 9)
+    high = _DIGITS[last[0].lower()] if last else low
+    return f"{tens}{low[0]}-{tens}{high[1]}"
+
+
 # Words and signs that say the same, in the order in which they are looked for.
-_SAME = (
+_SAME: tuple[tuple[re.Pattern[str], str | Callable[[re.Match[str]], str]], ...] = (
     (re.compile(r"\s*(?:fps|frames?/s|frames per second)\b", re.IGNORECASE), ""),
+    (_TENS, _tens),
+    (
+        re.compile(rf"\b(?:locked|capped)\s*(?:at|to)?\s*({_NUMBER})(?![\d.,-])", re.IGNORECASE),
+        r"\1+",
+    ),
+    (re.compile(rf"({_NUMBER})\s*(?:locked|capped)\b", re.IGNORECASE), r"\1+"),
+    (re.compile(r"\bsub[\s-]*(?=\d)", re.IGNORECASE), "<"),
     (re.compile(r"[–—‒−]"), "-"),
     (re.compile(r"(?:\babout|\baround|\bapprox\.?|\bca\.?|≈|~)\s*", re.IGNORECASE), "~"),
     (re.compile(r"(?:\bover|\babove|\bat least|\bmore than|≥|>=?)\s*(?=\d)", re.IGNORECASE), ">"),
@@ -60,6 +100,16 @@ _SAME = (
     (re.compile(r"\s*/\s*"), "/"),
     (re.compile(r"(?<=[\d+)]),(?=\s)|;"), " "),
 )
+
+
+_IN_ORDER = ("average", "low", "minimum", "maximum")
+_NAMES = {
+    "average": "the average",
+    "low": "the 1 % low",
+    "low_01": "the 0.1 % low",
+    "minimum": "the minimum",
+    "maximum": "the maximum",
+}
 
 
 class BadEntry(UserFixable):
@@ -88,13 +138,90 @@ def parse_entry(text: str, *, score: bool = False) -> Entry:
         return Entry(outcome=(refused["why"] or "").strip() or UNTOLD)
     if not score and (change := _CHANGE.match(plain)) is not None:
         return Entry((_change(change),))
+    if not score and _LABEL.search(plain) is not None:
+        passes = [one for part in plain.split(";") if part.strip() for one in _labelled(part)]
+        return Entry(_not_too_many(passes))
+    words = _words(_in_signs(plain))
+    _check_two_numbers(words)
+    return Entry(_not_too_many([_score(word) if score else _pass(word) for word in words]))
+
+
+def _in_signs(plain: str) -> str:
+    """The notation without the words that say the same as its signs."""
     for found, put in _SAME:
         plain = found.sub(put, plain)
-    words = _words(plain)
-    _check_two_numbers(words)
-    if len(words) > MOST_PASSES:
-        raise BadEntry("entry", f"it holds {len(words)} passes", f"Give {MOST_PASSES} at most")
-    return Entry(tuple(_score(word) if score else _pass(word) for word in words))
+    return plain
+
+
+def _not_too_many(passes: Sequence[TypedFigures]) -> tuple[TypedFigures, ...]:
+    if len(passes) > MOST_PASSES:
+        raise BadEntry("entry", f"it holds {len(passes)} passes", f"Give {MOST_PASSES} at most")
+    return tuple(passes)
+
+
+def _labelled(part: str) -> list[TypedFigures]:
+    """One pass whose figures have names, each before or after its figure; the first may have none,
+    and is the average. Passes without names are read as ever.
+    """
+    if _LABEL.search(part) is None:
+        return [_pass(word) for word in _words(_in_signs(part))]
+    named: dict[str, str] = {}
+    for number, chunk in enumerate(re.split(r",\s+|,(?!\d)|\s*/\s*|\s\|\s", part)):
+        for name, figure in _pairs(chunk.strip(" ,"), is_first=number == 0):
+            if name in named:
+                raise BadEntry(
+                    f"“{part.strip()}”",
+                    f"it names {_NAMES[name]} twice",
+                    "Put a semicolon between two passes",
+                )
+            named[name] = figure
+    if "low_01" in named:
+        raise BadEntry(
+            f"“{part.strip()}”", "a 0.1 % low is not kept", "Write the 1 % low, or leave it out"
+        )
+    if "average" not in named:
+        raise BadEntry(
+            f"“{part.strip()}”", "it has no average", "Write it like “avg 52, 1% 38, min 31”"
+        )
+    return [_figures(part.strip(), **named)]
+
+
+def _pairs(chunk: str, is_first: bool) -> list[tuple[str, str]]:
+    """(name, figure as written) of some words; BadEntry where they go together in no way, or in
+    more than one.
+    """
+    tokens: list[tuple[str, str]] = []  # (name or blank, figure or blank)
+    at = 0
+    for found in [*_LABEL.finditer(chunk), None]:
+        between = chunk[at : found.start() if found is not None else len(chunk)]
+        tokens += [("", word) for word in _words(_in_signs(between.strip(" ,:=")))]
+        if found is not None:
+            tokens.append((str(found.lastgroup), ""))
+            at = found.end()
+    ways = list(_ways(tokens, is_first))
+    if len(ways) != 1:
+        raise BadEntry(
+            f"“{chunk}”",
+            "which figure has which name can be read in more than one way"
+            if ways
+            else "its names and figures do not go together",
+            "Write it like “avg 52, 1% 38, min 31”",
+        )
+    return ways[0]
+
+
+def _ways(tokens: Sequence[tuple[str, str]], is_first: bool) -> Iterator[list[tuple[str, str]]]:
+    """All ways in which names and figures make pairs; a figure alone may be the first."""
+    if not tokens:
+        yield []
+        return
+    if is_first and tokens[0][1]:
+        for rest in _ways(tokens[1:], is_first=False):
+            yield [("average", tokens[0][1]), *rest]
+    if len(tokens) > 1 and bool(tokens[0][0]) != bool(tokens[1][0]):
+        (name, figure), (other, value) = tokens[:2]
+        for rest in _ways(tokens[2:], is_first=False):
+            yield [(name or other, figure or value), *rest]
 
 
 def _change(found: re.Match[str]) -> TypedFigures:
@@ -127,6 +254,8 @@ def _number(text: str, most: float = MOST_FPS) -> tuple[float, float]:
     whole, comma, decimals = text.replace(",", ".").partition(".")
     thousands = bool(comma) and len(decimals) == 3 and "," in text
     if most == MOST_SCORE:
+        if "," in text and decimals == "000" and len(whole) < 4:  # no score has three noughts
+            return float(f"{whole}000"), 1.0
         thousands = bool(comma) and len(decimals) == 3
     # 69,537 is no frame rate but with a decimal comma; 1,234 can be either.
     if thousands and 0 < int(whole or "0") < (1000 if most == MOST_SCORE else 10):
@@ -207,15 +336,31 @@ def _pass(word: str) -> TypedFigures:
         raise BadEntry(
             f"“{word}”", "it is no pass", "Write average/1 % low/minimum, like 69.5/57/31"
         )
-    average, how = _reading(parts[0])
-    low, low_how = _reading(parts[1]) if len(parts) > 1 else (None, HowRead())
-    ends: list[float | None] = [None, None]
-    for at, part in enumerate(parts[2:]):
+    return _figures(word, **dict(zip(_IN_ORDER, parts, strict=False)))
+
+
+def _figures(word: str, average: str, low: str = "", **ends: str) -> TypedFigures:
+    """One pass out of its figures as they were written; `ends` are its minimum and maximum."""
+    fps, how = _reading(average)
+    low_fps, low_how = _reading(low) if low else (None, HowRead())
+    read: dict[str, float] = {}
+    for name, part in ends.items():
         if not re.fullmatch(_NUMBER, part, re.ASCII):
-            what = ("minimum", "maximum")[at]
-            raise BadEntry(f"“{part}”", f"a {what} is one number", "Write it like 31")
-        ends[at], _ = _number(part)
-    minimum, maximum = ends
+            raise BadEntry(f"“{part}”", f"a {name} is one number", "Write it like 31")
+        read[name], _ = _number(part)
+    return _possible(word, fps, how, low_fps, low_how, read.get("minimum"), read.get("maximum"))
+
+
+def _possible(
+    word: str,
+    average: float,
+    how: HowRead,
+    low: float | None,
+    low_how: HowRead,
+    minimum: float | None,
+    maximum: float | None,
+) -> TypedFigures:
+    """One pass, none of whose figures contradicts another."""
     top = how.edges[1] if how.edges else average
     bottom = how.edges[0] if how.edges else average
     if maximum is not None and maximum < bottom and how.kind is not Kind.AT_MOST:
@@ -261,6 +406,8 @@ def entry_text(entry: Entry) -> str:
     if entry.outcome:
         return f"no: {entry.outcome}" if entry.outcome != UNTOLD else "no"
     words = [pass_text(one) for one in entry.passes]
+    if any(map(_by_name, entry.passes)):
+        return "; ".join(words)
     try:
         _check_two_numbers(words)
     except BadEntry:
@@ -277,6 +424,12 @@ def pass_text(figures: TypedFigures) -> str:
         said = _figure_text(figures.score or 0.0, figures.average_how.step)
         return f"{said}0" if len(said.partition(".")[2]) == 3 else said  # no thousands
     said = reading_text(figures.average_fps, figures.average_how)
+    if _by_name(figures):
+        if figures.low_1_fps is not None:
+            said += f" 1% {reading_text(figures.low_1_fps, figures.low_1_how)}"
+        ends = (("min", figures.minimum_fps), ("max", figures.maximum_fps))
+        parts = [f"{name} {_figure_text(value)}" for name, value in ends if value is not None]
+        return " ".join((f"avg {said}", *parts))
     if figures.low_1_fps is not None:
         said += f"/{reading_text(figures.low_1_fps, figures.low_1_how)}"
         if figures.minimum_fps is not None:
@@ -284,6 +437,14 @@ def pass_text(figures: TypedFigures) -> str:
             if figures.maximum_fps is not None:
                 said += f"/{_figure_text(figures.maximum_fps)}"
     return said
+
+
+def _by_name(figures: TypedFigures) -> bool:
+    """Whether a figure is left out before one that is there, so that each needs its name."""
+    there = [
+        one is not None for one in (figures.low_1_fps, figures.minimum_fps, figures.maximum_fps)
+    ]
+    return figures.average_fps is not None and there != sorted(there, reverse=True)
 
 
 def reading_text(value: float, how: HowRead) -> str:
@@ -350,7 +511,9 @@ def entry_words(entry: Entry) -> str:
             else (f"; 1 % low {harmonic_mean(lows):.1f}{often}")
         )
     minima = [one.minimum_fps for one in entry.passes if one.minimum_fps is not None]
-    return said + (f"; minimum {min(minima):g}" if minima else "")
+    maxima = [one.maximum_fps for one in entry.passes if one.maximum_fps is not None]
+    said += f"; minimum {min(minima):g}" if minima else ""
+    return said + (f"; maximum {max(maxima):g}" if maxima else "")
 
 
 def _kind_words(how: HowRead) -> str:

@@ -11,6 +11,11 @@ from blunt_ruler.core.runs.entry import BadEntry, parse_entry
 MOST_ROWS, MOST_COLUMNS = 5000, 300
 BLANKS = frozenset(["-", "–", "—", "n/a", "na", "n.a.", "none", "?", "x"])
 
+# "4 612", "4'612", "4,612" and "12,000", as no frame rate is written.
+_THOUSANDS = re.compile(
+    r"(?<![\d.,])(?:\d{1,2}[ '’\u2009\u202f\u00a0]\d{3}|\d,\d{3}|\d{1,2},000)(?![\d.,]|[ ]\d)"
+)
+
 
 class BadSheet(UserFixable):
     """Cells that no figures can be found in."""
@@ -64,8 +69,14 @@ def _is_rule(cell: str) -> bool:
     )
 
 
+def joined(text: str) -> str:
+    """A text with its thousands joined."""
+    return _THOUSANDS.sub(lambda found: re.sub(r"\D", "", found[0]), text)
+
+
 def is_figure(text: str) -> bool:
     """Whether a cell could be an entry; a number that can be two is one all the same."""
+    text = joined(text)
     if re.fullmatch(r"\d+[.,]\d+", text):
         return True
     if not any(letter.isdigit() for letter in text):

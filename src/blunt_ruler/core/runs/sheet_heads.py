@@ -36,6 +36,8 @@ BARE = (
     ("minimum", re.compile(r"\bmin(?:imum)?", re.I)),
     ("maximum", re.compile(r"\bmax(?:imum)?", re.I)),
 )
+# What says that figures are scores and no frame rates.
+SCORE = re.compile(r"\b(?:scores?|points?|pts|marks?|index)\b", re.I)
 TENTH = re.compile(r"0[.,]1\s?%|low_01|p0[.,]1", re.I)
 
 

@@ -6,15 +6,17 @@ reader is asked.
 """
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from statistics import median
 
 from blunt_ruler.core.records.records import Contents, case_label
 from blunt_ruler.core.runs.entry import BadEntry, parse_entry
 from blunt_ruler.core.runs.import_runs import looks_like_resolution
-from blunt_ruler.core.runs.sheet_cells import BadSheet, is_figure, tidy
+from blunt_ruler.core.runs.sheet_cells import BadSheet, is_figure, joined, tidy
 from blunt_ruler.core.runs.sheet_heads import (
     BY_WORDS,
+    SCORE,
     TENTH,
     heads_of,
     is_mean,
@@ -26,22 +28,28 @@ from blunt_ruler.core.runs.sheet_heads import (
 from blunt_ruler.core.text import count_text, list_text
 
 MOST_HEADS = 3
+MOST_RATE = 1000.0  # frames per second: beyond it a score is likelier (common practice, no source)
+PARTS = frozenset(["overall", "graphics", "cpu", "gpu", "physics", "combined", "total"])
 
 
 @dataclass(frozen=True, slots=True)
 class SheetCell:
-    """One figure, in the notation: of which rig and case, and what is wrong with it."""
+    """One figure, in the notation: of which rig and case, what is wrong with it, and whether it is
+    a score instead of a frame rate.
+    """
 
     rig: str
     case: str
     text: str
     wrong: str = ""
+    score: bool = False
 
 
 @dataclass(frozen=True, slots=True)
 class Sheet:
     """What a rectangle says. `sure` is whether rigs and cases could be told apart; `turned` is the
-    same with rigs and cases the other way round, None for a table of one run a row.
+    same with rigs and cases the other way round, None for a table of one run a row. `may_score` are
+    the cases that nothing calls scores and whose figures look like some.
     """
 
     cells: tuple[SheetCell, ...]
@@ -49,6 +57,12 @@ class Sheet:
     notes: tuple[str, ...] = ()
     sure: bool = True
     turned: "Sheet | None" = None
+    may_score: tuple[str, ...] = ()
+
+    @property
+    def scores(self) -> tuple[str, ...]:
+        """Cases whose figures are scores."""
+        return tuple(dict.fromkeys(cell.case for cell in self.cells if cell.score))
 
     @property
     def rigs(self) -> tuple[str, ...]:
@@ -99,6 +113,37 @@ def understand(rows: Sequence[Sequence[str]], known: Known = Known()) -> Sheet:
     return _matrix(table, heads, left, kinds, known)
 
 
+def as_scores(sheet: Sheet, cases: Container[str]) -> Sheet:
+    """The same with the figures of some cases as scores, and those of all others as frame rates."""
+    cells = tuple(
+        cell if cell.score == (cell.case in cases) else _read(replace(cell, score=not cell.score))
+        for cell in sheet.cells
+    )
+    turned = replace(sheet.turned, turned=None) if sheet.turned is not None else None
+    return replace(sheet, cells=cells, turned=turned)
+
+
+def _may_score(cells: Sequence[SheetCell]) -> tuple[str, ...]:
+    """Cases that nothing calls scores, whose middle figure is beyond any usual frame rate, or that
+    are the parts of one test by their names.
+    """
+    figures: dict[str, list[float]] = {}
+    for cell in cells:
+        if not cell.score:
+            found = re.search(r"\d+(?:\.\d+)?", joined(cell.text))
+            figures.setdefault(cell.case, []).extend([float(found[0])] if found else [])
+    ends: dict[str, set[str]] = {}
+    for case in figures:
+        first, _, last = case.replace("/", " ").lower().strip().rpartition(" ")
+        ends.setdefault(first.strip(), set()).add(last)
+    return tuple(
+        case
+        for case, each in figures.items()
+        if (each and median(each) > MOST_RATE)
+        or len(ends[case.replace("/", " ").lower().strip().rpartition(" ")[0].strip()] & PARTS) > 1
+    )
+
+
 def _frame(table: Sequence[Sequence[str]]) -> tuple[int, int]:
     """(rows of heads, columns of words on the left)."""
     most = min(MOST_HEADS, len(table) - 1)
@@ -130,8 +175,9 @@ def _has_figures(row: Sequence[str], few: bool) -> bool:
 
 @dataclass(slots=True)
 class _Gathered:
-    """Figures by rig and case as they are found."""
+    """Figures by rig and case as they are found; `scores` where a word over all of them says so."""
 
+    scores: bool = False
     passes: dict[tuple[str, str], list[dict[str, str]]] = field(default_factory=dict)
     notes: list[str] = field(default_factory=list)
 
@@ -144,10 +190,13 @@ class _Gathered:
 
     def cells(self) -> tuple[SheetCell, ...]:
         """The cells in the notation."""
-        return tuple(_cell(rig, case, found) for (rig, case), found in self.passes.items())
+        return tuple(
+            _cell(rig, case, found, self.scores or bool(SCORE.search(case)))
+            for (rig, case), found in self.passes.items()
+        )
 
 
-def _cell(rig: str, case: str, passes: Sequence[Mapping[str, str]]) -> SheetCell:
+def _cell(rig: str, case: str, passes: Sequence[Mapping[str, str]], score: bool) -> SheetCell:
     case = spelled_out(case)
     words = []
     for one in passes:
@@ -167,11 +216,18 @@ def _cell(rig: str, case: str, passes: Sequence[Mapping[str, str]]) -> SheetCell
     text = " ".join(words)
     if not text:
         return SheetCell(rig, case, "", "It holds no average.")
+    return _read(SheetCell(rig, case, text, score=score))
+
+
+def _read(cell: SheetCell) -> SheetCell:
+    """A cell with what is wrong with it; the thousands of a score are joined."""
+    if cell.score:
+        cell = replace(cell, text=joined(cell.text))
     try:
-        parse_entry(text)
+        parse_entry(cell.text, score=cell.score)
     except BadEntry as error:
-        return SheetCell(rig, case, text, str(error))
-    return SheetCell(rig, case, text)
+        return replace(cell, wrong=str(error))
+    return replace(cell, wrong="")
 
 
 def _long(table: Sequence[Sequence[str]], heads: int, left: int, kinds: Sequence[str]) -> Sheet:
@@ -179,6 +235,10 @@ def _long(table: Sequence[Sequence[str]], heads: int, left: int, kinds: Sequence
     gathered = _Gathered()
     names = table[heads - 1]
     metrics = {place: metric_of(names[place]) for place in range(left, len(names))}
+    gathered.scores = "average" not in metrics.values() and any(map(SCORE.search, names[left:]))
+    if gathered.scores:
+        place = next(place for place in metrics if SCORE.search(names[place]))
+        metrics = {place: "average"}
     if not any(metric == "average" for metric in metrics.values()):
         single = [place for place in metrics if kind_of(plain_head(names[place])) == ""]
         if len(single) != 1:
@@ -327,7 +387,8 @@ def _turned(
     across: bool,
 ) -> Sheet:
     """The cells of a matrix with rigs across, or down."""
-    gathered = _Gathered()
+    over = [cell for row in table[:heads] for cell in row[:left]]
+    gathered = _Gathered(scores=any(map(SCORE.search, over)))
     skipped: list[str] = []
     columns, rows = heads_of(tops), heads_of(sides)
     for number, row in enumerate(table[heads:]):
@@ -360,7 +421,8 @@ def _turned(
 
 
 def _sheet(gathered: _Gathered, layout: str) -> Sheet:
-    return Sheet(gathered.cells(), layout, tuple(gathered.notes))
+    cells = gathered.cells()
+    return Sheet(cells, layout, tuple(gathered.notes), may_score=_may_score(cells))
 
 
 MOMENT = re.compile(r"\d:\d\d|\d{4}-\d\d-\d\d")
@@ -398,4 +460,9 @@ def sheet_words(sheet: Sheet) -> str:
         f"{count_text(len(sheet.rigs), 'rig')}, {count_text(len(sheet.cases), 'case')}, "
         f"{count_text(len(sheet.sound), 'figure')}, {sheet.layout}"
     )
+    if sheet.scores:
+        whose = (
+            "" if len(sheet.scores) == len(sheet.cases) else f" of {list_text(sheet.scores[:3])}"
+        )
+        said += f"; scores{whose}"
     return f"{said}; {count_text(wrong, 'cell')} cannot be understood" if wrong else said

@@ -20,7 +20,7 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.runs.entry import entry_text
 from blunt_ruler.core.runs.import_runs import parse_case
-from blunt_ruler.core.runs.sheets import Known, Sheet, SheetCell, sheet_words, understand
+from blunt_ruler.core.runs.sheets import Known, Sheet, SheetCell, as_scores, sheet_words, understand
 from blunt_ruler.core.runs.typed_cells import entry_of
 from blunt_ruler.core.text import capital, count_text, list_text
 from blunt_ruler.ui import theme
@@ -53,7 +53,8 @@ class SheetDialog(QDialog):
         self.resize(980, 620)
         self._where, self._tables, self._contents = where, tables, contents
         self._sheet: Sheet | None = None
-        self._asks = False
+        self._asks = self._asks_kind = False
+        self._scored: tuple[str, ...] = ()
         self.blunt = BluntLine()
         self.sheets = QComboBox()
         self.sheets.setAccessibleName("Sheet of the workbook")
@@ -69,6 +70,15 @@ class SheetDialog(QDialog):
             group.addButton(button)
             self.ways[layout] = button
         self._group = group
+        self.kinds: dict[bool, QPushButton] = {}
+        self._kinds = QButtonGroup(self)
+        for is_score, words in ((True, "Scores"), (False, "Frame rates")):
+            button = QPushButton(words)
+            button.setCheckable(True)
+            button.clicked.connect(lambda _on, is_score=is_score: self.choose(is_score))
+            self._kinds.addButton(button)
+            self.kinds[is_score] = button
+        self.asks_kind = label("", "quiet", wrap=False)
         self.table = QTableWidget()
         self.table.setAccessibleName("What the table becomes")
         self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
@@ -83,7 +93,14 @@ class SheetDialog(QDialog):
         leave.clicked.connect(self.reject)
         stacked(
             self.blunt,
-            beside(self.sheets, *self.ways.values(), STRETCH, spacing=6),
+            beside(
+                self.sheets,
+                *self.ways.values(),
+                STRETCH,
+                self.asks_kind,
+                *self.kinds.values(),
+                spacing=6,
+            ),
             (self.table, 1),
             self.notes,
             self.wrong,
@@ -116,6 +133,8 @@ class SheetDialog(QDialog):
             self._say(None)
             return
         self._asks = not sheet.sure
+        self._scored = (*sheet.scores, *sheet.may_score)
+        self._asks_kind = bool(sheet.may_score)
         self._show(sheet)
 
     def turn(self, layout: str) -> None:
@@ -127,8 +146,16 @@ class SheetDialog(QDialog):
         if sheet.layout != layout:
             from dataclasses import replace
 
-            sheet = replace(sheet.turned, turned=sheet)
+            sheet = replace(sheet.turned, turned=replace(sheet, turned=None))
+            self._scored = (*sheet.scores, *sheet.may_score)
+            self._asks_kind = bool(sheet.may_score)
         self._show(sheet)
+
+    def choose(self, is_score: bool) -> None:
+        """Say whether the figures that look like scores are scores, or frame rates."""
+        if self._sheet is not None:
+            self._asks_kind = False
+            self._show(as_scores(self._sheet, self._scored if is_score else ()))
 
     def _show(self, sheet: Sheet) -> None:
         self._sheet = sheet
@@ -136,6 +163,13 @@ class SheetDialog(QDialog):
         if self._asks:
             names = list_text(sheet.rigs[:3])
             self.blunt.say(f"Are {names} rigs, or cases? The table does not say: choose below.")
+        elif self._asks_kind:
+            names = list_text(sheet.may_score[:3])
+            self.blunt.say(
+                f"Is {names} a score, or a frame rate? Scores join no mean of games."
+                if len(sheet.may_score) == 1
+                else f"Are {names} scores, or frame rates? Scores join no mean of games."
+            )
         else:
             self.blunt.say(f"{self._where}: {sheet_words(sheet)}.")
         self._fill(sheet)
@@ -147,6 +181,16 @@ class SheetDialog(QDialog):
             button.setVisible(sheet is not None and sheet.turned is not None)
             button.setChecked(sheet is not None and not self._asks and sheet.layout == layout)
         self._group.setExclusive(True)
+        self._kinds.setExclusive(False)
+        for is_score, button in self.kinds.items():
+            button.setVisible(sheet is not None and bool(self._scored))
+            button.setChecked(
+                sheet is not None and not self._asks_kind and is_score == bool(sheet.scores)
+            )
+        self._kinds.setExclusive(True)
+        shown = sheet is not None and bool(self._scored)
+        self.asks_kind.setText(f"{list_text(self._scored[:2])}:" if shown else "")
+        self.asks_kind.setVisible(shown)
 
     def _fill(self, sheet: Sheet) -> None:
         known = {rig.name.lower() for rig in self._contents.rigs.values()}
@@ -183,13 +227,17 @@ class SheetDialog(QDialog):
         stood = entry_text(entry_of(self._contents, rig_id, case_id)) if rig_id and case_id else ""
         item = QTableWidgetItem(f"{stood} → {cell.text}" if stood else cell.text)
         item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        if cell.wrong:
+        if self._is_wrong(cell):
             item.setForeground(QColor(theme.current().loss))
             item.setToolTip(plain_tip(cell.wrong))
         return item
 
+    def _is_wrong(self, cell: SheetCell) -> bool:
+        """Whether a cell cannot be understood, whatever the answer to an open question is."""
+        return bool(cell.wrong) and not (self._asks_kind and cell.case in self._scored)
+
     def _say(self, sheet: Sheet | None) -> None:
-        wrong = [cell for cell in sheet.cells if cell.wrong] if sheet else []
+        wrong = [cell for cell in sheet.cells if self._is_wrong(cell)] if sheet else []
         self.notes.setText(capital("; ".join(sheet.notes)) if sheet else "")
         self.notes.setVisible(bool(sheet and sheet.notes))
         first = wrong[0] if wrong else None
@@ -203,7 +251,9 @@ class SheetDialog(QDialog):
         if not count:
             why = "No cell can be taken in"
         elif self._asks:
-            why = "Say first whether rigs stand across or down"
+            why = "Choose whether rigs are in columns or rows"
+        elif self._asks_kind:
+            why = "Choose whether these are scores or frame rates"
         self.take.setEnabled(not why)
         self.take.setToolTip(plain_tip(why))
 

@@ -106,7 +106,9 @@ class BoardTable(QTableView):
         return QRect(self.frameWidth() + 4, top + 2, CASE_ENTRY_WIDTH, 32)
 
     def go(self, way: Way) -> None:
-        """To the next cell: down, or right; down after going right begins a new line."""
+        """To the next cell: down, or right; down after going right begins a new line, and right of
+        the last rig is the first of the next line.
+        """
         index = self.currentIndex()
         if way is Way.STAY or not index.isValid():
             return
@@ -114,6 +116,8 @@ class BoardTable(QTableView):
         row, column = index.row() + down, index.column() + right
         if way is Way.RIGHT:
             self._run_began = index.column() if self._run_began is None else self._run_began
+            if column == self.grid.ghost_column > 0 and row < self.grid.ghost_row:
+                row, column, self._run_began = row + 1, 0, 0
         elif way is Way.DOWN and self._run_began is not None:
             column, self._run_began = self._run_began, None
         row = min(max(row, 0), self.grid.ghost_row)

@@ -1,5 +1,6 @@
 """Typing into the Board: entries over cells, over the ghost rig and over the ghost case."""
 
+import re
 from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QModelIndex, QObject, pyqtSignal
@@ -40,6 +41,7 @@ from blunt_ruler.ui.grid_editor import GridEditor, Way
 from blunt_ruler.ui.snapshot import Snapshot, new_id
 
 SCORE = "score:"
+_FIGURES = re.compile(r"[\d\s.,/+~<()%-]+")
 
 
 class Typing(QObject):
@@ -63,6 +65,7 @@ class Typing(QObject):
         super().__init__(table)
         self.table, self.model = table, table.grid
         self.editor: GridEditor | None = None
+        self._asked = ""  # a name that may be a figure: given once more, it is meant
         self._snapshot: Snapshot | None = None
         self._taken: Sheet | None = None
         self.dialog: SheetDialog | None = None
@@ -136,7 +139,11 @@ class Typing(QObject):
         self._taken = sheet
         self.table_taken.emit()
         self._send(
-            [TypedCell(c.rig, c.case, None if c.wrong else c.text) for c in sheet.cells if c.text]
+            [
+                TypedCell(c.rig, c.case, None if c.wrong else c.text, c.score)
+                for c in sheet.cells
+                if c.text
+            ]
         )
 
     def _place_wrong(self) -> None:
@@ -301,6 +308,8 @@ class Typing(QObject):
             name = typed.strip()
             if not name:
                 return "Like “Built-in”, or “Tower, published by S”; a blank goes on to the cases"
+            if _FIGURES.fullmatch(name) and name.lower() not in known:
+                return _asks("rig", name)
             plain, source = rig_and_source(name)
             if plain.lower() in known:
                 return "A rig of this logbook"
@@ -323,6 +332,10 @@ class Typing(QObject):
 
     def _on_rig_named(self, text: str, way: Way) -> None:
         name = " ".join(text.split())[:LONGEST_NAME]
+        if self._must_ask("rig", name, way):
+            if way is not Way.STAY:
+                self.open_rig(name)
+            return
         if name:
             board = self.model.board
             there = [column.name.lower() for column in board.columns] if board else []
@@ -345,6 +358,19 @@ class Typing(QObject):
             self.table.go_to_first_empty()
             self.table.setFocus()
 
+    def _must_ask(self, kind: str, name: str, way: Way) -> bool:
+        """Whether a name looks like a figure and nobody has confirmed it yet."""
+        board = self.model.board
+        heads = (*board.columns, *board.rows) if board is not None else ()
+        there = {getattr(head, "name", None) or getattr(head, "label", "") for head in heads}
+        if not _FIGURES.fullmatch(name) or name in there or self._asked == f"{kind} {name}":
+            self._asked = ""
+            return False
+        self._asked = f"{kind} {name}" if way is not Way.STAY else ""
+        if way is Way.STAY:
+            self.notice_raised.emit(f"“{name}” is not taken as a {kind}: it looks like a figure.")
+        return True
+
     def open_case(self, text: str) -> None:
         """Name a case: one of the logbook, or a new one."""
         snapshot = self._snapshot
@@ -358,6 +384,8 @@ class Typing(QObject):
                 return "A synthetic test with scores, kept out of every mean of games"
             if not words:
                 return "Title / scene / 1080p / High, or “score: test”; a blank goes to the cells"
+            if _FIGURES.fullmatch(words):
+                return _asks("case", words)
             named = parse_case(words)
             parts = (
                 ("title", named.title),
@@ -382,6 +410,10 @@ class Typing(QObject):
 
     def _on_case_named(self, text: str, way: Way) -> None:
         words = " ".join(text.split())
+        if self._must_ask("case", words, way):
+            if way is not Way.STAY:
+                self.open_case(words)
+            return
         if words:
             scores = words.lower().startswith(SCORE)
             named = words[len(SCORE) :].strip() if scores else words
@@ -407,6 +439,13 @@ class Typing(QObject):
         if way is not Way.STAY:
             self.table.go_to_first_empty()
             self.table.setFocus()
+
+
+def _asks(kind: str, name: str) -> str:
+    return (
+        f"“{name}” looks like a figure. Enter twice names a {kind} so; "
+        "Esc leaves it, and a cell takes the figure"
+    )
 
 
 def _plain(key: str) -> str:

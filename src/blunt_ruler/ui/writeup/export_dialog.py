@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.core.text import count_text
+from blunt_ruler.core.text import capital, count_text
 from blunt_ruler.core.writeup.private_words import PrivateWords
 from blunt_ruler.exchange.writeup.files import Format
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
@@ -30,6 +30,9 @@ SAYS = {
     Format.SVG: "charts as vectors",
     Format.PNG: "charts at 1280 × 720 and 1920 × 1080",
 }
+
+
+LISTED = 4  # lines of private texts on screen at once
 
 
 class ExportDialog(QDialog):
@@ -65,10 +68,12 @@ class ExportDialog(QDialog):
         self.private.setReadOnly(True)
         self.private.setTabChangesFocus(True)
         self.private.setAccessibleName("What the bundle says that may be private")
-        self.private.setMaximumHeight(118)
-        self.private.hide()
+        self.private.setFixedHeight(LISTED * self.private.fontMetrics().lineSpacing() + 18)
+        self.private_says = label("", "error")
+        around.addWidget(self.private_says)
         around.addWidget(self.private)
-        self._private = ""
+        self._private: Sequence[PrivateWords] = ()
+        self._show_private()
         self.folder = QLineEdit(str(folder))
         self.folder.setAccessibleName("Folder")
         self.folder.textEdited.connect(lambda _text: self._check())
@@ -94,19 +99,17 @@ class ExportDialog(QDialog):
 
     def show_private(self, found: Sequence[PrivateWords]) -> None:
         """Name what a bundle would give away; nothing where it was not found."""
-        if found:
-            self._private = "\n".join(
-                (
-                    f"The bundle holds {count_text(len(found), 'text')} that may be private. "
-                    "Change them in the logbook first, or leave the bundle out.",
-                    *(str(one) for one in found),
-                )
-            )
+        self._private = found
         self._show_private()
 
     def _show_private(self) -> None:
-        self.private.setPlainText(self._private)
-        self.private.setVisible(bool(self._private) and self.bundle.isChecked())
+        self.private_says.setText(
+            f"The bundle holds {count_text(len(self._private), 'text')} that may be private. "
+            "Change them in the logbook first, or leave the bundle out."
+        )
+        self.private.setPlainText("\n".join(capital(str(one)) for one in self._private))
+        for part in (self.private_says, self.private):
+            part.setVisible(bool(self._private) and self.bundle.isChecked())
 
     def _check(self) -> None:
         text = self.folder.text().strip()
