@@ -110,6 +110,7 @@ class ExportDialog(QDialog):
         self.private.setPlainText("\n".join(capital(str(one)) for one in self._private))
         for part in (self.private_says, self.private):
             part.setVisible(bool(self._private) and self.bundle.isChecked())
+        self.adjustSize()
 
     def _check(self) -> None:
         text = self.folder.text().strip()
