@@ -8,9 +8,7 @@ the file is as the user's umask says.
 import errno
 import os
 import re
-import shutil
 import stat
-import tempfile
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
@@ -98,6 +96,9 @@ def staged(folder: Path) -> Iterator[Path]:
     """A hidden folder to write files to, which are put into `folder` together when the block ends
     well; where it does not nothing of them is left, nor a folder that was made for them.
     """
+    import shutil  # neither is needed before something is written
+    import tempfile
+
     was_there = folder.is_dir()
     try:
         make_folder(folder)

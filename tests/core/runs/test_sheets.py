@@ -1,5 +1,6 @@
 """Tables as people keep them: twenty layouts, and what nobody should take in by mistake."""
 
+import statistics
 import zipfile
 
 import pytest
@@ -297,3 +298,99 @@ def test_what_looks_like_scores_is_asked_about(text, doubtful):
     assert {cell.text for cell in as_scores(chosen, ()).cells if not cell.score} == {
         cell.text for cell in as_scores(chosen, ()).cells
     }
+
+
+BESIDE = [
+    ("Power (W)", "180", "175"),
+    ("Power draw", "180", "175"),
+    ("GPU temperature", "62", "71"),
+    ("Noise, dBA", "31", "38"),
+    ("Price ($)", "389", "549"),
+    ("VRAM", "8", "12"),
+    ("Load time (s)", "12", "9"),
+    ("Latency", "35", "22"),
+    ("Release year", "2024", "2025"),
+    ("CPU usage", "45", "80"),
+    ("Gain", "57", "133"),
+    ("Improvement", "57", "133"),
+    ("Index (Tower = 100)", "25", "66"),
+    ("% of Tower", "25", "66"),
+]
+
+
+@pytest.mark.parametrize("beside", BESIDE, ids=[one[0] for one in BESIDE])
+def test_other_quantities_are_named_and_never_taken_for_rates(beside):
+    head, one, two = beside
+    down = f"Game\tBuilt-in\tSluice\nTidewrack 1080p High\t27\t69.5\n{head}\t{one}\t{two}"
+    across = (
+        f"Game\tSluice\t{head}\nTidewrack 1080p High\t69.5\t{one}\nSkitter 1080p Low\t200\t{two}"
+    )
+    for text, figures in ((down, {"27", "69.5"}), (across, {"69.5", "200"})):
+        sheet = understand(pasted_rows(text))
+        assert {cell.text for cell in sheet.cells} == figures
+        assert head in " ".join(sheet.notes)
+        assert not any(cell.wrong for cell in sheet.cells)
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "Game\tBuilt-in (ms)\tSluice (ms)\nTidewrack 1080p\t40\t16.7\nSkitter 1080p\t20,0\t5",
+        "Frame time\tBuilt-in\tSluice\nTidewrack 1080p\t40\t16.7\nSkitter 1080p\t20\t5.0",
+        "Game\tBuilt-in\tSluice\nTidewrack 1080p (ms)\t40\t16.7 ms\nSkitter 1080p, ms\t20 ms\t5",
+    ],
+)
+def test_frame_times_become_rates(text):
+    sheet = understand(pasted_rows(text))
+    assert [cell.text for cell in sheet.cells] == ["25.0", "59.9", "50.0", "200.0"]
+    assert sheet.rigs == ("Built-in", "Sluice")
+    assert "4 frame times in ms became frame rates" in " ".join(sheet.notes).replace("\u202f", " ")
+
+
+@pytest.mark.parametrize("mean", ["arithmetic", "geometric", "sum", "median"])
+@pytest.mark.parametrize("turned", [False, True])
+def test_a_mean_is_known_by_arithmetic_whatever_it_is_called(mean, turned):
+    rates = {"Built-in": [27.1, 19.4, 61.3, 38.8], "Sluice": [69.5, 53.2, 224.2, 89.4]}
+    of = {
+        "arithmetic": statistics.fmean,
+        "geometric": statistics.geometric_mean,
+        "sum": sum,
+        "median": statistics.median,
+    }[mean]
+    rows = [["Game", *rates]]
+    rows += [[f"Title {n} / 1080p", *(f"{each[n]}" for each in rates.values())] for n in range(4)]
+    rows.append(["Zusammen", *(f"{of(each):.1f}" for each in rates.values())])
+    sheet = understand([*zip(*rows, strict=True)] if turned else rows)
+    assert len(sheet.cells) == 8
+    assert "Zusammen" in " ".join(sheet.notes)
+    assert "of the others" in " ".join(sheet.notes)
+
+
+def test_a_last_row_that_is_no_mean_is_taken():
+    rows = [["Game", "A one", "B two"], *([f"T{n} / 1080p", f"{n}1", f"{n}7"] for n in range(2, 7))]
+    assert len(understand(rows).cells) == 10
+
+
+def test_minima_and_maxima_are_kept_beside_averages():
+    text = (
+        "Game\tTower min\tTower avg\tTower max\tCable min\tCable avg\tCable max\n"
+        "Tidewrack 1080p\t71\t107\t140\t38\t70\t99\nSkitter 1080p\t180\t305\t410\t120\t224\t300"
+    )
+    sheet = understand(pasted_rows(text))
+    assert sheet.rigs == ("Tower", "Cable")
+    assert not any(cell.wrong for cell in sheet.cells)
+    assert sorted(cell.text for cell in sheet.cells) == [
+        "avg 107 min 71 max 140",
+        "avg 224 min 120 max 300",
+        "avg 305 min 180 max 410",
+        "avg 70 min 38 max 99",
+    ]
+
+
+def test_marks_about_a_figure_are_no_part_of_it():
+    text = (
+        "Game\t**Built-in**\tSluice\nTidewrack 1080p\t46.5*\t**134.6**\nSkitter 1080p\t61 ± 2\t200¹"
+    )
+    sheet = understand(pasted_rows(text))
+    assert sheet.rigs == ("Built-in", "Sluice")
+    assert [cell.text for cell in sheet.cells] == ["46.5", "134.6", "61", "200"]

@@ -46,7 +46,7 @@ def pasted_rows(text: str) -> list[list[str]]:
 def tidy(rows: Sequence[Sequence[str]]) -> list[list[str]]:
     """Rows of one length without blank edges and ruled lines. Raises BadSheet for too many."""
     kept = [
-        ["" if cell.strip().lower() in BLANKS else " ".join(cell.split()) for cell in row]
+        ["" if cell.strip().lower() in BLANKS else _bare(" ".join(cell.split())) for cell in row]
         for row in rows
         if any(cell.strip() for cell in row) and not all(_is_rule(cell) for cell in row)
     ]
@@ -60,6 +60,19 @@ def tidy(rows: Sequence[Sequence[str]]) -> list[list[str]]:
     filled = [[*row, *[""] * (width - len(row))] for row in kept]
     used = [place for place in range(width) if any(row[place] for row in filled)]
     return [row[used[0] : used[-1] + 1] for row in filled] if used else []
+
+
+_EMPHASIS = re.compile(r"(\*\*|__|\*|_|`)(.+)\1")
+_SPREAD = re.compile(r"\s*(?:±|\+/-)\s*\d+(?:[.,]\d+)?\s*%?$")
+_FOOTNOTE = re.compile(r"(?<=[\d)])\s*(?:[*†‡§¹²³⁴⁵]+|\[\d+\])$")
+
+
+def _bare(cell: str) -> str:
+    """A cell without emphasis, and a figure without the mark of a footnote or its own spread."""
+    if (found := _EMPHASIS.fullmatch(cell)) is not None:
+        cell = found[2].strip()
+    plain = _SPREAD.sub("", _FOOTNOTE.sub("", cell))
+    return plain if plain != cell and is_figure(plain) else cell
 
 
 def _is_rule(cell: str) -> bool:

@@ -16,7 +16,21 @@ PASS_WORDS = frozenset(["run", "runs", "pass", "repeat", "#", "no", "nr", "numbe
 OTHER_WORDS = frozenset(["frames", "duration_s", "duration", "notes", "note", "comment", "remarks"])
 BY_WORDS = frozenset(["source", "published by"])
 SOURCE_WORDS = BY_WORDS | {"date", "differs", "what differs"}
-MEAN_WORDS = frozenset(["mean", "average", "avg", "geomean", "total", "sum", "median", "overall"])
+MEAN_WORDS = frozenset(
+    [
+        "mean",
+        "average",
+        "avg",
+        "geomean",
+        "total",
+        "sum",
+        "median",
+        "overall",
+        "ø",
+        "all",
+        "all games",
+    ]
+) | {"durchschnitt", "mittel", "mittelwert", "gesamt", "moyenne", "media", "promedio"}
 
 # What figures under a head are. A bare “low” is a preset, unless other heads say “average”.
 METRICS = (
@@ -37,6 +51,20 @@ BARE = (
     ("maximum", re.compile(r"\bmax(?:imum)?", re.I)),
 )
 # What says that figures are scores and no frame rates.
+# Other quantities, where they are all that a head says, or stand at its end as a unit.
+QUANTITY = re.compile(
+    r"(?:(?:average|avg|max|peak|total|card|gpu|cpu|system|wall|idle|load)\s+)*"
+    r"(?:watts?|power(?: draw| consumption)?|tdp|temp(?:erature)?s?|noise(?: level)?|prices?|costs?"
+    r"|msrp|vram|memory|ram|load(?:ing)? times?|latency|input lag|ping|(?:release )?years?|rank"
+    r"|refresh(?: rate)?|usage|load|utili[sz]ation|clocks?|bandwidth|fan speed|energy)"
+    r"\s*(?:[(\[][^)\]]*[)\]]|,\s*\S+)?",
+    re.I,
+)
+UNIT = re.compile(
+    r"[(\[,]\s*(?:W|watts?|°\s?C|°\s?F|dB(?:\(?A\)?)?|€|\$|£|USD|EUR|GBP|GB|MB|GiB|GB/s|Gb/s|s|sec|h"
+    r"|MHz|GHz|Hz|rpm|Wh|kWh|J|mm)\s*[)\]]?$"
+)
+FRAME_TIME = re.compile(r"\bframe\s?times?\b|[(\[,]\s*ms\s*[)\]]?$|^ms$|\bms/frame\b", re.I)
 SCORE = re.compile(r"\b(?:scores?|points?|pts|marks?|index)\b", re.I)
 TENTH = re.compile(r"0[.,]1\s?%|low_01|p0[.,]1", re.I)
 
@@ -66,9 +94,26 @@ def kind_of(name: str) -> str:
 
 def is_share(top: str) -> bool:
     """Whether a column holds shares, gains or losses and no rates."""
+    top = re.sub(r"(?<!\d)(?:0[.,])?1\s?%", "", top)
     return bool(
-        re.search(r"\b(?:gain|loss|change|diff|difference|ratio|scaling|vs\.?)\b", top, re.I)
+        re.search(
+            r"\b(?:gain|loss|change|diff|difference|ratio|scaling|vs\.?|improvement|uplift"
+            r"|relative|faster|slower)\b|Δ|%|=\s*100\b",
+            top,
+            re.I,
+        )
     )
+
+
+def is_other(head: str) -> bool:
+    """Whether figures under a head are of another quantity than frames: watts, degrees, prices."""
+    plain = head.strip().rstrip(":")
+    return bool(QUANTITY.fullmatch(plain) or UNIT.search(plain))
+
+
+def without_frame_time(head: str) -> str:
+    """A head without the words that say its figures are frame times."""
+    return FRAME_TIME.sub("", head).strip(" ,:;(–-[/")
 
 
 def is_mean(top: str) -> bool:
@@ -86,7 +131,9 @@ class Head:
 
 def metric_of(head: str) -> str:
     """What figures under a head are; blank where it does not say."""
-    return next((name for name, words in METRICS if words.search(head)), "")
+    found = next((name for name, words in METRICS if words.search(head)), "")
+    plain = plain_head(head).rstrip(".")
+    return found or next((name for name, words in BARE if words.fullmatch(plain)), "")
 
 
 def heads_of(names: Sequence[str]) -> list[Head]:

@@ -6,28 +6,39 @@ reader is asked.
 """
 
 import re
-from collections.abc import Container, Mapping, Sequence
+from collections.abc import Callable, Container, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from statistics import median
+from statistics import fmean, geometric_mean, harmonic_mean, median
 
 from blunt_ruler.core.records.records import Contents, case_label
-from blunt_ruler.core.runs.entry import BadEntry, parse_entry
+from blunt_ruler.core.runs.entry import BadEntry, entry_text, parse_entry
 from blunt_ruler.core.runs.import_runs import looks_like_resolution
 from blunt_ruler.core.runs.sheet_cells import BadSheet, is_figure, joined, tidy
 from blunt_ruler.core.runs.sheet_heads import (
     BY_WORDS,
+    FRAME_TIME,
     SCORE,
     TENTH,
     heads_of,
     is_mean,
+    is_other,
     is_share,
     kind_of,
     metric_of,
     plain_head,
+    without_frame_time,
 )
 from blunt_ruler.core.text import count_text, list_text
 
 MOST_HEADS = 3
+MEAN_OF, MEAN_IN = 2, 5  # others, and others with columns, that tell a mean by arithmetic
+MEANS: dict[str, Callable[[Sequence[float]], float]] = {
+    "the mean": fmean,
+    "the geometric mean": geometric_mean,
+    "the harmonic mean": harmonic_mean,
+    "the median": median,
+    "the sum": sum,
+}
 MOST_RATE = 1000.0  # frames per second: beyond it a score is likelier (common practice, no source)
 PARTS = frozenset(["overall", "graphics", "cpu", "gpu", "physics", "combined", "total"])
 
@@ -200,23 +211,32 @@ def _cell(rig: str, case: str, passes: Sequence[Mapping[str, str]], score: bool)
     case = spelled_out(case)
     words = []
     for one in passes:
-        average, low, minimum = (
+        average, low, minimum, maximum = (
             re.sub(r"^(\d+),(\d{1,2})$", r"\1.\2", one.get(name, ""))  # one cell, one figure
-            for name in ("average", "low", "minimum")
+            for name in ("average", "low", "minimum", "maximum")
         )
         if not average:
-            what = next((name for name in ("low", "minimum") if one.get(name)), "")
+            what = next((name for name in ("low", "minimum", "maximum") if one.get(name)), "")
             if what:
                 return SheetCell(rig, case, one[what], f"It has a {what} and no average.")
             continue
-        said = average
-        if low and "/" not in average:
-            said += f"/{low}" + (f"/{minimum}" if minimum else "")
-        words.append(said)
-    text = " ".join(words)
+        if "/" in average or not (low or minimum or maximum):
+            words.append(average)
+            continue
+        named = (("avg", average), ("1%", low), ("min", minimum), ("max", maximum))
+        words.append(" ".join(f"{name} {said}" for name, said in named if said))
+    text = "; ".join(words) if any(word.startswith("avg") for word in words) else " ".join(words)
     if not text:
         return SheetCell(rig, case, "", "It holds no average.")
-    return _read(SheetCell(rig, case, text, score=score))
+    return _read(SheetCell(rig, case, _shortest(text), score=score))
+
+
+def _shortest(text: str) -> str:
+    """An entry without names where its figures need none."""
+    try:
+        return entry_text(parse_entry(text)) if "avg" in text else text
+    except BadEntry:
+        return text
 
 
 def _read(cell: SheetCell) -> SheetCell:
@@ -247,7 +267,7 @@ def _long(table: Sequence[Sequence[str]], heads: int, left: int, kinds: Sequence
     unused = [
         names[place]
         for place, metric in metrics.items()
-        if not metric or metric == "maximum" or TENTH.search(names[place])
+        if not metric or TENTH.search(names[place])
     ]
     place_of = {kind: place for place, kind in enumerate(kinds) if kind}
     unused += [names[place_of["other"]]] if "other" in place_of else []
@@ -364,17 +384,18 @@ def _rigs_across(
             return 0.0
         hits = sum(
             any(looks_like_resolution(part.strip()) for part in re.split(r"[/ ]", name))
-            or "/" in name
+            or " / " in name
             or name.partition(" / ")[0] in known.titles
             for name in plain
         )
         return (hits - sum(name in known.rigs for name in plain)) / len(plain)
 
     down = like_cases(sides) - like_cases(tops)
+    # A head in the corner can be that of the columns: the names below and beside it must agree.
     if "rig" in kinds:
-        return False, True
+        return False, down < 0.25
     if "title" in kinds or "case" in kinds or "resolution" in kinds:
-        return True, True
+        return True, down > -0.25
     return down >= 0, abs(down) > 0.25
 
 
@@ -389,13 +410,22 @@ def _turned(
     """The cells of a matrix with rigs across, or down."""
     over = [cell for row in table[:heads] for cell in row[:left]]
     gathered = _Gathered(scores=any(map(SCORE.search, over)))
+    all_times = any(map(FRAME_TIME.search, over))
     skipped: list[str] = []
-    columns, rows = heads_of(tops), heads_of(sides)
+    columns = heads_of([without_frame_time(top) for top in tops])
+    rows = heads_of([without_frame_time(side) for side in sides])
+    body = [row[left:] for row in table[heads:]]
+    mean_rows = _worked_out(body)
+    mean_columns = _worked_out([*zip(*body, strict=True)])
+    times = 0
     for number, row in enumerate(table[heads:]):
         side = rows[number]
-        if not side.name or is_mean(sides[number]):
-            name = sides[number]
+        name = sides[number]
+        if not side.name or is_mean(name) or is_other(name) or is_share(name):
             skipped.append(f"row {name}" if name else f"row {heads + number + 1} without a head")
+            continue
+        if number in mean_rows:
+            skipped.append(f"row {name}, {mean_rows[number]} of the others")
             continue
         for place, text in enumerate(row[left:]):
             if not text:
@@ -405,19 +435,66 @@ def _turned(
             if not top.name:
                 skipped.append(f"column {words or left + place + 1}, which names nothing")
             elif (
-                metric == "maximum"
-                or TENTH.search(words)
+                TENTH.search(words)
                 or "%" in text
                 or is_share(words)
+                or is_other(words)
                 or is_mean(words)
             ):
                 skipped.append(f"column {words}")
+            elif place in mean_columns:
+                skipped.append(f"column {words}, {mean_columns[place]} of the others")
             else:
+                if all_times or FRAME_TIME.search(words) or FRAME_TIME.search(name):
+                    text, times = _as_rate(text), times + 1
                 rig, case = (top.name, side.name) if across else (side.name, top.name)
                 gathered.add(rig, case, metric, text)
+    if times:
+        gathered.notes.append(f"{count_text(times, 'frame time')} in ms became frame rates")
     if skipped:
         gathered.notes.append(f"not taken: {list_text(list(dict.fromkeys(skipped))[:6])}")
     return _sheet(gathered, "rigs across" if across else "rigs down")
+
+
+def _as_rate(text: str) -> str:
+    """Frame times in milliseconds as frames per second: "16.7" is "59.9"."""
+
+    def rate(found: re.Match[str]) -> str:
+        time_ms = float(found[1].replace(",", "."))
+        return f"{1000.0 / time_ms:.1f}" if time_ms > 0 else found[0]
+
+    return re.sub(r"(\d+(?:[.,]\d+)?)(?:\s*ms\b)?", rate, text)
+
+
+def _worked_out(rows: Sequence[Sequence[str]]) -> dict[int, str]:
+    """The first or the last row where it is a mean or the sum of the others to its last digit, in
+    so many columns that chance is out, whatever it is called; and which of them.
+    """
+    read = [[_plain_number(text) for text in row] for row in rows]
+    found: dict[int, str] = {}
+    for place in {0, len(rows) - 1} if len(rows) > MEAN_OF else set():
+        others = [row for number, row in enumerate(read) if number != place]
+        columns = [
+            (own, [one[0] for one in each if one is not None])
+            for own, *each in zip(read[place], *others, strict=True)
+            if own is not None and None not in each
+        ]
+        enough = len(columns) > 1 and len(columns) + len(others) >= MEAN_IN
+        for words, mean in MEANS.items() if enough else ():
+            if all(abs(mean(each) - value) <= 0.51 * step for (value, step), each in columns):
+                found[place] = words
+                break
+    return found
+
+
+def _plain_number(text: str) -> tuple[float, float] | None:
+    """(a number, the step of its last digit); None for a cell that holds anything else."""
+    text = re.sub(r"\s*(?:fps|ms)$", "", text, flags=re.IGNORECASE)
+    if re.fullmatch(r"\d+(?:[.,]\d{1,2})?", text) is None:
+        return None
+    decimals = len(text.replace(",", ".").partition(".")[2])
+    value = float(text.replace(",", "."))
+    return (value, 10.0**-decimals) if value > 0 else None
 
 
 def _sheet(gathered: _Gathered, layout: str) -> Sheet:
