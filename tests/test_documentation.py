@@ -14,6 +14,7 @@ ROOT = Path(__file__).parents[1]
 HELP = Path(blunt_ruler.__file__).parent / "help"
 PAGES = (ROOT / "README.md", ROOT / "CONTRIBUTING.md", *ROOT.glob("docs/*.md"), *HELP.glob("*.md"))
 BIN = Path(sys.executable).parent
+LONG = ("README.md", "first-review.md")  # half a minute each
 
 
 def blocks():
@@ -21,7 +22,7 @@ def blocks():
     for page in PAGES:
         for body in re.findall(r"```\w*\n(.*?)```", page.read_text("utf-8"), re.DOTALL):
             if re.search(r"^blunt-ruler ", body, re.MULTILINE):
-                long = [pytest.mark.deep] if page.name == "README.md" else []
+                long = [pytest.mark.deep] if page.name in LONG else []
                 yield pytest.param(body, id=page.name, marks=long)
 
 

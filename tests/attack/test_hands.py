@@ -12,7 +12,8 @@ ACTIONS = int(os.environ.get("ATTACK_ACTIONS", "60"))
 SEED = int(os.environ.get("ATTACK_SEED", "5"))
 
 
-@pytest.mark.parametrize("book", [pytest.param("demo", marks=pytest.mark.deep), "new"])
+@pytest.mark.deep
+@pytest.mark.parametrize("book", ["demo", "new"])
 def test_hands_that_know_nothing_break_nothing(demo_book, tmp_path, book):
     path = str(demo_book) if book == "demo" else ""
     homes = ("XDG_CONFIG_HOME", "XDG_CACHE_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME")

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from blunt_ruler.core.measure.frames import measure
 from blunt_ruler.exchange.frame_logs import read_log
 from blunt_ruler.exchange.log_text import BadLog
-from blunt_ruler.exchange.log_words import LogMapping, Unit
+from blunt_ruler.exchange.log_words import LogMapping, Unit, step_said
 
 TIMES = np.round(np.random.default_rng(3).gamma(40, 0.4, 400), 3)
 
@@ -290,3 +290,34 @@ def test_a_percentage_confirms_no_frame_time(tmp_path):
     reading = read_log(path)
     assert reading.mapping.column == "frame time ms"
     assert "cpu total" not in reading.why
+
+
+@pytest.mark.parametrize(
+    ("head", "per_ms"),
+    [
+        ("frametime 100ns", 1e4),
+        ("Frame time (0.1 ms)", 10),
+        ("frame_time_10us", 100),
+        ("frame time 100 ns", 1e4),
+        ("elapsed time 0.1 ms", 0),
+        ("time (100 ns)", 0),
+    ],
+)
+def test_a_number_before_the_unit_scales_it(tmp_path, head, per_ms):
+    times_ms = np.round(np.random.default_rng(3).normal(10, 0.4, 900), 1)
+    path = tmp_path / "log.csv"
+    if per_ms:
+        numbers = np.round(times_ms * per_ms).astype(int)
+    else:  # a clock
+        numbers = np.round(np.cumsum(times_ms) * (10 if "ms" in head else 1e4)).astype(int)
+    path.write_text(f"{head},card busy %\n" + "".join(f"{one},{one % 7 + 90}\n" for one in numbers))
+    reading = read_log(path)
+    assert not reading.asks
+    assert reading.average_fps == pytest.approx(100, rel=0.01)
+
+
+@pytest.mark.parametrize(
+    "head", ["frame time over 16 ms", "frame time ms", "frame time, last 100 ms"]
+)
+def test_a_span_in_a_head_scales_nothing(head):
+    assert step_said(head) == 1.0

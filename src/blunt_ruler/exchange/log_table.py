@@ -17,6 +17,7 @@ from blunt_ruler.exchange.log_known import is_plain
 from blunt_ruler.exchange.log_layout import Layout, split_line
 from blunt_ruler.exchange.log_numbers import as_value, is_blank, numbers_of
 from blunt_ruler.exchange.log_text import LogText
+from blunt_ruler.exchange.log_words import in_steps, step_said
 
 # What polars itself reads as a number; anything else is read as text and then by our own rules.
 PLAIN = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?$|[+-]?(nan|inf)$", re.IGNORECASE)
@@ -127,7 +128,9 @@ def read_table(
                 values = values.copy()
                 values[missing] = numbers_of(held, layout.decimal)
         columns[name] = np.where(ragged, np.nan, values) if ragged.any() else values
-    ordered = {name: columns[name] for name in layout.names if name in columns}
+    ordered = {
+        name: in_steps(columns[name], step_said(name)) for name in layout.names if name in columns
+    }
     return LogTable(
         layout=layout,
         columns=ordered,

@@ -55,6 +55,7 @@ MS_PER = {Unit.MS: 1.0, Unit.S: 1000.0, Unit.US: 1e-3, Unit.NS: 1e-6} | {
 }
 
 WORD_BREAK = re.compile(r"(?<=[a-zµμ])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])|[_\W]+")
+_GLUED = re.compile(r"(?<=\d)(?=(?:ns|us|µs|μs|ms)\b)", re.IGNORECASE)  # "100ns"
 FRAME_TIME = re.compile(
     r"\bframe ?times?\b|\bft\b|\bbetween\b|\bframe interval|\bframe delta|\bdelta( time)?\b|\bdt\b"
     r"|\bframe (duration|length)|\bframe( (ms|us|ns|s|sec))?$|\bpresents?\b"
@@ -85,6 +86,16 @@ UNITS = (
 )
 
 
+# "frametime 100ns", "time (0.1 ms)": the numbers count tenths of a millisecond.
+_STEP = re.compile(
+    r"(?<![\d.,])(\d+|0[.,]\d+)\s*(ns|us|µs|μs|ms|s|sec)\s*[)\]]?\s*$", re.IGNORECASE
+)
+_STEPS = {10.0**power for power in range(-3, 4)} - {1.0}
+_A_SPAN = re.compile(
+    r"\b(over|last|per|window|every|each|interval|above|below|under|within)\b|[<>]"
+)
+
+
 class LogMapping(BaseModel):
     """Which column holds the frame times and what its numbers mean."""
 
@@ -98,7 +109,27 @@ class LogMapping(BaseModel):
 def header_words(name: str) -> str:
     """A header as words in lower case: "msBetweenPresents" is "ms between presents"."""
     name = name.replace("Hz", "hz").replace("dB", "db").replace("%", " percent ")
+    name = _GLUED.sub(" ", name)
     return " ".join(part for part in WORD_BREAK.split(name) if part).lower().replace("μ", "µ")
+
+
+@lru_cache(maxsize=4096)
+def step_said(name: str) -> float:
+    """How many of its unit of time one of a column's numbers stands for: 100 for "ticks 100ns"."""
+    found = _STEP.search(name)
+    if found is None or RATE.search(header_words(name)) or _A_SPAN.search(header_words(name)):
+        return 1.0
+    step = float(found[1].replace(",", "."))
+    return step if step in _STEPS else 1.0
+
+
+def in_steps(values: FloatArray, step: float) -> FloatArray:
+    """Numbers that count steps of a unit, in that unit; dividing gives the nearest to what was
+    written.
+    """
+    if step == 1.0:
+        return values
+    return values * step if step > 1.0 else values / round(1.0 / step)
 
 
 @lru_cache(maxsize=4096)
