@@ -80,13 +80,8 @@ def put(tmp_path_factory):
     return prefix
 
 
-@pytest.mark.parametrize(
-    "was_there",
-    [
-        pytest.param(True, id="beside others"),
-        pytest.param(False, id="alone", marks=pytest.mark.deep),
-    ],
-)
+@pytest.mark.deep
+@pytest.mark.parametrize("was_there", [True, False], ids=["beside others", "alone"])
 def test_what_is_removed_leaves_the_tree_as_it_was(tmp_path, was_there):
     prefix = tmp_path / "prefix"
     prefix.mkdir()

@@ -10,7 +10,8 @@ from typing import NamedTuple
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.text import count_text, list_text
 
-LOG_ENDINGS = (".csv", ".tsv", ".txt", ".log", ".gz")
+LOG_ENDINGS = (".csv", ".tsv", ".txt", ".log", ".gz", ".xz", ".bz2")
+PACKED_ENDINGS = (".gz", ".xz", ".bz2", ".zip")
 UNFINISHED = ("~", ".part", ".tmp", ".temp", ".partial", ".download")
 MOST_FILES = 10_000
 ENOUGH = 1000  # to know that they are many
@@ -101,7 +102,10 @@ def told_apart(paths: Sequence[Path]) -> tuple[Path, ...]:
 
 def words_of(path: Path) -> str:
     """A file's name with its folders and without its endings, as words."""
-    return " ".join((*path.parent.parts, path.name.removesuffix(".gz").rsplit(".", 1)[0]))
+    name = path.name
+    if name.lower().endswith(PACKED_ENDINGS):
+        name = name.rpartition(".")[0]
+    return " ".join((*path.parent.parts, name.rsplit(".", 1)[0]))
 
 
 def about_how_many(paths: Iterable[Path]) -> int:

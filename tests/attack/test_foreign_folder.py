@@ -77,6 +77,7 @@ def test_nothing_in_the_folder_one_stands_in_is_run(folder, name, how):
     assert not ran.exists(), ran.read_text()
 
 
+@pytest.mark.deep
 def test_the_window_runs_nothing_there_either(folder):
     asked = {key: value for key, value in os.environ.items() if key != "PYTHONSAFEPATH"}
     asked |= {"QT_QPA_PLATFORM": "offscreen", "XDG_CONFIG_HOME": str(folder)}

@@ -1,6 +1,10 @@
 """Logs of every layout are understood; bad ones are named by row; nothing is dropped in silence."""
 
+import bz2
 import gzip
+import io
+import lzma
+import zipfile
 
 import numpy as np
 import pytest
@@ -9,7 +13,7 @@ from hypothesis import strategies as st
 
 from blunt_ruler.core.measure.frames import measure
 from blunt_ruler.exchange.frame_logs import read_log
-from blunt_ruler.exchange.log_text import BadLog
+from blunt_ruler.exchange.log_text import BadLog, load_text
 from blunt_ruler.exchange.log_words import LogMapping, Unit, step_said
 
 TIMES = np.round(np.random.default_rng(3).gamma(40, 0.4, 400), 3)
@@ -321,3 +325,45 @@ def test_a_number_before_the_unit_scales_it(tmp_path, head, per_ms):
 )
 def test_a_span_in_a_head_scales_nothing(head):
     assert step_said(head) == 1.0
+
+
+def zipped(body, **more):
+    whole = io.BytesIO()
+    with zipfile.ZipFile(whole, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("logs/log.csv", body)
+        for name, text in more.items():
+            archive.writestr(name, text)
+    return whole.getvalue()
+
+
+PACKED = {"gzip": gzip.compress, "xz": lzma.compress, "bzip2": bz2.compress, "zip": zipped}
+
+
+@pytest.mark.parametrize("kind", PACKED)
+def test_packed_logs_are_read_as_their_text(tmp_path, kind):
+    body = as_log(TIMES).encode()
+    packed = PACKED[kind](body)
+    reading = read_log(written(tmp_path, packed, "log.csv.x"))
+    plain = read_log(written(tmp_path, body, "log.csv"))
+    assert reading.layout.compressed == kind
+    assert reading.layout.words().endswith(kind)
+    np.testing.assert_array_equal(reading.trace.frame_times_ms, plain.trace.frame_times_ms)
+    if kind != "zip":
+        twice = written(tmp_path, packed + PACKED[kind](b"16.7\n"), "two.csv.x")
+        assert load_text(twice).utf8 == body + b"16.7\n"
+    for cut in (12, len(packed) // 2, len(packed) - 5):
+        with pytest.raises(BadLog, match=r"cut short|damaged|holds nothing"):
+            read_log(written(tmp_path, packed[:cut], "cut.csv.x"))
+
+
+def test_a_zip_of_several_files_says_what_to_do(tmp_path):
+    packed = zipped(as_log(TIMES), other="x")
+    with pytest.raises(BadLog, match=r"it holds 2 files\. Unpack it"):
+        read_log(written(tmp_path, packed, "logs.zip"))
+
+
+@pytest.mark.parametrize("kind", PACKED)
+def test_what_unpacks_beyond_reason_is_refused(tmp_path, kind):
+    packed = PACKED[kind](b"16.7\n" * 20_000_000)
+    with pytest.raises(BadLog, match="over 100 times its size"):
+        load_text(written(tmp_path, packed, "bomb.csv.x"))

@@ -143,6 +143,7 @@ def test_new_titles_on_a_third_link_are_within_the_bar(lab):
     assert 0.74 <= np.mean(held) <= 0.86
 
 
+@pytest.mark.deep
 def test_a_drift_between_reviews_is_not_taken_for_a_slower_link(lab):
     """A title whose new version is 6 % slower: remembered as of then, it misleads less."""
     measured, truth = lab.three_new_titles(1)

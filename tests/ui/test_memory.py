@@ -34,6 +34,7 @@ def test_memory_does_not_grow_with_edits(demo_window, settle):
     assert grown <= MOST_MB
 
 
+@pytest.mark.deep
 def test_nothing_of_a_closed_logbook_is_kept(window, settle, qtbot, demo_book, tmp_path):
     window.desk.open(demo_book)
     settle(window)

@@ -32,7 +32,7 @@ FEWEST_FOR_A_BAR = 20
 @app.command()
 def metrics(
     logs: Annotated[
-        list[Path], typer.Argument(help="Frame logs, plain or gzip, or folders of them.")
+        list[Path], typer.Argument(help="Frame logs, plain or packed, or folders of them.")
     ],
     column: Annotated[str | None, typer.Option(help="Column of the frame times.")] = None,
     unit: Annotated[

@@ -119,7 +119,7 @@ def read_log(
     """Read one log.
 
     Args:
-        path: the log, plain or gzip.
+        path: the log, plain or packed.
         column: the column of the frame times, where the user says so.
         unit: what its numbers mean, where the user says so.
         remembered: asked with the layout's signature for a mapping confirmed earlier.

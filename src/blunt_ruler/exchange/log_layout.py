@@ -39,7 +39,7 @@ class Layout:
     """
 
     encoding: str
-    compressed: bool
+    compressed: str
     delimiter: str
     decimal: str
     lines_before: int  # lines before the first data line, the header included
@@ -74,7 +74,7 @@ class Layout:
         if not self.has_header:
             parts.append("no header")
         if self.compressed:
-            parts.append("gzip")
+            parts.append(self.compressed)
         return ", ".join(parts)
 
     def columns_of(self, fields: list[str]) -> list[str]:
@@ -199,7 +199,7 @@ def _as_table(rows: list[list[str]], delimiter: str, decimal: str) -> tuple[floa
     made_up = [f"column {index + 1}" for index in range(width)]
     layout = Layout(
         encoding="utf-8",
-        compressed=False,
+        compressed="",
         delimiter=delimiter,
         decimal=decimal,
         lines_before=first,

@@ -1,26 +1,24 @@
 """Fetch the text of a log, whatever wraps it, within stated limits.
 
-Plain or gzip, any common encoding, any line ends. Only regular files are opened: a pipe or a
+Plain or packed, any common encoding, any line ends. Only regular files are opened: a pipe or a
 device has no end that one could wait for. What is too large to be a log is refused with the limit.
 """
 
 import os
 import stat
-import zlib
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
 
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.exchange.packed import CHUNK_BYTES, BadPacked, kind_of, parts_of
 
 HEAD_BYTES = 64 * 1024
 HEAD_LINES = 120
 SMALL_BYTES = 1024**2  # what it costs no time to copy
 MOST_BYTES = 1024**3  # of text; ten million frames with ten columns are about half of it
 MOST_LINE_BYTES = 1024**2
-CHUNK_BYTES = 1024**2
 SMALL_UNPACKED, MOST_RATIO = 64 * 1024**2, 100  # frame logs pack to a third or a tenth
-GZIP_MAGIC = b"\x1f\x8b"
 BLANKS = b"\x00 \r\n\t"
 BYTE_ORDER_MARKS = (
     (b"\xef\xbb\xbf", "utf-8"),
@@ -37,13 +35,13 @@ class BadLog(UserFixable):
 class LogText:
     """A log's text as UTF-8 without a mark, lines ended by \\n or \\r\\n, and how it was held.
 
-    `source` is what polars reads: a large file itself where it holds just this text, for polars
-    copies bytes that it is handed.
+    `compressed` is how it was packed, blank for not at all. `source` is what polars reads: a large
+    file itself where it holds just this text, for polars copies bytes that it is handed.
     """
 
     utf8: bytes
     encoding: str
-    compressed: bool
+    compressed: str
     source: Path | bytes
 
     @cached_property
@@ -59,8 +57,8 @@ class LogText:
 
 
 def load_text(path: Path, most_bytes: int | None = None) -> LogText:
-    """The text of a file, plain or gzip. BadLog where it cannot be read, is larger than it may be,
-    or holds nothing.
+    """The text of a file, plain or packed. BadLog where it cannot be read, is larger than it may
+    be, or holds nothing.
     """
     raw, compressed = _load(path, most_bytes or MOST_BYTES)
     if not raw[:HEAD_BYTES].strip(BLANKS):
@@ -88,8 +86,8 @@ def load_text(path: Path, most_bytes: int | None = None) -> LogText:
     return LogText(raw, encoding, compressed, path if is_file else raw)
 
 
-def _load(path: Path, most_bytes: int) -> tuple[bytes, bool]:
-    """All bytes of a regular file, unpacked where it is packed, and whether it was."""
+def _load(path: Path, most_bytes: int) -> tuple[bytes, str]:
+    """All bytes of a regular file, unpacked where it is packed, and how it was."""
     try:
         # A pipe without a writer would hold a plain open up for ever.
         with open(os.open(path, os.O_RDONLY | os.O_NONBLOCK), "rb") as file:  # noqa: PTH123
@@ -110,38 +108,28 @@ def _load(path: Path, most_bytes: int) -> tuple[bytes, bool]:
         ) from error
     except ValueError as error:  # a name with a NUL in it
         raise BadLog(repr(path.name), f"cannot be read ({error})", "Check the name") from error
-    if not raw.startswith(GZIP_MAGIC):
-        return raw, False
-    return _unpacked(raw, path.name, most_bytes), True
+    kind = kind_of(raw)
+    return (_unpacked(raw, kind, path.name, most_bytes), kind) if kind else (raw, "")
 
 
-def _unpacked(packed: bytes, where: str, most_bytes: int) -> bytes:
-    """What a gzip file holds, member by member, stopped where it grows beyond the limit."""
+def _unpacked(packed: bytes, kind: str, where: str, most_bytes: int) -> bytes:
+    """What a packed file holds, stopped where it grows beyond the limit."""
     parts: list[bytes] = []
-    size = 0
-    rest = packed
+    size, blank = 0, True
     try:
-        while rest.startswith(GZIP_MAGIC):
-            stream = zlib.decompressobj(wbits=31)
-            while not stream.eof:
-                part = stream.decompress(rest, CHUNK_BYTES)
-                rest = stream.unconsumed_tail
-                size += len(part)
-                parts.append(part)
-                if size > most_bytes:
-                    raise _too_large(where, most_bytes)
-                if size > SMALL_UNPACKED and size > MOST_RATIO * len(packed):
-                    what = f"it unpacks to over {MOST_RATIO} times its size, as no frame log does"
-                    raise BadLog(where, what, "Unpack it yourself, and look at what it holds")
-                if size > 8 * CHUNK_BYTES and not any(p.strip(BLANKS) for p in parts):
-                    raise BadLog(where, "it holds nothing but blanks", "Give a log of frame times")
-                if not part and not rest:
-                    raise zlib.error("it ends too early")
-            rest = stream.unused_data
-    except zlib.error as error:
-        raise BadLog(
-            where, f"the compressed log is cut short or damaged ({error})", "Copy it again"
-        ) from error
+        for part in parts_of(packed, kind):
+            size += len(part)
+            parts.append(part)
+            blank = blank and not part.strip(BLANKS)
+            if size > most_bytes:
+                raise _too_large(where, most_bytes)
+            if size > SMALL_UNPACKED and size > MOST_RATIO * len(packed):
+                what = f"it unpacks to over {MOST_RATIO} times its size, as no frame log does"
+                raise BadLog(where, what, "Unpack it yourself, and look at what it holds")
+            if size > 8 * CHUNK_BYTES and blank:
+                raise BadLog(where, "it holds nothing but blanks", "Give a log of frame times")
+    except BadPacked as error:
+        raise BadLog(where, error.what, error.fix) from error
     return b"".join(parts)
 
 

@@ -6,7 +6,9 @@ from pathlib import Path
 from blunt_ruler.files import SQLITE_MAGIC
 
 LOGBOOK_FILTER = "Blunt Ruler logbooks (*.blunt)"
-LOG_FILTER = "Logs and tables (*.csv *.tsv *.txt *.log *.gz *.ods *.xlsx);;All files (*)"
+LOG_FILTER = (
+    "Logs and tables (*.csv *.tsv *.txt *.log *.gz *.xz *.bz2 *.zip *.ods *.xlsx);;All files (*)"
+)
 ENDING = ".blunt"
 
 

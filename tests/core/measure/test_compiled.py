@@ -31,6 +31,7 @@ def test_values_of_tables():
     assert special.trigamma(1.0) == pytest.approx(np.pi**2 / 6)
 
 
+@pytest.mark.deep
 def test_the_package_comes_whole_after_them_and_agrees():
     said = run(
         "from blunt_ruler.core.measure import special as own\n"
