@@ -46,7 +46,7 @@ def test_what_was_given_itself_is_taken_whatever_it_is_called_and_as_often(bench
 
 def test_a_folder_without_logs_says_what_they_end_in(tmp_path):
     (tmp_path / "a.png").write_text("x")
-    with pytest.raises(BadFolder, match=r"no log in it. Logs end in .csv, .tsv, .txt, .log and"):
+    with pytest.raises(BadFolder, match=r"no log in it. Logs end in .csv, .tsv, .txt, .log, .gz"):
         files_in([tmp_path])
 
 
