@@ -10,8 +10,8 @@ from attack.bad_inputs import SMALL, large
 from attack.odd_logs import pick
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.exchange.frame_logs import read_log
-from blunt_ruler.exchange.result_tables import read_results
 from blunt_ruler.exchange.sweeps import read_sweep
+from blunt_ruler.exchange.tables.results import read_results
 
 INPUTS = int(os.environ.get("ATTACK_INPUTS", "150"))
 FIRST_SEED = int(os.environ.get("ATTACK_SEED", "0"))

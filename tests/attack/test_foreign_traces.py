@@ -146,7 +146,7 @@ def test_hurt_blobs_are_traces_or_sentences(book):
 
 def test_what_others_packed_is_never_decoded_in_this_process(book, monkeypatch):
     """Neither a trace nor a workbook: the parsers are only called where there are limits."""
-    from blunt_ruler.exchange import sheet_files
+    from blunt_ruler.exchange.tables import files
     from blunt_ruler.logbook import traces
 
     def here(*_args, **_names):
@@ -161,7 +161,7 @@ def test_what_others_packed_is_never_decoded_in_this_process(book, monkeypatch):
 
     path = book.path.with_name("table.ods")
     path.write_bytes(workbook_of({"R": [["rig", "title"], ["A", "T"]]}))
-    assert sheet_files.read_sheets(path)
+    assert files.read_sheets(path)
 
 
 def test_what_was_packed_here_is_known(book, monkeypatch):

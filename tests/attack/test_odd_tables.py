@@ -9,8 +9,8 @@ import random
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.runs.import_runs import parse_case
-from blunt_ruler.core.runs.sheet_cells import pasted_rows
-from blunt_ruler.core.runs.sheets import understand
+from blunt_ruler.exchange.tables.cells import pasted_rows
+from blunt_ruler.exchange.tables.reading import understand
 
 TABLES = int(os.environ.get("ATTACK_INPUTS", "200"))
 SEED = int(os.environ.get("ATTACK_SEED", "1"))
@@ -101,7 +101,7 @@ def test_what_is_taken_in_unasked_is_what_the_table_says():
             (cell.rig, parse_case(cell.case).label): cell.text.replace(",", ".")
             for cell in sheet.cells
         }
-        if sheet.sure:
+        if sheet.is_sure:
             assert read == said, text
         else:
             asked += 1

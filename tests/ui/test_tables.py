@@ -74,14 +74,16 @@ def test_what_stands_in_a_cell_is_shown_before_it_is_corrected(window, cells, se
     assert shown(cells)[0] == ["≈27", "≈68", "≈106"]
 
 
-def test_a_table_that_says_neither_is_asked_about(window, cells, settle):
+def test_a_table_that_says_neither_is_asked_about(window, cells, settle, qtbot):
     copy("\tAlpha\tBeta\nGamma\t27\t70\nDelta\t30\t80")
     paste(cells)
     dialog = cells.typing.dialog
     assert dialog.blunt.text().startswith("Are Alpha and Beta rigs, or cases?")
     assert not dialog.take.isEnabled()
-    assert "Choose whether" in dialog.take.toolTip()
-    dialog.ways["rigs down"].click()
+    assert "Answer first: Are Alpha and Beta rigs" in dialog.take.toolTip()
+    qtbot.waitUntil(lambda: QGuiApplication.focusWindow() is dialog.windowHandle())
+    QTest.keyClick(dialog, Qt.Key.Key_2)
+    assert dialog.answers["layout", "rigs down"].isChecked()
     assert dialog.take.isEnabled()
     dialog.take.click()
     settle(window)
@@ -143,8 +145,8 @@ def test_what_looks_like_scores_is_asked_about_and_kept_out_of_the_rates(window,
     dialog = cells.typing.dialog
     assert dialog.blunt.text().startswith("Is Lattice a score, or a frame rate?")
     assert not dialog.take.isEnabled()
-    assert "Choose whether these are scores" in dialog.take.toolTip()
-    dialog.kinds[True].click()
+    assert "Answer first: Is Lattice a score" in dialog.take.toolTip()
+    dialog.answers["Lattice", "scores"].click()
     assert dialog.blunt.text().endswith("scores of Lattice.")
     dialog.take.click()
     settle(window)
@@ -162,11 +164,11 @@ def test_scores_that_a_word_names_can_still_be_called_frame_rates(window, cells,
     copy("Score\tTower\tCable\nLattice\t443\t379\nTidewrack\t107\t70")
     paste(cells)
     dialog = cells.typing.dialog
-    dialog.ways["rigs across"].click()
-    assert dialog.kinds[True].isChecked()
+    assert dialog.answers["Lattice", "scores"].isChecked()
     assert dialog.take.isEnabled()
-    dialog.kinds[False].click()
-    assert dialog.kinds[False].isChecked()
+    for case in ("Lattice", "Tidewrack"):
+        dialog.answers[case, "frame rates"].click()
+        assert dialog.answers[case, "frame rates"].isChecked()
     dialog.take.click()
     settle(window)
     typed = [run.typed for run in window.desk.snapshot.contents.runs.values()]

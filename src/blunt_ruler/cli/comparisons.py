@@ -230,7 +230,7 @@ class _Asked:
 
 def _compare_table(table: Path, asked: _Asked) -> tuple[Comparison, str, Any]:
     from blunt_ruler.core.compare.capped_rates import held_standings
-    from blunt_ruler.exchange.result_tables import read_results
+    from blunt_ruler.exchange.tables.results import read_results
 
     if asked.base is None:
         raise BadOption("--base", "a table does not say which rig is the base", "Name it")

@@ -56,7 +56,7 @@ def limits(
             "LOGBOOK or --table", "exactly one of them is needed", "Give a logbook, or --table"
         )
     if table is not None:
-        from blunt_ruler.exchange.limit_tables import read_limit_table
+        from blunt_ruler.exchange.tables.limits import read_limit_table
 
         measured, capped = without_held(read_limit_table(table, reference))
         fit = fit_limits(measured)
@@ -204,7 +204,7 @@ def _ceiling_value(fit: Fit, names: Names) -> list[dict[str, Any]]:
 def _predictions(fit: Fit, path: Path | None) -> list[dict[str, Any]]:
     if path is None:
         return []
-    from blunt_ruler.exchange.limit_tables import read_cells_to_predict
+    from blunt_ruler.exchange.tables.limits import read_cells_to_predict
 
     cells, links = read_cells_to_predict(path)
     for cell in cells:

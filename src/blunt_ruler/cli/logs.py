@@ -234,7 +234,7 @@ def import_scores_command(
     """Take in tables of scores, as `simulate` writes them or with columns rig and test."""
     from blunt_ruler.core.records.review_edits import first_review
     from blunt_ruler.core.runs.import_scores import take_scores
-    from blunt_ruler.exchange.score_files import read_scores
+    from blunt_ruler.exchange.tables.scores import read_scores
 
     told = [one for table in tables for one in read_scores(table)]
     with _opened(logbook) as book:

@@ -4,8 +4,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from blunt_ruler.exchange.score_files import is_scores
-from blunt_ruler.exchange.sheet_files import TEXTS, WORKBOOKS, is_table
+from blunt_ruler.exchange.tables.files import TEXTS, WORKBOOKS, is_table
+from blunt_ruler.exchange.tables.scores import is_scores
 from blunt_ruler.folders import LOG_ENDINGS, files_in
 
 ENDINGS = (*LOG_ENDINGS, *sorted((TEXTS | WORKBOOKS).difference(LOG_ENDINGS)))

@@ -12,6 +12,7 @@ from blunt_ruler.files import make_private
 from blunt_ruler.ui.theme import ThemeName
 
 MOST_RECENT = 8
+MOST_ANSWERS = 40  # about tables of one look
 WIDEST = 10_000  # pixels
 
 
@@ -77,6 +78,16 @@ class Settings:
         """Column widths of a table by its name, pixels; none where it was never changed."""
         kept = self._texts(f"columns/{table}")
         return [min(int(one), WIDEST) for one in kept if one.isdecimal() and len(one) < 9]
+
+    def answers(self, look: str) -> dict[str, str]:
+        """What was answered about tables of a look, by what it was about."""
+        words = self._texts(f"answers/{look}")
+        return dict(pair.split("\t", 1) for pair in words if pair.count("\t") == 1)
+
+    def set_answers(self, look: str, answers: dict[str, str]) -> None:
+        """Remember what was answered about tables of a look."""
+        pairs = [f"{about}\t{answer}" for about, answer in answers.items() if "\t" not in about]
+        self._store.setValue(f"answers/{look}", pairs[:MOST_ANSWERS])
 
     def _texts(self, name: str) -> list[str]:
         """A list of texts, whatever somebody wrote there."""

@@ -16,6 +16,7 @@ from blunt_ruler.core.records.records import (
     Case,
     Contents,
     Decision,
+    Meters,
     Origin,
     Record,
     Review,
@@ -286,6 +287,7 @@ class TypedCell:
     case: str
     text: str | None
     scores: bool = False  # of a new title: it is a synthetic test
+    meters: Meters | None = None  # read beside its first pass
 
 
 def type_cells(
@@ -347,6 +349,8 @@ def type_cells(
         if add:
             entry = Entry((*entry_of(now, rig, case).passes, *entry.passes), entry.outcome)
         take(type_cell(now, seated, rig, case, entry, new_id, taken_at))
+        if cell.meters is not None:
+            take(_metered(now, rig, case, cell.meters))
     made = [
         record
         for table, records in put.items()
@@ -365,6 +369,18 @@ def type_cells(
         said = " ".join((cells[0].text or "").split())[:40]
         label = f"{f'type {said}' if said else 'clear'} for {_where(now, rig, case)}"[:200]
     return Edit(label, tuple(made), tuple(gone))
+
+
+def _metered(contents: Contents, rig_id: str, case_id: str, meters: Meters) -> Edit | None:
+    """The edit that gives a cell's first typed run readings of meters, beside those it has."""
+    runs = typed_runs(contents, rig_id, case_id)
+    if not runs:
+        return None
+    read = meters.model_dump(exclude_none=True)
+    run = runs[0].model_copy(
+        update={"meters": (runs[0].meters or Meters()).model_copy(update=read)}
+    )
+    return Edit("meters", (run,)) if run != runs[0] else None
 
 
 def _part_edit(

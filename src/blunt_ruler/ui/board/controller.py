@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from blunt_ruler.core.records.edits import Edit
     from blunt_ruler.core.records.records import Contents
     from blunt_ruler.core.types import Progress
-    from blunt_ruler.exchange.sheet_files import SheetFile
+    from blunt_ruler.exchange.tables.files import SheetFile
     from blunt_ruler.ui.board.page import BoardPage
     from blunt_ruler.ui.board.view import BoardStop
 
@@ -129,7 +129,7 @@ class BoardController(Controller):
 
     def take_table(self, path: Path) -> None:
         """Show what a table in a file becomes before it is taken in."""
-        from blunt_ruler.exchange.sheet_files import read_sheets
+        from blunt_ruler.exchange.tables.files import read_sheets
 
         def done(sheets: "tuple[SheetFile, ...]") -> None:
             self.show_cells()
@@ -140,7 +140,7 @@ class BoardController(Controller):
     def take_scores(self, paths: Sequence[Path]) -> None:
         """Take in the scores of small tables, as one edit."""
         from blunt_ruler.core.runs.import_scores import ToldScore, take_scores
-        from blunt_ruler.exchange.score_files import read_scores
+        from blunt_ruler.exchange.tables.scores import read_scores
         from blunt_ruler.logbook.store import now_text
 
         name = paths[0].name if len(paths) == 1 else f"{len(paths)} files"

@@ -3,14 +3,16 @@
 from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QColor
+from PyQt6.QtGui import QColor, QShortcut
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QButtonGroup,
     QComboBox,
     QDialog,
     QHeaderView,
+    QLabel,
     QPushButton,
+    QScrollArea,
     QTableWidget,
     QTableWidgetItem,
     QWidget,
@@ -20,20 +22,23 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.runs.entry import entry_text
 from blunt_ruler.core.runs.import_runs import parse_case
-from blunt_ruler.core.runs.sheets import Known, Sheet, SheetCell, as_scores, sheet_words, understand
 from blunt_ruler.core.runs.typed_cells import entry_of
 from blunt_ruler.core.text import capital, count_text, list_text
+from blunt_ruler.exchange.tables.reading import understand
+from blunt_ruler.exchange.tables.sheet import Known, Question, Sheet, SheetCell, sheet_words
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
+from blunt_ruler.ui.settings import Settings
 from blunt_ruler.ui.tips import plain_tip
 from blunt_ruler.ui.widgets import BluntLine, label
 
 CASE_WIDTH = 300
 COLUMN_WIDTH = 150
+QUESTIONS_HEIGHT = 150
 
 
 class SheetDialog(QDialog):
-    """Shows one table, and takes it in as one edit.
+    """Shows one table, asks what it does not say, and takes it in as one edit.
 
     Signals:
         confirmed(Sheet): take these cells in.
@@ -49,36 +54,27 @@ class SheetDialog(QDialog):
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Take a table in")
+        self.setWindowTitle("Take in a table")
         self.resize(980, 620)
         self._where, self._tables, self._contents = where, tables, contents
+        self._settings = Settings()
         self._sheet: Sheet | None = None
-        self._asks = self._asks_kind = False
-        self._scored: tuple[str, ...] = ()
+        self._answers: dict[str, str] = {}
         self.blunt = BluntLine()
         self.sheets = QComboBox()
         self.sheets.setAccessibleName("Sheet of the workbook")
         self.sheets.addItems([name or "the table" for name, _ in tables])
         self.sheets.setVisible(len(tables) > 1)
         self.sheets.activated.connect(self._on_sheet)
-        self.ways: dict[str, QPushButton] = {}
-        group = QButtonGroup(self)
-        for layout in ("rigs across", "rigs down"):
-            button = QPushButton(capital(layout))
-            button.setCheckable(True)
-            button.clicked.connect(lambda _on, layout=layout: self.turn(layout))
-            group.addButton(button)
-            self.ways[layout] = button
-        self._group = group
-        self.kinds: dict[bool, QPushButton] = {}
-        self._kinds = QButtonGroup(self)
-        for is_score, words in ((True, "Scores"), (False, "Frame rates")):
-            button = QPushButton(words)
-            button.setCheckable(True)
-            button.clicked.connect(lambda _on, is_score=is_score: self.choose(is_score))
-            self._kinds.addButton(button)
-            self.kinds[is_score] = button
-        self.asks_kind = label("", "quiet", wrap=False)
+        self.answers: dict[tuple[str, str], QPushButton] = {}
+        self.questions = QScrollArea()
+        self.questions.setAccessibleName("Questions about the table")
+        self.questions.setWidgetResizable(True)
+        self.questions.setMaximumHeight(QUESTIONS_HEIGHT)
+        self.questions.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.questions.setFrameShape(QScrollArea.Shape.NoFrame)
+        for number in range(1, 4):
+            QShortcut(str(number), self, lambda at=number - 1: self._answer_first(at))
         self.table = QTableWidget()
         self.table.setAccessibleName("What the table becomes")
         self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
@@ -93,14 +89,8 @@ class SheetDialog(QDialog):
         leave.clicked.connect(self.reject)
         stacked(
             self.blunt,
-            beside(
-                self.sheets,
-                *self.ways.values(),
-                STRETCH,
-                self.asks_kind,
-                *self.kinds.values(),
-                spacing=6,
-            ),
+            beside(self.sheets, STRETCH),
+            self.questions,
             (self.table, 1),
             self.notes,
             self.wrong,
@@ -111,10 +101,19 @@ class SheetDialog(QDialog):
         )
         self._on_sheet(self._first_with_figures())
 
+    @property
+    def _source(self) -> str:
+        """What percentages without a rate are said to come from."""
+        return self._where if "." in self._where else "the table that was pasted"
+
+    def _read(self, number: int) -> Sheet:
+        rows = self._tables[number][1]
+        return understand(rows, Known.of(self._contents), self._answers, self._source)
+
     def _first_with_figures(self) -> int:
-        for number, (_, rows) in enumerate(self._tables):
+        for number in range(len(self._tables)):
             try:
-                understand(rows)
+                self._read(number)
             except UserFixable:
                 continue
             self.sheets.setCurrentIndex(number)
@@ -122,75 +121,124 @@ class SheetDialog(QDialog):
         return 0
 
     def _on_sheet(self, number: int) -> None:
+        self._answers = {}
         try:
-            sheet = understand(self._tables[number][1], Known.of(self._contents))
+            sheet = self._read(number)
+            self._answers = self._settings.answers(sheet.look)
+            self._show(self._read(number) if self._answers else sheet)
         except UserFixable as error:
             self._sheet = None
             self.table.setRowCount(0)
             self.table.setColumnCount(0)
             self.blunt.say(f"{self._where}: {error.what}. {error.fix}.")
-            self._show_ways(None)
+            self._show_questions(())
             self._say(None)
-            return
-        self._asks = not sheet.sure
-        self._scored = (*sheet.scores, *sheet.may_score)
-        self._asks_kind = bool(sheet.may_score)
-        self._show(sheet)
 
-    def turn(self, layout: str) -> None:
-        """Say whether rigs stand across or down."""
-        sheet = self._sheet
-        if sheet is None or sheet.turned is None:
-            return
-        self._asks = False
-        if sheet.layout != layout:
-            from dataclasses import replace
+    def answer(self, about: str, reading: str) -> None:
+        """Answer a question; blank takes the answer back."""
+        before = self._answers
+        self._answers = {**before, about: reading}
+        try:
+            self._show(self._read(self.sheets.currentIndex()))
+        except UserFixable as error:
+            self._answers = before
+            self.wrong.setText(f"{error.what}. {error.fix}.")
+            self.wrong.show()
 
-            sheet = replace(sheet.turned, turned=replace(sheet, turned=None))
-            self._scored = (*sheet.scores, *sheet.may_score)
-            self._asks_kind = bool(sheet.may_score)
-        self._show(sheet)
-
-    def choose(self, is_score: bool) -> None:
-        """Say whether the figures that look like scores are scores, or frame rates."""
-        if self._sheet is not None:
-            self._asks_kind = False
-            self._show(as_scores(self._sheet, self._scored if is_score else ()))
+    def _answer_first(self, at: int) -> None:
+        """Give the first open question one of its readings, by its number."""
+        asked = self._sheet.asked if self._sheet is not None else ()
+        if asked and at < len(asked[0].readings):
+            self.answer(asked[0].about, asked[0].readings[at])
 
     def _show(self, sheet: Sheet) -> None:
         self._sheet = sheet
-        self._show_ways(sheet)
-        if self._asks:
-            names = list_text(sheet.rigs[:3])
-            self.blunt.say(f"Are {names} rigs, or cases? The table does not say: choose below.")
-        elif self._asks_kind:
-            names = list_text(sheet.may_score[:3])
-            self.blunt.say(
-                f"Is {names} a score, or a frame rate? Scores join no mean of games."
-                if len(sheet.may_score) == 1
-                else f"Are {names} scores, or frame rates? Scores join no mean of games."
-            )
+        self._show_questions(sheet.questions)
+        if sheet.asked:
+            first = sheet.asked[0]
+            more = len(sheet.asked) - 1
+            after = f" {count_text(more, 'more question')} below." if more else ""
+            self.blunt.say(f"{first.words}{after}")
         else:
             self.blunt.say(f"{self._where}: {sheet_words(sheet)}.")
         self._fill(sheet)
         self._say(sheet)
+        self._first.setFocus()
 
-    def _show_ways(self, sheet: Sheet | None) -> None:
-        self._group.setExclusive(False)
-        for layout, button in self.ways.items():
-            button.setVisible(sheet is not None and sheet.turned is not None)
-            button.setChecked(sheet is not None and not self._asks and sheet.layout == layout)
-        self._group.setExclusive(True)
-        self._kinds.setExclusive(False)
-        for is_score, button in self.kinds.items():
-            button.setVisible(sheet is not None and bool(self._scored))
-            button.setChecked(
-                sheet is not None and not self._asks_kind and is_score == bool(sheet.scores)
-            )
-        self._kinds.setExclusive(True)
-        shown = sheet is not None and bool(self._scored)
-        self.asks_kind.setText(f"{list_text(self._scored[:2])}:" if shown else "")
-        self.asks_kind.setVisible(shown)
+    def _show_questions(self, questions: Sequence[Question]) -> None:
+        """A line for each question, the open ones first, with a button for each reading."""
+        self.answers = {}
+        self._first: QWidget = self.take
+        lines: list[QWidget] = []
+        scores = [one for one in questions if one.cases]
+        asked = sorted(questions, key=lambda one: not one.is_open)
+        for number, question in enumerate(asked):
+            lines.append(self._question_line(question, first=number == 0 and question.is_open))
+        if len(scores) > 1 and any(one.is_open for one in scores):
+            both = QWidget()
+            buttons = []
+            for reading in scores[0].readings:
+                button = QPushButton(capital(reading))
+                button.clicked.connect(
+                    lambda _on, r=reading: self._answer_all([one.about for one in scores], r)
+                )
+                self.answers["all", reading] = button
+                buttons.append(button)
+            all_of = label(f"All {len(scores)} of them:", wrap=False)
+            beside(all_of, *buttons, STRETCH, spacing=6, margins=(0, 0, 0, 0), on=both)
+            lines.insert(0, both)
+        words = [one for line in lines for one in line.findChildren(QLabel)]
+        widest = max((one.sizeHint().width() for one in words), default=0)
+        for one in words:
+            one.setMinimumWidth(widest)
+        holder = QWidget()
+        stacked(*lines, STRETCH, spacing=4, margins=(0, 0, 0, 0), on=holder)
+        self.questions.setWidget(holder)
+        height = holder.sizeHint().height() + 2
+        self.questions.setFixedHeight(min(QUESTIONS_HEIGHT, height))
+        self.questions.setVisible(bool(lines))
+
+    def _question_line(self, question: Question, *, first: bool) -> QWidget:
+        line = QWidget()
+        group = QButtonGroup(line)
+        words = label(question.words, "" if question.is_open else "quiet", wrap=False)
+        buttons: list[QWidget] = []
+        for number, reading in enumerate(question.readings, 1):
+            button = QPushButton(f"{number}  {capital(reading)}" if first else capital(reading))
+            button.setCheckable(True)
+            button.setChecked(question.answer == reading)
+            button.setAccessibleName(f"{question.words} {capital(reading)}")
+            button.clicked.connect(lambda _on, r=reading: self.answer(question.about, r))
+            group.addButton(button)
+            self.answers[question.about, reading] = button
+            buttons.append(button)
+        if question.free:
+            buttons.append(self._free(question))
+        if first:
+            self._first = buttons[-1] if question.free else buttons[0]
+        beside(words, *buttons, STRETCH, spacing=6, margins=(0, 0, 0, 0), on=line)
+        return line
+
+    def _free(self, question: Question) -> QComboBox:
+        """A line to type any answer, with the names of the logbook."""
+        box = QComboBox()
+        box.setEditable(True)
+        box.setMinimumWidth(220)
+        box.setAccessibleName(question.words)
+        contents = self._contents
+        of = contents.rigs if question.about == "rig" else contents.titles
+        box.addItems([one.name for one in of.values()])
+        box.setEditText(question.answer)
+        line = box.lineEdit()
+        assert line is not None
+        line.setPlaceholderText("Name it, then Enter")
+        line.returnPressed.connect(lambda: self.answer(question.about, box.currentText().strip()))
+        box.activated.connect(lambda _at: self.answer(question.about, box.currentText().strip()))
+        return box
+
+    def _answer_all(self, abouts: Sequence[str], reading: str) -> None:
+        self._answers = {**self._answers, **dict.fromkeys(abouts, reading)}
+        self._show(self._read(self.sheets.currentIndex()))
 
     def _fill(self, sheet: Sheet) -> None:
         known = {rig.name.lower() for rig in self._contents.rigs.values()}
@@ -230,16 +278,23 @@ class SheetDialog(QDialog):
         if self._is_wrong(cell):
             item.setForeground(QColor(theme.current().loss))
             item.setToolTip(plain_tip(cell.wrong))
+        elif cell.meters is not None:
+            read = cell.meters.model_dump(exclude_none=True)
+            item.setToolTip(
+                plain_tip(", ".join(f"{name} {value:g}" for name, value in read.items()))
+            )
         return item
 
     def _is_wrong(self, cell: SheetCell) -> bool:
         """Whether a cell cannot be understood, whatever the answer to an open question is."""
-        return bool(cell.wrong) and not (self._asks_kind and cell.case in self._scored)
+        asked = self._sheet.asked if self._sheet is not None else ()
+        return bool(cell.wrong) and not any(cell.case in question.cases for question in asked)
 
     def _say(self, sheet: Sheet | None) -> None:
         wrong = [cell for cell in sheet.cells if self._is_wrong(cell)] if sheet else []
-        self.notes.setText(capital("; ".join(sheet.notes)) if sheet else "")
-        self.notes.setVisible(bool(sheet and sheet.notes))
+        remarks = sheet.remarks if sheet else ()
+        self.notes.setText(capital("; ".join(remarks)))
+        self.notes.setVisible(bool(remarks))
         first = wrong[0] if wrong else None
         self.wrong.setText(
             f"{first.rig}, {first.case}: {first.wrong} It stays red in its cell." if first else ""
@@ -250,16 +305,19 @@ class SheetDialog(QDialog):
         why = ""
         if not count:
             why = "No cell can be taken in"
-        elif self._asks:
-            why = "Choose whether rigs are in columns or rows"
-        elif self._asks_kind:
-            why = "Choose whether these are scores or frame rates"
+        elif sheet is not None and sheet.asked:
+            why = f"Answer first: {list_text([one.words for one in sheet.asked[:2]])}"
         self.take.setEnabled(not why)
         self.take.setToolTip(plain_tip(why))
 
     def _on_take(self) -> None:
-        if self._sheet is not None:
-            self.confirmed.emit(self._sheet)
+        sheet = self._sheet
+        if sheet is not None:
+            free = {question.about for question in sheet.questions if question.free}
+            kept = {about: said for about, said in self._answers.items() if about not in free}
+            if kept:
+                self._settings.set_answers(sheet.look, kept)
+            self.confirmed.emit(sheet)
         self.accept()
 
 

@@ -19,8 +19,6 @@ from blunt_ruler.core.runs.score_parts import (
     split_key,
     weigh_part,
 )
-from blunt_ruler.core.runs.sheet_cells import BadSheet, bare_figures, pasted_rows
-from blunt_ruler.core.runs.sheets import Sheet
 from blunt_ruler.core.runs.typed_cells import (
     TypedCell,
     cell_hint,
@@ -33,6 +31,8 @@ from blunt_ruler.core.runs.typed_cells import (
 )
 from blunt_ruler.core.text import count_text
 from blunt_ruler.core.values import LONGEST_NAME
+from blunt_ruler.exchange.tables.cells import BadSheet, bare_figures, pasted_rows
+from blunt_ruler.exchange.tables.sheet import Sheet
 from blunt_ruler.logbook.store import now_text
 from blunt_ruler.ui.board.models import PENDING, Draft, Place
 from blunt_ruler.ui.board.sheet_dialog import SheetDialog
@@ -89,7 +89,7 @@ class Typing(QObject):
         try:
             rows = pasted_rows(clipboard.text() if clipboard else "")
             if bare_figures(rows):
-                self._fill_from_here(rows)
+                self._fill_from_here([row for row in rows if any(row)])
             else:
                 self.preview("What was copied", [("", rows)])
         except UserFixable as error:
@@ -140,7 +140,7 @@ class Typing(QObject):
         self.table_taken.emit()
         self._send(
             [
-                TypedCell(c.rig, c.case, None if c.wrong else c.text, c.score)
+                TypedCell(c.rig, c.case, None if c.wrong else c.text, c.score, c.meters)
                 for c in sheet.cells
                 if c.text
             ]

@@ -8,8 +8,8 @@ import re
 from pathlib import Path
 
 from blunt_ruler.core.runs.import_scores import OVERALL, ToldScore
-from blunt_ruler.exchange.hand_tables import HandRow, hand_rows
 from blunt_ruler.exchange.log_text import BadLog
+from blunt_ruler.exchange.tables.rows import HandRow, hand_rows
 
 WANTED = "score, and part, weight, unit, rig, test, pass as far as known"
 NAMED = re.compile(r"(?P<rig>[^_]+)_(?P<test>[^_]+?)(?:_(?P<repeat>\d+))?$")

@@ -9,15 +9,10 @@ from hypothesis import strategies as st
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.runs.import_runs import parse_case
-from blunt_ruler.core.runs.sheet_cells import BadSheet, bare_figures, pasted_rows
-from blunt_ruler.core.runs.sheets import (
-    Known,
-    as_scores,
-    looks_like_results,
-    sheet_words,
-    understand,
-)
-from blunt_ruler.exchange.sheet_files import is_table, read_sheets
+from blunt_ruler.exchange.tables.cells import BadSheet, bare_figures, pasted_rows
+from blunt_ruler.exchange.tables.files import is_table, looks_like_results, read_sheets
+from blunt_ruler.exchange.tables.reading import understand
+from blunt_ruler.exchange.tables.sheet import DOWN, RATES, SCORES, Known, sheet_words
 
 TIDEWRACK, SKITTER = "Tidewrack / 1080p / High", "Skitter / 1080p / Low"
 FOUR = {
@@ -113,20 +108,20 @@ def test_rows_of_the_same_case_are_passes():
 def test_what_names_neither_rigs_nor_cases_is_asked_about():
     text = "\tAlpha\tBeta\nGamma\t27\t70\nDelta\t30\t80"
     sheet = understand(pasted_rows(text))
-    assert not sheet.sure
+    assert [one.about for one in sheet.asked] == ["layout"]
     assert found(sheet)["Alpha", "Gamma"] == "27"
-    assert found(sheet.turned)["Gamma", "Alpha"] == "27"
+    turned = understand(pasted_rows(text), answers={"layout": DOWN})
+    assert found(turned)["Gamma", "Alpha"] == "27"
+    assert turned.is_sure
     known = Known(rigs=frozenset({"gamma", "delta"}))
     told = understand(pasted_rows(text), known)
-    assert told.sure
+    assert told.is_sure
     assert told.rigs == ("Gamma", "Delta")
 
 
 def test_what_is_not_taken_is_said():
     sheet = understand(pasted_rows(LAYOUTS["with a mean and a gain"]))
-    (note,) = sheet.notes
-    assert "column gain" in note
-    assert "row Average" in note
+    assert {one.where for one in sheet.left_out} == {"row Average", "column gain"}
 
 
 def test_a_cell_that_is_no_figure_is_kept_with_the_reason():
@@ -255,7 +250,7 @@ def test_a_broken_workbook_is_one_sentence(tmp_path):
         read_sheets(path)
 
 
-SCORES = {
+SCORE_TABLES = {
     "a word in the corner": "Score\tTower\tCable\nLattice\t4433\t3791\nLoom\t880\t790",
     "a word in the rows": "\tTower\tCable\nLattice score\t4433\t3791\nLoom points\t880\t790",
     "a column of scores": "rig,title,score\nTower,Lattice,4433\nCable,Lattice,3791\n"
@@ -264,11 +259,11 @@ SCORES = {
 }
 
 
-@pytest.mark.parametrize("how", SCORES)
+@pytest.mark.parametrize("how", SCORE_TABLES)
 def test_what_a_word_calls_scores_is_no_frame_rate(how):
-    sheet = understand(pasted_rows(SCORES[how]))
+    sheet = understand(pasted_rows(SCORE_TABLES[how]))
     assert len(sheet.scores) == len(sheet.cases) == 2
-    assert not sheet.may_score
+    assert sheet.is_sure
     assert not any(cell.wrong for cell in sheet.cells)
     assert sorted(cell.text for cell in sheet.cells) == ["3791", "4433", "790", "880"]
     assert "scores" in sheet_words(sheet)
@@ -284,20 +279,20 @@ def test_what_a_word_calls_scores_is_no_frame_rate(how):
             "Lattice CPU\t300\t120",
             ["Lattice overall", "Lattice graphics", "Lattice CPU"],
         ),
-        ("\tTower\tCable\nTidewrack\t107,533\t70,201\nSkitter\t305\t224", []),
         ("\tTower\tCable\nTidewrack\t107 108 106\t70 71 70", []),
     ],
 )
 def test_what_looks_like_scores_is_asked_about(text, doubtful):
     sheet = understand(pasted_rows(text))
-    assert list(sheet.may_score) == doubtful
+    assert [case for one in sheet.asked for case in one.cases] == doubtful
     assert not sheet.scores
-    chosen = as_scores(sheet, sheet.may_score)
+    chosen = understand(pasted_rows(text), answers=dict.fromkeys(doubtful, SCORES))
     assert list(chosen.scores) == doubtful
     assert not any(cell.wrong for cell in chosen.cells)
-    assert {cell.text for cell in as_scores(chosen, ()).cells if not cell.score} == {
-        cell.text for cell in as_scores(chosen, ()).cells
-    }
+    if doubtful:
+        assert list(understand(pasted_rows(text), answers={"scores": SCORES}).scores) == doubtful
+        rates = understand(pasted_rows(text), answers={"scores": RATES})
+        assert not rates.scores
 
 
 BESIDE = [
@@ -328,7 +323,7 @@ def test_other_quantities_are_named_and_never_taken_for_rates(beside):
     for text, figures in ((down, {"27", "69.5"}), (across, {"69.5", "200"})):
         sheet = understand(pasted_rows(text))
         assert {cell.text for cell in sheet.cells} == figures
-        assert head in " ".join(sheet.notes)
+        assert head in " ".join(sheet.remarks)
         assert not any(cell.wrong for cell in sheet.cells)
 
 
@@ -362,8 +357,8 @@ def test_a_mean_is_known_by_arithmetic_whatever_it_is_called(mean, turned):
     rows.append(["Zusammen", *(f"{of(each):.1f}" for each in rates.values())])
     sheet = understand([*zip(*rows, strict=True)] if turned else rows)
     assert len(sheet.cells) == 8
-    assert "Zusammen" in " ".join(sheet.notes)
-    assert "of the others" in " ".join(sheet.notes)
+    assert "Zusammen" in " ".join(sheet.remarks)
+    assert "of the others" in " ".join(sheet.remarks)
 
 
 def test_a_last_row_that_is_no_mean_is_taken():

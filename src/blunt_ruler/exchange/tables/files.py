@@ -1,13 +1,18 @@
 """Tables of results in files: workbooks (.ods, .xlsx) and delimited text, as rows of text."""
 
+import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from zipfile import ZipFile, is_zipfile
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.runs.sheet_cells import MOST_COLUMNS, MOST_ROWS, BadSheet, pasted_rows, tidy
-from blunt_ruler.core.runs.sheets import looks_like_results, names_runs
 from blunt_ruler.exchange.log_text import BadLog, load_text
+from blunt_ruler.exchange.tables.cells import MOST_COLUMNS, MOST_ROWS, BadSheet, pasted_rows, tidy
+from blunt_ruler.exchange.tables.reading import understand
+from blunt_ruler.exchange.tables.roles import NO_RIG, NO_TITLE
+from blunt_ruler.exchange.tables.sheet import LONG
+from blunt_ruler.exchange.tables.words import names_runs
 from blunt_ruler.limited import OverLimit, Undecodable, limited
 
 WORKBOOKS = frozenset([".ods", ".xlsx", ".xlsm", ".xlsb", ".xls"])
@@ -50,6 +55,30 @@ def is_table(path: Path) -> bool:
         return looks_like_results(pasted_rows(load_text(path).utf8.decode(errors="replace")))
     except (OSError, UserFixable):
         return False
+
+
+_MOMENT = re.compile(r"\d:\d\d|\d{4}-\d\d-\d\d")
+
+
+def looks_like_results(rows: Sequence[Sequence[str]]) -> bool:
+    """Whether rows of a file are a table of results and no log: heads in words, few rows alike."""
+    try:
+        sheet = understand(rows)
+    except BadSheet:
+        return False
+    if not sheet.sound:
+        return False
+    if sheet.layout == LONG:
+        return True
+    names = {*sheet.rigs, *sheet.cases}
+    if {NO_RIG, NO_TITLE} <= names or NO_TITLE in names:
+        return False
+    in_words = all(any(letter.isalpha() for letter in name) for name in names)
+    return (
+        in_words
+        and not any(_MOMENT.search(name) for name in names)
+        and len(sheet.cells) * 2 >= len(rows) - 1
+    )
 
 
 def _workbook(path: Path) -> tuple[SheetFile, ...]:

@@ -1,0 +1,134 @@
+"""What the figures of a table say of its rows and columns, whatever these are called: that one is a
+mean or the sum of others, a share of two others, a rank, a year, or a hundred throughout.
+"""
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from itertools import permutations
+from statistics import fmean, geometric_mean, harmonic_mean, median
+
+MEAN_OF, MEAN_IN = 2, 5  # others, and others with columns, that tell a mean by arithmetic
+DIGITS = 5.0  # that agree: 1 in 10,000 tables by chance, over five means and two ends
+SHARE_IN = 3  # figures that tell a share by arithmetic
+MEANS: dict[str, Callable[[Sequence[float]], float]] = {
+    "the mean": fmean,
+    "the geometric mean": geometric_mean,
+    "the harmonic mean": harmonic_mean,
+    "the median": median,
+    "the sum": sum,
+}
+SHARES: dict[str, Callable[[float, float], float]] = {
+    "percentage": lambda one, other: 100.0 * one / other,
+    "gain": lambda one, other: 100.0 * (one / other - 1.0),
+    "ratio": lambda one, other: one / other,
+    "difference": lambda one, other: one - other,
+}
+MOST_OFF = 0.03  # how far rounding may put a share off, of itself
+MOST_COLUMNS = 24  # every pair of more would take too long
+
+Number = tuple[float, float] | None  # value and the step of its last digit
+
+
+@dataclass(frozen=True, slots=True)
+class MeanOf:
+    """What a row is of the others, and whether chance is out: whether the digits that agree are
+    too many for it.
+    """
+
+    words: str
+    is_sure: bool
+
+
+def means_of(rows: Sequence[Sequence[Number]]) -> dict[int, MeanOf]:
+    """The first or the last of some rows where it is a mean or the sum of the others to its last
+    digit; and which of them.
+    """
+    found: dict[int, MeanOf] = {}
+    for place in {0, len(rows) - 1} if len(rows) > MEAN_OF else set():
+        others = [row for number, row in enumerate(rows) if number != place]
+        columns = [
+            (own, [one[0] for one in each if one is not None])
+            for own, *each in zip(rows[place], *others, strict=True)
+            if all(one is not None and one[0] > 0 for one in (own, *each)) and own is not None
+        ]
+        enough = len(columns) > 1 and len(columns) + len(others) >= MEAN_IN
+        for words, mean in MEANS.items() if enough else ():
+            if all(abs(mean(each) - value) <= 0.51 * step for (value, step), each in columns):
+                digits = sum(math.log10(value / step) for (value, step), _ in columns)
+                found[place] = MeanOf(words, digits >= DIGITS)
+                break
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class Share:
+    """How a column is worked out, and of which two."""
+
+    words: str
+    of: tuple[int, int]
+
+
+def shares_of(columns: Sequence[Sequence[Number]], may_be: Sequence[bool]) -> dict[int, Share]:
+    """Columns that are worked out of two others to their last digit in all rows, and how: a share,
+    a gain, a ratio or a difference. `may_be` are those asked about.
+    """
+    found: dict[int, Share] = {}
+    if len(columns) > MOST_COLUMNS:
+        return found
+    for place, column in reversed([*enumerate(columns)]):  # the later is worked out of the earlier
+        own = [(row, one) for row, one in enumerate(column) if one is not None]
+        if not may_be[place] or len(own) < SHARE_IN or len({value for _, (value, _) in own}) < 2:
+            continue
+        for one, other in permutations((n for n in range(len(columns)) if n != place), 2):
+            if one in found or other in found:
+                continue
+            how = _share(own, columns[one], columns[other])
+            if how:
+                found[place] = Share(how, (one, other))
+                break
+    return found
+
+
+def _share(
+    own: Sequence[tuple[int, tuple[float, float]]], top: Sequence[Number], base: Sequence[Number]
+) -> str:
+    """How some figures are worked out of two columns; blank where they are not."""
+    rows = [(value, step, top[row], base[row]) for row, (value, step) in own]
+    whole = [
+        (value, step, one, other)
+        for value, step, one, other in rows
+        if one is not None and other is not None and other[0] > 0
+    ]
+    if len(whole) < len(rows):
+        return ""
+    for words, share in SHARES.items():
+        worked = [share(one[0], other[0]) for _, _, one, other in whole]
+        if all(
+            abs(of - value) <= 0.51 * step
+            for of, (value, step, _, _) in zip(worked, whole, strict=True)
+        ):
+            return words
+        # Out of figures that were rounded only to be shown, it is off by their rounding too.
+        if len(whole) > SHARE_IN and all(
+            abs(of - value) <= min(0.51 * step + _rounding(of, one, other), MOST_OFF * abs(of))
+            for of, (value, step, one, other) in zip(worked, whole, strict=True)
+        ):
+            return words
+    return ""
+
+
+def _rounding(of: float, one: tuple[float, float], other: tuple[float, float]) -> float:
+    return (abs(of) + 100.0) * 0.5 * (one[1] / max(abs(one[0]), 1e-9) + other[1] / other[0])
+
+
+def is_hundred(column: Sequence[Number]) -> bool:
+    """Whether all figures are 100, or all are 1: the rig that others are percentages of."""
+    values = {one[0] for one in column if one is not None}
+    return len([one for one in column if one is not None]) > 1 and values in ({100.0}, {1.0})
+
+
+def is_rank(column: Sequence[Number]) -> bool:
+    """Whether the figures are 1, 2, 3 … in some order."""
+    values = sorted(one[0] for one in column if one is not None)
+    return len(values) > 2 and values == [float(n) for n in range(1, len(values) + 1)]
