@@ -42,6 +42,13 @@ OTHERS = {
     "Hz": ("Refresh rate (Hz)", "Refresh rate"),
     "%": ("CPU usage (%)", "GPU usage", "CPU load"),
 }
+STATISTICS = {
+    "average": "Average",
+    "low_01": "0.1% low",
+    "median": "Median",
+    "minimum": "Minimum",
+    "maximum": "Maximum",
+}
 SHARES = ("Gain", "Δ", "Difference", "vs Tower", "Improvement", "% of Tower", "Index (Tower = 100)")
 MEANS = (
     "Average",
@@ -315,8 +322,7 @@ def metric_rows(r, of, writer, words, settings, table):
 def sections(r, of, writer, words, settings, table):
     rows = [[*heads(r, settings, of, settings), *of.rigs]]
     width = len(rows[0])
-    titles = {"average": "Average FPS", "low": "1% lows", "low_01": "0.1% lows", "median": "Median FPS",
-              "minimum": "Minimum FPS", "maximum": "Maximum FPS"}  # fmt: skip
+    titles = {kind: f"{words} FPS" for kind, words in STATISTICS.items()} | {"low": "1% lows"}
     for kind in of.kinds:
         rows.append([titles[kind], *[""] * (width - 1)])
         for case in of.cases:
@@ -327,8 +333,10 @@ def sections(r, of, writer, words, settings, table):
         rows.append(
             [r.choice(["Power draw (W)", "Noise (dBA)", "Temperatures"]), *[""] * (width - 1)]
         )
-        for case in of.cases:
-            rows.append([*names(case, settings, of), *(str(r.randint(40, 300)) for _ in of.rigs)])
+        rows += [
+            [*names(case, settings, of), *(str(r.randint(40, 300)) for _ in of.rigs)]
+            for case in of.cases
+        ]
     return rows
 
 

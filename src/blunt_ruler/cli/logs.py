@@ -1,9 +1,7 @@
-"""Commands on frame logs: their figures, taking them into a logbook, and making some."""
+"""Commands on frame logs: their figures, and making some."""
 
 import sys
-import uuid
-from collections.abc import Callable, Iterator, Sequence
-from contextlib import contextmanager
+from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
 from typing import Annotated, Any
@@ -13,7 +11,6 @@ import typer
 from blunt_ruler.cli.common import (
     BadOption,
     JsonFlag,
-    ReviewName,
     SkipBadRows,
     app,
     choose,
@@ -21,9 +18,7 @@ from blunt_ruler.cli.common import (
     print_json,
 )
 from blunt_ruler.core.measure.frames import LowSchool, measure, part_between, why_no_low
-from blunt_ruler.core.records.records import Contents, Review, Role
 from blunt_ruler.core.text import fps_text
-from blunt_ruler.core.values import LONGEST_NAME
 from blunt_ruler.files import make_folder
 
 FEWEST_FOR_A_BAR = 20
@@ -49,7 +44,7 @@ def metrics(
 ) -> None:
     """Figures of frame logs."""
     one = partial(
-        _metrics_of,
+        metrics_of,
         column=column,
         unit=unit,
         school=school,
@@ -58,7 +53,7 @@ def metrics(
         skip_bad_rows=skip_bad_rows,
     )
     with logs_in(logs) as files:
-        results = _of_each(one, files)
+        results = of_each(one, files)
     if as_json:
         print_json(results)
         return
@@ -80,7 +75,7 @@ def metrics(
             print(f"  {note}")
 
 
-def _of_each(work: Callable[[Path], Any], logs: Sequence[Path]) -> list[Any]:
+def of_each(work: Callable[[Path], Any], logs: Sequence[Path]) -> list[Any]:
     """What is made of each log, on all cores where there are many, with a bar on a terminal."""
     from blunt_ruler.processes import spread_out
 
@@ -91,7 +86,7 @@ def _of_each(work: Callable[[Path], Any], logs: Sequence[Path]) -> list[Any]:
         return [*bar]
 
 
-def _metrics_of(
+def metrics_of(
     log: Path,
     column: str | None,
     unit: str | None,
@@ -100,7 +95,8 @@ def _metrics_of(
     to_s: float | None,
     skip_bad_rows: bool,
 ) -> dict[str, Any]:
-    reading = read_sure(log, column, _unit(unit), skip_bad_rows)
+    """The figures of a log, or of a part of it, by the names of `metrics --json`."""
+    reading = read_sure(log, column, unit_named(unit), skip_bad_rows)
     notes = [f"{reading.mapping.column}: {reading.mapping.unit} ({reading.why})", *reading.notes]
     if reading.trace is None:
         if from_s is not None or to_s is not None:
@@ -169,7 +165,8 @@ def read_sure(log: Path, column: str | None, unit: Any, skip_bad_rows: bool) -> 
     return reading
 
 
-def _unit(word: str | None) -> Any:
+def unit_named(word: str | None) -> Any:
+    """A unit by its word, None for none; BadOption names those there are."""
     from blunt_ruler.exchange.log_words import Unit
 
     if word is None:
@@ -180,140 +177,6 @@ def _unit(word: str | None) -> Any:
         raise BadOption(
             "--unit", f"“{word}” is not a unit", f"Choose one of {', '.join(Unit)}"
         ) from None
-
-
-def _arriving(
-    log: Path, read: Callable[[Path], Any], rig: str, named: Any, role: Role | None
-) -> tuple[Any, Any]:
-    """A log on its way in, with its trace as it is stored and what that shows."""
-    from blunt_ruler.exchange.frame_logs import arrival_of
-    from blunt_ruler.logbook.intake import ready
-
-    reading = read(log)
-    return ready((arrival_of(reading, rig, named, role=role, taken_at=""), reading.trace))
-
-
-@app.command("import")
-def import_command(
-    logbook: Annotated[Path, typer.Argument(help="The logbook; made if it is not there.")],
-    logs: Annotated[
-        list[Path], typer.Argument(help="Frame logs of one rig and case, or a folder of them.")
-    ],
-    rig: Annotated[str, typer.Option(help="The rig they were taken on.")],
-    case: Annotated[str, typer.Option(help="“Title / scene / 1080p / High”.")],
-    role: Annotated[Role | None, typer.Option(help="The rig's role in the review.")] = None,
-    review: ReviewName = None,
-    column: Annotated[str | None, typer.Option(help="Column of the frame times.")] = None,
-    unit: Annotated[str | None, typer.Option(help="What its numbers are, as for metrics.")] = None,
-    skip_bad_rows: SkipBadRows = False,
-) -> None:
-    """Import logs as runs of a rig and case."""
-    from blunt_ruler.core.runs.import_runs import parse_case
-    from blunt_ruler.logbook.intake import bring_in
-
-    named = parse_case(case)
-    _check_names(("--rig", rig), ("--review", review or "x"))
-    read = partial(read_sure, column=column, unit=_unit(unit), skip_bad_rows=skip_bad_rows)
-    one = partial(_arriving, read=read, rig=rig, named=named, role=role)
-    with logs_in(logs) as files:
-        arrivals = _of_each(one, files)
-        with _opened(logbook) as book:
-            contents = book.contents()
-            chosen = _named_review(contents, review)
-            edit = bring_in(book, contents, chosen, arrivals, lambda: uuid.uuid4().hex)
-            book.commit(edit.label, edit.put)
-    print(f"{len(arrivals)} runs of {named.label} on {rig} are in {logbook}")
-
-
-@app.command("import-scores")
-def import_scores_command(
-    logbook: Annotated[Path, typer.Argument(help="The logbook; made if it is not there.")],
-    tables: Annotated[list[Path], typer.Argument(help="Tables of scores.")],
-    review: ReviewName = None,
-) -> None:
-    """Take in tables of scores, as `simulate` writes them or with columns rig and test."""
-    from blunt_ruler.core.records.review_edits import first_review
-    from blunt_ruler.core.runs.import_scores import take_scores
-    from blunt_ruler.exchange.tables.scores import read_scores
-
-    told = [one for table in tables for one in read_scores(table)]
-    with _opened(logbook) as book:
-        contents = book.contents()
-        chosen = _named_review(contents, review) or first_review(lambda: uuid.uuid4().hex)
-        name = tables[0].name if len(tables) == 1 else f"{len(tables)} files"
-        edit = take_scores(contents, chosen, told, name, lambda: uuid.uuid4().hex)
-        book.commit(edit.label, edit.put)
-    print(edit.notice)
-
-
-def _check_names(*options: tuple[str, str]) -> None:
-    for option, words in options:
-        if not words.strip() or len(words.strip()) > LONGEST_NAME:
-            raise BadOption(
-                option,
-                "it is blank" if not words.strip() else f"it has {len(words)} characters",
-                f"Give a name of 1 to {LONGEST_NAME} characters",
-            )
-
-
-@app.command("type")
-def type_command(
-    logbook: Annotated[Path, typer.Argument(help="The logbook; made if it is not there.")],
-    entry: Annotated[
-        str, typer.Argument(help="“69.5/57”, “45-50”, “~60”, “200+”, “(58 61)”, “no: why”.")
-    ],
-    rig: Annotated[str, typer.Option(help="The rig it was read on.")],
-    case: Annotated[str, typer.Option(help="“Title / scene / 1080p / High”.")],
-    review: ReviewName = None,
-    scores: Annotated[
-        bool, typer.Option("--score", help="A new title is a synthetic test, with scores.")
-    ] = False,
-    add: Annotated[
-        bool, typer.Option("--add", help="Beside what is typed there, not in its place.")
-    ] = False,
-) -> None:
-    """Write what was read by eye into one cell; it takes the place of what was typed there."""
-    from blunt_ruler.core.records.review_edits import first_review
-    from blunt_ruler.core.runs.entry import entry_words, parse_entry
-    from blunt_ruler.core.runs.typed_cells import TypedCell, type_cells
-    from blunt_ruler.logbook.store import now_text
-
-    _check_names(("--rig", rig), ("--case", case), ("--review", review or "x"))
-    with _opened(logbook) as book:
-        contents = book.contents()
-        chosen = _named_review(contents, review) or first_review(lambda: uuid.uuid4().hex)
-        cell = TypedCell(rig, case, entry, scores)
-        edit = type_cells(contents, chosen, [cell], lambda: uuid.uuid4().hex, now_text(), add=add)
-        if edit.put or edit.drop:
-            book.commit(edit.label, edit.put, edit.drop)
-    said = entry_words(parse_entry(entry, score=scores))
-    print(f"{rig}, {case}: {said}")
-
-
-@contextmanager
-def _opened(path: Path) -> Iterator[Any]:
-    """The logbook, made if it is not there; one that was made for nothing is removed again."""
-    from blunt_ruler.core.records.review_edits import first_review
-    from blunt_ruler.logbook import Logbook
-
-    made = not path.exists()
-    try:
-        review = first_review(lambda: uuid.uuid4().hex)
-        with Logbook.create(path, review=review) if made else Logbook.open(path) as book:
-            yield book
-    except BaseException:
-        if made:
-            path.unlink(missing_ok=True)
-        raise
-
-
-def _named_review(contents: Contents, name: str | None) -> Review | None:
-    reviews = list(contents.reviews.values())
-    if name is None:
-        return reviews[0] if reviews else None
-    return next((one for one in reviews if one.name.lower() == name.lower()), None) or Review(
-        id=uuid.uuid4().hex, name=name
-    )
 
 
 @app.command()

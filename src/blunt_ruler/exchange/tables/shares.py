@@ -62,7 +62,8 @@ def shares_in(
             return None
     signed = any(re.match(r"[+−–-]\s*\d", cell) for cell in texts)
     gains = re.search(r"gain|uplift|faster|slower|change|diff|loss|improve|Δ", over.head, re.I)
-    sure = PERCENT if hundred else CHANGE if signed or gains else ""
+    of_one = re.search(r"=\s*100|% of|relative|index|scaling|retained", over.head, re.I)
+    sure = PERCENT if hundred or of_one else CHANGE if signed or gains else ""
     how = asked.ask(
         "meaning",
         f"Is {texts[0]} a percentage of another rig, or a change against it?",

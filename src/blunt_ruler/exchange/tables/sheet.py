@@ -160,18 +160,20 @@ def sheet_json(file: str, sheet: Sheet) -> dict[str, Any]:
     return {
         "file": file,
         "layout": sheet.layout,
-        "questions": [
-            {
-                "about": one.about,
-                "words": one.words,
-                "readings": list(one.readings),
-                "proposed": one.proposed or None,
-                "answer": one.answer or None,
-            }
-            for one in sheet.questions
-        ],
+        "questions": [_question(one) for one in sheet.asked],
+        "decided": [_question(one) for one in sheet.questions if not one.is_open],
         "cells": [row for cell in sheet.cells for row in _figures(cell)],
         "left_out": [{"where": one.where, "why": one.why} for one in sheet.left_out],
+    }
+
+
+def _question(one: Question) -> dict[str, Any]:
+    return {
+        "about": one.about,
+        "words": one.words,
+        "readings": list(one.readings),
+        "proposed": one.proposed or None,
+        "answer": one.answer or None,
     }
 
 

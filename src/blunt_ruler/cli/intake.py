@@ -1,0 +1,339 @@
+"""Commands that take logs, tables and typed figures into a logbook."""
+
+import sys
+import uuid
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
+from functools import partial
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from blunt_ruler.cli.common import BadOption, JsonFlag, ReviewName, SkipBadRows, app, print_json
+from blunt_ruler.cli.logs import metrics_of, of_each, read_sure, unit_named
+from blunt_ruler.core.measure.frames import LowSchool
+from blunt_ruler.core.records.records import Contents, Review, Role
+from blunt_ruler.core.text import count_text
+from blunt_ruler.core.values import LONGEST_NAME
+from blunt_ruler.exchange.log_text import BadLog
+
+
+def _arriving(
+    log: Path, read: Callable[[Path], Any], rig: str, named: Any, role: Role | None
+) -> tuple[Any, Any]:
+    """A log on its way in, with its trace as it is stored and what that shows."""
+    from blunt_ruler.exchange.frame_logs import arrival_of
+    from blunt_ruler.logbook.intake import ready
+
+    reading = read(log)
+    return ready((arrival_of(reading, rig, named, role=role, taken_at=""), reading.trace))
+
+
+@app.command("import")
+def import_command(
+    logbook: Annotated[Path, typer.Argument(help="The logbook; made if it is not there.")],
+    files: Annotated[
+        list[Path],
+        typer.Argument(help="Frame logs of one rig and case, tables of results, or folders."),
+    ],
+    rig: Annotated[str | None, typer.Option(help="The rig that logs were taken on.")] = None,
+    case: Annotated[
+        str | None, typer.Option(help="Their case, “Title / scene / 1080p / High”.")
+    ] = None,
+    role: Annotated[Role | None, typer.Option(help="The rig's role in the review.")] = None,
+    review: ReviewName = None,
+    column: Annotated[str | None, typer.Option(help="Column of the frame times.")] = None,
+    unit: Annotated[str | None, typer.Option(help="What its numbers are, as for metrics.")] = None,
+    answer: Annotated[
+        list[str] | None,
+        typer.Option(help="Answer a question about a table: “about=reading”."),
+    ] = None,
+    skip_bad_rows: SkipBadRows = False,
+    dry_run: Annotated[bool, typer.Option(help="Read, and write nothing.")] = False,
+    as_json: JsonFlag = False,
+) -> None:
+    """Import logs as runs of a rig and case, and tables of results as typed figures."""
+    from blunt_ruler.core.runs.import_runs import parse_case
+    from blunt_ruler.exchange.given_files import sorted_out
+
+    given = sorted_out(files)
+    _check_names(("--rig", rig or "x"), ("--review", review or "x"))
+    if given.logs and not (rig and case):
+        missing = "--rig" if not rig else "--case"
+        name = given.logs[0].name
+        what = f"{name} is not a table of results, and a frame log needs its rig and case"
+        raise BadOption(missing, what, "Add --rig and --case, or name rigs and titles in the table")
+    named = parse_case(case) if case else None
+    with _contents_of(logbook) as contents:
+        tables = _tables(given.tables, contents, _answers(answer or ()), skip_bad_rows)
+    scores = _scores(given.scores)
+    read = partial(read_sure, column=column, unit=unit_named(unit), skip_bad_rows=skip_bad_rows)
+    if as_json:
+        one = partial(metrics_of, column=column, unit=unit_named(unit),
+                      school=LowSchool.PERCENTILE, from_s=None, to_s=None,
+                      skip_bad_rows=skip_bad_rows)  # fmt: skip
+        logs = [{"rig": rig, "case": named.label if named else None, **log}
+                for log in of_each(one, given.logs)]  # fmt: skip
+        print_json({"tables": [part.json for part in (*tables, *scores)], "logs": logs})
+    _refuse_open(tables)
+    if not dry_run:
+        with _opened(logbook) as book:
+            _take(book, review, tables, given.scores)
+            if named is not None and rig and given.logs:
+                arriving = partial(_arriving, read=read, rig=rig, named=named, role=role)
+                _take_logs(book, review, of_each(arriving, given.logs))
+    if not as_json:
+        _say(given.logs, tables, scores, f"{rig}, {named.label}" if named else "", logbook, dry_run)
+    if given.left:
+        print(given.left, file=sys.stderr)
+
+
+@dataclass(frozen=True, slots=True)
+class _Table:
+    """A table that was read: where it is from, what it says, and both as JSON."""
+
+    where: str
+    sheet: Any
+    json: dict[str, Any]
+
+
+def _answers(said: Sequence[str]) -> dict[str, str]:
+    """Answers by what they are about."""
+    found = {}
+    for one in said:
+        about, mark, reading = one.partition("=")
+        if not mark or not about.strip() or not reading.strip():
+            raise BadOption("--answer", f"“{one}” is not an answer", "Write “about=reading”")
+        found[about.strip()] = reading.strip()
+    return found
+
+
+def _tables(
+    paths: Sequence[Path], contents: Contents | None, answers: dict[str, str], skip_bad: bool
+) -> list[_Table]:
+    """The tables of files; of a workbook, all sheets that hold one."""
+    from blunt_ruler.exchange.tables.cells import BadSheet
+    from blunt_ruler.exchange.tables.files import read_sheets
+    from blunt_ruler.exchange.tables.reading import understand
+    from blunt_ruler.exchange.tables.sheet import Known, sheet_json
+
+    known = Known.of(contents) if contents is not None else Known()
+    found: list[_Table] = []
+    for path in paths:
+        wrong: BadSheet | None = None
+        before = len(found)
+        for part in read_sheets(path):
+            where = f"{path.name}, {part.name}" if part.name else path.name
+            try:
+                sheet = understand(part.rows, known, answers, path.name)
+            except BadSheet as error:
+                wrong = wrong or BadSheet(where, error.what, error.fix)
+                continue
+            bad = next((cell for cell in sheet.cells if cell.wrong), None)
+            if bad is not None and sheet.is_sure and not skip_bad:
+                raise BadLog(
+                    f"{where}, {bad.where}",
+                    bad.wrong.rstrip("."),
+                    "Correct the cell, or add --skip-bad-rows to leave it out",
+                )
+            found.append(_Table(where, sheet, sheet_json(str(path), sheet)))
+        if len(found) == before and wrong is not None:
+            raise wrong
+    return found
+
+
+def _scores(paths: Sequence[Path]) -> list[_Table]:
+    """Small tables of scores, with their parts."""
+    from blunt_ruler.exchange.tables.scores import read_scores
+
+    found = []
+    for path in paths:
+        told = read_scores(path)
+        cells = [
+            {"rig": one.rig, "case": f"{one.test}{f' / {one.part}' if one.part else ''}",
+             "pass": one.repeat, "quantity": "part_score" if one.part else "score",
+             "value": one.score, "unit": one.unit, "how_read": "by eye"}
+            for one in told
+        ]  # fmt: skip
+        layout = {"file": str(path), "layout": "scores", "questions": [], "left_out": []}
+        found.append(_Table(path.name, told, {**layout, "cells": cells}))
+    return found
+
+
+def _refuse_open(tables: Sequence[_Table]) -> None:
+    """BadOption that names every question nobody has answered."""
+    for table in tables:
+        asked = table.sheet.asked
+        if asked:
+            ways = [
+                f"{one.words} --answer '{one.about}={one.readings[0] if one.readings else '…'}'"
+                + "".join(f" or '{one.about}={other}'" for other in one.readings[1:])
+                for one in asked
+            ]
+            raise BadOption(table.where, "it can be read in more than one way", "; ".join(ways))
+
+
+def _take(
+    book: Any, review: str | None, tables: Sequence[_Table], score_files: Sequence[Path]
+) -> None:
+    """Take tables into an open logbook, each as one edit."""
+    from blunt_ruler.core.records.review_edits import first_review
+    from blunt_ruler.core.runs.import_scores import take_scores
+    from blunt_ruler.core.runs.typed_cells import TypedCell, type_cells
+    from blunt_ruler.exchange.tables.scores import read_scores
+    from blunt_ruler.logbook.store import now_text
+
+    def new_id() -> str:
+        return uuid.uuid4().hex
+
+    for table in tables:
+        contents = book.contents()
+        chosen = _named_review(contents, review) or first_review(new_id)
+        cells = [
+            TypedCell(one.rig, one.case, one.text, one.score, one.meters)
+            for one in table.sheet.sound
+        ]
+        edit = type_cells(contents, chosen, cells, new_id, now_text())
+        if edit.put or edit.drop:
+            book.commit(edit.label, edit.put, edit.drop)
+    for path in score_files:
+        contents = book.contents()
+        chosen = _named_review(contents, review) or first_review(new_id)
+        edit = take_scores(contents, chosen, read_scores(path), path.name, new_id)
+        book.commit(edit.label, edit.put)
+
+
+def _take_logs(book: Any, review: str | None, arrivals: Sequence[Any]) -> None:
+    from blunt_ruler.logbook.intake import bring_in
+
+    contents = book.contents()
+    chosen = _named_review(contents, review)
+    edit = bring_in(book, contents, chosen, arrivals, lambda: uuid.uuid4().hex)
+    book.commit(edit.label, edit.put)
+
+
+def _say(
+    logs: Sequence[Path],
+    tables: Sequence[_Table],
+    scores: Sequence[_Table],
+    of: str,
+    logbook: Path,
+    dry_run: bool,
+) -> None:
+    """What was taken in, a line for each kind of file."""
+    from blunt_ruler.exchange.tables.sheet import sheet_words
+
+    done = "would be" if dry_run else "are"
+    if logs:
+        print(f"{count_text(len(logs), 'run')} of {of} {done} in {logbook}")
+    for table in tables:
+        print(f"{table.where}: {sheet_words(table.sheet)}; they {done} in {logbook}")
+        for remark in table.sheet.remarks:
+            print(f"  {remark}")
+    for table in scores:
+        print(f"{table.where}: {count_text(len(table.sheet), 'score')}; they {done} in {logbook}")
+
+
+@contextmanager
+def _contents_of(path: Path) -> Iterator[Contents | None]:
+    """What a logbook holds; None where there is none yet."""
+    from blunt_ruler.logbook import Logbook
+
+    if not path.exists():
+        yield None
+        return
+    with Logbook.reading(path) as book:
+        yield book.contents()
+
+
+@app.command("import-scores")
+def import_scores_command(
+    logbook: Annotated[Path, typer.Argument(help="The logbook; made if it is not there.")],
+    tables: Annotated[list[Path], typer.Argument(help="Tables of scores.")],
+    review: ReviewName = None,
+) -> None:
+    """Take in tables of scores, as `simulate` writes them or with columns rig and test."""
+    from blunt_ruler.core.records.review_edits import first_review
+    from blunt_ruler.core.runs.import_scores import take_scores
+    from blunt_ruler.exchange.tables.scores import read_scores
+
+    told = [one for table in tables for one in read_scores(table)]
+    with _opened(logbook) as book:
+        contents = book.contents()
+        chosen = _named_review(contents, review) or first_review(lambda: uuid.uuid4().hex)
+        name = tables[0].name if len(tables) == 1 else f"{len(tables)} files"
+        edit = take_scores(contents, chosen, told, name, lambda: uuid.uuid4().hex)
+        book.commit(edit.label, edit.put)
+    print(edit.notice)
+
+
+def _check_names(*options: tuple[str, str]) -> None:
+    for option, words in options:
+        if not words.strip() or len(words.strip()) > LONGEST_NAME:
+            raise BadOption(
+                option,
+                "it is blank" if not words.strip() else f"it has {len(words)} characters",
+                f"Give a name of 1 to {LONGEST_NAME} characters",
+            )
+
+
+@app.command("type")
+def type_command(
+    logbook: Annotated[Path, typer.Argument(help="The logbook; made if it is not there.")],
+    entry: Annotated[
+        str, typer.Argument(help="“69.5/57”, “45-50”, “~60”, “200+”, “(58 61)”, “no: why”.")
+    ],
+    rig: Annotated[str, typer.Option(help="The rig it was read on.")],
+    case: Annotated[str, typer.Option(help="“Title / scene / 1080p / High”.")],
+    review: ReviewName = None,
+    scores: Annotated[
+        bool, typer.Option("--score", help="A new title is a synthetic test, with scores.")
+    ] = False,
+    add: Annotated[
+        bool, typer.Option("--add", help="Beside what is typed there, not in its place.")
+    ] = False,
+) -> None:
+    """Write what was read by eye into one cell; it takes the place of what was typed there."""
+    from blunt_ruler.core.records.review_edits import first_review
+    from blunt_ruler.core.runs.entry import entry_words, parse_entry
+    from blunt_ruler.core.runs.typed_cells import TypedCell, type_cells
+    from blunt_ruler.logbook.store import now_text
+
+    _check_names(("--rig", rig), ("--case", case), ("--review", review or "x"))
+    with _opened(logbook) as book:
+        contents = book.contents()
+        chosen = _named_review(contents, review) or first_review(lambda: uuid.uuid4().hex)
+        cell = TypedCell(rig, case, entry, scores)
+        edit = type_cells(contents, chosen, [cell], lambda: uuid.uuid4().hex, now_text(), add=add)
+        if edit.put or edit.drop:
+            book.commit(edit.label, edit.put, edit.drop)
+    said = entry_words(parse_entry(entry, score=scores))
+    print(f"{rig}, {case}: {said}")
+
+
+@contextmanager
+def _opened(path: Path) -> Iterator[Any]:
+    """The logbook, made if it is not there; one that was made for nothing is removed again."""
+    from blunt_ruler.core.records.review_edits import first_review
+    from blunt_ruler.logbook import Logbook
+
+    made = not path.exists()
+    try:
+        review = first_review(lambda: uuid.uuid4().hex)
+        with Logbook.create(path, review=review) if made else Logbook.open(path) as book:
+            yield book
+    except BaseException:
+        if made:
+            path.unlink(missing_ok=True)
+        raise
+
+
+def _named_review(contents: Contents, name: str | None) -> Review | None:
+    reviews = list(contents.reviews.values())
+    if name is None:
+        return reviews[0] if reviews else None
+    return next((one for one in reviews if one.name.lower() == name.lower()), None) or Review(
+        id=uuid.uuid4().hex, name=name
+    )
