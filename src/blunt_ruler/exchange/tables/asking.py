@@ -41,6 +41,11 @@ class Asked:
             )
         return answer or proposed or (readings[0] if readings else "")
 
+    def drop(self, *abouts: str) -> None:
+        """Forget questions on which nothing rests."""
+        for about in abouts:
+            self.questions.pop(about, None)
+
     def is_open(self, about: str) -> bool:
         """Whether nobody has answered a question."""
         return about in self.questions and self.questions[about].is_open

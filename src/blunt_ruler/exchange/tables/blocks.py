@@ -178,12 +178,11 @@ def _name_columns(block: Block) -> dict[int, str]:
         figures = sum(is_figure(cell) or is_outcome(cell) for cell in cells)
         words = figures * 2 < len(cells)
         lines = place == 0 and not kind and _are_lines(cells)
-        if (
-            words
-            or lines
-            or (kind and kind not in ("value", "metric", "title", "rig", "case"))
-            or (kind in ("title", "rig", "case") and place == 0)
-        ):
+        if kind in ("title", "rig", "case"):
+            words = words or place == 0 or figures < len(cells)
+        elif kind not in ("", "value", "metric"):
+            words = True
+        if words or lines:
             found[place] = kind
     if len(found) == width:
         found.popitem()

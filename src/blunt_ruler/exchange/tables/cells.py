@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.runs.entry import BadEntry, parse_entry
-from blunt_ruler.exchange.tables.words import OUTCOME, names_runs
+from blunt_ruler.exchange.tables.words import OUTCOME, names_runs, unit_measure
 
 MOST_ROWS, MOST_COLUMNS = 20_000, 300
 BLANKS = frozenset(["-", "–", "—", "n/a", "na", "n.a.", "none", "?", "x", "tbd", "...", "…"])
@@ -263,27 +263,44 @@ def marks_of(cells: Iterable[str]) -> Marks:
     return Marks(decimal, () if decimal else tuple(doubtful))
 
 
-_PLAIN = re.compile(r"\d+(?:[.,]\d+)?(?:\s*(?:fps|ms|%|w|pts))?", re.I)
+_PLAIN = re.compile(
+    r"[+−–-]?\s*\d+(?:[.,]\d+)?(?:\s*(?:fps|ms|%|w|pts|×))?|\d+[.,]\d+\s*x|[x×]\s*\d+[.,]\d+", re.I
+)
+_MEASURED = re.compile(r"[+−–-]?\s*\d+(?:[.,]\d+)*\s*(?P<unit>[^\s\d.,;()<>~+-][^\d,;()]*)?", re.I)
+_LISTED = re.compile(r"\d+(?:[.,]\d+)?(?:\s*/\s*\d+(?:[.,]\d+)?){1,3}")
 
 
 def is_figure(text: str) -> bool:
     """Whether a cell could be an entry; a number that can be two is one all the same."""
-    if _PLAIN.fullmatch(text):
+    if _PLAIN.fullmatch(text) or _LISTED.fullmatch(text):
         return True
     if not any(letter.isdigit() for letter in text):
         return bool(re.match(r"no\s*:", text, re.I))
     text = re.sub(r"(?<=\d),(?=\d)", ".", Marks(".").plain(text))
-    if re.fullmatch(
-        r"[+-−–]?\s*\d+(?:[.,]\d+)*\s*(?:%|×|x|[€$£]|°\s?[CF]|[a-z]{1,4}\.?)?|[€$£]\s*\d[\d.,]*",
-        text,
-        re.I,
-    ):
-        return not looks_like_lines(text)
+    parts = measured_parts(text)
+    if parts:
+        return True
+    if re.fullmatch(r"[€$£]\s*\d[\d.,]*", text):
+        return True
     try:
         parse_entry(text)
     except BadEntry:
         return False
     return True
+
+
+def measured_parts(text: str) -> list[str]:
+    """The figures of a cell that have units of their own: "107 fps / 180 W"; none where one has
+    none, and for a resolution or a size.
+    """
+    parts = [part.strip() for part in re.split(r"\s*[/,;|]\s+|\s+[/|]\s*", text)]
+    for part in parts:
+        found = _MEASURED.fullmatch(part)
+        if found is None or not found["unit"] or looks_like_lines(part):
+            return []
+        if not unit_measure(found["unit"]):
+            return []
+    return parts
 
 
 def looks_like_lines(text: str) -> bool:

@@ -136,7 +136,7 @@ class Gathered:
         parted = {case: _first_and_last(case) for case in figures}
         for first, last in parted.values():
             ends.setdefault(first, set()).add(last)
-        by_word = {cell.case for cell in cells if cell.score}
+        by_word = {cell.case for cell in cells if cell.score} - figures.keys()
         chosen = set()
         for case in dict.fromkeys(cell.case for cell in cells if not cell.percent):
             each = figures.get(case, [])

@@ -11,7 +11,10 @@ from blunt_ruler.exchange.tables.words import (
     BY_WORDS,
     SHARE,
     Said,
+    begins_as_share,
     kind_of,
+    of_table,
+    parted,
     plain_head,
     take_apart,
     unit_measure,
@@ -62,12 +65,13 @@ def columns_of(asked: Asked, block: Block) -> tuple[list[Line], Said]:
         if named and len(one) > 1 and len({said.name for said in one}) == 1:
             parts[number] = [replace(said, name="") for said in one]
     columns = [_column([one[place] for one in parts]) for place in range(len(figures))]
-    corner = [row[place] for row in block.heads for place in block.names if row[place]]
+    left = [place for place in block.names if place < figures[0]]
+    corner = [row[place] for row in block.heads for place in left if row[place]]
     words = [one for one in corner if not kind_of(plain_head(one))] + block.titles
     over = Said()
     for text in words:
-        (said,) = take_apart([text], asked.names)
-        if said.measure == SHARE and text in block.titles and not _says_percent(text):
+        said = of_table(text, asked.names)
+        if said.measure == SHARE and text in block.titles and not begins_as_share(text):
             said = replace(said, measure="")
         over = replace(
             over,
@@ -77,6 +81,7 @@ def columns_of(asked: Asked, block: Block) -> tuple[list[Line], Said]:
             resolution=over.resolution or said.resolution,
             preset=over.preset or said.preset,
             head=over.head or text,
+            order=over.order or said.order,
         )
     return columns, over
 
@@ -90,6 +95,7 @@ def _column(parts: Sequence[Said]) -> Line:
         next((one.resolution for one in parts if one.resolution), ""),
         next((one.preset for one in parts if one.preset), ""),
         next((one.repeat for one in parts if one.repeat), 0),
+        order=next((one.order for one in parts if one.order), ()),
     )
     call = " / ".join(dict.fromkeys(one.head for one in parts if one.head))
     return Line(said, names=tuple(one.name for one in parts), call=call)
@@ -142,7 +148,12 @@ def _row_line(parts: Sequence[tuple[str, str, Said]]) -> Line:
                 said = replace(said, resolution=text)
                 continue
             case "preset":
-                said = replace(said, preset=words)
+                held = parted(Said(words))
+                said = replace(
+                    said,
+                    preset=held.preset or held.name,
+                    resolution=said.resolution or held.resolution,
+                )
                 continue
             case "pass":
                 continue
@@ -171,7 +182,7 @@ def _row_line(parts: Sequence[tuple[str, str, Said]]) -> Line:
         if one.name or not key:
             names[key].append(one.name)
     generic = names[""]
-    rig = " / ".join(part for part in names["rig"] if not part.startswith(", published"))
+    rig = ", ".join(part for part in names["rig"] if not part.startswith(", published"))
     rig += (
         next((part for part in names["rig"] if part.startswith(", published")), "") if rig else ""
     )
@@ -206,10 +217,6 @@ def _with_titles(values: Sequence[str], titles: Sequence[str]) -> list[str]:
     for value, title in zip(values, titles, strict=True):
         found.append(value or (found[-1] if found and not title else ""))
     return found
-
-
-def _says_percent(text: str) -> bool:
-    return re.search(r"%|percent|=\s*100|\brelative\b", text, re.I) is not None
 
 
 def rates(lines: Sequence[Line], skip: Mapping[int, str]) -> list[int]:

@@ -10,10 +10,17 @@ import re
 from collections.abc import Mapping, Sequence
 
 from blunt_ruler.core.records.records import Meters, case_label
-from blunt_ruler.core.text import count_text
+from blunt_ruler.core.text import count_text, list_text
 from blunt_ruler.exchange.tables.asking import Asked
 from blunt_ruler.exchange.tables.blocks import Block, blocks_of
-from blunt_ruler.exchange.tables.cells import BadSheet, Marks, is_outcome, marks_of, tidy
+from blunt_ruler.exchange.tables.cells import (
+    BadSheet,
+    Marks,
+    is_outcome,
+    marks_of,
+    measured_parts,
+    tidy,
+)
 from blunt_ruler.exchange.tables.derived import worked_out
 from blunt_ruler.exchange.tables.gathered import Gathered, number_in
 from blunt_ruler.exchange.tables.lines import Line, columns_of, rows_of
@@ -26,11 +33,13 @@ from blunt_ruler.exchange.tables.words import (
     SHARE,
     TIME,
     Said,
+    of_table,
     plain_head,
-    take_apart,
     unit_measure,
 )
 
+PASSES, OTHERS = "passes", "other quantities"
+FIRST_LOW, LEAST = "1% low", "minimum"
 _CELL_UNIT = re.compile(
     r"(?P<sign>[+−–-]?)\s*(?P<money>[€$£]?)\s*(?P<value>\d[\d.,]*)\s*(?P<unit>[^\d\s.,/()+~<>-][^\d,;()]*)?"
 )
@@ -89,9 +98,11 @@ class _Reader:
         numbers = [[number_in(self.marks, cell) for cell in row] for row in body]
         skip_rows, skip_columns = worked_out(self.asked, lines, columns, numbers, body)
         names = [*dict.fromkeys(section for _, section, _ in block.body)]
-        sections = dict(zip(names, take_apart(names, self.asked.names), strict=True))
+        sections = {name: of_table(name, self.asked.names) for name in names}
         roles = roles_of(self.asked, block, lines, columns, sections, over)
         self.layout = self.layout or roles.layout
+        if roles.rig == roles.case == "row":
+            skip_columns |= self._unknown(columns, skip_columns)
         shares = shares_in(self.asked, block, lines, columns, numbers, over, roles)
         for at, (number, section, _) in enumerate(block.body):
             if at in skip_rows:
@@ -108,6 +119,24 @@ class _Reader:
                 where = f"row {number}, column {column.call or figures[place] + 1}"
                 self._figure(text, context, section, roles, where, shares)
 
+    def _unknown(self, columns: Sequence[Line], skip: Mapping[int, str]) -> dict[int, str]:
+        """Columns of a table of one run a row that no word explains: none of a rate where another
+        column says that it is one; several alike can be passes.
+        """
+        named = {n: line.name for n, line in enumerate(columns) if line.name and n not in skip}
+        told = any(line.said.statistic or line.said.measure for line in columns)
+        if len(named) < (1 if told else 2):
+            return {}
+        names = list_text([*named.values()][:3])
+        if not told and self.asked.ask(
+            "columns",
+            f"Are {names} passes of a run, or other quantities?",
+            (PASSES, OTHERS),
+            proposed=PASSES,
+        ) == PASSES:  # fmt: skip
+            return {}
+        return dict.fromkeys(named, "not a quantity that is known")
+
     def _figure(
         self,
         text: str,
@@ -118,6 +147,14 @@ class _Reader:
         shares: Shares | None,
     ) -> None:
         row, column, in_section, over = context
+        parts = measured_parts(text)
+        if (
+            len(parts) > 1
+            and len({unit_measure(part.lstrip("+-0123456789., ")) for part in parts}) > 1
+        ):
+            for part in parts:
+                self._figure(part, context, section, roles, where, shares)
+            return
         rig, case = self._named(context, roles)
         call = " / ".join(part for part in (row.call, column.call) if part)
         saids = (row.said, column.said, in_section, over)
@@ -150,6 +187,9 @@ class _Reader:
             name = column.call if column.said.statistic == statistic else row.call or call
             self.asked.leave(name, "a statistic that is not kept")
             return
+        if measure == SCORE and not (rig and case):
+            self.asked.leave(line, "it names no rig" if case else "it names no title")
+            return
         rig, case = rig or NO_RIG, case or NO_TITLE
         if measure == TIME:
             text, statistic = self._rate(text), _OF_TIMES.get(statistic, statistic)
@@ -159,9 +199,46 @@ class _Reader:
             self.asked.leave(where, "a score and a frame rate of the same case")
             return
         cell.score = score
+        named = self._in_order(text, saids) if not score and not statistic else {}
+        if named:
+            for name, part in named.items():
+                self.gathered.put(cell, name, part, row.counted, is_rate=True)
+            return
         is_rate = measure == "fps" or (bool(statistic) and not score)
         text = self.marks.of_rate(text) if is_rate else text
         self.gathered.put(cell, statistic or "average", text, row.counted, is_rate=is_rate)
+
+    def _in_order(self, text: str, saids: Sequence[Said]) -> dict[str, str]:
+        """The figures of a cell by statistic, where a head lists these, or where it holds others
+        than the notation does: "107 (80)", "107/80/140"; none for any other cell.
+        """
+        order = next((said.order for said in saids if said.order), ())
+        parts = [part for part in re.split(r"\s*[/()]\s*", text) if part]
+        if order:
+            return dict(zip(order, parts, strict=True)) if len(parts) == len(order) else {}
+        numbers = [number[0] for part in parts if (number := number_in(self.marks, part))]
+        if len(numbers) != len(parts):
+            return {}
+        if len(parts) == 2 and text.endswith(")") and text[:1].isdigit():
+            return {"average": parts[0], self._second(text): parts[1]}
+        if len(parts) != 3:
+            return {}
+        if numbers[1] <= numbers[0] <= numbers[2]:
+            return {"average": parts[0], self._second(text): parts[1], "maximum": parts[2]}
+        if numbers[0] <= numbers[1] <= numbers[2]:
+            return {self._second(text, 1): parts[0], "average": parts[1], "maximum": parts[2]}
+        return {}
+
+    def _second(self, text: str, place: int = 2) -> str:
+        """Which statistic the figure below the average is: asked once for a table."""
+        which = "first" if place == 1 else "second"
+        answer = self.asked.ask(
+            which,
+            f"In {text}, is the {which} figure the 1% low, or the minimum?",
+            (FIRST_LOW, LEAST),
+            proposed=FIRST_LOW if place == 2 else LEAST,
+        )
+        return "minimum" if answer == LEAST else "low"
 
     def _named(self, context: tuple[Line, Line, Said, Said], roles: Roles) -> tuple[str, str]:
         """(rig, case) of a figure."""
@@ -238,6 +315,9 @@ class _Reader:
             self.asked.leave(f"figures of {rig}", "what the others are percentages of")
             return
         cell = self.gathered.of(rig, case, where)
+        if cell.passes and not cell.percent:
+            self.asked.leave(f"percentages of {rig}", "its rates are in the table")
+            return
         cell.percent = True
         of = f" of {shares.base}" if shares.base else ""
         sign = "-" if change < 0 else "+"
@@ -247,11 +327,11 @@ class _Reader:
         """All that was found."""
         cells = self.gathered.cells()
         if not cells:
-            raise BadSheet(
-                "table",
-                "no figure of it has a rig and a title",
-                "Copy the heads too, rigs and titles",
-            )
+            left = list_text([f"{one.where} ({one.why})" for one in self.asked.left_out[:2]])
+            what = "no figure of it has a rig and a title" + (f"; left out: {left}" if left else "")
+            raise BadSheet("table", what, "Copy the heads too, rigs and titles")
+        if not any(cell.percent for cell in cells) and "percent" not in self.asked.questions:
+            self.asked.drop("meaning")
         times = count_text(self.times, "frame time")
         notes = (f"{times} in ms became frame rates",) if self.times else ()
         asked = self.asked

@@ -44,13 +44,18 @@ _REPEAT = re.compile(r"(?:\b(?:run|pass|take|attempt|try|lauf)\s*#?|#)\s*(\d{1,2
 SCORE, TIME, SHARE = "score", "frame_time_ms", "percent"
 _TIMES, _SCORES, _SHARES = (_any(_WORDS["measures"][name]) for name in (TIME, SCORE, SHARE))
 _OTHER = tuple((meter, _any(of)) for meter, of in _WORDS["others"].items())
-METERS = frozenset([*_WORDS["others"], "memory_mb"]) - {"none"}
+METERS = frozenset([*_WORDS["others"], "memory_mb"])
+_NOUNS, _QUALIFIERS, _WITH_TIME = (
+    frozenset(_WORDS["quantities"][name]) for name in ("nouns", "qualifiers", "with_time")
+)
+_EXACT = _any(_WORDS["quantities"]["exact"])
 _UNIT = tuple((measure, _any(of)) for measure, of in _WORDS["units"].items())
 _RATE = re.compile(r"fps|frame[ -]?rates?|bildrate|rates?", re.I)
 _BRACKET = re.compile(r"\s*[(\[]([^()\[\]]*)[)\]]\s*$")
 _REMARK = re.compile(
-    r"\s*[,;–-]?\s*[(\[]?(?:higher|lower|more|less|bigger|smaller) is (?:better|worse)[)\]]?", re.I
+    r"\s*[,;–-]?\s*(?:higher|lower|more|less|bigger|smaller) (?:is|=) (?:better|worse)", re.I
 )
+_LOWER = re.compile(r"\b(?:lower|less|smaller) (?:is|=) better", re.I)
 
 
 def plain_head(name: str) -> str:
@@ -65,7 +70,8 @@ def kind_of(name: str) -> str:
 
 def is_mean(head: str) -> bool:
     """Whether a head is that of a mean over others."""
-    return plain_head(head).partition(" / ")[0] in MEAN_WORDS
+    first = plain_head(head).partition(" / ")[0]
+    return first in MEAN_WORDS or re.sub(r"\s*\(?fps\)?$", "", first) in MEAN_WORDS
 
 
 # Units that are words, or letters, which mean something else at the head of a column.
@@ -86,8 +92,16 @@ def unit_measure(text: str, unless: frozenset[str] = frozenset()) -> str:
 
 def _other(head: str) -> str | None:
     """The meter of another quantity, "other:" for one without; None where a head names none."""
-    meter = next((meter for meter, words in _OTHER if words.fullmatch(head)), None)
-    return "other:" if meter == "none" else meter
+    for meter, words in _OTHER:
+        if words.fullmatch(head):
+            return str(meter)
+    if _EXACT.fullmatch(head):
+        return "other:"
+    said = head.lower().replace("(", " ").replace(")", " ").split()
+    if said and said[-1] in ("time", "times") and set(said[:-1]) & _WITH_TIME:
+        return "other:" if set(said[:-1]) <= _WITH_TIME | _QUALIFIERS | _NOUNS else None
+    is_quantity = bool(set(said) & _NOUNS) and set(said) <= _NOUNS | _QUALIFIERS
+    return "other:" if is_quantity else None
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,6 +119,7 @@ class Said:
     preset: str = ""
     repeat: int = 0
     head: str = ""
+    order: tuple[str, ...] = ()  # of the statistics in each cell under it: "avg / 1% low"
 
     @property
     def is_other(self) -> bool:
@@ -125,15 +140,28 @@ def take_apart(names: Sequence[str], known: Container[str] = ()) -> list[Said]:
         replace(said, name=name, statistic=statistic) if statistic else said
         for said, (name, statistic) in zip(first, split, strict=True)
     ]
-    parted = [_parted(said) for said in _tails(found)]
-    if any(said.name for said in parted):  # beside names, a preset alone is a name
+    whole = [parted(said) for said in _tails(found)]
+    if any(said.name for said in whole):  # beside names, a preset alone is a name
         return [
             replace(said, name=said.preset, preset="")
             if said.preset and not (said.name or said.resolution)
             else said
-            for said in parted
+            for said in whole
         ]
-    return parted
+    return whole
+
+
+def of_table(text: str, known: Container[str] = ()) -> Said:
+    """What a line over a table or a section says: as a head, with a statistic anywhere in it."""
+    (said,) = take_apart([text], known)
+    if said.statistic or said.order or said.measure not in ("", "fps"):
+        return said
+    for statistic, words in STATISTICS:
+        if (found := words.search(text)) is not None:
+            rest = take_apart([(text[: found.start()] + text[found.end() :]).strip(" ,:–-")])[0]
+            name = re.sub(r"\b(?:fps|at|in|of|@)\b", "", rest.name, flags=re.I).strip(" ,:–-@")
+            return replace(rest, name=name, statistic=statistic, head=text)
+    return said
 
 
 def _tails(heads: Sequence[Said]) -> list[Said]:
@@ -160,22 +188,29 @@ def _tail(said: Said) -> Said:
     """A head without the quantity or the statistic at its end, where there is one."""
     if said.measure and said.statistic:
         return said
-    name, statistic = _split(said.name, STATISTICS)
-    if statistic and name and not said.statistic:
-        return replace(said, name=name, statistic=statistic)
     words = said.name.split()
     for at in range(1, len(words)):
         name, rest = " ".join(words[:at]).rstrip(" ,:/-–"), " ".join(words[at:])
-        measure = _other(rest) or ("" if said.measure else unit_measure(rest, _AMBIGUOUS))
-        if measure and name:
+        measure = _other(rest) or (SHARE if _is_share_word(rest) else "")
+        measure = measure or ("" if said.measure else unit_measure(rest, _AMBIGUOUS))
+        if measure and name and measure != "fps":
             return replace(said, name=name, measure=measure)
+    name, statistic = _split(said.name, STATISTICS)
+    if statistic and name and not said.statistic:
+        return replace(said, name=name, statistic=statistic)
     return said
 
 
 def _measured(head: str) -> Said:
     """A head without its unit, or without all of it where it is nothing but a quantity."""
-    text = _REMARK.sub("", head).strip()
+    text = re.sub(r"\s*[(\[]\s*[)\]]", "", _REMARK.sub("", head)).strip()
+    name, order = _order(text)
+    if order:
+        return Said(name, head=head, order=order)
     plain = text.rstrip(":").strip()
+    unit_after = re.search(r"\s+in\s+(\S+)$", plain)
+    if unit_after is not None and unit_measure(unit_after[1], _AMBIGUOUS):
+        return _measured(f"{plain[: unit_after.start()]} ({unit_after[1]})")
     if plain.lower() in KINDS["value"]:
         return Said(head=head)
     if (other := _other(_BRACKET.sub("", plain).partition(",")[0].strip())) is not None:
@@ -200,7 +235,21 @@ def _measured(head: str) -> Said:
     if _SCORES.search(plain):
         rest = _SCORES.sub("", text).strip(" ,:;–-/()")
         return Said(rest if rest else "", SCORE, head=head)
-    return Said(text, "", head=head)
+    return Said(text, "other:" if _LOWER.search(head) else "", head=head)
+
+
+def _order(head: str) -> tuple[str, tuple[str, ...]]:
+    """(the head without them, the statistics that it lists in their order): "Tower (avg / 1%)"."""
+    bracket = _BRACKET.search(head)
+    before, listed = (head[: bracket.start()], bracket[1]) if bracket is not None else ("", head)
+    parts = [part.strip() for part in listed.split("/")]
+    if len(parts) < 2:
+        return head, ()
+    name, first = _split(parts[0], (*STATISTICS, *BARE))
+    rest = [_split(part, (*STATISTICS, *BARE)) for part in parts[1:]]
+    if not first or any(name or not statistic for name, statistic in rest):
+        return head, ()
+    return f"{before} {name}".strip(" :-–/"), (first, *(statistic for _, statistic in rest))
 
 
 def _with_unit(measure: str, unit: str) -> str:
@@ -213,6 +262,18 @@ def _with_unit(measure: str, unit: str) -> str:
     return f"{measure}{unit}" if measure == "other:" else measure
 
 
+def _is_share_word(words: str) -> bool:
+    """Whether words are nothing but those of a share."""
+    return _SHARES.fullmatch(words) is not None or words.lower() == "delta"
+
+
+def begins_as_share(title: str) -> bool:
+    """Whether a line over a table says that it holds shares: "Gain over built-in", "Relative …"."""
+    says = re.search(r"%|percent|=\s*100|\brelative\b", title, re.I) is not None
+    first = re.sub(r"^(?:perf(?:ormance)?\.?|fps|speed|average|x|%)\s+", "", title, flags=re.I)
+    return says or _SHARES.match(first) is not None
+
+
 def is_share(head: str) -> bool:
     """Whether figures under a head are shares, gains or losses."""
     lows = r"(?<![\d.,])(?:99[.,]9|99|0[.,]\d|[1-9])\s?%(?=\s*(?:lows?\b|fps|$|\)))"
@@ -220,7 +281,7 @@ def is_share(head: str) -> bool:
     return bool(_SHARES.search(head))
 
 
-def _parted(said: Said) -> Said:
+def parted(said: Said) -> Said:
     """A head without the number of a pass, its resolution, and the preset after one."""
     name, repeat = said.name, 0
     found = _REPEAT.search(name)
