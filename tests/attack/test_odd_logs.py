@@ -72,4 +72,4 @@ def test_what_is_no_single_frame_log_is_refused_with_what_it_looks_like(tmp_path
     for log in logs:
         how, why = judged(log, tmp_path)
         assert how == "refused"
-        assert re.search(r"two logs|recordings in this file|one log|looks like", why), why
+        assert re.search(r"two logs|recordings in this file|of “Appli|looks like", why), why

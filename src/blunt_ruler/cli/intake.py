@@ -12,7 +12,7 @@ from typing import Annotated, Any
 import typer
 
 from blunt_ruler.cli.common import BadOption, JsonFlag, ReviewName, SkipBadRows, app, print_json
-from blunt_ruler.cli.logs import metrics_of, of_each, read_sure, unit_named
+from blunt_ruler.cli.logs import RowsOption, metrics_of, of_each, read_sure, rows_named, unit_named
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.records.records import Contents, Review, Role
 from blunt_ruler.core.text import count_text
@@ -46,6 +46,7 @@ def import_command(
     review: ReviewName = None,
     column: Annotated[str | None, typer.Option(help="Column of the frame times.")] = None,
     unit: Annotated[str | None, typer.Option(help="What its numbers are, as for metrics.")] = None,
+    rows: RowsOption = None,
     answer: Annotated[
         list[str] | None,
         typer.Option(help="Answer a question about a table: “about=reading”."),
@@ -67,18 +68,27 @@ def import_command(
         raise BadOption(missing, what, "Add --rig and --case, or name rigs and titles in the table")
     named = parse_case(case) if case else None
     with _contents_of(logbook) as contents:
-        tables = _tables(given.tables, contents, _answers(answer or ()), skip_bad_rows)
+        own = {about: said for about, said in (("rig", rig), ("case", case)) if said}
+        tables = _tables(given.tables, contents, {**own, **_answers(answer or ())}, skip_bad_rows)
     scores = _scores(given.scores)
-    read = partial(read_sure, column=column, unit=unit_named(unit), skip_bad_rows=skip_bad_rows)
+    read = partial(
+        read_sure,
+        column=column,
+        unit=unit_named(unit),
+        skip_bad_rows=skip_bad_rows,
+        rows=rows_named(rows),
+    )
     if as_json:
         one = partial(metrics_of, column=column, unit=unit_named(unit),
-                      school=LowSchool.PERCENTILE, from_s=None, to_s=None,
+                      school=LowSchool.PERCENTILE, from_s=None, to_s=None, rows=rows_named(rows),
                       skip_bad_rows=skip_bad_rows)  # fmt: skip
         logs = [{"rig": rig, "case": named.label if named else None, **log}
                 for log in of_each(one, given.logs)]  # fmt: skip
         print_json({"tables": [part.json for part in (*tables, *scores)], "logs": logs})
     _refuse_open(tables)
-    if not dry_run:
+    if dry_run:
+        of_each(read, () if as_json else given.logs)
+    else:
         with _opened(logbook) as book:
             _take(book, review, tables, given.scores)
             if named is not None and rig and given.logs:
@@ -192,7 +202,7 @@ def _take(
         contents = book.contents()
         chosen = _named_review(contents, review) or first_review(new_id)
         cells = [
-            TypedCell(one.rig, one.case, one.text, one.score, one.meters)
+            TypedCell(one.rig, one.case, one.text, one.score, one.meters, table.sheet.kind)
             for one in table.sheet.sound
         ]
         edit = type_cells(contents, chosen, cells, new_id, now_text())

@@ -22,6 +22,10 @@ from blunt_ruler.core.text import fps_text
 from blunt_ruler.files import make_folder
 
 FEWEST_FOR_A_BAR = 20
+RowsOption = Annotated[
+    str | None,
+    typer.Option(help="Only rows of one source, “column=value”, where a log holds several."),
+]
 
 
 @app.command()
@@ -39,6 +43,7 @@ def metrics(
     ),
     from_s: Annotated[float | None, typer.Option("--from", help="Start, in seconds.")] = None,
     to_s: Annotated[float | None, typer.Option("--to", help="End, in seconds.")] = None,
+    rows: RowsOption = None,
     skip_bad_rows: SkipBadRows = False,
     as_json: JsonFlag = False,
 ) -> None:
@@ -51,6 +56,7 @@ def metrics(
         from_s=from_s,
         to_s=to_s,
         skip_bad_rows=skip_bad_rows,
+        rows=rows_named(rows),
     )
     with logs_in(logs) as files:
         results = of_each(one, files)
@@ -94,9 +100,10 @@ def metrics_of(
     from_s: float | None,
     to_s: float | None,
     skip_bad_rows: bool,
+    rows: tuple[str, str] | None = None,
 ) -> dict[str, Any]:
     """The figures of a log, or of a part of it, by the names of `metrics --json`."""
-    reading = read_sure(log, column, unit_named(unit), skip_bad_rows)
+    reading = read_sure(log, column, unit_named(unit), skip_bad_rows, rows)
     notes = [f"{reading.mapping.column}: {reading.mapping.unit} ({reading.why})", *reading.notes]
     if reading.trace is None:
         if from_s is not None or to_s is not None:
@@ -143,16 +150,34 @@ def _metrics_of_samples(
     }
 
 
-def read_sure(log: Path, column: str | None, unit: Any, skip_bad_rows: bool) -> Any:
+def rows_named(words: str | None) -> tuple[str, str] | None:
+    """The rows to take, “column=value”, None for all; BadOption where it is not such a pair."""
+    if words is None:
+        return None
+    column, mark, value = words.partition("=")
+    if not mark or not column.strip() or not value.strip():
+        raise BadOption("--rows", f"“{words}” names no rows", "Write “column=value”")
+    return column.strip(), value.strip()
+
+
+def read_sure(
+    log: Path,
+    column: str | None,
+    unit: Any,
+    skip_bad_rows: bool,
+    rows: tuple[str, str] | None = None,
+) -> Any:
     """A reading that needs no more answers; BadOption asks for the one that is missing."""
     from blunt_ruler.exchange.frame_logs import read_log
 
-    reading = read_log(log, column=column, unit=unit)
+    reading = read_log(log, column=column, unit=unit, rows=rows)
     if reading.asks:
         raise BadOption(
             log.name,
             f"it can be read two ways: {reading.question}",
-            "Choose one with --column and --unit",
+            "Choose one with --rows “column=value”"
+            if reading.asks[0].mapping.rows_of
+            else "Choose one with --column and --unit",
         )
     if reading.bad_rows and not skip_bad_rows:
         first = reading.bad_rows[0]

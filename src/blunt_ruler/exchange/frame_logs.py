@@ -20,6 +20,7 @@ from blunt_ruler.core.measure.reading import HowRead
 from blunt_ruler.core.measure.telemetry import checked_telemetry
 from blunt_ruler.core.records.records import Origin, Role, Trace, TypedFigures
 from blunt_ruler.core.runs.import_runs import Arrival, CaseName
+from blunt_ruler.core.text import count_text
 from blunt_ruler.core.types import FloatArray, Progress, no_progress
 from blunt_ruler.diary import timed
 from blunt_ruler.exchange.log_columns import Guess, Readings, read_columns
@@ -31,6 +32,15 @@ from blunt_ruler.exchange.log_layout import (
     with_cell_units,
 )
 from blunt_ruler.exchange.log_rows import Frames, frames_of
+from blunt_ruler.exchange.log_sources import (
+    dropped_frames,
+    guesses_by_source,
+    merged,
+    only,
+    rendered_value,
+    rows_said,
+    source_of,
+)
 from blunt_ruler.exchange.log_strangers import refuse_strangers
 from blunt_ruler.exchange.log_table import LogTable, read_table
 from blunt_ruler.exchange.log_text import BadLog, LogText, load_text
@@ -51,6 +61,8 @@ __all__ = [
 log = logging.getLogger(__name__)
 
 PREVIEW_ROWS = 12
+FEWEST_SORTED = 30
+GENERATED_NOTE = "generated frames"
 MOST_SAID = 40
 
 
@@ -113,6 +125,7 @@ def read_log(
     *,
     column: str | None = None,
     unit: Unit | None = None,
+    rows: tuple[str, str] | None = None,
     remembered: Callable[[str], LogMapping | None] | None = None,
     step: Progress = no_progress,
 ) -> LogReading:
@@ -122,6 +135,7 @@ def read_log(
         path: the log, plain or packed.
         column: the column of the frame times, where the user says so.
         unit: what its numbers mean, where the user says so.
+        rows: (column, value) of the rows to take, where the user says so.
         remembered: asked with the layout's signature for a mapping confirmed earlier.
         step: progress, and the way to cancel.
 
@@ -140,6 +154,8 @@ def read_log(
         if column is None or unit is None:
             refuse_strangers(table, head, readings, path.name)
         mapping, why, asks = _decide(table, readings, path.name, column, unit, remembered)
+        mapping, asks = _of_a_source(table, readings, mapping, asks, rows, why, path.name)
+        table, said = _rows_taken(table, mapping)
         step("Checking the frame times", 0.8)
         frames = frames_of(table, mapping, readings, path.name)
         reading = LogReading(
@@ -162,10 +178,83 @@ def read_log(
         )
         took.say(f"{reading.usable} frames or samples, read as {mapping.unit}")
         step("Read", 1.0)
+        frames.notes[:0] = said
         return _with_notes(reading, frames, table)
 
 
 AS_YOU_SAID = "as you said"
+CONFIRMED = "as you confirmed for this header before"
+
+
+def _of_a_source(
+    table: LogTable,
+    readings: Readings,
+    mapping: LogMapping,
+    asks: tuple[Guess, ...],
+    rows: tuple[str, str] | None,
+    why: str,
+    where: str,
+) -> tuple[LogMapping, tuple[Guess, ...]]:
+    """A mapping to the rows of one source, and the sources to choose from where there are several
+    and nobody has said which.
+    """
+    if rows is not None:
+        if rows[0] not in {*table.labels, *table.columns} or not _says(table, *rows):
+            what = f"no row has “{rows[1][:40]}” in a column “{rows[0][:40]}”"
+            raise BadLog(where, what, "Look at the names of its columns")
+        return mapping.model_copy(update={"rows_of": rows[0], "rows_are": rows[1]}), asks
+    if mapping.rows_of:
+        if mapping.rows_of in {*table.labels, *table.columns} and _says(
+            table, mapping.rows_of, mapping.rows_are
+        ):
+            return mapping, asks
+        mapping = mapping.model_copy(update={"rows_of": "", "rows_are": ""})
+    elif why == CONFIRMED:
+        return mapping, asks
+    source = source_of(table, mapping.column)
+    if source is None or not readings.guesses:
+        return mapping, asks
+    offered = guesses_by_source(table, readings, source)
+    return offered[0].mapping, offered
+
+
+def _says(table: LogTable, column: str, value: str) -> bool:
+    try:
+        return bool(rows_said(table, column, value).any())
+    except ValueError:
+        return False
+
+
+def _rows_taken(table: LogTable, mapping: LogMapping) -> tuple[LogTable, list[str]]:
+    """The table without the rows of other sources and with generated frames merged into those that
+    were rendered; and what is said of it.
+    """
+    said: list[str] = []
+    if mapping.rows_of:
+        mine = rows_said(table, mapping.rows_of, mapping.rows_are)
+        left = int(table.height - mine.sum())
+        table = only(table, mine)
+        said.append(
+            f"only rows of which “{mapping.rows_of}” says “{mapping.rows_are}”; "
+            f"{count_text(left, 'other row')} left out"
+        )
+    flag = rendered_value(table)
+    if flag is not None and flag[0] != mapping.rows_of:
+        rendered = rows_said(table, *flag) & ~table.blank
+        shown = int((~table.blank & ~table.ragged).sum())
+        share = rendered.sum() / max(shown, 1)
+        if 0 < share < 1:
+            table = merged(table, mapping, rendered)
+            said.append(
+                f"{GENERATED_NOTE}: {count_text(shown - int(rendered.sum()), 'frame')} of "
+                f"{shown} by “{flag[0]}”; the rate of the rendered frames is taken, and with "
+                f"generated frames it would be {1.0 / share:.3g} times as high"
+            )
+    dropped = dropped_frames(table)
+    if dropped:
+        said.append(f"{count_text(dropped, 'frame')} {'is' if dropped == 1 else 'are'} flagged as "
+                    "dropped, and counted")  # fmt: skip
+    return table, said
 
 
 def _with_notes(reading: LogReading, frames: Frames, table: LogTable) -> LogReading:
@@ -173,9 +262,21 @@ def _with_notes(reading: LogReading, frames: Frames, table: LogTable) -> LogRead
     left_out = [name for name in reading.layout.names if name not in table.columns]
     if left_out:
         notes.append(f"columns of text left out: {', '.join(left_out)}")
+    if reading.trace is not None and not table.clocks and _is_sorted(reading.trace.frame_times_ms):
+        notes.append(
+            "the rows are sorted by frame time: averages and lows hold, stutter and order do not"
+        )
     if reading.bad_rows:
         notes.append(bad_rows_text(reading.bad_rows, reading.usable))
     return replace(reading, notes=tuple(notes))
+
+
+def _is_sorted(times_ms: FloatArray) -> bool:
+    """Whether frame times only rise, or only fall, over more frames than chance would order."""
+    if times_ms.size < FEWEST_SORTED or np.unique(times_ms[:1000]).size < FEWEST_SORTED / 2:
+        return False
+    steps = np.diff(times_ms)
+    return bool((steps >= 0).all() or (steps <= 0).all())
 
 
 def _layout(log: LogText, where: str) -> tuple[Layout, list[tuple[int, list[str]]]]:
@@ -246,6 +347,7 @@ def arrival_of(
         origin=origin_of(reading),
         role=role,
         taken_at=reading.modified_at if taken_at is None else taken_at,
+        generated=any(note.startswith(GENERATED_NOTE) for note in reading.notes),
     )
 
 
@@ -290,7 +392,7 @@ def _decide(
     if column is None and unit is None and remembered is not None:
         known = remembered(table.layout.signature)
         if known is not None and known.column in table.columns:
-            return known, "as you confirmed for this header before", ()
+            return known, CONFIRMED, ()
     if unit is not None and fitting:  # a unit alone is meant for the column that one would take
         likeliest = readings.guesses[0].mapping.column
         fitting.sort(key=lambda guess: guess.mapping.column != likeliest)

@@ -27,6 +27,7 @@ from blunt_ruler.exchange.log_words import (
     PART_OF_A_FRAME,
     RATE,
     SUMMED_UP,
+    TICKS,
     UNIT_WORDS,
     LogMapping,
     Unit,
@@ -55,10 +56,10 @@ class Guess:
     @property
     def words(self) -> str:
         """The reading and its figure: “frametime” as frame time in milliseconds: 58.3 fps."""
-        return (
-            f"“{self.mapping.column}” as {UNIT_WORDS[self.mapping.unit]}: "
-            f"{self.average_fps:.4g} fps"
-        )
+        mapping = self.mapping
+        if mapping.rows_of:
+            return f"“{mapping.rows_are}” of “{mapping.rows_of}”: {self.average_fps:.4g} fps"
+        return f"“{mapping.column}” as {UNIT_WORDS[mapping.unit]}: {self.average_fps:.4g} fps"
 
 
 def _plausible(frame_time_ms: float) -> bool:
@@ -92,6 +93,8 @@ class Readings:
 
 ASK_WITHIN = 0.55
 FAR_APART = 0.2
+MOST_FEW = 20  # steps that tell at what pace a clock runs beside frame times
+ODD_PACE = (0.2, 5.0)  # of a clock against frame times; beyond it the rows are samples
 NAMED = 1.5  # a header that speaks of frame times or rates by name
 
 
@@ -124,7 +127,7 @@ def read_columns(
             guesses.extend(_clock_guesses(clock, steps, clocks_in_text, guesses))
     guesses.sort(key=lambda guess: -guess.score)
     when, unit = _when(clocks, steps, guesses)
-    asks = _asks(guesses)
+    asks = _asks(guesses) or _at_odds(guesses, {one.name: one for one in levels}, steps)
     return Readings(tuple(guesses), asks, when, unit, counter)
 
 
@@ -151,9 +154,16 @@ def _clock_units(clock: Column, clocks_in_text: frozenset[str]) -> tuple[Unit, .
     if said is not None:
         return (of[said],)
     # Rows lie between half a millisecond (frames) and some seconds (samples) apart.
+    units = (*CLOCKS, *([Unit.CLOCK_TICKS] if _may_be_ticks(clock) else []))
     return tuple(
-        unit for unit in CLOCKS if PLAUSIBLE_MS[0] <= clock.typical_step * MS_PER[unit] <= 5000.0
+        unit for unit in units if PLAUSIBLE_MS[0] <= clock.typical_step * MS_PER[unit] <= 5000.0
     )
+
+
+def _may_be_ticks(clock: Column) -> bool:
+    """Whether a clock counts whole ticks of a counter whose frequency nothing tells."""
+    whole = clock.finite[:200]
+    return bool(TICKS.search(clock.words)) and bool((whole == np.round(whole)).all())
 
 
 def _level_guesses(column: Column, steps: Mapping[tuple[str, Unit], FloatArray]) -> list[Guess]:
@@ -262,6 +272,8 @@ def _clock_guesses(
             score += 0.8
         if CLOCK.search(clock.words):
             score += 0.6
+        if unit is Unit.CLOCK_TICKS:
+            score += 0.9
         if any(clock.name in guess.confirmed_by for guess in levels):
             score += 1.0
         if FRAME_TIME.search(clock.words) or RATE.search(clock.words):
@@ -369,6 +381,9 @@ def _asks(guesses: Sequence[Guess]) -> tuple[Guess, ...]:
     if not guesses:
         return ()
     best = guesses[0]
+    if best.mapping.unit is Unit.CLOCK_TICKS or _is_tick_clock(best):
+        column = best.mapping.column
+        return tuple(one for one in guesses if one.mapping.column == column)[:3]
     if any(_same(best, other) and other.mapping.column in best.confirmed_by for other in guesses):
         return ()
     named = [guess for guess in guesses if _is_named(guess)]
@@ -389,6 +404,43 @@ def _asks(guesses: Sequence[Guess]) -> tuple[Guess, ...]:
         )
     ]
     return (best, *rivals[:2]) if rivals else ()
+
+
+def _at_odds(
+    guesses: Sequence[Guess],
+    columns: Mapping[str, Column],
+    steps: Mapping[tuple[str, Unit], FloatArray],
+) -> tuple[Guess, ...]:
+    """Frame times and a clock that runs at another pace, row by row: twice as fast, say. Either
+    can be the true one.
+    """
+    best = guesses[0] if guesses else None
+    if best is None or best.mapping.unit.is_clock or best.confirmed_by:
+        return ()
+    times_ms = to_ms(columns[best.mapping.column].sample, best.mapping.unit)
+    for guess in guesses[1:]:
+        step = steps.get((guess.mapping.column, guess.mapping.unit))
+        if step is None:
+            continue
+        for aligned in (times_ms[1:], times_ms[:-1]):
+            with np.errstate(all="ignore"):
+                pace = step / aligned
+            pace = pace[np.isfinite(pace) & (pace > 0)]
+            if pace.size < MOST_FEW:
+                continue
+            middle = median_of(pace)
+            alike = np.mean(np.abs(pace / middle - 1.0) < 0.03)
+            if alike > 0.8 and ODD_PACE[0] < middle < ODD_PACE[1] and abs(middle - 1.0) > 0.1:
+                return (best, guess)
+    return ()
+
+
+def _is_tick_clock(guess: Guess) -> bool:
+    """Whether a reading is that of a counter of ticks under some other unit that nothing tells."""
+    mapping = guess.mapping
+    return mapping.unit.is_clock and bool(
+        TICKS.search(header_words(mapping.column)) and unit_said(mapping.column) is None
+    )
 
 
 def _is_named(guess: Guess) -> bool:

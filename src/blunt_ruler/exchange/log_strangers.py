@@ -1,7 +1,5 @@
 """Refuse what is given as a frame log and is none, and say what it looks like."""
 
-import re
-
 import numpy as np
 
 from blunt_ruler.exchange.log_column import Column, average_of
@@ -11,6 +9,7 @@ from blunt_ruler.exchange.log_numbers import as_value, is_blank
 from blunt_ruler.exchange.log_table import LogTable
 from blunt_ruler.exchange.log_text import BadLog
 from blunt_ruler.exchange.log_words import (
+    FRAME_TIME,
     GAUGE,
     MS_PER,
     PART_OF_A_FRAME,
@@ -21,7 +20,6 @@ from blunt_ruler.exchange.log_words import (
 
 FEW_ROWS = 40
 RESULTS = frozenset({"rig", "title", "average_fps"})
-PROGRAM = re.compile(r"\bapp\b|application|process|program|\bexe\b|window|swap ?chain|\bgame\b")
 WEAKEST = -1.2  # below this the best guess is a gauge that happens to have the size of a rate
 
 
@@ -57,6 +55,7 @@ def refuse_strangers(
         )
     words = header_words(best.mapping.column)
     part = PART_OF_A_FRAME.search(words) and "between" not in words
+    part = part or (GAUGE.search(words) and not FRAME_TIME.search(words))
     if part and best.mapping.unit is not Unit.FPS and not best.confirmed_by:
         raise BadLog(
             where,
@@ -64,7 +63,6 @@ def refuse_strangers(
             f"time it would give {best.average_fps:.4g} fps",
             "Name the column and its unit where this is right",
         )
-    _refuse_two_programs(table, readings, where)
     _refuse_two_recordings(table, readings, where)
 
 
@@ -104,29 +102,6 @@ def _figures(table: LogTable, readings: Readings, which: list[np.ndarray]) -> st
         f"{average_of(table.columns[mapping.column][rows], mapping.unit):.1f}" for rows in which
     ]
     return f"{' and '.join(rates)} fps"
-
-
-def _refuse_two_programs(table: LogTable, readings: Readings, where: str) -> None:
-    for name, column in table.labels.items():
-        if not PROGRAM.search(header_words(name)):
-            continue
-        counts = column.drop_nulls().value_counts(sort=True)
-        if not 2 <= counts.height <= 12:
-            continue
-        common = [
-            (str(word), int(count)) for word, count in counts.rows() if count > table.height * 0.05
-        ]
-        if len(common) < 2:
-            continue
-        rows = [
-            np.flatnonzero((column == word).fill_null(False).to_numpy()) for word, _ in common[:2]
-        ]
-        raise BadLog(
-            where,
-            f"the rows of “{common[0][0][:40]}” and “{common[1][0][:40]}” stand in one log, with "
-            f"{_figures(table, readings, rows)}",
-            f"Keep the rows of one “{name}”, or name column and unit to take all as one",
-        )
 
 
 def _refuse_two_recordings(table: LogTable, readings: Readings, where: str) -> None:

@@ -11,6 +11,7 @@ from functools import cached_property
 from pathlib import Path
 
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.exchange.log_json import BadJson, as_delimited, is_json
 from blunt_ruler.exchange.packed import CHUNK_BYTES, BadPacked, kind_of, parts_of
 
 HEAD_BYTES = 64 * 1024
@@ -81,9 +82,19 @@ def load_text(path: Path, most_bytes: int | None = None) -> LogText:
     returns = raw.count(b"\r")
     if returns and returns != raw.count(b"\r\n"):
         raw = raw.replace(b"\r\n", b"\n").replace(b"\r", b"\n")
+    if is_json(raw[:HEAD_BYTES]):
+        raw = _of_json(raw, path.name)
     _refuse_long_lines(raw, path.name)
     is_file = raw is whole and not compressed and len(raw) > SMALL_BYTES
     return LogText(raw, encoding, compressed, path if is_file else raw)
+
+
+def _of_json(raw: bytes, where: str) -> bytes:
+    """A JSON log as delimited text; any other text as it is."""
+    try:
+        return as_delimited(raw) or raw
+    except BadJson as error:
+        raise BadLog(where, error.what, "Give a list of frames, one object each") from error
 
 
 def _load(path: Path, most_bytes: int) -> tuple[bytes, str]:

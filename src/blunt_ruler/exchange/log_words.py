@@ -25,11 +25,12 @@ class Unit(StrEnum):
     CLOCK_MS = "clock-ms"
     CLOCK_US = "clock-us"
     CLOCK_NS = "clock-ns"
+    CLOCK_TICKS = "clock-ticks"
 
     @property
     def is_clock(self) -> bool:
         """Whether frame times are the differences between rows."""
-        return self in CLOCKS
+        return self in CLOCKS or self is Unit.CLOCK_TICKS
 
 
 CLOCKS = {
@@ -48,11 +49,14 @@ UNIT_WORDS = {
     Unit.CLOCK_MS: "running clock in milliseconds",
     Unit.CLOCK_US: "running clock in microseconds",
     Unit.CLOCK_NS: "running clock in nanoseconds",
+    Unit.CLOCK_TICKS: "running counter of 10 MHz",
 }
 MS_PER = {Unit.MS: 1.0, Unit.S: 1000.0, Unit.US: 1e-3, Unit.NS: 1e-6} | {
     clock: {Unit.MS: 1.0, Unit.S: 1000.0, Unit.US: 1e-3, Unit.NS: 1e-6}[plain]
     for clock, plain in CLOCKS.items()
 }
+MS_PER[Unit.CLOCK_TICKS] = 1e-4  # 10 MHz, the usual counter (common practice, no source)
+TICKS = re.compile(r"\bqpc\b|\bticks?\b|performance ?counter|\bcounter\b|\btsc\b|\bpc time\b")
 
 WORD_BREAK = re.compile(r"(?<=[a-zµμ])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])|[_\W]+")
 _GLUED = re.compile(r"(?<=\d)(?=(?:ns|us|µs|μs|ms)\b)", re.IGNORECASE)  # "100ns"
@@ -68,10 +72,13 @@ CLOCK = re.compile(
 )
 GAUGE = re.compile(
     r"temp|power|watt|\bmhz\b|\bghz\b|mem|vram|usage|load|busy|util|fan|noise|volt|wall|core"
+    r"|\bping\b|\brtt\b|jitter|audio|network|packet|\bdisk\b|download|upload|\bi ?o\b"
     r"|traffic|latency|percent|%|\bclock speed|\brpm\b|refresh|battery|\bpid\b|process|size"
 )
 PART_OF_A_FRAME = re.compile(
-    r"\bgpu\b|\bcpu\b|render|displayed|display change|until|\bin present|\bapi\b|wait|queue"
+    r"\bgpu\b|\bcpu\b|render|draw ?calls?|shader|compil|physics|script|\bai\b|\bgame ?thread"
+    r"|\bthread|stream|shadow|post ?process|displayed|display change|until|\bin present|\bapi\b"
+    r"|wait|queue"
     r"|simulat|driver|sync|animation|input|target|limit|\bcap\b|\bscreen"
 )
 SUMMED_UP = re.compile(
@@ -103,6 +110,8 @@ class LogMapping(BaseModel):
 
     column: str
     unit: Unit
+    rows_of: str = ""  # only the rows of which this column …
+    rows_are: str = ""  # … says this
 
 
 @lru_cache(maxsize=4096)

@@ -13,6 +13,7 @@ class Kind(StrEnum):
 
     LOG = "log"
     SAMPLES = "samples"
+    SUMMARY = "summary"
     PUBLISHED = "published"
     EYE = "eye"
     RANGE = "range"
@@ -21,11 +22,12 @@ class Kind(StrEnum):
     AT_MOST = "at_most"
 
 
-COUNTED = frozenset({Kind.LOG, Kind.SAMPLES})  # what a machine wrote down
+COUNTED = frozenset({Kind.LOG, Kind.SAMPLES, Kind.SUMMARY})  # what a machine wrote down
 
 KIND_WORDS = {
     Kind.LOG: "from a log",
     Kind.SAMPLES: "samples of a counter",
+    Kind.SUMMARY: "benchmark summary",
     Kind.PUBLISHED: "published by others",
     Kind.EYE: "by eye",
     Kind.RANGE: "seen between",

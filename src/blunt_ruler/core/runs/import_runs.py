@@ -70,6 +70,7 @@ class Arrival:
     reason: str = ""
     role: Role | None = None
     taken_at: str = ""
+    generated: bool = False  # the log flags generated frames
 
 
 def seen_in(trace: Trace, where: str = "trace") -> tuple[FrameFigures, Observed]:
@@ -156,6 +157,17 @@ class Ledger:
             self.made.append(case)
         return self.cases[named.label]
 
+    def with_generated_frames(self, case: Case) -> Case:
+        """A case of which a log says that frames were generated."""
+        changed = case.model_copy(update={"frame_generation": "on"})
+        self.cases_by_id[case.id] = changed
+        for label, one in self.cases.items():
+            if one.id == case.id:
+                self.cases[label] = changed
+        self.made = [one for one in self.made if one.id != case.id]
+        self.made.append(changed)
+        return changed
+
     def run(self, arrival: Arrival, rig: Rig, case: Case) -> Run:
         """A run of an arrival, its repeat counted on."""
         key = (rig.id, case.id)
@@ -199,6 +211,8 @@ def take_in(
             )
         rig = ledger.rig(arrival.rig.strip())
         case = ledger.cases_by_id.get(arrival.case_id) or ledger.case(arrival.case)
+        if arrival.generated and not case.frame_generation:
+            case = ledger.with_generated_frames(case)
         ledger.run(arrival, rig, case)
         review = review.joined_by(rig.id, case.id)
         if arrival.role is not None:

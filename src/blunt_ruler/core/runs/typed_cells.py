@@ -10,6 +10,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.measure.kinds import Kind
+from blunt_ruler.core.measure.reading import HowRead
 from blunt_ruler.core.records.edits import Edit
 from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.records.records import (
@@ -288,6 +290,7 @@ class TypedCell:
     text: str | None
     scores: bool = False  # of a new title: it is a synthetic test
     meters: Meters | None = None  # read beside its first pass
+    kind: Kind = Kind.EYE  # how its figures were read, where the notation does not say
 
 
 def type_cells(
@@ -346,6 +349,7 @@ def type_cells(
         if part:
             take(_part_edit(now, seated, rig, case, part, entry, new_id, taken_at))
             continue
+        entry = _of_kind(entry, cell.kind)
         if add:
             entry = Entry((*entry_of(now, rig, case).passes, *entry.passes), entry.outcome)
         take(type_cell(now, seated, rig, case, entry, new_id, taken_at))
@@ -369,6 +373,24 @@ def type_cells(
         said = " ".join((cells[0].text or "").split())[:40]
         label = f"{f'type {said}' if said else 'clear'} for {_where(now, rig, case)}"[:200]
     return Edit(label, tuple(made), tuple(gone))
+
+
+def _of_kind(entry: Entry, kind: Kind) -> Entry:
+    """An entry whose plain figures were read so; ranges, abouts and bounds stay what they are."""
+    if kind is Kind.EYE:
+        return entry
+
+    def read(how: HowRead) -> HowRead:
+        plain = how.kind is Kind.EYE and not how.looks
+        return how.model_copy(update={"kind": kind}) if plain else how
+
+    passes = tuple(
+        one.model_copy(
+            update={"average_how": read(one.average_how), "low_1_how": read(one.low_1_how)}
+        )
+        for one in entry.passes
+    )
+    return Entry(passes, entry.outcome)
 
 
 def _metered(contents: Contents, rig_id: str, case_id: str, meters: Meters) -> Edit | None:

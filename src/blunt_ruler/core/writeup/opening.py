@@ -250,6 +250,7 @@ def how_read_words(runs: Sequence[Run]) -> str:
 
 READ_WORDS: tuple[tuple[str, Callable[[HowRead], bool]], ...] = (
     ("as samples of a counter", lambda how: how.kind is Kind.SAMPLES),
+    ("in a benchmark's own summary", lambda how: how.kind is Kind.SUMMARY),
     ("off the screen once", lambda how: how.kind is Kind.EYE and len(how.looks) < 2),
     ("as the mean of several looks", lambda how: how.kind is Kind.EYE and len(how.looks) > 1),
     ("as seen between two figures, taken as 95 %", lambda how: how.kind is Kind.RANGE),

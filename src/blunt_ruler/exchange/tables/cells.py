@@ -42,6 +42,12 @@ def pasted_rows(text: str) -> list[list[str]]:
     ):
         return tidy([[line.strip()] for line in lines])  # a comma is a decimal mark
     mark = _mark(lines)
+    if mark is None:  # "Average   :   69.5"
+        told = [_TOLD.fullmatch(line.strip()) for line in lines]
+        lines = [
+            f"{one['name']}: {one['said']}" if one is not None and is_figure(one["said"]) else line
+            for one, line in zip(told, lines, strict=True)
+        ]
     gaps = sum(re.search(r"\S {2,}\S", line) is not None for line in lines)
     if mark is None and 2 * gaps >= sum(bool(line.strip()) for line in lines):
         return tidy(_by_gaps(lines))
@@ -67,6 +73,9 @@ def _refuse_short(rows: Sequence[Sequence[str]]) -> None:
                 f"it has {len(row)} cells where the table has {len(rows[0])} columns",
                 "Give it a blank cell for each figure that is missing",
             )
+
+
+_TOLD = re.compile(r"(?P<name>[^:=]*[^\W\d_][^:=]*?)\s*[:=]\s+(?P<said>\S.*)")
 
 
 def _mark(lines: Sequence[str]) -> str | None:

@@ -11,12 +11,12 @@ from blunt_ruler.exchange.log_text import BadLog, load_text
 from blunt_ruler.exchange.tables.cells import MOST_COLUMNS, MOST_ROWS, BadSheet, pasted_rows, tidy
 from blunt_ruler.exchange.tables.reading import understand
 from blunt_ruler.exchange.tables.roles import NO_RIG, NO_TITLE
-from blunt_ruler.exchange.tables.sheet import LONG
+from blunt_ruler.exchange.tables.sheet import LONG, SUMMARY
 from blunt_ruler.exchange.tables.words import names_runs
 from blunt_ruler.limited import OverLimit, Undecodable, limited
 
 WORKBOOKS = frozenset([".ods", ".xlsx", ".xlsm", ".xlsb", ".xls"])
-TEXTS = frozenset([".csv", ".tsv", ".txt", ".md"])
+TEXTS = frozenset([".csv", ".tsv", ".txt", ".md", ".json"])
 MOST_BYTES = 20_000_000
 MOST_UNPACKED = 60_000_000  # 5,000 rows of 300 columns
 SMALL_UNPACKED, MOST_RATIO = 5_000_000, 100  # workbooks of figures pack to a tenth or so
@@ -70,6 +70,8 @@ def looks_like_results(rows: Sequence[Sequence[str]]) -> bool:
         return False
     if sheet.layout == LONG:
         return True
+    if sheet.layout == SUMMARY:
+        return any(len(one) > 1 and "average" in one for cell in sheet.sound for one in cell.passes)
     names = {*sheet.rigs, *sheet.cases}
     if {NO_RIG, NO_TITLE} <= names or NO_TITLE in names:
         return False

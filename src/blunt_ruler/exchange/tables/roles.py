@@ -8,7 +8,7 @@ from blunt_ruler.exchange.tables.asking import Asked
 from blunt_ruler.exchange.tables.blocks import Block
 from blunt_ruler.exchange.tables.cells import BadSheet
 from blunt_ruler.exchange.tables.lines import Line
-from blunt_ruler.exchange.tables.sheet import ACROSS, DOWN, LONG
+from blunt_ruler.exchange.tables.sheet import ACROSS, DOWN, LONG, SUMMARY
 from blunt_ruler.exchange.tables.words import HARDWARE, Said, is_mean
 
 NO_RIG, NO_TITLE = "(which rig?)", "(which title?)"
@@ -54,6 +54,9 @@ def roles_of(
         return _one_axis(asked, axis, lines if rows_name else columns, sections, over, in_section)
     if in_section:
         return Roles("over", "section", ACROSS, given_rig=_missing(asked, "rig", over))
+    if any(line.said.statistic for line in (*lines, *columns)):
+        rig, title = _missing(asked, "rig", Said()), _missing(asked, "case", over)
+        return Roles("over", "over", SUMMARY, given_rig=rig, title=title)
     raise BadSheet(
         "table",
         "it names neither rigs nor titles",

@@ -4,12 +4,15 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+from blunt_ruler.core.measure.kinds import Kind
+from blunt_ruler.core.measure.reading import HowRead
 from blunt_ruler.core.records.records import Contents, Meters
 from blunt_ruler.core.runs.entry import BadEntry, parse_entry
 from blunt_ruler.core.text import count_text, list_text
 
 SCORES, RATES = "scores", "frame rates"
 ACROSS, DOWN, LONG = "rigs across", "rigs down", "one run a row"
+SUMMARY = "a benchmark's summary"
 QUANTITY = {
     "average": "average_fps",
     "low": "low_1_fps",
@@ -93,6 +96,11 @@ class Sheet:
         return not self.asked
 
     @property
+    def kind(self) -> Kind:
+        """How its figures were read."""
+        return Kind.SUMMARY if self.layout == SUMMARY else Kind.EYE
+
+    @property
     def scores(self) -> tuple[str, ...]:
         """Cases whose figures are scores."""
         return tuple(dict.fromkeys(cell.case for cell in self.cells if cell.score))
@@ -162,9 +170,13 @@ def sheet_json(file: str, sheet: Sheet) -> dict[str, Any]:
         "layout": sheet.layout,
         "questions": [_question(one) for one in sheet.asked],
         "decided": [_question(one) for one in sheet.questions if not one.is_open],
-        "cells": [row for cell in sheet.cells for row in _figures(cell)],
+        "cells": [row for cell in sheet.cells for row in _figures(cell, sheet.kind)],
         "left_out": [{"where": one.where, "why": one.why} for one in sheet.left_out],
     }
+
+
+def _how(how: HowRead, kind: Kind) -> str:
+    return str(kind if how.kind is Kind.EYE else how.kind)
 
 
 def _question(one: Question) -> dict[str, Any]:
@@ -177,7 +189,7 @@ def _question(one: Question) -> dict[str, Any]:
     }
 
 
-def _figures(cell: SheetCell) -> list[dict[str, Any]]:
+def _figures(cell: SheetCell, kind: Kind) -> list[dict[str, Any]]:
     """The figures of a cell, each with its pass, quantity, unit and how it was read."""
     start = {"rig": cell.rig, "case": cell.case}
     if cell.wrong:
@@ -190,11 +202,11 @@ def _figures(cell: SheetCell) -> list[dict[str, Any]]:
         return rows
     for number, one in enumerate(entry.passes, 1):
         found: list[tuple[str, float | None, str, str]] = [
-            ("average_fps", one.average_fps, "fps", str(one.average_how.kind)),
-            ("low_1_fps", one.low_1_fps, "fps", str(one.low_1_how.kind)),
-            ("minimum_fps", one.minimum_fps, "fps", "by eye"),
-            ("maximum_fps", one.maximum_fps, "fps", "by eye"),
-            ("score", one.score, "", "by eye"),
+            ("average_fps", one.average_fps, "fps", _how(one.average_how, kind)),
+            ("low_1_fps", one.low_1_fps, "fps", _how(one.low_1_how, kind)),
+            ("minimum_fps", one.minimum_fps, "fps", str(kind)),
+            ("maximum_fps", one.maximum_fps, "fps", str(kind)),
+            ("score", one.score, "", str(kind)),
         ]
         if one.change is not None:
             found.append(("percent", round(100.0 * (1.0 + one.change), 9), "%", one.change_of))

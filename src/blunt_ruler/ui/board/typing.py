@@ -140,7 +140,7 @@ class Typing(QObject):
         self.table_taken.emit()
         self._send(
             [
-                TypedCell(c.rig, c.case, None if c.wrong else c.text, c.score, c.meters)
+                TypedCell(c.rig, c.case, None if c.wrong else c.text, c.score, c.meters, sheet.kind)
                 for c in sheet.cells
                 if c.text
             ]

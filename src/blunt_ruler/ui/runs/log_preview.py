@@ -27,7 +27,7 @@ from blunt_ruler.ui.runs.trace_plot import Shown, TracePlot
 from blunt_ruler.ui.tips import no_shortcut, plain_tip
 from blunt_ruler.ui.widgets import allow, label
 
-MOST_CHOICES = 3  # ways to read one log that are offered at once
+MOST_CHOICES = 6  # ways to read one log that are offered at once
 
 
 class LogPreview(QWidget):
@@ -146,7 +146,8 @@ class LogPreview(QWidget):
             button.setVisible(index < len(asks))
             if index < len(asks):
                 guess = asks[index]
-                words = f"{guess.mapping.column[:24]}: {fps_text(guess.average_fps)} fps"
+                name = guess.mapping.rows_are or guess.mapping.column
+                words = f"{name[:24]}: {fps_text(guess.average_fps)} fps"
                 button.setText(no_shortcut(words))
                 button.setToolTip(plain_tip(guess.words))
 
