@@ -386,6 +386,15 @@ def _asks(guesses: Sequence[Guess]) -> tuple[Guess, ...]:
         return tuple(one for one in guesses if one.mapping.column == column)[:3]
     if any(_same(best, other) and other.mapping.column in best.confirmed_by for other in guesses):
         return ()
+    if best.mapping.unit.is_clock and not CLOCK.search(header_words(best.mapping.column)):
+        # Rows sorted by frame time rise as a clock does.
+        sorted_times = [
+            guess
+            for guess in guesses[1:]
+            if guess.mapping.column == best.mapping.column and not guess.mapping.unit.is_clock
+        ]
+        if sorted_times and not any(best.mapping.column in one.confirmed_by for one in guesses):
+            return (best, sorted_times[0])
     named = [guess for guess in guesses if _is_named(guess)]
     rivals = [
         guess
@@ -414,25 +423,30 @@ def _at_odds(
     """Frame times and a clock that runs at another pace, row by row: twice as fast, say. Either
     can be the true one.
     """
-    best = guesses[0] if guesses else None
-    if best is None or best.mapping.unit.is_clock or best.confirmed_by:
+    level = next((one for one in guesses if not one.mapping.unit.is_clock), None)
+    if level is None or level.confirmed_by or level.mapping.unit is Unit.FPS:
         return ()
-    times_ms = to_ms(columns[best.mapping.column].sample, best.mapping.unit)
-    for guess in guesses[1:]:
+    times_ms = to_ms(columns[level.mapping.column].sample, level.mapping.unit)
+    for guess in guesses:
         step = steps.get((guess.mapping.column, guess.mapping.unit))
-        if step is None:
-            continue
-        for aligned in (times_ms[1:], times_ms[:-1]):
-            with np.errstate(all="ignore"):
-                pace = step / aligned
-            pace = pace[np.isfinite(pace) & (pace > 0)]
-            if pace.size < MOST_FEW:
-                continue
-            middle = median_of(pace)
-            alike = np.mean(np.abs(pace / middle - 1.0) < 0.03)
-            if alike > 0.8 and ODD_PACE[0] < middle < ODD_PACE[1] and abs(middle - 1.0) > 0.1:
-                return (best, guess)
+        if step is not None and guess.mapping.unit.is_clock and _odd_pace(times_ms, step):
+            return (level, guess)
     return ()
+
+
+def _odd_pace(times_ms: FloatArray, steps_ms: FloatArray) -> bool:
+    """Whether the steps of a clock are frame times at another pace, row by row."""
+    for aligned in (times_ms[1:], times_ms[:-1]):
+        with np.errstate(all="ignore"):
+            pace = steps_ms / aligned
+        pace = pace[np.isfinite(pace) & (pace > 0)]
+        if pace.size < MOST_FEW:
+            continue
+        middle = median_of(pace)
+        alike = float(np.mean(np.abs(pace / middle - 1.0) < 0.03))
+        if alike > 0.8 and ODD_PACE[0] < middle < ODD_PACE[1] and abs(middle - 1.0) > 0.1:
+            return True
+    return False
 
 
 def _is_tick_clock(guess: Guess) -> bool:
