@@ -16,7 +16,8 @@ from blunt_ruler.core.compare.like_for_like import standings
 from blunt_ruler.core.compare.results import CaseResult, How, Measurement, RigMean, RigResult
 from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.measure.frames import LowSchool
-from blunt_ruler.core.measure.reading import FROM_LOG
+from blunt_ruler.core.measure.kinds import Kind
+from blunt_ruler.core.measure.reading import FROM_LOG, HowRead
 from blunt_ruler.core.records.by_cell import runs_by_cell
 from blunt_ruler.core.records.records import Contents, Role, Run, TestPart, Title
 from blunt_ruler.core.runs.score_parts import part_key, parts_of, scores_of, split_key
@@ -147,8 +148,21 @@ def _measurement(run: Run, key: str, value: float, title: Title, lower: bool) ->
         case=key,
         average_fps=1.0 / value if lower else value,
         title=title.id,
-        how=FROM_LOG,  # a test prints its score: nobody read it off a moving counter
+        how=_how(run, key, lower),
     )
+
+
+def _how(run: Run, key: str, lower: bool) -> HowRead:
+    """How a score was read: a test prints it, unless it was noted as a range, about or a bound."""
+    how = run.typed.average_how if run.typed is not None and not split_key(key)[1] else FROM_LOG
+    if how.kind not in (Kind.RANGE, Kind.ABOUT, Kind.AT_LEAST, Kind.AT_MOST):
+        return FROM_LOG
+    if not lower:
+        return how
+    if how.edges is not None:
+        return how.model_copy(update={"edges": (1.0 / how.edges[1], 1.0 / how.edges[0])})
+    turned = {Kind.AT_LEAST: Kind.AT_MOST, Kind.AT_MOST: Kind.AT_LEAST}.get(how.kind, how.kind)
+    return how.model_copy(update={"kind": turned, "step": 0.0})
 
 
 Compared = tuple[dict[tuple[str, str], CaseResult], dict[str, RigResult]]

@@ -6,14 +6,17 @@ is; the forms of the Bench derive from that.
 """
 
 from enum import StrEnum
-from typing import Annotated, Literal, TypeAlias
+from typing import Annotated, Literal, Self, TypeAlias
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from blunt_ruler.core.values import Name, Value, Words, quantity, words
 
 Generation: TypeAlias = Annotated[int, Field(ge=1, le=6)]
 Lanes: TypeAlias = Literal[1, 2, 4, 8, 16]
+
+
+SENSE_LEVELS_W = (150, 300, 450, 600)  # of a 12V-2x6 plug
 
 
 class PlugKind(StrEnum):
@@ -24,17 +27,28 @@ class PlugKind(StrEnum):
     PIN_6_2 = "6+2-pin"
     PIN_16 = "12V-2x6"
     SATA = "SATA"
+    PERIPHERAL = "4-pin"
+    BARREL = "barrel"
+    USB_C = "USB-C"
 
 
 class Plugs(Value):
     """Power plugs of one kind, counted: what a supply offers or a card asks for.
 
-    `watts` is the sense level of a 12V-2x6 plug; the others have one by their standard.
+    `watts` is the sense level of a 12V-2x6 plug, or what a barrel or USB-C plug is rated for; the
+    others have theirs by their standard.
     """
 
     kind: PlugKind
     count: int = Field(1, ge=1, le=12)
-    watts: Literal[150, 300, 450, 600] | None = None
+    watts: int | None = Field(None, ge=1, le=1000)
+
+    @model_validator(mode="after")
+    def _has_such_a_level(self) -> Self:
+        rated = self.kind in (PlugKind.BARREL, PlugKind.USB_C)
+        if self.watts is not None and not rated and self.watts not in SENSE_LEVELS_W:
+            raise ValueError("give a sense level of 150, 300, 450 or 600 W")
+        return self
 
 
 class Adapter(Value):

@@ -152,6 +152,9 @@ class Meters(Value):
     card_c: float | None = quantity("°C", "card temperature", least=-40, most=150)
     memory_gb: float | None = quantity("GB", "card memory used", most=512)
     noise_dba: float | None = quantity("dB(A)", "noise", above=0, most=150)
+    cpu_w: float | None = quantity("W", "CPU", above=0, most=2000)
+    card_mhz: float | None = quantity("MHz", "card clock", above=0, most=10_000)
+    memory_mhz: float | None = quantity("MHz", "card memory clock", above=0, most=50_000)
 
     @property
     def is_blank(self) -> bool:
@@ -167,6 +170,8 @@ METER_OF = {
     Gauge.CARD_TEMPERATURE: "card_c",
     Gauge.WALL_POWER: "wall_w",
     Gauge.NOISE: "noise_dba",
+    Gauge.CPU_POWER: "cpu_w",
+    Gauge.CARD_CLOCK: "card_mhz",
 }
 
 
@@ -280,6 +285,7 @@ class Review(Value):
     each_title_once: bool = False  # the cases of a title count as one in a mean
     left_out: tuple[CaseWeight, ...] = ()  # cases kept out of the means, with the reason
     weights: tuple[CaseWeight, ...] = ()  # cases that do not count once
+    second_figure: Literal["", "low", "minimum"] = ""  # in "52/38", once somebody has said
     roles_proposed: bool = False  # by the rates; nobody has chosen yet
     varies: tuple[str, ...] = ()  # facts that the review varies on purpose
     remembers: bool = True  # limits learn from the sound cells of the other reviews

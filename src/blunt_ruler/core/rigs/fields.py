@@ -18,7 +18,8 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.numbers import number_in
 from blunt_ruler.core.records.hardware import Adapter, Hop, Plugs, Screen
 from blunt_ruler.core.records.pricing import ExchangeRate, NoiseReading, PriceThen
-from blunt_ruler.core.records.records import TestPart
+from blunt_ruler.core.records.records import Meters, TestPart
+from blunt_ruler.core.rigs.meter_notation import meter_in, meters_in, money_in
 from blunt_ruler.core.rigs.notation import (
     BadSpec,
     adapters_text,
@@ -191,6 +192,8 @@ def read_field(model: type[BaseModel], name: str, text: str) -> Any:
             spec.says, f"“{plain}” is no choice", f"Give one of {', '.join(spec.choices)}"
         )
     try:
+        if model is Meters:
+            return meter_in(spec.typed_unit, plain) / spec.typed_scale
         return number_in(spec.typed_unit, plain) / spec.typed_scale
     except ValueError as error:
         unit = f" in {spec.typed_unit}" if spec.unit else ""
@@ -200,10 +203,16 @@ def read_field(model: type[BaseModel], name: str, text: str) -> Any:
 def with_field(part: Part, name: str, text: str) -> Part:
     """The same part with one field as typed. BadSpec says why a text cannot stand."""
     model = type(part)
+    if model is Meters and (several := meters_in(text)):
+        return model.model_validate({**dict(part), **several})
+    also: dict[str, Any] = {}
+    if name == "amount":
+        text, currency = money_in(text)
+        also = {"currency": currency} if currency else {}
     value = read_field(model, name, text)
     try:
         # Validated anew, for a copy alone would not check the bounds.
-        return model.model_validate({**dict(part), name: value})
+        return model.model_validate({**dict(part), name: value, **also})
     except ValidationError as error:
         first = error.errors()[0]
         if not first["loc"]:  # fields that do not go together: the model says why

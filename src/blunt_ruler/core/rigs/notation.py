@@ -9,7 +9,7 @@ from collections.abc import Sequence
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.numbers import number
-from blunt_ruler.core.records.hardware import Adapter, Hop, PlugKind, Plugs, Screen
+from blunt_ruler.core.records.hardware import SENSE_LEVELS_W, Adapter, Hop, PlugKind, Plugs, Screen
 from blunt_ruler.core.rigs.links import GT_PER_S, LANES
 
 # What people call a hop before they say how wide it is (names of standards and of things).
@@ -31,14 +31,17 @@ LIKELY = {
     "m2": ("M.2 4.0 x4", "M.2 3.0 x4"),
 }
 PLUGS = re.compile(
-    r"(?:(\d+)\s*[x×]?\s+|(\d+)\s*[x×]\s*)?(12v-2x6|6\+2-pin|8-pin|6-pin|sata)"
+    r"(?:(\d+)\s*[x×]?\s+|(\d+)\s*[x×]\s*)?(12v-2x6|6\+2-pin|8-pin|6-pin|4-pin|sata|barrel|usb-c)"
     r"(?:\s+(\d+)\s*w)?(?:\s*[x×]\s*(\d+))?(?:\s+(\d+)\s*w)?$",
     re.IGNORECASE,
 )
 # Plugs as people write them (common practice, no source), as they are called here.
 PLUG_WORDS = (
     (re.compile(r"\b(?:12vhpwr|12v[- ]?2x6|(?:12\+4|16)[- ]?pins?)", re.IGNORECASE), "12V-2x6"),
-    (re.compile(r"\b(6\+2|8|6)[- ]?pins?\b", re.IGNORECASE), r"\1-pin"),
+    (re.compile(r"\b(6\+2|8|6|4)[- ]?pins?\b", re.IGNORECASE), r"\1-pin"),
+    (re.compile(r"\b4-pin peripheral|\bperipheral 4-pin|\bperipheral\b", re.I), "4-pin"),
+    (re.compile(r"\b(?:dc )?barrel(?: jack)?\b|\bdc jack\b", re.IGNORECASE), "barrel"),
+    (re.compile(r"\busb[- ]?c(?: pd| power(?: delivery)?)?\b|\busb pd\b", re.IGNORECASE), "USB-C"),
     (re.compile(r"\b(?:one|a|single)\s+(?=\S*-pin|12v|sata)", re.IGNORECASE), ""),
     (re.compile(r"\b(?:two|dual|double)\s+", re.IGNORECASE), "2 "),
     (re.compile(r"\b(?:three|triple)\s+", re.IGNORECASE), "3 "),
@@ -47,7 +50,6 @@ PLUG_WORDS = (
 )
 SCREEN = re.compile(r"(\d+)\s*[x×]\s*(\d+)\s*@\s*(\d+(?:[.,]\d+)?)(?:\s*[x×]\s*(\d+))?$")
 KINDS = {kind.lower(): kind for kind in PlugKind}
-SENSE_LEVELS_W = (150, 300, 450, 600)
 
 
 class BadSpec(UserFixable):
@@ -160,15 +162,17 @@ def parse_plugs(words: str) -> tuple[Plugs, ...]:
             raise BadSpec(
                 "plugs",
                 f"“{part.strip()}” is not a power plug",
-                "Write “8-pin ×2”, “6+2-pin”, “6-pin”, “SATA” or “12V-2x6 300 W”",
+                "Write “8-pin ×2”, “6+2-pin”, “12V-2x6 300 W”, “SATA”, “4-pin” or “barrel 330 W”",
             )
         kind = KINDS[match[3].lower()]
         watts = match[4] or match[6]
-        if watts is not None and (kind is not PlugKind.PIN_16 or int(watts) not in SENSE_LEVELS_W):
+        rated = kind in (PlugKind.BARREL, PlugKind.USB_C) and 1 <= int(watts or 1) <= 1000
+        sensed = kind is PlugKind.PIN_16 and int(watts or 0) in SENSE_LEVELS_W
+        if watts is not None and not (rated or sensed):
             raise BadSpec(
                 "plugs",
                 f"“{part.strip()}” has no such sense level",
-                "A 12V-2x6 plug has 150, 300, 450 or 600 W",
+                "A 12V-2x6 plug has 150, 300, 450 or 600 W, a barrel or USB-C plug its own",
             )
         count = int(match[1] or match[2] or match[5] or 1)
         if not 1 <= count <= 12:

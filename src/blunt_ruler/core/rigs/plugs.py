@@ -2,7 +2,8 @@
 
 What each carries is by its standard (transcribed from memory): a 6-pin plug 75 W, an 8-pin plug
 150 W (PCI Express CEM), a 12V-2x6 plug what its sense level says, a SATA plug 4.5 A at 12 V, which
-is 54 W. A 6+2-pin lead serves an 8-pin or a 6-pin input.
+is 54 W; a 4-pin peripheral plug 5 A at 12 V, which is 60 W (common practice, no source); a barrel
+or USB-C plug what it is rated for. A 6+2-pin lead serves an 8-pin or a 6-pin input.
 """
 
 from collections.abc import Iterable, Sequence
@@ -11,11 +12,13 @@ from dataclasses import dataclass
 from blunt_ruler.core.records.hardware import Adapter, PlugKind, Plugs
 
 SATA_W = 54.0
+PERIPHERAL_W = 60.0
 PLUG_W = {
     PlugKind.PIN_6: 75.0,
     PlugKind.PIN_8: 150.0,
     PlugKind.PIN_6_2: 150.0,
     PlugKind.SATA: SATA_W,
+    PlugKind.PERIPHERAL: PERIPHERAL_W,
 }
 UNSENSED_W = 150.0  # a 12V-2x6 plug without a stated sense level: its lowest
 
@@ -26,6 +29,9 @@ SERVES = {
     PlugKind.PIN_6_2: (PlugKind.PIN_6_2, PlugKind.PIN_8),
     PlugKind.PIN_16: (PlugKind.PIN_16,),
     PlugKind.SATA: (PlugKind.SATA,),
+    PlugKind.PERIPHERAL: (PlugKind.PERIPHERAL,),
+    PlugKind.BARREL: (PlugKind.BARREL,),
+    PlugKind.USB_C: (PlugKind.USB_C,),
 }
 
 

@@ -5,11 +5,12 @@ it is spoken: "PCIe Gen 4 x8", "USB4 40 Gb/s" or "host port: 4.0 x4; cable: 40 G
 those hops; a standard named alone is asked about.
 """
 
+import re
 from collections.abc import Callable, Sequence
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.edits import Edit, checked_name, free_name
-from blunt_ruler.core.records.hardware import Link, Rig, ScreenPath
+from blunt_ruler.core.records.hardware import Card, Link, Rig, ScreenPath
 from blunt_ruler.core.records.records import Contents, Record, Review
 from blunt_ruler.core.rigs.links import hop_words, screen_words
 from blunt_ruler.core.rigs.notation import BadSpec, Incomplete, parse_hops, parse_screen
@@ -19,6 +20,9 @@ from blunt_ruler.core.text import MISSING, count_text
 from blunt_ruler.core.values import LONGEST_NAME
 
 NewId = Callable[[], str]
+BUILT_IN = re.compile(
+    r"(?:the )?(?:built-?in|integrated|internal|on-?board)(?: (?:graphics|gpu|card))?|igpu", re.I
+)
 NONE_WORDS = ("", MISSING, "-", "none")
 
 
@@ -56,7 +60,7 @@ def type_place(
     elif place is Place.PICTURE:
         update = _picture(typed)
     elif place in PARTS:
-        part_id, made = _part(contents, place, typed, new_id)
+        part_id, made = _part(contents, place, typed, new_id, rigs[0].host_id)
         update = {f"{place}_id": part_id}
     else:
         raise BadSpec(str(place), "it is not typed here", "Say its facts beside the table")
@@ -81,14 +85,16 @@ def typed_says(contents: Contents, rig_id: str | None, place: Place, typed: str)
         return screen_words(made.screen) if "screen" in said else str(made.screen_path)
     if place not in PARTS:
         return ""
-    part_id, new = _part(contents, place, typed, lambda: "new")
+    rig = contents.rigs.get(rig_id or "")
+    host_id = rig.host_id if rig is not None else None
+    part_id, new = _part(contents, place, typed, lambda: "new", host_id)
     if part_id is None:
         return f"no {place}"
     if not new:
         part = getattr(contents, PART_TABLES[place])[part_id]
         users = count_text(len(rigs_with(contents, place, part_id)), "rig")
         return f"{part.name}, on {users} so far"
-    (part,) = new
+    part = new[0]
     hops = part.hops if isinstance(part, Link) else ()
     return f"a new {place}: {', '.join(map(hop_words, hops))}" if hops else f"a new {place}"
 
@@ -107,8 +113,11 @@ def _whose(rigs: Sequence[Rig]) -> str:
 
 
 def _part(
-    contents: Contents, place: Place, typed: str, new_id: NewId
+    contents: Contents, place: Place, typed: str, new_id: NewId, host_id: str | None
 ) -> tuple[str | None, list[Record]]:
+    """The id of the part that was typed, and the records that are made for it, the part first."""
+    if place is Place.CARD and BUILT_IN.fullmatch(typed):
+        return _built_in(contents, host_id, new_id)
     if typed.lower() in NONE_WORDS:
         return None, []
     table = getattr(contents, PART_TABLES[place])
@@ -122,6 +131,25 @@ def _part(
     if isinstance(made, Link):
         made = _spoken_link(made, typed, [part.name for part in table.values()])
     return made.id, [made]
+
+
+def _built_in(contents: Contents, host_id: str | None, new_id: NewId) -> tuple[str, list[Record]]:
+    """A host's own graphics: what the host names, what another rig on it uses, or a new card."""
+    host = contents.hosts.get(host_id or "")
+    if host is not None and host.built_in_card_id in contents.cards:
+        return str(host.built_in_card_id), []
+    on_host = [rig for rig in contents.rigs.values() if host_id and rig.host_id == host_id]
+    cards = [contents.cards.get(rig.card_id or "") for rig in on_host]
+    used = next((card.id for card in cards if card is not None and card.built_in), None)
+    made: list[Record] = []
+    if used is None:
+        name = f"Built-in graphics of {host.name}" if host is not None else "Built-in graphics"
+        taken = [card.name for card in contents.cards.values()]
+        card = Card(id=new_id(), name=free_name(name[:LONGEST_NAME], taken), built_in=True)
+        used, made = card.id, [card]
+    if host is not None:
+        made.append(host.model_copy(update={"built_in_card_id": used}))
+    return used, made
 
 
 def _spoken_link(link: Link, typed: str, taken: Sequence[str]) -> Link:

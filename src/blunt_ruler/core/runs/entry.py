@@ -35,6 +35,7 @@ LONGEST = 4000
 TWO_NUMBERS = 20.0  # times apart: "1 234" is no two passes
 ALIKE = 1.1  # times apart: “69,70” can be two passes
 UNTOLD = "no reason given"
+LOW = "low"  # the second figure of a pass where nothing else is said
 
 _NUMBER = r"\d+(?:[.,]\d*)?|[.,]\d+"
 _READING = re.compile(
@@ -124,10 +125,11 @@ class Entry:
     outcome: str = ""
 
 
-def parse_entry(text: str, *, score: bool = False) -> Entry:
+def parse_entry(text: str, *, score: bool = False, second: str = LOW) -> Entry:
     """Read an entry, of frames per second or, with `score`, of scores.
 
-    Raises BadEntry saying which part cannot be understood, and how to write it.
+    `second` is what a second figure without a name is: "low", the 1 % low, or "minimum". Raises
+    BadEntry saying which part cannot be understood, and how to write it.
     """
     plain = " ".join(text.split())
     if not plain:
@@ -143,7 +145,15 @@ def parse_entry(text: str, *, score: bool = False) -> Entry:
         return Entry(_not_too_many(passes))
     words = _words(_in_signs(plain))
     _check_two_numbers(words)
-    return Entry(_not_too_many([_score(word) if score else _pass(word) for word in words]))
+    return Entry(_not_too_many([_score(word) if score else _pass(word, second) for word in words]))
+
+
+def has_second(text: str) -> bool:
+    """Whether an entry of frame rates holds a second figure whose name it does not say."""
+    plain = " ".join(text.split())
+    if _LABEL.search(plain) is not None or _REFUSED.match(plain) or _CHANGE.match(plain):
+        return False
+    return any("/" in word for word in _words(_in_signs(plain)))
 
 
 def _in_signs(plain: str) -> str:
@@ -284,7 +294,7 @@ def _alike(one: str, other: str) -> bool:
     return 0 < high <= ALIKE * low
 
 
-def _reading(word: str) -> tuple[float, HowRead]:
+def _reading(word: str, most: float = MOST_FPS) -> tuple[float, HowRead]:
     """One figure, and how it was read."""
     looks = _LOOKS.fullmatch(word)
     if looks is not None:
@@ -297,11 +307,13 @@ def _reading(word: str) -> tuple[float, HowRead]:
         raise BadEntry(
             f"“{word}”",
             "it is not understood",
-            "Write it like 69.5, 69.5/57, 45-50, ~60, 200+, (58 61 63) or “no: why”",
+            "Write it like 4225, ~7400 or 5100-5300"
+            if most == MOST_SCORE
+            else "Write it like 69.5, 69.5/57, 45-50, ~60, 200+, (58 61 63) or “no: why”",
         )
-    value, step = _number(found["one"])
+    value, step = _number(found["one"], most)
     if found["two"] is not None:
-        other, finer = _number(found["two"])
+        other, finer = _number(found["two"], most)
         low, high = sorted((value, other))
         if low == high:
             return value, HowRead(step=step)
@@ -329,14 +341,23 @@ def _looks(word: str, inside: str) -> tuple[float, HowRead]:
     return sum(looks) / len(looks), HowRead(step=step, looks=looks)
 
 
-def _pass(word: str) -> TypedFigures:
-    """One pass: average, 1 % low and minimum."""
+def _pass(word: str, second: str = LOW) -> TypedFigures:
+    """One pass: average, 1 % low and minimum; or average, the second figure, and the maximum where
+    the third is above the average.
+    """
     parts = word.split("/")
     if len(parts) > 4 or not all(parts):
         raise BadEntry(
             f"“{word}”", "it is no pass", "Write average/1 % low/minimum, like 69.5/57/31"
         )
-    return _figures(word, **dict(zip(_IN_ORDER, parts, strict=False)))
+    if len(parts) == 3 and all(re.fullmatch(_NUMBER, part, re.ASCII) for part in parts):
+        one, two, three = (float(part.replace(",", ".")) for part in parts)
+        if two <= one < three:
+            return _figures(word, **{"average": parts[0], second: parts[1], "maximum": parts[2]})
+    names = _IN_ORDER if second == LOW else ("average", "minimum", "maximum")
+    if len(parts) > len(names):
+        raise BadEntry(f"“{word}”", "it is no pass", "Write average/minimum/maximum")
+    return _figures(word, **dict(zip(names, parts, strict=False)))
 
 
 def _figures(word: str, average: str, low: str = "", **ends: str) -> TypedFigures:
@@ -392,21 +413,24 @@ def _possible(
 
 
 def _score(word: str) -> TypedFigures:
-    if not re.fullmatch(_NUMBER, word, re.ASCII):
+    if _LOOKS.fullmatch(word) or "/" in word:
         raise BadEntry(f"“{word}”", "it is no score", "Write one number for each pass, like 4225")
-    value, step = _number(word, MOST_SCORE)
-    return TypedFigures(score=value, average_how=HowRead(step=step))
+    value, how = _reading(word, MOST_SCORE)
+    return TypedFigures(score=value, average_how=how)
 
 
 # Printing
 
 
-def entry_text(entry: Entry) -> str:
-    """An entry in the notation; parsed again it is the same."""
+def entry_text(entry: Entry, second: str = LOW) -> str:
+    """An entry in the notation; parsed again it is the same. Where a `second` figure without a name
+    is a minimum, a 1 % low is printed with its name.
+    """
     if entry.outcome:
         return f"no: {entry.outcome}" if entry.outcome != UNTOLD else "no"
-    words = [pass_text(one) for one in entry.passes]
-    if any(map(_by_name, entry.passes)):
+    named = second != LOW and any(one.low_1_fps is not None for one in entry.passes)
+    words = [pass_text(one, named=named) for one in entry.passes]
+    if named or any(map(_by_name, entry.passes)):
         return "; ".join(words)
     try:
         _check_two_numbers(words)
@@ -415,16 +439,18 @@ def entry_text(entry: Entry) -> str:
     return " ".join(words)
 
 
-def pass_text(figures: TypedFigures) -> str:
-    """One pass in the notation."""
+def pass_text(figures: TypedFigures, *, named: bool = False) -> str:
+    """One pass in the notation, `named` with the names of its figures."""
     if figures.change is not None:
         of = f" of {figures.change_of}" if figures.change_of else ""
         return f"{figures.change * 100:+.6g}%{of}"
     if figures.average_fps is None:
+        if figures.average_how.kind is not Kind.EYE:
+            return reading_text(figures.score or 0.0, figures.average_how)
         said = _figure_text(figures.score or 0.0, figures.average_how.step)
         return f"{said}0" if len(said.partition(".")[2]) == 3 else said  # no thousands
     said = reading_text(figures.average_fps, figures.average_how)
-    if _by_name(figures):
+    if _by_name(figures) or (named and figures.low_1_fps is not None):
         if figures.low_1_fps is not None:
             said += f" 1% {reading_text(figures.low_1_fps, figures.low_1_how)}"
         ends = (("min", figures.minimum_fps), ("max", figures.maximum_fps))
@@ -483,8 +509,10 @@ def entry_words(entry: Entry) -> str:
     if not entry.passes:
         return "Nothing: what was typed here goes"
     if entry.passes[0].score is not None:
-        scores = [one.score for one in entry.passes if one.score is not None]
-        return f"{count_text(len(scores), 'score')}: {', '.join(f'{one:g}' for one in scores)}"
+        read = [
+            _read_words(one.score, one.average_how) for one in entry.passes if one.score is not None
+        ]
+        return f"{count_text(len(read), 'score')}: {', '.join(read)}"
     change = entry.passes[0].change
     if change is not None:
         of = entry.passes[0].change_of or "what they compared it with"

@@ -301,14 +301,21 @@ def type_cells(
     taken_at: str = "",
     *,
     add: bool = False,
+    second: Literal["", "low", "minimum"] = "",
 ) -> Edit:
     """Many cells as one edit, rigs and cases made where they are new.
+
+    `second` says from now on what a second figure without a name is in this review.
 
     With `add` passes join what is typed in a cell already, otherwise they take its place. Raises
     BadEntry or BadCell naming the first cell that cannot be understood.
     """
+    if second:
+        review = review.model_copy(update={"second_figure": second})
     now, seated = contents, review
     put: dict[str, dict[str, Record | None]] = {}
+    if second:
+        put["reviews"] = {review.id: review}
 
     def take(edit: Edit | None) -> None:
         nonlocal now, seated

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from itertools import permutations
 from statistics import fmean, geometric_mean, harmonic_mean, median
 
-MEAN_OF, MEAN_IN = 2, 5  # others, and others with columns, that tell a mean by arithmetic
+MEAN_OF = 2  # others, that tell a mean by arithmetic
 DIGITS = 5.0  # that agree: 1 in 10,000 tables by chance, over five means and two ends
 SHARE_IN = 3  # figures that tell a share by arithmetic
 MEANS: dict[str, Callable[[Sequence[float]], float]] = {
@@ -52,8 +52,7 @@ def means_of(rows: Sequence[Sequence[Number]]) -> dict[int, MeanOf]:
             for own, *each in zip(rows[place], *others, strict=True)
             if all(one is not None and one[0] > 0 for one in (own, *each)) and own is not None
         ]
-        enough = len(columns) > 1 and len(columns) + len(others) >= MEAN_IN
-        for words, mean in MEANS.items() if enough else ():
+        for words, mean in MEANS.items() if len(columns) > 1 else ():
             if all(abs(mean(each) - value) <= 0.51 * step for (value, step), each in columns):
                 digits = sum(math.log10(value / step) for (value, step), _ in columns)
                 found[place] = MeanOf(words, digits >= DIGITS)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.runs.entry import BadEntry, parse_entry
-from blunt_ruler.exchange.tables.words import OUTCOME, names_runs, unit_measure
+from blunt_ruler.exchange.tables.words import OUTCOME, kind_of, names_runs, plain_head, unit_measure
 
 MOST_ROWS, MOST_COLUMNS = 20_000, 300
 BLANKS = frozenset(["-", "–", "—", "n/a", "na", "n.a.", "none", "?", "x", "tbd", "...", "…"])
@@ -17,6 +17,8 @@ BLANKS = frozenset(["-", "–", "—", "n/a", "na", "n.a.", "none", "?", "x", "t
 _SPACED = re.compile(r"(?<![\d.,])(\d{1,3}) (\d{3})(?: \d{3})*(?!\d| \d)")
 _THIN = re.compile(r"(?<=\d)['’\u2009\u202f\u00a0](?=\d{3}(?!\d))")
 LEAST_RATE = 10  # frames per second: below it thousands are as likely as decimals
+ALIKE = 0.8  # of the figures of a table, that show how it writes them
+PASSES_ALIKE = 2.0  # times apart: passes of a case may be
 UNLIKE = 3.0  # times apart: no two passes of a case are
 _GROUPED = re.compile(r"(?<![\d.,])(\d{1,3})([.,])(\d{3})(?![\d.,])")
 _BOTH = re.compile(r"(?<![\d.,])\d{1,3}(?:([.,])\d{3})+(?!\1)([.,])\d+(?![\d.,])")
@@ -132,7 +134,10 @@ def _by_figures(lines: Sequence[str]) -> list[list[str]]:
         return [[line.strip()] for line in lines]
     count = {len(figures) for _, figures in parts}
     heads = next((line.split() for line in lines if line.strip()), [])
-    named = len(count) == 1 and len(heads) == next(iter(count)) + 1 and found[0] is None
+    figures = next(iter(count)) if len(count) == 1 else 0
+    # “Sluice dock” over one figure each is a caption, and “Game FPS” is not.
+    told = figures > 1 or bool(heads and kind_of(plain_head(heads[0])))
+    named = figures > 0 and len(heads) == figures + 1 and found[0] is None and told
     rows: list[list[str]] = []
     for line, pair in zip(lines, found, strict=True):
         if pair is None:
@@ -144,15 +149,18 @@ def _by_figures(lines: Sequence[str]) -> list[list[str]]:
 
 def _name_and_figures(line: str) -> tuple[str, str] | None:
     """A name and the entry after it, the longest that is one; None for any other line."""
-    for found in re.finditer(r"(?<=[\s:=])[~<>(]*\d", line):
+    for found in re.finditer(r"(?<=[\s:=])(?=\S)", line):
         name, figures = line[: found.start()].strip(" :=-–—\t"), line[found.start() :].strip()
-        if not re.search(r"[^\W\d_]", name):
+        if not re.search(r"[^\W\d_]", name) or not re.search(r"\d", figures):
             continue
         try:
-            if parse_entry(figures).passes and not re.match(r"\d+\s*[pk]\b", figures, re.I):
-                return name, figures
+            passes = parse_entry(figures).passes
         except BadEntry:
             continue
+        rates = [one.average_fps for one in passes if one.average_fps is not None]
+        # "Orchard 2077 45" is not two passes: those of a case are alike.
+        if rates and max(rates) <= PASSES_ALIKE * min(rates) and not looks_like_lines(figures):
+            return name, figures
     return None
 
 
@@ -220,6 +228,7 @@ class Marks:
 
     decimal: str = ""
     doubtful: tuple[str, ...] = ()
+    alike: bool = False  # nearly all figures are written so: with three decimals, if they are rates
 
     def plain(self, text: str, thousands: bool = False) -> str:
         """A text with its thousands joined and a point for its decimals. `thousands` is how
@@ -241,6 +250,8 @@ class Marks:
         """The text of a frame rate by name: "59,940" has decimals, for no rate is that high."""
         if self.decimal:
             return self.plain(text)
+        if not self.alike:
+            return text
         return _GROUPED.sub(
             lambda found: f"{found[1]}.{found[3]}0" if int(found[1]) >= LEAST_RATE else found[0],
             text,
@@ -258,7 +269,10 @@ def marks_of(cells: Iterable[str]) -> Marks:
     """How some cells write their numbers."""
     seen: set[str] = set()
     doubtful: dict[str, None] = {}
+    figures = grouped = 0
     for cell in cells:
+        figures += cell[:1].isdigit()
+        grouped += _GROUPED.search(cell) is not None
         if "," not in cell and "." not in cell:
             continue
         for found in _BOTH.finditer(cell):
@@ -269,7 +283,7 @@ def marks_of(cells: Iterable[str]) -> Marks:
             seen.add(found[1])
         doubtful |= {found[0]: None for found in _GROUPED.finditer(cell) if found[1] != "0"}
     decimal = seen.pop() if len(seen) == 1 else ""
-    return Marks(decimal, () if decimal else tuple(doubtful))
+    return Marks(decimal, () if decimal else tuple(doubtful), grouped > ALIKE * figures)
 
 
 _PLAIN = re.compile(

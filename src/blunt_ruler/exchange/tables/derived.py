@@ -10,7 +10,9 @@ from blunt_ruler.exchange.tables.lines import Line, are_runs, rates
 from blunt_ruler.exchange.tables.words import SHARE, is_mean
 
 A_MEAN, A_TITLE = "the mean of the others", "one of them"
-_MARK = re.compile(r"%|^[-−–]\s*\d")  # of a share or a difference: no rate has one
+_MARK = re.compile(
+    r"^[+−–-]?\s*\d[\d.,\s]*%$|^[-−–]\s*\d"
+)  # of a share or a difference: no rate has one
 
 
 def worked_out(
@@ -96,7 +98,7 @@ def _is_mean_of(asked: Asked, line: Line, *, sure: bool) -> bool:
     """
     if sure:
         return True
-    if line.said.resolution or line.said.preset or line.said.repeat or line.rig:
+    if not line.plain or line.said.resolution or line.said.preset or line.said.repeat or line.rig:
         return False
     name = line.plain or line.call
     words = f"Is {name} the mean of the others, or one of them?"

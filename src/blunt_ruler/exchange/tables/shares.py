@@ -44,7 +44,7 @@ def shares_in(
         else []
     )
     texts = [cell for _, _, row in block.body for cell in (row[p] for p in block.figures) if cell]
-    marked = [cell for cell in texts if re.search(r"%|[x×]", cell)]
+    marked = [cell for cell in texts if re.search(r"\d\s*(?:%|[x×])$|^[x×]\s*\d", cell)]
     said = over.measure == SHARE or (len(marked) == len(texts) and bool(texts))
     if not said and not hundred:
         return None

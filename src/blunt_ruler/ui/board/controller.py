@@ -30,10 +30,12 @@ class BoardController(Controller):
         from blunt_ruler.ui.board import view
 
         stop = view.BoardStop()
-        stop.when_built(
-            view.CELLS,
-            lambda page: page.import_requested.connect(lambda: self.hub.import_logs(None)),
-        )
+
+        def when_built(page: "BoardPage") -> None:
+            page.import_requested.connect(lambda: self.hub.import_logs(None))
+            page.typing.second_asked.connect(self.banner.ask)
+
+        stop.when_built(view.CELLS, when_built)
         return stop
 
     @property

@@ -19,6 +19,7 @@ from blunt_ruler.core.text import MISSING
 from blunt_ruler.ui.tips import plain_tip
 
 PENDING = "pending:"
+SCORE = "score:"  # before the name of a case that is a test's
 GHOST_RIG = "+ rig"
 GHOST_CASE = "+ case"
 GHOST_SAYS = "title / scene / resolution / preset, or score: test"
@@ -85,7 +86,11 @@ class BoardModel(QAbstractTableModel):
         rigs = {column.name.lower() for column in board.columns}
         cases = {row.label.lower() for row in board.rows}
         self.pending_rigs = [name for name in self.pending_rigs if name.lower() not in rigs]
-        self.pending_cases = [name for name in self.pending_cases if name.lower() not in cases]
+        self.pending_cases = [
+            name
+            for name in self.pending_cases
+            if name.removeprefix(SCORE).strip().lower() not in cases
+        ]
         columns = [
             Column(f"{PENDING}{name}", name, name, "", "", Role.TESTED, False, None)
             for name in self.pending_rigs

@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Callable, Sequence
+from typing import Literal
 
 from PyQt6.QtCore import QModelIndex, QObject, pyqtSignal
 from PyQt6.QtGui import QGuiApplication
@@ -9,7 +10,15 @@ from PyQt6.QtGui import QGuiApplication
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.runs.completions import case_completions, rig_completions
-from blunt_ruler.core.runs.entry import BadEntry, Entry, entry_text, entry_words, parse_entry
+from blunt_ruler.core.runs.entry import (
+    LOW,
+    BadEntry,
+    Entry,
+    entry_text,
+    entry_words,
+    has_second,
+    parse_entry,
+)
 from blunt_ruler.core.runs.import_runs import parse_case
 from blunt_ruler.core.runs.published import rig_and_source
 from blunt_ruler.core.runs.score_parts import (
@@ -34,13 +43,12 @@ from blunt_ruler.core.values import LONGEST_NAME
 from blunt_ruler.exchange.tables.cells import BadSheet, bare_figures, pasted_rows
 from blunt_ruler.exchange.tables.sheet import Sheet
 from blunt_ruler.logbook.store import now_text
-from blunt_ruler.ui.board.models import PENDING, Draft, Place
+from blunt_ruler.ui.board.models import PENDING, SCORE, Draft, Place
 from blunt_ruler.ui.board.sheet_dialog import SheetDialog
 from blunt_ruler.ui.board.table import BoardTable
 from blunt_ruler.ui.grid_editor import GridEditor, Way
 from blunt_ruler.ui.snapshot import Snapshot, new_id
 
-SCORE = "score:"
 _FIGURES = re.compile(r"[\d\s.,/+~<()%-]+")
 
 
@@ -50,6 +58,7 @@ class Typing(QObject):
     Signals:
         made(str, MakeEdit): an edit made out of what the review then is, please, and its words.
         drafted(): what stands in a cell cannot be understood.
+        second_asked(str, str, object): words, what to offer, and what it does.
         table_taken(): a whole table is on its way.
         notice_raised(str): something worth a line.
         error_raised(object): an exception to show.
@@ -57,6 +66,7 @@ class Typing(QObject):
 
     made = pyqtSignal(str, object)
     drafted = pyqtSignal()
+    second_asked = pyqtSignal(str, str, object)
     table_taken = pyqtSignal()
     notice_raised = pyqtSignal(str)
     error_raised = pyqtSignal(object)
@@ -180,7 +190,8 @@ class Typing(QObject):
         def understand(typed: str) -> str:
             if split_key(place[1])[1] and (weight := read_weight(typed)) is not None:
                 return f"a weight of {weight:g} in the whole test, on every rig"
-            said = entry_words(parse_entry(typed, score=scores)) if typed.strip() else ""
+            entry = parse_entry(typed, score=scores, second=self._second())
+            said = entry_words(entry) if typed.strip() else ""
             return ". ".join(part for part in (said, stays) if part)
 
         self.table.scrollTo(index)
@@ -207,7 +218,7 @@ class Typing(QObject):
         if part and case_id in contents.cases:
             return part_entry(typed_runs(contents, place[0], case_id), part)
         known = place[0] in contents.rigs and place[1] in contents.cases
-        return entry_text(entry_of(contents, *place)) if known else ""
+        return entry_text(entry_of(contents, *place), self._second()) if known else ""
 
     def _takes_scores(self, contents: Contents, case_id: str) -> bool:
         if split_key(case_id)[0] in contents.cases:
@@ -222,16 +233,54 @@ class Typing(QObject):
                 self._weigh(place[1], weight)
                 self._go(way)
                 return
-            entry = parse_entry(text, score=scores)
+            entry = parse_entry(text, score=scores, second=self._second())
         except (BadEntry, BadWeight) as error:
             self.model.put_draft(place, Draft(text.strip(), str(error)))
             self.drafted.emit()
             self._go(way)
             return
-        self._type(place, stood, entry)
+        asks = not scores and not self._said_second() and has_second(text)
+        self._type(place, stood, entry, "low" if asks else "")
+        if asks:
+            self._ask_second(place, text)
         self._go(way)
 
-    def _type(self, place: Place, stood: str, entry: Entry) -> None:
+    def _said_second(self) -> str:
+        """What a second figure without a name is in this review; blank while nobody has said."""
+        review = self._snapshot.review if self._snapshot is not None else None
+        return review.second_figure if review is not None else ""
+
+    def _second(self) -> str:
+        return self._said_second() or LOW
+
+    def _ask_second(self, place: Place, text: str) -> None:
+        """Say once what the second figure is taken for, and offer the other reading."""
+        figure = re.split(r"\s*/\s*", text.split()[0])[1]
+        rig, case = _plain(place[0]), _plain(place[1])
+        cell = TypedCell(rig, case, entry_text(parse_entry(text, second="minimum")))
+        moment = now_text()
+
+        def as_minimum() -> None:
+            self.made.emit(
+                "Typing",
+                lambda contents, review: type_cells(
+                    contents, review, [cell], new_id, moment, second="minimum"
+                ),
+            )
+
+        self.second_asked.emit(
+            f"In “{text.strip()[:40]}” {figure} is taken as the 1% low, as in all of this review.",
+            "It is the minimum",
+            as_minimum,
+        )
+
+    def _type(
+        self,
+        place: Place,
+        stood: str,
+        entry: Entry,
+        second: Literal["", "low", "minimum"] = "",
+    ) -> None:
         """Send an entry on its way, unless the cell says it already."""
         said = entry_text(entry)
         was_wrong = bool(getattr(self.model.drafts.get(place), "wrong", ""))
@@ -244,7 +293,9 @@ class Typing(QObject):
         moment = now_text()
         self.made.emit(
             "Typing",
-            lambda contents, review: type_cells(contents, review, [cell], new_id, moment),
+            lambda contents, review: type_cells(
+                contents, review, [cell], new_id, moment, second=second
+            ),
         )
 
     def _weigh(self, key: str, weight: float) -> None:
