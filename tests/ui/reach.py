@@ -47,6 +47,18 @@ PAGES = {
 }
 
 
+def every_page(window, settle):
+    """Show each page of each stop; yields the names of both while it is on screen."""
+    for name in PAGES:
+        window.go_to(name)
+        settle(window)
+        stop = window.controllers[name].stop
+        for page in tuple(stop._factories):
+            stop.show_page(page)
+            settle(window)
+            yield name, page
+
+
 class Reached:
     """A stop whose pages are attributes; one that is not on screen is brought up to date."""
 

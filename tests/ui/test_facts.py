@@ -110,11 +110,11 @@ def test_every_fact_can_be_said_undone_and_found_in_the_file(cells, window, sett
 
 def test_the_heading_counts_what_is_open(cells, window, settle):
     head = cells.facts.of["Read beside the run"].head
-    assert head.text() == "Read beside the run · 7 open"
+    assert head.text() == "Read beside the run · 10 open"
     spec = next(one for one in fields_of(Meters) if one.name == "card_busy_pct")
     say(cells, "Read beside the run", spec, "97")
     settle(window)
-    assert head.text() == "Read beside the run · 6 open"
+    assert head.text() == "Read beside the run · 9 open"
 
 
 def test_a_run_on_the_sheet_has_the_same_facts(demo_window, settle):

@@ -5,7 +5,7 @@ import os
 
 import psutil
 import pytest
-from reach import Hand
+from reach import Hand, every_page
 
 from blunt_ruler.core.analysis.rail_states import STOPS
 from blunt_ruler.core.records.records import Decision, Run
@@ -38,18 +38,12 @@ def test_memory_does_not_grow_with_edits(demo_window, settle):
 def test_nothing_of_a_closed_logbook_is_kept(window, settle, qtbot, demo_book, tmp_path):
     window.desk.open(demo_book)
     settle(window)
-    for name in STOPS:
-        window.go_to(name)
-        stop = window.controllers[name].stop
-        for page in tuple(stop._factories):
-            stop.show_page(page)
-            settle(window)
+    assert {name for name, _ in every_page(window, settle)} == {*STOPS}
     Hand(window).give_reason(next(iter(window.desk.snapshot.contents.runs.values())), "x")
     settle(window, foreseen=True)
     ids = {id(run) for run in window.desk.snapshot.contents.runs.values()}
     window.desk.create(tmp_path / "another.blunt")
     settle(window)
-    del stop
     qtbot.wait(50)  # what is to be deleted waits for an event loop
     gc.unfreeze()
     gc.collect()

@@ -10,7 +10,7 @@ import pytest
 from PyQt6.QtCore import QAbstractItemModel, QModelIndex, Qt
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QAbstractButton, QLabel, QTableView, QTreeView, QWidget
-from reach import PAGES
+from reach import every_page
 
 from blunt_ruler.core.records.edits import Edit
 from blunt_ruler.logbook import Logbook
@@ -94,15 +94,10 @@ def faults_of(window):
 
 def test_on_every_page_names_are_words(baited, settle):
     found, met = [], 0
-    for name in PAGES:
-        baited.go_to(name)
-        stop = baited.controllers[name].stop
-        for page in tuple(stop._factories):
-            stop.show_page(page)
-            settle(baited)
-            faults, there = faults_of(baited)
-            found += [f"{name}, {page}: {fault}" for fault in faults]
-            met += there
+    for name, page in every_page(baited, settle):
+        faults, there = faults_of(baited)
+        found += [f"{name}, {page}: {fault}" for fault in faults]
+        met += there
     assert not found, "\n".join(sorted(set(found)))
     assert met > 200, "the bait is on screen"
 

@@ -3,7 +3,7 @@
 import pytest
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtWidgets import QWidget
-from reach import PAGES
+from reach import every_page
 
 MEANT = (Qt.WindowType.ToolTip, Qt.WindowType.Popup)
 
@@ -37,11 +37,5 @@ def watch(demo_window, dressed):
 
 
 def test_no_page_makes_a_second_window(demo_window, settle, watch):
-    for name in PAGES:
-        demo_window.go_to(name)
-        settle(demo_window)
-        stop = demo_window.controllers[name].stop
-        for page in tuple(stop._factories):
-            stop.show_page(page)
-            settle(demo_window)
-            assert not watch.found, f"{name}, {page}"
+    for name, page in every_page(demo_window, settle):
+        assert not watch.found, f"{name}, {page}"

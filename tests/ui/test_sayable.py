@@ -71,6 +71,7 @@ ELSEWHERE = {
         "remembers": "Limits: fit this review alone",
         **dict.fromkeys(("left_out", "weights"), "Board, evidence of a cell"),
         "roles_proposed": "whether somebody chose",
+        "second_figure": "the Board asks at the first pair that is typed",
         "varies": "Board, means",
         "worth": "Worth, Running",
         "audiences": "Worth, Verdict",

@@ -352,3 +352,72 @@ def test_a_name_that_looks_like_a_figure_is_asked_about(shop, window, typist, se
     settle(window)
     names = [rig.name for rig in window.desk.snapshot.contents.rigs.values()]
     assert names == ["Built-in", "Sluice", "Tower", text]
+
+
+def test_a_second_figure_is_asked_about_once_in_a_review(window, typist, shop, settle):
+    typist.enter("52/38")
+    settle(window)
+    banner = window.banner
+    assert "In “52/38” 38 is taken as the 1% low" in banner.words.text()
+    (run,) = window.desk.snapshot.contents.runs.values()
+    assert (run.typed.low_1_fps, run.typed.minimum_fps) == (38, None)
+    banner.offer.click()
+    settle(window)
+    (run,) = window.desk.snapshot.contents.runs.values()
+    assert (run.typed.low_1_fps, run.typed.minimum_fps) == (None, 38)
+    assert window.desk.snapshot.review.second_figure == "minimum"
+    banner.hide()
+    typist.enter("24/15/40")
+    settle(window)
+    typed = [one.typed for one in window.desk.snapshot.contents.runs.values()]
+    assert sorted((one.average_fps, one.minimum_fps, one.maximum_fps) for one in typed) == [
+        (24, 15, 40),
+        (52, 38, None),
+    ]
+    assert not banner.isVisible(), "asked once"
+
+
+def test_a_low_by_its_name_stays_one_where_second_figures_are_minima(window, typist, shop, settle):
+    typist.enter("52/38")
+    settle(window)
+    window.banner.offer.click()
+    settle(window)
+    grid = stop(window, "Board").cells
+    grid.table.setCurrentIndex(grid.model.index(0, 1))
+    grid.table.setFocus()
+    typist.enter("60, 1% 44")
+    settle(window)
+    grid.table.setCurrentIndex(grid.model.index(0, 1))
+    typist.press(Key.Key_F2)
+    typist.press(Key.Key_Return)
+    settle(window)
+    lows = [one.typed.low_1_fps for one in window.desk.snapshot.contents.runs.values()]
+    assert lows == [None, 44], "opened and left, it says the same"
+
+
+def test_a_test_typed_with_its_mark_makes_one_row(window, typist, shop, settle):
+    board = stop(window, "Board").cells
+    board.typing.open_case("")
+    typist.enter("score: Lattice", Key.Key_Tab)
+    settle(window)
+    names = [row.label for row in board.model.board.rows]
+    assert [name for name in names if "Lattice" in name] == ["Lattice"]
+
+
+def test_scores_are_typed_as_they_were_noted(window, typist, shop, settle):
+    board = stop(window, "Board").cells
+    board.typing.open_case("")
+    typist.enter("score: Lattice", Key.Key_Tab)
+    settle(window)
+    row = [one.label for one in board.model.board.rows].index("Lattice")
+    for column, text in enumerate(("around 7400", "5100-5300", "12,000")):
+        board.table.setCurrentIndex(board.model.index(row, column))
+        board.table.setFocus()
+        typist.enter(text)
+        settle(window)
+    typed = [one.typed for one in window.desk.snapshot.contents.runs.values()]
+    assert sorted((one.score, str(one.average_how.kind)) for one in typed) == [
+        (5200, "range"),
+        (7400, "about"),
+        (12000, "eye"),
+    ]

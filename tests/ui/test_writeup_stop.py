@@ -85,8 +85,8 @@ def test_from_a_line_of_the_verdict_to_the_exported_pdf(
     assert not dialog.private.isVisibleTo(dialog)
     dialog.bundle.setChecked(True)
     assert not dialog.private.isVisibleTo(dialog), "nothing of it is private"
-    dialog.show_private([PrivateWords(Private.PATH, "/home/q/a", "notes of rig “R”")])
-    assert dialog.private.toPlainText().endswith("Path in notes of rig “R”: /home/q/a")
+    dialog.show_private([PrivateWords(Private.PATH, "/srv/q/a", "notes of rig “R”")])
+    assert dialog.private.toPlainText().endswith("Path in notes of rig “R”: /srv/q/a")
     assert dialog.private.isVisibleTo(dialog)
     dialog.go.click()
     composed(demo_window)

@@ -18,7 +18,7 @@ def found_in(text):
 @pytest.mark.parametrize(
     ("text", "kind", "words"),
     [
-        ("run from /home/quill/bench/run 3", Private.PATH, "/home/quill/bench/run"),
+        ("run from /srv/quill/bench/run 3", Private.PATH, "/srv/quill/bench/run"),
         ("see ~/notes.txt", Private.PATH, "~/notes.txt"),
         (r"C:\Users\quill\log.csv was read", Private.PATH, r"C:\Users\quill\log.csv"),
         (r"on \\nas\share\logs", Private.PATH, r"\\nas\share\logs"),
@@ -55,16 +55,16 @@ def test_nothing_in_the_demo_looks_private(demo_contents):
 
 
 def test_the_place_is_said_once_and_long_words_are_cut():
-    text = f"/home/q/{'x' * 500}"
+    text = f"/srv/q/{'x' * 500}"
     one, *others = private_words([Title(id="a", name="A", notes=text)] * 2)
     assert not others
-    assert str(one).startswith("path in notes of title “A”: /home/q/xxx")
+    assert str(one).startswith("path in notes of title “A”: /srv/q/xxx")
     assert len(one.words) == 80
 
 
 def test_a_bundle_carries_no_start_command(demo_contents):
     title = next(iter(demo_contents.titles.values()))
-    armed = title.model_copy(update={"start_command": "/home/quill/start --key abc"})
+    armed = title.model_copy(update={"start_command": "/srv/quill/start --key abc"})
     contents = replace(demo_contents, titles={**demo_contents.titles, title.id: armed})
     for review in contents.reviews.values():
         records = records_of(contents, review)

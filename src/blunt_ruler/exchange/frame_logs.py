@@ -144,7 +144,7 @@ def read_log(
     """
     with timed(log, "log read") as took:
         step("Reading the file", 0.0)
-        text = load_text(path)
+        text = load_text(path, json_rows=True)
         took.say(f"{path.stat().st_size / 1e6:.1f} MB")
         layout, head = _layout(text, path.name)
         step("Reading the rows", 0.3)

@@ -8,7 +8,8 @@ from blunt_ruler.exchange.tables.files import TEXTS, WORKBOOKS, is_table
 from blunt_ruler.exchange.tables.scores import is_scores
 from blunt_ruler.folders import LOG_ENDINGS, files_in
 
-ENDINGS = (*LOG_ENDINGS, *sorted((TEXTS | WORKBOOKS).difference(LOG_ENDINGS)))
+# Of a folder's own files; JSON is looked at where it is given by name, for folders hold much of it.
+ENDINGS = (*LOG_ENDINGS, *sorted((TEXTS | WORKBOOKS).difference(LOG_ENDINGS, [".json"])))
 
 
 @dataclass(frozen=True, slots=True)

@@ -36,7 +36,7 @@ def as_delimited(raw: bytes) -> bytes | None:
     text = raw.decode(errors="replace").lstrip("\ufeff")
     try:
         held = json.loads(text)
-    except json.JSONDecodeError:
+    except ValueError:  # a number with too many digits is one too
         held = _lines(text)
         if held is None:
             return None
@@ -63,7 +63,7 @@ def _lines(text: str) -> list[Any] | None:
     for number, line in enumerate(lines):
         try:
             found.append(json.loads(line))
-        except (json.JSONDecodeError, RecursionError):
+        except (ValueError, RecursionError):
             if number == len(lines) - 1 and number > 1:
                 break
             return None

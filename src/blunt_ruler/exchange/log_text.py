@@ -57,9 +57,9 @@ class LogText:
         return [line.rstrip("\r") for line in lines[:HEAD_LINES]]
 
 
-def load_text(path: Path, most_bytes: int | None = None) -> LogText:
-    """The text of a file, plain or packed. BadLog where it cannot be read, is larger than it may
-    be, or holds nothing.
+def load_text(path: Path, most_bytes: int | None = None, *, json_rows: bool = False) -> LogText:
+    """The text of a file, plain or packed; with `json_rows` the rows of JSON as delimited text.
+    BadLog where it cannot be read, is larger than it may be, or holds nothing.
     """
     raw, compressed = _load(path, most_bytes or MOST_BYTES)
     if not raw[:HEAD_BYTES].strip(BLANKS):
@@ -82,7 +82,7 @@ def load_text(path: Path, most_bytes: int | None = None) -> LogText:
     returns = raw.count(b"\r")
     if returns and returns != raw.count(b"\r\n"):
         raw = raw.replace(b"\r\n", b"\n").replace(b"\r", b"\n")
-    if is_json(raw[:HEAD_BYTES]):
+    if json_rows and is_json(raw[:HEAD_BYTES]):
         raw = _of_json(raw, path.name)
     _refuse_long_lines(raw, path.name)
     is_file = raw is whole and not compressed and len(raw) > SMALL_BYTES

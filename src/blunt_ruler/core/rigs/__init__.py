@@ -11,6 +11,7 @@ __all__ = [
     "fields",
     "links",
     "machine_report",
+    "meter_notation",
     "notation",
     "plugs",
     "preflight",

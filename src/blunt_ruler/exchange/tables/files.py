@@ -35,7 +35,7 @@ def read_sheets(path: Path) -> tuple[SheetFile, ...]:
     """The tables of a file that hold anything. Raises BadSheet or BadLog saying what is wrong."""
     if path.suffix.lower() in WORKBOOKS:
         return _workbook(path)
-    log = load_text(path, MOST_BYTES)
+    log = load_text(path, MOST_BYTES, json_rows=True)
     return (SheetFile("", pasted_rows(log.utf8.decode(errors="replace"))),)
 
 
@@ -52,7 +52,8 @@ def is_table(path: Path) -> bool:
             return True
         if len(start) > LOOK_BYTES or start[:2] == b"\x1f\x8b":
             return False
-        return looks_like_results(pasted_rows(load_text(path).utf8.decode(errors="replace")))
+        text = load_text(path, json_rows=True).utf8.decode(errors="replace")
+        return looks_like_results(pasted_rows(text))
     except (OSError, UserFixable):
         return False
 
