@@ -93,6 +93,8 @@ def _share(
     own: Sequence[tuple[int, tuple[float, float]]], top: Sequence[Number], base: Sequence[Number]
 ) -> str:
     """How some figures are worked out of two columns; blank where they are not."""
+    if len(own) > SHARE_IN + 1 and not _share(own[: SHARE_IN + 1], top, base):
+        return ""  # the first rows tell already
     rows = [(value, step, top[row], base[row]) for row, (value, step) in own]
     whole = [
         (value, step, one, other)
@@ -102,16 +104,15 @@ def _share(
     if len(whole) < len(rows):
         return ""
     for words, share in SHARES.items():
-        worked = [share(one[0], other[0]) for _, _, one, other in whole]
         if all(
-            abs(of - value) <= 0.51 * step
-            for of, (value, step, _, _) in zip(worked, whole, strict=True)
+            abs(share(one[0], other[0]) - value) <= 0.51 * step for value, step, one, other in whole
         ):
             return words
         # Out of figures that were rounded only to be shown, it is off by their rounding too.
         if len(whole) > SHARE_IN and all(
             abs(of - value) <= min(0.51 * step + _rounding(of, one, other), MOST_OFF * abs(of))
-            for of, (value, step, one, other) in zip(worked, whole, strict=True)
+            for value, step, one, other in whole
+            for of in [share(one[0], other[0])]
         ):
             return words
     return ""

@@ -5,6 +5,7 @@ import io
 import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.runs.entry import BadEntry, parse_entry
@@ -293,6 +294,7 @@ _MEASURED = re.compile(r"[+−–-]?\s*\d+(?:[.,]\d+)*\s*(?P<unit>[^\s\d.,;()<>~
 _LISTED = re.compile(r"\d+(?:[.,]\d+)?(?:\s*/\s*\d+(?:[.,]\d+)?){1,3}")
 
 
+@lru_cache(maxsize=8192)  # names and figures come again and again, and each is asked about thrice
 def is_figure(text: str) -> bool:
     """Whether a cell could be an entry; a number that can be two is one all the same."""
     if _PLAIN.fullmatch(text) or _LISTED.fullmatch(text):

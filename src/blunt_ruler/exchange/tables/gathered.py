@@ -165,8 +165,13 @@ class Gathered:
         ]
 
 
+_PLAIN = re.compile(r"[1-9]\d{0,3}(?:\.\d{1,2})?")  # an entry of one figure, in any notation
+
+
 def checked(cell: SheetCell) -> SheetCell:
     """A cell with what is wrong with it."""
+    if _PLAIN.fullmatch(cell.text):
+        return replace(cell, wrong="") if cell.wrong else cell
     try:
         parse_entry(cell.text, score=cell.score)
     except BadEntry as error:

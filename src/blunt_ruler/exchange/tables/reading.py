@@ -213,6 +213,8 @@ class _Reader:
         than the notation does: "107 (80)", "107/80/140"; none for any other cell.
         """
         order = next((said.order for said in saids if said.order), ())
+        if not order and "/" not in text and not text.endswith(")"):
+            return {}
         parts = [part for part in re.split(r"\s*[/()]\s*", text) if part]
         if order:
             return dict(zip(order, parts, strict=True)) if len(parts) == len(order) else {}

@@ -132,6 +132,10 @@ def take_apart(names: Sequence[str], known: Container[str] = ()) -> list[Said]:
     word like "low" or "max" is a preset, a name or a statistic by the company it keeps. What is
     `known`, in lower case, is a name.
     """
+    different = [*dict.fromkeys(names)]
+    if len(different) < len(names):
+        apart = dict(zip(different, take_apart(different, known), strict=True))
+        return [apart[name] for name in names]
     first = [Said(name, head=name) if name.lower() in known else _measured(name) for name in names]
     split = _statistics(
         [f"{said.name} fps".strip() if said.measure == "fps" else said.name for said in first]
