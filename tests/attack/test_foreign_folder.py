@@ -58,7 +58,13 @@ COMMANDS = {
 
 
 @pytest.mark.parametrize("how", ["command", pytest.param("module", marks=pytest.mark.deep)])
-@pytest.mark.parametrize("name", COMMANDS)
+@pytest.mark.parametrize(
+    "name",
+    [
+        pytest.param(name, marks=[pytest.mark.deep] if name != "metrics of a folder" else [])
+        for name in COMMANDS
+    ],
+)
 def test_nothing_in_the_folder_one_stands_in_is_run(folder, name, how):
     start = [BIN / "blunt-ruler"] if how == "command" else [sys.executable, "-m", "blunt_ruler"]
     asked = {key: value for key, value in os.environ.items() if key != "PYTHONSAFEPATH"}

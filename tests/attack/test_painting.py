@@ -9,6 +9,8 @@ import subprocess
 import sys
 from pathlib import Path
 
+import pytest
+
 import blunt_ruler
 
 UI = Path(blunt_ruler.__file__).parent / "ui"
@@ -135,6 +137,7 @@ assert len(told) == len(chosen) > 1, told
 """
 
 
+@pytest.mark.deep
 def test_a_fault_in_whatever_is_painted_shown_or_called_is_survived_and_told_once(tmp_path):
     every = ("Bench", "Plan", "Runs", "Board", "Limits", "Worth", "Write-up")
     stops = every if os.environ.get("TEST_DEEP") else ("Bench", "Runs")

@@ -69,6 +69,7 @@ def nothing_known(monkeypatch):
     monkeypatch.setattr(log_known, "_known", {})
 
 
+@pytest.mark.deep
 def test_what_is_taken_over_is_what_is_found(tmp_path, nothing_known):
     rng, path, taken_over = random.Random(os.environ.get("ATTACK_SEED", "0")), tmp_path / "log", 0
     for family in range(FAMILIES):

@@ -184,6 +184,7 @@ def test_a_quick_answer_is_near_the_whole_one(lab):
     assert quick.residuals == pytest.approx(whole.residuals, abs=0.003)
 
 
+@pytest.mark.deep
 def test_the_gain_of_remembering_is_measured(lab):
     """Each link left out in turn, with what is remembered and without."""
     measured, _ = lab.three_new_titles(1)

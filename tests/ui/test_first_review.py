@@ -65,6 +65,7 @@ def followed(window, settle, tmp_path, monkeypatch):
     return follow(keys_of_the_tour())
 
 
+@pytest.mark.deep
 def test_the_tour_leads_where_it_says(window, followed, settle, monkeypatch):
     from blunt_ruler.ui.runs import work_page
 

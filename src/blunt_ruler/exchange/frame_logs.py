@@ -155,6 +155,8 @@ def read_log(
             refuse_strangers(table, head, readings, path.name)
         mapping, why, asks = _decide(table, readings, path.name, column, unit, remembered)
         mapping, asks = _of_a_source(table, readings, mapping, asks, rows, why, path.name)
+        if asks and asks[0].mapping.rows_of:
+            why = f"most rows are of “{mapping.rows_are}”"
         table, said = _rows_taken(table, mapping)
         step("Checking the frame times", 0.8)
         frames = frames_of(table, mapping, readings, path.name)
@@ -259,7 +261,8 @@ def _rows_taken(table: LogTable, mapping: LogMapping) -> tuple[LogTable, list[st
 
 def _with_notes(reading: LogReading, frames: Frames, table: LogTable) -> LogReading:
     notes = list(frames.notes)
-    left_out = [name for name in reading.layout.names if name not in table.columns]
+    used = {*table.columns, reading.mapping.rows_of}
+    left_out = [name for name in reading.layout.names if name not in used]
     if left_out:
         notes.append(f"columns of text left out: {', '.join(left_out)}")
     if reading.trace is not None and not table.clocks and _is_sorted(reading.trace.frame_times_ms):

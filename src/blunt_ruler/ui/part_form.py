@@ -198,6 +198,7 @@ class PartForm(QWidget):
         self._parts: tuple[BaseModel, ...] = ()
         self._key = ""
         self.fields: dict[str, _Field] = {}
+        self.rated: dict[str, float | None] = {}  # what fields are percentages of, typed so
         columns = 1 if narrow else columns
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
@@ -246,11 +247,11 @@ class PartForm(QWidget):
         if len(self._parts) > 1 and not text:
             return  # they do not agree, and nothing is typed
         for part in self._parts:
-            with_field(part, name, text)
+            with_field(part, name, text, self.rated)
 
     def _on_committed(self, name: str, text: str) -> None:
         if self._parts:
-            made = tuple(with_field(part, name, text) for part in self._parts)
+            made = tuple(with_field(part, name, text, self.rated) for part in self._parts)
             says = self.fields[name].spec.says
             self.part_changed.emit(made[0], says)
             self.parts_changed.emit(made, says)

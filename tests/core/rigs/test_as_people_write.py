@@ -3,14 +3,16 @@
 import pytest
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.records.hardware import PlugKind
-from blunt_ruler.core.records.pricing import Price
+from blunt_ruler.core.records.hardware import PlugKind, RigState
+from blunt_ruler.core.records.pricing import Price, Readings
 from blunt_ruler.core.records.records import Meters
 from blunt_ruler.core.rigs.fields import with_field
 from blunt_ruler.core.rigs.notation import parse_plugs, plugs_text
 from blunt_ruler.core.rigs.plugs import feed
 from blunt_ruler.core.rigs.strip import Place
 from blunt_ruler.core.rigs.typed_places import type_place, typed_says
+from blunt_ruler.core.rigs.worth_notation import noise_text, parse_noise
+from blunt_ruler.core.worth.running import Shown, noise_dba
 
 
 @pytest.mark.parametrize(
@@ -77,6 +79,27 @@ def test_plugs_of_small_supplies_are_read(words, kind, count, watts):
 def test_a_level_that_a_plug_has_not_is_refused(words):
     with pytest.raises(UserFixable):
         parse_plugs(words)
+
+
+def test_a_power_limit_is_a_percentage_of_the_rating():
+    rated = {"card_power_limit_w": 200.0, "cpu_power_limit_w": None}
+    assert with_field(RigState(), "card_power_limit_w", "112 %", rated).card_power_limit_w == 224
+    assert with_field(RigState(), "card_power_limit_w", "180 W", rated).card_power_limit_w == 180
+    with pytest.raises(UserFixable, match="rating that is not written down"):
+        with_field(RigState(), "cpu_power_limit_w", "80 %", rated)
+
+
+def test_noise_without_a_distance_is_kept_and_summed_with_none(demo_contents):
+    (reading,) = parse_noise("card fan 34 dBA")
+    assert reading.distance_m is None
+    assert noise_text([reading]) == "card fan 34 dB(A)"
+    rig = next(iter(demo_contents.rigs))
+    held = Readings(id=rig, rig_id=rig, noise=(reading,))
+    contents = demo_contents.with_records({"readings": {rig: held}})
+    shown = Shown((), (), ())
+    answer = noise_dba(contents, rig, shown, 1.0)
+    assert answer.value is None
+    assert "distance of every noise reading" in " ".join(answer.missing)
 
 
 def ids():

@@ -65,7 +65,7 @@ class NoiseReading(Value):
 
     source: Name
     dba: float = Field(ge=0, le=150)
-    distance_m: float = Field(gt=0, le=100)
+    distance_m: float | None = Field(None, gt=0, le=100)  # None: not noted
 
 
 class Readings(Value):

@@ -15,7 +15,7 @@ from pydantic import BaseModel, ValidationError
 from pydantic.fields import FieldInfo
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.numbers import number_in
+from blunt_ruler.core.numbers import number, number_in
 from blunt_ruler.core.records.hardware import Adapter, Hop, Plugs, Screen
 from blunt_ruler.core.records.pricing import ExchangeRate, NoiseReading, PriceThen
 from blunt_ruler.core.records.records import Meters, TestPart
@@ -200,9 +200,17 @@ def read_field(model: type[BaseModel], name: str, text: str) -> Any:
         raise BadSpec(spec.says, str(error), f"Give a number{unit}") from None
 
 
-def with_field(part: Part, name: str, text: str) -> Part:
-    """The same part with one field as typed. BadSpec says why a text cannot stand."""
+def with_field(
+    part: Part, name: str, text: str, rated: Mapping[str, float | None] | None = None
+) -> Part:
+    """The same part with one field as typed. BadSpec says why a text cannot stand.
+
+    `rated` are the ratings that fields are percentages of where they are typed so: "112 %" of a
+    card's power.
+    """
     model = type(part)
+    if rated is not None and name in rated and text.strip().endswith("%"):
+        text = _of_rating(name, text, rated[name])
     if model is Meters and (several := meters_in(text)):
         return model.model_validate({**dict(part), **several})
     also: dict[str, Any] = {}
@@ -223,6 +231,17 @@ def with_field(part: Part, name: str, text: str) -> Part:
         raise BadSpec(
             capital(says), f"“{text.strip()}” cannot be", bounds_words(model, name)
         ) from error
+
+
+def _of_rating(name: str, text: str, rating: float | None) -> str:
+    """A percentage of a rating in the unit of the field."""
+    if rating is None:
+        what = f"“{text.strip()}” is a percentage of a rating that is not written down"
+        raise BadSpec(name.replace("_", " "), what, "Note the part's power first, or give watts")
+    try:
+        return f"{number(text.strip().removesuffix('%')) / 100.0 * rating:.6g}"
+    except ValueError as error:
+        raise BadSpec(name.replace("_", " "), str(error), "Write it like 112 %") from None
 
 
 def bounds_words(model: type[BaseModel], name: str) -> str:

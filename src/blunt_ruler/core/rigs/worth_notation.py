@@ -13,7 +13,7 @@ from blunt_ruler.core.rigs.notation import BadSpec
 
 NUMBER = r"(\d+(?:[.,]\d+)?)"
 NOISE = re.compile(
-    rf"(?P<source>.*?)[\s:]*{NUMBER}\s*(?:db\(a\)|dba|db)?\s*(?:at|@)\s*{NUMBER}\s*m$",
+    rf"(?P<source>.*?)[\s:]*{NUMBER}\s*(?:db\(a\)|dba|db)?(?:\s*(?:at|@)\s*{NUMBER}\s*m)?$",
     re.IGNORECASE,
 )
 EARLIER = re.compile(rf"(-?{NUMBER[1:-1]})\s*(?:on|@)\s*(\d{{4}}-\d{{2}}-\d{{2}})$", re.IGNORECASE)
@@ -21,7 +21,9 @@ RATE = re.compile(rf"([a-z]{{3}})\s*[=:]?\s*{NUMBER}$", re.IGNORECASE)
 
 
 def parse_noise(words: str) -> tuple[NoiseReading, ...]:
-    """Readings parted by semicolons, each with its distance."""
+    """Readings parted by semicolons, each with its distance; one without is marked so, and summed
+    with no other.
+    """
     found = []
     for part in _parts(words):
         match = NOISE.match(part)
@@ -29,8 +31,8 @@ def parse_noise(words: str) -> tuple[NoiseReading, ...]:
             raise BadSpec(
                 "noise by source", f"“{part}” is no reading", "Write “card fan 34 at 0.5 m”"
             )
-        dba, distance_m = number(match[2]), number(match[3])
-        if not (0 <= dba <= 150 and 0 < distance_m <= 100):
+        dba, distance_m = number(match[2]), number(match[3]) if match[3] else None
+        if not (0 <= dba <= 150 and (distance_m is None or 0 < distance_m <= 100)):
             raise BadSpec(
                 "noise by source",
                 f"“{part}” cannot be",
@@ -43,7 +45,10 @@ def parse_noise(words: str) -> tuple[NoiseReading, ...]:
 
 def noise_text(readings: Sequence[NoiseReading]) -> str:
     """Readings as `parse_noise` reads them."""
-    return "; ".join(f"{one.source} {one.dba:g} at {one.distance_m:g} m" for one in readings)
+    return "; ".join(
+        f"{one.source} {one.dba:g}" + (f" at {one.distance_m:g} m" if one.distance_m else " dB(A)")
+        for one in readings
+    )
 
 
 def parse_rates(words: str) -> tuple[ExchangeRate, ...]:

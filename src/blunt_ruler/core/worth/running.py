@@ -122,7 +122,9 @@ def noise_dba(contents: Contents, rig_id: str, shown: Shown, listener_m: float) 
     """
     name, readings = contents.rigs[rig_id].name, _readings(contents, rig_id)
     if readings.noise:
-        parts = [(one.dba, one.distance_m) for one in readings.noise]
+        parts: list[tuple[float, float | None]] = [
+            (one.dba, one.distance_m) for one in readings.noise
+        ]
     else:
         if not shown.levels_dba:
             return unknown(f"a noise reading of {name}")
@@ -131,6 +133,8 @@ def noise_dba(contents: Contents, rig_id: str, shown: Shown, listener_m: float) 
         parts = [(mean_level(shown.levels_dba), readings.noise_distance_m)]
     clear = []
     for level, distance_m in parts:
+        if distance_m is None:
+            return unknown(f"the distance of every noise reading of {name}")
         alone = without_background(level, readings.background_dba)
         if alone is None:
             return unknown(f"a reading of {name} that stands out of the room's noise")

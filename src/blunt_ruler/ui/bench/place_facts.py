@@ -93,6 +93,10 @@ class PlaceFacts(FactsColumn):
                 if name in self.of:
                     self.of[name].show_records(records if one is place else (), key)
         self._show_graphics(records if place is Place.HOST else ())
+        rated = _ratings(contents, rigs)
+        for name in (str(Place.STATE), MORE + Place.STATE):
+            if name in self.of:
+                self.of[name].form.rated = rated
 
     def _show_graphics(self, hosts: Sequence[BaseModel]) -> None:
         self.graphics_row.setVisible(len(hosts) == 1)
@@ -133,6 +137,16 @@ class PlaceFacts(FactsColumn):
         facts.head.setChecked(True)
         names = [name for name in facts.form.fields if name != "name"]
         facts.form.fields[names[0]].box.setFocus()
+
+
+def _ratings(contents: Contents, rigs: Sequence[Rig]) -> dict[str, float | None]:
+    """What power limits are percentages of: ratings of card and host that all rigs share."""
+    cards = {card.board_power_w for rig in rigs if (card := contents.cards.get(rig.card_id or ""))}
+    hosts = {host.sustained_power_w for rig in rigs if (host := contents.host_of(rig.id))}
+    return {
+        "card_power_limit_w": cards.pop() if len(cards) == 1 else None,
+        "cpu_power_limit_w": hosts.pop() if len(hosts) == 1 else None,
+    }
 
 
 def parts_at(contents: Contents, rigs: Sequence[Rig], place: Place) -> tuple[BaseModel, ...]:

@@ -184,7 +184,7 @@ class SheetDialog(QDialog):
                 )
                 self.answers["all", reading] = button
                 buttons.append(button)
-            all_of = label(f"All {len(scores)} of them:", wrap=False)
+            all_of = label("Both:" if len(scores) == 2 else f"All {len(scores)}:", wrap=False)
             beside(all_of, *buttons, STRETCH, spacing=6, margins=(0, 0, 0, 0), on=both)
             lines.insert(0, both)
         words = [one for line in lines for one in line.findChildren(QLabel)]

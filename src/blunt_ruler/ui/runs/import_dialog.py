@@ -326,7 +326,9 @@ class ImportDialog(QDialog):
             name = self._files[row].shown
             reading = self._files[row].reading
             if reading is not None and reading.asks:
-                return f"{name} can be read in two ways: choose one beside its rows."
+                several = reading.asks[0].mapping.rows_of
+                what = "holds several sources" if several else "can be read in two ways"
+                return f"{name} {what}: choose one beside its rows."
             if not self._files[row].rig.strip():
                 return f"{name}: no rig is named for it."
             try:

@@ -119,8 +119,7 @@ class LogPreview(QWidget):
         self.column_box.setCurrentText(reading.mapping.column)
         self.unit_box.setCurrentIndex(self.unit_box.findData(reading.mapping.unit))
         self.why.setText(f"Taken so because {reading.why}." if reading.why else "")
-        asks = ("It can be read in more ways than one, with other figures:",)
-        self.warnings.setText("\n".join((*reading.notes, *(asks if reading.asks else ()))))
+        self.warnings.setText("\n".join([*reading.notes, *_asked(reading.asks)]))
         self._offer(reading.asks)
         self._show_rows(reading)
         if reading.trace is None or figures is None:
@@ -181,3 +180,12 @@ class LogPreview(QWidget):
         self.mapping_chosen.emit(
             LogMapping(column=self.column_box.currentText(), unit=Unit(self.unit_box.currentData()))
         )
+
+
+def _asked(asks: Sequence[Guess]) -> list[str]:
+    """What stands over the buttons that choose a reading; nothing where there are none."""
+    if not asks:
+        return []
+    if asks[0].mapping.rows_of:
+        return ["It holds several sources. Choose one; import the log again for another:"]
+    return ["It can be read in more ways than one, with other figures:"]
