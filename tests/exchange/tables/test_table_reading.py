@@ -271,7 +271,8 @@ def test_what_a_word_calls_scores_is_no_frame_rate(how):
 @pytest.mark.parametrize(
     ("text", "doubtful"),
     [
-        ("\tTower\tCable\nLattice\t4433\t3791\nTidewrack\t107\t70", ["Lattice"]),
+        ("\tTower\tCable\nLattice\t4433\t3791\nTidewrack / 1080p\t107\t70", ["Lattice"]),
+        ("\tTower\tCable\nLattice\t4433\t3791\nLoom\t880\t790", ["Lattice", "Loom"]),
         ("\tTower\tCable\nLattice\t4,433\t3,791\nLoom\t12,000\t11 500", ["Lattice", "Loom"]),
         (
             "\tTower\tCable\nLattice overall\t443\t379\nLattice graphics\t490\t492\n"

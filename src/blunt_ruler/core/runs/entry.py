@@ -86,7 +86,7 @@ _SAME: tuple[tuple[re.Pattern[str], str | Callable[[re.Match[str]], str]], ...] 
         re.compile(rf"\b(?:locked|capped)\s*(?:at|to)?\s*({_NUMBER})(?![\d.,-])", re.IGNORECASE),
         r"\1+",
     ),
-    (re.compile(rf"({_NUMBER})\s*(?:locked|capped)\b", re.IGNORECASE), r"\1+"),
+    (re.compile(rf"({_NUMBER})\s*\(?(?:locked|capped|cap)\b\)?", re.IGNORECASE), r"\1+"),
     (re.compile(r"\bsub[\s-]*(?=\d)", re.IGNORECASE), "<"),
     (re.compile(r"[–—‒−]"), "-"),
     (re.compile(r"(?:\babout|\baround|\bapprox\.?|\bca\.?|≈|~)\s*", re.IGNORECASE), "~"),

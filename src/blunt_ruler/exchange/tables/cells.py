@@ -196,6 +196,7 @@ def tidy(rows: Sequence[Sequence[str]]) -> list[list[str]]:
 
 _EMPHASIS = re.compile(r"(\*\*|__|\*|_|`)((?:(?!\1).)+)\1(?!\w)")
 _SPREAD = re.compile(r"\s*(?:±|\+/-)\s*\d+(?:[.,]\d+)?\s*%?(?=\s|$)")
+_SHARE_BESIDE = re.compile(r"(?<=\d)\s*\(\s*[+−–-]?\d+(?:[.,]\d+)?\s*%\s*\)$")  # "107 (65 %)"
 _FOOTNOTE = re.compile(r"(?<=[\w)])\s*(?:[*†‡§¹²³⁴⁵]+|\[\d+\])(?=\s|$)")
 
 
@@ -203,6 +204,7 @@ def _bare(cell: str) -> str:
     """A cell without emphasis, and figures without marks of footnotes or their own spread."""
     if (found := _EMPHASIS.fullmatch(cell)) is not None:
         cell = found[2].strip()
+    cell = _SHARE_BESIDE.sub("", cell)
     plain = _SPREAD.sub("", _FOOTNOTE.sub("", _EMPHASIS.sub(r"\2", cell)))
     if plain != cell and is_figure(plain):
         return plain

@@ -137,14 +137,20 @@ class Gathered:
         for first, last in parted.values():
             ends.setdefault(first, set()).add(last)
         by_word = {cell.case for cell in cells if cell.score} - figures.keys()
+        likely = [
+            case
+            for case, each in figures.items()
+            if (each and median(each) > MOST_RATE)
+            or (each and len(ends[parted[case][0]] & PARTS) > 1)
+            or (parted[case][0] and parted[case][1] in WEAK)
+        ]
+        # Where half of a table may be scores, the rest may be scores below a thousand; a
+        # resolution or a preset speaks for a game.
+        rest = {case for case in figures if " / " not in case} if likely else set()
+        asked = {*likely, *(rest if 2 * len(likely) >= len(figures) else ())}
         chosen = set()
         for case in dict.fromkeys(cell.case for cell in cells if not cell.percent):
-            each = figures.get(case, [])
-            first, last = parted.get(case, ("", ""))
-            large = bool(each) and median(each) > MOST_RATE
-            part = bool(each) and len(ends[first] & PARTS) > 1
-            weak = bool(first) and last in WEAK
-            if not (large or part or weak or case in by_word):
+            if case not in asked and case not in by_word:
                 continue
             answer = self._asked.ask(
                 case,

@@ -165,8 +165,11 @@ def _row_line(parts: Sequence[tuple[str, str, Said]]) -> Line:
                 said = replace(said, measure=said.measure or ("" if measure == "fps" else measure))
                 continue
             case "metric":
-                measure = one.measure or (f"other:{one.name}" if one.name else "")
+                told = bool(one.measure or one.statistic)
+                measure = one.measure or (f"other:{one.name}" if one.name and not told else "")
                 said = replace(said, measure=measure, statistic=one.statistic or said.statistic)
+                if told and one.name:  # "Tidewrack FPS"
+                    names[""].append(one.name)
                 continue
             case "source":
                 names["rig"].append(f", published by {words}")

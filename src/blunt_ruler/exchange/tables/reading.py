@@ -113,7 +113,9 @@ class _Reader:
                 if not text:
                     continue
                 if place in skip_columns:
-                    self.asked.leave(f"column {column.call}", skip_columns[place])
+                    self.asked.leave(
+                        f"column {column.call or figures[place] + 1}", skip_columns[place]
+                    )
                     continue
                 context = (lines[at], column, sections[section], over)
                 where = f"row {number}, column {column.call or figures[place] + 1}"

@@ -340,7 +340,9 @@ def _statistics(names: Sequence[str]) -> list[tuple[str, str]]:
         for name, statistic in measured:
             kinds.setdefault(name, set()).add(statistic)
         again = all(len(each) > 1 and each & {"average", "median"} for each in kinds.values())
-        whole = found is told and len(measured) == sum(bool(name) for name in names)
+        same = {statistic for _, statistic in measured} in ({"minimum"}, {"maximum"})
+        every = len(measured) == sum(bool(name) for name in names)
+        whole = every and (found is told or (same and len(measured) > 1))
         if measured and (again or whole):
             return found
     return [(name, "") for name in names]
