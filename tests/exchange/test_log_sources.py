@@ -53,6 +53,15 @@ def test_each_source_of_a_log_is_offered_and_none_is_pooled(tmp_path, head, mine
         read_log(path, rows=(head, "x"))
 
 
+def test_a_few_rows_of_another_source_are_left_out_and_said(tmp_path):
+    which = ["skitter"] * 595 + ["overlay"] * 5
+    times = [*TIMES[:595], *([200.0] * 5)]
+    reading = read_log(log(tmp_path, {"Process": which, "ms": times}))
+    assert not reading.asks
+    assert reading.average_fps == pytest.approx(average_fps(TIMES[:595]))
+    assert any("5 other rows left out" in note for note in reading.notes)
+
+
 def test_one_source_is_no_question(tmp_path):
     path = log(tmp_path, {"Process": ["skitter"] * 600, "ms": TIMES})
     assert not read_log(path).asks

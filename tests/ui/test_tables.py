@@ -173,3 +173,17 @@ def test_scores_that_a_word_names_can_still_be_called_frame_rates(window, cells,
     settle(window)
     typed = [run.typed for run in window.desk.snapshot.contents.runs.values()]
     assert sorted(one.average_fps for one in typed) == [70, 107, 379, 443]
+
+
+def test_a_long_table_is_read_beside_the_window(window, cells, settle, qtbot):
+    games = "\n".join(f"Title {n} 1080p\t{n + 20}\t{n + 50}\t{n + 90}" for n in range(200))
+    copy(f"Game\tBuilt-in\tSluice\tTower\n{games}")
+    paste(cells)
+    dialog = cells.typing.dialog
+    assert "reading 201 rows …" in dialog.blunt.text().replace("\u202f", "")
+    assert not dialog.take.isEnabled()
+    qtbot.waitUntil(dialog.take.isEnabled, timeout=20_000)
+    assert "3 rigs, 200 cases, 600 figures" in dialog.blunt.text().replace("\u202f", "")
+    paste(cells)
+    cells.typing.dialog.reject()  # while it is being read
+    qtbot.wait(300)

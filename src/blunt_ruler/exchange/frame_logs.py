@@ -217,6 +217,9 @@ def _of_a_source(
     if source is None or not readings.guesses:
         return mapping, asks
     offered = guesses_by_source(table, readings, source)
+    if len(offered) == 1:  # the others have a few rows, which are left out and said
+        only_one = {"rows_of": source.column, "rows_are": source.values[0]}
+        return mapping.model_copy(update=only_one), asks
     return offered[0].mapping, offered
 
 

@@ -50,7 +50,8 @@ def rows_said(table: LogTable, column: str, value: str) -> BoolArray:
 
 
 def source_of(table: LogTable, taken: str) -> Source | None:
-    """The column that parts the rows of a log into several sources; None for one source.
+    """The column that parts the rows of a log into several sources; None for one source. Where but
+    one has more than a few rows, it alone is among the values.
 
     `taken` is the column of the frame times. Of several such columns the one with fewest values is
     taken, for it parts the log once.
@@ -62,14 +63,15 @@ def source_of(table: LogTable, taken: str) -> Source | None:
         and SOURCE.search(words := header_words(name))
         and not NO_SOURCE.search(words)
         and not GENERATED.search(words)
-        and len(values := _values(table, name)) > 1
+        and (values := _values(table, name))
     ]
-    return min(found, key=lambda source: len(source.values), default=None)
+    several = [source for source in found if len(source.values) > 1]
+    return min(several or found, key=lambda source: len(source.values), default=None)
 
 
 def _values(table: LogTable, name: str) -> tuple[str, ...]:
-    """The values of a column that parts the rows, the commonest first; none where it has too many,
-    or counts on from row to row.
+    """The values of a column that parts the rows and that are not rare, the commonest first; none
+    where it has a single one, or too many.
     """
     if name in table.labels:
         counts = table.labels[name].str.strip_chars().drop_nulls().value_counts(sort=True)
@@ -85,8 +87,7 @@ def _values(table: LogTable, name: str) -> tuple[str, ...]:
     if not 2 <= len(pairs) <= MOST_SOURCES:
         return ()
     least = max(FEWEST_ROWS, LEAST_SHARE * table.height)
-    common = [word for word, count in pairs if count >= min(least, 0.2 * table.height)]
-    return tuple(common) if len(common) > 1 else ()
+    return tuple(word for word, count in pairs if count >= min(least, 0.2 * table.height))
 
 
 def guesses_by_source(table: LogTable, readings: Readings, source: Source) -> tuple[Guess, ...]:

@@ -183,7 +183,7 @@ class _Reader:
             self.asked.leave(line, "percentages or differences of other figures")
             return
         if measure in METERS or measure.startswith("other:"):
-            self._meter(text, measure, statistic, rig, case, line)
+            self._meter(text, measure, rig, case, line)
             return
         if statistic in ("odd", "median", "low_01"):
             name = column.call if column.said.statistic == statistic else row.call or call
@@ -193,13 +193,15 @@ class _Reader:
             self.asked.leave(line, "it names no rig" if case else "it names no title")
             return
         rig, case = rig or NO_RIG, case or NO_TITLE
-        if measure == TIME:
+        if measure == TIME and not is_outcome(text):
             text, statistic = self._rate(text), _OF_TIMES.get(statistic, statistic)
         cell = self.gathered.of(rig, case, where)
         score = measure == SCORE
         if cell.passes and cell.score != score:
             self.asked.leave(where, "a score and a frame rate of the same case")
             return
+        if cell.percent:  # its rate is worth more than the percentage of another
+            cell.passes, cell.percent = [], False
         cell.score = score
         named = self._in_order(text, saids) if not score and not statistic else {}
         if named:
@@ -281,9 +283,7 @@ class _Reader:
 
         return re.sub(r"(\d+(?:[.,]\d+)?)(?:\s*ms\b)?", rate, plain)
 
-    def _meter(
-        self, text: str, measure: str, statistic: str, rig: str, case: str, line: str
-    ) -> None:
+    def _meter(self, text: str, measure: str, rig: str, case: str, line: str) -> None:
         """A reading beside the rates, where a run has a place for it."""
         number = number_in(self.marks, re.sub(r"\s*(?:[^\d\s.,]+)$", "", text))
         name = "memory_gb" if measure == "memory_mb" else measure

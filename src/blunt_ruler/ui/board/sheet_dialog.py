@@ -1,6 +1,6 @@
 """A pasted or dropped table before it is taken in: what every row and column becomes."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QShortcut
@@ -27,6 +27,7 @@ from blunt_ruler.core.text import capital, count_text, list_text
 from blunt_ruler.exchange.tables.reading import understand
 from blunt_ruler.exchange.tables.sheet import Known, Question, Sheet, SheetCell, sheet_words
 from blunt_ruler.ui import theme
+from blunt_ruler.ui.jobs import Jobs
 from blunt_ruler.ui.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.settings import Settings
 from blunt_ruler.ui.tips import plain_tip
@@ -35,6 +36,7 @@ from blunt_ruler.ui.widgets import BluntLine, label
 CASE_WIDTH = 300
 COLUMN_WIDTH = 150
 QUESTIONS_HEIGHT = 150
+READ_AT_ONCE = 250  # cells: they take under 50 ms
 
 
 class SheetDialog(QDialog):
@@ -58,6 +60,7 @@ class SheetDialog(QDialog):
         self.resize(980, 620)
         self._where, self._tables, self._contents = where, tables, contents
         self._settings = Settings()
+        self._jobs = Jobs(threads=1, parent=self)
         self._sheet: Sheet | None = None
         self._answers: dict[str, str] = {}
         self.blunt = BluntLine()
@@ -65,7 +68,7 @@ class SheetDialog(QDialog):
         self.sheets.setAccessibleName("Sheet of the workbook")
         self.sheets.addItems([name or "the table" for name, _ in tables])
         self.sheets.setVisible(len(tables) > 1)
-        self.sheets.activated.connect(self._on_sheet)
+        self.sheets.activated.connect(lambda number: self._open(number))
         self.answers: dict[tuple[str, str], QPushButton] = {}
         self.questions = QScrollArea()
         self.questions.setAccessibleName("Questions about the table")
@@ -99,51 +102,81 @@ class SheetDialog(QDialog):
             margins=(18, 14, 18, 14),
             on=self,
         )
-        self._on_sheet(self._first_with_figures())
+        self._open(0, range(1, len(tables)))
 
     @property
     def _source(self) -> str:
         """What percentages without a rate are said to come from."""
         return self._where if "." in self._where else "the table that was pasted"
 
-    def _read(self, number: int) -> Sheet:
-        rows = self._tables[number][1]
-        return understand(rows, Known.of(self._contents), self._answers, self._source)
+    def _read(
+        self,
+        number: int,
+        done: Callable[[Sheet], None],
+        failed: Callable[[UserFixable], None],
+    ) -> None:
+        """Read a table with the answers given so far: a small one at once, others on a thread."""
+        rows, known, answers = self._tables[number][1], Known.of(self._contents), self._answers
 
-    def _first_with_figures(self) -> int:
-        for number in range(len(self._tables)):
-            try:
-                self._read(number)
-            except UserFixable:
-                continue
-            self.sheets.setCurrentIndex(number)
-            return number
-        return 0
+        def work(_step: object) -> Sheet:
+            return understand(rows, known, answers, self._source)
 
-    def _on_sheet(self, number: int) -> None:
-        self._answers = {}
+        if sum(map(len, rows)) > READ_AT_ONCE:
+            self.blunt.say(f"{self._where}: reading {count_text(len(rows), 'row')} …")
+            self.take.setEnabled(False)
+            self._jobs.cancel_all()
+            self._jobs.run("Reading the table", work, done, failed)  # type: ignore[arg-type]
+            return
         try:
-            sheet = self._read(number)
-            self._answers = self._settings.answers(sheet.look)
-            self._show(self._read(number) if self._answers else sheet)
+            sheet = work(None)
         except UserFixable as error:
-            self._sheet = None
-            self.table.setRowCount(0)
-            self.table.setColumnCount(0)
-            self.blunt.say(f"{self._where}: {error.what}. {error.fix}.")
-            self._show_questions(())
-            self._say(None)
+            failed(error)
+        else:
+            done(sheet)
+
+    def _open(self, number: int, others: Sequence[int] = ()) -> None:
+        """Show a table, or else the first of some others that can be read."""
+        self._answers = {}
+
+        def done(sheet: Sheet) -> None:
+            self.sheets.setCurrentIndex(number)
+            self._answers = self._settings.answers(sheet.look)
+            if self._answers:
+                self._read(number, self._show, self._show_wrong)
+            else:
+                self._show(sheet)
+
+        def failed(error: UserFixable) -> None:
+            if others:
+                self._open(others[0], others[1:])
+            else:
+                self._show_wrong(error)
+
+        self._read(number, done, failed)
+
+    def _show_wrong(self, error: UserFixable) -> None:
+        """Say why a table cannot be read."""
+        self._sheet = None
+        self.table.setRowCount(0)
+        self.table.setColumnCount(0)
+        self.blunt.say(f"{self._where}: {error.what}. {error.fix}.")
+        self._show_questions(())
+        self._say(None)
 
     def answer(self, about: str, reading: str) -> None:
         """Answer a question; blank takes the answer back."""
+        self._answer({about: reading})
+
+    def _answer(self, said: Mapping[str, str]) -> None:
         before = self._answers
-        self._answers = {**before, about: reading}
-        try:
-            self._show(self._read(self.sheets.currentIndex()))
-        except UserFixable as error:
+        self._answers = {**before, **said}
+
+        def failed(error: UserFixable) -> None:
             self._answers = before
             self.wrong.setText(f"{error.what}. {error.fix}.")
             self.wrong.show()
+
+        self._read(self.sheets.currentIndex(), self._show, failed)
 
     def _answer_first(self, at: int) -> None:
         """Give the first open question one of its readings, by its number."""
@@ -237,8 +270,7 @@ class SheetDialog(QDialog):
         return box
 
     def _answer_all(self, abouts: Sequence[str], reading: str) -> None:
-        self._answers = {**self._answers, **dict.fromkeys(abouts, reading)}
-        self._show(self._read(self.sheets.currentIndex()))
+        self._answer(dict.fromkeys(abouts, reading))
 
     def _fill(self, sheet: Sheet) -> None:
         known = {rig.name.lower() for rig in self._contents.rigs.values()}
@@ -309,6 +341,11 @@ class SheetDialog(QDialog):
             why = f"Answer first: {list_text([one.words for one in sheet.asked[:2]])}"
         self.take.setEnabled(not why)
         self.take.setToolTip(plain_tip(why))
+
+    def done(self, result: int) -> None:
+        """Closing in any way ends what is still being read."""
+        self._jobs.close()
+        super().done(result)
 
     def _on_take(self) -> None:
         sheet = self._sheet
