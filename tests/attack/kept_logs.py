@@ -102,7 +102,7 @@ def kept_log(seed):
     )
     times = played(r, int(r.integers(80, 900)))
     columns: dict[str, list[str]] = {}
-    averages = {"": average(times)}
+    averages = {"": average(times), "without the first": average(times[1:])}
     if kind == "sources":
         return sourced(r)
     shown = times
