@@ -121,6 +121,12 @@ def test_meters_beside_the_rates_and_percentages_are_kept(run, sheet, tmp_path):
     assert kept.typed.change_of == "Tower"
 
 
+def test_an_answer_to_what_nothing_asks_is_said(run, sheet, tmp_path):
+    answers = ("--answer", "scores=scores", "--answer", "secund=minimum")
+    code, _, err = run("import", tmp_path / "new.blunt", sheet, "--dry-run", *answers)
+    assert (code, err) == (0, "No table asks about “secund”; the answer is not used.\n")
+
+
 @pytest.mark.parametrize("answer", ["Lattice", "=scores", "Lattice="])
 def test_an_answer_that_is_none_is_named(run, sheet, tmp_path, answer):
     code, _, err = run("import", tmp_path / "new.blunt", sheet, "--answer", answer)

@@ -43,6 +43,9 @@ def test_a_table_is_shown_and_taken_in_as_one_edit(window, cells, settle):
     copy(TABLE)
     paste(cells)
     dialog = cells.typing.dialog
+    assert dialog.blunt.text() == "In 27/20, is the second figure the 1% low, or the minimum?"
+    assert not dialog.take.isEnabled()
+    dialog.answers["second", "minimum"].click()
     assert dialog.blunt.text().startswith("What was copied: 3 rigs, 3 cases, 6 figures")
     assert "row mean" in dialog.notes.text()
     assert "2x5" in dialog.wrong.text()
@@ -55,6 +58,8 @@ def test_a_table_is_shown_and_taken_in_as_one_edit(window, cells, settle):
         ["≈60", "2x5", "–"],
     ]
     assert window.desk.snapshot.undo == "type 6 cells"
+    runs = window.desk.snapshot.contents.runs.values()
+    assert [run.typed.minimum_fps for run in runs if run.typed.minimum_fps] == [20]
     review = window.desk.snapshot.review
     assert [str(seat.role) for seat in review.seats] == ["base", "under test", "reference"]
     window.desk.undo()
@@ -67,6 +72,8 @@ def test_what_stands_in_a_cell_is_shown_before_it_is_corrected(window, cells, se
         copy(text)
         paste(cells)
         dialog = cells.typing.dialog
+        if ("second", "1% low") in dialog.answers:
+            dialog.answers["second", "1% low"].click()
         item = dialog.table.item(0, 0).text()
         dialog.take.click()
         settle(window)
@@ -94,6 +101,7 @@ def test_a_table_that_says_neither_is_asked_about(window, cells, settle, qtbot):
 def test_figures_alone_go_where_one_stands(window, cells, settle):
     copy(TABLE)
     paste(cells)
+    cells.typing.dialog.answers["second", "1% low"].click()
     cells.typing.dialog.take.click()
     settle(window)
     cells.table.setCurrentIndex(cells.model.index(1, 1))

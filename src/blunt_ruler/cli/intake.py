@@ -69,7 +69,9 @@ def import_command(
     named = parse_case(case) if case else None
     with _contents_of(logbook) as contents:
         own = {about: said for about, said in (("rig", rig), ("case", case)) if said}
-        tables = _tables(given.tables, contents, {**own, **_answers(answer or ())}, skip_bad_rows)
+        said = _answers(answer or ())
+        tables = _tables(given.tables, contents, {**own, **said}, skip_bad_rows)
+    _say_unasked(said, tables)
     scores = _scores(given.scores)
     read = partial(
         read_sure,
@@ -170,6 +172,14 @@ def _scores(paths: Sequence[Path]) -> list[_Table]:
         layout = {"file": str(path), "layout": "scores", "questions": [], "left_out": []}
         found.append(_Table(path.name, told, {**layout, "cells": cells}))
     return found
+
+
+def _say_unasked(said: dict[str, str], tables: Sequence[_Table]) -> None:
+    """A line on stderr for answers to what no table asks."""
+    asked = {one.about.lower() for table in tables for one in table.sheet.questions} | {"scores"}
+    for about in said:
+        if about.lower() not in asked:
+            print(f"No table asks about “{about}”; the answer is not used.", file=sys.stderr)
 
 
 def _refuse_open(tables: Sequence[_Table]) -> None:

@@ -19,7 +19,7 @@ SHEETS = {
     ),
     "averages and lows with a slash": (
         "Sluice dock\nTidewrack 69.5/57\nSkitter 200/140",
-        {},
+        {"second": "1% low"},
         {("Sluice dock", "Tidewrack"): (69.5, 57), ("Sluice dock", "Skitter"): (200, 140)},
     ),
     "colons": (

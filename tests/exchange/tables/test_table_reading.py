@@ -8,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.runs.entry import parse_entry
 from blunt_ruler.core.runs.import_runs import parse_case
 from blunt_ruler.exchange.tables.cells import BadSheet, bare_figures, pasted_rows
 from blunt_ruler.exchange.tables.files import is_table, looks_like_results, read_sheets
@@ -389,3 +390,13 @@ def test_marks_about_a_figure_are_no_part_of_it():
     sheet = understand(pasted_rows(text))
     assert sheet.rigs == ("Built-in", "Sluice")
     assert [cell.text for cell in sheet.cells] == ["46.5", "134.6", "61", "200"]
+
+
+def test_a_pair_is_asked_about_until_the_review_says_what_it_is():
+    rows = pasted_rows("Game\tDock\tTower\nTidewrack\t102/71\t140/98")
+    assert [one.about for one in understand(rows).asked] == ["second"]
+    for said, name in (("low", "low_1_fps"), ("minimum", "minimum_fps")):
+        sheet = understand(rows, Known(second_figure=said))
+        assert not sheet.asked
+        read = [getattr(parse_entry(cell.text).passes[0], name) for cell in sheet.cells]
+        assert read == [71, 98]

@@ -225,7 +225,9 @@ class _Reader:
         numbers = [number[0] for part in parts if (number := number_in(self.marks, part))]
         if len(numbers) != len(parts):
             return {}
-        if len(parts) == 2 and text.endswith(")") and text[:1].isdigit():
+        if len(parts) == 2 and (
+            text[:1].isdigit() if text.endswith(")") else numbers[1] < numbers[0]
+        ):
             return {"average": parts[0], self._second(text): parts[1]}
         if len(parts) != 3:
             return {}
@@ -238,10 +240,12 @@ class _Reader:
     def _second(self, text: str, place: int = 2) -> str:
         """Which statistic the figure below the average is: asked once for a table."""
         which = "first" if place == 1 else "second"
+        known = {"low": FIRST_LOW, "minimum": LEAST}.get(self.asked.known.second_figure, "")
         answer = self.asked.ask(
             which,
             f"In {text}, is the {which} figure the 1% low, or the minimum?",
             (FIRST_LOW, LEAST),
+            sure=known if place == 2 else "",
             proposed=FIRST_LOW if place == 2 else LEAST,
         )
         return "minimum" if answer == LEAST else "low"

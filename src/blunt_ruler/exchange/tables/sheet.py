@@ -133,18 +133,23 @@ class Sheet:
 
 @dataclass(frozen=True, slots=True)
 class Known:
-    """Names of the logbook, in lower case, that help to tell rigs from cases."""
+    """What a logbook says that helps to read a table: names in lower case, and what the second
+    figure of a pair is ("low" or "minimum"), where all its reviews say the same.
+    """
 
     rigs: frozenset[str] = frozenset()
     titles: frozenset[str] = frozenset()
+    second_figure: str = ""
     answers: Mapping[str, str] = field(default_factory=dict)
 
     @classmethod
     def of(cls, contents: Contents) -> "Known":
-        """The names a logbook knows."""
+        """What a logbook knows."""
+        seconds = {review.second_figure for review in contents.reviews.values()}
         return cls(
             frozenset(rig.name.lower() for rig in contents.rigs.values()),
             frozenset(title.name.lower() for title in contents.titles.values()),
+            seconds.pop() if len(seconds) == 1 else "",
         )
 
 
