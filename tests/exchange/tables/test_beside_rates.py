@@ -8,6 +8,7 @@ import itertools
 import pytest
 
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.exchange.tables.cells import pasted_rows
 from blunt_ruler.exchange.tables.reading import understand
 
 RIGS, GAMES = ("Tower", "Sluice dock", "Built-in"), ("Tidewrack", "Skitter", "Kite Run")
@@ -155,3 +156,21 @@ def test_scores_by_a_word_are_scores_wherever_they_stand(word):
         assert sheet.scores == ("Lattice",)
         assert {cell.rig: cell.text for cell in sheet.cells if cell.score} == scores
         assert sum(not cell.score for cell in sheet.cells) == len(RATES)
+
+
+@pytest.mark.parametrize(
+    "name", ["Copy GB/s", "Startup s", "Load seconds", "Read Gbit/s", "Idle °C", "Fan rpm"]
+)
+def test_a_name_that_ends_in_a_unit_alone_is_no_title_and_no_rig(name):
+    row = understand(pasted_rows(f"Title\tDock\tTower\nTidewrack\t61\t88\n{name}\t12.1\t38.3"))
+    column = understand(pasted_rows(f"Title\tTower\t{name}\nTidewrack\t61\t88\nSkitter\t30\t38.3"))
+    assert {cell.case for cell in row.cells} == {"Tidewrack"}
+    assert {cell.rig for cell in column.cells} == {"Tower"}
+    assert name in row.left_out[0].where
+    assert name in column.left_out[0].where
+
+
+@pytest.mark.parametrize("name", ["Dock 40 Gb/s", "Sluice S"])
+def test_a_link_speed_or_a_letter_stays_in_a_name(name):
+    sheet = understand(pasted_rows(f"Title\tTower\t{name}\nTidewrack\t61\t88\nSkitter\t30\t38.3"))
+    assert {cell.rig for cell in sheet.cells} == {"Tower", name}

@@ -76,6 +76,10 @@ def is_mean(head: str) -> bool:
 
 # Units that are words, or letters, which mean something else at the head of a column.
 _AMBIGUOUS = frozenset(["min", "sec", "seconds", "minutes", "year", "ips"])
+# Units that are no word: at the end of a head they are its unit though nothing else has that name.
+_UNMISTAKABLE = re.compile(
+    r"\D\s+(?:[kMGT]i?(?:[Bb]|bit)/s|[MG]bps|°\s?[CF]|℃|d[Bb]\s?\(?A?\)?|[MG]?Hz|k?Wh|rpm|s|sec|seconds)$"
+)
 _SHORT = _AMBIGUOUS | frozenset(["s", "h", "j", "g", "kg", "w"])
 
 
@@ -184,7 +188,8 @@ def _tails(heads: Sequence[Said]) -> list[Said]:
         by_measure = len({each.measure for each in alike}) > 1
         by_statistic = len({each.statistic for each in alike}) > 1
         again = by_measure if one.measure != said.measure else by_statistic
-        found.append(one if one.name and again else said)
+        is_sure = one.is_other and _UNMISTAKABLE.search(said.name) is not None
+        found.append(one if one.name and (again or is_sure) else said)
     return found
 
 
@@ -196,7 +201,8 @@ def _tail(said: Said) -> Said:
     for at in range(1, len(words)):
         name, rest = " ".join(words[:at]).rstrip(" ,:/-–"), " ".join(words[at:])
         measure = _other(rest) or (SHARE if _is_share_word(rest) else "")
-        measure = measure or ("" if said.measure else unit_measure(rest, _AMBIGUOUS))
+        unless = _AMBIGUOUS - {"sec", "seconds"} if _UNMISTAKABLE.search(said.name) else _AMBIGUOUS
+        measure = measure or ("" if said.measure else unit_measure(rest, unless))
         if measure and name and measure != "fps":
             return replace(said, name=name, measure=measure)
     name, statistic = _split(said.name, STATISTICS)
