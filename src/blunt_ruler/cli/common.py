@@ -35,6 +35,14 @@ class BadOption(UserFixable):
     """An option that cannot be used as given."""
 
 
+def pair_in(option: str, words: str, why: str, form: str) -> tuple[str, str]:
+    """The two sides of “one=other”; BadOption says why other words are none, and their form."""
+    one, mark, other = words.partition("=")
+    if not mark or not one.strip() or not other.strip():
+        raise BadOption(option, f"“{words}” {why}", f"Write “{form}”")
+    return one.strip(), other.strip()
+
+
 @contextmanager
 def logs_in(given: Sequence[Path]) -> Iterator[tuple[Path, ...]]:
     """Logs as they were given, and those of folders; where all goes well it is said at the end how

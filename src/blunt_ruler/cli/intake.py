@@ -11,7 +11,15 @@ from typing import Annotated, Any
 
 import typer
 
-from blunt_ruler.cli.common import BadOption, JsonFlag, ReviewName, SkipBadRows, app, print_json
+from blunt_ruler.cli.common import (
+    BadOption,
+    JsonFlag,
+    ReviewName,
+    SkipBadRows,
+    app,
+    pair_in,
+    print_json,
+)
 from blunt_ruler.cli.logs import RowsOption, metrics_of, of_each, read_sure, rows_named, unit_named
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.records.records import Contents, Review, Role
@@ -113,13 +121,7 @@ class _Table:
 
 def _answers(said: Sequence[str]) -> dict[str, str]:
     """Answers by what they are about."""
-    found = {}
-    for one in said:
-        about, mark, reading = one.partition("=")
-        if not mark or not about.strip() or not reading.strip():
-            raise BadOption("--answer", f"“{one}” is not an answer", "Write “about=reading”")
-        found[about.strip()] = reading.strip()
-    return found
+    return dict(pair_in("--answer", one, "is not an answer", "about=reading") for one in said)
 
 
 def _tables(
@@ -137,7 +139,7 @@ def _tables(
         wrong: BadSheet | None = None
         before = len(found)
         for part in read_sheets(path):
-            where = f"{path.name}, {part.name}" if part.name else path.name
+            where = part.where(path)
             try:
                 sheet = understand(part.rows, known, answers, path.name)
             except BadSheet as error:

@@ -15,6 +15,7 @@ from blunt_ruler.cli.common import (
     app,
     choose,
     logs_in,
+    pair_in,
     print_json,
 )
 from blunt_ruler.core.measure.frames import LowSchool, measure, part_between, why_no_low
@@ -152,12 +153,7 @@ def _metrics_of_samples(
 
 def rows_named(words: str | None) -> tuple[str, str] | None:
     """The rows to take, “column=value”, None for all; BadOption where it is not such a pair."""
-    if words is None:
-        return None
-    column, mark, value = words.partition("=")
-    if not mark or not column.strip() or not value.strip():
-        raise BadOption("--rows", f"“{words}” names no rows", "Write “column=value”")
-    return column.strip(), value.strip()
+    return None if words is None else pair_in("--rows", words, "names no rows", "column=value")
 
 
 def read_sure(

@@ -62,7 +62,6 @@ log = logging.getLogger(__name__)
 
 PREVIEW_ROWS = 12
 FEWEST_SORTED = 30
-GENERATED_NOTE = "generated frames"
 MOST_SAID = 40
 
 
@@ -96,6 +95,7 @@ class LogReading:
     notes: tuple[str, ...]
     asks: tuple[Guess, ...] = ()
     says: tuple[tuple[str, str], ...] = ()  # lines before the table like "card: Marram 12"
+    generated: bool = False  # it flags some of its frames as generated
 
     @property
     def usable(self) -> int:
@@ -157,7 +157,7 @@ def read_log(
         mapping, asks = _of_a_source(table, readings, mapping, asks, rows, why, path.name)
         if asks and asks[0].mapping.rows_of:
             why = f"most rows are of “{mapping.rows_are}”"
-        table, said = _rows_taken(table, mapping)
+        table, said, generated = _rows_taken(table, mapping)
         step("Checking the frame times", 0.8)
         frames = frames_of(table, mapping, readings, path.name)
         reading = LogReading(
@@ -177,6 +177,7 @@ def read_log(
             notes=(),
             asks=asks,
             says=said_before(text, layout),
+            generated=generated,
         )
         took.say(f"{reading.usable} frames or samples, read as {mapping.unit}")
         step("Read", 1.0)
@@ -201,14 +202,12 @@ def _of_a_source(
     and nobody has said which.
     """
     if rows is not None:
-        if rows[0] not in {*table.labels, *table.columns} or not _says(table, *rows):
+        if not _says(table, *rows):
             what = f"no row has “{rows[1][:40]}” in a column “{rows[0][:40]}”"
             raise BadLog(where, what, "Look at the names of its columns")
         return mapping.model_copy(update={"rows_of": rows[0], "rows_are": rows[1]}), asks
     if mapping.rows_of:
-        if mapping.rows_of in {*table.labels, *table.columns} and _says(
-            table, mapping.rows_of, mapping.rows_are
-        ):
+        if _says(table, mapping.rows_of, mapping.rows_are):
             return mapping, asks
         mapping = mapping.model_copy(update={"rows_of": "", "rows_are": ""})
     elif why == CONFIRMED:
@@ -224,17 +223,19 @@ def _of_a_source(
 
 
 def _says(table: LogTable, column: str, value: str) -> bool:
+    """Whether a log has such a column, and it says a value in any row."""
     try:
         return bool(rows_said(table, column, value).any())
-    except ValueError:
+    except (KeyError, ValueError):
         return False
 
 
-def _rows_taken(table: LogTable, mapping: LogMapping) -> tuple[LogTable, list[str]]:
+def _rows_taken(table: LogTable, mapping: LogMapping) -> tuple[LogTable, list[str], bool]:
     """The table without the rows of other sources and with generated frames merged into those that
-    were rendered; and what is said of it.
+    were rendered; what is said of it; and whether there were generated frames.
     """
     said: list[str] = []
+    generated = False
     if mapping.rows_of:
         mine = rows_said(table, mapping.rows_of, mapping.rows_are)
         left = int(table.height - mine.sum())
@@ -248,10 +249,11 @@ def _rows_taken(table: LogTable, mapping: LogMapping) -> tuple[LogTable, list[st
         rendered = rows_said(table, *flag) & ~table.blank
         shown = int((~table.blank & ~table.ragged).sum())
         share = rendered.sum() / max(shown, 1)
-        if 0 < share < 1:
+        generated = bool(0 < share < 1)
+        if generated:
             table = merged(table, mapping, rendered)
             said.append(
-                f"{GENERATED_NOTE}: {count_text(shown - int(rendered.sum()), 'frame')} of "
+                f"generated frames: {count_text(shown - int(rendered.sum()), 'frame')} of "
                 f"{shown} by “{flag[0]}”; the rate of the rendered frames is taken, and with "
                 f"generated frames it would be {1.0 / share:.3g} times as high"
             )
@@ -259,7 +261,7 @@ def _rows_taken(table: LogTable, mapping: LogMapping) -> tuple[LogTable, list[st
     if dropped:
         said.append(f"{count_text(dropped, 'frame')} {'is' if dropped == 1 else 'are'} flagged as "
                     "dropped, and counted")  # fmt: skip
-    return table, said
+    return table, said, generated
 
 
 def _with_notes(reading: LogReading, frames: Frames, table: LogTable) -> LogReading:
@@ -353,7 +355,7 @@ def arrival_of(
         origin=origin_of(reading),
         role=role,
         taken_at=reading.modified_at if taken_at is None else taken_at,
-        generated=any(note.startswith(GENERATED_NOTE) for note in reading.notes),
+        generated=reading.generated,
     )
 
 

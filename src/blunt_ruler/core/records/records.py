@@ -99,6 +99,7 @@ class Origin(Value):
     says: tuple[tuple[str, str], ...] = ()  # what the log says of itself: (name, words)
 
 
+SecondFigure: TypeAlias = Literal["", "low", "minimum"]
 Fps: TypeAlias = Annotated[float, Field(gt=0, le=100_000)]
 
 
@@ -285,7 +286,7 @@ class Review(Value):
     each_title_once: bool = False  # the cases of a title count as one in a mean
     left_out: tuple[CaseWeight, ...] = ()  # cases kept out of the means, with the reason
     weights: tuple[CaseWeight, ...] = ()  # cases that do not count once
-    second_figure: Literal["", "low", "minimum"] = ""  # in "52/38", once somebody has said
+    second_figure: SecondFigure = ""  # in "52/38", once somebody has said
     roles_proposed: bool = False  # by the rates; nobody has chosen yet
     varies: tuple[str, ...] = ()  # facts that the review varies on purpose
     remembers: bool = True  # limits learn from the sound cells of the other reviews

@@ -25,6 +25,7 @@ from blunt_ruler.core.records.records import (
     ReviewRig,
     Role,
     Run,
+    SecondFigure,
     TestPart,
     TypedFigures,
 )
@@ -301,7 +302,7 @@ def type_cells(
     taken_at: str = "",
     *,
     add: bool = False,
-    second: Literal["", "low", "minimum"] = "",
+    second: SecondFigure = "",
 ) -> Edit:
     """Many cells as one edit, rigs and cases made where they are new.
 

@@ -30,6 +30,10 @@ class SheetFile:
     name: str
     rows: list[list[str]]
 
+    def where(self, path: Path) -> str:
+        """The file and the sheet, for messages."""
+        return f"{path.name}, {self.name}" if self.name else path.name
+
 
 def read_sheets(path: Path) -> tuple[SheetFile, ...]:
     """The tables of a file that hold anything. Raises BadSheet or BadLog saying what is wrong."""

@@ -137,7 +137,7 @@ def _row_line(parts: Sequence[tuple[str, str, Said]]) -> Line:
     """A row out of its columns of names: (kind of column, the words, what they say)."""
     said = Said()
     names: dict[str, list[str]] = {"rig": [], "title": [], "scene": [], "": []}
-    call = []
+    published, call = "", []
     for kind, words, one in parts:
         if not words:
             continue
@@ -172,7 +172,7 @@ def _row_line(parts: Sequence[tuple[str, str, Said]]) -> Line:
                     names[""].append(one.name)
                 continue
             case "source":
-                names["rig"].append(f", published by {words}")
+                published = published or f", published by {words}"
                 continue
         said = replace(
             said,
@@ -185,10 +185,8 @@ def _row_line(parts: Sequence[tuple[str, str, Said]]) -> Line:
         if one.name or not key:
             names[key].append(one.name)
     generic = names[""]
-    rig = ", ".join(part for part in names["rig"] if not part.startswith(", published"))
-    rig += (
-        next((part for part in names["rig"] if part.startswith(", published")), "") if rig else ""
-    )
+    rig = ", ".join(names["rig"])
+    rig += published if rig else ""
     title = " / ".join(names["title"])
     if title:
         title, generic = " / ".join(dict.fromkeys([title, *filter(None, generic)])), []

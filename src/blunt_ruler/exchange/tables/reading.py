@@ -33,6 +33,7 @@ from blunt_ruler.exchange.tables.words import (
     SHARE,
     TIME,
     Said,
+    is_other,
     of_table,
     plain_head,
     unit_measure,
@@ -150,10 +151,7 @@ class _Reader:
     ) -> None:
         row, column, in_section, over = context
         parts = measured_parts(text)
-        if (
-            len(parts) > 1
-            and len({unit_measure(part.lstrip("+-0123456789., ")) for part in parts}) > 1
-        ):
+        if len({_own_measure(part) for part in parts}) > 1:
             for part in parts:
                 self._figure(part, context, section, roles, where, shares)
             return
@@ -182,7 +180,7 @@ class _Reader:
         if measure == SHARE:
             self.asked.leave(line, "percentages or differences of other figures")
             return
-        if measure in METERS or measure.startswith("other:"):
+        if is_other(measure):
             self._meter(text, measure, rig, case, line)
             return
         if statistic in ("odd", "median", "low_01"):
@@ -364,13 +362,8 @@ def _own_measure(text: str) -> str:
 def _measure_of(saids: Sequence[Said]) -> str:
     """What is measured, of all that is said: another quantity, a share, a score, a time, a rate."""
     told = [said.measure for said in saids if said.measure]
-    for wanted in (lambda m: m in METERS or m.startswith("other:"), SHARE, SCORE, TIME):
-        hit = next(
-            (one for one in told if (wanted(one) if callable(wanted) else one == wanted)), ""
-        )
-        if hit:
-            return hit
-    return told[0] if told else ""
+    ranked = [*filter(is_other, told), *(one for one in (SHARE, SCORE, TIME) if one in told), *told]
+    return ranked[0] if ranked else ""
 
 
 def _statistic_of(saids: Sequence[Said]) -> str:

@@ -21,7 +21,7 @@ def read_results(path: Path) -> tuple[Measurement, ...]:
     """The runs of a table. BadLog names what is wrong and where, or what can be read two ways."""
     found: list[Measurement] = []
     for part in read_sheets(path):
-        where = f"{path.name}, {part.name}" if part.name else path.name
+        where = part.where(path)
         try:
             sheet = understand(part.rows, source=path.name)
         except BadSheet as error:

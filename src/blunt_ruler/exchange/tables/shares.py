@@ -31,8 +31,8 @@ def shares_in(
     columns: Sequence[Line],
     numbers: Sequence[Sequence[Number]],
     over: Said,
-    roles: "Roles",
-) -> "Shares | None":
+    roles: Roles,
+) -> Shares | None:
     """How a table is read whose figures are all percentages of one rig; None for any other."""
     across = roles.rig == "column"
     each = columns if across else lines

@@ -1,7 +1,7 @@
 """What a table says, as a value: its figures, its questions, and what was left out and why."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any
 
 from blunt_ruler.core.measure.kinds import Kind
@@ -13,14 +13,6 @@ from blunt_ruler.core.text import count_text, list_text
 SCORES, RATES = "scores", "frame rates"
 ACROSS, DOWN, LONG = "rigs across", "rigs down", "one run a row"
 SUMMARY = "a benchmark's summary"
-QUANTITY = {
-    "average": "average_fps",
-    "low": "low_1_fps",
-    "low_01": "low_01_fps",
-    "minimum": "minimum_fps",
-    "maximum": "maximum_fps",
-    "median": "median_fps",
-}
 
 
 @dataclass(frozen=True, slots=True)
@@ -121,6 +113,12 @@ class Sheet:
         return tuple(cell for cell in self.cells if not cell.wrong)
 
     @property
+    def wrong(self) -> tuple[SheetCell, ...]:
+        """The cells that cannot be understood, whatever the answers to open questions are."""
+        asked = {case for question in self.asked for case in question.cases}
+        return tuple(cell for cell in self.cells if cell.wrong and cell.case not in asked)
+
+    @property
     def remarks(self) -> tuple[str, ...]:
         """What was done with the table beside reading it, in sentences without their full stop."""
         if not self.left_out:
@@ -140,7 +138,6 @@ class Known:
     rigs: frozenset[str] = frozenset()
     titles: frozenset[str] = frozenset()
     second_figure: str = ""
-    answers: Mapping[str, str] = field(default_factory=dict)
 
     @classmethod
     def of(cls, contents: Contents) -> "Known":

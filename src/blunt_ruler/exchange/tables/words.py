@@ -76,10 +76,8 @@ def is_mean(head: str) -> bool:
 
 # Units that are words, or letters, which mean something else at the head of a column.
 _AMBIGUOUS = frozenset(["min", "sec", "seconds", "minutes", "year", "ips"])
-# Units that are no word: at the end of a head they are its unit though nothing else has that name.
-_UNMISTAKABLE = re.compile(
-    r"\D\s+(?:[kMGT]i?(?:[Bb]|bit)/s|[MG]bps|°\s?[CF]|℃|d[Bb]\s?\(?A?\)?|[MG]?Hz|k?Wh|rpm|s|sec|seconds)$"
-)
+# After a figure, a unit belongs to it: "Dock 40 Gb/s" is a name.
+_ENDS_IN_UNIT = re.compile(rf"\D\s+(?:{'|'.join(_WORDS['bare_units']['units'])})$")
 _SHORT = _AMBIGUOUS | frozenset(["s", "h", "j", "g", "kg", "w"])
 
 
@@ -92,6 +90,11 @@ def unit_measure(text: str, unless: frozenset[str] = frozenset()) -> str:
         return ""
     measure = next((measure for measure, words in _UNIT if words.fullmatch(plain)), "")
     return f"other:{plain}" if measure == "other" else measure
+
+
+def is_other(measure: str) -> bool:
+    """Whether a measure is another quantity than speed."""
+    return measure in METERS or measure.startswith("other:")
 
 
 def _other(head: str) -> str | None:
@@ -128,7 +131,7 @@ class Said:
     @property
     def is_other(self) -> bool:
         """Whether its figures are of another quantity than speed."""
-        return self.measure in METERS or self.measure.startswith("other:")
+        return is_other(self.measure)
 
 
 def take_apart(names: Sequence[str], known: Container[str] = ()) -> list[Said]:
@@ -188,7 +191,7 @@ def _tails(heads: Sequence[Said]) -> list[Said]:
         by_measure = len({each.measure for each in alike}) > 1
         by_statistic = len({each.statistic for each in alike}) > 1
         again = by_measure if one.measure != said.measure else by_statistic
-        is_sure = one.is_other and _UNMISTAKABLE.search(said.name) is not None
+        is_sure = one.is_other and _ENDS_IN_UNIT.search(said.name) is not None
         found.append(one if one.name and (again or is_sure) else said)
     return found
 
@@ -198,10 +201,10 @@ def _tail(said: Said) -> Said:
     if said.measure and said.statistic:
         return said
     words = said.name.split()
+    unless = _AMBIGUOUS - {"sec", "seconds"} if _ENDS_IN_UNIT.search(said.name) else _AMBIGUOUS
     for at in range(1, len(words)):
         name, rest = " ".join(words[:at]).rstrip(" ,:/-–"), " ".join(words[at:])
         measure = _other(rest) or (SHARE if _is_share_word(rest) else "")
-        unless = _AMBIGUOUS - {"sec", "seconds"} if _UNMISTAKABLE.search(said.name) else _AMBIGUOUS
         measure = measure or ("" if said.measure else unit_measure(rest, unless))
         if measure and name and measure != "fps":
             return replace(said, name=name, measure=measure)
@@ -299,7 +302,7 @@ def parted(said: Said) -> Said:
         name, repeat = name[: found.start()].rstrip(" ,:/(–-["), int(found[1])
     if PRESET.fullmatch(name):
         return replace(said, name="", preset=name, repeat=repeat)
-    if name.replace(" ", "").isdigit() and name in ("720", "900", "1080", "1440", "1600", "2160"):
+    if name in ("720", "900", "1080", "1440", "1600", "2160"):
         return replace(said, name="", resolution=f"{name}p", repeat=repeat)
     parts = [part.strip() for part in name.split(" / ")]
     for number, part in enumerate(parts):

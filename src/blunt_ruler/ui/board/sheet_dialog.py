@@ -213,7 +213,7 @@ class SheetDialog(QDialog):
             for reading in scores[0].readings:
                 button = QPushButton(capital(reading))
                 button.clicked.connect(
-                    lambda _on, r=reading: self._answer_all([one.about for one in scores], r)
+                    lambda _on, r=reading: self._answer({one.about: r for one in scores})
                 )
                 self.answers["all", reading] = button
                 buttons.append(button)
@@ -269,16 +269,14 @@ class SheetDialog(QDialog):
         box.activated.connect(lambda _at: self.answer(question.about, box.currentText().strip()))
         return box
 
-    def _answer_all(self, abouts: Sequence[str], reading: str) -> None:
-        self._answer(dict.fromkeys(abouts, reading))
-
     def _fill(self, sheet: Sheet) -> None:
-        known = {rig.name.lower() for rig in self._contents.rigs.values()}
+        known = {rig.name.lower(): rig.id for rig in self._contents.rigs.values()}
         labels = {
             self._contents.case_label(case_id).lower(): case_id for case_id in self._contents.cases
         }
         rigs, cases = sheet.rigs, sheet.cases
         cells = {(cell.rig, cell.case): cell for cell in sheet.cells}
+        wrong = {(cell.rig, cell.case) for cell in sheet.wrong}
         table = self.table
         table.clear()
         table.setColumnCount(len(rigs))
@@ -294,20 +292,23 @@ class SheetDialog(QDialog):
             head.setDefaultSectionSize(COLUMN_WIDTH)
             head.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
         for row, case in enumerate(cases):
+            case_id = labels.get(_label(case).lower())
             for column, rig in enumerate(rigs):
                 cell = cells.get((rig, case))
                 if cell is not None:
-                    table.setItem(row, column, self._item(cell, labels.get(_label(case).lower())))
+                    item = self._item(
+                        cell, known.get(rig.lower()), case_id, is_wrong=(rig, case) in wrong
+                    )
+                    table.setItem(row, column, item)
 
-    def _item(self, cell: SheetCell, case_id: str | None) -> QTableWidgetItem:
+    def _item(
+        self, cell: SheetCell, rig_id: str | None, case_id: str | None, *, is_wrong: bool
+    ) -> QTableWidgetItem:
         """A cell: what it becomes, what stood there, and why it cannot be taken."""
-        rig_id = next(
-            (r.id for r in self._contents.rigs.values() if r.name.lower() == cell.rig.lower()), None
-        )
         stood = entry_text(entry_of(self._contents, rig_id, case_id)) if rig_id and case_id else ""
         item = QTableWidgetItem(f"{stood} → {cell.text}" if stood else cell.text)
         item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        if self._is_wrong(cell):
+        if is_wrong:
             item.setForeground(QColor(theme.current().loss))
             item.setToolTip(plain_tip(cell.wrong))
         elif cell.meters is not None:
@@ -317,13 +318,8 @@ class SheetDialog(QDialog):
             )
         return item
 
-    def _is_wrong(self, cell: SheetCell) -> bool:
-        """Whether a cell cannot be understood, whatever the answer to an open question is."""
-        asked = self._sheet.asked if self._sheet is not None else ()
-        return bool(cell.wrong) and not any(cell.case in question.cases for question in asked)
-
     def _say(self, sheet: Sheet | None) -> None:
-        wrong = [cell for cell in sheet.cells if self._is_wrong(cell)] if sheet else []
+        wrong = sheet.wrong if sheet else ()
         remarks = sheet.remarks if sheet else ()
         self.notes.setText(capital("; ".join(remarks)))
         self.notes.setVisible(bool(remarks))

@@ -2,13 +2,12 @@
 
 import re
 from collections.abc import Callable, Sequence
-from typing import Literal
 
 from PyQt6.QtCore import QModelIndex, QObject, pyqtSignal
 from PyQt6.QtGui import QGuiApplication
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.records.records import Contents
+from blunt_ruler.core.records.records import Contents, SecondFigure
 from blunt_ruler.core.runs.completions import case_completions, rig_completions
 from blunt_ruler.core.runs.entry import (
     LOW,
@@ -279,7 +278,7 @@ class Typing(QObject):
         place: Place,
         stood: str,
         entry: Entry,
-        second: Literal["", "low", "minimum"] = "",
+        second: SecondFigure = "",
     ) -> None:
         """Send an entry on its way, unless the cell says it already."""
         said = entry_text(entry)
