@@ -152,6 +152,32 @@ def test_a_rig_is_duplicated_and_one_part_changed_in_two_actions(bench, demo_win
     assert "link (PCIe 4.0 x4 cord" in words(bench.evidence)
 
 
+def test_a_link_of_unknown_generation_is_chosen_from_the_likely_ones(
+    bench, demo_window, qtbot, settle
+):
+    rig_id = "sluice-marram-12"
+    bench.rigs.setCurrentIndex(cell(bench, rig_id, Place.LINK))
+    qtbot.keyClick(bench.rigs, Qt.Key.Key_Return)
+    editor = bench.rigs.editor
+    editor.selectAll()
+    qtbot.keyClicks(editor, "OCuLink")
+    offered = bench.rigs._names(Place.LINK, editor.text())
+    assert offered[:3] == ["OCuLink 4.0 x4", "OCuLink 3.0 x4", "OCuLink 3.0 to 4.0 x4"]
+    qtbot.keyClicks(editor, ", not known")
+    qtbot.keyClick(editor, Qt.Key.Key_Return)
+    settle(demo_window)
+    contents = demo_window.desk.snapshot.contents
+    link = contents.link_of(rig_id)
+    assert (link.name, link.hops[0].generation_least, link.hops[0].generation) == ("OCuLink", 3, 4)
+    bench.choose_rig(rig_id)
+    bench.show_page("Ladder")
+    bench.ladder_page.measured.setText("")  # that was of the cable
+    bench.ladder_page.measured.editingFinished.emit()
+    settle(demo_window)
+    assert "The generation of OCuLink is not known" in bench.blunt.text()
+    assert "GB/s left for the game: OCuLink 3.0 to 4.0 ×4" in bench.blunt.text()
+
+
 def test_a_shared_part_says_that_an_edit_changes_them_all(bench):
     bench.choose_rig("sluice-marram-12", Place.HOST)
     assert "Used by 7 rigs" in words(bench.evidence)

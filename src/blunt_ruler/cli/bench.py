@@ -72,6 +72,7 @@ def link(
                 "measured_gb_per_s": ladder.measured_gb_per_s,
                 "return_gb_per_s": ladder.return_gb_per_s,
                 "left_gb_per_s": ladder.left_gb_per_s,
+                "least_left_gb_per_s": ladder.least_left_gb_per_s,
                 "left_down_gb_per_s": ladder.left_gb_per_s,
                 "left_back_gb_per_s": ladder.left_back_gb_per_s,
                 "per_frame_mb": ladder.per_frame_mb(at_fps),
@@ -79,10 +80,15 @@ def link(
         )
         return
     for rung in ladder.rungs:
-        print(f"{rung.name:<20} {rung.gb_per_s:7.3f} GB/s {rung.gbps:8.2f} Gb/s  {rung.why}")
+        least = rung.least_gb_per_s
+        from_least = f"{least:.3f} to " if least not in (None, rung.gb_per_s) else ""
+        print(
+            f"{rung.name:<20} {from_least}{rung.gb_per_s:7.3f} GB/s {rung.gbps:8.2f} Gb/s  "
+            f"{rung.why}"
+        )
     print(
         f"in practice {ladder.practice_low_gb_per_s:.2f} to {ladder.practice_high_gb_per_s:.2f} "
-        f"GB/s; {ladder.per_frame_mb(at_fps):.1f} MB a frame at {at_fps:g} fps"
+        f"GB/s; {ladder.per_frame_words(at_fps)} a frame at {at_fps:g} fps"
     )
     if why := why_below(ladder):
         print(why)

@@ -1,5 +1,6 @@
 """The ladder against published tables and the programs that carry them, then against nonsense."""
 
+import math
 import re
 import shutil
 import subprocess
@@ -18,6 +19,7 @@ from blunt_ruler.core.rigs.links import (
     encoded_gb_per_s,
     ladder_of_rig,
     link_gb_per_s,
+    link_width,
     negotiate,
     packet_efficiency,
     set_by_words,
@@ -351,6 +353,77 @@ def test_hops_are_read_as_one_types_them(words, hop):
     assert parse_hops(hops_text([hop])) == (hop,)
 
 
+def open_pcie(least: tuple[int, int], most: tuple[int, int], name: str = "hop 1") -> Hop:
+    """A hop known as a range: (generation, lanes) at the least and at the most."""
+    return Hop(
+        name=name,
+        generation=most[0],
+        lanes=most[1],
+        generation_least=least[0] if least[0] != most[0] else None,
+        lanes_least=least[1] if least[1] != most[1] else None,
+    )
+
+
+@pytest.mark.parametrize(
+    ("words", "hop"),
+    [
+        ("3.0 to 4.0 x4", open_pcie((3, 4), (4, 4))),
+        ("gen 3 or 4 x4", open_pcie((3, 4), (4, 4))),
+        ("4.0 x4 or 3.0 x4", open_pcie((3, 4), (4, 4))),
+        ("PCIe 3.0/4.0 x8", open_pcie((3, 8), (4, 8))),
+        ("cord: 4.0 x4-8", open_pcie((4, 4), (4, 8), "cord")),
+        ("4.0 x4 to x8", open_pcie((4, 4), (4, 8))),
+        ("OCuLink, not known", open_pcie((3, 4), (4, 4), "OCuLink")),
+        ("x8 ?", open_pcie((3, 8), (5, 8))),
+        ("gen 4, lanes unknown", open_pcie((4, 4), (4, 16))),
+        ("USB4 20-40 Gb/s", Hop(name="USB4", tunnel_gbps=40, gbps_least=20)),
+        ("usb4 not sure", Hop(name="USB4", tunnel_gbps=80, gbps_least=20)),
+    ],
+)
+def test_what_is_not_known_of_a_hop_is_a_range(words, hop):
+    assert parse_hop(words) == hop
+    assert parse_hops(hops_text([hop])) == (hop,)
+    assert hop.slowest() != hop
+    assert not hop.slowest().is_open
+
+
+def test_a_range_goes_up_and_has_two_ends():
+    for wrong in ({"generation_least": 4}, {"lanes_least": 8}, {"gbps_least": 20.0}):
+        with pytest.raises(ValueError, match="below the most"):
+            Hop.model_validate({"name": "cord", "generation": 4, "lanes": 4, **wrong})
+
+
+def test_a_ladder_of_a_range_is_that_of_its_two_ends():
+    hops = [open_pcie((3, 4), (4, 4), "cord"), pcie(4, 16, "card")]
+    ladder = bandwidth_ladder(hops)
+    slow, fast = bandwidth_ladder([pcie(3, 4)]), bandwidth_ladder([pcie(4, 4)])
+    assert ladder.left_gb_per_s == fast.left_gb_per_s
+    assert ladder.least_left_gb_per_s == slow.left_gb_per_s
+    assert ladder.left_words == "3.7 to 7.3\u202fGB/s"
+    assert ladder.should_come_up.generation == 3
+    assert [one.least_gb_per_s for one in ladder.rungs] == [one.gb_per_s for one in slow.rungs]
+    # Another hop that is slower settles it; so does a measured figure.
+    assert bandwidth_ladder([*hops, pcie(3, 4, "dock")]).left_words == slow.left_words
+    measured = bandwidth_ladder(hops, measured_gb_per_s=6.6)
+    assert measured.slowest is None
+    assert measured.left_words == "6.6\u202fGB/s"
+    assert ladder.per_frame_words(60) == "60.9 to 121.8\u202fMB"
+    # A slow figure is what the slower one moves: nothing is wrong with it.
+    assert why_below(bandwidth_ladder(hops, measured_gb_per_s=2.9)) is None
+    assert why_below(bandwidth_ladder([pcie(4, 4)], measured_gb_per_s=2.9)) is not None
+
+
+def test_a_rig_whose_link_is_a_range_says_it_and_what_it_takes_to_know():
+    link = Link(id="l", name="OCuLink", hops=(open_pcie((3, 4), (4, 4), "OCuLink"),))
+    rig = Rig(id="r", name="Jetty", link_id="l")
+    line = bench_line(rig, ladder_of_rig(rig, link, None), link)
+    assert "Jetty has 3.65 to 7.31\u202fGB/s left for the game: OCuLink 3.0 to 4.0 ×4" in line
+    assert "The generation of OCuLink is not known: read it under load" in line
+    width = link_width(link)
+    assert width.most == pytest.approx(2 * width.least, rel=0.01)
+    assert link_gb_per_s(link) == pytest.approx(math.sqrt(width.least * width.most))
+
+
 def test_plugs_adapters_and_screens_read_back():
     plugs = parse_plugs("8-pin ×2, 6-pin + 12V-2x6 450 W")
     assert [(one.kind, one.count, one.watts) for one in plugs] == [
@@ -377,10 +450,14 @@ def test_plugs_adapters_and_screens_read_back():
         (parse_hop, "4.0x3", "no link has 3 lanes"),
         (parse_hop, "9.0x4", "generation 9"),
         (parse_hop, "fast", "is not a hop"),
-        (parse_hop, "x8", "does not say its generation.*“4.0 x8” or “3.0 x8”"),
+        (parse_hop, "x8", "does not say its generation.*“5.0 x8”, “4.0 x8”, “3.0 x8”, or “3.0 to"),
+        (parse_hop, "x4 to x8", "“x4 to x8” does not say its generation"),
+        (parse_hop, "4.0 x4 to 40 Gb/s", "is no range of one link"),
+        (parse_hop, "3.0 x8 or 4.0 x4", "is no range of one link"),
+        (parse_hop, "not known", "is not a hop"),
         (parse_hop, "M.2 x4", "does not say its generation.*“M.2 4.0 x4”"),
         (parse_hop, "OCuLink", "its rate, or its generation and lanes.*“OCuLink 4.0 x4”"),
-        (parse_hop, "USB4", "“USB4 40 Gb/s” or “USB4 20 Gb/s”"),
+        (parse_hop, "USB4", "“USB4 40 Gb/s”, “USB4 20 Gb/s”.*or “USB4 20 to 80 Gb/s” where"),
         (parse_hop, "gen 4", "how many lanes"),
         (parse_hop, "64 GB/s", "in bytes, 8 times as much as 64 Gb/s"),
         (parse_hop, "4.0 x4 40 Gb/s", "is not a hop"),

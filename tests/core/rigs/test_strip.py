@@ -1,16 +1,25 @@
 """The strip of a rig: the ladder's own figures along the way, and what the row above has too."""
 
+import math
 import re
 from pathlib import Path
 
 import pytest
 
+from blunt_ruler.core.limits.cells import fitted_link_of
 from blunt_ruler.core.records.hardware import Card, Dock, Hop, Host, Link, Plugs, Rig, ScreenPath
 from blunt_ruler.core.records.records import Contents, Review, ReviewRig
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.rigs import compatibility
-from blunt_ruler.core.rigs.links import encoded_gb_per_s, ladder_or_why, packet_efficiency
+from blunt_ruler.core.rigs.dial import why_no_dial
+from blunt_ruler.core.rigs.links import (
+    encoded_gb_per_s,
+    ladder_or_why,
+    link_gb_per_s,
+    packet_efficiency,
+)
 from blunt_ruler.core.rigs.notation import BadSpec, parse_hops
+from blunt_ruler.core.rigs.preflight import reading_says, steps_for
 from blunt_ruler.core.rigs.strip import (
     PLACE_OF_CHECK,
     Place,
@@ -19,7 +28,13 @@ from blunt_ruler.core.rigs.strip import (
     rig_rows,
     rig_strip,
 )
-from blunt_ruler.core.rigs.typed_places import put_part, type_place, type_rig, typed_says
+from blunt_ruler.core.rigs.typed_places import (
+    likely_links,
+    put_part,
+    type_place,
+    type_rig,
+    typed_says,
+)
 
 
 def lab(hops="port: 4.0 x4\ncord: 4.0 x4\nslot: 4.0 x4", dock=True, measured=None, **card):
@@ -192,6 +207,45 @@ def test_a_link_is_typed_as_it_is_spoken():
     ):
         with pytest.raises(BadSpec, match=likely):
             type_place(lab(), ["r"], Place.LINK, typed, ids())
+
+
+def test_a_link_of_which_not_all_is_known_carries_a_range():
+    contents = lab(hops="")
+    link, rig = type_place(contents, ["r"], Place.LINK, "OCuLink, not known", ids()).put
+    assert link.name == "OCuLink", "it may become known"
+    made = contents.with_records({"links": {link.id: link}, "rigs": {rig.id: rig}})
+    strip = rig_strip(made, "r")
+    assert strip.least_left_gb_per_s[2] == pytest.approx(0.5 * strip.left_gb_per_s[2], rel=0.01)
+    assert "it leaves 3.7 to 7.3 of the 29.2" in strip.says
+    assert "The generation of OCuLink is not known: read it under load" in strip.says
+    assert "to" in why_no_dial(made, "r")
+    steps = {step.key: step for step in steps_for(made, "r")}
+    expected = steps["link_under_load"]
+    assert expected.expected == "3.0 x4", "either is as described"
+    assert reading_says(expected, "3.0 x4") is reading_says(expected, "4.0 x4") is None
+    assert "3 expected" in reading_says(expected, "2.0 x4")
+    with pytest.raises(BadSpec):
+        reading_says(expected, "3.0 to 4.0 x4")
+
+
+def test_a_range_opens_what_the_model_knows_of_a_link():
+    contents = lab(hops="cord: 4.0 x4")
+    sure = fitted_link_of(contents, contents.rigs["r"])
+    link = contents.links["l"].model_copy(update={"hops": parse_hops("cord: 3.0 to 4.0 x4")})
+    opened = contents.with_records({"links": {"l": link}})
+    open_link = fitted_link_of(opened, opened.rigs["r"])
+    assert open_link.spread > sure.spread
+    # Both ends lie within one deviation of the middle.
+    for hops in ("cord: 3.0 x4", "cord: 4.0 x4"):
+        end = link_gb_per_s(Link(id="e", name="e", hops=parse_hops(hops)))
+        assert abs(math.log(end / open_link.gb_per_s)) <= open_link.spread
+    measured = opened.rigs["r"].model_copy(update={"measured_gb_per_s": 6.6})
+    assert fitted_link_of(opened, measured).gb_per_s == 6.6
+
+
+def test_a_standard_alone_offers_what_may_be_meant():
+    assert likely_links("OCuLink")[-1] == "OCuLink 3.0 to 4.0 x4"
+    assert likely_links("4.0 x4") == likely_links("a long cord") == ()
 
 
 def test_the_picture_is_typed_as_a_way_or_a_screen():

@@ -22,7 +22,7 @@ from blunt_ruler.core.records.hardware import Rig, TickState
 from blunt_ruler.core.records.records import Case, Contents, Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.records.thresholds import Thresholds
-from blunt_ruler.core.rigs.links import link_gb_per_s
+from blunt_ruler.core.rigs.links import rig_width
 from blunt_ruler.core.rigs.preflight import skipped_before
 from blunt_ruler.core.text import amount, count_text, fps_text, list_text, percent_text
 
@@ -151,10 +151,10 @@ def _explains_flat(contents: Contents, repeats: Sequence[RunFacts]) -> bool:
     if core.mean >= CORE_PEGGED:
         return True
     rig = facts.rig
-    width = None
-    if rig is not None:
-        width = rig.measured_gb_per_s or link_gb_per_s(contents.link_of(rig.id))
-    return bool(width and traffic and traffic.mean >= LINK_FULL * width and busy.mean < CARD_FULL)
+    width = rig_width(contents, rig) if rig is not None else None
+    if width is None or traffic is None:
+        return False
+    return traffic.mean >= LINK_FULL * width.least and busy.mean < CARD_FULL
 
 
 @check(Scope.REVIEW)
@@ -242,11 +242,10 @@ def _lesser_part(contents: Contents, one_id: str, other_id: str) -> str | None:
     card, other_card = contents.card_of(one_id), contents.card_of(other_id)
     if card is None or other_card is None or card.built_in or other_card.built_in:
         return None
-    width = one.measured_gb_per_s or link_gb_per_s(contents.link_of(one_id))
-    other_width = other.measured_gb_per_s or link_gb_per_s(contents.link_of(other_id))
+    width, other_width = rig_width(contents, one), rig_width(contents, other)
     if card.id == other_card.id:
         if one.screen_path == other.screen_path and width and other_width:
-            return "link" if width < 0.9 * other_width else None
+            return "link" if width.most < 0.9 * other_width.least else None
         return None
     if one.link_id != other.link_id or card.driver_family != other_card.driver_family:
         return None
@@ -259,10 +258,8 @@ def _lesser_host(contents: Contents, one: Rig, other: Rig) -> str | None:
     host, better = contents.host_of(one.id), contents.host_of(other.id)
     if host is None or better is None or not one.card_id or one.card_id != other.card_id:
         return None
-    width, wider = (
-        rig.measured_gb_per_s or link_gb_per_s(contents.link_of(rig.id)) for rig in (one, other)
-    )
-    if width is None or wider is None or width > 1.1 * wider:
+    width, wider = rig_width(contents, one), rig_width(contents, other)
+    if width is None or wider is None or width.most > 1.1 * wider.least:
         return None
     pairs = [
         (own, theirs)

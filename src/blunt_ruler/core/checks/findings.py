@@ -12,7 +12,7 @@ from blunt_ruler.core.measure.trace_summary import Observed
 from blunt_ruler.core.records.hardware import Card, Rig, Tick
 from blunt_ruler.core.records.records import Case, Contents, Run, Title
 from blunt_ruler.core.records.severity import Severity
-from blunt_ruler.core.rigs.links import BadLink, ladder_of_rig, link_gb_per_s
+from blunt_ruler.core.rigs.links import BadLink, ladder_of_rig, rig_width
 
 
 class Check(StrEnum):
@@ -216,7 +216,8 @@ class FactsOf:
         rig = contents.rigs[run.rig_id]
         if rig.id not in self._agreed:
             self._agreed[rig.id] = self._link_of(rig)
-            self._width[rig.id] = link_gb_per_s(contents.link_of(rig.id))
+            width = rig_width(contents, rig)
+            self._width[rig.id] = width.least if width else None
         lanes, generation = self._agreed[rig.id]
         return RunFacts(
             run=run,
@@ -229,7 +230,7 @@ class FactsOf:
             expected_lanes=lanes,
             expected_generation=generation,
             refresh_hz=rig.screen.refresh_hz if rig.screen else None,
-            link_gb_per_s=rig.measured_gb_per_s or self._width[rig.id],
+            link_gb_per_s=self._width[rig.id],
             link_reading=self._reading(run, "link_under_load"),
             memory_reading=self._reading(run, "memory"),
         )
@@ -240,7 +241,7 @@ class FactsOf:
             ladder = ladder_of_rig(rig, contents.link_of(rig.id), contents.card_of(rig.id))
         except BadLink:
             return None, None
-        agreed = ladder.at_card
+        agreed = ladder.should_come_up
         return (None, None) if agreed is None else (agreed.lanes, agreed.generation)
 
     def _reading(self, run: Run, step: str) -> str | None:

@@ -342,6 +342,8 @@ def narrow_link(facts: RunFacts, _lines: Thresholds) -> Iterator[Finding]:
             read = parse_hop(facts.link_reading)
         except BadSpec:
             return
+        if read.is_open:
+            return
         got_lanes, got_generation, source = read.lanes, read.generation, "pre-flight"
     said = []
     if got_lanes and got_lanes < facts.expected_lanes:

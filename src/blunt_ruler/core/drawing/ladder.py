@@ -6,7 +6,7 @@ from math import log2
 from blunt_ruler.core.drawing.palette import blend
 from blunt_ruler.core.drawing.picture import BOLD, MEDIUM, SEMIBOLD, Picture
 from blunt_ruler.core.drawing.ticks import Scale, scale_to
-from blunt_ruler.core.rigs.links import Ladder, Rung
+from blunt_ruler.core.rigs.links import Ladder, Rung, span_words
 from blunt_ruler.core.text import THIN
 
 STEP, STEP_WITH_WHY, HEAD, RULE = 30.0, 44.0, 30.0, 40.0  # units
@@ -43,6 +43,9 @@ def draw_ladder(
         top = HEAD * u + index * step
         key = f"left_gb_per_s.{rig_id}" if last else ""
         width = max(x(rung.gb_per_s) - left, 2.0)
+        if rung.least_gb_per_s is not None:  # what is not known is pale
+            picture.box(left, top + 8 * u, width, 14 * u, blend(theme.card, colour, 0.35))
+            width = max(x(rung.least_gb_per_s) - left, 2.0)
         picture.box(left, top + 8 * u, width, 14 * u, colour, key)
         at = x(rung.gb_per_s)
         picture.line([(at, top + 4 * u), (at, top + 26 * u)], theme.ink)
@@ -80,12 +83,16 @@ def draw_links(picture: Picture, links: Sequence[tuple[str, Ladder, str]]) -> No
         picture.box(left, y - thick / 2, x(whole) - left, thick, theme.rule)
         shade = picture.shades.get(rig_id, theme.wide)
         key = f"left_gb_per_s.{rig_id}"
-        picture.box(left, y - thick / 2, x(kept) - left, thick, shade, key)
+        if ladder.slowest is not None:  # what is not known is pale
+            pale = blend(theme.card, shade, 0.35)
+            picture.box(left, y - thick / 2, x(kept) - left, thick, pale)
+        least = ladder.least_left_gb_per_s
+        picture.box(left, y - thick / 2, x(least) - left, thick, shade, key)
         low, high = x(ladder.practice_low_gb_per_s), x(ladder.practice_high_gb_per_s)
         foot, end = y + thick / 2, y + thick / 2 + 6 * u
         picture.line([(low, foot), (low, end), (high, end), (high, foot)], theme.steel, 1.2)
         how = "reckoned" if ladder.measured_gb_per_s is None else "measured"
-        words = f"{kept:.1f}{THIN}GB/s {how}"
+        words = f"{ladder.left_words} {how}"
         at = max(x(whole), x(kept)) + 7 * u
         picture.words(at, y, words, size=picture.body, weight=BOLD)
     picture.rule(left, right, bottom, scale, "GB/s")
@@ -98,14 +105,18 @@ def _words(picture: Picture, rung: Rung, top: float, left: float, right: float, 
     middle = top + 15 * u
     room = left - 10 * u
     picture.words(0.0, middle, rung.name, size=13 * u, weight=weight, colour=ink, most=room)
+    least = rung.gb_per_s if rung.least_gb_per_s is None else rung.least_gb_per_s
+    spans = least != rung.gb_per_s  # a range takes the room of both figures
     picture.words(
-        right + 78 * u,
+        right + (150 if spans else 78) * u,
         middle,
-        f"{rung.gb_per_s:.2f}{THIN}GB/s",
+        span_words(least, rung.gb_per_s, decimals=2),
         size=13 * u,
         weight=BOLD if last else MEDIUM,
         align="right",
     )
+    if spans:
+        return
     words = f"{rung.gbps:.1f}{THIN}Gb/s"
     picture.words(right + 150 * u, middle, words, colour=theme.steel, align="right")
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from blunt_ruler.core.drawing.picture import BOLD, SEMIBOLD, Picture
 from blunt_ruler.core.records.severity import Severity
+from blunt_ruler.core.rigs.links import span_words
 from blunt_ruler.core.rigs.strip import BLOCKS, Block, Place, Strip, power_words
 from blunt_ruler.core.text import THIN
 
@@ -138,7 +139,10 @@ def _pipe(
         key = f"left_gb_per_s.{strip.rig_id}" if index == 2 else ""
         picture.area(shape, colour, key=key)
         ink = theme.loss if red else theme.ink
-        words = f"{value:.1f}{THIN}GB/s" if gap >= 64 * u else f"{value:.1f}"
+        least = strip.least_left_gb_per_s[index]
+        words = span_words(value if least is None else least, value)
+        if gap < (64 if least == value else 110) * u:
+            words = words.removesuffix(f"{THIN}GB/s")
         at = boxes[index].right + gap / 2
         picture.words(at, figures_at, words, weight=BOLD, colour=ink, align="center")
         before = value

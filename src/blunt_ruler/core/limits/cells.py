@@ -19,7 +19,7 @@ from blunt_ruler.core.measure.reading import NORMAL
 from blunt_ruler.core.measure.resolution import megapixels
 from blunt_ruler.core.records.hardware import Link, Rig, ScreenPath
 from blunt_ruler.core.records.records import Case, Contents, Role
-from blunt_ruler.core.rigs.links import has_tunnel, link_gb_per_s
+from blunt_ruler.core.rigs.links import has_tunnel, link_gb_per_s, link_width
 from blunt_ruler.core.types import FloatArray
 
 NO_LINK_GB_PER_S = 1e6  # built-in graphics: nothing crosses a link
@@ -132,12 +132,14 @@ def fitted_link_of(contents: Contents, rig: Rig) -> FittedLink:
     name = _link_name(contents, link) if link else rig.name
     if rig.measured_gb_per_s:
         return FittedLink(name, rig.measured_gb_per_s, MEASURED_SPREAD, latency)
-    described = link_gb_per_s(link)
+    described = link_width(link)
     if described is None:
         raise TooLittle(
             f"link of {rig.name}", "its bandwidth is not known", "Describe its hops, or measure it"
         )
-    return FittedLink(name, described, DESCRIBED_SPREAD, latency)
+    # A range that nobody narrowed is as likely here as there; its half stands for one deviation.
+    spread = math.hypot(DESCRIBED_SPREAD, math.log(described.most / described.least) / 2.0)
+    return FittedLink(name, described.middle, spread, latency)
 
 
 @dataclass(frozen=True, slots=True)

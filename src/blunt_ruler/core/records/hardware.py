@@ -127,12 +127,45 @@ class Dock(Value):
 
 
 class Hop(Value):
-    """One stretch of a link: PCI Express at a generation and width, or a tunnel at a rate."""
+    """One stretch of a link: PCI Express at a generation and width, or a tunnel at a rate.
+
+    Where only a range is known, these are the most it may be, and `*_least` the least.
+    """
 
     name: Name
     generation: Generation | None = None
     lanes: Lanes | None = None
     tunnel_gbps: float | None = Field(None, gt=0, le=1000)
+    generation_least: Generation | None = None
+    lanes_least: Lanes | None = None
+    gbps_least: float | None = Field(None, gt=0, le=1000)
+
+    @model_validator(mode="after")
+    def _ranges_go_up(self) -> Self:
+        for least, most in (
+            (self.generation_least, self.generation),
+            (self.lanes_least, self.lanes),
+            (self.gbps_least, self.tunnel_gbps),
+        ):
+            if least is not None and (most is None or least >= most):
+                raise ValueError("give the least it may be below the most")
+        return self
+
+    @property
+    def is_open(self) -> bool:
+        """Whether only a range is known of it."""
+        return (self.generation_least or self.lanes_least or self.gbps_least) is not None
+
+    def slowest(self) -> "Hop":
+        """The same at the least it may be."""
+        if not self.is_open:
+            return self
+        return Hop(
+            name=self.name,
+            generation=self.generation_least or self.generation,
+            lanes=self.lanes_least or self.lanes,
+            tunnel_gbps=self.gbps_least or self.tunnel_gbps,
+        )
 
 
 class Blanking(StrEnum):

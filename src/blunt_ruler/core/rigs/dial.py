@@ -19,6 +19,7 @@ from blunt_ruler.core.rigs.links import (
     has_tunnel,
     is_behind_switch,
     negotiate_at_card,
+    not_known_words,
 )
 from blunt_ruler.core.rigs.rig_edits import with_seat
 from blunt_ruler.core.text import count_text, list_text
@@ -73,6 +74,8 @@ def why_no_dial(contents: Contents, rig_id: str) -> str:
         return f"A switch stands between the slot and the card of {rig.name}"
     if is_dialled(link):
         return f"{rig.name} is a state of the dial itself"
+    if any(hop.is_open for hop in link.hops):
+        return not_known_words(link).rstrip(".")
     if own_state(contents, rig_id) is None:
         return f"Describe the hops of {link.name} with generation and lanes"
     return ""

@@ -10,14 +10,15 @@ tenth of the rate back and serves display streams first. Practice ranges are com
 the trade, no source: a tunnel of 40 Gb/s moves 22 to 32, a direct link of 64 Gb/s 41 to 58.
 """
 
+import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from blunt_ruler.core.errors import BadFigure, UserFixable
 from blunt_ruler.core.records.hardware import Card, Hop, Link, Rig, Screen, ScreenPath
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.rigs.video_timing import stream_gb_per_s, timed_stream_gb_per_s
-from blunt_ruler.core.text import amount
+from blunt_ruler.core.text import amount, list_text
 
 GT_PER_S = {1: 2.5, 2: 5.0, 3: 8.0, 4: 16.0, 5: 32.0, 6: 64.0}
 LINE_CODE = {1: 8 / 10, 2: 8 / 10, 3: 128 / 130, 4: 128 / 130, 5: 128 / 130, 6: 242 / 256}
@@ -54,6 +55,7 @@ class Rung:
     name: str
     gb_per_s: float
     why: str
+    least_gb_per_s: float | None = None  # where only a range is known
 
     @property
     def gbps(self) -> float:
@@ -68,6 +70,10 @@ class Ladder:
     `rungs` go down from the line rate to `left_gb_per_s`, host to card: what the game needs. A
     picture that is sent back goes the other way and takes nothing from it, as these links carry
     both directions at once; `left_back_gb_per_s` is what it leaves of card to host.
+
+    Where a hop's generation, width or rate is known as a range only, figures are of the most it
+    may be, the foot of the practice range of the least; `slowest` is the ladder of the least, None
+    where the bandwidth was measured.
     """
 
     negotiated: Negotiated | None
@@ -85,6 +91,22 @@ class Ladder:
     left_gb_per_s: float
     left_back_gb_per_s: float
     rungs: tuple[Rung, ...]
+    slowest: "Ladder | None" = None
+
+    @property
+    def least_left_gb_per_s(self) -> float:
+        """What is left for the game at the least."""
+        return (self.slowest or self).left_gb_per_s
+
+    @property
+    def left_words(self) -> str:
+        """What is left for the game: "6.6 GB/s", as a range where only that is known."""
+        return span_words(self.least_left_gb_per_s, self.left_gb_per_s)
+
+    @property
+    def should_come_up(self) -> Negotiated | None:
+        """The least that the card itself should read."""
+        return (self.slowest or self).at_card
 
     @property
     def back_is_narrow(self) -> bool:
@@ -93,11 +115,22 @@ class Ladder:
             self.return_gb_per_s > 0 and self.left_back_gb_per_s < BACK_NARROW * self.left_gb_per_s
         )
 
+    def per_frame_words(self, at_fps: float) -> str:
+        """The same in words, as a range where only that is known: "61.0 MB"."""
+        low = (self.slowest or self).per_frame_mb(at_fps)
+        return span_words(low, self.per_frame_mb(at_fps), "MB")
+
     def per_frame_mb(self, at_fps: float) -> float:
         """1000 · left / rate: megabytes each frame may move at a frame rate."""
         if not at_fps > 0:
             raise BadFigure("frame rate", f"{at_fps:g} is not a rate", "Give one above 0")
         return self.left_gb_per_s * 1000.0 / at_fps
+
+
+def span_words(least: float, most: float, unit: str = "GB/s", decimals: int = 1) -> str:
+    """A figure, or the range it lies in: "3.2 to 6.6 GB/s"."""
+    low, high = f"{least:.{decimals}f}", amount(most, unit, decimals)
+    return high if high.startswith(low) else f"{low} to {high}"
 
 
 def encoded_gb_per_s(generation: int, lanes: int) -> float:
@@ -241,6 +274,23 @@ def bandwidth_ladder(
             "not fit through it",
             "Put the monitor on the card, or take a lower resolution or refresh rate",
         )
+    slowest = None
+    if any(hop.is_open for hop in hops):
+        at_least = [hop.slowest() for hop in hops]
+        slowest = bandwidth_ladder(at_least, payload_bytes, screen_back, None, display_gb_per_s)
+        low = slowest.practice_low_gb_per_s
+    if measured_gb_per_s is not None:
+        slowest = None
+    if slowest is not None:
+        pairs = zip(rungs, slowest.rungs, strict=True)
+        rungs = [
+            replace(
+                rung,
+                least_gb_per_s=slow.gb_per_s,
+                why=rung.why if rung.why == slow.why else open_words(hops),
+            )
+            for rung, slow in pairs
+        ]
     return Ladder(
         negotiated=negotiated,
         at_card=negotiate_at_card(hops),
@@ -257,6 +307,7 @@ def bandwidth_ladder(
         left_gb_per_s=ceiling,
         left_back_gb_per_s=ceiling - back,
         rungs=tuple(rungs),
+        slowest=slowest,
     )
 
 
@@ -288,10 +339,41 @@ def set_by_words(negotiated: Negotiated) -> str:
 
 
 def hop_words(hop: Hop) -> str:
-    """What a hop can carry, in words: "4.0 ×4", "40 Gb/s"."""
+    """What a hop can carry, in words: "4.0 ×4", "3.0 to 4.0 ×4", "40 Gb/s"."""
     if hop.tunnel_gbps is not None:
-        return amount(hop.tunnel_gbps, "Gb/s")
-    return f"{hop.generation}.0 ×{hop.lanes}" if hop.generation and hop.lanes else ""
+        least = f"{hop.gbps_least:g} to " if hop.gbps_least else ""
+        return least + amount(hop.tunnel_gbps, "Gb/s")
+    if not (hop.generation and hop.lanes):
+        return ""
+    generation = f"{hop.generation_least}.0 to " if hop.generation_least else ""
+    lanes = f"×{hop.lanes_least} to " if hop.lanes_least else ""
+    return f"{generation}{hop.generation}.0 {lanes}×{hop.lanes}"
+
+
+def not_known_words(link: Link | None) -> str:
+    """What is not known of a link, and what it takes to know it; blank where all is."""
+    hops = [hop for hop in link.hops if hop.is_open] if link else []
+    if not hops or link is None:
+        return ""
+    unknown = [
+        what
+        for what, least in (
+            ("generation", "generation_least"),
+            ("width", "lanes_least"),
+            ("rate", "gbps_least"),
+        )
+        if any(getattr(hop, least) is not None for hop in hops)
+    ]
+    verb, what = ("is", "it") if len(unknown) == 1 else ("are", "them")
+    return (
+        f"The {list_text(unknown)} of {link.name} {verb} not known: read {what} under load, or "
+        "measure host to card."
+    )
+
+
+def open_words(hops: Sequence[Hop]) -> str:
+    """The hops of which only a range is known: "OCuLink 3.0 to 4.0 ×4"."""
+    return list_text([f"{one.name} {hop_words(one)}" for one in hops if one.is_open])
 
 
 def screen_words(screen: Screen | None) -> str:
@@ -354,9 +436,40 @@ def why_below(ladder: Ladder) -> str | None:
     )
 
 
-def link_gb_per_s(link: Link | None) -> float | None:
-    """The most a link can carry in GB/s: its slowest stretch. None where none is described."""
+@dataclass(frozen=True, slots=True)
+class Width:
+    """The most a link can carry in GB/s: the least and the most of it, where a range is known."""
+
+    least: float
+    most: float
+
+    @property
+    def middle(self) -> float:
+        """The one figure that stands for it: √(least · most)."""
+        return math.sqrt(self.least * self.most)
+
+
+def link_width(link: Link | None) -> Width | None:
+    """The most a link can carry: its slowest stretch. None where none is described."""
     hops = link.hops if link else ()
+    most, least = _most_of(hops), _most_of([hop.slowest() for hop in hops])
+    return None if most is None or least is None else Width(least, most)
+
+
+def rig_width(contents: Contents, rig: Rig) -> Width | None:
+    """The same of a rig, whose measured bandwidth goes before what is described."""
+    if rig.measured_gb_per_s:
+        return Width(rig.measured_gb_per_s, rig.measured_gb_per_s)
+    return link_width(contents.link_of(rig.id))
+
+
+def link_gb_per_s(link: Link | None) -> float | None:
+    """One figure for `link_width`, the middle of a range; None where none is described."""
+    width = link_width(link)
+    return width.middle if width else None
+
+
+def _most_of(hops: Sequence[Hop]) -> float | None:
     rates = [hop.tunnel_gbps / 8.0 for hop in hops if hop.tunnel_gbps is not None]
     if agreed := negotiate(hops):
         rates.append(encoded_gb_per_s(agreed.generation, agreed.lanes))
@@ -395,11 +508,14 @@ def ladder_or_why(contents: Contents, rig: Rig) -> tuple[Ladder | None, str]:
         return None, str(error)
 
 
-def bench_line(rig: Rig, ladder: Ladder) -> str:
-    """What a rig's link leaves for the game, and what sets it."""
-    left = f"{ladder.left_gb_per_s:.2f}\u202fGB/s left for the game"
+def bench_line(rig: Rig, ladder: Ladder, link: Link | None = None) -> str:
+    """What a rig's link leaves for the game, what sets it, and what is not known of it."""
+    span = span_words(ladder.least_left_gb_per_s, ladder.left_gb_per_s, decimals=2)
+    left = f"{span} left for the game"
     if ladder.measured_gb_per_s is not None:
         why = f"as measured ({rig.measured_how})" if rig.measured_how else "as measured"
+    elif ladder.slowest is not None and link is not None:
+        why = open_words(link.hops)
     elif ladder.tunnel_gbps is not None and (
         ladder.payload_gb_per_s is None
         or ladder.payload_gb_per_s > ladder.tunnel_gbps / 8.0 * (1.0 - TUNNEL_KEPT_BACK)
@@ -410,8 +526,8 @@ def bench_line(rig: Rig, ladder: Ladder) -> str:
     else:
         why = "as described"
     practice = (
-        f"{ladder.practice_low_gb_per_s:.1f} to {ladder.practice_high_gb_per_s:.1f}\u202fGB/s "
-        "in practice"
+        f"{ladder.practice_low_gb_per_s:.1f} to "
+        f"{ladder.practice_high_gb_per_s:.1f}\u202fGB/s in practice"
     )
     back = ""
     if ladder.back_is_narrow:
@@ -419,4 +535,5 @@ def bench_line(rig: Rig, ladder: Ladder) -> str:
             f" The picture sent back leaves {amount(ladder.left_back_gb_per_s, 'GB/s', 2)} of the "
             "other direction."
         )
-    return f"{rig.name} has {left}: {why}; such links move {practice}.{back}"
+    unknown = f" {not_known_words(link)}" if ladder.slowest else ""
+    return f"{rig.name} has {left}: {why}; such links move {practice}.{back}{unknown}"

@@ -140,14 +140,16 @@ def compare_with_rig(contents: Contents, rig_id: str, machine: Machine) -> tuple
     rig = contents.rigs[rig_id]
     host, card = contents.host_of(rig_id), contents.card_of(rig_id)
     try:
-        agreed = ladder_of_rig(rig, contents.link_of(rig_id), card).at_card
+        ladder = ladder_of_rig(rig, contents.link_of(rig_id), card)
+        most, least = ladder.at_card, ladder.should_come_up
     except BadLink:
-        agreed = None
+        most = least = None
     lanes, generation = device.link.lanes, device.link.generation
-    if agreed is not None and lanes is not None and lanes != agreed.lanes:
-        found.append(Mismatch("lanes", str(agreed.lanes), str(lanes)))
-    if agreed is not None and generation is not None and generation != agreed.generation:
-        found.append(Mismatch("generation", f"{agreed.generation}.0", f"{generation}.0"))
+    if most and least:
+        if lanes is not None and not least.lanes <= lanes <= most.lanes:
+            found.append(Mismatch("lanes", str(most.lanes), str(lanes)))
+        if generation is not None and not least.generation <= generation <= most.generation:
+            found.append(Mismatch("generation", f"{most.generation}.0", f"{generation}.0"))
     if card is not None and card.vram_gb and device.memory_gb:
         # Drivers tell bytes; makers name binary gigabytes.
         seen = device.memory_gb / 1.073741824
@@ -217,7 +219,7 @@ def samples_line(samples: Samples, lanes: int | None, generation: int | None) ->
 def expected_link(contents: Contents, rig: Rig) -> tuple[int | None, int | None]:
     """Lanes and generation that a rig's link should agree on, None where nothing tells."""
     ladder, _ = ladder_or_why(contents, rig)
-    agreed = ladder.at_card if ladder else None
+    agreed = ladder.should_come_up if ladder else None
     return (agreed.lanes, agreed.generation) if agreed else (None, None)
 
 

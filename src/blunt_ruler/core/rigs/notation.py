@@ -10,7 +10,8 @@ from collections.abc import Sequence
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.numbers import number
 from blunt_ruler.core.records.hardware import SENSE_LEVELS_W, Adapter, Hop, PlugKind, Plugs, Screen
-from blunt_ruler.core.rigs.links import GT_PER_S, LANES
+from blunt_ruler.core.rigs.links import GT_PER_S, LANES, hop_words
+from blunt_ruler.core.text import THIN
 
 # What people call a hop before they say how wide it is (names of standards and of things).
 MEDIA = re.compile(
@@ -25,10 +26,10 @@ GENERATION = re.compile(
 GLUED = re.compile(r"(?<=\d)\s*[x×]\s*(?=\d)")  # "4.0x4"
 RATE = re.compile(r"(\d+(?:[.,]\d+)?)\s*(gb/s|gbps|gbit/s|gb|g)(?![\w/])", re.IGNORECASE)
 LIKELY = {
-    "oculink": ("OCuLink 4.0 x4", "OCuLink 3.0 x4"),
-    "usb4": ("USB4 40 Gb/s", "USB4 20 Gb/s", "USB4 80 Gb/s"),
-    "tunnel": ("tunnel 40 Gb/s", "tunnel 20 Gb/s"),
-    "m2": ("M.2 4.0 x4", "M.2 3.0 x4"),
+    "oculink": (("OCuLink 4.0 x4", "OCuLink 3.0 x4"), "OCuLink 3.0 to 4.0 x4"),
+    "usb4": (("USB4 40 Gb/s", "USB4 20 Gb/s", "USB4 80 Gb/s"), "USB4 20 to 80 Gb/s"),
+    "tunnel": (("tunnel 40 Gb/s", "tunnel 20 Gb/s"), "tunnel 20 to 40 Gb/s"),
+    "m2": (("M.2 4.0 x4", "M.2 3.0 x4"), "M.2 3.0 to 4.0 x4"),
 }
 PLUGS = re.compile(
     r"(?:(\d+)\s*[x×]?\s+|(\d+)\s*[x×]\s*)?(12v-2x6|6\+2-pin|8-pin|6-pin|4-pin|sata|barrel|usb-c)"
@@ -52,25 +53,109 @@ SCREEN = re.compile(r"(\d+)\s*[x×]\s*(\d+)\s*@\s*(\d+(?:[.,]\d+)?)(?:\s*[x×]\s
 KINDS = {kind.lower(): kind for kind in PlugKind}
 
 
+# Two ends of a range: "3.0 to 4.0", "x4 or x8", "20-40 Gb/s"; the second may leave its mark out.
+RANGE = re.compile(
+    r"(?<![\w.,])(gen(?:eration)?\.?\s*|v|[x×]\s*)?(\d+(?:[.,]\d+)?)(?:\s*(?:lanes?|gb/s|gbps))?"
+    r"\s*(?:to|or|-|–|/)\s*((?:gen(?:eration)?\.?\s*|v|[x×]\s*)?)(\d+(?:[.,]\d+)?)(?![\w.,])",
+    re.IGNORECASE,
+)
+BETWEEN = re.compile(r"\s+(?:to|or)\s+|\s*/\s*(?!s\b)", re.IGNORECASE)
+NOT_KNOWN = re.compile(
+    r"[,(]?\s*(?:(?:generation|gen|width|lanes|rate|speed)\s+)?"
+    r"(?:\b(?:not known|unknown|not sure|unsure|don['’]?t know)\b|\?+)\s*\)?",
+    re.IGNORECASE,
+)
+
+
 class BadSpec(UserFixable):
     """A spec that cannot be read."""
 
 
 class Incomplete(BadSpec):
-    """A link named by its standard or its width alone: others of that name are slower or faster."""
+    """A link named by its standard or its width alone: others of that name are slower or faster.
+
+    `likely` are the ones that may be meant, as `parse_hop` reads them, and last a range of them.
+    """
+
+    def __init__(self, where: str, what: str, fix: str, likely: Sequence[str] = ()) -> None:
+        super().__init__(where, what, fix)
+        self.likely = tuple(likely)
 
 
 def parse_hop(words: str, place: int = 1) -> Hop:
     """One hop: an optional name with a colon, then generation and lanes or a tunnel's rate, in any
     order, and what it is: "4.0 x4", "PCIe Gen 4 x8", "M.2 4.0 x4", "USB4 40 Gb/s".
 
-    Raises Incomplete, with the likely ones, where a standard or a width is named alone.
+    A range may stand for what is not known: "3.0 to 4.0 x4", "OCuLink, not known". Raises
+    Incomplete, with the likely ones, where a standard or a width is named alone.
     """
-    where, wrong = f"hop {place}", f"“{words.strip()}” is not a hop"
+    named, colon, spec = words.rpartition(":")
+    unsaid = NOT_KNOWN.search(spec)
+    if unsaid is not None:
+        known = NOT_KNOWN.sub(" ", spec)
+        try:
+            return _hop(f"{named}{colon}{known.strip(' ,')}", place, words)
+        except Incomplete as error:
+            return parse_hop(f"{named}{colon}{error.likely[-1]}", place)
+    ends = _ends(spec)
+    if ends is None:
+        return _hop(words, place, words)
+    one, other = (_hop(f"{named}{colon}{end}", place, words) for end in ends)
+    return _range(words, place, one, other)
+
+
+def _ends(spec: str) -> tuple[str, ...] | None:
+    """The two ends of a range, each as a spec of its own; None where there is none.
+
+    What names a thing, as the 4 of USB4 does, is no end.
+    """
+    sides = BETWEEN.split(spec)
+    if len(sides) == 2 and all(map(_says_all, sides)):
+        return tuple(sides)
+    hidden = MEDIA.sub(lambda found: "\0" * len(found[0]), spec)
+    found = RANGE.search(hidden)
+    if found is None:
+        return None
+    before, after = spec[: found.start()], spec[found.end() :]
+    first, second = found[1] or "", found[3] or found[1] or ""
+    return f"{before}{first}{found[2]}{after}", f"{before}{second}{found[4]}{after}"
+
+
+def _says_all(spec: str) -> bool:
+    width = WIDTH.search(spec)
+    return bool(RATE.search(spec) or (width and GENERATION.search(spec.replace(width[0], " "))))
+
+
+def _range(words: str, place: int, one: Hop, other: Hop) -> Hop:
+    """A hop that may be either of two, or between them."""
+    least, most = sorted((one, other), key=_order)
+    pairs = [
+        (getattr(least, key), getattr(most, key)) for key in ("generation", "lanes", "tunnel_gbps")
+    ]
+    if any((low is None) != (high is None) or (low and low > high) for low, high in pairs):
+        raise BadSpec(
+            _where(place), f"“{words.strip()}” is no range of one link", "Write “3.0 to 4.0 x4”"
+        )
+    ends = [low if low != high else None for low, high in pairs]
+    keys = ("generation_least", "lanes_least", "gbps_least")
+    return Hop.model_validate({**most.model_dump(), **dict(zip(keys, ends, strict=True))})
+
+
+def _where(place: int) -> str:
+    return f"hop {place}" if place > 1 else "link"
+
+
+def _order(hop: Hop) -> tuple[float, float, float]:
+    return (hop.tunnel_gbps or 0.0, hop.generation or 0, hop.lanes or 0)
+
+
+def _hop(words: str, place: int, typed: str) -> Hop:
+    """One hop of which all is said; what was typed is named where it is not."""
+    where, wrong = _where(place), f"“{typed.strip()}” is not a hop"
     name, colon, spec = words.rpartition(":")
     spec = GLUED.sub(" x", spec.strip())
     media = [found[0] for found in MEDIA.finditer(spec)]
-    name = name.strip() if colon else _medium(media) or where
+    name = name.strip() if colon else _medium(media) or f"hop {place}"
     left = re.sub(r",(?=\s|$)", " ", MEDIA.sub(" ", spec))
     rate, width = RATE.search(left), WIDTH.search(left)
     if rate is not None and width is None and not left.replace(rate[0], "", 1).strip(" ,"):
@@ -97,10 +182,12 @@ def parse_hop(words: str, place: int = 1) -> Hop:
         return Hop(name=name, generation=number_of, lanes=lanes)
     if lanes is None and number_of is None and not any(_key(one) in LIKELY for one in media):
         raise BadSpec(where, wrong, "Write “4.0 x4” or “40 Gb/s”")
+    likely, not_known = _likely(media, number_of, lanes)
     raise Incomplete(
         where,
-        f"“{words.strip()}” does not say {_missing(number_of, lanes)}",
-        f"Write {' or '.join(f'“{one}”' for one in _likely(media, number_of, lanes))}",
+        f"“{typed.strip()}” does not say {_missing(number_of, lanes)}",
+        f"Write {', '.join(f'“{one}”' for one in likely)}, or “{not_known}” where it is not known",
+        (*likely, not_known),
     )
 
 
@@ -119,14 +206,19 @@ def _missing(generation: int | None, lanes: int | None) -> str:
     return "how many lanes it has"
 
 
-def _likely(media: Sequence[str], generation: int | None, lanes: int | None) -> tuple[str, ...]:
-    """What may be meant (common practice, no source)."""
+def _likely(
+    media: Sequence[str], generation: int | None, lanes: int | None
+) -> tuple[tuple[str, ...], str]:
+    """What may be meant, and the range of it (common practice, no source)."""
     named = _medium(media)
     before = f"{named} " if named else ""
     if lanes is not None:
-        return (f"{before}4.0 x{lanes}", f"{before}3.0 x{lanes}")
+        newest = 4 if lanes <= 4 else 5
+        likely = tuple(f"{before}{one}.0 x{lanes}" for one in range(newest, 2, -1))
+        return likely, f"{before}3.0 to {newest}.0 x{lanes}"
     if generation is not None:
-        return (f"{before}{generation}.0 x4", f"{before}{generation}.0 x8")
+        likely = tuple(f"{before}{generation}.0 x{one}" for one in (4, 8, 16))
+        return likely, f"{before}{generation}.0 x4 to x16"
     return next(LIKELY[_key(one)] for one in media if _key(one) in LIKELY)
 
 
@@ -138,9 +230,7 @@ def parse_hops(text: str) -> tuple[Hop, ...]:
 
 def hop_text(hop: Hop) -> str:
     """A hop as `parse_hop` reads it."""
-    if hop.generation is not None:
-        return f"{hop.name}: {hop.generation}.0 x{hop.lanes}"
-    return f"{hop.name}: {hop.tunnel_gbps:g} Gb/s"
+    return f"{hop.name}: {hop_words(hop).replace(THIN, ' ').replace('×', 'x')}"
 
 
 def hops_text(hops: Sequence[Hop]) -> str:

@@ -194,7 +194,7 @@ def _expected_link(contents: Contents, rig_id: str) -> str:
         )
     except BadLink:
         return ""
-    agreed = ladder.at_card
+    agreed = ladder.should_come_up
     return "" if agreed is None else f"{agreed.generation}.0 x{agreed.lanes}"
 
 
@@ -207,7 +207,7 @@ def reading_says(step: Step, reading: str) -> str | None:
         return None
     if step.reading is Reading.LINK:
         got = parse_hop(reading)
-        if got.generation is None or got.lanes is None:
+        if got.generation is None or got.lanes is None or got.is_open:
             raise BadSpec("reading", f"“{reading}” is no PCI Express link", "Write “4.0 x4”")
         if not step.expected:
             return None

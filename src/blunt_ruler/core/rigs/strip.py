@@ -26,6 +26,7 @@ from blunt_ruler.core.rigs.links import (
     card_hop,
     hop_words,
     ladder_or_why,
+    not_known_words,
 )
 from blunt_ruler.core.rigs.notation import plugs_text
 from blunt_ruler.core.rigs.video_timing import timed_stream_gb_per_s
@@ -92,9 +93,9 @@ class Strip:
 
     `left_gb_per_s` is what is left behind host, link and dock, on the way to the card: GB/s, None
     where nobody described enough or the card is built in; the last is what the ladder leaves for
-    the game. `could_gb_per_s` is what the card's own edge could take, `narrowest` the place that
-    could carry least, None where all carry alike (within 3 %). `back_gb_per_s` is a picture that
-    is sent back.
+    the game. `least_left_gb_per_s` is the same at the least, where a range is known.
+    `could_gb_per_s` is what the card's own edge could take, `narrowest` the place that could carry
+    least, None where all carry alike (within 3 %). `back_gb_per_s` is a picture that is sent back.
     """
 
     rig_id: str
@@ -102,6 +103,7 @@ class Strip:
     blocks: tuple[Block, ...]
     could_gb_per_s: float | None
     left_gb_per_s: tuple[float | None, float | None, float | None]
+    least_left_gb_per_s: tuple[float | None, float | None, float | None]
     narrowest: Place | None
     back_gb_per_s: float
     power: Powering | None
@@ -135,18 +137,23 @@ def rig_strip(contents: Contents, rig_id: str) -> Strip:
         worst = next((one.severity for one in findings if _place_of(one, has_dock) is place), None)
         blocks.append(Block(place, name, facts, worst))
     ladder, why_not = ladder_or_why(contents, rig)
-    way = _way(contents, rig, ladder)
+    link = contents.link_of(rig_id)
+    way = slow = _way(contents, rig, link, ladder)
+    if link is not None and ladder is not None and ladder.slowest is not None:
+        slowest = link.model_copy(update={"hops": tuple(hop.slowest() for hop in link.hops)})
+        slow = _way(contents, rig, slowest, ladder.slowest)
     return Strip(
         rig_id=rig_id,
         name=rig.name,
         blocks=tuple(blocks),
         could_gb_per_s=way.could.get(Place.CARD),
         left_gb_per_s=way.left,
-        narrowest=way.narrowest,
+        least_left_gb_per_s=slow.left,
+        narrowest=slow.narrowest,
         back_gb_per_s=ladder.return_gb_per_s if ladder else 0.0,
         power=powering(contents, rig_id),
         findings=findings,
-        says=_says(contents, rig, ladder, why_not, way, findings),
+        says=_says(contents, rig, ladder, why_not, (slow, way), findings),
     )
 
 
@@ -172,12 +179,11 @@ def own_hops(link: Link, has_dock: bool) -> dict[Place, tuple[Hop, ...]]:
     return {Place.HOST: hops[:starts], Place.LINK: hops[starts:ends], Place.DOCK: hops[ends:]}
 
 
-def _way(contents: Contents, rig: Rig, ladder: Ladder | None) -> _Way:
+def _way(contents: Contents, rig: Rig, link: Link | None, ladder: Ladder | None) -> _Way:
     """The narrowest place is the one that could carry least by itself, the link among equals.
 
     A measured bandwidth is of the whole way: it counts from the narrowest place on.
     """
-    link = contents.link_of(rig.id)
     if link is None or ladder is None:
         return _Way({}, (None, None, None), None)
     of = own_hops(link, contents.dock_of(rig.id) is not None)
@@ -217,10 +223,13 @@ def _says(
     rig: Rig,
     ladder: Ladder | None,
     why_not: str,
-    way: _Way,
+    ways: tuple[_Way, _Way],
     findings: tuple[FitFinding, ...],
 ) -> str:
-    """The finding of a strip in one sentence, what blocks the rig first."""
+    """The finding of a strip in one sentence, what blocks the rig first.
+
+    `ways` are the way at the least and at the most that is known of its hops.
+    """
     card, host = contents.card_of(rig.id), contents.host_of(rig.id)
     if any(one.severity is Severity.BLOCKING for one in findings):
         return fit_line(rig.name, findings)
@@ -229,12 +238,15 @@ def _says(
         return f"{card.name} shares {where}: no link stands before it."
     if ladder is None:
         return why_not
-    left = ladder.left_gb_per_s
     how = "measured" if ladder.measured_gb_per_s is not None else "left for the game"
-    if way.narrowest is None:
-        line = f"Nothing on the way of {rig.name} is narrow: {amount(left, 'GB/s', 1)} are {how}."
+    slow, fast = ways
+    if slow.narrowest is None:
+        line = f"Nothing on the way of {rig.name} is narrow: {ladder.left_words} are {how}."
     else:
-        line = _narrow_line(contents, rig, way, way.narrowest, left)
+        verb = "is" if fast.narrowest is slow.narrowest else "may be"
+        line = _narrow_line(contents, rig, slow, slow.narrowest, ladder, verb)
+    if ladder.slowest is not None:
+        line += f" {not_known_words(contents.link_of(rig.id))}"
     if ladder.back_is_narrow:
         back = amount(ladder.left_back_gb_per_s, "GB/s", 1)
         line += f" The picture sent back leaves {back} of the other direction."
@@ -249,7 +261,9 @@ COULD = {
 }
 
 
-def _narrow_line(contents: Contents, rig: Rig, way: _Way, narrowest: Place, left: float) -> str:
+def _narrow_line(
+    contents: Contents, rig: Rig, way: _Way, narrowest: Place, ladder: Ladder, verb: str
+) -> str:
     names = {place: block_words(contents, rig, place)[0] for place in PARTS}
     who = {
         Place.HOST: f"{names[Place.HOST]}'s port",
@@ -258,13 +272,14 @@ def _narrow_line(contents: Contents, rig: Rig, way: _Way, narrowest: Place, left
         Place.CARD: f"The edge of the {names[Place.CARD]}",
     }[narrowest]
     wider = {place: could for place, could in way.could.items() if place is not narrowest}
-    line = f"{who} is the narrow place"
+    line = f"{who} {verb} the narrow place"
     # The card's own edge says what a full slot would give; else the widest of the others.
     best = Place.CARD if Place.CARD in wider else max(wider, key=lambda p: wider[p], default=None)
-    if best is None or wider[best] <= left:
-        return f"{line}: it leaves {amount(left, 'GB/s', 1)}."
+    if best is None or wider[best] <= ladder.left_gb_per_s:
+        return f"{line}: it leaves {ladder.left_words}."
     whose = COULD[best].format(names[best])
-    return f"{line}: it leaves {left:.1f} of the {amount(wider[best], 'GB/s', 1)} that {whose}."
+    left = ladder.left_words.removesuffix(f"{THIN}GB/s")
+    return f"{line}: it leaves {left} of the {amount(wider[best], 'GB/s', 1)} that {whose}."
 
 
 # Words of the blocks

@@ -13,7 +13,13 @@ from blunt_ruler.core.records.edits import Edit, checked_name, free_name
 from blunt_ruler.core.records.hardware import Card, Link, Rig, ScreenPath
 from blunt_ruler.core.records.records import Contents, Record, Review
 from blunt_ruler.core.rigs.links import hop_words, screen_words
-from blunt_ruler.core.rigs.notation import BadSpec, Incomplete, parse_hops, parse_screen
+from blunt_ruler.core.rigs.notation import (
+    NOT_KNOWN,
+    BadSpec,
+    Incomplete,
+    parse_hops,
+    parse_screen,
+)
 from blunt_ruler.core.rigs.rig_edits import PART_MODELS, PART_TABLES, Part, new_rig, rigs_with
 from blunt_ruler.core.rigs.strip import PARTS, PICTURE_WORDS, Place
 from blunt_ruler.core.text import MISSING, count_text
@@ -99,6 +105,17 @@ def typed_says(contents: Contents, rig_id: str | None, place: Place, typed: str)
     return f"a new {place}: {', '.join(map(hop_words, hops))}" if hops else f"a new {place}"
 
 
+def likely_links(typed: str) -> tuple[str, ...]:
+    """What may be meant by a link that is named by its standard or its width alone."""
+    try:
+        parse_hops(typed)
+    except Incomplete as error:
+        return error.likely
+    except UserFixable:
+        pass
+    return ()
+
+
 def put_part(contents: Contents, rig_ids: Sequence[str], kind: str, part: Part) -> Edit:
     """A part on some rigs; one that the logbook does not have yet is added."""
     rigs = [contents.rigs[key] for key in rig_ids]
@@ -162,7 +179,8 @@ def _spoken_link(link: Link, typed: str, taken: Sequence[str]) -> Link:
         raise
     except UserFixable:
         return link
-    return link.model_copy(update={"hops": hops, "name": free_name(typed, taken)})
+    name = " ".join(NOT_KNOWN.sub(" ", typed).split())  # it may become known
+    return link.model_copy(update={"hops": hops, "name": free_name(name, taken)})
 
 
 def _picture(typed: str) -> dict[str, object]:

@@ -28,7 +28,7 @@ from blunt_ruler.core.limits.link_curve import below_words, curve_line, first_cu
 from blunt_ruler.core.limits.split import LossSplit
 from blunt_ruler.core.limits.words import PART_WORDS, ceiling_line, fit_words, told_rows, told_texts
 from blunt_ruler.core.records.records import Role
-from blunt_ruler.core.rigs.links import ladder_or_why
+from blunt_ruler.core.rigs.links import ladder_or_why, not_known_words
 from blunt_ruler.core.rigs.strip import rig_strip
 from blunt_ruler.core.sentences import Figure, Sentence, Span, joined, sentence
 from blunt_ruler.core.text import MINUS, capital, count_text, fps_text
@@ -347,13 +347,16 @@ def _lost(analysis: Analysis, column: Column) -> Sentence | None:
 
 
 def _ladder_says(analysis: Analysis) -> str:
-    contents, parts = analysis.contents, []
+    contents, parts, open_links = analysis.contents, list[str](), list[str]()
     for column in analysis.board.columns:
         ladder, _ = ladder_or_why(contents, contents.rigs[column.rig_id])
         if ladder is not None:
             how = "as described" if ladder.measured_gb_per_s is None else "as measured"
-            parts.append(f"{column.link} {ladder.left_gb_per_s:.1f}\u202fGB/s {how}")
-    return f"From line rate down to what a game can use: {'; '.join(dict.fromkeys(parts))}."
+            parts.append(f"{column.link} {ladder.left_words} {how}")
+            if ladder.slowest is not None:
+                open_links.append(not_known_words(contents.link_of(column.rig_id)))
+    says = f"From line rate down to what a game can use: {'; '.join(dict.fromkeys(parts))}."
+    return " ".join([says, *dict.fromkeys(open_links)])
 
 
 def _strip_says(analysis: Analysis) -> str:

@@ -150,7 +150,8 @@ class LadderPage(Page):
             return
         self._ladders = tuple(RigLadder(rig, *ladder_or_why(contents, rig)) for rig in rigs)
         main = self._ladders[0]
-        self._line = bench_line(main.rig, main.ladder) if main.ladder else main.why_not
+        link = contents.link_of(main.rig.id)
+        self._line = bench_line(main.rig, main.ladder, link) if main.ladder else main.why_not
         can_sweep = bench_rig(main.rig.name) is not None
         reach = max(
             (one.ladder.rungs[0].gb_per_s for one in self._ladders if one.ladder), default=1.0
@@ -180,7 +181,7 @@ class LadderPage(Page):
 
     def _show_budget(self) -> None:
         said_of = [
-            f"{one.ladder.per_frame_mb(self.rate.value()):.1f}\u202fMB a frame on {one.rig.name}"
+            f"{one.ladder.per_frame_words(self.rate.value())} a frame on {one.rig.name}"
             for one in self._ladders
             if one.ladder is not None
         ]

@@ -28,7 +28,7 @@ from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.records.roles import Role
 from blunt_ruler.core.rigs.rig_edits import PART_TABLES
 from blunt_ruler.core.rigs.strip import PARTS, PICTURE_WORDS, Place, RigRow, rig_rows
-from blunt_ruler.core.rigs.typed_places import typed_says
+from blunt_ruler.core.rigs.typed_places import likely_links, typed_says
 from blunt_ruler.core.text import MISSING, capital
 from blunt_ruler.ui import theme
 from blunt_ruler.ui.grid_editor import GridEditor, Way
@@ -304,7 +304,9 @@ class RigsTable(QTableView):
         names = list(PICTURE_WORDS.values())
         if place in PARTS:
             names = [part.name for part in getattr(contents, PART_TABLES[place]).values()]
-        return [name for name in names if typed.lower() in name.lower() and name != typed]
+        likely = likely_links(typed) if place is Place.LINK else ()
+        found = [name for name in names if typed.lower() in name.lower() and name != typed]
+        return [*likely, *(name for name in found if name not in likely)]
 
     def open_cell(self, index: QModelIndex, text: str | None = None) -> None:
         """Type into a cell, with a text or what stands there."""
