@@ -333,6 +333,43 @@ def test_an_unsound_kept_run_makes_its_cell_mixed(demo_contents):
     assert board.totals["sluice-marram-12"].gain_cases == 9
 
 
+def capped(contents, cap_fps):
+    """The same with a frame cap in every case."""
+    cases = contents.cases.items()
+    capped_cases = {key: one.model_copy(update={"frame_cap_fps": cap_fps}) for key, one in cases}
+    return contents.with_records({"cases": capped_cases})
+
+
+@pytest.mark.parametrize(
+    ("cap", "fps", "bound"),
+    [
+        (None, 60.0, Bound.POINT),
+        (60.0, 60.0, Bound.AT_LEAST),
+        (60.0, 59.8, Bound.AT_LEAST),
+        (60.0, 57.0, Bound.POINT),
+        (120.0, 60.0, Bound.POINT),
+    ],
+)
+def test_a_rate_at_the_cap_of_its_case_is_a_bound(cap, fps, bound):
+    contents, review = contents_of([a_run("igpu", "x", 20.0), a_run("cable", "x", fps)])
+    board = build_board(capped(contents, cap), review)
+    cell = board.cells["cable", "x"]
+    assert (cell.bound, cell.over_bound) == (bound, bound)
+    held = bound is Bound.AT_LEAST
+    assert cell_text(board, "cable", "x", Lens.RATE) == f"{fps:.1f}{'+' if held else ''}"
+    line = cell_line(board, "cable", "x")
+    assert ("at the cap of its case" in line) == ("at least" in line) == held
+    # The base, far below, stays a figure.
+    assert board.cells["igpu", "x"].bound is Bound.POINT
+
+
+def test_two_rigs_at_the_cap_say_nothing_of_each_other():
+    contents, review = contents_of([a_run("igpu", "x", 59.9), a_run("cable", "x", 60.0)])
+    board = build_board(capped(contents, 60.0), review)
+    assert board.cells["cable", "x"].gain is None
+    assert board.totals["cable"].over_base is None
+
+
 def test_a_folded_title_of_bounds_stays_a_bound_and_scales_nothing():
     how = HowRead(kind=Kind.AT_LEAST, step=1.0)
     runs = [a_run(rig, case, FPS[rig]) for rig in FPS for case in "xy"]

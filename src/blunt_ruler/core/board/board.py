@@ -179,8 +179,9 @@ def build_board(
         # The same runs stay the same object, by which what they came to is known.
         if before_changes and any(run.id in before_changes for run in runs):
             runs = tuple(run for run in runs if run.id not in before_changes)
-        title_id, spread = contents.cases[case_id].title_id, contents.rigs[rig_id].source_spread
-        counted, parts = _counted(runs, review.low_school, title_id, spread)
+        case, spread = contents.cases[case_id], contents.rigs[rig_id].source_spread
+        way = (review.low_school, case.title_id, spread)
+        counted, parts = _counted(runs, way, case.frame_cap_fps)
         if parts is not None:
             kept[rig_id, case_id] = counted
             measured.setdefault(rig_id, {})[case_id] = parts
@@ -243,25 +244,25 @@ def _compared(
 
 
 Counted: TypeAlias = tuple[tuple[Run, ...], CellParts | None]
+Way: TypeAlias = tuple[LowSchool, str, float | None]  # school of lows, title, assumed spread
 
 
 @remembered()
-def _ways(_runs: tuple[Run, ...]) -> dict[tuple[LowSchool, str, float | None], Counted]:
+def _ways(_runs: tuple[Run, ...]) -> dict[tuple[Way, float | None], Counted]:
     """What some runs came to, by how they were taken together."""
     return {}
 
 
-def _counted(
-    runs: tuple[Run, ...], school: LowSchool, title_id: str, spread: float | None
-) -> Counted:
+def _counted(runs: tuple[Run, ...], way: Way, cap_fps: float | None) -> Counted:
     """The runs of a cell that count, and what they come to; None where none does."""
-    ways, way = _ways(runs), (school, title_id, spread)
-    known = ways.get(way)
+    ways = _ways(runs)
+    known = ways.get((way, cap_fps))
     if known is None:
         counted = tuple(run for run in _kept_of(runs) if run.average_fps is not None)
         each = (measurement_of(run, *way) for run in counted)
-        parts = parts_of([one for one in each if one is not None]) if counted else None
-        known = ways[way] = counted, parts
+        there = [one for one in each if one is not None]
+        parts = parts_of(there, cap_fps) if counted else None
+        known = ways[way, cap_fps] = counted, parts
     return known
 
 

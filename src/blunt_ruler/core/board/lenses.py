@@ -122,7 +122,7 @@ def rate_text(cell: CaseResult) -> str:
         case Kind.AT_MOST:
             return f"<{_plain(rate)}"
         case _:
-            return fps_text(rate)
+            return f"{fps_text(rate)}{'+' if cell.is_capped else ''}"
 
 
 def _plain(rate_fps: float) -> str:

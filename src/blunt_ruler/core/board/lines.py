@@ -225,6 +225,8 @@ def cell_line(board: Board, rig_id: str, case_id: str) -> str:
     if cell is None:
         return f"{column.name} has no kept run of {row.title} {row.settings}."
     how = "" if not by_eye(frozenset({cell.kind})) else f", {KIND_WORDS[cell.kind]}"
+    if cell.is_capped:
+        how += ", at the cap of its case"
     parts = [f"{rate_text(cell)} {unit_text(cell)}{how}"]
     if board.base is not None and cell.gain is not None and column.role is not Role.BASE:
         parts.append(
@@ -289,6 +291,8 @@ def cell_next(board: Board, rig_id: str, case_id: str) -> str:
         return f"Take this case on {list_text(missing)}: without it the cell has no ratio."
     if cell.standing.worst is not Standing.CLEAN:
         return to_make_clean(cell.standing)
+    if cell.is_capped:
+        return "The frame cap of its case holds it: without the cap it may be faster."
     if cell.tie and cell.runs_needed is not None:
         times = count_text(cell.runs_needed, "more time")
         return f"Take it {times} on both rigs to show a difference this small."

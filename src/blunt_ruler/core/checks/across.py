@@ -13,7 +13,7 @@ from blunt_ruler.core.checks.findings import Check, Finding, RunFacts, rig_mark
 from blunt_ruler.core.checks.registry import AllRuns, Scope, check
 from blunt_ruler.core.checks.told import Runs
 from blunt_ruler.core.kept import Kept, remembered
-from blunt_ruler.core.measure.kinds import Bound, bound_of
+from blunt_ruler.core.measure.kinds import Bound, bound_of, under_cap
 from blunt_ruler.core.measure.means import harmonic_mean
 from blunt_ruler.core.measure.reading import errors_together
 from blunt_ruler.core.measure.resolution import megapixels
@@ -38,9 +38,12 @@ POWER_RUNS = 3
 def _rate(repeats: Sequence[RunFacts]) -> float | None:
     """The rate of a cell; None where it has none, or only a bound."""
     rates = [facts.run.average_fps for facts in repeats if facts.run.average_fps]
-    if bound_of(facts.run.how_read.kind for facts in repeats) is not Bound.POINT:
+    if not rates:
         return None
-    return harmonic_mean(rates) if rates else None
+    rate, case = harmonic_mean(rates), repeats[0].case
+    bound = bound_of(facts.run.how_read.kind for facts in repeats)
+    cap = case.frame_cap_fps if case else None
+    return rate if under_cap(bound, rate, cap) is Bound.POINT else None
 
 
 def _apart(

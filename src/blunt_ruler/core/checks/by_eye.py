@@ -11,7 +11,7 @@ from blunt_ruler.core.checks.findings import About, Check, Finding, RunFacts
 from blunt_ruler.core.checks.registry import AllRuns, Scope, check
 from blunt_ruler.core.kept import remembered
 from blunt_ruler.core.measure.held_rates import Held, held_rates
-from blunt_ruler.core.measure.kinds import COUNTED
+from blunt_ruler.core.measure.kinds import AT_CAP, COUNTED
 from blunt_ruler.core.measure.means import harmonic_mean
 from blunt_ruler.core.records.records import Run
 from blunt_ruler.core.records.severity import Severity
@@ -19,7 +19,6 @@ from blunt_ruler.core.text import count_text, list_text
 
 MANY = 4  # cells with one and the same figure; common practice, no source
 SHARE = 0.25  # and of all typed cells
-ON_PURPOSE = 0.03  # a cap that a case is meant to have
 
 
 def read_by_eye(run: Run) -> bool:
@@ -50,7 +49,7 @@ def held_figures(all_runs: AllRuns) -> Iterator[Finding]:
             continue
         rates[rig_id][contents.case_label(case_id)] = harmonic_mean(each)
         cap = contents.cases[case_id].frame_cap_fps
-        wanted = cap is not None and abs(harmonic_mean(each) / cap - 1.0) < ON_PURPOSE
+        wanted = cap is not None and abs(harmonic_mean(each) / cap - 1.0) <= 1.0 - AT_CAP
         if len(_by_hand(repeats)) == len(repeats) and not wanted:
             typed[rig_id, contents.case_label(case_id)] = repeats
     for rig_id, cases in rates.items():

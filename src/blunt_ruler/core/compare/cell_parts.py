@@ -6,7 +6,14 @@ from dataclasses import dataclass
 
 from blunt_ruler.core.compare.intervals import spread_of
 from blunt_ruler.core.compare.results import Measurement
-from blunt_ruler.core.measure.kinds import COUNTED, Bound, Kind, bound_of, least_sure
+from blunt_ruler.core.measure.kinds import (
+    COUNTED,
+    Bound,
+    Kind,
+    bound_of,
+    least_sure,
+    under_cap,
+)
 from blunt_ruler.core.measure.means import harmonic_mean
 from blunt_ruler.core.measure.reading import HowRead, errors_together
 
@@ -61,23 +68,29 @@ class CellParts:
         return self.kinds == {Kind.PUBLISHED}
 
 
-def parts_of(repeats: Sequence[Measurement]) -> CellParts:
-    """The repeats of one cell, at least one, put together."""
+def parts_of(repeats: Sequence[Measurement], cap_fps: float | None = None) -> CellParts:
+    """The repeats of one cell, at least one, put together; `cap_fps` is its case's frame cap.
+
+    A rate that stands at the cap is what the rig does at least.
+    """
     kinds = frozenset(run.how.kind for run in repeats)
     watts = [run.wall_w for run in repeats if run.wall_w is not None]
+    average_fps = average_of_repeats(repeats)
+    low_1_fps = low_of_repeats(repeats)
+    lows = bound_of(run.low_how.kind for run in repeats if run.low_1_fps is not None)
     return CellParts(
         title=repeats[0].title or repeats[0].case,
         runs=len(repeats),
-        average_fps=average_of_repeats(repeats),
-        low_1_fps=low_of_repeats(repeats),
+        average_fps=average_fps,
+        low_1_fps=low_1_fps,
         low_01_fps=_harmonic_of([run.low_01_fps for run in repeats]),
         spread=spread_of([run.average_fps for run in repeats]),
         wall_w=math.fsum(watts) / len(watts) if watts else None,
         kind=least_sure(kinds),
         kinds=kinds,
         how=repeats[0].how if len(repeats) == 1 else None,
-        bound=bound_of(run.how.kind for run in repeats),
-        low_bound=bound_of(run.low_how.kind for run in repeats if run.low_1_fps is not None),
+        bound=under_cap(bound_of(run.how.kind for run in repeats), average_fps, cap_fps),
+        low_bound=under_cap(lows, low_1_fps, cap_fps),
         reading=errors_together([run.how.error(run.average_fps) for run in repeats]),
         assumed=repeats[0].spread,
     )

@@ -71,6 +71,11 @@ class CaseResult:
     unit: str = ""  # of a score; blank for frames per second
 
     @property
+    def is_capped(self) -> bool:
+        """Whether the frame cap of its case holds its rate."""
+        return self.bound is Bound.AT_LEAST and Kind.AT_LEAST not in self.kinds
+
+    @property
     def faster_by(self) -> float | None:
         """How much faster the reference is than this rig: r/a − 1."""
         return None if self.loss is None else 1.0 / (1.0 - self.loss) - 1.0

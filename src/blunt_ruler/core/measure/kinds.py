@@ -67,6 +67,15 @@ def bound_of(kinds: Iterable[Kind]) -> Bound:
     return bound
 
 
+AT_CAP = 0.97  # of a case's frame cap: a rate from there on is held by it
+
+
+def under_cap(bound: Bound, rate_fps: float | None, cap_fps: float | None) -> Bound:
+    """What a rate is under a frame cap."""
+    held = cap_fps is not None and rate_fps is not None and rate_fps >= AT_CAP * cap_fps
+    return Bound.AT_LEAST if held and bound is Bound.POINT else bound
+
+
 def least_sure(kinds: Iterable[Kind]) -> Kind:
     """The kind that says how sure a mean of several is."""
     return max(kinds, key=list(Kind).index, default=Kind.LOG)
