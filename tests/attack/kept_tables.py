@@ -19,6 +19,7 @@ TITLES = (
     *("Glass Orchard: Redux", "Low Lantern", "Orchard 2077", "F1 Drift"),
 )
 TESTS = ("Lattice", "Loom", "Quern")
+TIMED = (("Loom compile", "s"), ("Quern export", "seconds"), ("Copy up", "GB/s"), ("Disk", "MB/s"))
 PARTS = ("overall", "graphics", "CPU")
 RESOLUTIONS = ("1080p", "1440p", "2160p", "4K", "2560x1440")
 PRESETS = ("Low", "Medium", "High", "Ultra")
@@ -66,12 +67,13 @@ MEANS = (
 @dataclass
 class KeptTable:
     """The text of a table; (rig, case) → passes of figures by name; which cases are scores, and
-    whether a word of the table says so; names of other quantities in it.
+    whether a word of the table says so; the units of tests that are told in one.
     """
 
     text: str
     figures: dict[tuple[str, str], list[dict[str, float]]] = field(default_factory=dict)
     scores: set[str] = field(default_factory=set)
+    units: dict[str, str] = field(default_factory=dict)
     plain: bool = True
 
 
@@ -163,7 +165,7 @@ def kept_table(seed: int) -> KeptTable:
     settings = r.choice(["joined", "slashes", "columns"])
     if settings == "columns" and not any(case[1] or case[2] for case in of.cases):
         settings = "joined"
-    kept = ("average", "low", "minimum", "maximum")
+    kept = ("average", "low", "low_01", "minimum", "maximum")
     for (rig, case), each in of.figures.items():
         table.figures[rig, label(case)] = [
             {k: v for k, v in one.items() if k in kept} for one in each
@@ -218,7 +220,9 @@ def matrix(r, of, writer, words, settings, table):
     for case in of.cases:
         figures = [writer.rate(of.figures[rig, case][n][kind]) for rig, kind, n in columns]
         rows.append([*names(case, settings, of), *figures])
-    extra = r.choice(["", "", "", "mean", "sum", "share", "other", "score", "score by word"])
+    extra = r.choice(
+        ["", "", "", "mean", "sum", "share", "other", "score", "score by word", "timed"]
+    )
     if extra in ("mean", "sum"):
         each = [[of.figures[rig, case][n][kind] for case in of.cases] for rig, kind, n in columns]
         how = {"mean": r.choice([statistics.fmean, statistics.geometric_mean]), "sum": sum}[extra]
@@ -237,6 +241,18 @@ def matrix(r, of, writer, words, settings, table):
         for rig in of.rigs:
             table.figures[rig, test] = [{"score": of.tests[rig, test]}]
         table.scores.add(test)
+    elif extra == "timed" and of.passes == 1 and of.kinds == ["average"]:
+        name, unit = r.choice(TIMED)
+        form = r.choice(["{} ({})", "{}, {}", "{} {}", "{} [{}]", "in cells"])
+        in_cells = form == "in cells"
+        values = [round(r.uniform(2, 400), 1) for _ in of.rigs]
+        cells = [f"{value} {unit}" if in_cells else f"{value}" for value in values]
+        rows.append([name if in_cells else form.format(name, unit), *[""] * (left - 1), *cells])
+        if writer.comma:
+            rows[-1] = [*rows[-1][:left], *(cell.replace(".", ",") for cell in rows[-1][left:])]
+        table.units[name] = "s" if unit == "seconds" else unit
+        for rig, value in zip(of.rigs, values, strict=True):
+            table.figures[rig, name] = [{"score": value}]
     elif extra == "other":
         add_other(r, rows, left, of, r.choice(["row", "column", "columns"]))
     elif extra == "share" and len(of.rigs) > 1 and of.kinds == ["average"] and of.passes == 1:

@@ -15,6 +15,7 @@ FIRST = int(os.environ.get("ATTACK_SEED", "1"))
 FIELDS = {
     "average": "average_fps",
     "low": "low_1_fps",
+    "low_01": "low_01_fps",
     "minimum": "minimum_fps",
     "maximum": "maximum_fps",
     "score": "score",
@@ -32,6 +33,7 @@ def verdict(table):
     except UserFixable as error:
         return "refused", error
     true = {(plain(rig), plain(case)): each for (rig, case), each in table.figures.items()}
+    units = {plain(case): unit for case, unit in table.units.items()}
     doubtful = {case for question in sheet.asked for case in question.cases}
     asked = bool(sheet.asked) or any(cell.wrong for cell in sheet.cells)
     right = set()
@@ -44,7 +46,7 @@ def verdict(table):
             {name: getattr(one, of) for name, of in FIELDS.items() if getattr(one, of)}
             for one in passes
         ]
-        if said != true.get(key):
+        if said != true.get(key) or cell.unit != units.get(key[1], ""):
             return ("asked", None) if sheet.asked else ("wrong", (cell, true.get(key)))
         right.add(key)
     if asked:

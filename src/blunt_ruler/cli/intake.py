@@ -214,7 +214,9 @@ def _take(
         contents = book.contents()
         chosen = _named_review(contents, review) or first_review(new_id)
         cells = [
-            TypedCell(one.rig, one.case, one.text, one.score, one.meters, table.sheet.kind)
+            TypedCell(
+                one.rig, one.case, one.text, one.score, one.meters, table.sheet.kind, one.unit
+            )
             for one in table.sheet.sound
         ]
         edit = type_cells(contents, chosen, cells, new_id, now_text())
@@ -327,7 +329,7 @@ def type_command(
     with _opened(logbook) as book:
         contents = book.contents()
         chosen = _named_review(contents, review) or first_review(lambda: uuid.uuid4().hex)
-        cell = TypedCell(rig, case, entry, scores)
+        cell = TypedCell(rig, case, entry, scores or None)
         edit = type_cells(contents, chosen, [cell], lambda: uuid.uuid4().hex, now_text(), add=add)
         if edit.put or edit.drop:
             book.commit(edit.label, edit.put, edit.drop)

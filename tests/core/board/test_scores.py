@@ -340,3 +340,27 @@ def test_typing_one_part_again_leaves_the_others():
     )
     assert not drop
     assert {one.name: one.score for one in put[0].typed.parts} == {"graphics": 4400, "cpu": 1500}
+
+
+def test_points_and_seconds_have_no_mean_together():
+    def board_of(*units):
+        contents, review = Contents.empty(), Review(id="v", name="v")
+        cells = [
+            TypedCell(rig, f"Test {at}", text, True, unit=unit)
+            for at, unit in enumerate(units)
+            for rig, text in (("a", "4000"), ("b", "6000"))
+        ]
+        edit = type_cells(contents, review, cells, ids())
+        for record in edit.put:
+            table = f"{type(record).__name__.lower()}s"
+            contents = contents.with_records({table: {record.id: record}})
+        seats = contents.reviews["v"].seats
+        review = contents.reviews["v"].with_role(seats[0].rig_id, Role.BASE)
+        return score_board(contents, build_board(contents, review)), seats[1].rig_id
+
+    mixed, rig = board_of("", "s")
+    assert mixed.typical_mean(rig) is None
+    assert [row.settings for row in mixed.board.rows] == ["overall", "s · lower is better"]
+    most, rig = board_of("", "s", "")
+    what, _, mean = most.typical_mean(rig)
+    assert (what, mean.cases, mean.ratio) == ("overalls", 2, pytest.approx(1.5))

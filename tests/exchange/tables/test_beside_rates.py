@@ -8,8 +8,10 @@ import itertools
 import pytest
 
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.runs.entry import parse_entry
 from blunt_ruler.exchange.tables.cells import pasted_rows
 from blunt_ruler.exchange.tables.reading import understand
+from blunt_ruler.exchange.tables.sheet import Known
 
 RIGS, GAMES = ("Tower", "Sluice dock", "Built-in"), ("Tidewrack", "Skitter", "Kite Run")
 RATES = dict(
@@ -159,18 +161,117 @@ def test_scores_by_a_word_are_scores_wherever_they_stand(word):
 
 
 @pytest.mark.parametrize(
-    "name", ["Copy GB/s", "Startup s", "Load seconds", "Read Gbit/s", "Idle °C", "Fan rpm"]
+    ("name", "unit"),
+    [
+        *(
+            ("Copy GB/s", "GB/s"),
+            ("Startup s", "s"),
+            ("Load seconds", "s"),
+            ("Read Gbit/s", "Gbit/s"),
+        ),
+        *(("Idle °C", ""), ("Fan rpm", "")),
+    ],
 )
-def test_a_name_that_ends_in_a_unit_alone_is_no_title_and_no_rig(name):
+def test_a_name_that_ends_in_a_unit_alone_has_no_frame_rates(name, unit):
     row = understand(pasted_rows(f"Title\tDock\tTower\nTidewrack\t61\t88\n{name}\t12.1\t38.3"))
     column = understand(pasted_rows(f"Title\tTower\t{name}\nTidewrack\t61\t88\nSkitter\t30\t38.3"))
-    assert {cell.case for cell in row.cells} == {"Tidewrack"}
+    assert {cell.case for cell in row.cells if not cell.unit} == {"Tidewrack"}
     assert {cell.rig for cell in column.cells} == {"Tower"}
-    assert name in row.left_out[0].where
     assert name in column.left_out[0].where
+    if unit:  # the result of a test, in a row of its own
+        measured = [(cell.case, cell.text, cell.unit) for cell in row.cells if cell.unit]
+        test = name.rpartition(" ")[0]
+        assert measured == [(test, "12.1", unit), (test, "38.3", unit)]
+        assert all(cell.score for cell in row.cells if cell.unit)
+    else:
+        assert name in row.left_out[0].where
+
+
+HEAD = "Test\tDock\tTower\n"
+
+
+@pytest.mark.parametrize(
+    ("text", "told"),
+    [
+        (f"{HEAD}Loom compile (s)\t61.2\t40.1\nTidewrack\t61\t88", {"Loom compile": "s"}),
+        (f"{HEAD}Copy\t6.4 GB/s\t25 GB/s\nTidewrack\t61\t88", {"Copy": "GB/s"}),
+        ("Rig\tTidewrack\tDisk, MB/s\nDock\t61\t640\nTower\t88\t2510", {"Disk": "MB/s"}),
+        # A game's seconds are no test of their own.
+        (f"{HEAD}Tidewrack\t61\t88\nTidewrack load (s)\t12\t11", {}),
+        (f"{HEAD}Load time (s)\t12\t11\nTidewrack\t61\t88", {}),
+        ("Game\tDock\tDock load (s)\nTidewrack\t61\t12\nSkitter\t31\t11", {}),
+    ],
+)
+def test_what_a_test_is_told_in_is_kept_as_a_score_in_that_unit(text, told):
+    sheet = understand(pasted_rows(text))
+    assert sheet.is_sure
+    assert {cell.case: cell.unit for cell in sheet.cells if cell.unit} == told
+    assert all(cell.score == bool(cell.unit) for cell in sheet.cells)
+
+
+def test_a_whole_table_in_seconds_is_asked_about():
+    text = "Render times in seconds\n\tDock\tTower\nLattice\t61\t40\nLoom\t161\t140"
+    sheet = understand(pasted_rows(text))
+    assert [one.readings for one in sheet.asked] == [("tests", "another quantity")]
+    tests = understand(pasted_rows(text), answers={"s": "tests"})
+    assert {cell.unit for cell in tests.cells} == {"s"}
+    with pytest.raises(UserFixable, match="left out"):
+        understand(pasted_rows(text), answers={"s": "another quantity"})
+    with pytest.raises(UserFixable, match="left out"):
+        understand(pasted_rows(text), Known(games=frozenset({"lattice", "loom"})))
+
+
+def test_a_known_test_takes_scores_without_a_question():
+    rows = pasted_rows("Test\tDock\tTower\nLattice\t812\t1120")
+    assert not understand(rows).scores
+    known = understand(rows, Known(tests=frozenset({"lattice"})))
+    assert (known.scores, known.is_sure) == (("Lattice",), True)
+    by_head = pasted_rows("Rig\tTest\tFPS\nDock\tLattice\t81\nTower\tLattice\t112")
+    assert not understand(by_head, Known(tests=frozenset({"lattice"}))).scores, (
+        "the head says rates"
+    )
+
+
+def test_a_tenth_of_a_per_cent_is_kept_and_has_its_place():
+    text = "Game\tDock avg\tDock 1% low\tDock 0.1% low\nTidewrack\t61\t44\t30.5"
+    (cell,) = understand(pasted_rows(text)).cells
+    assert cell.text == "avg 61 1% 44 0.1% 30.5"
+    (one,) = parse_entry(cell.text).passes
+    assert (one.average_fps, one.low_1_fps, one.low_01_fps) == (61, 44, 30.5)
+    (wrong,) = understand(pasted_rows(text.replace("30.5", "50"))).cells
+    assert "0.1 % low 50 is above the 1 % low 44" in wrong.wrong
 
 
 @pytest.mark.parametrize("name", ["Dock 40 Gb/s", "Sluice S"])
 def test_a_link_speed_or_a_letter_stays_in_a_name(name):
     sheet = understand(pasted_rows(f"Title\tTower\t{name}\nTidewrack\t61\t88\nSkitter\t30\t38.3"))
     assert {cell.rig for cell in sheet.cells} == {"Tower", name}
+
+
+def test_what_a_head_says_is_believed_whatever_its_figures_agree_with():
+    # The third pass is the mean of the others to its last digit; the low is 24 - 7 and 12 - 3.
+    passes = "Game\tDock run 1\tDock run 2\tDock run 3\nF1 Drift\t50\t49\t50\nSkitter\t59\t59\t59"
+    sheet = understand(pasted_rows(f"{passes}\nKite Run\t198\t193\t195"))
+    assert [cell.text for cell in sheet.cells] == ["50 49 50", "59 59 59", "198 193 195"]
+    lows = (
+        "Game\tTower\tTower 1% low\tDock\tDock 1% low\nKite Run\t24\t17\t7\t5\nSkitter\t12\t9\t3\t2"
+    )
+    sheet = understand(pasted_rows(lows))
+    assert {cell.text for cell in sheet.cells if cell.rig == "Tower"} == {"24/17", "12/9"}
+
+
+@pytest.mark.parametrize("unit", ["W", "watts", "€", "$", "USD"])
+def test_names_that_all_end_in_a_unit_alone_are_of_that_quantity(unit):
+    with pytest.raises(UserFixable, match="another quantity"):
+        understand(pasted_rows(f"Game\tTower {unit}\tDock {unit}\nTidewrack\t161\t215"))
+    sheet = understand(pasted_rows(f"Game\tTower\tDock {unit}\nTidewrack\t61\t215\nSkitter\t9\t92"))
+    assert {cell.rig for cell in sheet.cells} == {"Tower"}
+    assert sheet.left_out[0].where == f"column Dock {unit}"
+
+
+def test_milliseconds_of_one_name_alone_are_no_frame_times():
+    every = understand(pasted_rows("Game\tTower ms\tDock ms\nTidewrack\t16.1\t21.5"))
+    assert {cell.rig: cell.text for cell in every.cells} == {"Tower": "62.1", "Dock": "46.5"}
+    one = understand(pasted_rows("Game\tTower\tDock\nTidewrack\t61\t21.5\nDraw call ms\t8.8\t9.2"))
+    assert {cell.case for cell in one.cells} == {"Tidewrack"}
+    assert one.left_out[0].where == "row Draw call ms"

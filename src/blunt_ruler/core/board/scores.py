@@ -5,7 +5,7 @@ first, so that a gain is always the better. Nothing of it enters a mean of games
 like parts of several tests: the graphics part alone is what compares cards.
 """
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
@@ -65,11 +65,19 @@ def _tests(contents: Contents, board: Board, of_case: Mapping[str, Sequence[Run]
     return [key for key in found if takes_scores(contents, key)]
 
 
-def _row(title: Title, case_label: str, key: str, part: TestPart | None) -> Row:
+def _row(
+    title: Title, case_label: str, key: str, part: TestPart | None, *, alone: bool = False
+) -> Row:
+    """The row of a part, or of an overall, which is not called so where it stands `alone`."""
     unit = (part.unit if part else "") or title.score_unit
     lower = part.lower_is_better if part else title.lower_is_better
     weight = f"weight {part.weight:g}" if part and part.weight is not None else ""
-    said = [part.name if part else OVERALL, unit, "lower is better" if lower else "", weight]
+    said = [
+        part.name if part else "" if alone and unit else OVERALL,
+        unit,
+        "lower is better" if lower else "",
+        weight,
+    ]
     return Row(
         case_id=key,
         label=f"{case_label}, {part.name}" if part else case_label,
@@ -103,7 +111,7 @@ def score_board(contents: Contents, board: Board) -> ScoreBoard:
         label = contents.case_label(case_id)
         has_overall = any("" in scores for scores in told.values()) or not parts
         if has_overall:
-            rows.append(_row(title, label, case_id, None))
+            rows.append(_row(title, label, case_id, None, alone=not parts))
         rows += [_row(title, label, part_key(case_id, one.name), one) for one in parts]
         for name in ["", *(one.name for one in parts)] if has_overall else [p.name for p in parts]:
             key = part_key(case_id, name)
@@ -136,6 +144,11 @@ def score_board(contents: Contents, board: Board) -> ScoreBoard:
     measured_keys = {one.case for one in measured}
     for name in dict.fromkeys(names.values()):
         keys = [key for key in names if names[key] == name and key in measured_keys]
+        if not keys:
+            continue
+        # Points, seconds and GB/s have no mean together: the unit that most tests are told in.
+        of_unit = Counter(units[key].unit for key in keys).most_common(1)[0][0]
+        keys = [key for key in keys if units[key].unit == of_unit]
         if len({split_key(key)[0] for key in keys}) > 1:
             taken = [one for one in measured if one.case in keys]
             means[name or OVERALL] = _compared(shown, taken, standing)[1]

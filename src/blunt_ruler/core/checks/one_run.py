@@ -412,8 +412,8 @@ def impossible_figures(facts: RunFacts, _lines: Thresholds) -> Iterator[Finding]
     if typed is None:
         return
     said: list[str] = []
-    names = ("minimum_fps", "low_1_fps", "average_fps", "maximum_fps")
-    words = ("minimum", "1 % low", "average", "maximum")
+    names = ("minimum_fps", "low_01_fps", "low_1_fps", "average_fps", "maximum_fps")
+    words = ("minimum", "0.1 % low", "1 % low", "average", "maximum")
     there = [
         (word, value)
         for name, word in zip(names, words, strict=True)

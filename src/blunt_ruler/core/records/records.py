@@ -121,6 +121,7 @@ class TypedFigures(Value):
     average_how: HowRead = HowRead()
     low_1_how: HowRead = HowRead()
     low_1_fps: Fps | None = None
+    low_01_fps: Fps | None = None
     minimum_fps: Fps | None = None
     maximum_fps: Fps | None = None
     score: float | None = Field(None, gt=0, le=1e9)
@@ -245,8 +246,10 @@ class Run(Value):
         return None if self.meters is None or name is None else getattr(self.meters, name)
 
     def low_01_fps(self, school: LowSchool) -> float | None:
-        """The 0.1 % low by a school; typed figures have none."""
-        return None if self.figures is None else self.figures.low_01.by(school)
+        """The 0.1 % low by a school, else the typed one, whose school nobody knows."""
+        if self.figures is not None:
+            return self.figures.low_01.by(school)
+        return None if self.typed is None else self.typed.low_01_fps
 
     def low_1_fps(self, school: LowSchool) -> float | None:
         """The 1 % low by a school, else the typed one, whose school nobody knows."""

@@ -11,7 +11,7 @@
 | `200+`, `<30`, `sub 30` | at least, at most |
 | `60 locked` | held there by a cap: at least |
 | `mid 50s`, `low to mid 40s`, `70s` | seen between 54 and 56, 40 and 46, 70 and 79 |
-| `avg 52 min 38 max 81`, `52 avg, 1% 38` | the same figures by name, in any order |
+| `avg 52 min 38 max 81`, `52 avg, 1% 38, 0.1% 30` | figures by name, in any order |
 | `-8 % of their tower` | a change that others published without a rate |
 | `no: artefacts after a minute` | it did not run, and why |
 
@@ -185,10 +185,6 @@ def _labelled(part: str) -> list[TypedFigures]:
                     "Put a semicolon between two passes",
                 )
             named[name] = figure
-    if "low_01" in named:
-        raise BadEntry(
-            f"“{part.strip()}”", "a 0.1 % low is not kept", "Write the 1 % low, or leave it out"
-        )
     if "average" not in named:
         raise BadEntry(
             f"“{part.strip()}”", "it has no average", "Write it like “avg 52, 1% 38, min 31”"
@@ -361,55 +357,53 @@ def _pass(word: str, second: str = LOW) -> TypedFigures:
 
 
 def _figures(word: str, average: str, low: str = "", **ends: str) -> TypedFigures:
-    """One pass out of its figures as they were written; `ends` are its minimum and maximum."""
+    """One pass out of its figures as they were written; `ends` are its 0.1 % low, its minimum and
+    its maximum.
+    """
     fps, how = _reading(average)
     low_fps, low_how = _reading(low) if low else (None, HowRead())
     read: dict[str, float] = {}
     for name, part in ends.items():
         if not re.fullmatch(_NUMBER, part, re.ASCII):
-            raise BadEntry(f"“{part}”", f"a {name} is one number", "Write it like 31")
+            what = _NAMES[name].removeprefix("the ")
+            raise BadEntry(f"“{part}”", f"a {what} is one number", "Write it like 31")
         read[name], _ = _number(part)
-    return _possible(word, fps, how, low_fps, low_how, read.get("minimum"), read.get("maximum"))
+    made = TypedFigures(
+        average_fps=fps,
+        average_how=how,
+        low_1_fps=low_fps,
+        low_1_how=low_how,
+        low_01_fps=read.get("low_01"),
+        minimum_fps=read.get("minimum"),
+        maximum_fps=read.get("maximum"),
+    )
+    _check_order(word, made)
+    return made
 
 
-def _possible(
-    word: str,
-    average: float,
-    how: HowRead,
-    low: float | None,
-    low_how: HowRead,
-    minimum: float | None,
-    maximum: float | None,
-) -> TypedFigures:
-    """One pass, none of whose figures contradicts another."""
-    top = how.edges[1] if how.edges else average
-    bottom = how.edges[0] if how.edges else average
-    if maximum is not None and maximum < bottom and how.kind is not Kind.AT_MOST:
-        what = f"the maximum {maximum:g} is below the average {bottom:g}"
+def _check_order(word: str, made: TypedFigures) -> None:
+    """BadEntry where a figure of a pass contradicts another."""
+    how, average = made.average_how, made.average_fps or 0.0
+    bottom, top = how.edges or (average, average)
+    most = made.maximum_fps
+    if most is not None and most < bottom and how.kind is not Kind.AT_MOST:
+        what = f"the maximum {most:g} is below the average {bottom:g}"
         raise BadEntry(f"“{word}”", what, "Write average/1 % low/minimum/maximum")
-    for name, value, above, over in (
-        ("1 % low", low, top, "average"),
-        ("minimum", minimum, low if low is not None else top, "1 % low"),
+    over, above = "average", top
+    for name, value in (
+        ("1 % low", made.low_1_fps),
+        ("0.1 % low", made.low_01_fps),
+        ("minimum", made.minimum_fps),
     ):
-        if (
-            value is not None
-            and above is not None
-            and value > above
-            and how.kind is not Kind.AT_LEAST
-        ):
+        if value is None:
+            continue
+        if value > above and how.kind is not Kind.AT_LEAST:
             raise BadEntry(
                 f"“{word}”",
                 f"the {name} {value:g} is above the {over} {above:g}",
                 "Write average/1 % low/minimum",
             )
-    return TypedFigures(
-        average_fps=average,
-        average_how=how,
-        low_1_fps=low,
-        low_1_how=low_how,
-        minimum_fps=minimum,
-        maximum_fps=maximum,
-    )
+        over, above = name, value
 
 
 def _score(word: str) -> TypedFigures:
@@ -453,7 +447,11 @@ def pass_text(figures: TypedFigures, *, named: bool = False) -> str:
     if _by_name(figures) or (named and figures.low_1_fps is not None):
         if figures.low_1_fps is not None:
             said += f" 1% {reading_text(figures.low_1_fps, figures.low_1_how)}"
-        ends = (("min", figures.minimum_fps), ("max", figures.maximum_fps))
+        ends = (
+            ("0.1%", figures.low_01_fps),
+            ("min", figures.minimum_fps),
+            ("max", figures.maximum_fps),
+        )
         parts = [f"{name} {_figure_text(value)}" for name, value in ends if value is not None]
         return " ".join((f"avg {said}", *parts))
     if figures.low_1_fps is not None:
@@ -466,7 +464,11 @@ def pass_text(figures: TypedFigures, *, named: bool = False) -> str:
 
 
 def _by_name(figures: TypedFigures) -> bool:
-    """Whether a figure is left out before one that is there, so that each needs its name."""
+    """Whether a figure is left out before one that is there, or a 0.1 % low is there, so that each
+    needs its name.
+    """
+    if figures.low_01_fps is not None:
+        return True
     there = [
         one is not None for one in (figures.low_1_fps, figures.minimum_fps, figures.maximum_fps)
     ]
@@ -538,6 +540,8 @@ def entry_words(entry: Entry) -> str:
             if len(lows) == 1
             else (f"; 1 % low {harmonic_mean(lows):.1f}{often}")
         )
+    rarest = [one.low_01_fps for one in entry.passes if one.low_01_fps is not None]
+    said += f"; 0.1 % low {harmonic_mean(rarest):g}" if rarest else ""
     minima = [one.minimum_fps for one in entry.passes if one.minimum_fps is not None]
     maxima = [one.maximum_fps for one in entry.passes if one.maximum_fps is not None]
     said += f"; minimum {min(minima):g}" if minima else ""

@@ -116,6 +116,9 @@ def looks_like_resolution(word: str) -> bool:
     return bool(cross) and width.isdigit() and height.isdigit()
 
 
+LESS_IS_BETTER = frozenset(["s", "ms", "min"])  # units of scores that are times
+
+
 class Ledger:
     """Records by name as arrivals are taken in, new ones included; `made` are the new ones."""
 
@@ -131,6 +134,28 @@ class Ledger:
             key = (run.rig_id, run.case_id)
             self.repeats[key] = max(self.repeats.get(key, 0), run.repeat)
         self.made: list[Record] = []
+        self._runs = contents.runs
+
+    def title_for(self, name: str, *, scores: bool, unit: str = "") -> str:
+        """The title of a name that takes scores, or frame rates: where the one of that name takes
+        the other, or scores in another unit, another beside it.
+        """
+        known = next(
+            (one for one in self.titles.values() if one.name.lower() == name.lower()), None
+        )
+        if known is None:
+            return name
+        own = [
+            run for run in self._runs.values() if self.cases_by_id[run.case_id].title_id == known.id
+        ]
+        rated = any(run.average_fps is not None for run in own)
+        scored = any(run.typed and (run.typed.score or run.typed.parts) for run in own)
+        takes_scores = known.kind == "synthetic" and not rated
+        if scores and takes_scores and unit in ("", known.score_unit):
+            return known.name
+        if not scores and not (takes_scores and scored):
+            return known.name
+        return f"{known.name} ({(unit or 'score') if scores else 'fps'})"
 
     def rig(self, name: str) -> Rig:
         """The rig of a name."""
@@ -139,11 +164,19 @@ class Ledger:
             self.made.append(self.rigs[name])
         return self.rigs[name]
 
-    def case(self, named: CaseName, kind: Literal["game", "synthetic"] = "game") -> Case:
-        """The case of a name, and its title; a new title is of a kind."""
+    def case(
+        self, named: CaseName, kind: Literal["game", "synthetic"] = "game", unit: str = ""
+    ) -> Case:
+        """The case of a name, and its title; a new title is of a kind, its scores in a unit."""
         if named.label not in self.cases:
             if named.title not in self.titles:
-                title = Title(id=self._new_id(), name=named.title, kind=kind)
+                title = Title(
+                    id=self._new_id(),
+                    name=named.title,
+                    kind=kind,
+                    score_unit=unit,
+                    lower_is_better=unit in LESS_IS_BETTER,
+                )
                 self.titles[named.title] = title
                 self.made.append(self.titles[named.title])
             case = Case(

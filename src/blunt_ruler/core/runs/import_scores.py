@@ -56,7 +56,8 @@ def take_scores(
         passes.setdefault((one.rig, one.test, one.repeat), []).append(one)
     for (rig_name, test, _), figures in passes.items():
         rig = ledger.rig(_known(rig_name, ledger.rigs))
-        title_name = _known(test, ledger.titles)
+        unit = next((one.unit for one in figures if not one.part), "")
+        title_name = ledger.title_for(test, scores=True, unit=unit)
         case = ledger.case(CaseName(title_name), "synthetic")
         title = ledger.titles[title_name]
         parts = {one.name: one for one in title.parts}

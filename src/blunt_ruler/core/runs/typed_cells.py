@@ -6,8 +6,7 @@ same run, so that the journal holds the correction; runs of logs are never touch
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
-from typing import Literal
+from dataclasses import dataclass, replace
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.measure.kinds import Kind
@@ -242,28 +241,43 @@ def _rig_named(ledger: Ledger, name: str) -> Rig:
 
 
 def join_case(
-    contents: Contents, review: Review, words: str, new_id: NewId, *, scores: bool = False
+    contents: Contents,
+    review: Review,
+    words: str,
+    new_id: NewId,
+    *,
+    scores: bool | None = None,
+    unit: str = "",
 ) -> tuple[Edit, str]:
     """A case in a review by its words, made where the logbook has none; the edit and its id.
 
-    With `scores` a new title is a synthetic test.
+    With `scores` it is of a title that takes them, in a unit, and without of one that takes frame
+    rates: where the title of that name takes the other, one is made beside it. None takes any.
     """
     ledger = Ledger(contents, new_id)
-    case = _case_named(ledger, words, "synthetic" if scores else "game")
+    case = _case_named(ledger, words, scores, unit)
     joined = review.joined_by(None, case.id)
     label = _label_of(ledger, case)
     return Edit(f"case {label}"[:200], (*ledger.made, joined)), case.id
 
 
-def _case_named(ledger: Ledger, words: str, kind: Literal["game", "synthetic"]) -> Case:
+def label_of(contents: Contents, words: str, *, scores: bool | None = None) -> str:
+    """What `join_case` would call a case."""
+    ledger = Ledger(contents, lambda: "new")
+    return _label_of(ledger, _case_named(ledger, words, scores))
+
+
+def _case_named(ledger: Ledger, words: str, scores: bool | None, unit: str = "") -> Case:
     named = parse_case(words)
     _checked(named.title, "title")
+    if scores is not None:
+        named = replace(named, title=ledger.title_for(named.title, scores=scores, unit=unit))
     for label, case in ledger.cases.items():
         if label.lower() == named.label.lower():
             return case
     known = next((one for one in ledger.titles if one.lower() == named.title.lower()), None)
     named = CaseName(known or named.title, named.scene, named.resolution, named.preset)
-    return ledger.case(named, kind)
+    return ledger.case(named, "synthetic" if scores else "game", unit)
 
 
 def _label_of(ledger: Ledger, case: Case) -> str:
@@ -289,9 +303,10 @@ class TypedCell:
     rig: str
     case: str
     text: str | None
-    scores: bool = False  # of a new title: it is a synthetic test
+    scores: bool | None = None  # of a case by name: scores, or frame rates; None: as it takes
     meters: Meters | None = None  # read beside its first pass
     kind: Kind = Kind.EYE  # how its figures were read, where the notation does not say
+    unit: str = ""  # of its scores: blank for points
 
 
 def type_cells(
@@ -342,7 +357,7 @@ def type_cells(
             edit, rig = join_rig(now, seated, rig, new_id)
             take(edit)
         if case not in now.cases:
-            edit, case = join_case(now, seated, case, new_id, scores=cell.scores)
+            edit, case = join_case(now, seated, case, new_id, scores=cell.scores, unit=cell.unit)
             take(edit)
         if cell.text is None:
             seen = seated.joined_by(rig, case)

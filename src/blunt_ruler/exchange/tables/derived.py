@@ -62,7 +62,9 @@ def worked_out(
                 if _is_mean_of(asked, each[kept[at]], sure=sure):
                     skip[kept[at]] = f"{mean.words} of the others"
         if not (runs and each is lines):
-            _shares(skip, each, figures, others, set(range(len(each))))
+            # A head that says a low or a median is believed, whatever its figures agree with.
+            plain = {n for n, one in enumerate(each) if one.said.statistic in ("", "average")}
+            _shares(skip, each, figures, others, plain)
     for n in rates(columns, skips[1]):
         if len(columns) > 1 and is_rank(across[n]) and not columns[n].said.statistic:
             skips[1][n] = "a rank"
@@ -94,8 +96,11 @@ def _shares(
 
 def _is_mean_of(asked: Asked, line: Line, *, sure: bool) -> bool:
     """Whether a line that is a mean of others by arithmetic is one. Where chance can say so
-    too, it is none if it is a case or a pass like the others, and asked about if not.
+    too, it is none if it is a case or a pass like the others, and asked about if not. A pass by its
+    number is none: passes lie so close together that one of them often is the mean of the rest.
     """
+    if line.said.repeat:
+        return False
     if sure:
         return True
     if not line.plain or line.said.resolution or line.said.preset or line.said.repeat or line.rig:

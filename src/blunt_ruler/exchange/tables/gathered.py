@@ -28,6 +28,8 @@ class Found:
     passes: list[dict[str, str]] = field(default_factory=list)
     meters: dict[str, float] = field(default_factory=dict)
     where: str = ""
+    unit: str = ""  # of a score: blank for points
+    is_rate: bool = False  # a head says so
 
 
 class Gathered:
@@ -36,10 +38,13 @@ class Gathered:
     def __init__(self, asked: Asked, marks: Marks, source: str) -> None:
         self._asked, self._marks, self._source = asked, marks, source
         self._found: dict[tuple[str, str], Found] = {}
+        self._measured: dict[tuple[str, str], Found] = {}
+        self._seen: dict[tuple[str, str], None] = {}  # in the order of the table
         self._doubtful: dict[str, None] = {}
 
     def of(self, rig: str, case: str, where: str) -> Found:
         """What was found for a rig and case so far."""
+        self._seen[rig, case] = None
         return self._found.setdefault((rig, case), Found(where=where))
 
     def put(
@@ -55,11 +60,31 @@ class Gathered:
         if not cell.passes or statistic in cell.passes[-1]:
             cell.passes.append(dict(counted))
         cell.passes[-1][statistic] = text
+        cell.is_rate = cell.is_rate or is_rate
         if not cell.score:
             doubtful = [one for one in self._marks.doubtful if one in text]
             if is_rate:
                 doubtful = [one for one in doubtful if self._marks.of_rate(one) == one]
             self._doubtful |= dict.fromkeys(doubtful)
+
+    def measure(self, rig: str, case: str, where: str, text: str, unit: str) -> None:
+        """A figure of a test that is told in a unit; another of its kind is another pass."""
+        self._seen[rig, case] = None
+        cell = self._measured.setdefault((rig, case), Found(True, where=where, unit=unit))
+        cell.passes.append({"average": text})
+
+    def _with_measured(self) -> dict[tuple[str, str], Found]:
+        """All that was found: what has frame rates too is a game, and its seconds beside them."""
+        rated = {title_of(case) for (_, case), found in self._found.items() if found.passes}
+        kept = {}
+        for key in self._seen:
+            found = self._measured.get(key)
+            if found is not None and title_of(key[1]) in rated:
+                self._asked.leave(f"{key[1]} in {found.unit}", "another quantity")
+                found = None
+            if (either := found or self._found.get(key)) is not None:
+                kept[key] = either
+        return kept
 
     def cells(self) -> tuple[SheetCell, ...]:
         """The cells, each in the notation."""
@@ -71,7 +96,7 @@ class Gathered:
             proposed = joined if "," in first else parted
             answer = self._asked.ask("marks", words, (joined, parted), proposed=proposed)
             thousands = answer == joined
-        read = [self._cell(key, found, thousands) for key, found in self._found.items()]
+        read = [self._cell(key, found, thousands) for key, found in self._with_measured().items()]
         return tuple(self._scores([cell for cell in read if cell is not None]))
 
     def _cell(self, key: tuple[str, str], found: Found, thousands: bool) -> SheetCell | None:
@@ -79,7 +104,9 @@ class Gathered:
         if found.percent and "published by" not in rig.lower():
             rig = f"{rig}, published by {self._source}"
         meters = Meters(**found.meters) if found.meters else None
-        start = SheetCell(rig, case, "", "", found.score, found.percent, (), meters, found.where)
+        start = SheetCell(
+            rig, case, "", "", found.score, found.percent, (), meters, found.where, found.unit
+        )
         passes = [
             {name: self._plain(text, found.score or thousands) for name, text in one.items()}
             for one in found.passes
@@ -99,7 +126,7 @@ class Gathered:
                 return replace(start, text=one["p99"], wrong=what)
             if "average" not in one:
                 name, text = next((n, t) for n, t in one.items() if n not in COUNTED)
-                name = {"low": "1% low"}.get(name, name)
+                name = {"low": "1% low", "low_01": "0.1% low"}.get(name, name)
                 return replace(start, text=text, wrong=f"It has a {name} and no average.")
             words.append(_pass_text(one))
         named = any(word.startswith("avg") for word in words)
@@ -137,6 +164,9 @@ class Gathered:
         for first, last in parted.values():
             ends.setdefault(first, set()).add(last)
         by_word = {cell.case for cell in cells if cell.score} - figures.keys()
+        rates = {case for (_, case), found in self._found.items() if found.is_rate}
+        tests = self._asked.known.tests
+        by_word |= {case for case in figures.keys() - rates if title_of(case) in tests}
         likely = [
             case
             for case, each in figures.items()
@@ -148,8 +178,8 @@ class Gathered:
         # resolution or a preset speaks for a game.
         rest = {case for case in figures if " / " not in case} if likely else set()
         asked = {*likely, *(rest if 2 * len(likely) >= len(figures) else ())}
-        chosen = set()
-        for case in dict.fromkeys(cell.case for cell in cells if not cell.percent):
+        chosen = {cell.case for cell in cells if cell.unit}
+        for case in dict.fromkeys(cell.case for cell in cells if not (cell.percent or cell.unit)):
             if case not in asked and case not in by_word:
                 continue
             answer = self._asked.ask(
@@ -187,12 +217,11 @@ def checked(cell: SheetCell) -> SheetCell:
 
 def _pass_text(one: Mapping[str, str]) -> str:
     """One pass in the notation, by name where it has more than an average."""
-    average, low, minimum, maximum = (
-        one.get(name, "") for name in ("average", "low", "minimum", "maximum")
-    )
-    if "/" in average or not (low or minimum or maximum):
+    names = ("average", "low", "low_01", "minimum", "maximum")
+    average, *others = (one.get(name, "") for name in names)
+    if "/" in average or not any(others):
         return average
-    named = (("avg", average), ("1%", low), ("min", minimum), ("max", maximum))
+    named = zip(("avg", "1%", "0.1%", "min", "max"), (average, *others), strict=True)
     return " ".join(f"{name} {said}" for name, said in named if said)
 
 
@@ -202,6 +231,11 @@ def _shortest(text: str) -> str:
         return entry_text(parse_entry(text)) if "avg" in text else text
     except BadEntry:
         return text
+
+
+def title_of(case: str) -> str:
+    """The title of a case in lower case."""
+    return case.partition(" / ")[0].lower()
 
 
 def _first_and_last(case: str) -> tuple[str, str]:

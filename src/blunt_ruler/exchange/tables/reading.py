@@ -8,6 +8,7 @@ can be read two ways is a question; what is not taken is said, with the reason.
 import hashlib
 import re
 from collections.abc import Mapping, Sequence
+from typing import TypeAlias
 
 from blunt_ruler.core.records.records import Meters, case_label
 from blunt_ruler.core.text import count_text, list_text
@@ -22,7 +23,7 @@ from blunt_ruler.exchange.tables.cells import (
     tidy,
 )
 from blunt_ruler.exchange.tables.derived import worked_out
-from blunt_ruler.exchange.tables.gathered import Gathered, number_in
+from blunt_ruler.exchange.tables.gathered import Gathered, number_in, title_of
 from blunt_ruler.exchange.tables.lines import Line, columns_of, rows_of
 from blunt_ruler.exchange.tables.roles import NO_RIG, NO_TITLE, Roles, roles_of
 from blunt_ruler.exchange.tables.shares import Shares, shares_in
@@ -34,12 +35,15 @@ from blunt_ruler.exchange.tables.words import (
     TIME,
     Said,
     is_other,
+    measured_in,
     of_table,
     plain_head,
     unit_measure,
 )
 
+Context: TypeAlias = tuple[Line, Line, Said, Said]  # row, column, section, over the table
 PASSES, OTHERS = "passes", "other quantities"
+TESTS, QUANTITY = "tests", "another quantity"
 FIRST_LOW, LEAST = "1% low", "minimum"
 _CELL_UNIT = re.compile(
     r"(?P<sign>[+−–-]?)\s*(?P<money>[€$£]?)\s*(?P<value>\d[\d.,]*)\s*(?P<unit>[^\d\s.,/()+~<>-][^\d,;()]*)?"
@@ -143,7 +147,7 @@ class _Reader:
     def _figure(
         self,
         text: str,
-        context: tuple[Line, Line, Said, Said],
+        context: Context,
         section: str,
         roles: Roles,
         where: str,
@@ -181,9 +185,14 @@ class _Reader:
             self.asked.leave(line, "percentages or differences of other figures")
             return
         if is_other(measure):
-            self._meter(text, measure, rig, case, line)
+            is_game = title_of(case) in self.asked.known.games
+            unit = measured_in(measure) if rig and case and not is_game else ""
+            if unit and (_says_test(unit, own, context, roles) or self._are_tests(unit, context)):
+                self.gathered.measure(rig, case, where, _unitless(text), unit)
+            else:
+                self._meter(text, measure, rig, case, line)
             return
-        if statistic in ("odd", "median", "low_01"):
+        if statistic in ("odd", "median"):
             name = column.call if column.said.statistic == statistic else row.call or call
             self.asked.leave(name, "a statistic that is not kept")
             return
@@ -209,6 +218,16 @@ class _Reader:
         is_rate = measure == "fps" or (bool(statistic) and not score)
         text = self.marks.of_rate(text) if is_rate else text
         self.gathered.put(cell, statistic or "average", text, row.counted, is_rate=is_rate)
+
+    def _are_tests(self, unit: str, context: Context) -> bool:
+        """Whether a whole table in a unit is of tests: nothing in it tells them from games."""
+        row, column, section, over = context
+        if measured_in(over.measure) != unit or any(
+            said.measure not in ("", "fps") for said in (row.said, column.said, section)
+        ):
+            return False
+        words = f"Are figures in {unit} results of tests, or another quantity of games?"
+        return self.asked.ask(unit, words, (TESTS, QUANTITY), proposed=TESTS) == TESTS
 
     def _in_order(self, text: str, saids: Sequence[Said]) -> dict[str, str]:
         """The figures of a cell by statistic, where a head lists these, or where it holds others
@@ -248,7 +267,7 @@ class _Reader:
         )
         return "minimum" if answer == LEAST else "low"
 
-    def _named(self, context: tuple[Line, Line, Said, Said], roles: Roles) -> tuple[str, str]:
+    def _named(self, context: Context, roles: Roles) -> tuple[str, str]:
         """(rig, case) of a figure."""
         row, column, section, over = context
         names = {
@@ -343,6 +362,26 @@ class _Reader:
         asked = self.asked
         questions = tuple(asked.questions.values())
         return Sheet(cells, self.layout, questions, asked.left_out, notes, look)
+
+
+def _says_test(unit: str, own: str, context: Context, roles: Roles) -> bool:
+    """Whether a unit is that of what a line names, as in "Lattice render (s)", and not of another
+    quantity of it, as in "load time (s)".
+    """
+    if roles.rig == roles.case == "row":
+        return False
+    row, column, section, over = context
+    by_place = {"row": row.said, "column": column.said, "section": section}
+    titled = next((said for at, said in by_place.items() if roles.case.startswith(at)), None)
+    others = [said for said in (row.said, column.said, section, over) if said is not titled]
+    if titled is None or any(said.measure not in ("", "fps") for said in others):
+        return False
+    return measured_in(titled.measure) == unit or bool(own and not titled.measure)
+
+
+def _unitless(text: str) -> str:
+    """A figure without its unit."""
+    return re.sub(r"(?<=\d)\s*[^\d\s.,/()+~<>-][^\d,;()]*$", "", text)
 
 
 def _own_measure(text: str) -> str:

@@ -61,6 +61,7 @@ def _measurements(cell: SheetCell) -> list[Measurement]:
                 case=cell.case,
                 average_fps=one.average_fps,
                 low_1_fps=one.low_1_fps,
+                low_01_fps=one.low_01_fps,
                 frames=frames,
                 duration_s=duration_s,
                 how=FROM_LOG if counted else one.average_how,

@@ -52,7 +52,7 @@ class SheetCell:
 
     `text` is the entry in the notation, `passes` the figures that it was made of, by quantity as
     they stand; `wrong` says what is wrong with it. `meters` are readings beside the rates, `where`
-    the row and column of its first figure.
+    the row and column of its first figure. `unit` is that of a score: blank for points.
     """
 
     rig: str
@@ -64,6 +64,7 @@ class SheetCell:
     passes: tuple[Mapping[str, str], ...] = ()
     meters: Meters | None = None
     where: str = ""
+    unit: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -132,21 +133,35 @@ class Sheet:
 @dataclass(frozen=True, slots=True)
 class Known:
     """What a logbook says that helps to read a table: names in lower case, and what the second
-    figure of a pair is ("low" or "minimum"), where all its reviews say the same.
+    figure of a pair is ("low" or "minimum"), where all its reviews say the same. `games` are the
+    titles told in frame rates, `tests` those that take scores.
     """
 
     rigs: frozenset[str] = frozenset()
     titles: frozenset[str] = frozenset()
     second_figure: str = ""
+    games: frozenset[str] = frozenset()
+    tests: frozenset[str] = frozenset()
 
     @classmethod
     def of(cls, contents: Contents) -> "Known":
         """What a logbook knows."""
         seconds = {review.second_figure for review in contents.reviews.values()}
+        rated = {
+            contents.cases[run.case_id].title_id
+            for run in contents.runs.values()
+            if run.average_fps is not None
+        }
+        kinds = {
+            title.name.lower(): title.kind == "synthetic" and title.id not in rated
+            for title in contents.titles.values()
+        }
         return cls(
             frozenset(rig.name.lower() for rig in contents.rigs.values()),
             frozenset(title.name.lower() for title in contents.titles.values()),
             seconds.pop() if len(seconds) == 1 else "",
+            frozenset(name for name, takes_scores in kinds.items() if not takes_scores),
+            frozenset(name for name, takes_scores in kinds.items() if takes_scores),
         )
 
 
@@ -206,9 +221,10 @@ def _figures(cell: SheetCell, kind: Kind) -> list[dict[str, Any]]:
         found: list[tuple[str, float | None, str, str]] = [
             ("average_fps", one.average_fps, "fps", _how(one.average_how, kind)),
             ("low_1_fps", one.low_1_fps, "fps", _how(one.low_1_how, kind)),
+            ("low_01_fps", one.low_01_fps, "fps", str(kind)),
             ("minimum_fps", one.minimum_fps, "fps", str(kind)),
             ("maximum_fps", one.maximum_fps, "fps", str(kind)),
-            ("score", one.score, "", str(kind)),
+            ("score", one.score, cell.unit, str(kind)),
         ]
         if one.change is not None:
             found.append(("percent", round(100.0 * (1.0 + one.change), 9), "%", one.change_of))

@@ -50,6 +50,7 @@ _NOUNS, _QUALIFIERS, _WITH_TIME = (
 )
 _EXACT = _any(_WORDS["quantities"]["exact"])
 _UNIT = tuple((measure, _any(of)) for measure, of in _WORDS["units"].items())
+_SECONDS, _THROUGHPUT = (_any(_WORDS["tests"][name]) for name in ("seconds", "throughput"))
 _RATE = re.compile(r"fps|frame[ -]?rates?|bildrate|rates?", re.I)
 _BRACKET = re.compile(r"\s*[(\[]([^()\[\]]*)[)\]]\s*$")
 _REMARK = re.compile(
@@ -95,6 +96,16 @@ def unit_measure(text: str, unless: frozenset[str] = frozenset()) -> str:
 def is_other(measure: str) -> bool:
     """Whether a measure is another quantity than speed."""
     return measure in METERS or measure.startswith("other:")
+
+
+def measured_in(measure: str) -> str:
+    """The unit of a test that is told in seconds or in a throughput, as in "Copy GB/s"; blank for
+    what is measured otherwise.
+    """
+    unit = measure.removeprefix("other:") if measure.startswith("other:") else ""
+    if _SECONDS.fullmatch(unit):
+        return "s"
+    return unit if _THROUGHPUT.fullmatch(unit) else ""
 
 
 def _other(head: str) -> str | None:
@@ -177,9 +188,11 @@ def of_table(text: str, known: Container[str] = ()) -> Said:
 
 def _tails(heads: Sequence[Said]) -> list[Said]:
     """Heads that end in a quantity or a statistic after a name that comes again with another, or
-    alone: "Tower FPS" and "Tower W", "Tower" and "Tower power".
+    alone: "Tower FPS" and "Tower W", "Tower" and "Tower power". Milliseconds of one name alone are
+    no frame times: "Draw call ms".
     """
     cut = [_tail(said) for said in heads]
+    all_in_ms = all(one.measure == TIME for one in cut if one.name)
     seen: dict[str, list[Said]] = {}
     for said, one in zip(heads, cut, strict=True):
         for each in {said, one}:
@@ -191,8 +204,11 @@ def _tails(heads: Sequence[Said]) -> list[Said]:
         by_measure = len({each.measure for each in alike}) > 1
         by_statistic = len({each.statistic for each in alike}) > 1
         again = by_measure if one.measure != said.measure else by_statistic
-        is_sure = one.is_other and _ENDS_IN_UNIT.search(said.name) is not None
-        found.append(one if one.name and (again or is_sure) else said)
+        has_unit = _ENDS_IN_UNIT.search(said.name) is not None
+        if has_unit and one.measure == TIME and one.name and not (again or all_in_ms):
+            one = replace(one, measure="other:ms")
+        sure = has_unit and (one.is_other or one.measure == TIME)
+        found.append(one if one.name and (again or sure) else said)
     return found
 
 

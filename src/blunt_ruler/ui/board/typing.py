@@ -33,6 +33,7 @@ from blunt_ruler.core.runs.typed_cells import (
     entry_of,
     join_case,
     join_rig,
+    label_of,
     takes_scores,
     type_cells,
     typed_runs,
@@ -149,7 +150,15 @@ class Typing(QObject):
         self.table_taken.emit()
         self._send(
             [
-                TypedCell(c.rig, c.case, None if c.wrong else c.text, c.score, c.meters, sheet.kind)
+                TypedCell(
+                    c.rig,
+                    c.case,
+                    None if c.wrong else c.text,
+                    c.score,
+                    c.meters,
+                    sheet.kind,
+                    c.unit,
+                )
                 for c in sheet.cells
                 if c.text
             ]
@@ -288,7 +297,7 @@ class Typing(QObject):
         self.model.put_draft(place, Draft(said))
         rig, case = _plain(place[0]), _plain(place[1])
         scores = case.lower().startswith(SCORE)
-        cell = TypedCell(rig, case[len(SCORE) :].strip() if scores else case, said, scores)
+        cell = TypedCell(rig, case[len(SCORE) :].strip() if scores else case, said, scores or None)
         moment = now_text()
         self.made.emit(
             "Typing",
@@ -467,8 +476,9 @@ class Typing(QObject):
         if words:
             scores = words.lower().startswith(SCORE)
             named = words[len(SCORE) :].strip() if scores else words
+            contents = self._snapshot.contents if self._snapshot else Contents.empty()
             try:
-                label = parse_case(named).label
+                label = label_of(contents, named, scores=scores or None)
             except UserFixable as error:
                 self.error_raised.emit(error)
                 self.open_case(text)
@@ -480,7 +490,7 @@ class Typing(QObject):
                 self.made.emit(
                     f"Naming {label}",
                     lambda contents, review: join_case(
-                        contents, review, named, new_id, scores=scores
+                        contents, review, named, new_id, scores=scores or None
                     )[0],
                 )
             if way is Way.DOWN:

@@ -82,6 +82,7 @@ def _typed_rows(run: Run) -> Parts:
     for name, value in (
         ("average", typed.average_fps),
         ("1 % low", typed.low_1_fps),
+        ("0.1 % low", typed.low_01_fps),
         ("minimum", typed.minimum_fps),
         ("maximum", typed.maximum_fps),
     ):
