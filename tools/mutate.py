@@ -128,8 +128,8 @@ MUTATIONS = [
     Mutation("worth/running.py", "levels.append(noise.mean)", "levels.append(noise.high)", "worth"),
     Mutation(
         "board/scores.py",
-        "one.title, one.average_fps",
-        "one.title",
+        "how, tuple(measured), standing",
+        "how, standing",
         "core/board",
     ),
     Mutation(
@@ -188,7 +188,7 @@ MUTATIONS = [
         "checks",
     ),
     Mutation("checks/told.py", "one.about is About.RUN for", "False for", "checks"),
-    Mutation("checks/all.py", "if now == said else", "if True else", "checks"),
+    Mutation("checks/all.py", "if now == said:", "if True:", "checks"),
     Mutation(
         "limits/split.py",
         "math.comb(len(PARTS) - 1, before)",

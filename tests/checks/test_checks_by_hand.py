@@ -13,6 +13,7 @@ from blunt_ruler.core.checks.findings import Check, FactsOf
 from blunt_ruler.core.checks.repeats import SMALL_SAMPLE, by_cell, spread_by_title
 from blunt_ruler.core.measure.frames import measure
 from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
+from blunt_ruler.core.once import Handover
 from blunt_ruler.core.records.hardware import Tick, TickState
 from blunt_ruler.core.records.records import Decision, Origin, PartScore, Run, TypedFigures
 from blunt_ruler.core.records.thresholds import Thresholds
@@ -209,9 +210,9 @@ def test_the_spread_of_a_title_is_the_normal_median_absolute_deviation(lab):
     # scipy.stats.median_abs_deviation(scale="normal"); its factor for five values is transcribed
     # from memory of Croux and Rousseeuw.
     rates = [50.0, 51.0, 52.5, 49.0, 50.2]
-    facts = FactsOf(lab.contents)
+    facts = FactsOf(lab.contents, Handover())
     runs = [facts(typed(lab, rate, repeat)) for repeat, rate in enumerate(rates, 1)]
-    (spread,) = spread_by_title({"title": by_cell(runs)}).values()
+    (spread,) = spread_by_title({"title": by_cell(runs)}, Handover()).values()
     own = 1.206 * stats.median_abs_deviation(np.log(rates), scale="normal")
     # Four repeats of its own, drawn toward the assumed 2 % as if that were four more.
     assert spread == pytest.approx(math.sqrt((4 * own**2 + 4 * 0.02**2) / 8), rel=1e-4)

@@ -146,14 +146,11 @@ class Desk(QObject):
 
     def _forget_the_one_before(self) -> None:
         """Nothing is kept of a logbook that is closed: views, snapshots, what is remembered."""
-        from blunt_ruler.core.kept import forget_all
-
         if self._analysing is not None:
             self._analysing.cancel()
             self._analysing = None
         self.snapshot = self._next = None
         self.replaced.emit()
-        forget_all()
 
     def _say_set_apart(self) -> None:
         """Name the records of the present logbook that could not be read."""

@@ -11,6 +11,7 @@ from statsmodels.stats.power import tt_ind_solve_power
 
 from blunt_ruler.core.errors import BadFigure
 from blunt_ruler.core.measure.frames import measure
+from blunt_ruler.core.once import Handover
 from blunt_ruler.core.plan import passes_taken
 from blunt_ruler.core.plan.bench_order import Item, ItemKind, build_order, swap_minutes
 from blunt_ruler.core.plan.bench_plan import derive_bench_plan, enough_line, plan_line, saved_words
@@ -237,14 +238,16 @@ def test_cells_know_what_is_done_left_and_left_out():
 def test_an_edit_has_only_its_own_cell_read_anew(monkeypatch):
     runs = [a_run(rig, case, 1) for rig in ("r0", "r1") for case in ("t0x0", "t1x0")]
     contents, review, plan = review_of(runs=runs)
-    plan_cells(contents, review, plan)
+    handover = Handover()
+    plan_cells(contents, review, plan, handover)
     read = []
     real = passes_taken._passes
     monkeypatch.setattr(
         passes_taken, "_passes", lambda runs, gone: read.append(runs) or real(runs, gone)
     )
     aside = runs[1].model_copy(update={"decision": Decision.SET_ASIDE})
-    cells = plan_cells(contents.with_records({"runs": {aside.id: aside}}), review, plan)
+    after = contents.with_records({"runs": {aside.id: aside}})
+    cells = plan_cells(after, review, plan, Handover(handover))
     assert read == [(aside,)]
     states = {(c.rig_id, c.case_id): c.state for c in cells}
     assert states["r0", "t1x0"] is CellState.SET_ASIDE

@@ -3,8 +3,6 @@
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from blunt_ruler.core.records import by_cell as module
-from blunt_ruler.core.records.by_cell import runs_by_cell
 from blunt_ruler.core.records.records import Contents, Origin, Run
 
 EDIT = st.tuples(
@@ -35,7 +33,6 @@ def grouped(contents):
 @settings(max_examples=200)
 @given(st.lists(EDIT, max_size=25))
 def test_every_edit_leaves_the_cells_right(edits):
-    module._known.clear()
     contents, history = Contents.empty(), []
     for number, (kind, which, rig, case) in enumerate(edits):
         keys = [*contents.runs]
@@ -54,7 +51,7 @@ def test_every_edit_leaves_the_cells_right(edits):
             changed = {key: contents.runs[key].model_copy(update={"reason": f"{number}"})}
         contents = contents.with_records({"runs": changed})
         history.append(contents)
-        before = runs_by_cell(contents)
+        before = contents.by_cell
         assert before == grouped(contents)
         for cell, runs in before.items():
             assert all(a is b for a, b in zip(runs, grouped(contents)[cell], strict=True))
@@ -62,13 +59,12 @@ def test_every_edit_leaves_the_cells_right(edits):
 
 
 def test_untouched_cells_are_the_same_objects():
-    module._known.clear()
     runs = {one.id: one for one in (run(n, n % 3, n % 2) for n in range(12))}
     contents = Contents.empty().with_records({"runs": runs})
-    before = runs_by_cell(contents)
-    assert runs_by_cell(contents) is before
+    before = contents.by_cell
+    assert contents.by_cell is before
     edited = contents.with_records({"runs": {"run 0": run(0, 0, 0, "again")}})
-    after = runs_by_cell(edited)
+    after = edited.by_cell
     same = [cell for cell in before if before[cell] is after[cell]]
     assert len(same) == len(before) - 1
-    assert runs_by_cell(contents) is before, "both are kept while both are looked at"
+    assert contents.by_cell is before, "each contents have their own"

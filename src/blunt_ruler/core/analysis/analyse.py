@@ -15,8 +15,8 @@ from blunt_ruler.core.board.scores import ScoreBoard, score_board
 from blunt_ruler.core.checks.all import NOTHING, Checked, check_runs, find_faults, with_rig_names
 from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.kept import Once
 from blunt_ruler.core.limits.report import LimitsReport, derive_limits, foresee, same_limits
+from blunt_ruler.core.once import Handover, Once
 from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.records.writeup_settings import WriteUp
 from blunt_ruler.core.types import Progress, no_progress
@@ -35,6 +35,7 @@ class Analysis:
     Attributes:
         faults: what `checked` holds, before the names that rigs have now were put in.
         pricing, planning: what is worked out when it is first asked for.
+        handover: what the next analysis takes over where it reads the same.
         settled: whether all of it is of these contents. Where not, findings are those of the
             contents before, limits are still to be fitted, and everything else is as it is now.
     """
@@ -49,6 +50,7 @@ class Analysis:
     limits: LimitsReport
     pricing: Once[Worth]
     planning: Once[tuple[BenchPlan | None, str]]
+    handover: Handover
     settled: bool = True
 
     @property
@@ -72,22 +74,32 @@ class Analysis:
         return self.limits.fit is None or self.limits.foreseen
 
 
-def worth_of(contents: Contents, review: Review, checked: Checked, board: Board) -> Worth:
+def worth_of(
+    contents: Contents,
+    review: Review,
+    checked: Checked,
+    board: Board,
+    handover: Handover | None = None,
+) -> Worth:
     """The worth of a review; a rig it is set against gets a Board on which it stands too."""
     from blunt_ruler.core.worth.report import derive_worth, review_against
 
     wider = review_against(contents, review)
     if wider is not review:
-        _, board = sound_board(contents, wider, checked)
+        _, board = sound_board(contents, wider, checked, handover)
     return derive_worth(contents, board, review)
 
 
 def sound_board(
-    contents: Contents, review: Review, checked: Checked | None = None
+    contents: Contents,
+    review: Review,
+    checked: Checked | None = None,
+    handover: Handover | None = None,
 ) -> tuple[Checked, Board]:
     """What the checks find, and the Board on which a run that they block is not clean."""
-    checked = checked or check_runs(contents, None, review.thresholds)
-    return checked, build_board(contents, review, unsound_words(checked))
+    handover = handover or Handover()
+    checked = checked or check_runs(contents, None, review.thresholds, handover=handover)
+    return checked, build_board(contents, review, unsound_words(checked), handover)
 
 
 def analyse(
@@ -110,11 +122,23 @@ def fit_whole(analysis: Analysis, step: Progress = no_progress) -> Analysis:
     """The same analysis with the limits fitted to the end, where they were a first answer."""
     if not analysis.limits.quick:
         return analysis
-    contents, review, checked = analysis.contents, analysis.review, analysis.checked
-    unsound = unsound_words(checked)
-    limits = derive_limits(contents, analysis.board, unsound, step, analysis.limits)
+    limits = derive_limits(
+        analysis.contents,
+        analysis.board,
+        unsound_words(analysis.checked),
+        step,
+        analysis.limits,
+        handover=analysis.handover,
+    )
     return _put_together(
-        contents, review, analysis.faults, checked, analysis.board, limits, analysis
+        analysis.contents,
+        analysis.review,
+        analysis.faults,
+        analysis.checked,
+        analysis.board,
+        limits,
+        analysis,
+        analysis.handover,
     )
 
 
@@ -129,16 +153,19 @@ def settle(
     are a first answer. `begun` is what `begin` made of the same contents.
     """
     step("Checking the runs", 0.1)
+    handover = begun.handover if begun else Handover(before.handover if before else None)
     faults = _same_faults(contents, review, before)
     if faults is None:
-        faults = find_faults(contents, review.thresholds)
+        faults = find_faults(contents, review.thresholds, handover=handover)
     checked = with_rig_names(faults, contents)
-    board = _board(contents, review, checked, begun or before)
+    board = _board(contents, review, checked, begun or before, handover)
     unsound = unsound_words(checked)
     known = before.limits if before else None
     quick = before is not None and before.review.id == review.id
-    limits = derive_limits(contents, board, unsound, step, known, quick)
-    found = _put_together(contents, review, faults, checked, board, limits, begun or before)
+    limits = derive_limits(contents, board, unsound, step, known, quick, handover)
+    found = _put_together(
+        contents, review, faults, checked, board, limits, begun or before, handover
+    )
     step("Pricing the rigs", 0.8)
     found.pricing()
     found.planning()
@@ -147,21 +174,25 @@ def settle(
 
 def begin(contents: Contents, review: Review, before: Analysis | None = None) -> Analysis:
     """What can be said at once of new contents; `analyse` settles what is still to be done."""
+    handover = Handover(before.handover if before else None)
     faults = _same_faults(contents, review, before)
     settled = faults is not None
     if faults is None:
         faults = _still_there(before, contents) if before else NOTHING
     checked = with_rig_names(faults, contents)
-    board = _board(contents, review, checked, before)
+    board = _board(contents, review, checked, before, handover)
     limits = None
     if settled and before:
         if _limits_read(contents, review) == _limits_read(before.contents, before.review):
             limits = replace(before.limits, contents=contents, board=board)
         else:
-            limits = same_limits(contents, board, unsound_words(checked), before.limits)
+            unsound = unsound_words(checked)
+            limits = same_limits(contents, board, unsound, before.limits, handover)
     if limits is None:
         settled, limits = False, LimitsReport(contents, board, None, FITTING)
-    return _put_together(contents, review, faults, checked, board, limits, before, settled)
+    return _put_together(
+        contents, review, faults, checked, board, limits, before, handover, settled
+    )
 
 
 def _put_together(
@@ -172,6 +203,7 @@ def _put_together(
     board: Board,
     limits: LimitsReport,
     before: Analysis | None,
+    handover: Handover,
     settled: bool = True,
 ) -> Analysis:
     board = replace(board, limits=limits.limits())
@@ -181,11 +213,12 @@ def _put_together(
         faults=faults,
         checked=checked,
         board=board,
-        scores=score_board(contents, board),
-        references=hold_against(contents, board, unsound_words(checked)),
+        scores=score_board(contents, board, handover),
+        references=hold_against(contents, board, unsound_words(checked), handover),
         limits=replace(limits, contents=contents, board=board),
-        pricing=Once(lambda: worth_of(contents, review, checked, board)),
-        planning=_planning(contents, review, before),
+        pricing=Once(lambda: worth_of(contents, review, checked, board, handover)),
+        planning=_planning(contents, review, before, handover),
+        handover=handover,
         settled=settled,
     )
 
@@ -248,7 +281,13 @@ def _still_there(before: Analysis, contents: Contents) -> Checked:
     return Checked(findings, by_run, tuple(runs.values()))
 
 
-def _board(contents: Contents, review: Review, checked: Checked, before: Analysis | None) -> Board:
+def _board(
+    contents: Contents,
+    review: Review,
+    checked: Checked,
+    before: Analysis | None,
+    handover: Handover,
+) -> Board:
     unsound = unsound_words(checked)
     if (
         before is not None
@@ -256,11 +295,11 @@ def _board(contents: Contents, review: Review, checked: Checked, before: Analysi
         and _rates_read(contents, review) == _rates_read(before.contents, before.review)
     ):
         return replace(before.board, review=review)
-    return build_board(contents, review, unsound)
+    return build_board(contents, review, unsound, handover)
 
 
 def _planning(
-    contents: Contents, review: Review, before: Analysis | None
+    contents: Contents, review: Review, before: Analysis | None, handover: Handover
 ) -> Once[tuple[BenchPlan | None, str]]:
     if before is not None and _plan_read(contents, review) == _plan_read(
         before.contents, before.review
@@ -271,7 +310,7 @@ def _planning(
         from blunt_ruler.core.plan.bench_plan import derive_bench_plan
 
         try:
-            return derive_bench_plan(contents, review), ""
+            return derive_bench_plan(contents, review, handover=handover), ""
         except UserFixable as error:  # a day or an hour that the plan was given is none
             return None, str(error)
 

@@ -15,11 +15,10 @@ from blunt_ruler.core.compare.comparability import CellStanding, Unsound
 from blunt_ruler.core.compare.compare import compare_cells
 from blunt_ruler.core.compare.like_for_like import standings
 from blunt_ruler.core.compare.results import CaseResult, Comparison, How, Measurement, RigResult
-from blunt_ruler.core.kept import Kept, LazyMapping, remembered
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.measure.reading import FROM_LOG
-from blunt_ruler.core.records.by_cell import runs_by_cell
+from blunt_ruler.core.once import Handover, LazyMapping
 from blunt_ruler.core.records.hardware import Card, Link, Rig
 from blunt_ruler.core.records.records import Contents, Decision, Review, Role, Run
 from blunt_ruler.core.rigs.links import link_gb_per_s
@@ -59,14 +58,6 @@ class Row:
     tags: tuple[str, ...] = ()
 
 
-@remembered()
-def _kept_of(runs: tuple[Run, ...]) -> tuple[Run, ...]:
-    return tuple(run for run in runs if run.decision is Decision.KEEP)
-
-
-_NOT_PAST: Kept[tuple[Run, ...]] = Kept()
-
-
 @dataclass(frozen=True, slots=True)
 class Board:
     """Rigs × cases of one review, each cell with its figures and the runs behind it.
@@ -98,11 +89,7 @@ class Board:
 
     def counted(self, rig_id: str, case_id: str) -> tuple[Run, ...]:
         """The runs that a cell's figures are made of."""
-        runs = self.runs.get((rig_id, case_id), ())
-        past = tuple(run.id for run in runs if run.id in self.past) if self.past else ()
-        if not past:
-            return _kept_of(runs)
-        return _NOT_PAST.of((runs,), lambda: tuple(filter(self.is_counted, runs)), past)
+        return tuple(filter(self.is_counted, self.runs.get((rig_id, case_id), ())))
 
     @property
     def base(self) -> Column | None:
@@ -159,6 +146,7 @@ def build_board(
     contents: Contents,
     review: Review,
     unsound: Unsound | None = None,
+    handover: Handover | None = None,
 ) -> Board:
     """The Board of one review. Runs that are not kept stay listed behind their cell.
 
@@ -167,33 +155,45 @@ def build_board(
     """
     rig_ids = {seat.rig_id for seat in review.seats}
     case_ids = set(review.case_ids)
-    before_changes = superseded(contents)
+    handover = handover or Handover()
+    before_changes = superseded(contents, handover)
     behind = {
         cell: runs
-        for cell, runs in runs_by_cell(contents).items()
+        for cell, runs in contents.by_cell.items()
         if cell[0] in rig_ids and cell[1] in case_ids
     }
     kept: dict[tuple[str, str], tuple[Run, ...]] = {}
     measured: dict[str, dict[str, CellParts]] = {}
     for (rig_id, case_id), runs in behind.items():
-        # The same runs stay the same object, by which what they came to is known.
         if before_changes and any(run.id in before_changes for run in runs):
             runs = tuple(run for run in runs if run.id not in before_changes)
         case, spread = contents.cases[case_id], contents.rigs[rig_id].source_spread
         way = (review.low_school, case.title_id, spread)
-        counted, parts = _counted(runs, way, case.frame_cap_fps)
+        counted, parts = handover.of(
+            ("counted", rig_id, case_id, way),
+            (runs, case.frame_cap_fps),
+            partial(_counted, runs, way, case.frame_cap_fps),
+        )
         if parts is not None:
             kept[rig_id, case_id] = counted
             measured.setdefault(rig_id, {})[case_id] = parts
     base = review.rig_in(Role.BASE)
     reference = review.rig_in(Role.REFERENCE)
-    standing = standings(contents, review, kept, unsound or {})
+    standing = standings(contents, review, kept, unsound or {}, handover)
     how = how_of(review)
     synthetic = frozenset(
         key for key in case_ids if contents.titles[contents.cases[key].title_id].kind != "game"
     )
     how = replace(how, without=how.without | synthetic)  # a mean is over games
-    compared = partial(_compared, measured, school=review.low_school, how=how, standing=standing)
+    compared = partial(
+        _compared,
+        measured,
+        school=review.low_school,
+        how=how,
+        standing=standing,
+        handover=handover,
+        of=(review.id, len(case_ids)),
+    )
     comparison = (
         compared(base, reference if reference in measured else None)
         if base in measured and base is not None
@@ -216,10 +216,6 @@ def build_board(
     )
 
 
-MOST_COMPARED = 4  # of the same cells: by other means, or standing otherwise
-_COMPARED: Kept[list[tuple[How, Standings, Comparison]]] = Kept(16)
-
-
 def _compared(
     measured: Mapping[str, Mapping[str, CellParts]],
     base: str,
@@ -228,42 +224,32 @@ def _compared(
     school: LowSchool,
     how: How,
     standing: Standings,
+    handover: Handover,
+    of: tuple[str, int],
 ) -> Comparison:
     """The cells against base and reference; the same as before where they read the same, as after
     a rig got another name.
     """
-    parts = tuple(one for of_rig in measured.values() for one in of_rig.values())
-    known = _COMPARED.of(parts, list, base, reference, school)
-    for its_how, its_standing, comparison in known:
-        if its_how == how and its_standing == standing:
-            return comparison
-    made = compare_cells(measured, base, reference, school, how, standing)
-    known.append((how, standing, made))
-    del known[:-MOST_COMPARED]
-    return made
+    cells = tuple((rig, tuple(of_rig.items())) for rig, of_rig in measured.items())
+    return handover.of(
+        ("comparison", base, reference, *of),
+        (cells, school, how, standing),
+        lambda: compare_cells(measured, base, reference, school, how, standing),
+    )
 
 
 Counted: TypeAlias = tuple[tuple[Run, ...], CellParts | None]
 Way: TypeAlias = tuple[LowSchool, str, float | None]  # school of lows, title, assumed spread
 
 
-@remembered()
-def _ways(_runs: tuple[Run, ...]) -> dict[tuple[Way, float | None], Counted]:
-    """What some runs came to, by how they were taken together."""
-    return {}
-
-
 def _counted(runs: tuple[Run, ...], way: Way, cap_fps: float | None) -> Counted:
     """The runs of a cell that count, and what they come to; None where none does."""
-    ways = _ways(runs)
-    known = ways.get((way, cap_fps))
-    if known is None:
-        counted = tuple(run for run in _kept_of(runs) if run.average_fps is not None)
-        each = (measurement_of(run, *way) for run in counted)
-        there = [one for one in each if one is not None]
-        parts = parts_of(there, cap_fps) if counted else None
-        known = ways[way, cap_fps] = counted, parts
-    return known
+    counted = tuple(
+        run for run in runs if run.decision is Decision.KEEP and run.average_fps is not None
+    )
+    each = (measurement_of(run, *way) for run in counted)
+    there = [one for one in each if one is not None]
+    return counted, parts_of(there, cap_fps) if counted else None
 
 
 def _cells_of(

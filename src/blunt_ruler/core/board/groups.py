@@ -11,6 +11,7 @@ from blunt_ruler.core.board.board import Board, Row, build_board
 from blunt_ruler.core.board.row_order import Arrangement, GroupBy, arrange
 from blunt_ruler.core.compare.comparability import Unsound
 from blunt_ruler.core.compare.results import RigResult
+from blunt_ruler.core.once import Handover
 from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.text import count_text
 
@@ -65,19 +66,25 @@ def means_over(
     review: Review,
     unsound: Unsound,
     cases: Cases,
+    handover: Handover | None = None,
 ) -> Totals:
     """The means of a review over some of its cases alone."""
     ids = tuple(key for key in review.case_ids if key in cases)
-    return build_board(contents, review.model_copy(update={"case_ids": ids}), unsound).totals
+    some = review.model_copy(update={"case_ids": ids})
+    return build_board(contents, some, unsound, handover).totals
 
 
 def group_means(
-    contents: Contents, board: Board, unsound: Unsound, by: GroupBy
+    contents: Contents,
+    board: Board,
+    unsound: Unsound,
+    by: GroupBy,
+    handover: Handover | None = None,
 ) -> Mapping[str, tuple[Cases, Totals]]:
     """The means over each group of several cases, by the words of the group, in its order."""
     how = Arrangement(group=by)
     return {
-        words: (cases, means_over(contents, board.review, unsound, cases))
+        words: (cases, means_over(contents, board.review, unsound, cases, handover))
         for words, cases in wanted_means(board, arrange(board, how), how).groups.items()
     }
 

@@ -12,6 +12,7 @@ from blunt_ruler.core.board.board import Board, Column, build_board
 from blunt_ruler.core.board.lenses import ratio_mark
 from blunt_ruler.core.compare.comparability import Unsound
 from blunt_ruler.core.compare.results import RigMean
+from blunt_ruler.core.once import Handover
 from blunt_ruler.core.records.records import Contents, Role
 from blunt_ruler.core.text import count_text, percent_text
 
@@ -49,13 +50,15 @@ class References:
         return min(with_mean, key=lambda one: abs(log(one.mean.ratio)), default=None)  # type: ignore[union-attr]
 
 
-def hold_against(contents: Contents, board: Board, unsound: Unsound) -> References:
+def hold_against(
+    contents: Contents, board: Board, unsound: Unsound, handover: Handover | None = None
+) -> References:
     """Every rig of a Board against each of its references."""
     review = board.review
     boards = {
         reference: board
         if len(review.references) == 1
-        else build_board(contents, review.against(reference), unsound)
+        else build_board(contents, review.against(reference), unsound, handover)
         for reference in review.references
     }
     held = []

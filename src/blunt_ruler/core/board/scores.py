@@ -14,11 +14,10 @@ from blunt_ruler.core.compare.comparability import CellStanding
 from blunt_ruler.core.compare.compare import compare
 from blunt_ruler.core.compare.like_for_like import standings
 from blunt_ruler.core.compare.results import CaseResult, How, Measurement, RigMean, RigResult
-from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.measure.kinds import Kind
 from blunt_ruler.core.measure.reading import FROM_LOG, HowRead
-from blunt_ruler.core.records.by_cell import runs_by_cell
+from blunt_ruler.core.once import Handover
 from blunt_ruler.core.records.records import Contents, Role, Run, TestPart, Title
 from blunt_ruler.core.runs.score_parts import part_key, parts_of, scores_of, split_key
 from blunt_ruler.core.runs.typed_cells import takes_scores
@@ -90,15 +89,16 @@ def _row(
     )
 
 
-def score_board(contents: Contents, board: Board) -> ScoreBoard:
+def score_board(contents: Contents, board: Board, handover: Handover | None = None) -> ScoreBoard:
     """The scores of a review's rigs, every test with its overall and its parts."""
+    handover = handover or Handover()
     rows: list[Row] = []
     measured: list[Measurement] = []
     behind: dict[tuple[str, str], list[Run]] = {}
     names: dict[str, str] = {}
     of_case: dict[str, list[Run]] = defaultdict(list)
     rigs = {column.rig_id for column in board.columns}
-    for (rig_id, case_id), of_cell in runs_by_cell(contents).items():
+    for (rig_id, case_id), of_cell in contents.by_cell.items():
         if rig_id in rigs:
             of_case[case_id].extend(of_cell)
     for case_id in _tests(contents, board, of_case):
@@ -138,7 +138,7 @@ def score_board(contents: Contents, board: Board) -> ScoreBoard:
     standing = standings(contents, board.review, kept, {})
     cells = {
         (rig, key): _as_told(cell, units[key])
-        for (rig, key), cell in _compared(shown, measured, standing)[0].items()
+        for (rig, key), cell in _compared(shown, measured, standing, handover, "all")[0].items()
     }
     means = {}
     measured_keys = {one.case for one in measured}
@@ -151,7 +151,7 @@ def score_board(contents: Contents, board: Board) -> ScoreBoard:
         keys = [key for key in keys if units[key].unit == of_unit]
         if len({split_key(key)[0] for key in keys}) > 1:
             taken = [one for one in measured if one.case in keys]
-            means[name or OVERALL] = _compared(shown, taken, standing)[1]
+            means[name or OVERALL] = _compared(shown, taken, standing, handover, name)[1]
     return ScoreBoard(replace(shown, cells=cells), means)
 
 
@@ -179,25 +179,24 @@ def _how(run: Run, key: str, lower: bool) -> HowRead:
 
 
 Compared = tuple[dict[tuple[str, str], CaseResult], dict[str, RigResult]]
-_COMPARED: Kept[Compared] = Kept(100)  # most edits touch no score
 
 
 def _compared(
     board: Board,
     measured: Sequence[Measurement],
     standing: Mapping[tuple[str, str], CellStanding],
+    handover: Handover,
+    rows: str,
 ) -> Compared:
-    """Cells and means of what was measured on some rows."""
+    """Cells and means of what was measured on some rows; most edits touch no score."""
     review = board.review
     base, reference = review.rig_in(Role.BASE), review.rig_in(Role.REFERENCE)
     how = replace(how_of(review), weights={}, without=frozenset())
-    return _COMPARED.of(
-        (),
+    reads = base, reference, review.low_school, how, tuple(measured), standing
+    return handover.of(
+        ("scores", review.id, rows),
+        reads,
         lambda: _set_against(base, reference, review.low_school, how, measured, standing),
-        *(base, reference, review.low_school),
-        *(how.mean, how.clean_only, how.shared, how.each_title_once),
-        tuple((one.rig, one.case, one.title, one.average_fps) for one in measured),
-        tuple(standing.items()),
     )
 
 

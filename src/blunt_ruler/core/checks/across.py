@@ -12,7 +12,6 @@ from blunt_ruler.core.checks.by_eye import read_by_eye
 from blunt_ruler.core.checks.findings import Check, Finding, RunFacts, rig_mark
 from blunt_ruler.core.checks.registry import AllRuns, Scope, check
 from blunt_ruler.core.checks.told import Runs
-from blunt_ruler.core.kept import Kept, remembered
 from blunt_ruler.core.measure.kinds import Bound, bound_of, under_cap
 from blunt_ruler.core.measure.means import harmonic_mean
 from blunt_ruler.core.measure.reading import errors_together
@@ -34,7 +33,6 @@ LESSER_HOST = 0.8  # of the cores, or of the sustained power
 POWER_RUNS = 3
 
 
-@remembered()
 def _rate(repeats: Sequence[RunFacts]) -> float | None:
     """The rate of a cell; None where it has none, or only a bound."""
     rates = [facts.run.average_fps for facts in repeats if facts.run.average_fps]
@@ -57,53 +55,40 @@ def _apart(
     )
 
 
-@remembered()
 def _reading(repeats: Sequence[RunFacts]) -> float:
     """Variance of the log of a cell's rate that reading it leaves."""
     errors = [f.run.how_read.error(f.run.average_fps) for f in repeats if f.run.average_fps]
     return errors_together(errors)[0] if errors else 0.0
 
 
-@remembered()
-def _without_size(case: Case) -> Case:
-    """What cases share that differ in their size alone."""
-    return case.model_copy(update={"id": "", "resolution": ""})
+SIZELESS = tuple(name for name in Case.model_fields if name not in ("id", "resolution"))
 
 
 @check(Scope.REVIEW)
 def over_resolution(all_runs: AllRuns) -> Iterator[Finding]:
     """A case that is faster at more pixels, or that pixels do not move and nothing explains it."""
     contents, thresholds = all_runs.described, all_runs.thresholds
-    alike: dict[Case, int] = {}
-    sized = {
-        case.id: (
-            alike.setdefault(_without_size(case), len(alike)),
-            megapixels(case.resolution),
-        )
+    sized = {  # cases that differ in their size alone have the same key
+        case.id: (tuple(getattr(case, name) for name in SIZELESS), megapixels(case.resolution))
         for case in contents.cases.values()
     }
-    ladders: dict[tuple[str, int], list[tuple[float, Sequence[RunFacts]]]] = defaultdict(list)
+    ladders: dict[tuple[str, object], list[tuple[float, Sequence[RunFacts]]]] = defaultdict(list)
     for (rig_id, case_id), repeats in all_runs.sound.items():
-        number, mpx = sized[case_id]
+        alike, mpx = sized[case_id]
         if mpx is not None:
-            ladders[rig_id, number].append((mpx, repeats))
-    titles = [case.title_id for case in alike]
-    for (_, number), steps in ladders.items():
+            ladders[rig_id, alike].append((mpx, repeats))
+    for (rig_id, _), steps in ladders.items():
         steps.sort(key=lambda step: step[0])
-        spread = all_runs.spreads.get(titles[number], 0.0)
-        cells = tuple(repeats for _, repeats in steps)
-        yield from _LADDERS.of(
-            (thresholds, *cells),
-            lambda: tuple(_over_steps(contents, steps, spread, thresholds)),  # noqa: B023
-            spread,
+        first = contents.cases[steps[0][1][0].run.case_id]
+        spread = all_runs.spreads.get(first.title_id, 0.0)
+        yield from all_runs.handover.of(
+            ("ladder", rig_id, first.id),
+            (thresholds, spread, tuple(steps)),
+            lambda: tuple(_over_steps(steps, spread, thresholds)),  # noqa: B023
         )
-
-
-_LADDERS: Kept[tuple[Finding, ...]] = Kept()
 
 
 def _over_steps(
-    contents: Contents,
     steps: Sequence[tuple[float, Sequence[RunFacts]]],
     spread: float,
     thresholds: Thresholds,
@@ -111,9 +96,11 @@ def _over_steps(
     """The same over the sizes of one case on one rig, from few pixels to many."""
     for (few, fewer), (many, more) in pairwise(steps):
         low, high = _rate(fewer), _rate(more)
+        lower, higher = fewer[0].case, more[0].case
         if low is None or high is None or many < MORE_PIXELS * few:
             continue
-        lower, higher = (contents.cases[cell[0].run.case_id] for cell in (fewer, more))
+        assert lower is not None
+        assert higher is not None
         allowed = _apart(fewer, more, spread, thresholds)
         words = f"{fps_text(high)} at {higher.resolution} and {fps_text(low)} at {lower.resolution}"
         severity = Severity.CAUTION
@@ -127,7 +114,7 @@ def _over_steps(
             check, severity = Check.FLAT_OVER_RESOLUTION, Severity.NOTE
             says = "pixels do not move it; without a trace nothing tells CPU, link and cap apart"
             remedy = "Read the card’s and the CPU’s load, see that the resolution was applied"
-        elif not _explains_flat(contents, more):
+        elif not _explains_flat(more):
             check = Check.FLAT_OVER_RESOLUTION
             says = "pixels do not move it, and neither CPU nor link is at its end"
             remedy = "See whether the resolution was applied and no cap is on"
@@ -144,7 +131,7 @@ def _over_steps(
         )
 
 
-def _explains_flat(contents: Contents, repeats: Sequence[RunFacts]) -> bool:
+def _explains_flat(repeats: Sequence[RunFacts]) -> bool:
     """Whether CPU or link is at its end, or nothing tells; then a flat rate is no riddle."""
     facts = repeats[0]
     core, traffic = facts.gauge(Gauge.CPU_CORE), facts.gauge(Gauge.LINK_TRAFFIC)
@@ -153,11 +140,9 @@ def _explains_flat(contents: Contents, repeats: Sequence[RunFacts]) -> bool:
         return True
     if core.mean >= CORE_PEGGED:
         return True
-    rig = facts.rig
-    width = rig_width(contents, rig) if rig is not None else None
-    if width is None or traffic is None:
+    if facts.link_gb_per_s is None or traffic is None:
         return False
-    return traffic.mean >= LINK_FULL * width.least and busy.mean < CARD_FULL
+    return traffic.mean >= LINK_FULL * facts.link_gb_per_s and busy.mean < CARD_FULL
 
 
 @check(Scope.REVIEW)
@@ -177,10 +162,10 @@ def lesser_part_wins(all_runs: AllRuns) -> Iterator[Finding]:
     pairs = frozenset(parts)
     for case_id, there in by_case.items():
         spread = all_runs.spreads.get(contents.cases[case_id].title_id, 0.0)
-        by_pair = _WON.of(
-            (thresholds, *there.values()),
+        by_pair = all_runs.handover.of(
+            ("won", case_id),
+            (thresholds, tuple(there.items()), spread, pairs),
             partial(_won_in_case, there, pairs, spread, thresholds),
-            *(spread, pairs),
         )
         for (lesser, better), by in by_pair:
             key = lesser, better, parts[lesser, better]
@@ -202,7 +187,6 @@ def lesser_part_wins(all_runs: AllRuns) -> Iterator[Finding]:
 
 
 Pair = tuple[str, str]  # the rig with the lesser part, and the one with the better
-_WON: Kept[tuple[tuple[Pair, float], ...]] = Kept(10_000)
 
 
 def _won_in_case(
@@ -285,7 +269,8 @@ def settings_changed(all_runs: AllRuns) -> Iterator[Finding]:
     memory: dict[str, dict[str, tuple[float, Runs]]] = defaultdict(dict)
     for (rig_id, case_id), repeats in all_runs.sound.items():
         case = contents.cases[case_id]
-        said, used = _SETTINGS.of((repeats, case), partial(_settings_of, repeats, case))
+        place, reads = ("settings", rig_id, case_id), (tuple(repeats), case)
+        said, used = all_runs.handover.of(place, reads, partial(_settings_of, repeats, case))
         yield from said
         if used is not None:
             memory[case_id][rig_id] = used, repeats
@@ -309,9 +294,6 @@ def settings_changed(all_runs: AllRuns) -> Iterator[Finding]:
                 {"memory_gb": own, "on_other_rigs_gb": round(usual, 3)},
                 tuple(facts.run.id for facts in repeats[1:]),
             )
-
-
-_SETTINGS: Kept[tuple[tuple[Finding, ...], float | None]] = Kept()
 
 
 def _settings_of(
@@ -374,7 +356,6 @@ def below_power_limit(all_runs: AllRuns) -> Iterator[Finding]:
         )
 
 
-@remembered()
 def _metered(repeats: Sequence[RunFacts]) -> tuple[tuple[float, RunFacts], ...]:
     """The runs of a cell whose card's power is known, with the most of it, W."""
     return tuple(

@@ -28,9 +28,9 @@ from blunt_ruler.core.checks.registry import AllRuns, Repeats, Scope, found_by
 from blunt_ruler.core.checks.repeats import spread_by_title
 from blunt_ruler.core.checks.sharing import weigh
 from blunt_ruler.core.checks.told import Cells, Runs, Told
-from blunt_ruler.core.kept import Kept, remembered
+from blunt_ruler.core.once import Handover
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
-from blunt_ruler.core.records.by_cell import Cell, runs_by_cell
+from blunt_ruler.core.records.by_cell import Cell
 from blunt_ruler.core.records.records import Contents, Decision, Review, Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.records.thresholds import Thresholds
@@ -68,13 +68,14 @@ def check_runs(
     review: Review | None,
     thresholds: Thresholds | None = None,
     step: Progress = no_progress,
+    handover: Handover | None = None,
 ) -> Checked:
     """Check every run of a logbook, or of one review's rigs and cases.
 
     Runs that were set aside are checked against the kept ones, so that their fault has a name.
     """
     thresholds = thresholds or (review.thresholds if review else Thresholds())
-    return with_rig_names(find_faults(contents, thresholds, review, step), contents)
+    return with_rig_names(find_faults(contents, thresholds, review, step, handover), contents)
 
 
 def find_faults(
@@ -82,35 +83,38 @@ def find_faults(
     thresholds: Thresholds,
     review: Review | None = None,
     step: Progress = no_progress,
+    handover: Handover | None = None,
 ) -> Checked:
     """What `check_runs` finds, its rigs still unnamed: see `with_rig_names`.
 
-    Titles are looked at one by one, and what one shows is remembered by its runs and by what it
-    is held against: an edit has only the titles checked anew that it touches, and of these only
+    Titles are looked at one by one, and what one shows is handed over with its runs and with what
+    it is held against: an edit has only the titles checked anew that it touches, and of these only
     the cells.
     """
-    gone = superseded(contents)  # history: what came after a change is not held against it
-    facts_of = FactsOf(contents)
+    handover = handover or Handover()
+    gone = superseded(contents, handover)  # what came after a change is not held against it
+    facts_of = FactsOf(contents, handover)
     cells = {
         key: facts_of.cell(left)
-        for key, all_ in runs_by_cell(contents).items()
+        for key, all_ in contents.by_cell.items()
         if (review is None or _is_in(review, key))
         and (left := [run for run in all_ if run.id not in gone] if gone else all_)
     }
-    titles = _alone(contents, cells, thresholds, step)
+    titles = _alone(contents, cells, thresholds, step, handover)
     for scope in IN_TITLES:
-        spreads = spread_by_title({title_id: told.sound for title_id, told in titles.items()})
+        sound = {title_id: told.sound for title_id, told in titles.items()}
+        spreads = spread_by_title(sound, handover)
         elsewhere = Elsewhere(partial(_sound, cells, contents, titles))
         titles = {
-            title_id: _later(
-                *(scope, told, spreads.get(title_id, ASSUMED_SPREAD), thresholds, elsewhere)
-            )
+            title_id: _Later(
+                scope, spreads.get(title_id, ASSUMED_SPREAD), thresholds, handover
+            ).told(title_id, told, elsewhere)
             for title_id, told in _counted(titles, scope, step)
         }
     told = _joined(cells, contents, titles)
     runs = tuple(run for run_id, run in contents.runs.items() if run_id in told.cell_of)
     for scope in (Scope.TRACES, Scope.REVIEW):
-        shown = AllRuns(contents, runs, told, spreads, thresholds)
+        shown = AllRuns(contents, runs, told, spreads, thresholds, handover)
         told = told.and_(found_by(scope, shown))
     return _checked(told, runs)
 
@@ -118,10 +122,6 @@ def find_faults(
 Findings = tuple[Finding, ...]
 Ask = Callable[[], Expected | None]
 Said = tuple[tuple[Cell, Expected | None], ...]
-_ALONE: Kept[Findings] = Kept()
-_TOGETHER: Kept[tuple[Findings, Callable[[Ask], bool]]] = Kept(150_000)
-_WEIGHED: Kept[Told] = Kept(10_000)
-_LATER: Kept[tuple[Told, Said]] = Kept(10_000)
 
 
 def _counted(
@@ -135,7 +135,7 @@ def _counted(
 
 
 def _alone(
-    contents: Contents, cells: Cells, thresholds: Thresholds, step: Progress
+    contents: Contents, cells: Cells, thresholds: Thresholds, step: Progress, handover: Handover
 ) -> dict[str, Told]:
     """What runs show by themselves, weighed against the other passes, by title."""
     title_of = {case.id: case.title_id for case in contents.cases.values()}
@@ -143,18 +143,24 @@ def _alone(
     for key, all_ in cells.items():
         of_title.setdefault(title_of[key[1]], {})[key] = all_
     return {
-        title_id: _WEIGHED.of((thresholds, *own.values()), partial(_weighed, own, thresholds))
+        title_id: handover.of(
+            ("weighed", title_id),
+            (thresholds, tuple(own.items())),
+            partial(_weighed, own, thresholds, handover),
+        )
         for title_id, own in _counted(of_title, Scope.RUN, step)
     }
 
 
-def _weighed(cells: Cells, thresholds: Thresholds) -> Told:
+def _weighed(cells: Cells, thresholds: Thresholds, handover: Handover) -> Told:
     """Look at every run by itself, and set what it shows against the other passes."""
     nothing = Told.nothing_of(cells)
     shown = nothing.and_(
         finding
-        for all_ in cells.values()
-        for finding in _ALONE.of((all_, thresholds), lambda: _each_alone(all_, thresholds))  # noqa: B023
+        for key, all_ in cells.items()
+        for finding in handover.of(
+            ("alone", key), (all_, thresholds), partial(_each_alone, all_, thresholds)
+        )
     )
     every = [facts for all_ in cells.values() for facts in all_]
     return nothing.and_(weigh(shown.by_run, every))
@@ -176,60 +182,62 @@ def _joined(cells: Cells, contents: Contents, titles: Mapping[str, Told]) -> Tol
     return Told(cells, cell_of, by_run, _sound(cells, contents, titles))
 
 
-def _later(
-    scope: Scope, told: Told, spread: float, thresholds: Thresholds, elsewhere: Elsewhere
-) -> Told:
-    """What is told of a title after one more scope; what other titles expect is read if asked."""
+@dataclass(frozen=True, slots=True)
+class _Later:
+    """One scope after the first, for the cells of one title."""
 
-    def look() -> tuple[Told, Said]:
-        said: dict[Cell, Expected | None] = {}
+    scope: Scope
+    spread: float
+    thresholds: Thresholds
+    handover: Handover
 
-        def ask(key: Cell) -> Expected | None:
-            return said.setdefault(key, elsewhere.expected(*key))
+    def told(self, title_id: str, told: Told, elsewhere: Elsewhere) -> Told:
+        """What is told of the title after the scope; what other titles expect is read if asked."""
 
-        found = told.and_(
-            finding
-            for key in told.cells
-            for finding in _of_cell(
-                *(scope, told.unexplained(key), told.sound.get(key, ()), spread, thresholds),
-                partial(ask, key),
+        def look() -> tuple[Told, Said]:
+            said: dict[Cell, Expected | None] = {}
+
+            def ask(key: Cell) -> Expected | None:
+                return said.setdefault(key, elsewhere.expected(*key))
+
+            found = told.and_(
+                finding
+                for key in told.cells
+                for finding in self._of_cell(
+                    key, told.unexplained(key), told.sound.get(key, ()), partial(ask, key)
+                )
             )
-        )
-        return found, tuple(said.items())
+            return found, tuple(said.items())
 
-    found, said = _LATER.of((told, thresholds), look, scope, spread)
-    now = tuple((key, elsewhere.expected(*key)) for key, _ in said)
-    return found if now == said else _LATER.of((told, thresholds), look, scope, spread, now)[0]
+        place = ("later", title_id, self.scope)
+        reads = (told, self.spread, self.thresholds)
+        found, said = self.handover.of(place, reads, look)
+        now = tuple((key, elsewhere.expected(*key)) for key, _ in said)
+        if now == said:
+            return found
+        return self.handover.of((*place, "anew"), (*reads, now), look)[0]
 
+    def _of_cell(self, key: Cell, runs: Runs, sound: Runs, expected: Ask) -> Findings:
+        """What the checks find in one cell; what other cells expect is read if asked."""
 
-def _of_cell(
-    scope: Scope,
-    runs: Runs,
-    sound: Runs,
-    spread: float,
-    thresholds: Thresholds,
-    expected: Ask,
-) -> Findings:
-    """What the checks of a scope find in one cell; what other cells expect is read if asked."""
+        def find() -> tuple[Findings, tuple[Expected | None, ...]]:
+            said: list[Expected | None] = []
 
-    def find() -> tuple[Findings, Callable[[Ask], bool]]:
-        said: list[Expected | None] = []
+            def ask() -> Expected | None:
+                said[:] = said or [expected()]
+                return said[0]
 
-        def ask() -> Expected | None:
-            said[:] = said or [expected()]
-            return said[0]
+            shown = Repeats(runs, sound, self.spread, self.thresholds, ask)
+            return tuple(found_by(self.scope, shown)), tuple(said)
 
-        found = tuple(found_by(scope, Repeats(runs, sound, spread, thresholds, ask)))
-        return found, lambda now: not said or said == [now()]
-
-    things = (runs, sound, thresholds)
-    found, still = _TOGETHER.of(things, find, scope, spread)
-    return found if still(expected) else find()[0]
+        reads = runs, sound, self.spread, self.thresholds
+        found, said = self.handover.of(("together", key, self.scope), reads, find)
+        return found if not said or said == (expected(),) else find()[0]
 
 
 def with_rig_names(checked: Checked, contents: Contents) -> Checked:
     """Findings with the names that the rigs they speak of have now."""
-    speaking = _speaking(checked.findings)
+    speaking = tuple(filter(speaks_of_rigs, checked.findings))
     if not speaking:
         return checked
     now = {id(one): named(one, contents) for one in speaking}
@@ -243,11 +251,6 @@ def with_rig_names(checked: Checked, contents: Contents) -> Checked:
     return Checked(renamed(checked.findings), by_run, checked.runs)
 
 
-@remembered(16)
-def _speaking(findings: Findings) -> Findings:
-    return tuple(filter(speaks_of_rigs, findings))
-
-
 def check_logs(runs: Sequence[Run], refresh_hz: float | None, thresholds: Thresholds) -> Checked:
     """Check loose logs: what one run alone tells, and whether two are the same."""
     # Loose logs have neither rig nor case: each is a cell by itself.
@@ -257,8 +260,8 @@ def check_logs(runs: Sequence[Run], refresh_hz: float | None, thresholds: Thresh
         where = run.origin.file if alike[run.origin.file] == 1 else run.id
         facts = RunFacts(run, run.observed, where=where, refresh_hz=refresh_hz)
         cells["", str(place)] = (facts,)
-    told = _weighed(cells, thresholds)
-    shown = AllRuns(None, runs, told, {}, thresholds)
+    told = _weighed(cells, thresholds, Handover())
+    shown = AllRuns(None, runs, told, {}, thresholds, Handover())
     return _checked(told.and_(found_by(Scope.TRACES, shown)), runs)
 
 

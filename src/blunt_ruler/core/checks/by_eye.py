@@ -9,7 +9,6 @@ from collections.abc import Iterator, Sequence
 
 from blunt_ruler.core.checks.findings import About, Check, Finding, RunFacts
 from blunt_ruler.core.checks.registry import AllRuns, Scope, check
-from blunt_ruler.core.kept import remembered
 from blunt_ruler.core.measure.held_rates import Held, held_rates
 from blunt_ruler.core.measure.kinds import AT_CAP, COUNTED
 from blunt_ruler.core.measure.means import harmonic_mean
@@ -26,7 +25,6 @@ def read_by_eye(run: Run) -> bool:
     return run.average_fps is not None and run.how_read.kind not in COUNTED
 
 
-@remembered()
 def _by_hand(repeats: Sequence[RunFacts]) -> tuple[RunFacts, ...]:
     """The runs of a cell that eyes read."""
     return tuple(facts for facts in repeats if read_by_eye(facts.run))

@@ -6,9 +6,9 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Self
 
-from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
 from blunt_ruler.core.measure.trace_summary import Observed
+from blunt_ruler.core.once import Handover
 from blunt_ruler.core.records.hardware import Card, Rig, Tick
 from blunt_ruler.core.records.records import Case, Contents, Run, Title
 from blunt_ruler.core.records.severity import Severity
@@ -177,14 +177,11 @@ def named(finding: Finding, contents: Contents) -> Finding:
     )
 
 
-_CELLS: Kept[tuple[RunFacts, ...]] = Kept()
-
-
 class FactsOf:
     """Gives runs of a logbook with everything known about them, each rig worked out once."""
 
-    def __init__(self, contents: Contents) -> None:
-        self._contents = contents
+    def __init__(self, contents: Contents, handover: Handover) -> None:
+        self._contents, self._handover = contents, handover
         self._agreed: dict[str, tuple[int | None, int | None]] = {}
         self._width: dict[str, float | None] = {}
         self._ticks: dict[tuple[str, str], list[Tick]] = {}
@@ -200,15 +197,16 @@ class FactsOf:
                 self._ticks.setdefault((tick.rig_id, tick.step), []).append(tick)
 
     def cell(self, runs: Sequence[Run]) -> tuple[RunFacts, ...]:
-        """The facts of the runs of one cell: the same objects, while what they tell is the same."""
+        """The facts of the runs of one cell."""
         rig_id, case_id = runs[0].rig_id, runs[0].case_id
-        readings = [
+        readings = tuple(
             self._reading(run, step)
             for run in (runs if self._ticks else ())
             for step in ("link_under_load", "memory")
-        ]
-        things = (*self._rigs[rig_id], *self._cases[case_id], *runs)
-        return _CELLS.of(things, lambda: tuple(map(self, runs)), *readings)
+        )
+        reads = (*self._rigs[rig_id], *self._cases[case_id], tuple(runs), readings)
+        place = ("facts", rig_id, case_id)
+        return self._handover.of(place, reads, lambda: tuple(map(self, runs)))
 
     def __call__(self, run: Run) -> RunFacts:
         """The facts of one run."""

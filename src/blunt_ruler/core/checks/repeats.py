@@ -3,7 +3,7 @@
 import math
 from collections import defaultdict
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from functools import lru_cache
+from functools import partial
 from statistics import median
 
 from blunt_ruler.core.checks.by_eye import read_by_eye
@@ -11,12 +11,12 @@ from blunt_ruler.core.checks.consensus import MAD_TO_SD, Expected, judge
 from blunt_ruler.core.checks.findings import About, Check, Finding, RunFacts
 from blunt_ruler.core.checks.registry import AllRuns, Repeats, Scope, check
 from blunt_ruler.core.checks.told import Cells
-from blunt_ruler.core.kept import Kept, forgets, remembered
 from blunt_ruler.core.measure.kinds import Bound, bound_of
 from blunt_ruler.core.measure.profile import places, same_recording
 from blunt_ruler.core.measure.resolution import pixels
 from blunt_ruler.core.measure.robust_line import theil_sen
 from blunt_ruler.core.measure.telemetry import Gauge
+from blunt_ruler.core.once import Handover
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
 from blunt_ruler.core.records.by_cell import Cell
 from blunt_ruler.core.records.records import Run
@@ -74,12 +74,17 @@ def by_cell(runs: Sequence[RunFacts]) -> dict[Cell, list[RunFacts]]:
     return cells
 
 
-def spread_by_title(sound: Mapping[str, Cells]) -> dict[str, float]:
+def spread_by_title(sound: Mapping[str, Cells], handover: Handover) -> dict[str, float]:
     """Robust run-to-run spread of the log rate of each title, whose sound runs are given by cell:
     the median over its cells of the median absolute deviation, as a standard deviation, drawn
     toward the review's where it rests on few repeats. Titles without repeats are not in it.
     """
-    every = {title: _spreads_of(cells) for title, cells in sound.items()}
+    every = {
+        title: handover.of(
+            ("spreads", title), (tuple(cells.values()),), partial(_spreads_of, cells)
+        )
+        for title, cells in sound.items()
+    }
     everywhere = [
         one for of_cells, _, floor in every.values() if floor < LIVE_SPREAD for one in of_cells
     ]
@@ -91,7 +96,6 @@ def spread_by_title(sound: Mapping[str, Cells]) -> dict[str, float]:
     }
 
 
-@remembered(10_000)
 def _spreads_of(cells: Cells) -> tuple[tuple[float, ...], int, float]:
     """(robust spreads of a title's cells, passes after the first of each, its least spread)."""
     found, freedom, floor = [], 0, SMALLEST_SPREAD
@@ -340,7 +344,12 @@ def same_trace(all_runs: AllRuns) -> Iterator[Finding]:
     """One trace behind two runs, byte for byte or saved anew: rounded, converted, cut."""
     traced = [(run, address) for run in all_runs.runs if (address := run.trace_sha256) is not None]
     addresses = tuple(address for _, address in traced)
-    for at, of, is_anew in _copies(addresses, tuple(_peaks(run) for run, _ in traced)):
+    peaks = tuple(_peaks(run) for run, _ in traced)
+    # Edits seldom touch a trace, and all are held against all.
+    copies = all_runs.handover.of(
+        ("copies",), (addresses, peaks), lambda: _copies(addresses, peaks)
+    )
+    for at, of, is_anew in copies:
         (run, _), (known, _), words = traced[at], traced[of], ""
         if is_anew:
             words = ", saved anew: its longest frames stand in the same places"
@@ -365,7 +374,6 @@ def _frames(run: Run) -> int:
     return run.figures.frames if run.figures else 0
 
 
-@lru_cache(maxsize=8)  # edits seldom touch a trace, and all are held against all
 def _copies(
     addresses: tuple[str, ...], peaks: tuple[str, ...]
 ) -> tuple[tuple[int, int, bool], ...]:
@@ -408,22 +416,22 @@ def _saved_anew(
     return None
 
 
-_DRIFTS: Kept[tuple[Finding, ...]] = Kept(500)
-
-
 @check(Scope.REVIEW)
 def day_drift(all_runs: AllRuns) -> Iterator[Finding]:
     """Rates of one rig that fall or rise over a bench day, each against its own cell."""
     thresholds = all_runs.thresholds
-    for cells in all_runs.of_rig.values():
-        yield from _DRIFTS.of((thresholds, *cells), lambda: tuple(_drifts(cells, thresholds)))  # noqa: B023
+    for rig_id, cells in all_runs.of_rig.items():
+        yield from all_runs.handover.of(
+            ("drifts", rig_id),
+            (thresholds, tuple(cells)),
+            partial(_drifts, cells, thresholds, all_runs.handover),
+        )
 
 
 Point = tuple[float, float, str]
 """(hour it was taken, log of its rate against the middle of its cell, its id)."""
 
 
-@remembered()
 def _points(repeats: Sequence[RunFacts]) -> tuple[tuple[str, Point], ...]:
     """The passes of a cell as points of their days."""
     counted = [facts.run for facts in repeats if not read_by_eye(facts.run)]
@@ -438,10 +446,15 @@ def _points(repeats: Sequence[RunFacts]) -> tuple[tuple[str, Point], ...]:
     )
 
 
-def _drifts(cells: Sequence[Sequence[RunFacts]], thresholds: Thresholds) -> Iterator[Finding]:
+def _drifts(
+    cells: Sequence[Sequence[RunFacts]], thresholds: Thresholds, handover: Handover
+) -> tuple[Finding, ...]:
     days: dict[str, list[Point]] = defaultdict(list)
+    found = []
     for repeats in cells:
-        for day, point in _points(repeats):
+        run = repeats[0].run
+        place = ("points", run.rig_id, run.case_id)
+        for day, point in handover.of(place, (tuple(repeats),), partial(_points, repeats)):
             days[day].append(point)
     for day, points in days.items():
         hours = [point[0] for point in points]
@@ -452,15 +465,15 @@ def _drifts(cells: Sequence[Sequence[RunFacts]], thresholds: Thresholds) -> Iter
         if abs(change) < thresholds.drift or low <= 0 <= high:
             continue
         _, _, last_id = max(points, key=lambda point: point[0])
-        yield Finding(
-            Check.DRIFT,
-            Severity.CAUTION,
-            last_id,
-            f"over {day} the rates of this rig moved by {percent_text(change, signed=True)}, each "
-            "against its own case.",
-            "Let the room and the rig settle, and take the control case again.",
-            {"change": round(change, 4), "runs": float(len(points)), "day": day},
+        found.append(
+            Finding(
+                Check.DRIFT,
+                Severity.CAUTION,
+                last_id,
+                f"over {day} the rates of this rig moved by "
+                f"{percent_text(change, signed=True)}, each against its own case.",
+                "Let the room and the rig settle, and take the control case again.",
+                {"change": round(change, 4), "runs": float(len(points)), "day": day},
+            )
         )
-
-
-forgets(_copies.cache_clear)
+    return tuple(found)

@@ -4,14 +4,12 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 
 from blunt_ruler.core.checks.findings import About, Finding, RunFacts
-from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.records.by_cell import Cell
 from blunt_ruler.core.records.records import Decision
 from blunt_ruler.core.records.severity import Severity
 
 Runs = tuple[RunFacts, ...]
 Cells = Mapping[Cell, Runs]
-_PARTS: Kept[Runs] = Kept()
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -72,6 +70,6 @@ def _is_aside(facts: RunFacts) -> bool:
 
 
 def _without(all_: Runs, is_out: Callable[[RunFacts], bool]) -> Runs:
-    """Some runs without others: the same object, while they are the same runs."""
+    """Some runs without others."""
     part = tuple(facts for facts in all_ if not is_out(facts))
-    return all_ if len(part) == len(all_) else _PARTS.of(part, lambda: part)
+    return all_ if len(part) == len(all_) else part

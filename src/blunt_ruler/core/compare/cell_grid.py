@@ -26,9 +26,9 @@ from blunt_ruler.core.compare.intervals import (
     with_error,
 )
 from blunt_ruler.core.compare.results import CaseResult, How, RigMean, RigResult
-from blunt_ruler.core.kept import Kept, LazySequence
 from blunt_ruler.core.measure.kinds import Bound, Kind
 from blunt_ruler.core.measure.means import mean_ratio, moved_most_by
+from blunt_ruler.core.once import LazySequence
 from blunt_ruler.core.types import BoolArray, FloatArray, IntArray
 
 Standings = Mapping[tuple[str, str], CellStanding]
@@ -74,7 +74,7 @@ class CellGrid:
         for rig, of_rig in cells.items():
             row, places = self._rigs[rig], self._order[rig]
             parts = tuple(of_rig.values())
-            told = _TOLD.of(parts, lambda: _told(parts))  # noqa: B023
+            told = _told(parts)
             self._rates[row, places], self._runs[row, places] = told[:2]
             self._bounds[row, places], self._kinds[row, places] = told[2:4]
             seen[row, places], counted[row, places], apart[row, places] = told[4:]
@@ -313,9 +313,6 @@ class CellGrid:
                 case for place in self._any[other] if (case := self._names[place]) not in counted
             ),
         )
-
-
-_TOLD: Kept[tuple[Any, ...]] = Kept(200)  # rigs
 
 
 def _told(parts: Sequence[CellParts]) -> tuple[Any, ...]:

@@ -12,7 +12,7 @@ from operator import attrgetter
 from blunt_ruler.core.checks.all import Checked
 from blunt_ruler.core.checks.findings import Check
 from blunt_ruler.core.compare.comparability import CellStanding, Standing, Unsound
-from blunt_ruler.core.kept import remembered
+from blunt_ruler.core.once import Handover
 from blunt_ruler.core.records.hardware import Rig, RigState
 from blunt_ruler.core.records.records import Contents, Decision, Review, Role, Run
 from blunt_ruler.core.records.severity import Severity
@@ -65,7 +65,6 @@ def differing_facts(
     return tuple(found)
 
 
-@remembered(16)
 def unsound_words(checked: Checked) -> Unsound:
     """Kept runs with a blocking finding: what their cell is worth, and why."""
     stopped = {
@@ -107,6 +106,7 @@ def standings(
     review: Review,
     kept: Mapping[tuple[str, str], Sequence[Run]],
     unsound: Unsound,
+    handover: Handover | None = None,
 ) -> dict[tuple[str, str], CellStanding]:
     """The standing of every cell that has kept runs; clean ones are left out."""
     rigs = contents.rigs
@@ -119,7 +119,7 @@ def standings(
             worst = max((one for one, _ in faults), key=attrgetter("rank"))
             own[key] = worst, tuple(words for _, words in faults)
     roles = (review.rig_in(Role.BASE), review.rig_in(Role.REFERENCE))
-    past = counted_changes(contents, kept)
+    past = counted_changes(contents, kept, handover)
     found = {}
     others = [one for one in roles if one is not None]
     for one_id, against in product({rig_id for rig_id, _ in kept}, others):

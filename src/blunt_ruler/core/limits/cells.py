@@ -13,10 +13,10 @@ from blunt_ruler.core.compare.cell_parts import CellParts
 from blunt_ruler.core.compare.comparability import Standing
 from blunt_ruler.core.compare.results import CaseResult
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.measure.reading import NORMAL
 from blunt_ruler.core.measure.resolution import megapixels
+from blunt_ruler.core.once import Handover
 from blunt_ruler.core.records.hardware import Link, Rig, ScreenPath
 from blunt_ruler.core.records.records import Case, Contents, Role
 from blunt_ruler.core.rigs.links import has_tunnel, link_gb_per_s, link_width
@@ -159,7 +159,7 @@ class Found:
         return Found((*self.cells, *other.cells), links, {**self.watts, **other.watts})
 
 
-def found_in(contents: Contents, board: Board, strict: bool = True) -> Found:
+def found_in(contents: Contents, board: Board, handover: Handover, strict: bool = True) -> Found:
     """The clean cells of a Board that are figures, not bounds, with a resolution and a rig that is
     described. A link whose bandwidth nobody knows raises TooLittle, or its rig is passed over.
     """
@@ -190,14 +190,12 @@ def found_in(contents: Contents, board: Board, strict: bool = True) -> Found:
                 continue
             # Of figures that eyes read the cell says how far they leave the rate open.
             seen = board.cells[rig.id, row.case_id] if by_eye(parts.kinds) else None
-            things = (parts, seen, case, rig, contents.titles[case.title_id])
+            reads = (parts, seen, case, rig, contents.titles[case.title_id], link.name)
             make = partial(_cell_of, contents, rig, case, link.name, parts, seen)
-            if (cell := _CELLS.of(things, make, link.name)) is not None:
+            place = ("fit cell", board.review.id, rig.id, case.id)
+            if (cell := handover.of(place, reads, make)) is not None:
                 cells.append(cell)
     return Found(tuple(cells), links, watts)
-
-
-_CELLS: Kept[Cell | None] = Kept()
 
 
 def _cell_of(
@@ -233,12 +231,12 @@ def speed_guess(watts: Mapping[str, float], own: float) -> dict[str, float]:
     return {card: (power / own) ** 0.8 for card, power in watts.items()}
 
 
-def measured_of(contents: Contents, board: Board) -> Measured:
+def measured_of(contents: Contents, board: Board, handover: Handover | None = None) -> Measured:
     """What a Board has for the fit.
 
     The reference's host and card are the yardsticks; without a reference those of the first rig.
     """
-    found = found_in(contents, board)
+    found = found_in(contents, board, handover or Handover())
     watts = found.watts
     reference = contents.rigs.get(board.review.rig_in(Role.REFERENCE) or "")
     first = next((contents.rigs[cell.rig] for cell in found.cells), None)

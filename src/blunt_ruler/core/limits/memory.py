@@ -12,8 +12,8 @@ from datetime import datetime, timedelta
 
 from blunt_ruler.core.board.board import Board, build_board
 from blunt_ruler.core.compare.comparability import Standing, Unsound
-from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.limits.cells import Cell, Found, Measured, found_in, speed_guess
+from blunt_ruler.core.once import Handover
 from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.records.records import Contents, Review, Run
 from blunt_ruler.core.runs.changes import moment_of
@@ -40,12 +40,17 @@ class Memory:
 
 
 def remember(
-    contents: Contents, board: Board, unsound: Unsound, before: Memory | None = None
+    contents: Contents,
+    board: Board,
+    unsound: Unsound,
+    before: Memory | None = None,
+    handover: Handover | None = None,
 ) -> Memory:
     """What the other reviews of a logbook know that the Board of this one does not.
 
     `before` is taken over where it would read the same.
     """
+    handover = handover or Handover()
     review = board.review
     others = [one for one in contents.reviews.values() if one.id != review.id]
     if not review.remembers or not others:
@@ -53,7 +58,7 @@ def remember(
     runs = _runs_of(contents, board, others)
     words = {run.id: unsound[run.id] for run in runs if run.id in unsound}
     parts = (contents.hosts, contents.cards, contents.links, contents.rigs, contents.changes)
-    times = _span(board)
+    times = _span(board, handover)
     read = (others, runs, words, *parts, contents.titles, contents.cases, review.seats, times)
     if before is not None and before.read == read:
         return before
@@ -63,8 +68,8 @@ def remember(
     whole = Found()
     gave = 0
     for other in others:
-        theirs = build_board(contents, other, unsound)
-        found = found_in(contents, theirs, strict=False)
+        theirs = build_board(contents, other, unsound, handover)
+        found = found_in(contents, theirs, handover, strict=False)
         fresh = []
         for cell in found.cells:
             if (cell.rig, cell.case) in known or not states.fit(contents.rigs[cell.rig]):
@@ -120,16 +125,13 @@ class _States:
         )
 
 
-def _span(board: Board) -> tuple[datetime, datetime] | None:
+def _span(board: Board, handover: Handover) -> tuple[datetime, datetime] | None:
     """From the first to the last counted run of a Board; None where none has a date."""
     every: list[datetime] = []
     for key in board.cells:
         counted = board.counted(*key)
-        every += _SPANS.of(counted, lambda: _ends(counted))  # noqa: B023
+        every += handover.of(("span", *key), (counted,), lambda: _ends(counted))  # noqa: B023
     return (min(every), max(every)) if every else None
-
-
-_SPANS: Kept[tuple[datetime, ...]] = Kept()
 
 
 def _ends(runs: Sequence[Run]) -> tuple[datetime, ...]:

@@ -14,11 +14,11 @@ from typing import TypeVar
 import numpy as np
 
 from blunt_ruler.core.board.board import Board
-from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.limits.cells import Cell
 from blunt_ruler.core.limits.fit import Fit
 from blunt_ruler.core.measure.held_rates import held_rates
 from blunt_ruler.core.measure.telemetry import Gauge
+from blunt_ruler.core.once import Handover
 from blunt_ruler.core.records.records import Case, Contents
 from blunt_ruler.core.text import amount, percent_text
 
@@ -53,24 +53,23 @@ Withheld = dict[tuple[str, str], Misfit]
 """Misfits by rig and case."""
 
 
-def misfits(fit: Fit, contents: Contents, board: Board) -> Withheld:
+def misfits(
+    fit: Fit, contents: Contents, board: Board, handover: Handover | None = None
+) -> Withheld:
     """The cells of a fit that follow a pattern the model does not know."""
     found: Withheld = {}
-    look = _Look(fit, contents, board)
+    look = _Look(fit, contents, board, handover or Handover())
     for rule in (_capped, _overflowing, _scaling_itself, _slow_core):
         for one in rule(look):
             found.setdefault((one.rig, one.case), one)
     return found
 
 
-_READ: Kept[float | None] = Kept()
-
-
 class _Look:
     """A fit with what its cells are off by, and how far that is out of the ordinary."""
 
-    def __init__(self, fit: Fit, contents: Contents, board: Board) -> None:
-        self.fit, self.contents, self.board = fit, contents, board
+    def __init__(self, fit: Fit, contents: Contents, board: Board, handover: Handover) -> None:
+        self.fit, self.contents, self.board, self._handover = fit, contents, board, handover
         self.cells = fit.measured.cells
         self.off = fit.residuals
         usual = float(np.median(np.abs(self.off))) * 1.4826
@@ -87,7 +86,8 @@ class _Look:
         """The mean of a gauge over the runs of a cell; None where nobody read it."""
         runs = self.board.runs.get((cell.rig, cell.case), ())
         past = frozenset(run.id for run in runs if run.id in self.board.past)
-        return _READ.of((runs,), lambda: self._read(cell, gauge), gauge, past)
+        place = ("reading", cell.rig, cell.case, gauge)
+        return self._handover.of(place, (runs, past), lambda: self._read(cell, gauge))
 
     def _read(self, cell: Cell, gauge: Gauge) -> float | None:
         runs = self.board.counted(cell.rig, cell.case)

@@ -36,6 +36,7 @@ from blunt_ruler.core.limits.whatif import (
     what_if,
 )
 from blunt_ruler.core.measure.kinds import Bound
+from blunt_ruler.core.once import Handover
 from blunt_ruler.core.plan.matrix import plan_of
 from blunt_ruler.core.records.records import Contents, Role
 from blunt_ruler.core.types import Progress, no_progress
@@ -128,6 +129,7 @@ def derive_limits(
     step: Progress = no_progress,
     before: LimitsReport | None = None,
     quick: bool = False,
+    handover: Handover | None = None,
 ) -> LimitsReport:
     """Fit a review and ask everything of the fit; without enough data it says what is missing.
 
@@ -135,9 +137,9 @@ def derive_limits(
     would read the same. A quick one is a first answer where there is a fit from before.
     """
     step("Fitting the limits", 0.1)
-    memory = remember(contents, board, unsound, before.memory if before else None)
+    memory = remember(contents, board, unsound, before.memory if before else None, handover)
     try:
-        given = with_memory(measured_of(contents, board), memory)
+        given = with_memory(measured_of(contents, board, handover), memory)
         if (
             before is not None
             and (quick or not before.quick)
@@ -146,7 +148,7 @@ def derive_limits(
             return replace(before, contents=contents, board=board)
         known = before.fit if before is not None else None
         quick = quick and known is not None
-        fit, withheld = fit_review(contents, board, given, known, quick, step)
+        fit, withheld = fit_review(contents, board, given, known, quick, step, handover)
     except TooLittle as error:
         return LimitsReport(contents, board, None, str(error), memory=memory)
     reference = board.review.rig_in(Role.REFERENCE)
@@ -174,6 +176,7 @@ def fit_review(
     before: Fit | None = None,
     quick: bool = False,
     step: Progress = no_progress,
+    handover: Handover | None = None,
 ) -> tuple[Fit, Withheld]:
     """The fit without the cells that the model is wrong about, and why each was left out;
     TooLittle where the cells, or what is left of them, cannot tell.
@@ -187,7 +190,7 @@ def fit_review(
     fit = fit_limits(given, before, quick, going)
     withheld: Withheld = {}
     for _ in range(LOOKS):
-        found = misfits(fit, contents, board)
+        found = misfits(fit, contents, board, handover)
         if not found:
             break
         keep = [(cell.rig, cell.case) not in found for cell in fit.measured.cells]
@@ -236,14 +239,18 @@ def links_left_out(fit: Fit, step: Progress = no_progress) -> Foreseen:
 
 
 def same_limits(
-    contents: Contents, board: Board, unsound: Unsound, before: LimitsReport
+    contents: Contents,
+    board: Board,
+    unsound: Unsound,
+    before: LimitsReport,
+    handover: Handover | None = None,
 ) -> LimitsReport | None:
     """A report from before over new contents, None where a fit of them would read otherwise."""
     if before.fit is None:
         return None
-    memory = remember(contents, board, unsound, before.memory)
+    memory = remember(contents, board, unsound, before.memory, handover)
     try:
-        given = with_memory(measured_of(contents, board), memory)
+        given = with_memory(measured_of(contents, board, handover), memory)
     except TooLittle:
         return None
     if not _reads_same(contents, board, given, before):

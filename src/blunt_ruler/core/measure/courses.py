@@ -10,7 +10,6 @@ from typing import NamedTuple
 
 import numpy as np
 
-from blunt_ruler.core.kept import forgets
 from blunt_ruler.core.measure.profile import Profile, profile_from
 from blunt_ruler.core.measure.robust_line import median_of
 from blunt_ruler.core.types import FloatArray
@@ -67,7 +66,7 @@ class Course(NamedTuple):
 SAME = Course(0.0, 1.0, (), 1.0, 0.0, 1.0, 0.0, 0.0)
 
 
-@lru_cache(maxsize=8192)
+@lru_cache(maxsize=256)
 def courses(profiles: tuple[str, ...]) -> tuple[Course | None, ...]:
     """The course of each pass against the others, given the profiles of a cell as kept text.
 
@@ -270,6 +269,3 @@ def _trend(apart: FloatArray) -> float:
     """Change from start to end: the medians of the last and the first third, half again."""
     third = apart.size // 3
     return 1.5 * (median_of(apart[-third:]) - median_of(apart[:third]))
-
-
-forgets(courses.cache_clear)

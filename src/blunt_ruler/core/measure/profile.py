@@ -9,7 +9,6 @@ from typing import NamedTuple
 
 import numpy as np
 
-from blunt_ruler.core.kept import forgets
 from blunt_ruler.core.measure.frames import frame_ends_s
 from blunt_ruler.core.measure.robust_line import medians_of
 from blunt_ruler.core.types import FloatArray
@@ -88,7 +87,7 @@ def _raw(text: str) -> bytes:
     return values.astype(">u4").tobytes()[: values.size * 4 - short]
 
 
-@lru_cache(maxsize=20_000)
+@lru_cache(maxsize=512)
 def profile_from(text: str) -> Profile | None:
     """The profile that was kept; None where a run has none."""
     raw = _raw(text)
@@ -107,7 +106,7 @@ def peaks_text(frame_times_ms: FloatArray) -> str:
     return _text(np.concatenate([at, lasting]).astype("<i4").tobytes())
 
 
-@lru_cache(maxsize=20_000)
+@lru_cache(maxsize=2048)
 def _peaks(text: str) -> tuple[np.ndarray, FloatArray, float]:
     """(places, lengths in ms, the last digit these were kept with) of a fingerprint."""
     whole = np.frombuffer(_raw(text), "<i4").astype(np.int64)
@@ -157,7 +156,3 @@ def _last_digit(values_ms: FloatArray) -> float:
         if np.all(np.abs(values_ms / digit - np.round(values_ms / digit)) < 1e-6):
             return digit
     return 0.0
-
-
-forgets(profile_from.cache_clear)
-forgets(_peaks.cache_clear)

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from blunt_ruler.core.once import Handover
 from blunt_ruler.core.plan.bench_order import Order, build_order
 from blunt_ruler.core.plan.matrix import PlanCell, learned, plan_cells, plan_of
 from blunt_ruler.core.plan.repeats_needed import (
@@ -64,10 +65,12 @@ def derive_bench_plan(
     hours_h: float | None = None,
     seed: int = 0,
     step: Progress = no_progress,
+    handover: Handover | None = None,
 ) -> BenchPlan:
     """Work a plan out; with `hours_h` given, shortened to about so many hours."""
-    known, titles = learned(contents, plan or plan_of(contents, review))
-    cells = plan_cells(contents, review, known)
+    handover = handover or Handover()
+    known, titles = learned(contents, plan or plan_of(contents, review), handover)
+    cells = plan_cells(contents, review, known, handover)
     short = Shortened(cells, (), True)
     of_best = 1.0
     order = build_order(contents, review, known, cells, seed)
@@ -88,7 +91,7 @@ def derive_bench_plan(
         table=timetable(order.items, known.hours),
         triplets=in_all if short.cells is cells else triplets_kept(review, short.cells),
         triplets_in_all=in_all,
-        enough=tuple(_enough(contents, review, known)),
+        enough=tuple(_enough(contents, review, known, handover)),
     )
 
 
@@ -159,8 +162,8 @@ def _filled(
     return short, order
 
 
-def _enough(contents: Contents, review: Review, plan: Plan) -> list[Enough]:
-    of_case = rates_by_case(contents, review)
+def _enough(contents: Contents, review: Review, plan: Plan, handover: Handover) -> list[Enough]:
+    of_case = rates_by_case(contents, review, handover)
     pooled = pooled_spread([rates for of_rigs in of_case.values() for rates in of_rigs])
     if pooled.is_assumed:
         pooled = SpreadSeen(plan.spread, 0)

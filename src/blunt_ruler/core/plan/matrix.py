@@ -4,11 +4,10 @@ from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
-from functools import lru_cache
 from itertools import pairwise
 from statistics import median
 
-from blunt_ruler.core.kept import forgets
+from blunt_ruler.core.once import Handover
 from blunt_ruler.core.plan.passes_taken import Timed, passes_taken
 from blunt_ruler.core.records.by_cell import Cell
 from blunt_ruler.core.records.plan_settings import Plan
@@ -41,11 +40,13 @@ class PlanCell:
     why: str = ""
 
 
-def plan_cells(contents: Contents, review: Review, plan: Plan) -> tuple[PlanCell, ...]:
+def plan_cells(
+    contents: Contents, review: Review, plan: Plan, handover: Handover | None = None
+) -> tuple[PlanCell, ...]:
     """All cells, case by case in the review's order. Minutes are of the passes alone; loading,
     settings and swaps belong to the order.
     """
-    taken = passes_taken(contents)
+    taken = passes_taken(contents, handover)
     out = {(one.rig_id, one.case_id): one.why for one in reversed(plan.exclusions)}
     extra = Counter[Cell]()
     for one in plan.extras:
@@ -70,7 +71,6 @@ def plan_cells(contents: Contents, review: Review, plan: Plan) -> tuple[PlanCell
     return tuple(found)
 
 
-@lru_cache(maxsize=50_000)  # an edit changes few
 def _cell(
     rig_id: str,
     case_id: str,
@@ -97,18 +97,22 @@ def plan_of(contents: Contents, review: Review) -> Plan:
     return contents.plans.get(review.id) or Plan(id=review.id)
 
 
-def learned(contents: Contents, plan: Plan) -> tuple[Plan, tuple[str, ...]]:
+def learned(
+    contents: Contents, plan: Plan, handover: Handover | None = None
+) -> tuple[Plan, tuple[str, ...]]:
     """The plan with times as measured, and the titles whose times were learned.
 
     A title's pass takes as long as the median of its traces. What lies between the ends of two
     runs that followed each other on one rig, less the pass and the cool-down, was changing
     settings (same title) or loading as well (another title); a median of three or more is taken.
     """
-    taken = passes_taken(contents)
+    handover = handover or Handover()
+    taken = passes_taken(contents, handover)
     timed = tuple(
         (cell, contents.cases[cell[1]].title_id, passes.timed) for cell, passes in taken.items()
     )
-    lengths, gaps = _usual(timed, plan.cool_down_s)
+    reads = timed, plan.cool_down_s
+    lengths, gaps = handover.of(("usual times",), reads, lambda: _usual(*reads))
     times = []
     for title_id, usual_s in lengths.items():
         one = plan.times_of(title_id)
@@ -126,7 +130,6 @@ def learned(contents: Contents, plan: Plan) -> tuple[Plan, tuple[str, ...]]:
     return plan.model_copy(update={"title_times": (*kept, *times)}), tuple(sorted(known))
 
 
-@lru_cache(maxsize=8)  # most edits leave the times as they are
 def _usual(
     timed: tuple[tuple[Cell, str, tuple[Timed, ...]], ...], cool_down_s: float
 ) -> tuple[Mapping[str, float], Mapping[tuple[str, str], float]]:
@@ -153,7 +156,3 @@ def _usual(
         {title_id: median(seconds) for title_id, seconds in lengths.items()},
         {key: median(seconds) for key, seconds in gaps.items() if len(seconds) >= FEWEST_GAPS},
     )
-
-
-forgets(_cell.cache_clear)
-forgets(_usual.cache_clear)

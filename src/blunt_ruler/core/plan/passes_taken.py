@@ -4,8 +4,8 @@ from collections.abc import Mapping
 from functools import partial
 from typing import NamedTuple
 
-from blunt_ruler.core.kept import Kept
-from blunt_ruler.core.records.by_cell import Cell, runs_by_cell
+from blunt_ruler.core.once import Handover
+from blunt_ruler.core.records.by_cell import Cell
 from blunt_ruler.core.records.records import Contents, Run
 from blunt_ruler.core.runs.changes import counts, superseded
 
@@ -25,22 +25,20 @@ class Passes(NamedTuple):
     timed: tuple[Timed, ...]
 
 
-_PASSES: Kept[Passes] = Kept()
-_BY_CELL: Kept[Mapping[Cell, Passes]] = Kept(8)
-
-
-def passes_taken(contents: Contents) -> Mapping[Cell, Passes]:
+def passes_taken(contents: Contents, handover: Handover | None = None) -> Mapping[Cell, Passes]:
     """The passes of every cell that has runs."""
-    read = contents.runs, contents.changes, contents.rigs
-    return _BY_CELL.of(read, lambda: _passes_taken(contents))
+    handover = handover or Handover()
+    reads = contents.runs, contents.changes, contents.rigs
+    return handover.of(("passes taken",), reads, lambda: _passes_taken(contents, handover))
 
 
-def _passes_taken(contents: Contents) -> Mapping[Cell, Passes]:
-    past = superseded(contents)
+def _passes_taken(contents: Contents, handover: Handover) -> Mapping[Cell, Passes]:
+    past = superseded(contents, handover)
     found = {}
-    for cell, runs in runs_by_cell(contents).items():
+    for cell, runs in contents.by_cell.items():
         gone = frozenset(run.id for run in runs if run.id in past) if past else frozenset()
-        found[cell] = _PASSES.of((runs,), partial(_passes, runs, gone), gone)
+        make = partial(_passes, runs, gone)
+        found[cell] = handover.of(("passes", cell), (runs, gone), make)
     return found
 
 

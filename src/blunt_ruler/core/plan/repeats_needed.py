@@ -13,6 +13,7 @@ from functools import lru_cache
 from blunt_ruler.core.errors import BadFigure
 from blunt_ruler.core.measure.robust_line import root
 from blunt_ruler.core.measure.special import nctdtr, stdtrit
+from blunt_ruler.core.once import Handover
 from blunt_ruler.core.plan.passes_taken import passes_taken
 from blunt_ruler.core.records.records import Contents, Review
 
@@ -95,11 +96,13 @@ def _squares(rates: tuple[float, ...]) -> float:
     return math.fsum((one - mean) ** 2 for one in logs)
 
 
-def rates_by_case(contents: Contents, review: Review) -> dict[str, list[tuple[float, ...]]]:
+def rates_by_case(
+    contents: Contents, review: Review, handover: Handover | None = None
+) -> dict[str, list[tuple[float, ...]]]:
     """Kept rates on every rig of a review that has some, by case."""
     rig_ids = {seat.rig_id for seat in review.seats}
     rates: dict[str, list[tuple[float, ...]]] = {}
-    for (rig_id, case_id), passes in passes_taken(contents).items():
+    for (rig_id, case_id), passes in passes_taken(contents, handover).items():
         if passes.rates and rig_id in rig_ids:
             rates.setdefault(case_id, []).append(passes.rates)
     return rates

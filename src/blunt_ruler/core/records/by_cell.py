@@ -1,65 +1,47 @@
-"""Runs by the cell they were taken in, brought up from one edit to the next.
+"""Runs by the cell they were taken in, brought up from one edit to the next."""
 
-A cell that no edit touched is the same tuple as before, so that what was made of it can be told by
-its identity.
-"""
-
-from collections import deque
 from collections.abc import Iterable, Mapping
-from itertools import islice
-from typing import TypeAlias
-
-from blunt_ruler.core.kept import forgets
-from blunt_ruler.core.records.records import Contents, Run
+from typing import Protocol, TypeAlias, TypeVar
 
 Cell: TypeAlias = tuple[str, str]  # rig and case
-ByCell: TypeAlias = Mapping[Cell, tuple[Run, ...]]
-
-KEPT = 6  # of the contents that were looked at last: views hold some while others are made
-MOST_CHANGED = 500
-
-_known: deque[tuple[Mapping[str, Run], ByCell]] = deque(maxlen=KEPT)
-forgets(_known.clear)
 
 
-def runs_by_cell(contents: Contents) -> ByCell:
+class InCell(Protocol):
+    """What was taken in a cell, as a run is."""
+
+    @property
+    def rig_id(self) -> str:
+        """Its rig."""
+
+    @property
+    def case_id(self) -> str:
+        """Its case."""
+
+
+Taken = TypeVar("Taken", bound=InCell)
+ByCell: TypeAlias = Mapping[Cell, tuple[Taken, ...]]
+
+
+def grouped(runs: Iterable[Taken]) -> ByCell[Taken]:
     """Every cell that has runs, with them, in the order in which they were added."""
-    runs = contents.runs
-    before = [*_known]
-    for known, by_cell in before:
-        if known is runs:
-            return by_cell
-    made = _brought_up(*before[0], runs) if before else None
-    if made is None:
-        made = _grouped(runs.values())
-    _known.appendleft((runs, made))
-    return made
-
-
-def _grouped(runs: Iterable[Run]) -> dict[Cell, tuple[Run, ...]]:
-    cells: dict[Cell, list[Run]] = {}
+    cells: dict[Cell, list[Taken]] = {}
     for run in runs:
         cells.setdefault((run.rig_id, run.case_id), []).append(run)
     return {cell: tuple(of_cell) for cell, of_cell in cells.items()}
 
 
-def _brought_up(
-    known: Mapping[str, Run], by_cell: ByCell, runs: Mapping[str, Run]
-) -> dict[Cell, tuple[Run, ...]] | None:
-    """The cells with some runs replaced and others added; None where more has changed."""
-    if len(runs) < len(known):
-        return None
-    pairs = zip(known.values(), runs.values(), strict=False)
-    changed = [(was, now) for was, now in pairs if was is not now]
-    if len(changed) > MOST_CHANGED or any(
-        (was.id, was.rig_id, was.case_id) != (now.id, now.rig_id, now.case_id)
-        for was, now in changed
-    ):
-        return None
+def brought_up(
+    by_cell: ByCell[Taken], known: Mapping[str, Taken], changed: Mapping[str, Taken | None]
+) -> ByCell[Taken] | None:
+    """The cells with some of the `known` runs put in place and new ones added; None where one went
+    or moved, so that cells have to be grouped anew. Cells without a change stay the same.
+    """
     made = dict(by_cell)
-    for was, now in changed:
+    for run_id, now in changed.items():
+        was = known.get(run_id)
+        if now is None or (was and (was.rig_id, was.case_id) != (now.rig_id, now.case_id)):
+            return None
         cell = now.rig_id, now.case_id
-        made[cell] = tuple(now if one is was else one for one in made[cell])
-    for run in islice(runs.values(), len(known), None):
-        made[run.rig_id, run.case_id] = (*made.get((run.rig_id, run.case_id), ()), run)
+        own = made.get(cell, ())
+        made[cell] = tuple(now if one is was else one for one in own) if was else (*own, now)
     return made

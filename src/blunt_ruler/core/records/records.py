@@ -19,6 +19,7 @@ from blunt_ruler.core.measure.reading import FROM_LOG, HowRead
 from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
 from blunt_ruler.core.measure.trace_summary import Observed
 from blunt_ruler.core.records.bench_notes import Change, OwnStep
+from blunt_ruler.core.records.by_cell import ByCell, brought_up, grouped
 from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, Rig, Tick
 from blunt_ruler.core.records.plan_settings import Plan
 from blunt_ruler.core.records.pricing import Audience, Price, Readings, WorthSettings
@@ -426,8 +427,15 @@ class Trace:
     telemetry: Mapping[str, FloatArray]
 
 
+class _Grouped:
+    """Where contents keep their runs by cell, once that was asked for: it is no field of theirs."""
+
+    __slots__ = ("_cells",)
+    _cells: "ByCell[Run]"  # it is set when it is first asked for
+
+
 @dataclass(frozen=True, slots=True)
-class Contents:
+class Contents(_Grouped):
     """Everything a logbook holds but its traces, by id, in the order it was added."""
 
     hosts: Mapping[str, Host]
@@ -461,7 +469,19 @@ class Contents:
         for table, records in changed.items():
             merged = {**getattr(self, table), **records}
             tables[table] = {key: record for key, record in merged.items() if record is not None}
-        return replace(self, **tables)
+        made = replace(self, **tables)
+        runs: Mapping[str, Run | None] = changed.get("runs", {})  # type: ignore[assignment]
+        cells = brought_up(self._cells, self.runs, runs) if hasattr(self, "_cells") else None
+        if cells is not None:
+            object.__setattr__(made, "_cells", cells)
+        return made
+
+    @property
+    def by_cell(self) -> "ByCell[Run]":
+        """The runs by rig and case; after an edit cells without a change are the same tuples."""
+        if not hasattr(self, "_cells"):
+            object.__setattr__(self, "_cells", grouped(self.runs.values()))
+        return self._cells
 
     def case_label(self, case_id: str) -> str:
         """A case in words: "Tidewrack / coast run / 1080p / High"."""

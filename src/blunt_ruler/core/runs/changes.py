@@ -10,10 +10,9 @@ from datetime import UTC, datetime
 from functools import lru_cache
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.kept import Kept
 from blunt_ruler.core.measure.moments import moment_from
+from blunt_ruler.core.once import Handover
 from blunt_ruler.core.records.bench_notes import Change
-from blunt_ruler.core.records.by_cell import runs_by_cell
 from blunt_ruler.core.records.edits import Edit
 from blunt_ruler.core.records.records import Contents, Decision, Run
 from blunt_ruler.core.text import count_text
@@ -55,28 +54,24 @@ def _of_rig(contents: Contents, rig_id: str) -> list[tuple[datetime, Change]]:
     return _ordered(one for one in every if not one.rig_ids or rig_id in one.rig_ids)
 
 
-_SUPERSEDED: Kept[dict[str, Change]] = Kept(16)
-
-
-def superseded(contents: Contents) -> Mapping[str, Change]:
+def superseded(contents: Contents, handover: Handover | None = None) -> Mapping[str, Change]:
     """Run → the change that it came before, of runs whose cell was kept again after it."""
     if not contents.changes:
         return {}
-    read = contents.runs, contents.changes, contents.rigs
-    return _SUPERSEDED.of(read, lambda: _superseded(contents))
+    handover = handover or Handover()
+    reads = contents.runs, contents.changes, contents.rigs
+    return handover.of(("superseded",), reads, lambda: _superseded(contents, handover))
 
 
-def _superseded(contents: Contents) -> dict[str, Change]:
+def _superseded(contents: Contents, handover: Handover) -> dict[str, Change]:
     found: dict[str, Change] = {}
     of_rig = {rig_id: _of_rig(contents, rig_id) for rig_id in contents.rigs}
-    for (rig_id, _), runs in runs_by_cell(contents).items():
-        if changes := of_rig[rig_id]:
-            read = runs, *(change for _, change in changes)
-            found |= _PARTED.of(read, lambda: _parted(runs, changes))  # noqa: B023
+    noted = {rig_id: tuple(one for _, one in changes) for rig_id, changes in of_rig.items()}
+    for cell, runs in contents.by_cell.items():
+        if changes := of_rig[cell[0]]:
+            reads = runs, noted[cell[0]]
+            found |= handover.of(("parted", cell), reads, lambda: _parted(runs, changes))  # noqa: B023
     return found
-
-
-_PARTED: Kept[dict[str, Change]] = Kept()
 
 
 def _parted(runs: Sequence[Run], changes: Sequence[tuple[datetime, Change]]) -> dict[str, Change]:
@@ -97,32 +92,29 @@ def counts(run: Run, past: Container[str]) -> bool:
 
 
 def counted_changes(
-    contents: Contents, kept: Mapping[tuple[str, str], Sequence[Run]]
+    contents: Contents,
+    kept: Mapping[tuple[str, str], Sequence[Run]],
+    handover: Handover | None = None,
 ) -> dict[tuple[str, str], frozenset[str]]:
     """Cell → ids of the changes that its counted runs came after, of changes on several rigs."""
+    handover = handover or Handover()
     shared = _ordered(one for one in contents.changes.values() if len(one.rig_ids) != 1)
     if not shared:
         return {}
     found = {}
     for (rig_id, case_id), runs in kept.items():
         mine = [pair for pair in shared if not pair[1].rig_ids or rig_id in pair[1].rig_ids]
-        latest = _latest(runs, mine)
+        reads = tuple(runs), tuple(one for _, one in mine)
+        latest = handover.of(("latest", rig_id, case_id), reads, lambda: _latest(runs, mine))  # noqa: B023
         if latest is not None:
             found[rig_id, case_id] = frozenset(one.id for _, one in mine[:latest])
     return found
 
 
-_LATEST: Kept[int | None] = Kept()
-
-
 def _latest(runs: Sequence[Run], changes: Sequence[tuple[datetime, Change]]) -> int | None:
     """How many changes the latest of some runs came after; None where none has a day."""
-
-    def find() -> int | None:
-        passed = (_passed(run, changes) for run in runs)
-        return max((one for one in passed if one is not None), default=None)
-
-    return _LATEST.of((runs, *(change for _, change in changes)), find)
+    passed = (_passed(run, changes) for run in runs)
+    return max((one for one in passed if one is not None), default=None)
 
 
 def change_words(change: Change) -> str:

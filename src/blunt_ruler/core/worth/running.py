@@ -5,7 +5,6 @@ from itertools import chain
 from typing import NamedTuple
 
 from blunt_ruler.core.board.board import Board
-from blunt_ruler.core.kept import remembered
 from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
 from blunt_ruler.core.records.hardware import ScreenPath
 from blunt_ruler.core.records.pricing import Readings
@@ -33,7 +32,6 @@ def shown_over(board: Board, rig_id: str, cases: Iterable[str]) -> Shown:
     return Shown(*(tuple(chain(*parts)) for parts in zip(*every, strict=True)))
 
 
-@remembered()
 def _shown(runs: tuple[Run, ...]) -> Shown:
     hottest, clocks, levels = [], [], []
     for run in runs:

@@ -76,7 +76,9 @@ def results(analysis: Analysis) -> tuple[Block, ...]:
 def _by_resolution(analysis: Analysis) -> list[Block]:
     """Where several cases stand at several resolutions: the means over each, by rig."""
     board, by = analysis.board, GroupBy.RESOLUTION
-    found = group_means(analysis.contents, board, unsound_words(analysis.checked), by)
+    found = group_means(
+        analysis.contents, board, unsound_words(analysis.checked), by, analysis.handover
+    )
     if len(found) < 2:
         return []
     blocks: list[Block] = []

@@ -177,7 +177,8 @@ def _group_means(analysis: Analysis) -> Iterator[TracedFigure]:
     contents, board = analysis.contents, analysis.board
     unsound = unsound_words(analysis.checked)
     for by in (GroupBy.TITLE, GroupBy.RESOLUTION, GroupBy.TAG):
-        for words, (_, totals) in group_means(contents, board, unsound, by).items():
+        means = group_means(contents, board, unsound, by, analysis.handover)
+        for words, (_, totals) in means.items():
             yield from _mean_figures(board, totals, group_case(by, words))
 
 

@@ -250,11 +250,14 @@ class BoardPage(Page):
         if not missing or snapshot.review is None or snapshot.checked is None:
             return
         contents, review, checked = snapshot.contents, snapshot.review, snapshot.checked
+        handover = snapshot.analysis.handover if snapshot.analysis else None
 
         def work(step: Progress) -> dict[Cases, Totals]:
             step("Means of what is shown", 0.0)
             unsound = unsound_words(checked)
-            return {cases: means_over(contents, review, unsound, cases) for cases in missing}
+            return {
+                cases: means_over(contents, review, unsound, cases, handover) for cases in missing
+            }
 
         def done(found: dict[Cases, Totals]) -> None:
             if self._means_of is snapshot.board:

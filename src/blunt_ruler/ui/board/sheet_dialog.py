@@ -122,7 +122,7 @@ class SheetDialog(QDialog):
             return understand(rows, known, answers, self._source)
 
         if sum(map(len, rows)) > READ_AT_ONCE:
-            self.blunt.say(f"{capital(self._where)}: reading {count_text(len(rows), 'row')} …")
+            self.blunt.say(f"{self._where}: reading {count_text(len(rows), 'row')} …")
             self.take.setEnabled(False)
             self._jobs.cancel_all()
             self._jobs.run("Reading the table", work, done, failed)  # type: ignore[arg-type]
@@ -159,7 +159,7 @@ class SheetDialog(QDialog):
         self._sheet = None
         self.table.setRowCount(0)
         self.table.setColumnCount(0)
-        self.blunt.say(f"{capital(self._where)}: {error.what}. {error.fix}.")
+        self.blunt.say(f"{self._where}: {error.what}. {error.fix}.")
         self._show_questions(())
         self._say(None)
 
@@ -193,7 +193,7 @@ class SheetDialog(QDialog):
             after = f" {count_text(more, 'more question')} below." if more else ""
             self.blunt.say(f"{first.words}{after}")
         else:
-            self.blunt.say(f"{capital(self._where)}: {sheet_words(sheet)}.")
+            self.blunt.say(f"{self._where}: {sheet_words(sheet)}.")
         self._fill(sheet)
         self._say(sheet)
         self._first.setFocus()

@@ -114,7 +114,7 @@ class Typing(QObject):
         room = (len(board.rows) - index.row(), len(board.columns) - index.column())
         if not index.isValid() or down > room[0] or across > room[1]:
             raise BadSheet(
-                "what was copied",
+                "What was copied",
                 f"it is {down} by {across} figures, and from here there is no room for them",
                 "Choose the top left cell, or copy the heads too",
             )

@@ -1,76 +1,48 @@
-"""Work that is done once: remembered by what it was made of, or done when first asked for.
+"""Work that is done once: when it is first asked for, or not again after an edit.
 
-Records, and what is made of them, are replaced and never altered: what read the same objects
-comes out the same, so that after an edit only what reads the edited record is worked out anew.
+An analysis works by cells, titles and rigs. Each of its results has a place in its `Handover`, what
+it is and of which cell or title, and names all that it reads. The next analysis takes it over
+where it would read the same and makes it anew where it would not. A place holds one result, and
+with the last analysis of a logbook goes all that was handed over.
 """
 
+from __future__ import annotations
+
 from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping, Sequence
-from functools import wraps
 from threading import Lock
-from typing import Generic, TypeVar, overload
-
-_FORGET: list[Callable[[], None]] = []  # how each memory of this module is emptied
-
-
-def forgets(forget: Callable[[], None]) -> None:
-    """Have a memory of its own kind emptied with the others."""
-    _FORGET.append(forget)
-
-
-def forget_all() -> None:
-    """Let go of all that is remembered, as when a logbook is closed; it is worked out anew."""
-    for forget in _FORGET:
-        forget()
-
+from typing import Any, Generic, TypeVar, overload
 
 Key = TypeVar("Key")
-Thing = TypeVar("Thing")
 Value = TypeVar("Value")
-MOST = 50_000
+Place = tuple[Hashable, ...]
+Reads = tuple[object, ...]
 
 
-class Kept(Generic[Value]):
-    """Results by the things they were made of; the oldest half goes when there are too many."""
+class Handover:
+    """Results by their place; `before` are those of an earlier analysis."""
 
-    def __init__(self, most: int = MOST) -> None:
-        self._most = most
-        # The things are held too: while they are, no other thing can have their identity.
-        self._kept: dict[tuple[Hashable, ...], tuple[tuple[object, ...], Value]] = {}
-        _FORGET.append(lambda: self._kept.clear())
+    def __init__(self, before: Handover | None = None) -> None:
+        self._made: dict[Place, tuple[Reads, Any]] = dict(before._made) if before else {}
 
-    def of(self, things: tuple[object, ...], make: Callable[[], Value], *values: Hashable) -> Value:
-        """What `make` makes of some things, told by identity, and some values, told by equality."""
-        key = (*map(id, things), *values)
-        known = self._kept.get(key)
-        if known is None:
-            if len(self._kept) >= self._most:
-                self._kept = dict([*self._kept.items()][self._most // 2 :])
-            known = self._kept[key] = things, make()
-        return known[1]
+    def of(self, place: Place, reads: Reads, make: Callable[[], Value]) -> Value:
+        """What stands at a place, made of `reads` and of nothing else."""
+        known = self._made.get(place)
+        if known is None or not alike(known[0], reads):
+            known = self._made[place] = reads, make()
+        value: Value = known[1]
+        return value
 
 
-def remembered(
-    most: int = MOST,
-) -> Callable[[Callable[[Thing], Value]], Callable[[Thing], Value]]:
-    """Give a function of one thing a memory: `Kept` for what is asked for most."""
+def alike(one: object, other: object) -> bool:
+    """Whether two things are the same, or tuples of such; else whether they are equal.
 
-    def remembering(make: Callable[[Thing], Value]) -> Callable[[Thing], Value]:
-        kept: dict[int, tuple[Thing, Value]] = {}
-        _FORGET.append(lambda: kept.clear())
-
-        @wraps(make)
-        def of(thing: Thing) -> Value:
-            nonlocal kept
-            known = kept.get(id(thing))
-            if known is None:
-                if len(kept) >= most:
-                    kept = dict([*kept.items()][most // 2 :])
-                known = kept[id(thing)] = thing, make(thing)
-            return known[1]
-
-        return of
-
-    return remembering
+    Records are replaced and never altered, so nearly all of them are known by identity.
+    """
+    if one is other:
+        return True
+    if type(one) is tuple and type(other) is tuple:
+        return len(one) == len(other) and all(map(alike, one, other))
+    return type(one) is type(other) and bool(one == other)
 
 
 class Once(Generic[Value]):
