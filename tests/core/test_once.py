@@ -10,7 +10,7 @@ import pytest
 import blunt_ruler
 from blunt_ruler.core.analysis.analyse import settle
 from blunt_ruler.core.compare.comparability import CellStanding, Standing
-from blunt_ruler.core.once import Handover, alike
+from blunt_ruler.core.once import Handover
 from blunt_ruler.core.records.severity import Severity
 
 CORE = Path(blunt_ruler.__file__).parent / "core"
@@ -43,23 +43,6 @@ def test_what_fails_is_handed_to_nobody():
     with pytest.raises(ZeroDivisionError):
         handover.of(("one",), (1,), lambda: 1 / 0)
     assert handover.of(("one",), (1,), lambda: 7) == 7
-
-
-@pytest.mark.parametrize(
-    ("one", "other", "same"),
-    [
-        ((1, "a"), (1, "a"), True),
-        ((1, "a"), (1, "b"), False),
-        (((1, 2), 3), ((1, 2), 3), True),
-        (((1, 2), 3), ((1,), 3), False),
-        (1, 1.0, False),
-        ({"a": 1}, {"a": 1}, True),
-        (None, None, True),
-        (None, 0, False),
-    ],
-)
-def test_tuples_are_alike_where_all_in_them_is(one, other, same):
-    assert alike(one, other) is same
 
 
 def test_with_an_analysis_goes_all_that_it_handed_over(demo_contents):

@@ -9,11 +9,13 @@ with the last analysis of a logbook goes all that was handed over.
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping, Sequence
+from functools import partial
 from threading import Lock
 from typing import Any, Generic, TypeVar, overload
 
 Key = TypeVar("Key")
 Value = TypeVar("Value")
+Cell = tuple[str, str]  # rig and case
 Place = tuple[Hashable, ...]
 Reads = tuple[object, ...]
 
@@ -25,24 +27,37 @@ class Handover:
         self._made: dict[Place, tuple[Reads, Any]] = dict(before._made) if before else {}
 
     def of(self, place: Place, reads: Reads, make: Callable[[], Value]) -> Value:
-        """What stands at a place, made of `reads` and of nothing else."""
+        """What stands at a place, made of `reads` and of nothing else.
+
+        Records are replaced and never altered: nearly all of them are known by identity, which is
+        where tuples begin to compare what they hold.
+        """
         known = self._made.get(place)
-        if known is None or not alike(known[0], reads):
+        if known is None or known[0] != reads:
             known = self._made[place] = reads, make()
         value: Value = known[1]
         return value
 
+    def of_cells(
+        self, what: Place, reads: Mapping[Cell, Reads], make: Callable[[Cell], Value]
+    ) -> dict[Cell, Value]:
+        """What is made of each cell, in their order.
 
-def alike(one: object, other: object) -> bool:
-    """Whether two things are the same, or tuples of such; else whether they are equal.
+        A rig all of whose cells read the same is taken over as a whole.
+        """
+        rigs: dict[str, list[tuple[Cell, Reads]]] = {}
+        for cell, one in reads.items():
+            rigs.setdefault(cell[0], []).append((cell, one))
+        found: dict[Cell, Value] = {}
+        for rig_id, own in rigs.items():
 
-    Records are replaced and never altered, so nearly all of them are known by identity.
-    """
-    if one is other:
-        return True
-    if type(one) is tuple and type(other) is tuple:
-        return len(one) == len(other) and all(map(alike, one, other))
-    return type(one) is type(other) and bool(one == other)
+            def every(own: list[tuple[Cell, Reads]] = own) -> dict[Cell, Value]:
+                return {
+                    cell: self.of((*what, *cell), one, partial(make, cell)) for cell, one in own
+                }
+
+            found |= self.of((*what, rig_id), (tuple(own),), every)
+        return {cell: found[cell] for cell in reads}
 
 
 class Once(Generic[Value]):

@@ -87,7 +87,7 @@ def worth_of(
     wider = review_against(contents, review)
     if wider is not review:
         _, board = sound_board(contents, wider, checked, handover)
-    return derive_worth(contents, board, review)
+    return derive_worth(contents, board, review, handover)
 
 
 def sound_board(
@@ -99,7 +99,7 @@ def sound_board(
     """What the checks find, and the Board on which a run that they block is not clean."""
     handover = handover or Handover()
     checked = checked or check_runs(contents, None, review.thresholds, handover=handover)
-    return checked, build_board(contents, review, unsound_words(checked), handover)
+    return checked, build_board(contents, review, unsound_words(checked, handover), handover)
 
 
 def analyse(
@@ -125,7 +125,7 @@ def fit_whole(analysis: Analysis, step: Progress = no_progress) -> Analysis:
     limits = derive_limits(
         analysis.contents,
         analysis.board,
-        unsound_words(analysis.checked),
+        unsound_words(analysis.checked, analysis.handover),
         step,
         analysis.limits,
         handover=analysis.handover,
@@ -159,7 +159,7 @@ def settle(
         faults = find_faults(contents, review.thresholds, handover=handover)
     checked = with_rig_names(faults, contents)
     board = _board(contents, review, checked, begun or before, handover)
-    unsound = unsound_words(checked)
+    unsound = unsound_words(checked, handover)
     known = before.limits if before else None
     quick = before is not None and before.review.id == review.id
     limits = derive_limits(contents, board, unsound, step, known, quick, handover)
@@ -186,7 +186,7 @@ def begin(contents: Contents, review: Review, before: Analysis | None = None) ->
         if _limits_read(contents, review) == _limits_read(before.contents, before.review):
             limits = replace(before.limits, contents=contents, board=board)
         else:
-            unsound = unsound_words(checked)
+            unsound = unsound_words(checked, handover)
             limits = same_limits(contents, board, unsound, before.limits, handover)
     if limits is None:
         settled, limits = False, LimitsReport(contents, board, None, FITTING)
@@ -214,7 +214,7 @@ def _put_together(
         checked=checked,
         board=board,
         scores=score_board(contents, board, handover),
-        references=hold_against(contents, board, unsound_words(checked), handover),
+        references=hold_against(contents, board, unsound_words(checked, handover), handover),
         limits=replace(limits, contents=contents, board=board),
         pricing=Once(lambda: worth_of(contents, review, checked, board, handover)),
         planning=_planning(contents, review, before, handover),
@@ -288,10 +288,10 @@ def _board(
     before: Analysis | None,
     handover: Handover,
 ) -> Board:
-    unsound = unsound_words(checked)
+    unsound = unsound_words(checked, handover)
     if (
         before is not None
-        and unsound == unsound_words(before.checked)
+        and unsound == unsound_words(before.checked, before.handover)
         and _rates_read(contents, review) == _rates_read(before.contents, before.review)
     ):
         return replace(before.board, review=review)

@@ -164,16 +164,18 @@ def build_board(
     }
     kept: dict[tuple[str, str], tuple[Run, ...]] = {}
     measured: dict[str, dict[str, CellParts]] = {}
+    reads = {}
     for (rig_id, case_id), runs in behind.items():
         if before_changes and any(run.id in before_changes for run in runs):
             runs = tuple(run for run in runs if run.id not in before_changes)
         case, spread = contents.cases[case_id], contents.rigs[rig_id].source_spread
-        way = (review.low_school, case.title_id, spread)
-        counted, parts = handover.of(
-            ("counted", rig_id, case_id, way),
-            (runs, case.frame_cap_fps),
-            partial(_counted, runs, way, case.frame_cap_fps),
-        )
+        reads[rig_id, case_id] = runs, case.title_id, spread, case.frame_cap_fps
+    found = handover.of_cells(
+        ("counted", review.low_school),
+        reads,
+        lambda cell: _counted(review.low_school, *reads[cell]),
+    )
+    for (rig_id, case_id), (counted, parts) in found.items():
         if parts is not None:
             kept[rig_id, case_id] = counted
             measured.setdefault(rig_id, {})[case_id] = parts
@@ -234,20 +236,25 @@ def _compared(
     return handover.of(
         ("comparison", base, reference, *of),
         (cells, school, how, standing),
-        lambda: compare_cells(measured, base, reference, school, how, standing),
+        lambda: compare_cells(measured, base, reference, school, how, standing, handover),
     )
 
 
 Counted: TypeAlias = tuple[tuple[Run, ...], CellParts | None]
-Way: TypeAlias = tuple[LowSchool, str, float | None]  # school of lows, title, assumed spread
 
 
-def _counted(runs: tuple[Run, ...], way: Way, cap_fps: float | None) -> Counted:
+def _counted(
+    school: LowSchool,
+    runs: tuple[Run, ...],
+    title_id: str,
+    spread: float | None,
+    cap_fps: float | None,
+) -> Counted:
     """The runs of a cell that count, and what they come to; None where none does."""
     counted = tuple(
         run for run in runs if run.decision is Decision.KEEP and run.average_fps is not None
     )
-    each = (measurement_of(run, *way) for run in counted)
+    each = (measurement_of(run, school, title_id, spread) for run in counted)
     there = [one for one in each if one is not None]
     return counted, parts_of(there, cap_fps) if counted else None
 

@@ -265,12 +265,10 @@ def _lesser_host(contents: Contents, one: Rig, other: Rig) -> str | None:
 @check(Scope.REVIEW)
 def settings_changed(all_runs: AllRuns) -> Iterator[Finding]:
     """One case whose settings differ between rigs: by what the log says, or by the memory used."""
-    contents = all_runs.described
+    settings = all_runs.in_cells("settings", _settings_of)
     memory: dict[str, dict[str, tuple[float, Runs]]] = defaultdict(dict)
     for (rig_id, case_id), repeats in all_runs.sound.items():
-        case = contents.cases[case_id]
-        place, reads = ("settings", rig_id, case_id), (tuple(repeats), case)
-        said, used = all_runs.handover.of(place, reads, partial(_settings_of, repeats, case))
+        said, used = settings[rig_id, case_id]
         yield from said
         if used is not None:
             memory[case_id][rig_id] = used, repeats
@@ -296,11 +294,10 @@ def settings_changed(all_runs: AllRuns) -> Iterator[Finding]:
             )
 
 
-def _settings_of(
-    repeats: Sequence[RunFacts], case: Case
-) -> tuple[tuple[Finding, ...], float | None]:
+def _settings_of(repeats: Sequence[RunFacts]) -> tuple[tuple[Finding, ...], float | None]:
     """Where the logs of a cell contradict its case, and the memory of an add-in card in use, GB."""
-    found = []
+    found, case = [], repeats[0].case
+    assert case is not None
     for facts in repeats:
         said = dict(facts.run.origin.says)
         for name, expected in (("resolution", case.resolution), ("preset", case.preset)):
@@ -335,8 +332,8 @@ def below_power_limit(all_runs: AllRuns) -> Iterator[Finding]:
     """A rig whose card never came near its board power over all its cases."""
     contents = all_runs.described
     rigs: dict[str, list[tuple[float, RunFacts]]] = defaultdict(list)
-    for (rig_id, _), repeats in all_runs.sound.items():
-        rigs[rig_id] += _metered(repeats)
+    for (rig_id, _), metered in all_runs.in_cells("metered", _metered).items():
+        rigs[rig_id] += metered
     for rig_id, runs in rigs.items():
         card = contents.card_of(rig_id)
         if card is None or not card.board_power_w or card.built_in or len(runs) < POWER_RUNS:

@@ -93,13 +93,14 @@ def find_faults(
     """
     handover = handover or Handover()
     gone = superseded(contents, handover)  # what came after a change is not held against it
-    facts_of = FactsOf(contents, handover)
-    cells = {
-        key: facts_of.cell(left)
-        for key, all_ in contents.by_cell.items()
-        if (review is None or _is_in(review, key))
-        and (left := [run for run in all_ if run.id not in gone] if gone else all_)
-    }
+    cells = FactsOf(contents, handover).cells(
+        {
+            key: left
+            for key, all_ in contents.by_cell.items()
+            if (review is None or _is_in(review, key))
+            and (left := tuple(run for run in all_ if run.id not in gone) if gone else all_)
+        }
+    )
     titles = _alone(contents, cells, thresholds, step, handover)
     for scope in IN_TITLES:
         sound = {title_id: told.sound for title_id, told in titles.items()}

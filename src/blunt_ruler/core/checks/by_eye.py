@@ -38,7 +38,8 @@ def held_figures(all_runs: AllRuns) -> Iterator[Finding]:
     contents = all_runs.described
     rates: dict[str, dict[str, float]] = defaultdict(dict)
     typed: dict[tuple[str, str], Sequence[RunFacts]] = {}
-    eyed = {rig_id for (rig_id, _), repeats in all_runs.sound.items() if _by_hand(repeats)}
+    by_hand = all_runs.in_cells("by hand", _by_hand)
+    eyed = {rig_id for (rig_id, _), found in by_hand.items() if found}
     for (rig_id, case_id), repeats in all_runs.sound.items():
         if rig_id not in eyed:
             continue
@@ -48,7 +49,7 @@ def held_figures(all_runs: AllRuns) -> Iterator[Finding]:
         rates[rig_id][contents.case_label(case_id)] = harmonic_mean(each)
         cap = contents.cases[case_id].frame_cap_fps
         wanted = cap is not None and abs(harmonic_mean(each) / cap - 1.0) <= 1.0 - AT_CAP
-        if len(_by_hand(repeats)) == len(repeats) and not wanted:
+        if len(by_hand[rig_id, case_id]) == len(repeats) and not wanted:
             typed[rig_id, contents.case_label(case_id)] = repeats
     for rig_id, cases in rates.items():
         by_step: dict[float, list[tuple[str, Held]]] = defaultdict(list)
@@ -87,8 +88,7 @@ def same_figure(all_runs: AllRuns) -> Iterator[Finding]:
     """One and the same figure typed into many cells."""
     cells: dict[float, list[Sequence[RunFacts]]] = defaultdict(list)
     typed = 0
-    for repeats in all_runs.sound.values():
-        by_hand = _by_hand(repeats)
+    for by_hand in all_runs.in_cells("by hand", _by_hand).values():
         typed += bool(by_hand)
         for rate in {facts.run.average_fps for facts in by_hand}:
             if rate is not None:

@@ -9,6 +9,7 @@ from typing import Self
 from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
 from blunt_ruler.core.measure.trace_summary import Observed
 from blunt_ruler.core.once import Handover
+from blunt_ruler.core.records.by_cell import ByCell, Cell
 from blunt_ruler.core.records.hardware import Card, Rig, Tick
 from blunt_ruler.core.records.records import Case, Contents, Run, Title
 from blunt_ruler.core.records.severity import Severity
@@ -196,17 +197,20 @@ class FactsOf:
             if tick.reading:
                 self._ticks.setdefault((tick.rig_id, tick.step), []).append(tick)
 
-    def cell(self, runs: Sequence[Run]) -> tuple[RunFacts, ...]:
-        """The facts of the runs of one cell."""
-        rig_id, case_id = runs[0].rig_id, runs[0].case_id
-        readings = tuple(
-            self._reading(run, step)
-            for run in (runs if self._ticks else ())
-            for step in ("link_under_load", "memory")
-        )
-        reads = (*self._rigs[rig_id], *self._cases[case_id], tuple(runs), readings)
-        place = ("facts", rig_id, case_id)
-        return self._handover.of(place, reads, lambda: tuple(map(self, runs)))
+    def cells(self, runs: ByCell[Run]) -> dict[Cell, tuple[RunFacts, ...]]:
+        """The facts of the runs of some cells."""
+        reads = {
+            (rig_id, case_id): (*self._rigs[rig_id], *self._cases[case_id], own, self._read(own))
+            for (rig_id, case_id), own in runs.items()
+        }
+        return self._handover.of_cells(("facts",), reads, lambda cell: tuple(map(self, runs[cell])))
+
+    def _read(self, runs: Sequence[Run]) -> tuple[str | None, ...]:
+        """All that pre-flight read before some runs."""
+        if not self._ticks:
+            return ()
+        steps = ("link_under_load", "memory")
+        return tuple(self._reading(run, step) for run in runs for step in steps)
 
     def __call__(self, run: Run) -> RunFacts:
         """The facts of one run."""

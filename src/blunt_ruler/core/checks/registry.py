@@ -14,8 +14,11 @@ from blunt_ruler.core.checks.consensus import Expected
 from blunt_ruler.core.checks.findings import Finding, RunFacts
 from blunt_ruler.core.checks.told import Cells, Told
 from blunt_ruler.core.once import Handover
+from blunt_ruler.core.records.by_cell import Cell
 from blunt_ruler.core.records.records import Contents, Run
 from blunt_ruler.core.records.thresholds import Thresholds
+
+Value = TypeVar("Value")
 
 
 class Scope(IntEnum):
@@ -65,6 +68,12 @@ class AllRuns:
         for (rig_id, _), repeats in self.sound.items():
             found.setdefault(rig_id, []).append(repeats)
         return found
+
+    def in_cells(self, what: str, find: Callable[[Sequence[RunFacts]], Value]) -> dict[Cell, Value]:
+        """What is found in the sound runs of every cell by themselves."""
+        sound = self.sound
+        reads = {cell: (repeats,) for cell, repeats in sound.items()}
+        return self.handover.of_cells((what,), reads, lambda cell: find(sound[cell]))
 
     @property
     def described(self) -> Contents:

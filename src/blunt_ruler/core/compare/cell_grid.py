@@ -28,7 +28,7 @@ from blunt_ruler.core.compare.intervals import (
 from blunt_ruler.core.compare.results import CaseResult, How, RigMean, RigResult
 from blunt_ruler.core.measure.kinds import Bound, Kind
 from blunt_ruler.core.measure.means import mean_ratio, moved_most_by
-from blunt_ruler.core.once import LazySequence
+from blunt_ruler.core.once import Handover, LazySequence
 from blunt_ruler.core.types import BoolArray, FloatArray, IntArray
 
 Standings = Mapping[tuple[str, str], CellStanding]
@@ -48,7 +48,13 @@ class CellGrid:
     """Rates, spreads and bounds of all cells while a comparison is made."""
 
     def __init__(
-        self, cells: Cells, base: str, reference: str | None, how: How, standings: Standings
+        self,
+        cells: Cells,
+        base: str,
+        reference: str | None,
+        how: How,
+        standings: Standings,
+        handover: Handover,
     ) -> None:
         self._cells, self._base, self._reference = cells, base, reference
         self._how, self._standings = how, standings
@@ -74,7 +80,7 @@ class CellGrid:
         for rig, of_rig in cells.items():
             row, places = self._rigs[rig], self._order[rig]
             parts = tuple(of_rig.values())
-            told = _told(parts)
+            told = handover.of(("told", rig), (parts,), lambda: _told(parts))  # noqa: B023
             self._rates[row, places], self._runs[row, places] = told[:2]
             self._bounds[row, places], self._kinds[row, places] = told[2:4]
             seen[row, places], counted[row, places], apart[row, places] = told[4:]

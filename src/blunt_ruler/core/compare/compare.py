@@ -15,6 +15,7 @@ from blunt_ruler.core.compare.cell_parts import parts_of
 from blunt_ruler.core.compare.results import Comparison, How, Measurement
 from blunt_ruler.core.errors import BadFigure, UnknownName
 from blunt_ruler.core.measure.frames import LowSchool
+from blunt_ruler.core.once import Handover
 
 
 def _positive(rate: float, what: str) -> float:
@@ -77,6 +78,7 @@ def compare_cells(
     low_school: LowSchool = LowSchool.PERCENTILE,
     how: How = How(),
     standings: Standings | None = None,
+    handover: Handover | None = None,
 ) -> Comparison:
     """The same of cells, by rig and case, whose repeats are put together already."""
     for role, rig in (("base", base), ("reference", reference)):
@@ -86,7 +88,7 @@ def compare_cells(
                 f"no run of a rig named “{rig}”",
                 f"The rigs with runs are: {', '.join(cells) or 'none'}",
             )
-    grid = CellGrid(cells, base, reference, how, standings or {})
+    grid = CellGrid(cells, base, reference, how, standings or {}, handover or Handover())
     return Comparison(
         base=base,
         reference=reference,

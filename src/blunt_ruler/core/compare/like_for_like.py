@@ -6,13 +6,14 @@ Frames made by generation, or other settings than the case's, cannot be compared
 """
 
 from collections.abc import Mapping, Sequence
-from itertools import product
+from dataclasses import dataclass
 from operator import attrgetter
 
 from blunt_ruler.core.checks.all import Checked
-from blunt_ruler.core.checks.findings import Check
+from blunt_ruler.core.checks.findings import Check, Finding
 from blunt_ruler.core.compare.comparability import CellStanding, Standing, Unsound
 from blunt_ruler.core.once import Handover
+from blunt_ruler.core.records.bench_notes import Change
 from blunt_ruler.core.records.hardware import Rig, RigState
 from blunt_ruler.core.records.records import Contents, Decision, Review, Role, Run
 from blunt_ruler.core.records.severity import Severity
@@ -65,15 +66,20 @@ def differing_facts(
     return tuple(found)
 
 
-def unsound_words(checked: Checked) -> Unsound:
+def unsound_words(checked: Checked, handover: Handover | None = None) -> Unsound:
     """Kept runs with a blocking finding: what their cell is worth, and why."""
+    reads = checked.by_run, checked.runs
+    return (handover or Handover()).of(("unsound",), reads, lambda: _unsound(*reads))
+
+
+def _unsound(by_run: Mapping[str, tuple[Finding, ...]], runs: Sequence[Run]) -> Unsound:
     stopped = {
         run_id: blocking
-        for run_id, found in checked.by_run.items()
+        for run_id, found in by_run.items()
         if (blocking := [one for one in found if one.severity is Severity.BLOCKING])
     }
     found = {}
-    for run in checked.runs if stopped else ():
+    for run in runs if stopped else ():
         if run.id in stopped and run.decision is Decision.KEEP:
             blocking = stopped[run.id]
             hard = any(one.check in NOT_COMPARABLE_FOR for one in blocking)
@@ -83,22 +89,33 @@ def unsound_words(checked: Checked) -> Unsound:
 
 
 def _only_one_after(
-    contents: Contents,
-    past: Mapping[tuple[str, str], frozenset[str]],
-    case_id: str,
-    rig_id: str,
-    other_id: str,
+    changes: Mapping[str, Change],
+    mine: frozenset[str] | None,
+    theirs: frozenset[str] | None,
+    pair: set[str],
 ) -> tuple[str, ...]:
-    """Changes of both rigs that only one of them was measured after."""
-    mine, theirs = past.get((rig_id, case_id)), past.get((other_id, case_id))
+    """Changes of both rigs of a pair that only one of them was measured after."""
     if mine is None or theirs is None or mine == theirs:
         return ()
-    changes = [contents.changes[key] for key in mine ^ theirs]
     return tuple(
         f"only one was measured after {change_words(one)}"
-        for one in changes
-        if not one.rig_ids or {rig_id, other_id} <= {*one.rig_ids}
+        for one in (changes[key] for key in mine ^ theirs)
+        if not one.rig_ids or pair <= {*one.rig_ids}
     )
+
+
+Faults = Mapping[str, tuple[Standing, tuple[str, ...]]]
+"""What a rig's kept runs that a check stops are worth, by case, and why."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Side:
+    """A rig as it stands by itself: its name, its faults, and the changes its cells came after."""
+
+    rig_id: str
+    name: str
+    faults: Faults
+    after: Mapping[str, frozenset[str]]
 
 
 def standings(
@@ -109,49 +126,86 @@ def standings(
     handover: Handover | None = None,
 ) -> dict[tuple[str, str], CellStanding]:
     """The standing of every cell that has kept runs; clean ones are left out."""
-    rigs = contents.rigs
-    between: dict[tuple[str, str], tuple[str, ...]] = {}
-    own: dict[tuple[str, str], tuple[Standing, tuple[str, ...]]] = {}
-    stopped = (run for run_id in unsound if (run := contents.runs.get(run_id)))
-    for key in dict.fromkeys((run.rig_id, run.case_id) for run in stopped):
-        faults = [unsound[run.id] for run in kept.get(key, ()) if run.id in unsound]
-        if faults:
-            worst = max((one for one, _ in faults), key=attrgetter("rank"))
-            own[key] = worst, tuple(words for _, words in faults)
-    roles = (review.rig_in(Role.BASE), review.rig_in(Role.REFERENCE))
-    past = counted_changes(contents, kept, handover)
-    found = {}
-    others = [one for one in roles if one is not None]
-    for one_id, against in product({rig_id for rig_id, _ in kept}, others):
-        between[one_id, against] = (
-            ()
-            if one_id == against
-            else differing_facts(contents, rigs[one_id], rigs[against], review.varies)
-        )
-    differ = {rig_id for (rig_id, _), facts in between.items() if facts}
-    doubted = {case_id for rig_id, case_id in own if rig_id in others}
+    handover = handover or Handover()
+    cases: dict[str, list[str]] = {}
     for rig_id, case_id in kept:
-        if not (past or rig_id in differ or case_id in doubted or (rig_id, case_id) in own):
-            continue  # as nearly all: it and what it is held against are clean
-        mine, words = own.get((rig_id, case_id), (Standing.CLEAN, ()))
-        sides = []
-        said = [*words]
-        for other_id in roles:
-            if other_id is None or other_id == rig_id:
+        cases.setdefault(rig_id, []).append(case_id)
+    faults = _faults(contents, kept, unsound)
+    after: dict[str, dict[str, frozenset[str]]] = {}
+    for (rig_id, case_id), ids in counted_changes(contents, kept, handover).items():
+        after.setdefault(rig_id, {})[case_id] = ids
+
+    def side(rig_id: str) -> _Side:
+        name = contents.rigs[rig_id].name
+        return _Side(rig_id, name, faults.get(rig_id, {}), after.get(rig_id, {}))
+
+    others = tuple(
+        None if one is None else side(one)
+        for one in (review.rig_in(Role.BASE), review.rig_in(Role.REFERENCE))
+    )
+    changes = contents.changes
+    found: dict[tuple[str, str], CellStanding] = {}
+    for rig_id, own in cases.items():
+        facts = tuple(
+            ()
+            if one is None or one.rig_id == rig_id
+            else differing_facts(
+                contents, contents.rigs[rig_id], contents.rigs[one.rig_id], review.varies
+            )
+            for one in others
+        )
+        reads = tuple(own), side(rig_id), others, facts, changes
+        found |= handover.of(
+            ("standing", review.id, rig_id),
+            reads,
+            lambda: _standings_of(*reads),  # noqa: B023
+        )
+    return found
+
+
+def _faults(
+    contents: Contents, kept: Mapping[tuple[str, str], Sequence[Run]], unsound: Unsound
+) -> dict[str, dict[str, tuple[Standing, tuple[str, ...]]]]:
+    """The faults of each rig that has some."""
+    found: dict[str, dict[str, tuple[Standing, tuple[str, ...]]]] = {}
+    stopped = (run for run_id in unsound if (run := contents.runs.get(run_id)))
+    for rig_id, case_id in dict.fromkeys((run.rig_id, run.case_id) for run in stopped):
+        own = [unsound[run.id] for run in kept.get((rig_id, case_id), ()) if run.id in unsound]
+        if own:
+            worst = max((one for one, _ in own), key=attrgetter("rank"))
+            words = tuple(words for _, words in own)
+            found.setdefault(rig_id, {})[case_id] = worst, words
+    return found
+
+
+def _standings_of(
+    cases: Sequence[str],
+    own: _Side,
+    others: Sequence[_Side | None],
+    facts: Sequence[tuple[str, ...]],
+    changes: Mapping[str, Change],
+) -> dict[tuple[str, str], CellStanding]:
+    """The standings of one rig's cells against base and reference, in that order."""
+    found = {}
+    for case_id in cases:
+        mine, words = own.faults.get(case_id, (Standing.CLEAN, ()))
+        sides, said = [], [*words]
+        for other, differing in zip(others, facts, strict=True):
+            if other is None or other.rig_id == own.rig_id:
                 sides.append(mine)
                 continue
-            facts = between[rig_id, other_id]
-            if past:
-                facts += _only_one_after(contents, past, case_id, rig_id, other_id)
-            theirs = own.get((other_id, case_id))
-            if not facts and theirs is None:
-                sides.append(mine)
-                continue
-            their_side, their_words = theirs or (Standing.CLEAN, ())
-            said += [f"{fact} against {rigs[other_id].name}" for fact in facts]
-            said += [f"{rigs[other_id].name}, {one}" for one in their_words]
-            mixed = Standing.MIXED if facts else Standing.CLEAN
+            apart = differing + _only_one_after(
+                changes,
+                own.after.get(case_id),
+                other.after.get(case_id),
+                {own.rig_id, other.rig_id},
+            )
+            their_side, their_words = other.faults.get(case_id, (Standing.CLEAN, ()))
+            said += [f"{fact} against {other.name}" for fact in apart]
+            said += [f"{other.name}, {one}" for one in their_words]
+            mixed = Standing.MIXED if apart else Standing.CLEAN
             sides.append(max(mine, their_side, mixed, key=attrgetter("rank")))
         if any(side is not Standing.CLEAN for side in sides):
-            found[rig_id, case_id] = CellStanding(sides[0], sides[1], tuple(dict.fromkeys(said)))
+            standing = CellStanding(sides[0], sides[1], tuple(dict.fromkeys(said)))
+            found[own.rig_id, case_id] = standing
     return found

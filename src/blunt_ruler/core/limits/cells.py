@@ -3,7 +3,6 @@
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from functools import partial
 
 import numpy as np
 
@@ -18,7 +17,7 @@ from blunt_ruler.core.measure.reading import NORMAL
 from blunt_ruler.core.measure.resolution import megapixels
 from blunt_ruler.core.once import Handover
 from blunt_ruler.core.records.hardware import Link, Rig, ScreenPath
-from blunt_ruler.core.records.records import Case, Contents, Role
+from blunt_ruler.core.records.records import Case, Contents, Role, Title
 from blunt_ruler.core.rigs.links import has_tunnel, link_gb_per_s, link_width
 from blunt_ruler.core.types import FloatArray
 
@@ -108,11 +107,10 @@ class Measured:
         return np.log([cell.average_fps for cell in self.cells])
 
 
-def family_of(contents: Contents, case: Case) -> str:
+def family_of(title: Title, case: Case) -> str:
     """A case without its resolution, in words."""
-    title = contents.titles[case.title_id].name
     rest = (case.scene, case.preset, case.ray_tracing, case.upscaler)
-    return " / ".join(part for part in (title, *rest) if part)
+    return " / ".join(part for part in (title.name, *rest) if part)
 
 
 def _link_name(contents: Contents, link: Link) -> str:
@@ -182,7 +180,7 @@ def found_in(contents: Contents, board: Board, handover: Handover, strict: bool 
         card = contents.cards[rig.card_id]
         if card.board_power_w:
             watts[card.id] = card.board_power_w * (0.5 if card.built_in else 1.0)
-        of_rig = board.parts.get(rig.id, {})
+        of_rig, reads = board.parts.get(rig.id, {}), {}
         for row in board.rows:
             parts, case = of_rig.get(row.case_id), contents.cases[row.case_id]
             standing = board.standings.get((rig.id, row.case_id))
@@ -190,18 +188,21 @@ def found_in(contents: Contents, board: Board, handover: Handover, strict: bool 
                 continue
             # Of figures that eyes read the cell says how far they leave the rate open.
             seen = board.cells[rig.id, row.case_id] if by_eye(parts.kinds) else None
-            reads = (parts, seen, case, rig, contents.titles[case.title_id], link.name)
-            make = partial(_cell_of, contents, rig, case, link.name, parts, seen)
-            place = ("fit cell", board.review.id, rig.id, case.id)
-            if (cell := handover.of(place, reads, make)) is not None:
-                cells.append(cell)
+            title = contents.titles[case.title_id]
+            reads[rig.id, case.id] = rig, case, title, link.name, parts, seen
+        made = handover.of_cells(
+            ("fit cell", board.review.id),
+            reads,
+            lambda cell: _cell_of(*reads[cell]),  # noqa: B023
+        )
+        cells += [cell for cell in made.values() if cell is not None]
     return Found(tuple(cells), links, watts)
 
 
 def _cell_of(
-    contents: Contents,
     rig: Rig,
     case: Case,
+    title: Title,
     link: str,
     parts: CellParts,
     seen: CaseResult | None,
@@ -215,7 +216,7 @@ def _cell_of(
     return Cell(
         rig=rig.id,
         case=case.id,
-        family=family_of(contents, case),
+        family=family_of(title, case),
         megapixels=mpx,
         host=rig.host_id or "",
         card=rig.card_id or "",

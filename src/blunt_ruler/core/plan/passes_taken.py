@@ -1,7 +1,6 @@
 """What a plan reads of the runs there are, by cell: an edit has only its own cell read anew."""
 
 from collections.abc import Mapping
-from functools import partial
 from typing import NamedTuple
 
 from blunt_ruler.core.once import Handover
@@ -34,12 +33,11 @@ def passes_taken(contents: Contents, handover: Handover | None = None) -> Mappin
 
 def _passes_taken(contents: Contents, handover: Handover) -> Mapping[Cell, Passes]:
     past = superseded(contents, handover)
-    found = {}
+    reads = {}
     for cell, runs in contents.by_cell.items():
-        gone = frozenset(run.id for run in runs if run.id in past) if past else frozenset()
-        make = partial(_passes, runs, gone)
-        found[cell] = handover.of(("passes", cell), (runs, gone), make)
-    return found
+        gone = frozenset(run.id for run in runs if run.id in past) if past else frozenset[str]()
+        reads[cell] = runs, gone
+    return handover.of_cells(("passes",), reads, lambda cell: _passes(*reads[cell]))
 
 
 def _passes(runs: tuple[Run, ...], gone: frozenset[str]) -> Passes:

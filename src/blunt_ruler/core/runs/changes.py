@@ -67,10 +67,13 @@ def _superseded(contents: Contents, handover: Handover) -> dict[str, Change]:
     found: dict[str, Change] = {}
     of_rig = {rig_id: _of_rig(contents, rig_id) for rig_id in contents.rigs}
     noted = {rig_id: tuple(one for _, one in changes) for rig_id, changes in of_rig.items()}
-    for cell, runs in contents.by_cell.items():
-        if changes := of_rig[cell[0]]:
-            reads = runs, noted[cell[0]]
-            found |= handover.of(("parted", cell), reads, lambda: _parted(runs, changes))  # noqa: B023
+    cells = {cell: runs for cell, runs in contents.by_cell.items() if of_rig[cell[0]]}
+    reads = {cell: (runs, noted[cell[0]]) for cell, runs in cells.items()}
+    parted = handover.of_cells(
+        ("parted",), reads, lambda cell: _parted(cells[cell], of_rig[cell[0]])
+    )
+    for of_cell in parted.values():
+        found |= of_cell
     return found
 
 
@@ -101,20 +104,26 @@ def counted_changes(
     shared = _ordered(one for one in contents.changes.values() if len(one.rig_ids) != 1)
     if not shared:
         return {}
-    found = {}
-    for (rig_id, case_id), runs in kept.items():
-        mine = [pair for pair in shared if not pair[1].rig_ids or rig_id in pair[1].rig_ids]
-        reads = tuple(runs), tuple(one for _, one in mine)
-        latest = handover.of(("latest", rig_id, case_id), reads, lambda: _latest(runs, mine))  # noqa: B023
-        if latest is not None:
-            found[rig_id, case_id] = frozenset(one.id for _, one in mine[:latest])
-    return found
+    mine = {
+        rig_id: [pair for pair in shared if not pair[1].rig_ids or rig_id in pair[1].rig_ids]
+        for rig_id in {rig_id for rig_id, _ in kept}
+    }
+    noted = {rig_id: tuple(one for _, one in pairs) for rig_id, pairs in mine.items()}
+    passed = handover.of_cells(
+        ("changes passed",),
+        {cell: (runs, noted[cell[0]]) for cell, runs in kept.items()},
+        lambda cell: _passed_by(kept[cell], mine[cell[0]]),
+    )
+    return {cell: ids for cell, ids in passed.items() if ids is not None}
 
 
-def _latest(runs: Sequence[Run], changes: Sequence[tuple[datetime, Change]]) -> int | None:
-    """How many changes the latest of some runs came after; None where none has a day."""
+def _passed_by(
+    runs: Sequence[Run], changes: Sequence[tuple[datetime, Change]]
+) -> frozenset[str] | None:
+    """Ids of the changes that the latest of some runs came after; None where none has a day."""
     passed = (_passed(run, changes) for run in runs)
-    return max((one for one in passed if one is not None), default=None)
+    latest = max((one for one in passed if one is not None), default=None)
+    return None if latest is None else frozenset(one.id for _, one in changes[:latest])
 
 
 def change_words(change: Change) -> str:

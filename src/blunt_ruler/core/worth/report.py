@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from blunt_ruler.core.board.board import Board, Column
 from blunt_ruler.core.measure.kinds import Bound
+from blunt_ruler.core.once import Handover
 from blunt_ruler.core.records.records import Contents, Review, ReviewRig, Role
 from blunt_ruler.core.worth import running
 from blunt_ruler.core.worth.answers import Answer, asked, derive, known, total, unknown
@@ -92,7 +93,12 @@ def review_against(contents: Contents, review: Review) -> Review:
     return review.model_copy(update={"seats": (*review.seats, ReviewRig(rig_id=other))})
 
 
-def derive_worth(contents: Contents, board: Board, review: Review | None = None) -> Worth:
+def derive_worth(
+    contents: Contents,
+    board: Board,
+    review: Review | None = None,
+    handover: Handover | None = None,
+) -> Worth:
     """Every figure of every rig of a Board, which may hold one rig more than the review."""
     cases = shared_cases(board)
     base = board.base
@@ -100,7 +106,7 @@ def derive_worth(contents: Contents, board: Board, review: Review | None = None)
     drafts = []
     for column in board.columns:
         lines = parts_list(contents, column.rig_id, board.review.worth)
-        figures = _figures(contents, board, column, lines, cases, base_means)
+        figures = _figures(contents, board, column, lines, cases, base_means, handover)
         drafts.append((column, lines, figures))
     points = {
         column.rig_id: (price.value, frames.value)
@@ -171,6 +177,7 @@ def _figures(
     lines: tuple[Line, ...],
     cases: Sequence[str],
     base_means: tuple[Answer, Answer, Answer] | None,
+    handover: Handover | None,
 ) -> Answers:
     rig_id, settings = column.rig_id, board.review.worth
     frames, low, load = _means(board, column, cases)
@@ -190,7 +197,7 @@ def _figures(
     )
     tariff = asked(settings.tariff_per_kwh, "the energy tariff")
     energy = derive(lambda used, each: used * each, kwh, tariff)
-    shown = running.shown_over(board, rig_id, cases)
+    shown = running.shown_over(board, rig_id, cases, handover)
     hottest = running.card_c(contents, rig_id, shown)
     return {
         WorthFigure.COST: price,

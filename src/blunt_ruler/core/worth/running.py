@@ -1,11 +1,11 @@
 """What a rig draws, how hot and loud it runs, and what there is to carry."""
 
 from collections.abc import Iterable
-from itertools import chain
 from typing import NamedTuple
 
 from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
+from blunt_ruler.core.once import Handover
 from blunt_ruler.core.records.hardware import ScreenPath
 from blunt_ruler.core.records.pricing import Readings
 from blunt_ruler.core.records.records import Contents, Run
@@ -25,11 +25,14 @@ class Shown(NamedTuple):
     levels_dba: tuple[float, ...]
 
 
-def shown_over(board: Board, rig_id: str, cases: Iterable[str]) -> Shown:
+def shown_over(
+    board: Board, rig_id: str, cases: Iterable[str], handover: Handover | None = None
+) -> Shown:
     """What was shown over the runs of a rig on some cases that figures are made of."""
-    of_cells = (board.counted(rig_id, case_id) for case_id in cases)
-    every = [_shown(()), *map(_shown, of_cells)]
-    return Shown(*(tuple(chain(*parts)) for parts in zip(*every, strict=True)))
+    runs = tuple(board.runs.get((rig_id, case_id), ()) for case_id in cases)
+    counted = (run for of_cell in runs for run in of_cell if board.is_counted(run))
+    reads = runs, board.past
+    return (handover or Handover()).of(("shown", rig_id), reads, lambda: _shown(tuple(counted)))
 
 
 def _shown(runs: tuple[Run, ...]) -> Shown:
