@@ -12,7 +12,7 @@ help:
 	@echo "make package      a wheel, a source archive and a .deb in dist/, each started once"
 	@echo "make attack       the fuzzers at length: logs, bad files, logbooks, kills, commands (1 h)"
 	@echo "make test-deep    every test, with all its seeds"
-	@echo "make mutations    break core in one place at a time: does a test notice? (20 min)"
+	@echo "make mutations    break core in one place at a time: does a test notice? (2 h)"
 	@echo "make lint         style, types and the rule that imports run downwards"
 	@echo "make bench        print the bars of speed"
 	@echo "make measure      bench and truth, and docs/measured.md with the last five (30 min)"
@@ -46,6 +46,7 @@ test-deep: setup
 
 mutations: setup
 	$(PYTHON) tools/mutate.py
+	$(PYTHON) tools/mutate.py --drawn $${MUTATIONS:-200} --seed $${MUTATION_SEED:-1}
 
 lint: setup
 	$(PYTHON) -m ruff check .

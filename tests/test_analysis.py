@@ -15,12 +15,15 @@ from blunt_ruler.core.analysis.analyse import (
     settle,
     worth_of,
 )
+from blunt_ruler.core.analysis.hands_free import narrowness
 from blunt_ruler.core.analysis.rail_states import STOPS, stop_states
 from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.checks.all import find_faults
 from blunt_ruler.core.checks.findings import Check
 from blunt_ruler.core.compare.like_for_like import unsound_words
+from blunt_ruler.core.limits.cells import measured_of
 from blunt_ruler.core.limits.words import limits_line
+from blunt_ruler.core.plan.matrix import plan_of
 from blunt_ruler.core.records.records import Contents, Decision
 from blunt_ruler.core.records.writeup_settings import WriteUp
 from blunt_ruler.core.worth.figures import WorthFigure
@@ -246,3 +249,48 @@ def test_the_rail_counts_priced_rigs_and_what_the_write_up_lacks(demo_contents, 
         row.value(WorthFigure.COST) is None and row.figures[WorthFigure.COST].missing
         for row in found.worth.rows
     )
+
+
+def test_findings_of_a_run_that_is_gone_go_with_it(demo_contents, demo_analysis):
+    gone = next(
+        run_id
+        for one in demo_analysis.checked.findings
+        for run_id in (one.run_id, *one.runs)
+        if len(demo_analysis.checked.by_run.get(run_id, ())) > 0
+    )
+    contents = demo_contents.with_records({"runs": {gone: None}})
+    begun = begin(contents, demo_analysis.review, demo_analysis)
+    assert gone not in begun.checked.by_run
+    assert all(gone not in (one.run_id, *one.runs) for one in begun.checked.findings)
+
+
+def test_what_another_review_holds_is_fitted_anew_when_it_changes(demo_contents, demo_analysis):
+    other = next(one for one in demo_contents.reviews.values() if one.id != demo_analysis.review.id)
+    fewer = other.model_copy(update={"case_ids": ()})
+    contents = demo_contents.with_records({"reviews": {other.id: fewer}})
+    begun = begin(contents, demo_analysis.review, demo_analysis)
+    cold = settle(contents, demo_analysis.review)
+    assert cold.limits.memory.cells != demo_analysis.limits.memory.cells
+    known = begun if begun.settled else settle(contents, demo_analysis.review, before=demo_analysis)
+    assert known.limits.memory.cells == cold.limits.memory.cells
+
+
+def test_half_of_the_difference_a_plan_asks_for_is_how_narrow_a_cell_must_be(
+    demo_contents, demo_analysis
+):
+    plan = plan_of(demo_contents, demo_analysis.review).model_copy(update={"difference": 0.04})
+    board = demo_analysis.board
+    rig_id, case_id = next(iter(board.cells))
+    found = narrowness(board, plan, rig_id, case_id)
+    assert found.asked == 0.02
+    cell = board.cells[rig_id, case_id]
+    assert found.half == pytest.approx(np.log(cell.rate_high / cell.rate_low) / 2)
+
+
+def test_built_in_graphics_are_guessed_by_half_of_the_watts(demo_contents, demo_analysis):
+    watts = measured_of(demo_contents, demo_analysis.board).watts
+    cards = demo_contents.cards
+    for card_id, guessed in watts.items():
+        share = 0.5 if cards[card_id].built_in else 1.0
+        assert guessed == share * cards[card_id].board_power_w
+    assert any(cards[card_id].built_in for card_id in watts)

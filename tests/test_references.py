@@ -14,7 +14,7 @@ SENT_AFTER = re.compile(r"\bon the [A-Z][\w-]+, page ([A-Z][\w-]*(?: [a-z]+)*)")
 
 def pages_and_stops():
     """Their names, as the window has them."""
-    from blunt_ruler.ui.stops import CONTROLLERS
+    from blunt_ruler.ui.shell.stops import CONTROLLERS
 
     pages = set()
     for path in (SOURCE / "ui").glob("*/view.py"):

@@ -46,8 +46,8 @@ from blunt_ruler.core.records.records import (
 from blunt_ruler.core.worth.report import derive_worth
 from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.demo.shipped import copy_demo
-from blunt_ruler.exchange.frame_logs import read_log
-from blunt_ruler.exchange.writeup.files import write_files
+from blunt_ruler.exchange.documents.writeup.files import write_files
+from blunt_ruler.exchange.logs.frame_logs import read_log
 from blunt_ruler.logbook import Logbook
 from figures import Figure, ratio, taken, tell
 
@@ -141,10 +141,10 @@ from PyQt6.QtWidgets import QApplication, QMainWindow
 app = QApplication([]); window = QMainWindow(); window.show(); app.processEvents()
 """
 START_OURS = """
-from blunt_ruler.ui.app import make_app
-from blunt_ruler.ui import theme
-from blunt_ruler.ui.settings import Settings
-from blunt_ruler.ui.window import MainWindow
+from blunt_ruler.ui.shell.app import make_app
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.desk.settings import Settings
+from blunt_ruler.ui.shell.window import MainWindow
 app = make_app([]); theme.apply_theme(app, theme.PAPER)
 window = MainWindow(Settings()); window.show(); app.processEvents()
 """
@@ -152,7 +152,7 @@ window = MainWindow(Settings()); window.show(); app.processEvents()
 WATCHED = """
 import os, sys
 from PyQt6.QtWidgets import QApplication
-from blunt_ruler.ui import window
+from blunt_ruler.ui.shell import window
 class Watched(window.MainWindow):
     def __init__(self, settings):
         super().__init__(settings)
@@ -231,7 +231,7 @@ from blunt_ruler.core.records.records import (
 from blunt_ruler.core.records.bench_notes import Change
 from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.analysis.analyse import begin
-from blunt_ruler.ui.snapshot import Snapshot
+from blunt_ruler.ui.desk.snapshot import Snapshot
 from dataclasses import replace
 from functools import partial
 from pathlib import Path

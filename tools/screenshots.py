@@ -22,12 +22,12 @@ from PyQt6.QtWidgets import QApplication, QWidget
 from blunt_ruler.core.board.lenses import Lens
 from blunt_ruler.core.rigs.strip import Place
 from blunt_ruler.demo.shipped import copy_demo
-from blunt_ruler.ui import theme
-from blunt_ruler.ui.app import make_app
-from blunt_ruler.ui.grid_editor import Way
-from blunt_ruler.ui.jobs import Jobs
-from blunt_ruler.ui.settings import Settings
-from blunt_ruler.ui.window import MainWindow
+from blunt_ruler.ui.desk.jobs import Jobs
+from blunt_ruler.ui.desk.settings import Settings
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.grid_editor import Way
+from blunt_ruler.ui.shell.app import make_app
+from blunt_ruler.ui.shell.window import MainWindow
 
 Pose: TypeAlias = Callable[[MainWindow, Path], QWidget]
 """Brings a fresh window to what is pictured; gives the widget to take."""

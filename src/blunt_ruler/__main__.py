@@ -34,7 +34,7 @@ def _is_file(word: str) -> bool:
 def _open(files: list[Path]) -> None:
     gc.disable()  # nothing that a start makes is garbage; `run_app` turns it on again
     try:
-        from blunt_ruler.ui.app import run_app
+        from blunt_ruler.ui.shell.app import run_app
 
         raise SystemExit(run_app(files))
     except Exception as error:

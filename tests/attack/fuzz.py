@@ -170,7 +170,7 @@ class SettingsFiles:
         self.file.parent.mkdir(parents=True, mode=0o700)
 
     def run(self, case: str) -> None:
-        from blunt_ruler.ui.settings import Settings
+        from blunt_ruler.ui.desk.settings import Settings
 
         self.file.write_text(case, "utf-8", "surrogatepass")
         self.file.chmod(0o600)
@@ -216,7 +216,7 @@ class PartFiles:
         self.folder = folder
 
     def run(self, case: str) -> None:
-        from blunt_ruler.exchange.part_files import read_part_file
+        from blunt_ruler.exchange.parts.part_files import read_part_file
 
         for ending in ("json", "csv"):
             path = self.folder / f"parts.{ending}"

@@ -27,11 +27,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.ui import loop_watch, theme
-from blunt_ruler.ui.app import SpareSearches, bring_in_ahead, make_app
-from blunt_ruler.ui.faults import Faults
-from blunt_ruler.ui.settings import Settings
-from blunt_ruler.ui.window import MainWindow
+from blunt_ruler.ui.desk.settings import Settings
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.faults import Faults
+from blunt_ruler.ui.shell import loop_watch
+from blunt_ruler.ui.shell.app import SpareSearches, bring_in_ahead, make_app
+from blunt_ruler.ui.shell.window import MainWindow
 
 Key, NONE = Qt.Key, Qt.KeyboardModifier.NoModifier
 CTRL, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier

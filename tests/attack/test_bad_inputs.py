@@ -9,9 +9,9 @@ import pytest
 from attack.bad_inputs import SMALL, large
 from attack.odd_logs import pick
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.exchange.frame_logs import read_log
-from blunt_ruler.exchange.sweeps import read_sweep
+from blunt_ruler.exchange.logs.frame_logs import read_log
 from blunt_ruler.exchange.tables.results import read_results
+from blunt_ruler.exchange.tables.sweeps import read_sweep
 
 INPUTS = int(os.environ.get("ATTACK_INPUTS", "150"))
 FIRST_SEED = int(os.environ.get("ATTACK_SEED", "0"))
@@ -87,7 +87,7 @@ def test_what_is_no_regular_file_is_refused_at_once(tmp_path, kind):
 def test_a_packed_file_is_unpacked_up_to_the_limit(tmp_path, monkeypatch):
     import gzip
 
-    from blunt_ruler.exchange import log_text
+    from blunt_ruler.exchange.logs import text as log_text
 
     monkeypatch.setattr(log_text, "MOST_BYTES", 1_000_000)
     path = tmp_path / "log.csv.gz"

@@ -12,7 +12,7 @@ import zipfile
 import pytest
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.exchange.log_text import load_text
+from blunt_ruler.exchange.logs.text import load_text
 from blunt_ruler.exchange.tables.files import read_sheets
 from blunt_ruler.limited import OverLimit, Undecodable, limited
 

@@ -157,7 +157,7 @@ def test_what_others_packed_is_never_decoded_in_this_process(book, monkeypatch):
     monkeypatch.setattr("python_calamine.load_workbook", here)
     _, blob = encode_trace(Trace(np.linspace(5, 9, 50), {}))
     assert book.trace(put(book, blob, 50)).frame_times_ms.size == 50
-    from blunt_ruler.exchange.workbooks import workbook_of
+    from blunt_ruler.exchange.tables.workbooks import workbook_of
 
     path = book.path.with_name("table.ods")
     path.write_bytes(workbook_of({"R": [["rig", "title"], ["A", "T"]]}))

@@ -11,7 +11,7 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.runs.changes import BadDay, checked_day
 from blunt_ruler.core.writeup.compose import compose
-from blunt_ruler.exchange.part_files import MOST_BYTES, read_part_file
+from blunt_ruler.exchange.parts.part_files import MOST_BYTES, read_part_file
 from blunt_ruler.logbook import Logbook
 
 FAR = (

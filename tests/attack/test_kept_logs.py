@@ -7,7 +7,7 @@ import pytest
 from kept_logs import kept_log
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.exchange.frame_logs import read_log
+from blunt_ruler.exchange.logs.frame_logs import read_log
 
 LOGS = int(os.environ.get("ATTACK_LOGS", "60"))
 FIRST = int(os.environ.get("ATTACK_SEED", "1"))

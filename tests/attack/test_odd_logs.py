@@ -8,8 +8,8 @@ import pytest
 
 import attack.odder_logs
 from attack.odd_logs import ODDITIES, odd_log
-from blunt_ruler.exchange.frame_logs import read_log
-from blunt_ruler.exchange.log_text import BadLog
+from blunt_ruler.exchange.logs.frame_logs import read_log
+from blunt_ruler.exchange.logs.text import BadLog
 
 assert attack.odder_logs  # it adds to the oddities
 REFUSED_RIGHTLY = (

@@ -19,11 +19,12 @@ import os, sys
 sys.path.insert(0, {here!r})
 from pathlib import Path
 from blunt_ruler.demo.shipped import copy_demo
-from blunt_ruler.ui import painting, theme
-from blunt_ruler.ui.app import make_app
-from blunt_ruler.ui.faults import Faults
-from blunt_ruler.ui.settings import Settings
-from blunt_ruler.ui.window import MainWindow
+from blunt_ruler.ui.kit import painting
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.shell.app import make_app
+from blunt_ruler.ui.kit.faults import Faults
+from blunt_ruler.ui.desk.settings import Settings
+from blunt_ruler.ui.shell.window import MainWindow
 app = make_app([])
 theme.apply_theme(app, theme.PAPER)
 window = MainWindow(Settings())
@@ -148,7 +149,7 @@ def test_a_fault_in_whatever_is_painted_shown_or_called_is_survived_and_told_onc
 
 
 def test_nothing_makes_a_painter_of_its_own():
-    """Who paints is given one by `ui/painting.py`, which ends it whatever happens."""
+    """Who paints is given one by `ui/kit/painting.py`, which ends it whatever happens."""
     found = []
     for path in UI.rglob("*.py"):
         for node in ast.walk(ast.parse(path.read_text("utf-8"))):

@@ -11,11 +11,11 @@ import psutil
 import pytest
 from PyQt6.QtWidgets import QAbstractSlider, QApplication
 
-from blunt_ruler.ui import theme
+from blunt_ruler.ui.desk.settings import Settings
+from blunt_ruler.ui.kit import theme
 from blunt_ruler.ui.runs.command_panel import CommandPanel
 from blunt_ruler.ui.runs.consent import Consents, StartCommand, command_of, looked_at
 from blunt_ruler.ui.runs.title_process import TitleProcess, family
-from blunt_ruler.ui.settings import Settings
 
 
 def step(_words, _share):

@@ -8,7 +8,7 @@ from blunt_ruler.bench.pipeline import Channel, FrameWork, Limits, Pipeline
 from blunt_ruler.bench.simulator import BenchFault, Faults, Setting, play_run
 from blunt_ruler.bench.specs import bench_rigs, bench_titles
 from blunt_ruler.core.measure.frames import measure
-from blunt_ruler.exchange.frame_logs import read_log
+from blunt_ruler.exchange.logs.frame_logs import read_log
 
 
 def steady(cpu=2.0, card=5.0, upload=0.0, fetches=0, fetch=0.0, back=0.0):

@@ -130,10 +130,10 @@ def test_no_file_names_a_path_of_one_machine():
 
 START = """
 import sys
-from blunt_ruler.ui import theme
-from blunt_ruler.ui.app import make_app
-from blunt_ruler.ui.settings import Settings
-from blunt_ruler.ui.window import MainWindow
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.shell.app import make_app
+from blunt_ruler.ui.desk.settings import Settings
+from blunt_ruler.ui.shell.window import MainWindow
 app = make_app([])
 theme.apply_theme(app, theme.PAPER)
 window = MainWindow(Settings())

@@ -12,9 +12,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from blunt_ruler.core.measure.frames import measure
-from blunt_ruler.exchange.frame_logs import read_log
-from blunt_ruler.exchange.log_text import BadLog, load_text
-from blunt_ruler.exchange.log_words import LogMapping, Unit, step_said
+from blunt_ruler.exchange.logs.frame_logs import read_log
+from blunt_ruler.exchange.logs.text import BadLog, load_text
+from blunt_ruler.exchange.logs.words import LogMapping, Unit, step_said
 
 TIMES = np.round(np.random.default_rng(3).gamma(40, 0.4, 400), 3)
 

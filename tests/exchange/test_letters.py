@@ -12,8 +12,8 @@ from fontTools.ttLib import TTFont
 from pypdf import PdfReader
 
 from blunt_ruler.core.text import MARK, in_place
-from blunt_ruler.exchange import letters
-from blunt_ruler.exchange.pdf import built, printed_stretches, style, text
+from blunt_ruler.exchange.printing import letters
+from blunt_ruler.exchange.printing.pdf import built, printed_stretches, style, text
 
 HEBREW, ARABIC, CHINESE = "שלום עולם", "مرحبا", "潮汐遺跡"
 

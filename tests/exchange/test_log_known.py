@@ -6,9 +6,9 @@ import random
 
 import pytest
 
-from blunt_ruler.exchange import log_known
-from blunt_ruler.exchange.frame_logs import read_log
-from blunt_ruler.exchange.log_text import BadLog, load_text
+from blunt_ruler.exchange.logs import known as log_known
+from blunt_ruler.exchange.logs.frame_logs import read_log
+from blunt_ruler.exchange.logs.text import BadLog, load_text
 
 FAMILIES = int(os.environ.get("ATTACK_LOGS", "200")) // 4
 HEADS = (

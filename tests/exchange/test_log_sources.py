@@ -7,8 +7,8 @@ import pytest
 
 from blunt_ruler.core.measure.frames import average_fps
 from blunt_ruler.core.runs.import_runs import CaseName, take_in
-from blunt_ruler.exchange.frame_logs import BadLog, arrival_of, read_log
-from blunt_ruler.exchange.log_words import Unit
+from blunt_ruler.exchange.logs.frame_logs import BadLog, arrival_of, read_log
+from blunt_ruler.exchange.logs.words import Unit
 
 RNG = np.random.default_rng(33)
 TIMES = np.round(RNG.gamma(60.0, 16.7 / 60.0, 600), 3)

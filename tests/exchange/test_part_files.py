@@ -8,8 +8,14 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.hardware import Card, Link
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.demo import scenario
-from blunt_ruler.exchange.part_files import BadParts, catalogue, parts_csv, parts_json, read_parts
-from blunt_ruler.exchange.preflight_sheet import preflight_html
+from blunt_ruler.exchange.documents.preflight_sheet import preflight_html
+from blunt_ruler.exchange.parts.part_files import (
+    BadParts,
+    catalogue,
+    parts_csv,
+    parts_json,
+    read_parts,
+)
 from blunt_ruler.logbook import Logbook
 
 EMPTY = Contents.empty()

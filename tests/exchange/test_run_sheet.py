@@ -16,8 +16,8 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.plan.bench_order import ItemKind
 from blunt_ruler.core.plan.bench_plan import derive_bench_plan
 from blunt_ruler.core.records.records import Case
-from blunt_ruler.exchange.run_sheet import settings_words, sheet_rows, write_sheet
-from blunt_ruler.exchange.workbooks import ZIP_EPOCH
+from blunt_ruler.exchange.documents.run_sheet import settings_words, sheet_rows, write_sheet
+from blunt_ruler.exchange.tables.workbooks import ZIP_EPOCH
 
 
 @pytest.fixture(scope="module")

@@ -2,8 +2,8 @@
 
 import pytest
 
-from blunt_ruler.exchange.log_text import BadLog
-from blunt_ruler.exchange.sweeps import read_sweep
+from blunt_ruler.exchange.logs.text import BadLog
+from blunt_ruler.exchange.tables.sweeps import read_sweep
 
 
 @pytest.mark.parametrize(

@@ -9,7 +9,7 @@ from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.board.lenses import Lens, cell_text
 from blunt_ruler.core.compare.compare import compare
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.exchange.reports import TIDY_COLUMNS, board_csv, shown_table
+from blunt_ruler.exchange.documents.reports import TIDY_COLUMNS, board_csv, shown_table
 from blunt_ruler.exchange.tables.results import read_results
 from blunt_ruler.files import CannotWrite, write_whole
 

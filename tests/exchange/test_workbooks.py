@@ -12,7 +12,7 @@ from odf.opendocument import load
 from odf.table import Table, TableCell, TableRow
 from odf.teletype import extractText
 
-from blunt_ruler.exchange.workbooks import workbook_of
+from blunt_ruler.exchange.tables.workbooks import workbook_of
 
 WORDS = st.text(
     st.characters(min_codepoint=32, blacklist_categories=("Cs", "Cn", "Cc")), max_size=8
@@ -54,7 +54,7 @@ def test_every_cell_comes_back(rows):
 @pytest.mark.parametrize("before", ["", "workbook_of({'Other': [['x']]}); "])
 def test_the_same_rows_give_the_same_bytes_whatever_was_written_before(before):
     code = (
-        "import hashlib; from blunt_ruler.exchange.workbooks import workbook_of; "
+        "import hashlib; from blunt_ruler.exchange.tables.workbooks import workbook_of; "
         f"{before}print(hashlib.sha256(workbook_of({{'T': [[1, 'a']]}})).hexdigest())"
     )
     said = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)

@@ -13,7 +13,7 @@ from blunt_ruler.core.limits.cells import Cell, Measured, TooLittle
 from blunt_ruler.core.limits.fit import fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, leave_out
 from blunt_ruler.core.limits.model import jacobian, log_rate
-from blunt_ruler.core.limits.next_test import Question, next_tests, question_slope
+from blunt_ruler.core.limits.next_measurement import Question, next_tests, question_slope
 from blunt_ruler.core.limits.split import over_review, split_losses
 from blunt_ruler.core.limits.whatif import MORE_CARD, PAYS, Change, ceiling, narrowest_link, what_if
 from blunt_ruler.core.limits.words import limits_line, told_shares

@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 from PyQt6 import sip
 
-from blunt_ruler.ui import theme
-from blunt_ruler.ui.jobs import Jobs
+from blunt_ruler.ui.desk.jobs import Jobs
+from blunt_ruler.ui.kit import theme
 
 
 @pytest.fixture(scope="session")
@@ -32,8 +32,8 @@ def window(request, dressed, qtbot, own_settings, monkeypatch):
     """The window without a logbook. It keeps no picture of its last look, which takes as long as
     a short test, but where a test `looks_back`.
     """
-    from blunt_ruler.ui.settings import Settings
-    from blunt_ruler.ui.window import MainWindow
+    from blunt_ruler.ui.desk.settings import Settings
+    from blunt_ruler.ui.shell.window import MainWindow
 
     if "looks_back" not in request.fixturenames:
         monkeypatch.setattr(MainWindow, "_look_back", lambda _window: None)

@@ -9,8 +9,8 @@ from blunt_ruler.core.board.groups import SUBTOTAL
 from blunt_ruler.core.board.row_order import GroupBy
 from blunt_ruler.core.runs.typed_cells import TypedCell, type_cells
 from blunt_ruler.demo.shipped import copy_demo
-from blunt_ruler.ui.grid_editor import Way
-from blunt_ruler.ui.snapshot import new_id
+from blunt_ruler.ui.desk.snapshot import new_id
+from blunt_ruler.ui.kit.grid_editor import Way
 
 
 @pytest.fixture

@@ -9,9 +9,9 @@ from blunt_ruler.core.board.lenses import Lens
 from blunt_ruler.core.limits.split import PARTS
 from blunt_ruler.core.worth.figures import FIGURES
 from blunt_ruler.core.writeup.trace import PLAIN_WORDS
-from blunt_ruler.ui.explained import explained
+from blunt_ruler.ui.kit.explained import explained
+from blunt_ruler.ui.kit.rows import RowsTable
 from blunt_ruler.ui.limits.page import PART_WORDS
-from blunt_ruler.ui.rows import RowsTable
 
 NAMES = [
     *map(str, Lens),

@@ -10,7 +10,7 @@ from blunt_ruler.core.records.records import Case, Meters, Review, Run, Title
 from blunt_ruler.core.rigs.fields import UNKNOWN, FieldKind, fields_of
 from blunt_ruler.core.runs.typed_cells import TypedCell, type_cells
 from blunt_ruler.logbook import Logbook
-from blunt_ruler.ui.snapshot import new_id
+from blunt_ruler.ui.desk.snapshot import new_id
 
 CASE = "Tidewrack / coast run / 1080p / High"
 VALUES = {

@@ -12,7 +12,7 @@ from reach import Hand
 from blunt_ruler import diary
 from blunt_ruler.core.records.records import Decision
 from blunt_ruler.logbook import Logbook
-from blunt_ruler.ui.faults import Faults, sentence
+from blunt_ruler.ui.kit.faults import Faults, sentence
 
 
 @pytest.fixture

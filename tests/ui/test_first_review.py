@@ -53,7 +53,7 @@ def play(tokens, window, settle):
 def followed(window, settle, tmp_path, monkeypatch):
     """The window after each step, as the tour says it."""
     monkeypatch.setattr(
-        "blunt_ruler.ui.window.remembered.first_logbook_path", lambda: tmp_path / "tour.blunt"
+        "blunt_ruler.ui.shell.window.remembered.first_logbook_path", lambda: tmp_path / "tour.blunt"
     )
     window.go_to("Board")
 
@@ -104,7 +104,7 @@ def test_the_tour_leads_where_it_says(window, followed, settle, monkeypatch):
 
 def test_figures_by_eye_take_less(window, settle, tmp_path, monkeypatch):
     monkeypatch.setattr(
-        "blunt_ruler.ui.window.remembered.first_logbook_path", lambda: tmp_path / "eye.blunt"
+        "blunt_ruler.ui.shell.window.remembered.first_logbook_path", lambda: tmp_path / "eye.blunt"
     )
     window.go_to("Board")
     said = re.search(r"take less: (.*?)\n\n", TOUR.read_text("utf-8"), re.DOTALL)[1]

@@ -11,9 +11,9 @@ from reach import stop
 
 import blunt_ruler
 from blunt_ruler.core.analysis.rail_states import STOPS
-from blunt_ruler.ui.help_window import PAGES
-from blunt_ruler.ui.settings import demo_copy_path
-from blunt_ruler.ui.tour import shipped_steps
+from blunt_ruler.ui.desk.settings import demo_copy_path
+from blunt_ruler.ui.shell.help_window import PAGES
+from blunt_ruler.ui.shell.tour import shipped_steps
 
 HELP = files("blunt_ruler").joinpath("help")
 

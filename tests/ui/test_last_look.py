@@ -5,9 +5,10 @@ import os
 import pytest
 from PyQt6.QtWidgets import QLabel
 
-from blunt_ruler.ui import last_look, theme
-from blunt_ruler.ui.settings import Settings, last_look_path
-from blunt_ruler.ui.window import MainWindow
+from blunt_ruler.ui.desk.settings import Settings, last_look_path
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.shell import last_look
+from blunt_ruler.ui.shell.window import MainWindow
 
 pytestmark = pytest.mark.usefixtures("looks_back")
 

@@ -9,7 +9,7 @@ from reach import Hand, every_page
 
 from blunt_ruler.core.analysis.rail_states import STOPS
 from blunt_ruler.core.records.records import Decision, Run
-from blunt_ruler.ui.snapshot import Snapshot
+from blunt_ruler.ui.desk.snapshot import Snapshot
 
 EDITS = int(os.environ.get("ATTACK_MEMORY_EDITS", "0"))
 MOST_MB = 50

@@ -6,7 +6,7 @@ from reach import stop
 
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.ui.bench.marks import SeverityMark
-from blunt_ruler.ui.logbook_menu import logbook_menu
+from blunt_ruler.ui.shell.logbook_menu import logbook_menu
 
 
 def entries(menu):

@@ -14,7 +14,7 @@ from reach import every_page
 
 from blunt_ruler.core.records.edits import Edit
 from blunt_ruler.logbook import Logbook
-from blunt_ruler.ui.logbook_menu import logbook_menu
+from blunt_ruler.ui.shell.logbook_menu import logbook_menu
 
 BAIT = "<b>x</b><!-- seen? --> &amp;q \u202egnp\nz"
 SHOWN = "<b>x</b><!-- seen? --> &amp;q \ufffdgnp z"

@@ -19,12 +19,13 @@ from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.records.records import Review, ReviewRig, Role
 from blunt_ruler.core.rigs.links import ladder_or_why
 from blunt_ruler.logbook import Logbook
-from blunt_ruler.ui import app, theme
 from blunt_ruler.ui.bench.ladder_page import LadderDrawing, RigLadder
 from blunt_ruler.ui.board.ruler import Ruler
-from blunt_ruler.ui.jobs import Jobs
-from blunt_ruler.ui.rail import MARKS_PER_STOP, WIDTH, Rail
-from blunt_ruler.ui.widgets import BluntLine, ElidedLabel
+from blunt_ruler.ui.desk.jobs import Jobs
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.widgets import BluntLine, ElidedLabel
+from blunt_ruler.ui.shell import app
+from blunt_ruler.ui.shell.rail import MARKS_PER_STOP, WIDTH, Rail
 
 ROOT = Path(__file__).parent.parent.parent
 

@@ -4,7 +4,7 @@ import pytest
 from PyQt6 import sip
 from reach import stop
 
-from blunt_ruler.ui.settings import Settings
+from blunt_ruler.ui.desk.settings import Settings
 
 
 @pytest.fixture
@@ -13,7 +13,7 @@ def again(dressed, qtbot, settle):
     windows = []
 
     def again(path=None):
-        from blunt_ruler.ui.window import MainWindow
+        from blunt_ruler.ui.shell.window import MainWindow
 
         window = MainWindow(Settings())
         windows.append(window)

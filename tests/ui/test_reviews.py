@@ -93,7 +93,7 @@ def test_a_copy_has_the_rigs_cases_settings_and_plan(demo_window, settle):
 
 
 def test_the_menu_under_the_name_lists_reviews_and_what_can_be_done(demo_window):
-    from blunt_ruler.ui.logbook_menu import REVIEW_ACTIONS, logbook_menu
+    from blunt_ruler.ui.shell.logbook_menu import REVIEW_ACTIONS, logbook_menu
 
     menu = logbook_menu(
         demo_window, demo_window.desk, demo_window.settings, demo_window.actions_of.by_name

@@ -8,9 +8,9 @@ from reach import stop
 
 from blunt_ruler.core.analysis.rail_states import STOPS
 from blunt_ruler.core.text import bound
-from blunt_ruler.ui.focus_ring import FocusRing
-from blunt_ruler.ui.rail import NARROW, WIDTH
-from blunt_ruler.ui.widgets import label
+from blunt_ruler.ui.kit.focus_ring import FocusRing
+from blunt_ruler.ui.kit.widgets import label
+from blunt_ruler.ui.shell.rail import NARROW, WIDTH
 
 
 @pytest.fixture

@@ -4,7 +4,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHeaderView
 
-from blunt_ruler.ui.rows import LEAST, ROW_ROLE, Column, RowsTable
+from blunt_ruler.ui.kit.rows import LEAST, ROW_ROLE, Column, RowsTable
 
 ROWS = [("Sluice Marram 12", 69.5), ("Groyne Marram 12", 95.8), ("Workbench Marram 12", 106.5)]
 

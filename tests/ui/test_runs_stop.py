@@ -10,8 +10,8 @@ from blunt_ruler.bench.specs import bench_rigs, bench_titles
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.records.edits import change_review
 from blunt_ruler.core.records.records import Decision
-from blunt_ruler.exchange import frame_logs
-from blunt_ruler.exchange.frame_logs import read_log
+from blunt_ruler.exchange.logs import frame_logs
+from blunt_ruler.exchange.logs.frame_logs import read_log
 
 AT = "Runs"
 

@@ -10,10 +10,10 @@ from reach import stop
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.logbook import JournalEntry
 from blunt_ruler.logbook.journal import Image
-from blunt_ruler.ui.history import HistoryDialog
-from blunt_ruler.ui.notices import Banner
-from blunt_ruler.ui.settings import MOST_RECENT, Settings, demo_copy_path, first_logbook_path
-from blunt_ruler.ui.theme import ThemeName
+from blunt_ruler.ui.desk.notices import Banner
+from blunt_ruler.ui.desk.settings import MOST_RECENT, Settings, demo_copy_path, first_logbook_path
+from blunt_ruler.ui.kit.theme import ThemeName
+from blunt_ruler.ui.shell.history import HistoryDialog
 
 
 def button(widget, words):
@@ -88,7 +88,7 @@ def test_an_export_that_cannot_be_written_says_so(demo_window, settle, tmp_path)
 
 
 def test_errors_stay_until_dismissed_and_news_goes(dressed, qtbot, monkeypatch):
-    monkeypatch.setattr("blunt_ruler.ui.notices.SAID_FOR_MS", 30)
+    monkeypatch.setattr("blunt_ruler.ui.desk.notices.SAID_FOR_MS", 30)
     banner = Banner()
     qtbot.addWidget(banner)
     banner.show_said("Copied")
@@ -159,7 +159,7 @@ def test_the_shipped_files_are_whole():
     root = Path(blunt_ruler.__file__).parent
     fonts = sorted(path.suffix for path in (root / "resources/fonts").iterdir())
     assert sorted(fonts) == [".ttf", ".ttf", ".ttf", ".ttf", ".txt"]
-    assert json.loads((root / "exchange/catalogue.json").read_text("utf-8"))
+    assert json.loads((root / "exchange/parts/catalogue.json").read_text("utf-8"))
     sheet = (root / "resources/style.qss").read_text("utf-8")
     from dataclasses import fields
 

@@ -6,8 +6,8 @@ from PyQt6.QtGui import QColor, QFontInfo, QFontMetrics
 from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.drawing import palette
 from blunt_ruler.logbook import Logbook
-from blunt_ruler.ui import theme
 from blunt_ruler.ui.board.ruler import Ruler
+from blunt_ruler.ui.kit import theme
 
 THEMES = {"paper": theme.PAPER, "slate": theme.SLATE}
 

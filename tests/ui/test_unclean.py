@@ -9,15 +9,15 @@ from pathlib import Path
 
 import pytest
 
-from blunt_ruler.ui.unclean import OpenMark, ended_unexpectedly
+from blunt_ruler.ui.shell.unclean import OpenMark, ended_unexpectedly
 
 BIN = Path(sys.executable).parent / "blunt-ruler"
 AGAIN = """
 import sys
 from pathlib import Path
 from PyQt6.QtCore import QTimer
-from blunt_ruler.ui import window as windows
-from blunt_ruler.ui.app import run_app
+from blunt_ruler.ui.shell import window as windows
+from blunt_ruler.ui.shell.app import run_app
 class Watched(windows.MainWindow):
     def __init__(self, settings):
         super().__init__(settings)
@@ -29,8 +29,8 @@ class Watched(windows.MainWindow):
     def look_again(self):
         print(self.desk.snapshot.path.name, self.current_stop, sep="|")
         self.close()
-import blunt_ruler.ui.app
-blunt_ruler.ui.app.MainWindow = Watched
+import blunt_ruler.ui.shell.app
+blunt_ruler.ui.shell.app.MainWindow = Watched
 run_app([])
 """
 

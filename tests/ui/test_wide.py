@@ -12,7 +12,7 @@ from blunt_ruler.bench.wide import wide_review
 from blunt_ruler.core.analysis.rail_states import STOPS
 from blunt_ruler.core.records.edits import Edit
 from blunt_ruler.logbook import Logbook
-from blunt_ruler.ui.app import SpareSearches
+from blunt_ruler.ui.shell.app import SpareSearches
 
 TABLES = ("hosts", "cards", "links", "rigs", "titles", "cases", "runs", "reviews")
 BAR_S = 0.050

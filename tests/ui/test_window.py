@@ -19,8 +19,8 @@ from reach import Hand, stop
 from blunt_ruler.core.board.lenses import Lens
 from blunt_ruler.core.records.records import Decision, Role
 from blunt_ruler.logbook import Logbook
-from blunt_ruler.ui import theme
-from blunt_ruler.ui.given import logbook_among
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.shell.given import logbook_among
 
 
 def choose_cell(window, rig_id, case_id):
@@ -361,7 +361,7 @@ def test_the_demo_opens_as_a_copy_of_ones_own_and_is_kept(window, settle):
 
 
 def test_the_history_lists_what_changed(demo_window, qtbot, settle):
-    from blunt_ruler.ui.history import HistoryDialog
+    from blunt_ruler.ui.shell.history import HistoryDialog
 
     Hand(demo_window).rename_rig("sluice-marram-12", "Mine")
     settle(demo_window)

@@ -359,7 +359,7 @@ def test_a_rig_without_parts_is_sent_to_the_bench(worth, demo_window, settle):
 
 
 def test_slate_repaints_it(worth, demo_window, settle):
-    from blunt_ruler.ui import theme
+    from blunt_ruler.ui.kit import theme
 
     before = worth.value.plot.grab().toImage()
     demo_window.pin_theme(theme.ThemeName.SLATE)

@@ -9,7 +9,7 @@ from reach import Hand, stop
 
 from blunt_ruler.core.records.writeup_settings import SectionKey
 from blunt_ruler.core.writeup.private_words import Private, PrivateWords
-from blunt_ruler.exchange.writeup.files import Format
+from blunt_ruler.exchange.documents.writeup.files import Format
 from blunt_ruler.logbook import Logbook
 
 AT = "Write-up"

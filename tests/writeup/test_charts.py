@@ -15,7 +15,7 @@ from blunt_ruler.core.writeup.document import ChartKey
 from blunt_ruler.core.writeup.results import typical_case, waterfall_split
 from blunt_ruler.core.writeup.trace import traced_figures
 from blunt_ruler.exchange.charts.sheet import HEIGHT, SIZES, WIDTH
-from blunt_ruler.exchange.writeup.files import Charts
+from blunt_ruler.exchange.documents.writeup.files import Charts
 
 SVG = "{http://www.w3.org/2000/svg}"
 

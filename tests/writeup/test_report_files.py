@@ -29,9 +29,9 @@ from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.core.writeup.document import Chart, Grid
 from blunt_ruler.core.writeup.narration import narration
 from blunt_ruler.core.writeup.trace import traced_figures
-from blunt_ruler.exchange.writeup.files import Format, write_files
-from blunt_ruler.exchange.writeup.page import html_page
-from blunt_ruler.exchange.writeup.text import markdown, narration_sheet
+from blunt_ruler.exchange.documents.writeup.files import Format, write_files
+from blunt_ruler.exchange.documents.writeup.page import html_page
+from blunt_ruler.exchange.documents.writeup.text import markdown, narration_sheet
 from blunt_ruler.files import CannotWrite
 from blunt_ruler.logbook import Logbook, LogbookBusy
 from blunt_ruler.logbook.bundle import write_bundle

@@ -111,7 +111,7 @@ def _check_logs(files: Sequence[Path], refresh: float | None) -> Any:
     from blunt_ruler.core.measure.trace_summary import REFRESH_HZ, observe
     from blunt_ruler.core.records.records import Run
     from blunt_ruler.core.records.thresholds import Thresholds
-    from blunt_ruler.exchange.frame_logs import origin_of
+    from blunt_ruler.exchange.logs.frame_logs import origin_of
     from blunt_ruler.logbook.traces import encode_trace
 
     rates = (*REFRESH_HZ, refresh) if refresh is not None else REFRESH_HZ

@@ -25,14 +25,14 @@ from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.records.records import Contents, Review, Role
 from blunt_ruler.core.text import count_text
 from blunt_ruler.core.values import LONGEST_NAME
-from blunt_ruler.exchange.log_text import BadLog
+from blunt_ruler.exchange.logs.text import BadLog
 
 
 def _arriving(
     log: Path, read: Callable[[Path], Any], rig: str, named: Any, role: Role | None
 ) -> tuple[Any, Any]:
     """A log on its way in, with its trace as it is stored and what that shows."""
-    from blunt_ruler.exchange.frame_logs import arrival_of
+    from blunt_ruler.exchange.logs.frame_logs import arrival_of
     from blunt_ruler.logbook.intake import ready
 
     reading = read(log)

@@ -164,7 +164,7 @@ def read_sure(
     rows: tuple[str, str] | None = None,
 ) -> Any:
     """A reading that needs no more answers; BadOption asks for the one that is missing."""
-    from blunt_ruler.exchange.frame_logs import read_log
+    from blunt_ruler.exchange.logs.frame_logs import read_log
 
     reading = read_log(log, column=column, unit=unit, rows=rows)
     if reading.asks:
@@ -188,7 +188,7 @@ def read_sure(
 
 def unit_named(word: str | None) -> Any:
     """A unit by its word, None for none; BadOption names those there are."""
-    from blunt_ruler.exchange.log_words import Unit
+    from blunt_ruler.exchange.logs.words import Unit
 
     if word is None:
         return None

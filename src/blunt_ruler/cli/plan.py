@@ -29,7 +29,7 @@ def plan_command(
     contents, chosen = read_logbook(logbook, review)
     worked = derive_bench_plan(contents, chosen, hours_h=hours, seed=seed)
     if sheet is not None:
-        from blunt_ruler.exchange.run_sheet import write_sheet
+        from blunt_ruler.exchange.documents.run_sheet import write_sheet
 
         write_sheet(contents, chosen, worked.table, sheet, date.today().isoformat(), page)
     if not as_json:

@@ -50,7 +50,7 @@ def open_window(
     ] = None,
 ) -> None:
     """Open the window."""
-    from blunt_ruler.ui.app import run_app
+    from blunt_ruler.ui.shell.app import run_app
 
     raise typer.Exit(run_app(files or [], demo=demo, quit_after_s=quit_after, picture=picture))
 
@@ -88,7 +88,7 @@ def report(
     """Write the review up: page, print, text, tables, data and charts."""
     from blunt_ruler.core.analysis.analyse import analyse
     from blunt_ruler.core.types import no_progress
-    from blunt_ruler.exchange.writeup.files import Format, write_files
+    from blunt_ruler.exchange.documents.writeup.files import Format, write_files
     from blunt_ruler.files import make_folder
     from blunt_ruler.logbook import Logbook
 

@@ -1,6 +1,6 @@
 """Numbers as people type them: one reader for every field, grid and note of the window.
 
-Logs and tables have another, `exchange.log_numbers`: there the decimal mark belongs to the file.
+Logs and tables have another, `exchange.logs.numbers`: there the decimal mark belongs to the file.
 """
 
 import re

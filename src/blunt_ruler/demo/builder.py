@@ -17,7 +17,7 @@ from blunt_ruler.core.runs.import_runs import seen_in
 from blunt_ruler.core.types import Progress, no_progress
 from blunt_ruler.demo import scenario
 from blunt_ruler.demo.hardware import RIGS
-from blunt_ruler.exchange.frame_logs import origin_of, read_log
+from blunt_ruler.exchange.logs.frame_logs import origin_of, read_log
 from blunt_ruler.logbook import Logbook
 
 FIRST_RUN = datetime(2026, 10, 5, 18, 30, tzinfo=UTC)  # a Monday, after closing time

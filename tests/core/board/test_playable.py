@@ -105,6 +105,10 @@ def test_only_drawn_frames_meet_a_target():
     contents, board = lab({"a": {"Tide": 30}, "b": {"Tide": 100}}, frame_generation="×2")
     found = {one.rig_id: one for one in playable(contents, board, Target(60, 45))}
     assert found["b"].case_id is None, "100 shown are 50 drawn"
+    free = TITLE.model_copy(update={"target_fps": None})
+    contents, board = lab({"a": {"Tide": 30}, "b": {"Tide": 100}}, free, frame_generation="×2")
+    found = {one.rig_id: one for one in playable(contents, board, Target(10, 60))}
+    assert found["b"].case_id is None, "nor does a low of shown frames"
     contents, board = lab({"a": {"Tide": 30}, "b": {"Tide": 130}}, frame_generation="×2")
     found = {one.rig_id: one for one in playable(contents, board, Target(60, 45))}
     assert found["b"].settings == "1080p Tide, generated frames ×2"

@@ -30,6 +30,7 @@ from blunt_ruler.core.records.records import (
     TypedFigures,
 )
 from blunt_ruler.core.runs.entry import parse_entry
+from blunt_ruler.core.runs.parts_notation import BadPart, parse_parts, parts_text
 from blunt_ruler.core.runs.score_parts import (
     BadWeight,
     part_entry,
@@ -40,7 +41,6 @@ from blunt_ruler.core.runs.score_parts import (
     type_part,
     weigh_part,
 )
-from blunt_ruler.core.runs.test_parts import BadPart, parse_parts, parts_text
 from blunt_ruler.core.runs.typed_cells import TypedCell, type_cells
 
 PARTS = {"graphics": 4920.0, "cpu": 2600.0}

@@ -28,7 +28,7 @@ from blunt_ruler.core.text import MISSING
 from blunt_ruler.core.worth.frames import shared_cases
 from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.core.writeup.trace import traced_figures
-from blunt_ruler.exchange.reports import board_csv, shown_table
+from blunt_ruler.exchange.documents.reports import board_csv, shown_table
 
 RIGS, TITLES, SIZES = 12, 100, ("1080p", "1440p", "2160p")
 

@@ -1,5 +1,6 @@
 """Means and intervals against scipy, statsmodels, enumeration, and simulation of coverage."""
 
+import math
 import statistics
 
 import numpy as np
@@ -22,6 +23,7 @@ from blunt_ruler.core.compare.intervals import (
     prior_of,
     ratio_interval,
     sample_of,
+    samples_from,
     welch,
 )
 from blunt_ruler.core.compare.results import Measurement
@@ -328,3 +330,13 @@ def test_the_error_of_a_cells_mean_falls_with_the_root_of_its_repeats():
     # scipy.stats.sem.
     rates = [50.0, 52.0, 49.0, 51.0]
     assert sample_of(rates, ALONE).variance == pytest.approx(stats.sem(np.log(rates)) ** 2)
+
+
+@pytest.mark.parametrize(("chance", "alone"), [(0.02, False), (0.005, True)])
+def test_a_cell_that_spreads_as_one_in_a_hundred_keeps_its_own_spread(chance, alone):
+    # χ² of two degrees of freedom: s² d / σ² has its upper tail at `chance` (scipy.stats).
+    seen = 0.01 * math.sqrt(stats.chi2.isf(chance, 2) / 2)
+    prior = Prior(0.01, math.inf, 200.0)
+    spreads, freedoms = samples_from(np.array([seen]), np.array([3.0]), prior)
+    assert spreads[0] == pytest.approx(seen if alone else 0.01)
+    assert freedoms[0] == (2.0 if alone else 200.0)

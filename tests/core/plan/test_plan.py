@@ -550,3 +550,10 @@ def test_a_plan_of_nothing_promises_nothing():
     empty = derive_bench_plan(contents, review.model_copy(update={"case_ids": ()}))
     assert saved_words(empty) == "Nothing is planned, so there is no order yet."
     assert "it takes 4 repeats to show a difference of 5" in enough_line(contents, empty)
+
+
+def test_a_break_stands_before_the_item_that_would_not_fit():
+    hours = Hours(first_day="2026-10-09", start="09:00", break_every_h=2, break_min=15)
+    (day,) = timetable(items(50, 50, 50), hours).days
+    assert [one.starts[-5:] for one in day.items] == ["09:00", "09:50", "10:55"]
+    assert day.ends[-5:] == "11:45"

@@ -4,7 +4,7 @@ from itertools import count
 
 import pytest
 
-from blunt_ruler.core.limits.next_test import NextTest, planned
+from blunt_ruler.core.limits.next_measurement import NextTest, planned
 from blunt_ruler.core.plan.matrix import CellState, plan_cells, plan_of
 from blunt_ruler.core.plan.plan_edits import one_more_pass, set_plan, toggle_cells
 from blunt_ruler.core.records.edits import (

@@ -6,7 +6,7 @@ from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.board.scores import score_board
 from blunt_ruler.core.records.records import Contents, Review, Role
 from blunt_ruler.core.runs.import_scores import take_scores
-from blunt_ruler.exchange.log_text import BadLog
+from blunt_ruler.exchange.logs.text import BadLog
 from blunt_ruler.exchange.tables.scores import is_scores, read_scores
 
 

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from blunt_ruler.core.drawing.picture import BOLD, SEMIBOLD, Picture, apart
 from blunt_ruler.core.drawing.ticks import scale_to
-from blunt_ruler.core.limits.next_test import NextTest
+from blunt_ruler.core.limits.next_measurement import NextTest
 from blunt_ruler.core.limits.report import LimitsReport
 from blunt_ruler.core.limits.whatif import card_speeds
 from blunt_ruler.core.limits.words import size_words

@@ -1,7 +1,8 @@
 """What took the frames, and what another link, card or host would give.
 
 `cells` gathers what was measured, `model` says how long a frame takes, `fit` finds the
-unknowns; `split`, `whatif` and `next_test` ask the fit. Nothing here knows the simulated bench.
+unknowns; `split`, `whatif` and `next_measurement` ask the fit. Nothing here knows the simulated
+bench.
 """
 
 __all__ = [
@@ -13,7 +14,7 @@ __all__ = [
     "memory",
     "misfit",
     "model",
-    "next_test",
+    "next_measurement",
     "report",
     "solve",
     "split",

@@ -11,7 +11,7 @@ from blunt_ruler.core.limits.fit import Fit, fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, LeftOut, leave_out
 from blunt_ruler.core.limits.memory import Memory, remember, with_memory
 from blunt_ruler.core.limits.misfit import Misfit, Withheld, misfits
-from blunt_ruler.core.limits.next_test import (
+from blunt_ruler.core.limits.next_measurement import (
     Z_80,
     NextTest,
     Question,

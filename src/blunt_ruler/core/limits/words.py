@@ -5,7 +5,7 @@ from collections.abc import Mapping
 import numpy as np
 
 from blunt_ruler.core.limits.fit import MIXED, OPEN, Fit
-from blunt_ruler.core.limits.next_test import (
+from blunt_ruler.core.limits.next_measurement import (
     Question,
 )
 from blunt_ruler.core.limits.report import LimitsReport, tests_for

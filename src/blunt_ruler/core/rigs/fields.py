@@ -40,7 +40,7 @@ from blunt_ruler.core.rigs.worth_notation import (
     parse_rates,
     rates_text,
 )
-from blunt_ruler.core.runs.test_parts import parse_parts, parts_text
+from blunt_ruler.core.runs.parts_notation import parse_parts, parts_text
 from blunt_ruler.core.text import THIN, capital, list_text
 
 UNKNOWN, YES, NO = "unknown", "yes", "no"

@@ -11,11 +11,11 @@ __all__ = [
     "import_runs",
     "import_scores",
     "matching",
+    "parts_notation",
     "published",
     "read_again",
     "sampled",
     "score_parts",
-    "test_parts",
     "trim_run",
     "typed_cells",
 ]

@@ -38,8 +38,8 @@ from blunt_ruler.core.drawing.picture import (
 )
 from blunt_ruler.core.text import HARD, THIN, in_place
 from blunt_ruler.exchange.charts.sheet import HEIGHT, SIZES, SVG_KIND, WIDTH, ChartSheet
-from blunt_ruler.exchange.fonts import font_file
-from blunt_ruler.exchange.letters import FALLBACK, are_own, fonts_of, names_of
+from blunt_ruler.exchange.printing.fonts import font_file
+from blunt_ruler.exchange.printing.letters import FALLBACK, are_own, fonts_of, names_of
 
 POINTS = 0.72  # in a pixel of a 100 dpi sheet
 

@@ -8,7 +8,7 @@ from reportlab.platypus import Flowable
 from blunt_ruler.core.drawing.palette import mark_corners
 from blunt_ruler.core.drawing.picture import Area, Box, Item, Line, Mark, Words
 from blunt_ruler.exchange.charts.sheet import HEIGHT, WIDTH, ChartSheet
-from blunt_ruler.exchange.pdf import printed_stretches
+from blunt_ruler.exchange.printing.pdf import printed_stretches
 
 EDGE = 1.4  # how wide the outline of a shape is, in pixels of a sheet
 HATCH = 9.0  # from one line of a hatch to the next

@@ -7,7 +7,7 @@ from pathlib import Path
 from zipfile import ZipFile, is_zipfile
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.exchange.log_text import BadLog, load_text
+from blunt_ruler.exchange.logs.text import BadLog, load_text
 from blunt_ruler.exchange.tables.cells import MOST_COLUMNS, MOST_ROWS, BadSheet, pasted_rows, tidy
 from blunt_ruler.exchange.tables.reading import understand
 from blunt_ruler.exchange.tables.roles import NO_RIG, NO_TITLE

@@ -24,7 +24,7 @@ from blunt_ruler.core.limits.cells import (
 from blunt_ruler.core.measure.means import harmonic_mean
 from blunt_ruler.core.measure.resolution import megapixels
 from blunt_ruler.core.records.records import case_label
-from blunt_ruler.exchange.log_text import BadLog
+from blunt_ruler.exchange.logs.text import BadLog
 from blunt_ruler.exchange.tables.rows import HandRow, hand_rows
 
 NEEDED = ("rig", "host", "card", "link", "link_gb_per_s", "title", "resolution")

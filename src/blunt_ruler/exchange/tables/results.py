@@ -10,7 +10,7 @@ from pathlib import Path
 from blunt_ruler.core.compare.results import Measurement
 from blunt_ruler.core.measure.reading import FROM_LOG
 from blunt_ruler.core.runs.entry import parse_entry
-from blunt_ruler.exchange.log_text import BadLog
+from blunt_ruler.exchange.logs.text import BadLog
 from blunt_ruler.exchange.tables.cells import BadSheet
 from blunt_ruler.exchange.tables.files import read_sheets
 from blunt_ruler.exchange.tables.reading import understand

@@ -6,15 +6,15 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from blunt_ruler.core.text import list_text
-from blunt_ruler.exchange.log_layout import (
+from blunt_ruler.exchange.logs.layout import (
     DELIMITERS,
     Layout,
     find_layout,
     split_line,
     table_rows,
 )
-from blunt_ruler.exchange.log_numbers import as_number, is_blank
-from blunt_ruler.exchange.log_text import BadLog, LogText, load_text
+from blunt_ruler.exchange.logs.numbers import as_number, is_blank
+from blunt_ruler.exchange.logs.text import BadLog, LogText, load_text
 
 MOST_BYTES = 20 * 1024**2
 LEAST, MOST = 1e-9, 1e9  # what any rate, bandwidth or time in a table kept by hand can be

@@ -8,7 +8,7 @@ import re
 from pathlib import Path
 
 from blunt_ruler.core.runs.import_scores import OVERALL, ToldScore
-from blunt_ruler.exchange.log_text import BadLog
+from blunt_ruler.exchange.logs.text import BadLog
 from blunt_ruler.exchange.tables.rows import HandRow, hand_rows
 
 WANTED = "score, and part, weight, unit, rig, test, pass as far as known"

@@ -18,13 +18,13 @@ from blunt_ruler.core.runs.changes import (
     note_change,
 )
 from blunt_ruler.core.text import list_text
-from blunt_ruler.ui.chosen import Chosen
-from blunt_ruler.ui.layouts import STRETCH, beside, stacked
-from blunt_ruler.ui.part_form import PartForm
-from blunt_ruler.ui.rows import Column, RowsTable
-from blunt_ruler.ui.snapshot import Snapshot, new_id
-from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import allow, card, label
+from blunt_ruler.ui.desk.chosen import Chosen
+from blunt_ruler.ui.desk.snapshot import Snapshot, new_id
+from blunt_ruler.ui.desk.stop import Page
+from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
+from blunt_ruler.ui.kit.part_form import PartForm
+from blunt_ruler.ui.kit.rows import Column, RowsTable
+from blunt_ruler.ui.kit.widgets import allow, card, label
 
 
 class ChangesPage(Page):

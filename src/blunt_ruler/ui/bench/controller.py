@@ -9,8 +9,8 @@ from typing import TYPE_CHECKING, TypeAlias
 from PyQt6.QtGui import QGuiApplication
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.ui.controller import Controller, Hub
-from blunt_ruler.ui.snapshot import new_id
+from blunt_ruler.ui.desk.controller import Controller, Hub
+from blunt_ruler.ui.desk.snapshot import new_id
 
 if TYPE_CHECKING:
     from PyQt6.QtCore import QObject
@@ -128,7 +128,7 @@ class BenchController(Controller):
         """Take a rig's measured bandwidth from a sweep another program wrote."""
 
         def work(_step: "Progress") -> "Sweep":
-            from blunt_ruler.exchange.sweeps import read_curve
+            from blunt_ruler.exchange.tables.sweeps import read_curve
 
             curve = read_curve(path)
             told = curve if any(block for block, _ in curve) else ()
@@ -165,19 +165,19 @@ class BenchController(Controller):
         self.run("Reading parts", lambda _step: read(), done)
 
     def _add_catalogue(self) -> None:
-        from blunt_ruler.exchange.part_files import catalogue
+        from blunt_ruler.exchange.parts.part_files import catalogue
 
         self._add_parts(lambda: catalogue(new_id), only_new=True)
 
     def import_parts(self, path: Path) -> None:
         """Read parts from a file."""
-        from blunt_ruler.exchange.part_files import read_part_file
+        from blunt_ruler.exchange.parts.part_files import read_part_file
 
         contents = self.snapshot.contents
         self._add_parts(lambda: read_part_file(path, contents, new_id))
 
     def _paste(self) -> None:
-        from blunt_ruler.exchange.part_files import read_parts
+        from blunt_ruler.exchange.parts.part_files import read_parts
 
         clipboard = QGuiApplication.clipboard()
         text = clipboard.text() if clipboard is not None else ""
@@ -187,7 +187,7 @@ class BenchController(Controller):
     def export_parts(self, path: Path) -> None:
         """Write all parts of the logbook as JSON or CSV, by the name's ending."""
         from blunt_ruler.core.rigs.rig_edits import all_parts
-        from blunt_ruler.exchange.part_files import parts_csv, parts_json
+        from blunt_ruler.exchange.parts.part_files import parts_csv, parts_json
 
         parts = all_parts(self.snapshot.contents)
         self.write(path, lambda: (parts_csv if path.suffix == ".csv" else parts_json)(parts))
@@ -205,7 +205,7 @@ class BenchController(Controller):
 
     def print_list(self, rig_id: str, path: Path) -> None:
         """Write the pre-flight list as PDF, or as HTML where the name ends so."""
-        from blunt_ruler.exchange.preflight_sheet import preflight_html, preflight_pdf
+        from blunt_ruler.exchange.documents.preflight_sheet import preflight_html, preflight_pdf
 
         contents, today = self.snapshot.contents, date.today().isoformat()
         made = preflight_html if path.suffix == ".html" else preflight_pdf

@@ -16,11 +16,11 @@ from blunt_ruler.core.rigs.dial import (
     why_no_dial,
 )
 from blunt_ruler.core.text import count_text
-from blunt_ruler.ui.chosen import Chosen
-from blunt_ruler.ui.layouts import STRETCH, beside, stacked
-from blunt_ruler.ui.snapshot import Snapshot, new_id
-from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import allow, card, empty, label, scrolling
+from blunt_ruler.ui.desk.chosen import Chosen
+from blunt_ruler.ui.desk.snapshot import Snapshot, new_id
+from blunt_ruler.ui.desk.stop import Page
+from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
+from blunt_ruler.ui.kit.widgets import allow, card, empty, label, scrolling
 
 
 class DialPage(Page):

@@ -26,13 +26,13 @@ from blunt_ruler.core.records.edits import put
 from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.rigs.fields import field_text, said, with_field
 from blunt_ruler.core.rigs.links import Ladder, bench_line, ladder_or_why, why_below
-from blunt_ruler.ui.chosen import Chosen
-from blunt_ruler.ui.layouts import STRETCH, beside, stacked
-from blunt_ruler.ui.picture_view import PictureView
-from blunt_ruler.ui.snapshot import Snapshot
-from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.tips import plain_tip
-from blunt_ruler.ui.widgets import allow, empty, label, scroll_column
+from blunt_ruler.ui.desk.chosen import Chosen
+from blunt_ruler.ui.desk.snapshot import Snapshot
+from blunt_ruler.ui.desk.stop import Page
+from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
+from blunt_ruler.ui.kit.picture_view import PictureView
+from blunt_ruler.ui.kit.tips import plain_tip
+from blunt_ruler.ui.kit.widgets import allow, empty, label, scroll_column
 
 MOST_RIGS = 4
 

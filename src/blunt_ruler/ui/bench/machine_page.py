@@ -23,11 +23,11 @@ from blunt_ruler.core.rigs.machine_report import (
     path_of,
     watch_line,
 )
-from blunt_ruler.ui.chosen import Chosen
-from blunt_ruler.ui.layouts import beside, stacked
-from blunt_ruler.ui.snapshot import Snapshot
-from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import allow, label
+from blunt_ruler.ui.desk.chosen import Chosen
+from blunt_ruler.ui.desk.snapshot import Snapshot
+from blunt_ruler.ui.desk.stop import Page
+from blunt_ruler.ui.kit.layouts import beside, stacked
+from blunt_ruler.ui.kit.widgets import allow, label
 
 WATCH_EVERY_MS = 1000
 NOT_READ = "Read the machine first"

@@ -5,8 +5,8 @@ from PyQt6.QtGui import QColor, QPainter, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from blunt_ruler.core.records.severity import Severity
-from blunt_ruler.ui import theme
-from blunt_ruler.ui.painting import painted
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.painting import painted
 
 
 class SeverityMark(QWidget):

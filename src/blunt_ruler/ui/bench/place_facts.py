@@ -11,9 +11,9 @@ from blunt_ruler.core.rigs.fields import UNKNOWN, fields_of
 from blunt_ruler.core.rigs.rig_edits import PART_TABLES
 from blunt_ruler.core.rigs.strip import PARTS, Place
 from blunt_ruler.core.text import count_text
-from blunt_ruler.ui.facts import Facts, FactsColumn
-from blunt_ruler.ui.layouts import stacked
-from blunt_ruler.ui.widgets import label
+from blunt_ruler.ui.kit.facts import Facts, FactsColumn
+from blunt_ruler.ui.kit.layouts import stacked
+from blunt_ruler.ui.kit.widgets import label
 
 # What a figure or a check of the fit rests on stands open; the rest is folded behind it.
 FIRST: dict[Place, tuple[str, ...]] = {

@@ -27,12 +27,12 @@ from blunt_ruler.core.rigs.preflight import (
 )
 from blunt_ruler.core.rigs.rig_edits import drop_own_step, own_step, tick_step
 from blunt_ruler.logbook.store import now_text
-from blunt_ruler.ui.chosen import Chosen
-from blunt_ruler.ui.layouts import STRETCH, beside, stacked
-from blunt_ruler.ui.snapshot import Snapshot, new_id
-from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.tips import plain_tip
-from blunt_ruler.ui.widgets import empty, label, scroll_column
+from blunt_ruler.ui.desk.chosen import Chosen
+from blunt_ruler.ui.desk.snapshot import Snapshot, new_id
+from blunt_ruler.ui.desk.stop import Page
+from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
+from blunt_ruler.ui.kit.tips import plain_tip
+from blunt_ruler.ui.kit.widgets import empty, label, scroll_column
 
 
 class _StepCard(QFrame):

@@ -30,9 +30,9 @@ from blunt_ruler.core.rigs.rig_edits import PART_TABLES
 from blunt_ruler.core.rigs.strip import PARTS, PICTURE_WORDS, Place, RigRow, rig_rows
 from blunt_ruler.core.rigs.typed_places import likely_links, typed_says
 from blunt_ruler.core.text import MISSING, capital
-from blunt_ruler.ui import theme
-from blunt_ruler.ui.grid_editor import GridEditor, Way
-from blunt_ruler.ui.tips import plain_tip
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.grid_editor import GridEditor, Way
+from blunt_ruler.ui.kit.tips import plain_tip
 
 PLACES = tuple(Place)
 GHOST = "+ a rig: type a name"

@@ -8,15 +8,15 @@ from PyQt6.QtWidgets import QAbstractItemView, QListView, QListWidget, QListWidg
 
 from blunt_ruler.core.rigs.rig_edits import PART_TABLES, Part, all_parts, parts_line
 from blunt_ruler.core.rigs.strip import PARTS, Place
-from blunt_ruler.exchange.part_files import catalogue
-from blunt_ruler.ui import theme
+from blunt_ruler.exchange.parts.part_files import catalogue
 from blunt_ruler.ui.bench.rigs_table import part_mime
-from blunt_ruler.ui.chosen import Chosen
-from blunt_ruler.ui.layouts import STRETCH, beside, stacked
-from blunt_ruler.ui.snapshot import Snapshot, new_id
-from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.tips import plain_tip
-from blunt_ruler.ui.widgets import label
+from blunt_ruler.ui.desk.chosen import Chosen
+from blunt_ruler.ui.desk.snapshot import Snapshot, new_id
+from blunt_ruler.ui.desk.stop import Page
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
+from blunt_ruler.ui.kit.tips import plain_tip
+from blunt_ruler.ui.kit.widgets import label
 
 CHIP = QSize(186, 34)
 PART_ROLE = Qt.ItemDataRole.UserRole

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QToolTip
 from blunt_ruler.core.drawing.strip import HEIGHT, block_boxes, draw_strip
 from blunt_ruler.core.rigs.strip import BLOCKS, Place, Strip, power_words
 from blunt_ruler.ui.bench.rigs_table import dragged_part
-from blunt_ruler.ui.picture_view import PictureView
+from blunt_ruler.ui.kit.picture_view import PictureView
 
 MARGIN = 12
 

@@ -41,11 +41,11 @@ from blunt_ruler.ui.bench.preflight_page import PreflightPage
 from blunt_ruler.ui.bench.rigs_table import RigsTable
 from blunt_ruler.ui.bench.shelf_page import ShelfPage
 from blunt_ruler.ui.bench.strip_view import MARGIN, StripView
-from blunt_ruler.ui.layouts import STRETCH, beside, stacked
-from blunt_ruler.ui.snapshot import Snapshot, new_id
-from blunt_ruler.ui.stop import Stop
-from blunt_ruler.ui.tips import plain_tip
-from blunt_ruler.ui.widgets import Parts, allow, label
+from blunt_ruler.ui.desk.snapshot import Snapshot, new_id
+from blunt_ruler.ui.desk.stop import Stop
+from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
+from blunt_ruler.ui.kit.tips import plain_tip
+from blunt_ruler.ui.kit.widgets import Parts, allow, label
 
 SHELF, LADDER, PREFLIGHT = "Shelf", "Ladder", "Pre-flight"
 CHANGES, DIAL, MACHINE = "Changes", "Dial", "Machine"

@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING, cast
 from blunt_ruler.core.board.lenses import Lens
 from blunt_ruler.core.records.roles import Role
 from blunt_ruler.core.text import list_text
-from blunt_ruler.ui.controller import Controller, Offer
-from blunt_ruler.ui.snapshot import new_id
+from blunt_ruler.ui.desk.controller import Controller, Offer
+from blunt_ruler.ui.desk.snapshot import new_id
 
 if TYPE_CHECKING:
     from blunt_ruler.core.records.edits import Edit
@@ -183,7 +183,7 @@ class BoardController(Controller):
 
     def export(self, path: Path) -> None:
         """Write the Board as tidy CSV."""
-        from blunt_ruler.exchange.reports import board_csv
+        from blunt_ruler.exchange.documents.reports import board_csv
 
         contents, board = self.snapshot.contents, self.snapshot.board
         if board is not None:

@@ -19,7 +19,7 @@ from blunt_ruler.core.compare.comparability import Standing, cell_standing_words
 from blunt_ruler.core.compare.results import CaseResult, RigMean
 from blunt_ruler.core.measure.kinds import KIND_WORDS, MEAN_WORDS, Kind
 from blunt_ruler.core.text import count_text, fps_text, percent_text, times_text
-from blunt_ruler.ui.widgets import Parts, figure_row, label
+from blunt_ruler.ui.kit.widgets import Parts, figure_row, label
 
 
 def cell_parts(board: Board, row: Row, rig_id: str) -> Parts:

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Sequence
 
 from blunt_ruler.core.records.records import Case, Contents, Decision, Review, Run, Title
 from blunt_ruler.core.text import count_text
-from blunt_ruler.ui.facts import RunFacts
+from blunt_ruler.ui.kit.facts import RunFacts
 
 CASE, TITLE, REVIEW = "This case", "This title", "This review"
 

@@ -8,7 +8,7 @@ from blunt_ruler.core.records.edits import give_role, one_more_reference, rename
 from blunt_ruler.core.records.records import Contents, Review, Role
 from blunt_ruler.core.rigs.rig_edits import join_or_leave
 from blunt_ruler.ui.board.table import BoardTable
-from blunt_ruler.ui.tips import plain_tip
+from blunt_ruler.ui.kit.tips import plain_tip
 
 
 class Heads(QObject):

@@ -21,8 +21,8 @@ from blunt_ruler.core.runs.entry import entry_text, pass_text
 from blunt_ruler.core.runs.typed_cells import entry_of, is_typed
 from blunt_ruler.core.text import fps_text, percent_text
 from blunt_ruler.ui.board.evidence import cell_parts, mean_parts
-from blunt_ruler.ui.layouts import beside, stacked
-from blunt_ruler.ui.widgets import Fold, Parts, figure_row, label
+from blunt_ruler.ui.kit.layouts import beside, stacked
+from blunt_ruler.ui.kit.widgets import Fold, Parts, figure_row, label
 
 NOTATION = (
     ("69.5", "one pass, its average"),

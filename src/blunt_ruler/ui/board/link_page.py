@@ -15,12 +15,12 @@ from blunt_ruler.core.limits.link_curve import (
 )
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.types import Progress
-from blunt_ruler.ui import theme
 from blunt_ruler.ui.board.pages import DrawnPage
-from blunt_ruler.ui.jobs import Job, Jobs
-from blunt_ruler.ui.layouts import STRETCH, beside
-from blunt_ruler.ui.picture_view import PictureView
-from blunt_ruler.ui.widgets import card, label
+from blunt_ruler.ui.desk.jobs import Job, Jobs
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.layouts import STRETCH, beside
+from blunt_ruler.ui.kit.picture_view import PictureView
+from blunt_ruler.ui.kit.widgets import card, label
 
 
 class LinkPage(DrawnPage):

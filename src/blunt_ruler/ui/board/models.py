@@ -6,6 +6,7 @@ logbook as pending, until a Board holds it.
 
 from dataclasses import dataclass, replace
 from enum import IntEnum
+from typing import NamedTuple
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 
@@ -16,7 +17,7 @@ from blunt_ruler.core.board.lines import cell_line
 from blunt_ruler.core.board.row_order import COLLAPSED
 from blunt_ruler.core.records.roles import Role
 from blunt_ruler.core.text import MISSING
-from blunt_ruler.ui.tips import plain_tip
+from blunt_ruler.ui.kit.tips import plain_tip
 
 PENDING = "pending:"
 SCORE = "score:"  # before the name of a case that is a test's
@@ -46,6 +47,19 @@ class Draft:
     wrong: str = ""
 
 
+class Look(NamedTuple):
+    """All that is painted of a cell: its figure, the smaller one beside it, whether it is wrong,
+    the share kept of the reference, its rig, and whether it is a mean.
+    """
+
+    text: str
+    beside: str
+    is_wrong: bool
+    kept: float | None
+    rig_id: str
+    is_mean: bool
+
+
 class BoardModel(QAbstractTableModel):
     """Rows are cases, then the ghost case, then the means; columns are rigs, then the ghost rig."""
 
@@ -54,6 +68,7 @@ class BoardModel(QAbstractTableModel):
         self.board: Board | None = None
         self.lens = Lens.RATE
         self.drafts: dict[Place, Draft] = {}
+        self._looks: dict[tuple[int, int, Draft | None], Look] = {}
         self.pending_rigs: list[str] = []
         self.pending_cases: list[str] = []
         self._bare: Board | None = None
@@ -78,7 +93,7 @@ class BoardModel(QAbstractTableModel):
             self.headerDataChanged.emit(Qt.Orientation.Vertical, 0, self.rowCount() - 1)
             return
         self.beginResetModel()
-        self.board, self.lens = whole, lens
+        self.board, self.lens, self._looks = whole, lens, {}
         self.endResetModel()
 
     def _with_pending(self, board: Board) -> Board:
@@ -184,6 +199,22 @@ class BoardModel(QAbstractTableModel):
         if self.is_mean_row(index.row()):
             return Qt.ItemFlag.ItemIsEnabled
         return Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
+
+    def look(self, index: QModelIndex) -> Look:
+        """All that is painted of a cell; it is asked for at every step of a scroll."""
+        draft = self.drafts.get(self.place(index) or ("", "")) if self.drafts else None
+        at = index.row(), index.column(), draft
+        if at not in self._looks:
+            kept = self.data(index, CellRole.KEPT)
+            self._looks[at] = Look(
+                str(self.data(index) or ""),
+                str(self.data(index, CellRole.BESIDE) or ""),
+                bool(self.data(index, CellRole.WRONG)),
+                kept if isinstance(kept, float) else None,
+                str(self.data(index, CellRole.RIG) or ""),
+                self.is_mean_row(index.row()),
+            )
+        return self._looks[at]
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         board = self.board

@@ -20,8 +20,8 @@ from blunt_ruler.core.measure.kinds import MEAN_WORDS, MeanSchool
 from blunt_ruler.core.records.edits import change_review
 from blunt_ruler.core.records.records import Review
 from blunt_ruler.core.text import list_text
-from blunt_ruler.ui.layouts import STRETCH, beside, stacked
-from blunt_ruler.ui.widgets import ElidedLabel, Fold, give_way
+from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
+from blunt_ruler.ui.kit.widgets import ElidedLabel, Fold, give_way
 
 VARIABLE = tuple(FACT_WORDS)
 SORTS = ("in that order", "chosen rig, largest first", "chosen rig, smallest first")

@@ -31,8 +31,7 @@ from blunt_ruler.core.drawing.palette import rig_shades
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.text import capital
 from blunt_ruler.core.types import Progress
-from blunt_ruler.exchange.reports import shown_table
-from blunt_ruler.ui import theme
+from blunt_ruler.exchange.documents.reports import shown_table
 from blunt_ruler.ui.board.facts import CellFacts
 from blunt_ruler.ui.board.heads import Heads
 from blunt_ruler.ui.board.inspector import CellInspector, notation_parts
@@ -42,12 +41,13 @@ from blunt_ruler.ui.board.paint import HEAD_HEIGHT, SIDE_WIDTH
 from blunt_ruler.ui.board.ruler import Ruler
 from blunt_ruler.ui.board.table import BoardTable
 from blunt_ruler.ui.board.typing import Typing
-from blunt_ruler.ui.explained import explained
-from blunt_ruler.ui.jobs import Job, Jobs
-from blunt_ruler.ui.layouts import STRETCH, beside, stacked
-from blunt_ruler.ui.snapshot import Snapshot
-from blunt_ruler.ui.stop import Page, fit_words
-from blunt_ruler.ui.widgets import Parts, give_way, label
+from blunt_ruler.ui.desk.jobs import Job, Jobs
+from blunt_ruler.ui.desk.snapshot import Snapshot
+from blunt_ruler.ui.desk.stop import Page, fit_words
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.explained import explained
+from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
+from blunt_ruler.ui.kit.widgets import Parts, give_way, label
 
 FIRST_LENSES = (Lens.RATE, Lens.LOW_1, Lens.GAIN, Lens.LOSS)
 ROOM_FOR_BUTTONS = 700

@@ -37,13 +37,13 @@ from blunt_ruler.core.drawing.scores import draw_scores, scores_height
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.records import Contents, Role
 from blunt_ruler.core.text import MISSING, fps_text
-from blunt_ruler.ui import theme
-from blunt_ruler.ui.layouts import STRETCH, beside, stacked
-from blunt_ruler.ui.picture_view import PictureView
-from blunt_ruler.ui.rows import Column, RowsTable
-from blunt_ruler.ui.snapshot import Snapshot
-from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import card, label
+from blunt_ruler.ui.desk.snapshot import Snapshot
+from blunt_ruler.ui.desk.stop import Page
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
+from blunt_ruler.ui.kit.picture_view import PictureView
+from blunt_ruler.ui.kit.rows import Column, RowsTable
+from blunt_ruler.ui.kit.widgets import card, label
 
 
 class DrawnPage(Page):

@@ -2,8 +2,8 @@
 
 from functools import lru_cache
 
-from PyQt6.QtCore import QModelIndex, QPoint, QRect, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPen
+from PyQt6.QtCore import QModelIndex, QPoint, QPointF, QRect, QRectF, QSize, QSizeF, Qt
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPen, QPixmap, QPixmapCache
 from PyQt6.QtWidgets import (
     QHeaderView,
     QStyle,
@@ -18,10 +18,10 @@ from blunt_ruler.core.drawing.palette import Theme
 from blunt_ruler.core.drawing.picture import Picture
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.text import capital
-from blunt_ruler.ui import theme
-from blunt_ruler.ui.board.models import GHOST_CASE, GHOST_RIG, BoardModel, CellRole
-from blunt_ruler.ui.painting import painted_part
-from blunt_ruler.ui.picture_view import measure, paint_picture
+from blunt_ruler.ui.board.models import GHOST_CASE, GHOST_RIG, BoardModel, Look
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.painting import painted_part, painting
+from blunt_ruler.ui.kit.picture_view import measure, paint_picture
 
 ROW_HEIGHT = 36
 HEAD_HEIGHT = 50
@@ -53,21 +53,38 @@ class CellPainter(QStyledItemDelegate):
 
     @painted_part
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex) -> None:
-        colours = theme.current()
+        colours, look = theme.current(), self._model.look(index)
         rect = QRectF(option.rect)
-        mean = self._model.is_mean_row(index.row())
-        if option.state & QStyle.StateFlag.State_Selected and not mean:
+        if option.state & QStyle.StateFlag.State_Selected and not look.is_mean:
             painter.fillRect(rect, QColor(colours.selected))
             painter.setPen(QPen(QColor(colours.blue), 2))
             painter.drawRect(rect.adjusted(1, 1, -1, -1))
-        if index.data(CellRole.WRONG):
+        if look.is_wrong:
             painter.fillRect(rect.adjusted(2, 2, -2, -2), QColor(colours.side))
-        text = str(index.data() or "")
-        beside = str(index.data(CellRole.BESIDE) or "")
+        device = painter.device()
+        ratio = device.devicePixelRatioF() if device is not None else 1.0
+        shade = self.shades.get(look.rig_id, colours.steel)
+        size = option.rect.size()
+        how = self._model.lens, shade, size.width(), size.height(), ratio, colours.card, colours.ink
+        key = repr((*look, *how))
+        drawn = QPixmapCache.find(key)
+        if drawn is None:
+            drawn = QPixmap((QSizeF(size) * ratio).toSize())
+            drawn.setDevicePixelRatio(ratio)
+            drawn.fill(Qt.GlobalColor.transparent)
+            with painting(drawn) as inner:
+                inner.setRenderHints(painter.renderHints())
+                self._draw(inner, QRectF(QPointF(0, 0), QSizeF(size)), look, shade)
+            QPixmapCache.insert(key, drawn)
+        painter.drawPixmap(rect.topLeft(), drawn)
+
+    def _draw(self, painter: QPainter, rect: QRectF, look: Look, shade: str) -> None:
+        """What a cell says, without what it stands on."""
+        colours, text, beside, mean = theme.current(), look.text, look.beside, look.is_mean
         split = rect.left() + rect.width() * FIGURE_RIGHT
         top = rect.top() + (8 if mean else 2)
         painter.setFont(theme.font(15, theme.BOLD if not mean else theme.SEMIBOLD))
-        painter.setPen(self._value_colour(text, bool(index.data(CellRole.WRONG))))
+        painter.setPen(self._value_colour(text, look.is_wrong))
         words = self._model.lens in WORDED
         if words:
             painter.setFont(theme.font(theme.SIDE, theme.SEMIBOLD))
@@ -90,11 +107,9 @@ class CellPainter(QStyledItemDelegate):
             painter.drawText(
                 room, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, elided
             )
-        kept = index.data(CellRole.KEPT)
-        if kept is not None:
-            shade = self.shades.get(str(index.data(CellRole.RIG)), colours.steel)
-            painter.translate(rect.topLeft())
-            paint_picture(painter, _share(colours, rect.width(), rect.height(), kept, shade))
+        if look.kept is not None:
+            picture = _share(colours, rect.width(), rect.height(), look.kept, shade)
+            paint_picture(painter, picture)
 
     def _value_colour(self, text: str, wrong: bool) -> QColor:
         colours = theme.current()

@@ -6,8 +6,8 @@ from blunt_ruler.core.board.board import Board, Row
 from blunt_ruler.core.board.lines import cell_line
 from blunt_ruler.core.drawing.palette import rig_shades
 from blunt_ruler.core.drawing.ruler import HEAD, RULE, draw_ruler
-from blunt_ruler.ui import theme
-from blunt_ruler.ui.picture_view import PictureView
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.picture_view import PictureView
 
 FEWEST, MOST, STEP, ROOMY_STEP = 2, 9, 20, 64  # rigs, and pixels for each
 

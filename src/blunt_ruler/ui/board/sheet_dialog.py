@@ -26,12 +26,12 @@ from blunt_ruler.core.runs.typed_cells import entry_of
 from blunt_ruler.core.text import capital, count_text, list_text
 from blunt_ruler.exchange.tables.reading import understand
 from blunt_ruler.exchange.tables.sheet import Known, Question, Sheet, SheetCell, sheet_words
-from blunt_ruler.ui import theme
-from blunt_ruler.ui.jobs import Jobs
-from blunt_ruler.ui.layouts import STRETCH, beside, stacked
-from blunt_ruler.ui.settings import Settings
-from blunt_ruler.ui.tips import plain_tip
-from blunt_ruler.ui.widgets import BluntLine, label
+from blunt_ruler.ui.desk.jobs import Jobs
+from blunt_ruler.ui.desk.settings import Settings
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
+from blunt_ruler.ui.kit.tips import plain_tip
+from blunt_ruler.ui.kit.widgets import BluntLine, label
 
 CASE_WIDTH = 300
 COLUMN_WIDTH = 150

@@ -7,7 +7,6 @@ from PyQt6.QtCore import QModelIndex, QRect, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QKeySequence, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
-from blunt_ruler.ui import theme
 from blunt_ruler.ui.board.models import GHOST_SAYS, BoardModel
 from blunt_ruler.ui.board.paint import (
     GHOST_NARROW,
@@ -20,8 +19,9 @@ from blunt_ruler.ui.board.paint import (
     CellPainter,
     RigHeader,
 )
-from blunt_ruler.ui.grid_editor import Way
-from blunt_ruler.ui.painting import painted
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.grid_editor import Way
+from blunt_ruler.ui.kit.painting import painted
 
 CASE_ENTRY_WIDTH = 420
 LEAST_ENTRY = 190

@@ -46,8 +46,8 @@ from blunt_ruler.logbook.store import now_text
 from blunt_ruler.ui.board.models import PENDING, SCORE, Draft, Place
 from blunt_ruler.ui.board.sheet_dialog import SheetDialog
 from blunt_ruler.ui.board.table import BoardTable
-from blunt_ruler.ui.grid_editor import GridEditor, Way
-from blunt_ruler.ui.snapshot import Snapshot, new_id
+from blunt_ruler.ui.desk.snapshot import Snapshot, new_id
+from blunt_ruler.ui.kit.grid_editor import GridEditor, Way
 
 _FIGURES = re.compile(r"[\d\s.,/+~<()%-]+")
 

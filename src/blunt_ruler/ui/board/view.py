@@ -4,7 +4,7 @@ from collections.abc import Callable
 from importlib import import_module
 
 from blunt_ruler.ui.board.page import BoardPage
-from blunt_ruler.ui.stop import Page, Stop
+from blunt_ruler.ui.desk.stop import Page, Stop
 
 CELLS, SCALING, PLAYABLE, SCORES = "Cells", "Scaling", "Playable", "Scores"
 REFERENCES, LINK = "References", "Link"

@@ -2,12 +2,12 @@
 
 from typing import TYPE_CHECKING
 
-from blunt_ruler.ui.controller import Controller
-from blunt_ruler.ui.snapshot import new_id
-from blunt_ruler.ui.stop import Stop
+from blunt_ruler.ui.desk.controller import Controller
+from blunt_ruler.ui.desk.snapshot import new_id
+from blunt_ruler.ui.desk.stop import Stop
 
 if TYPE_CHECKING:
-    from blunt_ruler.core.limits.next_test import NextTest
+    from blunt_ruler.core.limits.next_measurement import NextTest
 
 
 class LimitsController(Controller):
@@ -24,7 +24,7 @@ class LimitsController(Controller):
         return stop
 
     def _on_test(self, test: "NextTest") -> None:
-        from blunt_ruler.core.limits.next_test import planned
+        from blunt_ruler.core.limits.next_measurement import planned
 
         contents, review = self.snapshot.contents, self.snapshot.review
         edit = planned(contents, review, test, new_id) if review is not None else None

@@ -14,12 +14,12 @@ from blunt_ruler.core.limits.words import (
 )
 from blunt_ruler.core.records.review_edits import learn_from_others
 from blunt_ruler.core.text import MINUS, capital
-from blunt_ruler.ui.chosen import Chosen
+from blunt_ruler.ui.desk.chosen import Chosen
+from blunt_ruler.ui.desk.snapshot import Snapshot
+from blunt_ruler.ui.desk.stop import Page
+from blunt_ruler.ui.kit.tips import plain_tip
+from blunt_ruler.ui.kit.widgets import Parts, figure_row, label
 from blunt_ruler.ui.limits.paint import ShareBar
-from blunt_ruler.ui.snapshot import Snapshot
-from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.tips import plain_tip
-from blunt_ruler.ui.widgets import Parts, figure_row, label
 
 
 class LimitsPage(Page):

@@ -15,7 +15,7 @@ from blunt_ruler.core.drawing.limits import (
     draw_tests,
     tests_height,
 )
-from blunt_ruler.core.limits.next_test import NextTest, Question
+from blunt_ruler.core.limits.next_measurement import NextTest, Question
 from blunt_ruler.core.limits.report import LimitsReport, tests_for
 from blunt_ruler.core.limits.split import PARTS
 from blunt_ruler.core.limits.whatif import card_speeds
@@ -30,14 +30,14 @@ from blunt_ruler.core.limits.words import (
 )
 from blunt_ruler.core.text import THIN, capital, fps_text, percent_text
 from blunt_ruler.core.types import Progress
-from blunt_ruler.ui.chosen import Chosen
-from blunt_ruler.ui.jobs import Job, Jobs
-from blunt_ruler.ui.layouts import beside, stacked
+from blunt_ruler.ui.desk.chosen import Chosen
+from blunt_ruler.ui.desk.jobs import Job, Jobs
+from blunt_ruler.ui.kit.layouts import beside, stacked
+from blunt_ruler.ui.kit.picture_view import PictureView
+from blunt_ruler.ui.kit.rows import Column, RowsTable
+from blunt_ruler.ui.kit.widgets import allow, card, label
 from blunt_ruler.ui.limits.page import LimitsPage
 from blunt_ruler.ui.limits.paint import SharesDelegate, Waterfall
-from blunt_ruler.ui.picture_view import PictureView
-from blunt_ruler.ui.rows import Column, RowsTable
-from blunt_ruler.ui.widgets import allow, card, label
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,10 +17,10 @@ from blunt_ruler.core.drawing.waterfall import (
 )
 from blunt_ruler.core.limits.split import LossSplit
 from blunt_ruler.core.limits.words import PART_WORDS
-from blunt_ruler.ui import theme
-from blunt_ruler.ui.painting import painted, painted_part
-from blunt_ruler.ui.picture_view import PictureView
-from blunt_ruler.ui.rows import ROW_ROLE
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.painting import painted, painted_part
+from blunt_ruler.ui.kit.picture_view import PictureView
+from blunt_ruler.ui.kit.rows import ROW_ROLE
 
 
 def paint_shares(painter: QPainter, room: QRectF, shares: Sequence[float]) -> None:

@@ -3,10 +3,10 @@
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QSizePolicy
 
 from blunt_ruler.core.records.records import Role
+from blunt_ruler.ui.desk.snapshot import Snapshot
+from blunt_ruler.ui.desk.stop import Stop
 from blunt_ruler.ui.limits.pages import CeilingPage, CellsPage, LossPage, NextPage
 from blunt_ruler.ui.limits.whatif_page import WhatIfPage
-from blunt_ruler.ui.snapshot import Snapshot
-from blunt_ruler.ui.stop import Stop
 
 CELLS, LOSS, WHAT_IF, CEILING, NEXT = "Cells", "Loss", "What if", "Ceiling", "Next test"
 

@@ -17,19 +17,19 @@ from PyQt6.QtWidgets import (
 
 from blunt_ruler.core.drawing.ticks import scale_to
 from blunt_ruler.core.limits.cells import SLOT_LATENCY_MS, TUNNEL_LATENCY_MS, Cell
-from blunt_ruler.core.limits.next_test import SIZES
+from blunt_ruler.core.limits.next_measurement import SIZES
 from blunt_ruler.core.limits.report import LimitsReport
 from blunt_ruler.core.limits.whatif import Change, Predicted
 from blunt_ruler.core.limits.words import fit_words
 from blunt_ruler.core.rigs.links import usual_links
 from blunt_ruler.core.text import amount, fps_text
-from blunt_ruler.ui import theme
-from blunt_ruler.ui.chosen import Chosen
-from blunt_ruler.ui.layouts import STRETCH, stacked
+from blunt_ruler.ui.desk.chosen import Chosen
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.layouts import STRETCH, stacked
+from blunt_ruler.ui.kit.painting import painted
+from blunt_ruler.ui.kit.widgets import allow, empty, label
 from blunt_ruler.ui.limits.page import LimitsPage
 from blunt_ruler.ui.limits.paint import ShareBar
-from blunt_ruler.ui.painting import painted
-from blunt_ruler.ui.widgets import allow, empty, label
 
 STEPS = 400
 NARROWEST, WIDEST = 0.5, 64.0

@@ -4,8 +4,8 @@ from datetime import date
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
-from blunt_ruler.ui.controller import Controller
-from blunt_ruler.ui.jobs import Job
+from blunt_ruler.ui.desk.controller import Controller
+from blunt_ruler.ui.desk.jobs import Job
 
 if TYPE_CHECKING:
     from blunt_ruler.core.plan.bench_plan import BenchPlan
@@ -67,7 +67,7 @@ class PlanController(Controller):
             return
 
         def work(_step: "Progress") -> Path:
-            from blunt_ruler.exchange.run_sheet import write_sheet
+            from blunt_ruler.exchange.documents.run_sheet import write_sheet
 
             return write_sheet(contents, review, plan.table, path, date.today().isoformat())
 

@@ -25,11 +25,11 @@ from blunt_ruler.core.rigs.rig_edits import (
     three_resolutions,
 )
 from blunt_ruler.core.runs.import_runs import CaseName, parse_case
-from blunt_ruler.ui.layouts import beside, stacked
+from blunt_ruler.ui.desk.snapshot import Snapshot, new_id
+from blunt_ruler.ui.desk.stop import Page
+from blunt_ruler.ui.kit.layouts import beside, stacked
 from blunt_ruler.ui.plan.models import CELL_ROLE, MatrixModel
 from blunt_ruler.ui.plan.shown_plan import ShownPlan
-from blunt_ruler.ui.snapshot import Snapshot, new_id
-from blunt_ruler.ui.stop import Page
 
 SIDE_WIDTH = 216
 LEAST_COLUMN = 104

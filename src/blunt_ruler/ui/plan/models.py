@@ -7,8 +7,8 @@ from blunt_ruler.core.plan.bench_plan import BenchPlan, enough_words
 from blunt_ruler.core.plan.matrix import CellState, PlanCell
 from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.text import amount
-from blunt_ruler.ui import theme
-from blunt_ruler.ui.tips import plain_tip
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.tips import plain_tip
 
 CELL_ROLE = Qt.ItemDataRole.UserRole + 1
 MARKS = {

@@ -7,11 +7,11 @@ from PyQt6.QtWidgets import QCheckBox, QPushButton
 
 from blunt_ruler.core.plan.plan_edits import set_plan
 from blunt_ruler.core.plan.timetable import Timed
-from blunt_ruler.ui.layouts import STRETCH, beside, stacked
+from blunt_ruler.ui.desk.snapshot import Snapshot
+from blunt_ruler.ui.desk.stop import Page
+from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
+from blunt_ruler.ui.kit.rows import Column, RowsTable
 from blunt_ruler.ui.plan.shown_plan import ShownPlan
-from blunt_ruler.ui.rows import Column, RowsTable
-from blunt_ruler.ui.snapshot import Snapshot
-from blunt_ruler.ui.stop import Page
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,7 +6,7 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.plan.bench_plan import BenchPlan, enough_line, plan_line, saved_words
 from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.text import count_text, duration_text, percent_text
-from blunt_ruler.ui.widgets import Parts, figure_row, label
+from blunt_ruler.ui.kit.widgets import Parts, figure_row, label
 
 
 class ShownPlan:

@@ -14,12 +14,12 @@ from blunt_ruler.core.plan.matrix import plan_of
 from blunt_ruler.core.records.edits import put
 from blunt_ruler.core.records.plan_settings import Hours, Plan, SwapMinutes, TitleTimes
 from blunt_ruler.core.records.records import Contents, Review
-from blunt_ruler.ui.layouts import beside
-from blunt_ruler.ui.part_form import PartForm, heading
+from blunt_ruler.ui.desk.snapshot import Snapshot
+from blunt_ruler.ui.desk.stop import Page
+from blunt_ruler.ui.kit.layouts import beside
+from blunt_ruler.ui.kit.part_form import PartForm, heading
+from blunt_ruler.ui.kit.widgets import card, label, scroll_column
 from blunt_ruler.ui.plan.shown_plan import ShownPlan
-from blunt_ruler.ui.snapshot import Snapshot
-from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import card, label, scroll_column
 
 
 class TimesPage(Page):

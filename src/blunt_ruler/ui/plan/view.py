@@ -10,14 +10,14 @@ from blunt_ruler.core.numbers import read_number
 from blunt_ruler.core.plan.bench_plan import BenchPlan
 from blunt_ruler.core.plan.matrix import plan_of
 from blunt_ruler.core.plan.plan_edits import set_plan
+from blunt_ruler.ui.desk.snapshot import Snapshot
+from blunt_ruler.ui.desk.stop import Stop
+from blunt_ruler.ui.kit.tips import plain_tip
+from blunt_ruler.ui.kit.widgets import Parts, label
 from blunt_ruler.ui.plan.matrix_page import MatrixPage
 from blunt_ruler.ui.plan.order_page import OrderPage
 from blunt_ruler.ui.plan.shown_plan import ShownPlan
 from blunt_ruler.ui.plan.times_page import TimesPage
-from blunt_ruler.ui.snapshot import Snapshot
-from blunt_ruler.ui.stop import Stop
-from blunt_ruler.ui.tips import plain_tip
-from blunt_ruler.ui.widgets import Parts, label
 
 MATRIX, ORDER, TIMES = "Matrix", "Order", "Times"
 QUESTIONS = {"link": "which link", "card": "which card", "gain": "what is gained"}

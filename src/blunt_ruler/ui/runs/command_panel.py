@@ -10,9 +10,10 @@ from PyQt6.QtWidgets import QCheckBox, QPlainTextEdit, QWidget
 
 from blunt_ruler.core.analysis.hands_free import BadCommand
 from blunt_ruler.files import CannotWrite, cannot_write
-from blunt_ruler.ui.faults import sentence
-from blunt_ruler.ui.jobs import Jobs
-from blunt_ruler.ui.layouts import beside, stacked
+from blunt_ruler.ui.desk.jobs import Jobs
+from blunt_ruler.ui.kit.faults import sentence
+from blunt_ruler.ui.kit.layouts import beside, stacked
+from blunt_ruler.ui.kit.widgets import allow, label
 from blunt_ruler.ui.runs.consent import (
     Consents,
     ProgramFile,
@@ -21,7 +22,6 @@ from blunt_ruler.ui.runs.consent import (
     identity_of,
     looked_at,
 )
-from blunt_ruler.ui.widgets import allow, label
 
 NO_COMMAND = (
     "No start command. Write one among the title's facts on the Board, or start the title by hand."

@@ -11,16 +11,16 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.ui.controller import Controller, Hub, Offer
-from blunt_ruler.ui.faults import sentence
-from blunt_ruler.ui.stop import Stop
+from blunt_ruler.ui.desk.controller import Controller, Hub, Offer
+from blunt_ruler.ui.desk.stop import Stop
+from blunt_ruler.ui.kit.faults import sentence
 
 if TYPE_CHECKING:
     from blunt_ruler.bench.inbox import Inbox
     from blunt_ruler.core.records.records import Run, Trace
     from blunt_ruler.core.runs.matching import Match
     from blunt_ruler.core.types import Progress
-    from blunt_ruler.exchange.frame_logs import LogReading
+    from blunt_ruler.exchange.logs.frame_logs import LogReading
     from blunt_ruler.ui.runs.findings_page import FindingsPage
     from blunt_ruler.ui.runs.hands_free_page import HandsFreePage
     from blunt_ruler.ui.runs.list_page import ListPage
@@ -76,9 +76,9 @@ class RunsController(Controller):
     def _connect_hands(self, page: HandsFreePage) -> None:
         from platformdirs import user_cache_path
 
+        from blunt_ruler.ui.desk.settings import config_folder
+        from blunt_ruler.ui.kit.sound import Sounds
         from blunt_ruler.ui.runs.consent import Consents
-        from blunt_ruler.ui.settings import config_folder
-        from blunt_ruler.ui.sound import Sounds
 
         self._hands_page = page
         sounds = Sounds(user_cache_path("blunt-ruler") / "sounds")
@@ -193,7 +193,7 @@ class RunsController(Controller):
 
         def work(step: Progress) -> tuple[LogReading, Match | None, float]:
             from blunt_ruler.core.runs.matching import match_log
-            from blunt_ruler.exchange.frame_logs import read_log
+            from blunt_ruler.exchange.logs.frame_logs import read_log
 
             reading = read_log(path, step=step)
             try:
@@ -303,7 +303,7 @@ class RunsController(Controller):
             self._note(path, f"perhaps {where} ({why}); Enter opens it")
             return
         from blunt_ruler.core.runs.import_runs import CaseName
-        from blunt_ruler.exchange.frame_logs import arrival_of
+        from blunt_ruler.exchange.logs.frame_logs import arrival_of
 
         case = contents.cases[match.case_id]
         named = CaseName(contents.titles[case.title_id].name)

@@ -15,7 +15,7 @@ from blunt_ruler.core.text import (
     list_text,
     percent_text,
 )
-from blunt_ruler.ui.widgets import Parts, figure_row, label
+from blunt_ruler.ui.kit.widgets import Parts, figure_row, label
 
 TRIM_FIGURES: tuple[tuple[str, Callable[[FrameFigures, LowSchool], float | None]], ...] = (
     ("average", lambda figures, _school: figures.average_fps),

@@ -21,13 +21,13 @@ from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.records.thresholds import Thresholds
 from blunt_ruler.core.runs.read_again import to_read_again
 from blunt_ruler.core.text import capital, count_text, list_text
-from blunt_ruler.ui.layouts import STRETCH, beside, stacked
-from blunt_ruler.ui.part_form import PartForm
-from blunt_ruler.ui.rows import Column, RowsTable
+from blunt_ruler.ui.desk.snapshot import Snapshot
+from blunt_ruler.ui.desk.stop import Page
+from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
+from blunt_ruler.ui.kit.part_form import PartForm
+from blunt_ruler.ui.kit.rows import Column, RowsTable
+from blunt_ruler.ui.kit.widgets import Parts, allow, figure_row, label, scrolling
 from blunt_ruler.ui.runs.evidence import finding_parts
-from blunt_ruler.ui.snapshot import Snapshot
-from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import Parts, allow, figure_row, label, scrolling
 
 
 @dataclass(frozen=True, slots=True)

@@ -20,14 +20,14 @@ from blunt_ruler.core.plan.matrix import plan_of
 from blunt_ruler.core.plan.next_pass import NextPass, next_pass, work_line
 from blunt_ruler.core.records.records import Run
 from blunt_ruler.core.text import duration_text
-from blunt_ruler.ui.layouts import STRETCH, beside, stacked
+from blunt_ruler.ui.desk.snapshot import Snapshot
+from blunt_ruler.ui.desk.stop import Page
+from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
+from blunt_ruler.ui.kit.sound import GOOD, HALT
+from blunt_ruler.ui.kit.widgets import ElidedLabel, allow, label
 from blunt_ruler.ui.runs.command_panel import CommandPanel
 from blunt_ruler.ui.runs.machine_watch import MachineWatch, watchable
 from blunt_ruler.ui.runs.title_process import TitleProcess
-from blunt_ruler.ui.snapshot import Snapshot
-from blunt_ruler.ui.sound import GOOD, HALT
-from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import ElidedLabel, allow, label
 
 TICK_MS = 200
 CHANGED = "The program file is not the one that was allowed."

@@ -29,16 +29,16 @@ from blunt_ruler.core.runs.import_runs import (
 )
 from blunt_ruler.core.text import count_text
 from blunt_ruler.core.types import Progress
-from blunt_ruler.exchange.frame_logs import LogReading, arrival_of, bad_rows_text
-from blunt_ruler.exchange.log_figures import Taken, read_each, read_with_figures
-from blunt_ruler.exchange.log_words import LogMapping
+from blunt_ruler.exchange.logs.figures import Taken, read_each, read_with_figures
+from blunt_ruler.exchange.logs.frame_logs import LogReading, arrival_of, bad_rows_text
+from blunt_ruler.exchange.logs.words import LogMapping
 from blunt_ruler.folders import told_apart, words_of
 from blunt_ruler.processes import CHUNK, FEWEST, pool_of
-from blunt_ruler.ui.jobs import Jobs
-from blunt_ruler.ui.layouts import beside, stacked
+from blunt_ruler.ui.desk.jobs import Jobs
+from blunt_ruler.ui.kit.layouts import beside, stacked
+from blunt_ruler.ui.kit.widgets import allow, label
 from blunt_ruler.ui.runs.import_rows import CASE, RIG, ROLE, LogRow, LogRows, LogTable
 from blunt_ruler.ui.runs.log_preview import LogPreview
-from blunt_ruler.ui.widgets import allow, label
 
 Remembered = Callable[[str], str | None]
 

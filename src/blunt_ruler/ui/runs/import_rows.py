@@ -32,11 +32,11 @@ from PyQt6.QtWidgets import (
 from blunt_ruler.core.measure.frames import FrameFigures, LowSchool
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.text import fps_text
-from blunt_ruler.exchange.frame_logs import LogReading
-from blunt_ruler.exchange.log_words import LogMapping
-from blunt_ruler.ui import theme
-from blunt_ruler.ui.painting import painted_part
-from blunt_ruler.ui.tips import plain_tip
+from blunt_ruler.exchange.logs.frame_logs import LogReading
+from blunt_ruler.exchange.logs.words import LogMapping
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.painting import painted_part
+from blunt_ruler.ui.kit.tips import plain_tip
 
 COLUMNS = ("Log", "Average", "1 % low", "Rig", "Role", "Case")
 LOG, AVERAGE, LOW, RIG, ROLE, CASE = range(len(COLUMNS))

@@ -11,9 +11,9 @@ from PyQt6.QtWidgets import (
     QPushButton,
 )
 
-from blunt_ruler.ui.layouts import beside, stacked
-from blunt_ruler.ui.tips import plain_tip
-from blunt_ruler.ui.widgets import ElidedLabel, label
+from blunt_ruler.ui.kit.layouts import beside, stacked
+from blunt_ruler.ui.kit.tips import plain_tip
+from blunt_ruler.ui.kit.widgets import ElidedLabel, label
 
 
 class InboxBox(QFrame):

@@ -26,14 +26,14 @@ from blunt_ruler.core.rigs.preflight import skipped_before
 from blunt_ruler.core.runs.trim_run import Cut, cut
 from blunt_ruler.core.text import count_text, fps_text
 from blunt_ruler.core.types import Progress
-from blunt_ruler.ui.facts import RunFacts
-from blunt_ruler.ui.jobs import Job, Jobs
-from blunt_ruler.ui.rows import FILTER_ROLE, ROW_ROLE, SORT_ROLE, RowsModel
+from blunt_ruler.ui.desk.jobs import Job, Jobs
+from blunt_ruler.ui.desk.snapshot import Snapshot
+from blunt_ruler.ui.desk.stop import Page
+from blunt_ruler.ui.kit.facts import RunFacts
+from blunt_ruler.ui.kit.rows import FILTER_ROLE, ROW_ROLE, SORT_ROLE, RowsModel
+from blunt_ruler.ui.kit.widgets import Parts, label
 from blunt_ruler.ui.runs.evidence import before_and_after, finding_parts, run_parts
 from blunt_ruler.ui.runs.models import COLUMNS, RunLine, filter_words, run_lines
-from blunt_ruler.ui.snapshot import Snapshot
-from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import Parts, label
 
 if TYPE_CHECKING:
     from blunt_ruler.ui.runs.trace_panel import TracePanel

@@ -9,7 +9,7 @@ from blunt_ruler.bench.simulator import Faults, LiveRun, Setting
 from blunt_ruler.bench.specs import BenchRig
 from blunt_ruler.core.records.records import Trace
 from blunt_ruler.core.types import Progress
-from blunt_ruler.ui.jobs import Job, Jobs
+from blunt_ruler.ui.desk.jobs import Job, Jobs
 
 CHUNK_S = 0.5  # of the simulated run, between two looks
 FASTEST_WAIT_S = 0.02

@@ -19,13 +19,13 @@ from PyQt6.QtWidgets import (
 
 from blunt_ruler.core.measure.frames import FrameFigures, LowSchool, why_no_low
 from blunt_ruler.core.text import capital, count_text, duration_text, fps_text
-from blunt_ruler.exchange.frame_logs import LogReading
-from blunt_ruler.exchange.log_columns import Guess
-from blunt_ruler.exchange.log_words import UNIT_WORDS, LogMapping, Unit
-from blunt_ruler.ui.layouts import beside, stacked
+from blunt_ruler.exchange.logs.columns import Guess
+from blunt_ruler.exchange.logs.frame_logs import LogReading
+from blunt_ruler.exchange.logs.words import UNIT_WORDS, LogMapping, Unit
+from blunt_ruler.ui.kit.layouts import beside, stacked
+from blunt_ruler.ui.kit.tips import no_shortcut, plain_tip
+from blunt_ruler.ui.kit.widgets import allow, label
 from blunt_ruler.ui.runs.trace_plot import Shown, TracePlot
-from blunt_ruler.ui.tips import no_shortcut, plain_tip
-from blunt_ruler.ui.widgets import allow, label
 
 MOST_CHOICES = 6  # ways to read one log that are offered at once
 

@@ -12,7 +12,7 @@ from blunt_ruler.core.measure.machine_samples import Samples
 from blunt_ruler.core.records.records import Contents, Trace
 from blunt_ruler.core.runs.sampled import sampled_edit, typed_since, with_samples
 from blunt_ruler.core.types import Progress
-from blunt_ruler.ui.jobs import Job, Jobs
+from blunt_ruler.ui.desk.jobs import Job, Jobs
 
 NOBODY, THIS = "read no machine", "read this machine"
 TELL_EVERY_S = 0.5

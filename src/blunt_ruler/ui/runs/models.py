@@ -8,7 +8,7 @@ from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.records.records import Contents, Decision, Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.text import fps_text
-from blunt_ruler.ui.rows import Column
+from blunt_ruler.ui.kit.rows import Column
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,10 +16,10 @@ from blunt_ruler.core.measure.trimming import offset_s
 from blunt_ruler.core.records.records import Run, Trace, Trim
 from blunt_ruler.core.runs.trim_run import proposed
 from blunt_ruler.core.types import FloatArray
-from blunt_ruler.ui.layouts import stacked
+from blunt_ruler.ui.desk.stop import PageBar
+from blunt_ruler.ui.kit.layouts import stacked
+from blunt_ruler.ui.kit.widgets import ElidedLabel, allow, label
 from blunt_ruler.ui.runs.trace_plot import CurvePlot, Shown, TracePlot
-from blunt_ruler.ui.stop import PageBar
-from blunt_ruler.ui.widgets import ElidedLabel, allow, label
 
 VIEWS = ("Trace", "Distribution", "Percentiles")
 NUDGE_S = 0.1

@@ -13,7 +13,7 @@ from PyQt6.QtCore import pyqtSignal
 from blunt_ruler.core.measure.frames import find_stutter, frame_ends_s
 from blunt_ruler.core.measure.telemetry import Gauge, gauge_of
 from blunt_ruler.core.types import FloatArray
-from blunt_ruler.ui import theme
+from blunt_ruler.ui.kit import theme
 
 LANES = (
     Gauge.CARD_BUSY,

@@ -1,10 +1,10 @@
 """The Runs view: the sheet at work, hands free, all runs, what the checks found, thresholds."""
 
+from blunt_ruler.ui.desk.stop import Stop
 from blunt_ruler.ui.runs.findings_page import FindingsPage, ThresholdsPage
 from blunt_ruler.ui.runs.hands_free_page import HandsFreePage
 from blunt_ruler.ui.runs.list_page import ListPage
 from blunt_ruler.ui.runs.work_page import WorkPage
-from blunt_ruler.ui.stop import Stop
 
 AT_WORK, HANDS_FREE, LIST = "At work", "Hands free", "All runs"
 FINDINGS, LINES = "Findings", "Thresholds"

@@ -35,13 +35,13 @@ from blunt_ruler.core.rigs.machine_report import expected_link, samples_line
 from blunt_ruler.core.runs.import_runs import Arrival, CaseName
 from blunt_ruler.core.text import duration_text, list_text
 from blunt_ruler.logbook.store import now_text
-from blunt_ruler.ui.layouts import beside, stacked
+from blunt_ruler.ui.desk.snapshot import Snapshot
+from blunt_ruler.ui.desk.stop import Page
+from blunt_ruler.ui.kit.layouts import beside, stacked
+from blunt_ruler.ui.kit.widgets import ElidedLabel, allow, empty, label
 from blunt_ruler.ui.runs.inbox_box import InboxBox
 from blunt_ruler.ui.runs.live import LiveTaker, Taken
 from blunt_ruler.ui.runs.machine_watch import MachineWatch, watchable
-from blunt_ruler.ui.snapshot import Snapshot
-from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import ElidedLabel, allow, empty, label
 
 if TYPE_CHECKING:
     from blunt_ruler.ui.runs.trace_plot import TracePlot

@@ -1,7 +1,7 @@
 """Worth needs nothing but its edits."""
 
-from blunt_ruler.ui.controller import Controller
-from blunt_ruler.ui.stop import Stop
+from blunt_ruler.ui.desk.controller import Controller
+from blunt_ruler.ui.desk.stop import Stop
 
 
 class WorthController(Controller):

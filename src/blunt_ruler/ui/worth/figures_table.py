@@ -9,9 +9,9 @@ from blunt_ruler.core.text import capital, list_text
 from blunt_ruler.core.worth.answers import Answer
 from blunt_ruler.core.worth.figures import FIGURES, WorthFigure, figure_head, figure_number
 from blunt_ruler.core.worth.report import Worth, WorthRow
-from blunt_ruler.ui.explained import explained
-from blunt_ruler.ui.rows import Column, RowsTable
-from blunt_ruler.ui.tips import plain_tip
+from blunt_ruler.ui.kit.explained import explained
+from blunt_ruler.ui.kit.rows import Column, RowsTable
+from blunt_ruler.ui.kit.tips import plain_tip
 
 BEST = "◆ "
 MOST_ROWS = 8

@@ -4,11 +4,11 @@ from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.worth.figures import FIGURES, WorthFigure, figure_text
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.core.worth.sentences import basis_words, missing_words, worth_line
-from blunt_ruler.ui.chosen import Chosen
-from blunt_ruler.ui.explained import explained
-from blunt_ruler.ui.snapshot import Snapshot
-from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import Parts, figure_row, label
+from blunt_ruler.ui.desk.chosen import Chosen
+from blunt_ruler.ui.desk.snapshot import Snapshot
+from blunt_ruler.ui.desk.stop import Page
+from blunt_ruler.ui.kit.explained import explained
+from blunt_ruler.ui.kit.widgets import Parts, figure_row, label
 
 SHOWN = (
     WorthFigure.COST,

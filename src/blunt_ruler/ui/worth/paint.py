@@ -12,8 +12,8 @@ from blunt_ruler.core.text import fps_text
 from blunt_ruler.core.worth.figures import money_text
 from blunt_ruler.core.worth.money import efficient
 from blunt_ruler.core.worth.report import Worth
-from blunt_ruler.ui import theme
-from blunt_ruler.ui.picture_view import PictureView, new_picture
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.picture_view import PictureView, new_picture
 
 HIT = 14.0  # pixels
 

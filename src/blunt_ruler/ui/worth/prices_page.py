@@ -15,13 +15,13 @@ from blunt_ruler.core.worth.costs import BESIDE, Line
 from blunt_ruler.core.worth.figures import money_text
 from blunt_ruler.core.worth.report import Worth, WorthRow
 from blunt_ruler.core.worth.sentences import prices_line
-from blunt_ruler.ui.chosen import Chosen
-from blunt_ruler.ui.layouts import STRETCH, beside, stacked
-from blunt_ruler.ui.part_form import PartForm
-from blunt_ruler.ui.picture_view import PictureView
-from blunt_ruler.ui.rows import Column, RowsTable
-from blunt_ruler.ui.snapshot import new_id
-from blunt_ruler.ui.widgets import allow, card, empty, figure_row, label, scrolling
+from blunt_ruler.ui.desk.chosen import Chosen
+from blunt_ruler.ui.desk.snapshot import new_id
+from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
+from blunt_ruler.ui.kit.part_form import PartForm
+from blunt_ruler.ui.kit.picture_view import PictureView
+from blunt_ruler.ui.kit.rows import Column, RowsTable
+from blunt_ruler.ui.kit.widgets import allow, card, empty, figure_row, label, scrolling
 from blunt_ruler.ui.worth.page import WorthPage
 
 

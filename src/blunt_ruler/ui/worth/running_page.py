@@ -10,11 +10,11 @@ from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.worth.figures import RUNNING_FIGURES
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.core.worth.sentences import running_line
-from blunt_ruler.ui.chosen import Chosen
-from blunt_ruler.ui.layouts import stacked
-from blunt_ruler.ui.part_form import PartForm
-from blunt_ruler.ui.picture_view import PictureView
-from blunt_ruler.ui.widgets import ElidedLabel, card, scrolling
+from blunt_ruler.ui.desk.chosen import Chosen
+from blunt_ruler.ui.kit.layouts import stacked
+from blunt_ruler.ui.kit.part_form import PartForm
+from blunt_ruler.ui.kit.picture_view import PictureView
+from blunt_ruler.ui.kit.widgets import ElidedLabel, card, scrolling
 from blunt_ruler.ui.worth.figures_table import FiguresGrid
 from blunt_ruler.ui.worth.page import WorthPage
 

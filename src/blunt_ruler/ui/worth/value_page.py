@@ -16,9 +16,9 @@ from blunt_ruler.core.worth.figures import VALUE_FIGURES, WorthFigure, money_tex
 from blunt_ruler.core.worth.money import efficient
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.core.worth.sentences import EACH_WORDS, level_sentence, turning_sentence
-from blunt_ruler.ui.chosen import Chosen
-from blunt_ruler.ui.layouts import beside, stacked
-from blunt_ruler.ui.widgets import ElidedLabel, allow, label
+from blunt_ruler.ui.desk.chosen import Chosen
+from blunt_ruler.ui.kit.layouts import beside, stacked
+from blunt_ruler.ui.kit.widgets import ElidedLabel, allow, label
 from blunt_ruler.ui.worth.figures_table import FiguresTable
 from blunt_ruler.ui.worth.page import WorthPage
 from blunt_ruler.ui.worth.paint import WorthPlot

@@ -13,13 +13,13 @@ from blunt_ruler.core.sentences import Sentence
 from blunt_ruler.core.text import THIN, capital
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.core.worth.verdict import LineCheck, judgements, verdict_line, verdict_sentences
-from blunt_ruler.ui.chosen import Chosen
-from blunt_ruler.ui.figure_parts import figure_parts
-from blunt_ruler.ui.layouts import beside, stacked
-from blunt_ruler.ui.part_form import PartForm
-from blunt_ruler.ui.rows import Column, RowsTable
-from blunt_ruler.ui.tips import plain_tip
-from blunt_ruler.ui.widgets import Parts, allow, card, label
+from blunt_ruler.ui.desk.chosen import Chosen
+from blunt_ruler.ui.kit.figure_parts import figure_parts
+from blunt_ruler.ui.kit.layouts import beside, stacked
+from blunt_ruler.ui.kit.part_form import PartForm
+from blunt_ruler.ui.kit.rows import Column, RowsTable
+from blunt_ruler.ui.kit.tips import plain_tip
+from blunt_ruler.ui.kit.widgets import Parts, allow, card, label
 from blunt_ruler.ui.worth.page import WorthPage
 
 MARKS = {True: "✓ ", False: "✕ ", None: "? "}

@@ -3,8 +3,8 @@
 from PyQt6.QtWidgets import QComboBox, QSizePolicy
 
 from blunt_ruler.core.records.records import Role
-from blunt_ruler.ui.snapshot import Snapshot
-from blunt_ruler.ui.stop import Stop
+from blunt_ruler.ui.desk.snapshot import Snapshot
+from blunt_ruler.ui.desk.stop import Stop
 from blunt_ruler.ui.worth.prices_page import PricesPage
 from blunt_ruler.ui.worth.running_page import RunningPage
 from blunt_ruler.ui.worth.value_page import ValuePage

@@ -9,10 +9,10 @@ from typing import TYPE_CHECKING, Any, cast
 from PyQt6.QtCore import QObject, QThread
 from PyQt6.QtGui import QImage, QTextDocument
 
-from blunt_ruler.ui import theme
-from blunt_ruler.ui.controller import Controller, Hub, Offer
-from blunt_ruler.ui.jobs import Job
-from blunt_ruler.ui.painting import painting
+from blunt_ruler.ui.desk.controller import Controller, Hub, Offer
+from blunt_ruler.ui.desk.jobs import Job
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.painting import painting
 
 if TYPE_CHECKING:
     from blunt_ruler.core.analysis.analyse import Analysis
@@ -23,7 +23,7 @@ if TYPE_CHECKING:
     from blunt_ruler.core.writeup.private_words import PrivateWords
     from blunt_ruler.core.writeup.trace import TracedFigure
     from blunt_ruler.exchange.charts.sheet import ChartSheet
-    from blunt_ruler.exchange.writeup.files import Format
+    from blunt_ruler.exchange.documents.writeup.files import Format
     from blunt_ruler.ui.writeup.export_dialog import ExportDialog
     from blunt_ruler.ui.writeup.view import WriteUpStop
 
@@ -115,8 +115,8 @@ class WriteUpController(Controller):
             return
 
         def work(step: Progress) -> dict[ChartKey, QImage]:
-            from blunt_ruler.exchange.writeup.files import Charts
-            from blunt_ruler.ui.picture_view import measure
+            from blunt_ruler.exchange.documents.writeup.files import Charts
+            from blunt_ruler.ui.kit.picture_view import measure
 
             images = drawn
             charts = Charts(analysis, document, colours, measure)
@@ -175,7 +175,7 @@ class WriteUpController(Controller):
 
             def work(step: Progress) -> int:
                 from blunt_ruler.core.analysis.analyse import foresee_links
-                from blunt_ruler.exchange.writeup.files import write_files
+                from blunt_ruler.exchange.documents.writeup.files import write_files
 
                 whole = foresee_links(analysis, step)
                 paths = write_files(whole, edits, folder, formats, step, told.append)
@@ -201,7 +201,7 @@ class WriteUpController(Controller):
 def _painted(sheet: ChartSheet, width: float) -> QImage:
     """A chart as the window shows it: what the report holds, in the window's own type."""
     from blunt_ruler.exchange.charts.sheet import HEIGHT, WIDTH
-    from blunt_ruler.ui.picture_view import paint_sheet
+    from blunt_ruler.ui.kit.picture_view import paint_sheet
 
     scale = width / WIDTH
     image = QImage(round(width), round(HEIGHT * scale), QImage.Format.Format_RGB32)
@@ -238,8 +238,8 @@ def _composed(
     from blunt_ruler.core.writeup.compose import compose
     from blunt_ruler.core.writeup.narration import narration
     from blunt_ruler.core.writeup.trace import traced_figures
-    from blunt_ruler.exchange.writeup.page import html_page
-    from blunt_ruler.exchange.writeup.text import narration_sheet
+    from blunt_ruler.exchange.documents.writeup.page import html_page
+    from blunt_ruler.exchange.documents.writeup.text import narration_sheet
     from blunt_ruler.ui.writeup.preview_page import chart_url
 
     document = compose(analysis, edits)

@@ -9,12 +9,12 @@ from blunt_ruler.core.records.records import Review
 from blunt_ruler.core.records.writeup_settings import Disclosure, Terms, WriteUp
 from blunt_ruler.core.text import MISSING
 from blunt_ruler.core.writeup.closing import Tested, disclosures_line, tested_things
-from blunt_ruler.ui.layouts import STRETCH, beside, stacked
-from blunt_ruler.ui.part_form import PartForm
-from blunt_ruler.ui.rows import Column, RowsTable
-from blunt_ruler.ui.snapshot import Snapshot
-from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import allow, card, label
+from blunt_ruler.ui.desk.snapshot import Snapshot
+from blunt_ruler.ui.desk.stop import Page
+from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
+from blunt_ruler.ui.kit.part_form import PartForm
+from blunt_ruler.ui.kit.rows import Column, RowsTable
+from blunt_ruler.ui.kit.widgets import allow, card, label
 
 NOT_STATED = "not stated"
 

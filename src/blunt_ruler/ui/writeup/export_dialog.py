@@ -16,9 +16,9 @@ from PyQt6.QtWidgets import (
 
 from blunt_ruler.core.text import capital, count_text
 from blunt_ruler.core.writeup.private_words import PrivateWords
-from blunt_ruler.exchange.writeup.files import Format
-from blunt_ruler.ui.layouts import STRETCH, beside, stacked
-from blunt_ruler.ui.widgets import allow, label
+from blunt_ruler.exchange.documents.writeup.files import Format
+from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
+from blunt_ruler.ui.kit.widgets import allow, label
 
 SAYS = {
     Format.HTML: "one page with fonts and charts inside, every figure traceable",

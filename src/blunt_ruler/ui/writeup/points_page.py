@@ -7,10 +7,10 @@ from blunt_ruler.core.records.edits import change_review
 from blunt_ruler.core.records.records import Review
 from blunt_ruler.core.values import LONGEST_WORDS
 from blunt_ruler.core.writeup.closing import points_line
-from blunt_ruler.ui.layouts import beside, stacked
-from blunt_ruler.ui.snapshot import Snapshot
-from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import label
+from blunt_ruler.ui.desk.snapshot import Snapshot
+from blunt_ruler.ui.desk.stop import Page
+from blunt_ruler.ui.kit.layouts import beside, stacked
+from blunt_ruler.ui.kit.widgets import label
 
 SIDES = (("pros", "What speaks for it"), ("cons", "What speaks against it"))
 

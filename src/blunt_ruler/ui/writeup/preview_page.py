@@ -13,12 +13,12 @@ from blunt_ruler.core.sentences import Sentence
 from blunt_ruler.core.writeup.compose import writeup_line
 from blunt_ruler.core.writeup.document import ChartKey, Document
 from blunt_ruler.core.writeup.trace import TracedFigure
-from blunt_ruler.ui import theme
-from blunt_ruler.ui.figure_parts import figure_parts
-from blunt_ruler.ui.layouts import beside, stacked
-from blunt_ruler.ui.snapshot import Snapshot
-from blunt_ruler.ui.stop import Page
-from blunt_ruler.ui.widgets import Parts, allow, label
+from blunt_ruler.ui.desk.snapshot import Snapshot
+from blunt_ruler.ui.desk.stop import Page
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.figure_parts import figure_parts
+from blunt_ruler.ui.kit.layouts import beside, stacked
+from blunt_ruler.ui.kit.widgets import Parts, allow, label
 from blunt_ruler.ui.writeup.sections import SectionList
 
 SAYS = "says:"

@@ -11,8 +11,8 @@ from PyQt6.QtWidgets import (
 )
 
 from blunt_ruler.core.records.writeup_settings import SECTION_TITLES, SectionKey, WriteUp
-from blunt_ruler.ui.layouts import stacked
-from blunt_ruler.ui.widgets import label
+from blunt_ruler.ui.kit.layouts import stacked
+from blunt_ruler.ui.kit.widgets import label
 
 KEY_ROLE = Qt.ItemDataRole.UserRole + 10
 

@@ -5,10 +5,10 @@ from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QPushButton, QTextBrowser
 
 from blunt_ruler.core.writeup.compose import writeup_line
-from blunt_ruler.ui.layouts import stacked
-from blunt_ruler.ui.snapshot import Snapshot
-from blunt_ruler.ui.stop import Page, Stop
-from blunt_ruler.ui.widgets import allow
+from blunt_ruler.ui.desk.snapshot import Snapshot
+from blunt_ruler.ui.desk.stop import Page, Stop
+from blunt_ruler.ui.kit.layouts import stacked
+from blunt_ruler.ui.kit.widgets import allow
 from blunt_ruler.ui.writeup.disclosures import DisclosuresPage
 from blunt_ruler.ui.writeup.points_page import PointsPage
 from blunt_ruler.ui.writeup.preview_page import PreviewPage

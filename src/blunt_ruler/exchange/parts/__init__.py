@@ -1,0 +1,1 @@
+"""Parts of rigs as files, and the generic ones."""

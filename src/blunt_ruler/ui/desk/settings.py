@@ -1,0 +1,161 @@
+"""What the window remembers between starts: recent logbooks, theme, size."""
+
+import os
+from contextlib import suppress
+from pathlib import Path
+from typing import TypeGuard
+
+from PyQt6.QtCore import QByteArray, QSettings
+
+from blunt_ruler import __version__
+from blunt_ruler.files import make_private
+from blunt_ruler.ui.kit.theme import ThemeName
+
+MOST_RECENT = 8
+MOST_ANSWERS = 40  # about tables of one look
+WIDEST = 10_000  # pixels
+
+
+class Settings:
+    """Thin over QSettings, one property for each thing that is remembered."""
+
+    def __init__(self) -> None:
+        file = _private(config_folder() / "settings.ini")
+        self._store = QSettings(str(file), QSettings.Format.IniFormat)
+        self._store.remove("allowed")  # consents have a file of their own
+
+    @property
+    def recent(self) -> list[Path]:
+        """Logbooks opened lately that are still there, the newest first."""
+        return [path for path in map(Path, self._texts("recent")) if _is_file(path)]
+
+    def add_recent(self, path: Path) -> None:
+        """Put a logbook at the head of the recent ones."""
+        kept = [path.resolve(), *(one for one in self.recent if one != path.resolve())]
+        self._store.setValue("recent", [str(one) for one in kept[:MOST_RECENT]])
+
+    @property
+    def theme(self) -> ThemeName:
+        """The pinned theme."""
+        try:
+            return ThemeName(self._text("theme"))
+        except ValueError:
+            return ThemeName.AUTO
+
+    @theme.setter
+    def theme(self, name: ThemeName) -> None:
+        self._store.setValue("theme", str(name))
+
+    @property
+    def geometry(self) -> QByteArray | None:
+        """Where the window was."""
+        value = self._store.value("geometry")
+        return value if isinstance(value, QByteArray) else None
+
+    @geometry.setter
+    def geometry(self, value: QByteArray) -> None:
+        self._store.setValue("geometry", value)
+
+    @property
+    def stop(self) -> str:
+        """The stop that was on screen at the last close; blank at the first start."""
+        return self._text("stop")
+
+    @stop.setter
+    def stop(self, name: str) -> None:
+        self._store.setValue("stop", name)
+
+    @property
+    def last_look(self) -> str:
+        """What the picture of the last close is of; blank where there is none."""
+        return self._text("last_look")
+
+    @last_look.setter
+    def last_look(self, mark: str) -> None:
+        self._store.setValue("last_look", mark)
+
+    def columns(self, table: str) -> list[int]:
+        """Column widths of a table by its name, pixels; none where it was never changed."""
+        kept = self._texts(f"columns/{table}")
+        return [min(int(one), WIDEST) for one in kept if one.isdecimal() and len(one) < 9]
+
+    def answers(self, look: str) -> dict[str, str]:
+        """What was answered about tables of a look, by what it was about."""
+        words = self._texts(f"answers/{look}")
+        return dict(pair.split("\t", 1) for pair in words if pair.count("\t") == 1)
+
+    def set_answers(self, look: str, answers: dict[str, str]) -> None:
+        """Remember what was answered about tables of a look."""
+        pairs = [f"{about}\t{answer}" for about, answer in answers.items() if "\t" not in about]
+        self._store.setValue(f"answers/{look}", pairs[:MOST_ANSWERS])
+
+    def _texts(self, name: str) -> list[str]:
+        """A list of texts, whatever somebody wrote there."""
+        found = self._store.value(name)
+        return [one for one in (found if isinstance(found, list) else [found]) if _is_text(one)]
+
+    def _text(self, name: str) -> str:
+        return "".join(self._texts(name)[:1])
+
+    def set_columns(self, table: str, widths: list[int]) -> None:
+        """Remember the column widths of a table."""
+        self._store.setValue(f"columns/{table}", [str(one) for one in widths])
+
+
+def config_folder() -> Path:
+    """Where settings lie."""
+    return Path(os.environ.get("XDG_CONFIG_HOME") or Path.home() / ".config") / "blunt-ruler"
+
+
+def _is_text(value: object) -> TypeGuard[str]:
+    """Whether it is a text that is not blank."""
+    return isinstance(value, str) and bool(value)
+
+
+def _is_file(path: Path) -> bool:
+    try:
+        return path.is_file()
+    except OSError:  # a name too long for any file
+        return False
+
+
+def _private(path: Path) -> Path:
+    """A file that only the user may read and write; Qt keeps to the permissions it finds."""
+    with suppress(OSError):
+        make_private(path.parent)
+        os.close(os.open(path, os.O_CREAT | os.O_NOFOLLOW, 0o600))
+        path.chmod(0o600)
+    return path
+
+
+def demo_copy_path() -> Path:
+    """Where the user's own copy of this version's demo lives."""
+    from platformdirs import user_data_path
+
+    return user_data_path("blunt-ruler") / f"demo-{__version__}.blunt"
+
+
+def last_look_path() -> Path:
+    """Where the picture of what was last on screen lies."""
+    home = Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache")
+    return home / "blunt-ruler" / "last-look.png"
+
+
+def first_logbook_path() -> Path:
+    """A free name for a logbook made without asking, in the documents folder."""
+    from platformdirs import user_documents_path
+
+    folder = user_documents_path() / "Blunt Ruler"
+    folder.mkdir(parents=True, exist_ok=True)
+    names = ("logbook.blunt", *(f"logbook {number}.blunt" for number in range(2, 10_000)))
+    return next(folder / name for name in names if not (folder / name).exists())
+
+
+def rescue_path(path: Path) -> Path:
+    """Where edits go on when a logbook's file is gone: a free name in the state folder."""
+    from platformdirs import user_state_path
+
+    folder = user_state_path("blunt-ruler") / "rescued"
+    folder.mkdir(parents=True, exist_ok=True)
+    names = (f"{path.stem[:80]} {number}.blunt" for number in range(1, 10_000))
+    return next(folder / name for name in names if not (folder / name).exists())

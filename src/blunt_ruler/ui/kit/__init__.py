@@ -1,0 +1,1 @@
+"""Widgets, tables, forms, pictures and the theme, of which every stop is made."""

@@ -1,0 +1,463 @@
+"""The main window: the rail, the stops, the actions, and the Desk between them.
+
+It is drawn with the rail and the way in alone. What else it has is made when that stands on
+screen, or when it is first asked for.
+"""
+
+from collections.abc import Iterator
+from functools import cached_property, partial
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtGui import (
+    QCloseEvent,
+    QDragEnterEvent,
+    QDragLeaveEvent,
+    QDropEvent,
+    QKeySequence,
+    QPaintEvent,
+    QPixmap,
+    QResizeEvent,
+)
+from PyQt6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QMainWindow,
+    QStackedWidget,
+    QWidget,
+)
+
+from blunt_ruler.core.analysis.rail_states import STOPS, empty_states
+from blunt_ruler.ui.desk import settings as remembered
+from blunt_ruler.ui.desk.desk import Conflict, Desk
+from blunt_ruler.ui.desk.jobs import Jobs
+from blunt_ruler.ui.desk.notices import Banner, WorkStrip
+from blunt_ruler.ui.desk.snapshot import Snapshot
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.held_keys import HeldKeys
+from blunt_ruler.ui.kit.layouts import beside, stacked
+from blunt_ruler.ui.shell import last_look
+from blunt_ruler.ui.shell.given import LOGBOOK_FILTER, with_ending
+from blunt_ruler.ui.shell.rail import Rail
+from blunt_ruler.ui.shell.reviews import Reviews
+from blunt_ruler.ui.shell.taking import Taking
+from blunt_ruler.ui.shell.unclean import Ended, OpenMark
+from blunt_ruler.ui.shell.welcome import Welcome
+
+if TYPE_CHECKING:
+    from blunt_ruler.ui.board.controller import BoardController
+    from blunt_ruler.ui.desk.controller import Controller, Offer
+    from blunt_ruler.ui.shell.actions import Actions
+    from blunt_ruler.ui.shell.command_palette import CommandPalette
+    from blunt_ruler.ui.shell.help_window import HelpWindow
+    from blunt_ruler.ui.shell.tour import Step, Tour
+
+NARROW_BELOW = 1180  # pixels
+
+
+class MainWindow(QMainWindow):
+    """Everything on screen.
+
+    Signals:
+        drawn(): the window stands on screen for the first time.
+    """
+
+    drawn = pyqtSignal()
+
+    def __init__(self, settings: remembered.Settings) -> None:
+        super().__init__()
+        self.setWindowTitle("Blunt Ruler")
+        self.setMinimumSize(1024, 700)
+        self.resize(1280, 800)
+        self.setAcceptDrops(True)
+        self.settings = settings
+        self.desk = Desk(self)
+        self.reviews = Reviews(self.desk, self)
+        self.rail = Rail()
+        self.banner = Banner()
+        self.strip = WorkStrip(self.desk.jobs)
+        self.stack = QStackedWidget()
+        self.welcome = Welcome()
+        self.stack.addWidget(self.welcome)
+        self.help_window: HelpWindow | None = None
+        self.tour: Tour | None = None
+        self._is_drawn = False
+        self.current_stop = settings.stop if settings.stop in STOPS else "Board"
+        self._types_first = False
+        self._held = HeldKeys(self)
+        self.mark = OpenMark()
+        self.taking = Taking(self.desk, self.banner, self._board, self)
+        self._lay_out()
+        theme.dress(self)
+        self._connect()
+        self.drawn.connect(lambda: self.actions_of)
+        self.rail.show_states(empty_states())
+        self.go_to(self.current_stop)
+
+    @cached_property
+    def controllers(self) -> "dict[str, Controller]":
+        """Those of all stops by their names, in the order of the rail."""
+        from blunt_ruler.ui.desk.controller import Hub
+        from blunt_ruler.ui.shell.stops import CONTROLLERS
+
+        hub = Hub(
+            self.desk,
+            self.banner,
+            self.strip,
+            self.settings,
+            self.go_to,
+            self.taking.import_logs,
+            lambda rig_id, case_id: self._board().type_into(rig_id, case_id),
+        )
+        return {kind.name: kind(hub, self) for kind in CONTROLLERS}
+
+    @cached_property
+    def actions_of(self) -> "Actions":
+        """Every action of the window."""
+        from blunt_ruler.ui.shell.actions import Actions
+
+        return Actions(self, self._offers())
+
+    @cached_property
+    def palette_list(self) -> "CommandPalette":
+        """The list of actions over the window."""
+        from blunt_ruler.ui.shell.command_palette import CommandPalette
+
+        return CommandPalette(self, list(self.actions_of.by_name.values()))
+
+    def paintEvent(self, a0: QPaintEvent | None) -> None:
+        """The first time, what waited for it follows."""
+        super().paintEvent(a0)
+        if not self._is_drawn:
+            self._is_drawn = True
+            QTimer.singleShot(0, self.drawn.emit)
+
+    def _lay_out(self) -> None:
+        around = beside(
+            self.rail,
+            (stacked(self.banner, (self.stack, 1), self.strip, spacing=0, margins=(0, 0, 0, 0)), 1),
+            spacing=0,
+            margins=(0, 0, 0, 0),
+        )
+        whole = QWidget()
+        whole.setLayout(around)
+        self.setCentralWidget(whole)
+
+    def _offers(self) -> "Iterator[Offer]":
+        """Every action: the logbook's, then each stop's, then the window's."""
+        from blunt_ruler.ui.desk.controller import Offer
+
+        standards = QKeySequence.StandardKey  # here, for its names take long to make
+
+        def keys(standard: QKeySequence.StandardKey) -> str:
+            return QKeySequence(standard).toString()
+
+        desk = self.desk
+        yield Offer("New logbook…", self.ask_new, keys(standards.New), needs_book=False)
+        yield Offer("Open a logbook…", self.ask_open, keys(standards.Open), needs_book=False)
+        yield Offer("Copy the logbook to…", self.ask_copy, "Ctrl+Shift+S")
+        yield Offer("Look at the demo", self.open_demo, needs_book=False)
+        yield Offer("Begin a logbook by typing", self.type_first, needs_book=False)
+        yield from self.reviews.offers()
+        yield Offer("Import logs…", lambda: self.taking.import_logs(None), "Ctrl+I")
+        yield Offer("Import a folder of logs…", self.taking.ask_folder, "Ctrl+Shift+I")
+        yield Offer("Undo", desk.undo, keys(standards.Undo))
+        yield Offer("Redo", desk.redo, "Ctrl+Shift+Z")
+        yield Offer("History of edits", self.show_history, "Ctrl+H")
+        for number, name in enumerate(STOPS, start=1):
+            yield Offer(f"Go to {name}", partial(self.stand_at, name), f"Alt+{number}", False)
+        for controller in self.controllers.values():
+            yield from controller.offers()
+        for choice in theme.ThemeName:
+            yield Offer(f"Theme: {choice}", partial(self.pin_theme, choice), needs_book=False)
+        yield Offer("Show or hide the evidence", self._toggle_evidence, "F4")
+        yield Offer(
+            "Help on this stop", self.show_help, keys(standards.HelpContents), needs_book=False
+        )
+        yield Offer("Tour of the demo", self.begin_tour, needs_book=False)
+        yield Offer("Logbook menu", self.show_logbook_menu, "Alt+L", needs_book=False)
+        yield Offer("All actions…", lambda: self.palette_list.open(), "Ctrl+K", needs_book=False)
+        yield Offer("Quit", self.close, keys(standards.Quit), needs_book=False)
+
+    def _connect(self) -> None:
+        self.desk.changed.connect(self._on_changed)
+        self.desk.opening.connect(lambda path: self.mark.put(path, self.current_stop))
+        self.desk.replaced.connect(self._let_go)
+        self.desk.error_raised.connect(self._on_error)
+        self.desk.notice_raised.connect(self.banner.show_said)
+        self.desk.conflict_raised.connect(self._on_conflict)
+        self.desk.rescued.connect(self._on_rescued)
+        self.taking.confirmed.connect(lambda: self.go_to("Board"))
+        self.rail.stop_chosen.connect(self.go_to)
+        self.rail.head.clicked.connect(self.show_logbook_menu)
+        self.welcome.type_requested.connect(self.type_first)
+        self.welcome.logs_requested.connect(lambda: self.taking.import_logs(None))
+        self.welcome.new_requested.connect(self.ask_new)
+        self.welcome.open_requested.connect(self.ask_open)
+        self.welcome.demo_requested.connect(self.open_demo)
+
+    def _on_error(self, error: Exception) -> None:
+        if self._types_first:
+            self._types_first = False
+            self._held.let_go(give=False)
+        self.banner.show_error(error)
+
+    def _on_conflict(self, conflict: Conflict) -> None:
+        self.banner.ask(conflict.words, conflict.offer, conflict.accept)
+
+    def _on_rescued(self, path: Path, why: str) -> None:
+        self.banner.ask(
+            f"{why[:1].upper()}{why[1:]}. Nothing is lost: what you see, and what you do from "
+            f"now on, is kept in {path}.",
+            "Save it elsewhere…",
+            self.ask_copy,
+        )
+
+    # Showing
+
+    def _on_changed(self, snapshot: Snapshot) -> None:
+        """Hand new values to the rail, to the actions and to every stop."""
+        for controller in self.controllers.values():
+            controller.mark_stale()
+        self.rail.show_states(snapshot.states or empty_states())
+        self.actions_of.show_snapshot(snapshot)
+        at = self.focusWidget()
+        nowhere = at in (None, self.rail.head) or self.welcome.isAncestorOf(at)
+        self.go_to(self.current_stop)
+        name = snapshot.review.name if snapshot.review else snapshot.path.stem
+        self.rail.show_logbook(name, str(snapshot.path))
+        if nowhere:
+            self.controllers[self.current_stop].stop.take_focus()
+        self.setWindowTitle(f"{name} – {snapshot.path.name} – Blunt Ruler")
+        self.settings.add_recent(snapshot.path)
+        if self._types_first:
+            self._types_first = False
+            self._board().begin_typing()
+            self._held.let_go(give=True)
+
+    def _let_go(self) -> None:
+        """Nothing of the logbook before is kept: stops are made anew when they are shown."""
+        from blunt_ruler.ui.desk.columns import store_columns
+
+        for controller in self.controllers.values():
+            if controller.built is not None:
+                store_columns(controller.built, self.settings)
+                self.stack.removeWidget(controller.built)
+            controller.let_go()
+
+    def go_to(self, name: str) -> None:
+        """Show a stop; until a logbook is open every one shows the way in."""
+        if name != self.current_stop and self.desk.snapshot is not None:
+            self.mark.put(self.desk.snapshot.path, name)
+        self.current_stop = name
+        self.rail.show_current(name)
+        if self.desk.snapshot is None:
+            self.stack.setCurrentWidget(self.welcome)
+            self.welcome.setFocus()
+            return
+        stop = self.controllers[name].stop
+        if self.stack.indexOf(stop) < 0:
+            self.stack.addWidget(stop)
+        stop.set_narrow(self.is_narrow)
+        self.stack.setCurrentWidget(stop)
+
+    def stand_at(self, name: str) -> None:
+        """Show a stop by key, ready to be typed into."""
+        self.go_to(name)
+        if self.desk.snapshot is not None:
+            self.controllers[name].stop.take_focus()
+
+    def show_logbook_menu(self) -> None:
+        """New, open, recent, copy, reviews, undo and redo, under the logbook's name."""
+        from blunt_ruler.ui.shell.logbook_menu import logbook_menu
+
+        menu = logbook_menu(self, self.desk, self.settings, self.actions_of.by_name)
+        menu.popup(self.rail.head.mapToGlobal(self.rail.head.rect().bottomLeft()))
+
+    def show_help(self) -> None:
+        """Open the page of the stop that is looked at."""
+        from blunt_ruler.ui.shell.help_window import HelpWindow
+
+        if self.help_window is None:
+            self.help_window = HelpWindow(self)
+        self.help_window.open_page(self.current_stop)
+
+    def begin_tour(self) -> None:
+        """Show the demo around, which is opened where another logbook is."""
+        from blunt_ruler.ui.shell.tour import Tour
+
+        if self.tour is None:
+            self.tour = Tour(self)
+            self.tour.step_shown.connect(self._on_step)
+        demo = remembered.demo_copy_path()
+        if self.desk.snapshot is None or self.desk.snapshot.path.resolve() != demo.resolve():
+            self.open_demo()
+        self.tour.begin()
+
+    def _on_step(self, step: "Step") -> None:
+        """Go where a step of the tour leads; until the demo is open its first stop waits."""
+        self.go_to(step.stop)
+        if self.desk.snapshot is not None:
+            self.controllers[step.stop].stop.show_page(step.page)
+
+    def pin_theme(self, name: theme.ThemeName) -> None:
+        """Put the application into a theme and remember it."""
+        self.settings.theme = name
+        self.wear_theme()
+
+    def wear_theme(self) -> None:
+        """Take on the wanted theme, which may follow that of the desktop."""
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        theme.apply_theme(app, theme.wanted_theme(self.settings.theme))
+        theme.dress(self)
+        for controller in self.controllers.values():
+            controller.apply_theme()
+        self.go_to(self.current_stop)
+
+    # Logbooks
+
+    def ask_new(self) -> None:
+        """Ask for a name and make a logbook there."""
+        text, _ = QFileDialog.getSaveFileName(
+            self,
+            "New logbook",
+            "review.blunt",
+            LOGBOOK_FILTER,
+            options=QFileDialog.Option.DontConfirmOverwrite,
+        )
+        if text:
+            self.desk.create(with_ending(Path(text)))
+
+    def type_first(self) -> None:
+        """Begin a logbook where they are kept, and type into its Board."""
+        self._types_first = True
+        self._held.hold()  # whoever types on is not waited for
+        self.desk.create(remembered.first_logbook_path())
+
+    def ask_open(self) -> None:
+        """Ask for a logbook and open it."""
+        text, _ = QFileDialog.getOpenFileName(self, "Open a logbook", "", LOGBOOK_FILTER)
+        if text:
+            self.desk.open(Path(text))
+
+    def ask_copy(self) -> None:
+        """Ask where to put a copy of the logbook."""
+        text, _ = QFileDialog.getSaveFileName(
+            self, "Copy the logbook to", "copy.blunt", LOGBOOK_FILTER
+        )
+        if text:
+            self.desk.copy_to(with_ending(Path(text)))
+
+    def offer(self, ended: Ended) -> None:
+        """Offer the logbook that was open when a window ended unexpectedly; the Board comes first,
+        for what was on screen then may end it again.
+        """
+        self.go_to("Board")
+        offer = f"Open {ended.path.name}"
+        self.banner.ask(ended.words, offer, lambda: self.desk.open(ended.path), ended.details)
+
+    def open_demo(self) -> None:
+        """Open the user's own copy of the demo, made at the first look."""
+        from blunt_ruler.core.errors import UserFixable
+        from blunt_ruler.demo.shipped import copy_demo
+
+        path = remembered.demo_copy_path()
+        try:
+            if not path.exists():
+                copy_demo(path)
+        except UserFixable as error:
+            self.banner.show_error(error)
+            return
+        self.desk.open(path)
+
+    def show_history(self) -> None:
+        """Show the journal."""
+        from blunt_ruler.ui.shell.history import HistoryDialog
+
+        self.desk.load_history(lambda entries: HistoryDialog(entries, self).open())
+
+    def _board(self) -> "BoardController":
+        from blunt_ruler.ui.board.controller import BoardController
+
+        board = self.controllers["Board"]
+        assert isinstance(board, BoardController)
+        return board
+
+    # Dropping
+
+    def dragEnterEvent(self, a0: QDragEnterEvent | None) -> None:
+        """Files are welcome anywhere on the window."""
+        if a0 is not None:
+            self.taking.on_enter(a0)
+
+    def dragLeaveEvent(self, a0: QDragLeaveEvent | None) -> None:
+        """Nothing is dropped."""
+        self.taking.on_leave()
+        super().dragLeaveEvent(a0)
+
+    def dropEvent(self, a0: QDropEvent | None) -> None:
+        """A logbook is opened, logs are looked at."""
+        if a0 is not None:
+            self.taking.on_drop(a0)
+
+    def resizeEvent(self, a0: QResizeEvent | None) -> None:
+        """A narrow window keeps its room for the work: the rail and the evidence give way."""
+        super().resizeEvent(a0)
+        self.rail.set_narrow(self.is_narrow)
+        if self.desk.snapshot is None:
+            return
+        stop = self.controllers[self.current_stop].built
+        if stop is not None:
+            stop.set_narrow(self.is_narrow)
+
+    @property
+    def is_narrow(self) -> bool:
+        """Whether rail and evidence give way."""
+        return self.width() < NARROW_BELOW
+
+    def _toggle_evidence(self) -> None:
+        stop = self.controllers[self.current_stop].built
+        if stop is not None:
+            stop.toggle_evidence()
+
+    def closeEvent(self, a0: QCloseEvent | None) -> None:
+        """Finish edits under way, let go of the file, remember the window."""
+        self.settings.geometry = self.saveGeometry()
+        self.settings.stop = self.current_stop
+        self.mark.take()
+        looked = self._look_back()
+        from blunt_ruler.ui.desk.columns import store_columns
+
+        for controller in self.controllers.values():
+            if controller.built is not None:
+                store_columns(controller.built, self.settings)
+            controller.close()
+        self.desk.close()
+        for jobs in self.findChildren(Jobs):  # whoever started work: it is waited for
+            jobs.close()
+        if looked is not None:  # the file is as it will be found
+            last_look.keep(self.settings, *looked)
+        else:
+            last_look.forget(self.settings)
+        super().closeEvent(a0)
+
+    # The last look
+
+    def show_last_look(self, path: Path) -> None:
+        """Show what was on screen at the last close until the logbook is read."""
+        whole = self.centralWidget()
+        assert whole is not None
+        picture = last_look.show(self.settings, whole, path)
+        if picture is not None:
+            self.desk.changed.connect(picture.deleteLater)
+            self.desk.error_raised.connect(picture.deleteLater)
+
+    def _look_back(self) -> tuple[QPixmap, Path] | None:
+        """A picture of the window and whose it is; None where it does not show the whole yet."""
+        snapshot, whole = self.desk.snapshot, self.centralWidget()
+        if snapshot is None or snapshot.analysis is None or whole is None:
+            return None
+        settled = snapshot.analysis.settled and not snapshot.analysis.limits.quick
+        return (whole.grab(), snapshot.path) if settled else None
