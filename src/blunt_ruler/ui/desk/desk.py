@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING, Any, Literal
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from blunt_ruler.machine import give_back_memory
 from blunt_ruler.ui.desk.jobs import Job, Jobs, Work
 from blunt_ruler.ui.desk.snapshot import Snapshot, new_id
 
@@ -33,6 +34,7 @@ if TYPE_CHECKING:  # the window is up before it needs any of these; they come wi
     MakeEdit = Callable[[Contents, Review], Edit | None]
 
 LOOK_EVERY_MS = 1500
+GIVE_BACK_AFTER_MS = 4000
 MANY_CELLS = 400  # fewer are fitted anew before another process has started
 
 
@@ -134,10 +136,13 @@ class Desk(QObject):
             return snapshot
 
         def done(snapshot: Snapshot) -> None:
-            if self.snapshot is not None and self.snapshot.path != snapshot.path:
+            another = self.snapshot is not None and self.snapshot.path != snapshot.path
+            if another:
                 self._forget_the_one_before()
             self._settled = None
             self._show(snapshot)
+            if another:
+                QTimer.singleShot(GIVE_BACK_AFTER_MS, self._give_back_memory)
             self._look.start()
             self._say_set_apart()
             self._observe_old_runs()
@@ -151,6 +156,16 @@ class Desk(QObject):
             self._analysing = None
         self.snapshot = self._next = None
         self.replaced.emit()
+
+    def _give_back_memory(self) -> None:
+        """What a closed logbook took goes back to the system, once it has been let go of."""
+        if not self._closing:
+            self.foreseeing.run(
+                "Giving memory back",
+                lambda _step: give_back_memory(),
+                lambda _done: None,
+                self.error_raised.emit,
+            )
 
     def _say_set_apart(self) -> None:
         """Name the records of the present logbook that could not be read."""
