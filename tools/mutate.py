@@ -258,8 +258,13 @@ TESTS = {
     "runs": "core/runs",
     "analysis": "test_analysis.py",
 }
-BEYOND = "core checks limits worth writeup test_analysis.py test_references.py attack"
+BEYOND = (
+    "core checks limits worth writeup test_analysis.py test_references.py "
+    "attack/test_edits_in_a_row.py test_cli.py test_cli_bench.py test_cli_checks.py test_cli_limits.py test_cli_plan.py "
+    "test_cli_worth.py"
+)
 LONGEST_S = 400.0
+PLAIN = ("-p", "no:cacheprovider", "--no-header")
 
 
 def broken_copy(folder: Path) -> Path:
@@ -272,7 +277,8 @@ def broken_copy(folder: Path) -> Path:
 def passes(tests: str, folder: Path) -> bool:
     """Whether some tests pass on the copy in a folder; those that never end do not."""
     paths = [str(ROOT / "tests" / name) for name in tests.split()]
-    command = [sys.executable, "-m", "pytest", "-x", "-n", "0", "-p", "no:cacheprovider", *paths]
+    at_once = str(min(os.cpu_count() or 1, 4))
+    command = [sys.executable, "-m", "pytest", "-x", "-n", at_once, *PLAIN, *paths]
     environment = {**os.environ, "PYTHONPATH": str(folder), "QT_QPA_PLATFORM": "offscreen"}
     try:
         done = subprocess.run(

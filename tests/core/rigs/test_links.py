@@ -369,6 +369,7 @@ def open_pcie(least: tuple[int, int], most: tuple[int, int], name: str = "hop 1"
     [
         ("3.0 to 4.0 x4", open_pcie((3, 4), (4, 4))),
         ("gen 3 or 4 x4", open_pcie((3, 4), (4, 4))),
+        ("gen 3 or PCIe 4.0 x4", open_pcie((3, 4), (4, 4))),
         ("4.0 x4 or 3.0 x4", open_pcie((3, 4), (4, 4))),
         ("PCIe 3.0/4.0 x8", open_pcie((3, 8), (4, 8))),
         ("cord: 4.0 x4-8", open_pcie((4, 4), (4, 8), "cord")),
@@ -455,6 +456,7 @@ def test_plugs_adapters_and_screens_read_back():
         (parse_hop, "4.0 x4 to 40 Gb/s", "is no range of one link"),
         (parse_hop, "3.0 x8 or 4.0 x4", "is no range of one link"),
         (parse_hop, "not known", "is not a hop"),
+        (parse_hop, "4.0 x4, not sure", "says all of it, and that it is not known"),
         (parse_hop, "M.2 x4", "does not say its generation.*“M.2 4.0 x4”"),
         (parse_hop, "OCuLink", "its rate, or its generation and lanes.*“OCuLink 4.0 x4”"),
         (parse_hop, "USB4", "“USB4 40 Gb/s”, “USB4 20 Gb/s”.*or “USB4 20 to 80 Gb/s” where"),

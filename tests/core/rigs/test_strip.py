@@ -204,6 +204,7 @@ def test_a_link_is_typed_as_it_is_spoken():
         ("OCuLink", "OCuLink 4.0 x4"),
         ("USB4", "USB4 40 Gb/s"),
         ("x8", "4.0 x8"),
+        ("4.0 x4, not sure", "3.0 to 4.0 x4"),
     ):
         with pytest.raises(BadSpec, match=likely):
             type_place(lab(), ["r"], Place.LINK, typed, ids())

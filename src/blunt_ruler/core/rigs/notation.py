@@ -92,11 +92,19 @@ def parse_hop(words: str, place: int = 1) -> Hop:
     named, colon, spec = words.rpartition(":")
     unsaid = NOT_KNOWN.search(spec)
     if unsaid is not None:
-        known = NOT_KNOWN.sub(" ", spec)
+        known = NOT_KNOWN.sub(" ", spec).strip(" ,")
         try:
-            return _hop(f"{named}{colon}{known.strip(' ,')}", place, words)
+            hop = parse_hop(f"{named}{colon}{known}", place)
         except Incomplete as error:
             return parse_hop(f"{named}{colon}{error.likely[-1]}", place)
+        if hop.is_open:
+            return hop
+        raise Incomplete(
+            _where(place),
+            f"“{words.strip()}” says all of it, and that it is not known",
+            "Write a range of what it may be, such as “3.0 to 4.0 x4”, or leave the doubt out",
+            (known,),
+        )
     ends = _ends(spec)
     if ends is None:
         return _hop(words, place, words)
@@ -112,7 +120,7 @@ def _ends(spec: str) -> tuple[str, ...] | None:
     sides = BETWEEN.split(spec)
     if len(sides) == 2 and all(map(_says_all, sides)):
         return tuple(sides)
-    hidden = MEDIA.sub(lambda found: "\0" * len(found[0]), spec)
+    hidden = MEDIA.sub(lambda found: " " * len(found[0]), spec)
     found = RANGE.search(hidden)
     if found is None:
         return None
