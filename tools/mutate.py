@@ -260,8 +260,8 @@ TESTS = {
 }
 BEYOND = (
     "core checks limits worth writeup test_analysis.py test_references.py "
-    "attack/test_edits_in_a_row.py test_cli.py test_cli_bench.py test_cli_checks.py test_cli_limits.py test_cli_plan.py "
-    "test_cli_worth.py"
+    "attack/test_edits_in_a_row.py test_cli.py test_cli_bench.py test_cli_checks.py "
+    "test_cli_limits.py test_cli_plan.py test_cli_worth.py"
 )
 LONGEST_S = 400.0
 PLAIN = ("-p", "no:cacheprovider", "--no-header")
