@@ -2,9 +2,9 @@
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHeaderView
+from PyQt6.QtWidgets import QHeaderView, QTableView
 
-from blunt_ruler.ui.kit.rows import LEAST, ROW_ROLE, Column, RowsTable
+from blunt_ruler.ui.kit.rows import LEAST, ROW_ROLE, Column, RowsModel, RowsTable
 
 ROWS = [("Sluice Marram 12", 69.5), ("Groyne Marram 12", 95.8), ("Workbench Marram 12", 106.5)]
 
@@ -90,3 +90,27 @@ def test_figures_stand_to_the_right_and_words_to_the_left(table):
         for place in (0, 1)
     ]
     assert [bool(one & Qt.AlignmentFlag.AlignRight) for one in aligned] == [False, True]
+
+
+def test_rows_are_sorted_by_a_click_and_the_chosen_one_stays(dressed, qtbot):
+    columns = [
+        Column("Name", lambda row: row[0]),
+        Column("N", lambda row: str(row[1]), sort=lambda row: row[1]),
+    ]
+    table = QTableView()
+    qtbot.addWidget(table)
+    model = RowsModel(columns, key=lambda row: row[0])
+    model.setParent(table)
+    table.setModel(model)
+    table.setSortingEnabled(True)
+    table.sortByColumn(-1, Qt.SortOrder.AscendingOrder)
+    model.show_rows([("b", 10), ("c", 9), ("a", 100), ("d", 9)])
+    assert [row[0] for row in model.rows] == ["b", "c", "a", "d"], "as they come"
+    table.setCurrentIndex(model.index(0, 1))
+    table.sortByColumn(1, Qt.SortOrder.AscendingOrder)
+    assert [row[0] for row in model.rows] == ["c", "d", "b", "a"], "numbers, not words"
+    assert (table.currentIndex().row(), table.currentIndex().column()) == (2, 1)
+    model.show_rows([("b", 1), ("c", 9), ("e", 5)])
+    assert [row[0] for row in model.rows] == ["b", "e", "c"], "later rows too"
+    table.sortByColumn(0, Qt.SortOrder.DescendingOrder)
+    assert [row[0] for row in model.rows] == ["e", "c", "b"]

@@ -21,7 +21,6 @@ from blunt_ruler.core.limits.cells import Cell, Measured
 from blunt_ruler.core.limits.fit import Fit, fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, leave_out
 from blunt_ruler.core.limits.misfit import Withheld
-from blunt_ruler.core.limits.report import fit_review
 from blunt_ruler.core.limits.split import split_losses
 from blunt_ruler.core.limits.whatif import card_speeds, ceilings, narrowest_link
 from blunt_ruler.core.measure.held_rates import held_rates
@@ -104,19 +103,13 @@ def without_held(measured: Measured) -> tuple[Measured, list[tuple[Cell, str]]]:
 def _of_logbook(
     logbook: Path, review_name: str | None, reference: str | None, alone: bool
 ) -> tuple[tuple[Fit, Withheld], str, Names]:
-    from blunt_ruler.core.analysis.analyse import sound_board
-    from blunt_ruler.core.compare.like_for_like import unsound_words
-    from blunt_ruler.core.limits.cells import measured_of
-    from blunt_ruler.core.limits.memory import remember, with_memory
+    from blunt_ruler.core.analysis.analyse import settle
 
     contents, review = read_logbook(logbook, review_name)
     if reference is not None:
         review = review.with_role(rig_id(contents, review, reference), Role.REFERENCE)
     if alone:
         review = review.model_copy(update={"remembers": False})
-    checked, board = sound_board(contents, review)
-    memory = remember(contents, board, unsound_words(checked))
-    given = with_memory(measured_of(contents, board), memory)
     other = review.rig_in(Role.REFERENCE)
     if other is None:
         raise UnknownName("--reference", "the review has no reference rig", "Name one")
@@ -127,7 +120,8 @@ def _of_logbook(
                 return str(records[key].name)
         return contents.case_label(key) if key in contents.cases else key
 
-    return fit_review(contents, board, given), other, names
+    limits = settle(contents, review).limits
+    return (limits.fitted(), dict(limits.withheld)), other, names
 
 
 def _fit_value(fit: Fit, names: Names) -> dict[str, Any]:

@@ -61,6 +61,13 @@ class LimitsReport:
     withheld: Mapping[tuple[str, str], Misfit] = field(default_factory=dict)
     given: Measured | None = None  # what was to be fitted, with the cells that were withheld
     quick: bool = False  # the fit is a first answer, from where one before it ended
+    refusal: tuple[str, str, str] | None = None  # where, what and fix: why there is no fit
+
+    def fitted(self) -> Fit:
+        """The fit; TooLittle where there is none."""
+        if self.fit is None:
+            raise TooLittle(*(self.refusal or ("No limits yet", self.why_not, "Look at it again")))
+        return self.fit
 
     def cell(self, rig_id: str, case_id: str) -> tuple[int, Cell] | None:
         """A measured cell with its place in the fit."""
@@ -150,7 +157,8 @@ def derive_limits(
         quick = quick and known is not None
         fit, withheld = fit_review(contents, board, given, known, quick, step, handover)
     except TooLittle as error:
-        return LimitsReport(contents, board, None, str(error), memory=memory)
+        refusal = error.where, error.what, error.fix
+        return LimitsReport(contents, board, None, str(error), memory=memory, refusal=refusal)
     reference = board.review.rig_in(Role.REFERENCE)
     step("Splitting the losses", 0.5)
     splits = split_losses(fit, reference) if reference else ()

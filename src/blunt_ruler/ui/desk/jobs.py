@@ -1,4 +1,26 @@
-"""Work off the interface thread: with progress, with Cancel, one result or one error."""
+"""Work off the interface thread: with progress, with Cancel, one result or one error.
+
+What runs where in the window, what it waits for, and what cancels it:
+
+- the interface thread draws, takes keys and clicks and shows snapshots; nothing takes it over 50 ms
+- `Desk.jobs`, one thread: opens, edits, undoes and copies, each after the one before; begins each
+  analysis, which is the first snapshot of an edit
+- `Desk.analyses`, one thread: settles what `begin` left open, then fits the limits to the end: the
+  second snapshot; it waits until the first is drawn, and the next edit cancels it
+- `Desk.foreseeing`, one thread: leaves links out in turn, from 400 cells on in a process of its
+  own; it comes late, and the next edit cancels it
+- `Controller.jobs`, two threads a stop: reads logs, writes reports and exports; Cancel in the strip
+- `jobs` of a page, one thread each: means of groups, the link curve, next tests, a table in its
+  dialog, a trim that is tried, a live pass, the machine; the next wish cancels what is under way
+- `processes.spread_out`: many logs at once, on the other cores, for the job that asked
+- `limited`: what strangers wrote, in processes with limits of memory and time
+- daemon threads: sampler, inbox, a title that was started, the watch over this loop with --debug
+
+A job tells its end on the interface thread. Closing a window closes every `Jobs` in it: what runs
+is asked to stop at its next step and waited for, and nothing that comes back starts anything new.
+Timers: the look for other windows (`LOOK_EVERY_MS`), memory given back after a logbook was closed,
+notices, the clock of a hands-free sitting, and single shots that wait for a drawing.
+"""
 
 import logging
 from collections.abc import Callable

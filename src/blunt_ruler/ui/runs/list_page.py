@@ -2,7 +2,7 @@
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QModelIndex, QSortFilterProxyModel, Qt, pyqtSignal
+from PyQt6.QtCore import QModelIndex, Qt, pyqtSignal
 from PyQt6.QtGui import QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QAbstractItemView,
@@ -30,7 +30,7 @@ from blunt_ruler.ui.desk.jobs import Job, Jobs
 from blunt_ruler.ui.desk.snapshot import Snapshot
 from blunt_ruler.ui.desk.stop import Page
 from blunt_ruler.ui.kit.facts import RunFacts
-from blunt_ruler.ui.kit.rows import FILTER_ROLE, ROW_ROLE, SORT_ROLE, RowsModel
+from blunt_ruler.ui.kit.rows import ROW_ROLE, RowsModel
 from blunt_ruler.ui.kit.widgets import Parts, label
 from blunt_ruler.ui.runs.evidence import before_and_after, finding_parts, run_parts
 from blunt_ruler.ui.runs.models import COLUMNS, RunLine, filter_words, run_lines
@@ -86,16 +86,11 @@ class ListPage(Page):
         bar.addWidget(self.filter, 1)
         bar.addWidget(self.counted)
         self.body.addLayout(bar)
-        self.model = RowsModel(COLUMNS, key=lambda line: line.run.id, words=filter_words)
-        self.sorted = QSortFilterProxyModel()
-        self.sorted.setSourceModel(self.model)
-        self.sorted.setSortRole(SORT_ROLE)
-        self.sorted.setFilterRole(FILTER_ROLE)
-        self.sorted.setFilterCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        self._lines: tuple[RunLine, ...] = ()
+        self.model = RowsModel(COLUMNS, key=lambda line: line.run.id)
         self.table = QTableView()
-        self.table.setModel(self.sorted)
-        for model in (self.sorted, self.model):
-            model.setParent(self.table)  # so that the table never outlives its models
+        self.table.setModel(self.model)
+        self.model.setParent(self.table)  # so that the table never outlives its model
         self._set_table_up()
         self.filter.textChanged.connect(self._on_filter)
         self._plot_place = QVBoxLayout()
@@ -165,8 +160,8 @@ class ListPage(Page):
         self._checked = snapshot.checked or NOTHING
         self._school = snapshot.review.low_school if snapshot.review else LowSchool.PERCENTILE
         self._line = runs_line(snapshot.contents, snapshot.review, snapshot.checked)
-        self.model.show_rows(run_lines(snapshot.contents, self._school, self._checked))
-        self._count()
+        self._lines = run_lines(snapshot.contents, self._school, self._checked)
+        self._show_lines()
         self._choose(self._run_id or next(iter(runs), None))
         self._show_run(runs.get(self._run_id or ""))
 
@@ -175,17 +170,22 @@ class ListPage(Page):
         self.filter.clear()
         self._choose(run_id)
 
-    def _on_filter(self, words: str) -> None:
-        self.sorted.setFilterFixedString(words)
-        self._count()
+    def _on_filter(self, _words: str) -> None:
+        self._show_lines()
+        self._choose(self._run_id)
 
-    def _count(self) -> None:
-        self.counted.setText(count_text(self.sorted.rowCount(), "run"))
+    def _show_lines(self) -> None:
+        """The runs that the filter leaves."""
+        words, lines = self.filter.text().lower(), self._lines
+        if words:
+            lines = tuple(line for line in lines if words in filter_words(line).lower())
+        self.model.show_rows(lines)
+        self.counted.setText(count_text(len(lines), "run"))
 
     def _choose(self, run_id: str | None) -> None:
         place = self.model.place_of(run_id)
         if place >= 0:
-            self.table.setCurrentIndex(self.sorted.mapFromSource(self.model.index(place, 0)))
+            self.table.setCurrentIndex(self.model.index(place, 0))
 
     def _on_row(self, current: QModelIndex, _previous: QModelIndex) -> None:
         line = current.data(ROW_ROLE) if current.isValid() else None
