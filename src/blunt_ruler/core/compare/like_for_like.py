@@ -68,24 +68,25 @@ def differing_facts(
 
 def unsound_words(checked: Checked, handover: Handover | None = None) -> Unsound:
     """Kept runs with a blocking finding: what their cell is worth, and why."""
-    reads = checked.by_run, checked.runs
-    return (handover or Handover()).of(("unsound",), reads, lambda: _unsound(*reads))
-
-
-def _unsound(by_run: Mapping[str, tuple[Finding, ...]], runs: Sequence[Run]) -> Unsound:
-    stopped = {
-        run_id: blocking
-        for run_id, found in by_run.items()
-        if (blocking := [one for one in found if one.severity is Severity.BLOCKING])
-    }
+    by_run = checked.by_run
+    stopped = (handover or Handover()).of(("stopped",), (by_run,), lambda: _stopped(by_run))
     found = {}
-    for run in runs if stopped else ():
+    for run in checked.runs if stopped else ():
         if run.id in stopped and run.decision is Decision.KEEP:
             blocking = stopped[run.id]
             hard = any(one.check in NOT_COMPARABLE_FOR for one in blocking)
             words = f"pass {run.repeat}: {blocking[0].check.words}"
             found[run.id] = (Standing.NOT_COMPARABLE if hard else Standing.MIXED), words
     return found
+
+
+def _stopped(by_run: Mapping[str, tuple[Finding, ...]]) -> dict[str, list[Finding]]:
+    """The blocking findings of each run that has some."""
+    return {
+        run_id: blocking
+        for run_id, found in by_run.items()
+        if (blocking := [one for one in found if one.severity is Severity.BLOCKING])
+    }
 
 
 def _only_one_after(
