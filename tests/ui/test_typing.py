@@ -62,12 +62,18 @@ def shop(window, board, typist, settle):
 
 
 def shown(cells, row, column):
-    model = cells.model
-    return model.data(model.index(row, column))
+    """The figure of a cell, as told and as painted."""
+    index = cells.model.index(row, column)
+    told = cells.model.data(index)
+    assert cells.model.look(index).text == (told or "")
+    return told
 
 
 def beside(cells, row, column):
-    return cells.model.data(cells.model.index(row, column), CellRole.BESIDE)
+    index = cells.model.index(row, column)
+    told = cells.model.data(index, CellRole.BESIDE)
+    assert cells.model.look(index).beside == (told or "")
+    return told
 
 
 def at(cells, row, column):
@@ -104,6 +110,34 @@ def test_the_sentence_answers_after_each_cell(window, board, typist, shop, settl
     assert said[-1].startswith("Sluice runs 2.6 times as fast as Built-in and reaches 66")
     review = window.desk.snapshot.review
     assert [str(seat.role) for seat in review.seats] == ["base", "under test", "reference"]
+
+
+def painted(cells):
+    """All that stands on the Board, each cell once as told and once as painted."""
+    model = cells.model
+    indexes = [
+        model.index(row, column)
+        for row in range(model.rowCount())
+        for column in range(model.columnCount())
+    ]
+    told = [
+        (str(model.data(at) or ""), str(model.data(at, CellRole.BESIDE) or "")) for at in indexes
+    ]
+    assert [model.look(at)[:2] for at in indexes] == told
+    return told
+
+
+def test_what_is_painted_follows_each_entry_and_lens(window, board, typist, shop, settle):
+    boards = [painted(shop)]
+    for text in ("27", "70", "106"):
+        typist.enter(text, Key.Key_Tab)
+        settle(window)
+        boards.append(painted(shop))
+    for lens in (Lens.GAIN, Lens.RATE):
+        shop.model.show_board(window.desk.snapshot.board, lens)
+        boards.append(painted(shop))
+    assert len({str(one) for one in boards}) == 5
+    assert boards[-1] == boards[3]
 
 
 def test_proposed_roles_give_way_to_chosen_ones(window, typist, shop, settle):

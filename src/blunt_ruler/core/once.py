@@ -11,11 +11,11 @@ from __future__ import annotations
 from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping, Sequence
 from functools import partial
 from threading import Lock
-from typing import Any, Generic, TypeVar, overload
+from typing import Any, Generic, TypeAlias, TypeVar, overload
 
 Key = TypeVar("Key")
 Value = TypeVar("Value")
-Cell = tuple[str, str]  # rig and case
+Cell: TypeAlias = tuple[str, str]  # rig and case
 Place = tuple[Hashable, ...]
 Reads = tuple[object, ...]
 
@@ -50,14 +50,14 @@ class Handover:
             rigs.setdefault(cell[0], []).append((cell, one))
         found: dict[Cell, Value] = {}
         for rig_id, own in rigs.items():
-
-            def every(own: list[tuple[Cell, Reads]] = own) -> dict[Cell, Value]:
-                return {
-                    cell: self.of((*what, *cell), one, partial(make, cell)) for cell, one in own
-                }
-
+            every = partial(self._of_each, what, own, make)
             found |= self.of((*what, rig_id), (tuple(own),), every)
         return {cell: found[cell] for cell in reads}
+
+    def _of_each(
+        self, what: Place, own: Sequence[tuple[Cell, Reads]], make: Callable[[Cell], Value]
+    ) -> dict[Cell, Value]:
+        return {cell: self.of((*what, *cell), reads, partial(make, cell)) for cell, reads in own}
 
 
 class Once(Generic[Value]):

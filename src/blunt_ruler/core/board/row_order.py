@@ -19,7 +19,7 @@ from blunt_ruler.core.compare.results import CaseResult
 from blunt_ruler.core.measure.kinds import Bound, MeanSchool, least_sure
 from blunt_ruler.core.measure.means import mean_ratio
 from blunt_ruler.core.measure.resolution import megapixels
-from blunt_ruler.core.records.by_cell import Cell
+from blunt_ruler.core.once import Cell
 from blunt_ruler.core.runs.score_parts import PART
 from blunt_ruler.core.text import count_text
 

@@ -28,9 +28,8 @@ from blunt_ruler.core.checks.registry import AllRuns, Repeats, Scope, found_by
 from blunt_ruler.core.checks.repeats import spread_by_title
 from blunt_ruler.core.checks.sharing import weigh
 from blunt_ruler.core.checks.told import Cells, Runs, Told
-from blunt_ruler.core.once import Handover
+from blunt_ruler.core.once import Cell, Handover
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
-from blunt_ruler.core.records.by_cell import Cell
 from blunt_ruler.core.records.records import Contents, Decision, Review, Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.records.thresholds import Thresholds

@@ -8,8 +8,8 @@ from typing import Self
 
 from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
 from blunt_ruler.core.measure.trace_summary import Observed
-from blunt_ruler.core.once import Handover
-from blunt_ruler.core.records.by_cell import ByCell, Cell
+from blunt_ruler.core.once import Cell, Handover
+from blunt_ruler.core.records.by_cell import ByCell
 from blunt_ruler.core.records.hardware import Card, Rig, Tick
 from blunt_ruler.core.records.records import Case, Contents, Run, Title
 from blunt_ruler.core.records.severity import Severity
@@ -164,7 +164,7 @@ def rig_mark(rig_id: str) -> str:
 
 def speaks_of_rigs(finding: Finding) -> bool:
     """Whether rigs stand in the words of a finding, whose names can change."""
-    return "\x02" in finding.says or "\x02" in finding.remedy
+    return any(_RIG.search(words) for words in (finding.says, finding.remedy))
 
 
 def named(finding: Finding, contents: Contents) -> Finding:

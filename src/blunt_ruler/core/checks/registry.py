@@ -13,8 +13,7 @@ from typing import Any, TypeVar
 from blunt_ruler.core.checks.consensus import Expected
 from blunt_ruler.core.checks.findings import Finding, RunFacts
 from blunt_ruler.core.checks.told import Cells, Told
-from blunt_ruler.core.once import Handover
-from blunt_ruler.core.records.by_cell import Cell
+from blunt_ruler.core.once import Cell, Handover
 from blunt_ruler.core.records.records import Contents, Run
 from blunt_ruler.core.records.thresholds import Thresholds
 

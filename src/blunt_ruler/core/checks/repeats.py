@@ -16,9 +16,8 @@ from blunt_ruler.core.measure.profile import places, same_recording
 from blunt_ruler.core.measure.resolution import pixels
 from blunt_ruler.core.measure.robust_line import theil_sen
 from blunt_ruler.core.measure.telemetry import Gauge
-from blunt_ruler.core.once import Handover
+from blunt_ruler.core.once import Cell, Handover
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
-from blunt_ruler.core.records.by_cell import Cell
 from blunt_ruler.core.records.records import Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.records.thresholds import Thresholds

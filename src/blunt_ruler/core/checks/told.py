@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 
 from blunt_ruler.core.checks.findings import About, Finding, RunFacts
-from blunt_ruler.core.records.by_cell import Cell
+from blunt_ruler.core.once import Cell
 from blunt_ruler.core.records.records import Decision
 from blunt_ruler.core.records.severity import Severity
 

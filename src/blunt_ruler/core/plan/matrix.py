@@ -7,9 +7,8 @@ from enum import StrEnum
 from itertools import pairwise
 from statistics import median
 
-from blunt_ruler.core.once import Handover
+from blunt_ruler.core.once import Cell, Handover
 from blunt_ruler.core.plan.passes_taken import Timed, passes_taken
-from blunt_ruler.core.records.by_cell import Cell
 from blunt_ruler.core.records.plan_settings import Plan
 from blunt_ruler.core.records.records import Contents, Review, taken_moment
 

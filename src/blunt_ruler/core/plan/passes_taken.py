@@ -3,8 +3,7 @@
 from collections.abc import Mapping
 from typing import NamedTuple
 
-from blunt_ruler.core.once import Handover
-from blunt_ruler.core.records.by_cell import Cell
+from blunt_ruler.core.once import Cell, Handover
 from blunt_ruler.core.records.records import Contents, Run
 from blunt_ruler.core.runs.changes import counts, superseded
 

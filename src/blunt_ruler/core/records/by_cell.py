@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Mapping
 from typing import Protocol, TypeAlias, TypeVar
 
-Cell: TypeAlias = tuple[str, str]  # rig and case
+from blunt_ruler.core.once import Cell
 
 
 class InCell(Protocol):

@@ -86,7 +86,7 @@ class BoardModel(QAbstractTableModel):
             and bool(old.totals) == bool(whole.totals)
         )
         if same_shape:
-            self.board, self.lens = whole, lens
+            self.board, self.lens, self._looks = whole, lens, {}
             last = self.index(self.rowCount() - 1, self.columnCount() - 1)
             self.dataChanged.emit(self.index(0, 0), last)
             self.headerDataChanged.emit(Qt.Orientation.Horizontal, 0, self.columnCount() - 1)
