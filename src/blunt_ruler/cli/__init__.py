@@ -24,6 +24,7 @@ COMMANDS = {
     "bench": ("link", "fit-check", "probe"),
     "checks": ("check",),
     "comparisons": ("compare", "composite"),
+    "documents": ("schema",),
     "limits": ("limits",),
     "logs": ("metrics", "simulate"),
     "intake": ("import", "import-scores", "type"),

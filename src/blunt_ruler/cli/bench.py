@@ -2,7 +2,7 @@
 
 from dataclasses import asdict
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -13,6 +13,9 @@ from blunt_ruler.core.rigs.links import bandwidth_ladder, why_below
 from blunt_ruler.core.rigs.machine_report import card_seen, device_line, path_of
 from blunt_ruler.core.rigs.notation import BadSpec, parse_hop, parse_screen
 from blunt_ruler.core.rigs.video_timing import timed_stream_gb_per_s
+
+if TYPE_CHECKING:
+    from blunt_ruler.cli.documents import LinkDocument
 
 
 @app.command()
@@ -48,36 +51,35 @@ def link(
     )
     agreed = ladder.negotiated
     if as_json:
-        print_json(
-            {
-                "negotiated": {
-                    "generation": agreed.generation,
-                    "lanes": agreed.lanes,
-                    "set_by": {
-                        "generation": agreed.generation_set_by,
-                        "lanes": agreed.lanes_set_by,
-                    },
-                }
-                if agreed
-                else None,
-                "line_rate_gtps": ladder.line_rate_gtps,
-                "encoded_gbps": _times_8(ladder.encoded_gb_per_s),
-                "encoded_gb_per_s": ladder.encoded_gb_per_s,
-                "payload_bytes": ladder.payload_bytes,
-                "packet_efficiency": ladder.packet_efficiency,
-                "payload_gb_per_s": ladder.payload_gb_per_s,
-                "tunnel_gbps": ladder.tunnel_gbps,
-                "practice_low_gb_per_s": ladder.practice_low_gb_per_s,
-                "practice_high_gb_per_s": ladder.practice_high_gb_per_s,
-                "measured_gb_per_s": ladder.measured_gb_per_s,
-                "return_gb_per_s": ladder.return_gb_per_s,
-                "left_gb_per_s": ladder.left_gb_per_s,
-                "least_left_gb_per_s": ladder.least_left_gb_per_s,
-                "left_down_gb_per_s": ladder.left_gb_per_s,
-                "left_back_gb_per_s": ladder.left_back_gb_per_s,
-                "per_frame_mb": ladder.per_frame_mb(at_fps),
+        document: LinkDocument = {
+            "negotiated": {
+                "generation": agreed.generation,
+                "lanes": agreed.lanes,
+                "set_by": {
+                    "generation": agreed.generation_set_by,
+                    "lanes": agreed.lanes_set_by,
+                },
             }
-        )
+            if agreed
+            else None,
+            "line_rate_gtps": ladder.line_rate_gtps,
+            "encoded_gbps": _times_8(ladder.encoded_gb_per_s),
+            "encoded_gb_per_s": ladder.encoded_gb_per_s,
+            "payload_bytes": ladder.payload_bytes,
+            "packet_efficiency": ladder.packet_efficiency,
+            "payload_gb_per_s": ladder.payload_gb_per_s,
+            "tunnel_gbps": ladder.tunnel_gbps,
+            "practice_low_gb_per_s": ladder.practice_low_gb_per_s,
+            "practice_high_gb_per_s": ladder.practice_high_gb_per_s,
+            "measured_gb_per_s": ladder.measured_gb_per_s,
+            "return_gb_per_s": ladder.return_gb_per_s,
+            "left_gb_per_s": ladder.left_gb_per_s,
+            "least_left_gb_per_s": ladder.least_left_gb_per_s,
+            "left_down_gb_per_s": ladder.left_gb_per_s,
+            "left_back_gb_per_s": ladder.left_back_gb_per_s,
+            "per_frame_mb": ladder.per_frame_mb(at_fps),
+        }
+        print_json(document)
         return
     for rung in ladder.rungs:
         least = rung.least_gb_per_s
@@ -127,8 +129,7 @@ def probe_command(
 
     machine = probe(root)
     if as_json:
-        value: dict[str, Any] = asdict(machine)
-        print_json(value)
+        print_json(asdict(machine))
         return
     if not machine.displays:
         print("No graphics device was found.")

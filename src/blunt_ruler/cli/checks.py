@@ -20,6 +20,7 @@ from blunt_ruler.core.text import list_text
 from blunt_ruler.files import as_text
 
 if TYPE_CHECKING:
+    from blunt_ruler.cli.documents import FindingDocument, Place
     from blunt_ruler.core.records.records import Contents, Run
 
 
@@ -51,7 +52,7 @@ def check(
         with logs_in(files) as logs:
             checked = _check_logs(logs, refresh)
         places = {run.id: {"file": run.id} for run in checked.runs}
-    found: list[dict[str, Any]] = [
+    found: list[FindingDocument] = [
         {
             **places[finding.run_id],
             "check": str(finding.check),
@@ -81,7 +82,7 @@ def check(
         print("Nothing was found; that is no promise.")
 
 
-def _place(contents: "Contents", run: "Run") -> dict[str, Any]:
+def _place(contents: "Contents", run: "Run") -> "Place":
     """Where a run of a logbook stands."""
     return {
         "run": run.id,
@@ -91,7 +92,7 @@ def _place(contents: "Contents", run: "Run") -> dict[str, Any]:
     }
 
 
-def _words(passes: Sequence[dict[str, Any]]) -> str:
+def _words(passes: "Sequence[Place]") -> str:
     """Passes by rig and case, or logs by their names."""
     if "file" in passes[0]:
         return ", ".join(one["file"] for one in passes)

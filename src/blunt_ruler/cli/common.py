@@ -54,8 +54,17 @@ def logs_in(given: Sequence[Path]) -> Iterator[tuple[Path, ...]]:
         print(found.left_words, file=sys.stderr)
 
 
+FORMAT_VERSION = 1  # of every JSON document; raised where a key changes its meaning or goes
+
+
 def print_json(value: Any) -> None:
-    """Print a value as strict JSON; a NaN in it is a bug and raises."""
+    """Print a document as strict JSON; a NaN in it is a bug and raises.
+
+    An object carries its `format_version`. A list has no place for it and stays a list for the
+    scripts that read it as one: its schema states the version.
+    """
+    if isinstance(value, dict):
+        value = {"format_version": FORMAT_VERSION, **value}
     print(json.dumps(value, indent=2, ensure_ascii=False, allow_nan=False))
 
 

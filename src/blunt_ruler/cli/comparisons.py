@@ -1,9 +1,9 @@
 """Commands that compare rigs and put scores together."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
@@ -21,11 +21,24 @@ from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.board.lines import bound_words
 from blunt_ruler.core.compare.comparability import Unsound
 from blunt_ruler.core.compare.compare import compare
-from blunt_ruler.core.compare.results import CaseResult, Comparison, How, RigMean
+from blunt_ruler.core.compare.results import CaseResult, Comparison, How, RigMean, RigResult
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.measure.kinds import KIND_WORDS, MEAN_WORDS, Bound, Kind, MeanSchool
 from blunt_ruler.core.records.records import Contents, Role
 from blunt_ruler.core.text import list_text, loss_text, percent_text
+
+if TYPE_CHECKING:
+    from blunt_ruler.cli.documents import (
+        Compared,
+        ComparedCase,
+        ComparedReference,
+        ComparedRig,
+        ComparedScore,
+        Composite,
+        Group,
+        GroupRig,
+        PlayableSetting,
+    )
 
 
 @app.command("compare")
@@ -74,21 +87,22 @@ def compare_command(
         if by is not None:
             raise BadOption("--by", "a table has no groups", "Give a logbook")
         result, lows, label = _compare_table(table, asked)
-        settings, more = None, {}
+        value = comparison_value(result, lows, label)
     else:
         assert logbook is not None
         contents, unsound, board = _board_of(logbook, review, asked)
-        settings = None if playable is None else _playable(contents, board, playable)
-        more = _more(contents, unsound, board, by)
         assert board.comparison is not None
         result, lows = board.comparison, str(board.review.low_school)
 
         def label(key: str) -> str:
             return contents.rigs[key].name if key in contents.rigs else contents.case_label(key)
 
-    value = {**comparison_value(result, lows, label), **more}
-    if settings is not None:
-        value["playable"] = settings
+        value = comparison_value(result, lows, label)
+        if playable is not None:
+            value["playable"] = _playable(contents, board, playable)
+        value["references"] = _references(contents, unsound, board)
+        value["scores"] = _scores(contents, board)
+        value["groups"] = [] if by is None else _groups(contents, unsound, board, by)
     if as_json:
         print_json(value)
         return
@@ -107,16 +121,16 @@ def compare_command(
         if rig["bounds_left_out"]:
             said += f"; without bounds that say nothing: {list_text(rig['bounds_left_out'])}"
         print(said)
-    for held in more.get("references", ()) if len(value.get("references", ())) > 1 else ():
+    for held in value.get("references", ()) if len(value.get("references", ())) > 1 else ():
         print(f"{held['rig']} against {held['reference']}: {held['says']}")
-    for group in more.get("groups", ()):
-        for rig in group["rigs"]:
-            print(f"{group['over']}, {rig['rig']}: gain {percent_text(rig['gain'], signed=True)}")
-    for score in more.get("scores", ()):
+    for group in value.get("groups", ()):
+        for one in group["rigs"]:
+            print(f"{group['over']}, {one['rig']}: gain {percent_text(one['gain'], signed=True)}")
+    for score in value.get("scores", ()):
         gained = "" if score["gain"] is None else f", {percent_text(score['gain'], signed=True)}"
         print(f"{score['test']}, {score['rig']}: {score['score']:g} {score['unit']}{gained}")
-    for one in settings or ():
-        print(f"{one['rig']}, {one['title']}: {one['settings'] or 'nothing meets it'}")
+    for best in value.get("playable", ()):
+        print(f"{best['rig']}, {best['title']}: {best['settings'] or 'nothing meets it'}")
 
 
 def _bound_words(bound: str | None, *, turned: bool = False) -> str:
@@ -129,7 +143,7 @@ def _range(low: float, high: float) -> str:
     return f"{percent_text(low, signed=True)} to {percent_text(high, signed=True)}"
 
 
-def comparison_value(result: Comparison, lows: str, label: Callable[[str], str]) -> dict[str, Any]:
+def comparison_value(result: Comparison, lows: str, label: Callable[[str], str]) -> "Compared":
     """A comparison as JSON has it: gains and losses as fractions, bounds at 95 %."""
     return {
         "low_school": lows,
@@ -139,37 +153,43 @@ def comparison_value(result: Comparison, lows: str, label: Callable[[str], str])
         "clean_only": result.how.clean_only,
         "shared_cases": result.how.shared,
         "seed": 0,  # of earlier versions: nothing is drawn now
-        "rigs": [
-            {
-                "rig": label(rig.rig),
-                "mean_gain": rig.mean_gain,
-                **_bounds("mean_gain", rig.over_base, 1),
-                "mean_loss": rig.mean_loss,
-                **_bounds("mean_loss", rig.of_reference, -1),
-                "kinds": _kinds(rig.over_base or rig.of_reference),
-                "bounds_left_out": _named(rig.over_base, label),
-                "gain_cases": rig.gain_cases,
-                "loss_cases": rig.loss_cases,
-                "gain_cases_missing": _missing(rig.over_base, label),
-                "loss_cases_missing": _missing(rig.of_reference, label),
-                **_moved(rig.over_base, label),
-                "cases": [_case_value(case, label) for case in rig.cases],
-            }
-            for rig in result.rigs
-        ],
+        "rigs": [_rig_value(rig, label) for rig in result.rigs],
     }
 
 
-def _bounds(name: str, mean: RigMean | None, sign: int) -> dict[str, float | str | None]:
+def _rig_value(rig: RigResult, label: Callable[[str], str]) -> "ComparedRig":
+    over, of = rig.over_base, rig.of_reference
+    gain_low, gain_high, gain_bound = _bounds(over, 1)
+    loss_low, loss_high, loss_bound = _bounds(of, -1)
+    moved = over is not None and over.case_moved is not None and over.ratio_without is not None
+    return {
+        "rig": label(rig.rig),
+        "mean_gain": rig.mean_gain,
+        "mean_gain_low": gain_low,
+        "mean_gain_high": gain_high,
+        "mean_gain_bound": gain_bound,
+        "mean_loss": rig.mean_loss,
+        "mean_loss_low": loss_low,
+        "mean_loss_high": loss_high,
+        "mean_loss_bound": loss_bound,
+        "kinds": _kinds(over or of),
+        "bounds_left_out": _labels(over.bounds_out if over else (), label),
+        "gain_cases": rig.gain_cases,
+        "loss_cases": rig.loss_cases,
+        "gain_cases_missing": _labels(over.missing if over else (), label),
+        "loss_cases_missing": _labels(of.missing if of else (), label),
+        "moved_most_by": label(over.case_moved or "") if over and moved else None,
+        "mean_gain_without_it": (over.ratio_without or 0.0) - 1.0 if over and moved else None,
+        "cases": [_case_value(case, label) for case in rig.cases],
+    }
+
+
+def _bounds(mean: RigMean | None, sign: int) -> tuple[float | None, float | None, str | None]:
+    """The interval of a mean gain (`sign` 1) or loss (−1), and what kind of bound the mean is."""
     if mean is None:
-        return {f"{name}_low": None, f"{name}_high": None, f"{name}_bound": None}
+        return None, None, None
     low, high = (None if end is None else sign * (end - 1.0) for end in (mean.low, mean.high))
-    low, high, bound = (low, high, mean.bound) if sign > 0 else (high, low, mean.bound.turned())
-    return {f"{name}_low": low, f"{name}_high": high, f"{name}_bound": str(bound)}
-
-
-def _missing(mean: RigMean | None, label: Callable[[str], str]) -> list[str]:
-    return [] if mean is None else [label(case) for case in mean.missing]
+    return (low, high, str(mean.bound)) if sign > 0 else (high, low, str(mean.bound.turned()))
 
 
 def _kinds(mean: RigMean | None) -> list[str]:
@@ -177,20 +197,11 @@ def _kinds(mean: RigMean | None) -> list[str]:
     return [] if mean is None else [str(kind) for kind in Kind if kind in mean.kinds]
 
 
-def _named(mean: RigMean | None, label: Callable[[str], str]) -> list[str]:
-    return [] if mean is None else [label(case) for case in mean.bounds_out]
+def _labels(case_ids: Sequence[str], label: Callable[[str], str]) -> list[str]:
+    return [label(case) for case in case_ids]
 
 
-def _moved(mean: RigMean | None, label: Callable[[str], str]) -> dict[str, Any]:
-    if mean is None or mean.case_moved is None or mean.ratio_without is None:
-        return {"moved_most_by": None, "mean_gain_without_it": None}
-    return {
-        "moved_most_by": label(mean.case_moved),
-        "mean_gain_without_it": mean.ratio_without - 1.0,
-    }
-
-
-def _case_value(case: CaseResult, label: Callable[[str], str]) -> dict[str, Any]:
+def _case_value(case: CaseResult, label: Callable[[str], str]) -> "ComparedCase":
     return {
         "case": label(case.case),
         "runs": case.runs,
@@ -292,66 +303,83 @@ def _board_of(
     return contents, unsound_words(checked), board
 
 
-def _more(contents: Contents, unsound: Unsound, board: Board, by: str | None) -> dict[str, Any]:
-    """Beside the comparison: every reference, every score, and means by group."""
+def _groups(contents: Contents, unsound: Unsound, board: Board, by: str) -> "list[Group]":
+    """Means over the cases of each resolution, title or tag."""
     from blunt_ruler.core.board.groups import group_means
-    from blunt_ruler.core.board.references import change_text, hold_against
     from blunt_ruler.core.board.row_order import GroupBy
-    from blunt_ruler.core.board.scores import score_board
 
-    groups = []
-    if by is not None:
-        kinds = {str(one): one for one in (GroupBy.RESOLUTION, GroupBy.TITLE, GroupBy.TAG)}
-        found = group_means(contents, board, unsound, choose(kinds, "--by", by))
-        for words, (_, totals) in found.items():
-            rigs = [
-                {
-                    "rig": contents.rigs[rig].name,
-                    "gain": total.mean_gain,
-                    **_bounds("gain", total.over_base, 1),
-                    "loss": total.mean_loss,
-                    **_bounds("loss", total.of_reference, -1),
-                    "cases": total.gain_cases,
-                }
-                for rig, total in totals.items()
-            ]
-            groups.append({"over": words, "rigs": rigs})
-    scores = score_board(contents, board).board
-    labels = {row.case_id: row for row in scores.rows}
+    kinds = {str(one): one for one in (GroupBy.RESOLUTION, GroupBy.TITLE, GroupBy.TAG)}
+    found = group_means(contents, board, unsound, choose(kinds, "--by", by))
+    return [
+        {
+            "over": words,
+            "rigs": [
+                _group_rig(contents.rigs[rig_id].name, total) for rig_id, total in totals.items()
+            ],
+        }
+        for words, (_, totals) in found.items()
+    ]
+
+
+def _group_rig(name: str, total: RigResult) -> "GroupRig":
+    gain_low, gain_high, gain_bound = _bounds(total.over_base, 1)
+    loss_low, loss_high, loss_bound = _bounds(total.of_reference, -1)
     return {
-        "references": [
-            {
-                "rig": one.rig.name,
-                "reference": one.reference.name,
-                "published_by": one.reference.source or None,
-                "change": one.change,
-                "low": None if one.mean is None or one.mean.low is None else one.mean.low - 1.0,
-                "high": None if one.mean is None or one.mean.high is None else one.mean.high - 1.0,
-                "cases": 0 if one.mean is None else one.mean.cases,
-                "says": change_text(one),
-            }
-            for one in hold_against(contents, board, unsound).held
-        ],
-        "scores": [
-            {
-                "test": labels[key].label,
-                "rig": contents.rigs[rig].name,
-                "score": cell.average_fps,
-                "unit": cell.unit,
-                "lower_is_better": labels[key].lower_is_better,
-                "runs": cell.runs,
-                "gain": cell.gain,
-                "gain_low": cell.gain_low,
-                "gain_high": cell.gain_high,
-                "loss": cell.loss,
-            }
-            for (rig, key), cell in scores.cells.items()
-        ],
-        "groups": groups,
+        "rig": name,
+        "gain": total.mean_gain,
+        "gain_low": gain_low,
+        "gain_high": gain_high,
+        "gain_bound": gain_bound,
+        "loss": total.mean_loss,
+        "loss_low": loss_low,
+        "loss_high": loss_high,
+        "loss_bound": loss_bound,
+        "cases": total.gain_cases,
     }
 
 
-def _playable(contents: Contents, board: Board, words: str) -> list[dict[str, Any]]:
+def _references(contents: Contents, unsound: Unsound, board: Board) -> "list[ComparedReference]":
+    """Every rig against every reference, measured or published."""
+    from blunt_ruler.core.board.references import change_text, hold_against
+
+    return [
+        {
+            "rig": one.rig.name,
+            "reference": one.reference.name,
+            "published_by": one.reference.source or None,
+            "change": one.change,
+            "low": None if one.mean is None or one.mean.low is None else one.mean.low - 1.0,
+            "high": None if one.mean is None or one.mean.high is None else one.mean.high - 1.0,
+            "cases": 0 if one.mean is None else one.mean.cases,
+            "says": change_text(one),
+        }
+        for one in hold_against(contents, board, unsound).held
+    ]
+
+
+def _scores(contents: Contents, board: Board) -> "list[ComparedScore]":
+    from blunt_ruler.core.board.scores import score_board
+
+    scores = score_board(contents, board).board
+    labels = {row.case_id: row for row in scores.rows}
+    return [
+        {
+            "test": labels[key].label,
+            "rig": contents.rigs[rig].name,
+            "score": cell.average_fps,
+            "unit": cell.unit,
+            "lower_is_better": labels[key].lower_is_better,
+            "runs": cell.runs,
+            "gain": cell.gain,
+            "gain_low": cell.gain_low,
+            "gain_high": cell.gain_high,
+            "loss": cell.loss,
+        }
+        for (rig, key), cell in scores.cells.items()
+    ]
+
+
+def _playable(contents: Contents, board: Board, words: str) -> "list[PlayableSetting]":
     from blunt_ruler.core.board.playable import gained_words, parse_target, playable
 
     found = playable(contents, board, parse_target(words))
@@ -419,7 +447,7 @@ def composite(
             raise BadOption("--overall", "a part has no score", "Give the overall to recover it")
         recovered, score = missing_part(parts, weights, overall, formula)
         parts[recovered] = score
-    value = {
+    value: Composite = {
         "overall": overall_score(parts, weights, formula),
         "parts": parts,
         "weights": weights,

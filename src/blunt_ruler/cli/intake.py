@@ -100,7 +100,7 @@ def import_command(
         of_each(read, () if as_json else given.logs)
     else:
         with _opened(logbook) as book:
-            _take(book, review, tables, given.scores)
+            _take(book, review, tables, scores)
             if named is not None and rig and given.logs:
                 arriving = partial(_arriving, read=read, rig=rig, named=named, role=role)
                 _take_logs(book, review, of_each(arriving, given.logs))
@@ -198,13 +198,12 @@ def _refuse_open(tables: Sequence[_Table]) -> None:
 
 
 def _take(
-    book: Any, review: str | None, tables: Sequence[_Table], score_files: Sequence[Path]
+    book: Any, review: str | None, tables: Sequence[_Table], scores: Sequence[_Table]
 ) -> None:
     """Take tables into an open logbook, each as one edit."""
     from blunt_ruler.core.records.review_edits import first_review
     from blunt_ruler.core.runs.import_scores import take_scores
     from blunt_ruler.core.runs.typed_cells import TypedCell, type_cells
-    from blunt_ruler.exchange.tables.scores import read_scores
     from blunt_ruler.logbook.store import now_text
 
     def new_id() -> str:
@@ -222,10 +221,10 @@ def _take(
         edit = type_cells(contents, chosen, cells, new_id, now_text())
         if edit.put or edit.drop:
             book.commit(edit.label, edit.put, edit.drop)
-    for path in score_files:
+    for table in scores:
         contents = book.contents()
         chosen = _named_review(contents, review) or first_review(new_id)
-        edit = take_scores(contents, chosen, read_scores(path), path.name, new_id)
+        edit = take_scores(contents, chosen, table.sheet, table.where, new_id)
         book.commit(edit.label, edit.put)
 
 
@@ -272,25 +271,17 @@ def _contents_of(path: Path) -> Iterator[Contents | None]:
         yield book.contents()
 
 
-@app.command("import-scores")
+@app.command("import-scores", hidden=True)
 def import_scores_command(
     logbook: Annotated[Path, typer.Argument(help="The logbook; made if it is not there.")],
     tables: Annotated[list[Path], typer.Argument(help="Tables of scores.")],
     review: ReviewName = None,
 ) -> None:
-    """Take in tables of scores, as `simulate` writes them or with columns rig and test."""
-    from blunt_ruler.core.records.review_edits import first_review
-    from blunt_ruler.core.runs.import_scores import take_scores
-    from blunt_ruler.exchange.tables.scores import read_scores
-
-    told = [one for table in tables for one in read_scores(table)]
+    """`import` for files that are all tables of scores; kept for scripts."""
+    scores = _scores(tables)
     with _opened(logbook) as book:
-        contents = book.contents()
-        chosen = _named_review(contents, review) or first_review(lambda: uuid.uuid4().hex)
-        name = tables[0].name if len(tables) == 1 else f"{len(tables)} files"
-        edit = take_scores(contents, chosen, told, name, lambda: uuid.uuid4().hex)
-        book.commit(edit.label, edit.put)
-    print(edit.notice)
+        _take(book, review, (), scores)
+    _say((), (), scores, "", logbook, dry_run=False)
 
 
 def _check_names(*options: tuple[str, str]) -> None:

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated
 
 import numpy as np
 import typer
@@ -26,6 +26,17 @@ from blunt_ruler.core.limits.whatif import card_speeds, ceilings, narrowest_link
 from blunt_ruler.core.measure.held_rates import held_rates
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.text import count_text, fps_text, percent_text
+
+if TYPE_CHECKING:
+    from blunt_ruler.cli.documents import (
+        CeilingPoint,
+        FitSummary,
+        LeftOutInTurn,
+        LimitCell,
+        Limits,
+        LossSplit,
+        Prediction,
+    )
 
 Names = Callable[[str], str]
 
@@ -66,7 +77,7 @@ def limits(
         assert logbook is not None
         (fit, withheld), other, names = _of_logbook(logbook, review, reference, alone)
         measured, capped = fit.measured, []
-    value = {
+    value: Limits = {
         "fit": _fit_value(fit, names),
         "capped": [
             {"rig": cell.rig, "case": cell.case, "average_fps": cell.average_fps, "why": why}
@@ -124,7 +135,7 @@ def _of_logbook(
     return (limits.fitted(), dict(limits.withheld)), other, names
 
 
-def _fit_value(fit: Fit, names: Names) -> dict[str, Any]:
+def _fit_value(fit: Fit, names: Names) -> "FitSummary":
     off = np.abs(fit.residuals)
     return {
         "runs": len(fit.measured.cells),
@@ -141,7 +152,7 @@ def _fit_value(fit: Fit, names: Names) -> dict[str, Any]:
     }
 
 
-def _cells_value(fit: Fit, names: Names) -> list[dict[str, Any]]:
+def _cells_value(fit: Fit, names: Names) -> "list[LimitCell]":
     shares = fit.times.limits
     fitted = np.exp(fit.measured.log_rates() - fit.residuals)
     return [
@@ -151,8 +162,9 @@ def _cells_value(fit: Fit, names: Names) -> list[dict[str, Any]]:
             "average_fps": cell.average_fps,
             "fitted_fps": float(fitted[index]),
             "share": {
-                name: float(shares[place, index])
-                for place, name in enumerate(("card", "cpu", "link"))
+                "card": float(shares[0, index]),
+                "cpu": float(shares[1, index]),
+                "link": float(shares[2, index]),
             },
             "limit": fit.limit_of(index),
         }
@@ -160,13 +172,16 @@ def _cells_value(fit: Fit, names: Names) -> list[dict[str, Any]]:
     ]
 
 
-def _loss_value(fit: Fit, reference: str, names: Names) -> list[dict[str, Any]]:
+def _loss_value(fit: Fit, reference: str, names: Names) -> "list[LossSplit]":
     return [
         {
             "rig": names(one.rig),
             "case": names(one.case),
             "lost_fps": one.lost_fps,
-            **{name: part.fps for name, part in one.parts.items()},
+            "link": one.parts["link"].fps,
+            "host": one.parts["host"].fps,
+            "screen": one.parts["screen"].fps,
+            "card": one.parts["card"].fps,
             "unexplained": one.unexplained_fps,
             "bounds_80": {name: [part.low_fps, part.high_fps] for name, part in one.parts.items()},
         }
@@ -174,7 +189,7 @@ def _loss_value(fit: Fit, reference: str, names: Names) -> list[dict[str, Any]]:
     ]
 
 
-def _ceiling_value(fit: Fit, names: Names) -> list[dict[str, Any]]:
+def _ceiling_value(fit: Fit, names: Names) -> "list[CeilingPoint]":
     sizes = sorted({cell.megapixels for cell in fit.measured.cells})
     speeds = card_speeds(fit)
     return [
@@ -195,7 +210,7 @@ def _ceiling_value(fit: Fit, names: Names) -> list[dict[str, Any]]:
     ]
 
 
-def _predictions(fit: Fit, path: Path | None) -> list[dict[str, Any]]:
+def _predictions(fit: Fit, path: Path | None) -> "list[Prediction]":
     if path is None:
         return []
     from blunt_ruler.exchange.tables.limits import read_cells_to_predict
@@ -226,7 +241,7 @@ def _predictions(fit: Fit, path: Path | None) -> list[dict[str, Any]]:
     ]
 
 
-def _left_out(measured: Measured, kind: LeaveOut | None) -> dict[str, Any] | None:
+def _left_out(measured: Measured, kind: LeaveOut | None) -> "LeftOutInTurn | None":
     if kind is None:
         return None
     found = leave_out(measured, kind)
@@ -245,34 +260,33 @@ def _left_out(measured: Measured, kind: LeaveOut | None) -> dict[str, Any] | Non
     }
 
 
-def _beside_words(fit: dict[str, Any]) -> str:
+def _beside_words(fit: "FitSummary") -> str:
     beside = fit["remembered"]
     if not beside["cells"]:
         return ""
     return f" and {beside['cells']} of {count_text(beside['reviews'], 'other review')}"
 
 
-def _print(value: dict[str, Any], reference: str) -> None:
+def _print(value: "Limits", reference: str) -> None:
     fit = value["fit"]
     print(
         f"{fit['runs']} cells{_beside_words(fit)}, {fit['unknowns']} unknowns, residuals "
         f"{percent_text(fit['residual_median'], decimals=1)} (median), "
         f"{percent_text(fit['residual_p90'], decimals=1)} (nine in ten)"
     )
-    for one in (*value["capped"], *value["withheld"]):
-        print(f"left out: {one['rig']}, {one['case']}: {one['why']}")
-    for one in value["cells"]:
-        print(f"{one['rig']}, {one['case']}: {fps_text(one['average_fps'])}, limit {one['limit']}")
+    for out in (*value["capped"], *value["withheld"]):
+        print(f"left out: {out['rig']}, {out['case']}: {out['why']}")
+    for cell in value["cells"]:
+        rate = fps_text(cell["average_fps"])
+        print(f"{cell['rig']}, {cell['case']}: {rate}, limit {cell['limit']}")
     for one in value["loss"]:
-        parts = ", ".join(
-            f"{name} {one[name]:.1f}" for name in ("link", "host", "screen", "card", "unexplained")
-        )
         print(
-            f"{one['rig']}, {one['case']}: {one['lost_fps']:.1f} lost against {reference}: {parts}"
+            f"{one['rig']}, {one['case']}: {one['lost_fps']:.1f} lost against {reference}: "
+            f"link {one['link']:.1f}, host {one['host']:.1f}, screen {one['screen']:.1f}, "
+            f"card {one['card']:.1f}, unexplained {one['unexplained']:.1f}"
         )
-    if value["left_out"]:
-        out = value["left_out"]
+    if turn := value["left_out"]:
         print(
-            f"left out in turn ({out['kind']}): {percent_text(out['median_error'], decimals=1)} "
-            f"median error, {percent_text(out['interval_hits'])} inside their 80 % interval"
+            f"left out in turn ({turn['kind']}): {percent_text(turn['median_error'], decimals=1)} "
+            f"median error, {percent_text(turn['interval_hits'])} inside their 80 % interval"
         )

@@ -4,7 +4,7 @@ import sys
 from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
@@ -21,6 +21,9 @@ from blunt_ruler.cli.common import (
 from blunt_ruler.core.measure.frames import LowSchool, measure, part_between, why_no_low
 from blunt_ruler.core.text import fps_text
 from blunt_ruler.files import make_folder
+
+if TYPE_CHECKING:
+    from blunt_ruler.cli.documents import MetricsDocument
 
 FEWEST_FOR_A_BAR = 20
 RowsOption = Annotated[
@@ -102,7 +105,7 @@ def metrics_of(
     to_s: float | None,
     skip_bad_rows: bool,
     rows: tuple[str, str] | None = None,
-) -> dict[str, Any]:
+) -> "MetricsDocument":
     """The figures of a log, or of a part of it, by the names of `metrics --json`."""
     reading = read_sure(log, column, unit_named(unit), skip_bad_rows, rows)
     notes = [f"{reading.mapping.column}: {reading.mapping.unit} ({reading.why})", *reading.notes]
@@ -135,13 +138,20 @@ def metrics_of(
 
 def _metrics_of_samples(
     log: Path, reading: Any, school: LowSchool, notes: list[str]
-) -> dict[str, Any]:
+) -> "MetricsDocument":
     """A log of samples has an average with its interval, and nothing that needs single frames."""
-    nothing = ("frames", "duration_s", "median_fps", "low_1_fps", "low_01_fps", "minimum_fps",
-               "maximum_fps", "steadiness", "stutters_per_min", "stutter_time_share")  # fmt: skip
     return {
         "file": str(log),
-        **dict.fromkeys(nothing),
+        "frames": None,
+        "duration_s": None,
+        "median_fps": None,
+        "low_1_fps": None,
+        "low_01_fps": None,
+        "minimum_fps": None,
+        "maximum_fps": None,
+        "steadiness": None,
+        "stutters_per_min": None,
+        "stutter_time_share": None,
         "average_fps": reading.sampled.average_fps,
         "average_low_95": reading.sampled.low_95,
         "average_high_95": reading.sampled.high_95,

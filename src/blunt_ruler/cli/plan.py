@@ -2,13 +2,16 @@
 
 from datetime import date
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from blunt_ruler.cli.common import BadOption, JsonFlag, ReviewName, app, print_json, read_logbook
 from blunt_ruler.core.plan.bench_plan import derive_bench_plan, enough_line, plan_line
 from blunt_ruler.core.text import duration_text
+
+if TYPE_CHECKING:
+    from blunt_ruler.cli.documents import PlanDocument
 
 
 @app.command("plan")
@@ -41,52 +44,51 @@ def plan_command(
             print(f"{day.day}: {day.starts[11:]} to {day.ends[11:]}, {len(day.items)} steps")
         print(f"in all {duration_text(worked.order.minutes * 60)}")
         return
-    print_json(
-        {
-            "cells": [
-                {
-                    "rig": contents.rigs[cell.rig_id].name,
-                    "case": contents.case_label(cell.case_id),
-                    "state": str(cell.state),
-                    "done": cell.done,
-                    "left": cell.left,
-                    "minutes": cell.minutes,
-                    "why": cell.why,
-                }
-                for cell in worked.cells
-            ],
-            "minutes": worked.order.minutes,
-            "swaps": worked.order.swaps,
-            "minutes_saved": worked.order.minutes_saved,
-            "minutes_as_entered": worked.order.minutes_as_entered,
-            "minutes_at_once": worked.order.minutes_at_once,
-            "spread_repeats": worked.plan.spread_repeats,
-            "order": [
-                {
-                    "rig": contents.rigs[timed.item.rig_id].name,
-                    "case": contents.case_label(timed.item.case_id) if timed.item.case_id else None,
-                    "repeat": timed.item.repeat,
-                    "kind": str(timed.item.kind),
-                    "minutes": timed.item.minutes,
-                    "starts": timed.starts,
-                }
-                for day in worked.table.days
-                for timed in day.items
-            ],
-            "dropped": [
-                {
-                    "rig": contents.rigs[one.rig_id].name,
-                    "case": contents.case_label(one.case_id),
-                    "why": one.why,
-                }
-                for one in worked.dropped
-            ],
-            "optimal": worked.optimal,
-            "of_best": worked.of_best,
-            "tour_exact": worked.order.tour.exact,
-            "tour_gap": worked.order.tour.gap,
-            "finishes": worked.table.finishes,
-            "slack_days": worked.table.slack_days,
-            "seed": seed,
-        }
-    )
+    value: PlanDocument = {
+        "cells": [
+            {
+                "rig": contents.rigs[cell.rig_id].name,
+                "case": contents.case_label(cell.case_id),
+                "state": str(cell.state),
+                "done": cell.done,
+                "left": cell.left,
+                "minutes": cell.minutes,
+                "why": cell.why,
+            }
+            for cell in worked.cells
+        ],
+        "minutes": worked.order.minutes,
+        "swaps": worked.order.swaps,
+        "minutes_saved": worked.order.minutes_saved,
+        "minutes_as_entered": worked.order.minutes_as_entered,
+        "minutes_at_once": worked.order.minutes_at_once,
+        "spread_repeats": worked.plan.spread_repeats,
+        "order": [
+            {
+                "rig": contents.rigs[timed.item.rig_id].name,
+                "case": contents.case_label(timed.item.case_id) if timed.item.case_id else None,
+                "repeat": timed.item.repeat,
+                "kind": str(timed.item.kind),
+                "minutes": timed.item.minutes,
+                "starts": timed.starts,
+            }
+            for day in worked.table.days
+            for timed in day.items
+        ],
+        "dropped": [
+            {
+                "rig": contents.rigs[one.rig_id].name,
+                "case": contents.case_label(one.case_id),
+                "why": one.why,
+            }
+            for one in worked.dropped
+        ],
+        "optimal": worked.optimal,
+        "of_best": worked.of_best,
+        "tour_exact": worked.order.tour.exact,
+        "tour_gap": worked.order.tour.gap,
+        "finishes": worked.table.finishes,
+        "slack_days": worked.table.slack_days,
+        "seed": seed,
+    }
+    print_json(value)

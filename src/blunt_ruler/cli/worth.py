@@ -1,7 +1,7 @@
 """The command that says what each rig costs, draws and weighs, and for whom it makes sense."""
 
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -14,6 +14,9 @@ from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.core.worth.sentences import missing_words, worth_line
 from blunt_ruler.core.worth.verdict import judgements, verdict_sentences
 from blunt_ruler.diary import log, timed_stages
+
+if TYPE_CHECKING:
+    from blunt_ruler.cli.documents import WorthDocument
 
 
 @app.command()
@@ -39,7 +42,7 @@ def worth(
         _print(found)
 
 
-def _value(found: Worth) -> dict[str, Any]:
+def _value(found: Worth) -> "WorthDocument":
     return {
         "review": found.review.name,
         "currency": found.currency,

@@ -74,6 +74,7 @@ class JsonReport(_Strict):
     """A whole write-up."""
 
     format: str = FORMAT
+    format_version: int = 1
     title: str
     line: str
     byline: str

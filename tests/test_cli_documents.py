@@ -1,0 +1,85 @@
+"""Every JSON document against its published schema (checked by jsonschema, not by what made it)."""
+
+import json
+
+import pytest
+from jsonschema import Draft202012Validator
+from jsonschema.exceptions import ValidationError
+
+from blunt_ruler.cli.documents import DOCUMENTS, schema_of
+from blunt_ruler.files import shipped
+
+
+@pytest.fixture
+def printed(run, demo_book, tmp_path):
+    """What each command prints with --json, in its fuller forms."""
+    log_folder, sheet, score_sheet = tmp_path / "logs", tmp_path / "t.csv", tmp_path / "s.csv"
+    play = ("simulate", "--out", log_folder, "--seed", 1, "--rig", "Workbench Marram 12",
+            "--case", "Tidewrack / 1080p / High", "--seconds", 5)  # fmt: skip
+    run(*play)
+    log = next(log_folder.iterdir())
+    samples = tmp_path / "samples.csv"
+    samples.write_text("time_s,fps\n" + "".join(f"{n},{60 + n % 5}\n" for n in range(90)))
+    sheet.write_text("rig,title,average_fps\nA,Tidewrack,60\nB,Tidewrack,no: black screen\n")
+    score_sheet.write_text("rig,test,part,score\nA,Loom,overall,5000\n")
+    book = tmp_path / "new.blunt"
+    limits_table = tmp_path / "l.csv"
+    limits_table.write_text("rig,title,average_fps\nA,Tidewrack,60\nB,Tidewrack,80\n")
+    calls = {
+        "check": [(demo_book,), (log,)],
+        "compare": [(demo_book, "--by", "resolution", "--playable", "60/45"),
+                    ("--table", limits_table, "--base", "A")],
+        "composite": [("--part", "graphics=4920:0.85", "--part", "cpu=8000:0.15"),
+                      ("--known", "graphics=4920; cpu=8000; overall=5200")],
+        "fit-check": [(demo_book, "--rig", "Sluice Marram 12")],
+        "import": [(book, log, sheet, score_sheet, "--rig", "A", "--case", "Tidewrack / 1080p",
+                    "--dry-run")],
+        "limits": [(demo_book, "--leave-out", "link")],
+        "link": [("--hop", "4.0x4"), ("--tunnel", 40), ("--hop", "3.0 to 4.0 x4")],
+        "metrics": [(log, samples)],
+        "plan": [(demo_book,), (demo_book, "--hours", 3)],
+        "probe": [()],
+        "simulate": [play[1:]],
+        "worth": [(demo_book,)],
+    }  # fmt: skip
+
+    def of(name):
+        if name == "report":
+            run("report", demo_book, "--out", tmp_path / "report", "--format", "json")
+            yield json.loads(next((tmp_path / "report").rglob("report.json")).read_text())
+        for words in calls.get(name, ()):
+            code, out, err = run(name, *words, "--json")
+            assert code == 0, err
+            yield json.loads(out)
+
+    return of
+
+
+@pytest.mark.parametrize("name", DOCUMENTS)
+def test_what_is_printed_is_what_the_schema_says(run, printed, name):
+    code, out, _ = run("schema", name)
+    schema = json.loads(out)
+    Draft202012Validator.check_schema(schema)
+    documents = [*printed(name)]
+    assert code == 0 and documents
+    for document in documents:
+        Draft202012Validator(schema).validate(document)
+        assert document, "an empty document shows nothing"
+        assert isinstance(document, list) or document["format_version"] == 1
+
+
+def test_a_schema_refuses_a_key_it_does_not_know_and_one_that_is_missing(run, demo_book):
+    value = json.loads(run("compare", demo_book, "--json")[1])
+    validator = Draft202012Validator(schema_of("compare"))
+    for wrong in ({**value, "speed": 1}, {k: v for k, v in value.items() if k != "rigs"}):
+        with pytest.raises(ValidationError):
+            validator.validate(wrong)
+
+
+def test_schemas_are_listed_and_described(run):
+    code, out, _ = run("schema")
+    assert code == 0 and out.split() == [*DOCUMENTS]
+    code, _, err = run("schema", "loss")
+    assert code == 2 and err.count("\n") == 1 and "“loss”" in err
+    formats = shipped("help", "formats.md").read_text("utf-8")
+    assert all(f"| `{name}` |" in formats for name in DOCUMENTS)
