@@ -126,3 +126,9 @@ def test_what_stutters_in_the_first_twenty_seconds_is_early(second, early):
     seen = observe(times, {})
     assert (seen.early_stutters_per_min > 0) is early
     assert (seen.late_stutters_per_min > 0) is not early
+
+
+def test_what_a_scene_can_make_has_a_comparison_with_other_passes():
+    from blunt_ruler.core.checks.sharing import SAME
+
+    assert {check for check in Check if check.declared.scene} == set(SAME)

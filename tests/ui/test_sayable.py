@@ -49,7 +49,7 @@ ELSEWHERE = {
     "Tick": dict.fromkeys(("rig_id", "step", "state", "at", "reading"), "Bench, Pre-flight"),
     "OwnStep": dict.fromkeys(("do", "ask"), "Bench, Pre-flight"),
     "Change": {"rig_ids": "the button that notes it"},
-    "Case": {"title_id": "the case's head", "scene_has": "Runs, Findings: this is the scene"},
+    "Case": {"title_id": "the case's head", "scene_has": "Runs, Findings: part of the scene"},
     "Run": {
         **dict.fromkeys(("rig_id", "case_id", "repeat", "typed"), "the Board's cell"),
         **dict.fromkeys(("taken_at", "origin", "trace_sha256", "figures", "observed"), "its log"),

@@ -3,7 +3,6 @@
 from collections.abc import Callable
 
 from blunt_ruler.core.checks.findings import About, Check, Finding
-from blunt_ruler.core.checks.sharing import SCENE_MAKES
 from blunt_ruler.core.records.edits import Edit, put
 from blunt_ruler.core.records.records import Case, Contents, Run, Trace
 from blunt_ruler.core.runs.trim_run import proposed, trimmed
@@ -12,7 +11,7 @@ from blunt_ruler.core.text import count_text
 
 def can_be_the_scene(finding: Finding) -> bool:
     """Whether the scene itself can make what was found."""
-    return finding.check in SCENE_MAKES
+    return bool(finding.check.declared.scene)
 
 
 def can_trim_all(finding: Finding) -> bool:

@@ -16,59 +16,100 @@ from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.rigs.links import BadLink, ladder_of_rig, rig_width
 
 
-class Check(StrEnum):
-    """Every check by its name, with what it finds in words; each has a section in the documents."""
+@dataclass(frozen=True, slots=True)
+class Declared:
+    """What is declared of a check.
+
+    `words` name it on screen. `read_off`: a log, a tick or a typed figure says so; all other checks
+    infer, by signs. `scene` says why the scene itself can make it, blank where it cannot; such a
+    finding is weighed against other passes (sharing.py), unless it has two signs and
+    `two_signs_stand`. `unlike`: a run it blocks is not comparable at all, rather than mixed.
+    """
 
     words: str
+    read_off: bool = False
+    scene: str = ""
+    two_signs_stand: bool = False
+    unlike: bool = False
 
-    def __new__(cls, key: str, words: str) -> Self:
-        """A check's name, which is its value, and its words."""
+
+class Check(StrEnum):
+    """Every check by its key, with what is declared of it; each has a section in help/checks.md."""
+
+    declared: Declared
+
+    def __new__(cls, key: str, declared: Declared) -> Self:
+        """A check under its key, which is its value."""
         member = str.__new__(cls, key)
         member._value_ = key
-        member.words = words
+        member.declared = declared
         return member
 
-    FRAME_CAP = "frame_cap", "frame cap or refresh lock"
-    MENU_LEFT_IN = "menu_left_in", "menu or loading left in"
-    FIRST_PASS_STUTTER = "first_pass_stutter", "first-pass stutter"
-    DRIFT = "drift", "drift"
-    TOO_SHORT = "too_short", "too short"
-    DISAGREEING_REPEAT = "disagreeing_repeat", "repeat that disagrees"
-    RECORDER_ON = "recorder_on", "recorder on"
-    WRONG_DEVICE = "wrong_device", "wrong device"
-    NARROW_LINK = "narrow_link", "narrow link"
-    BUILT_IN_WORKING = "built_in_working", "built-in graphics working"
-    BELOW_POWER_LIMIT = "below_power_limit", "card below its power limit"
-    SAME_TRACE = "same_trace", "same trace twice"
-    IMPOSSIBLE_FIGURES = "impossible_figures", "figures that cannot be"
-    FASTER_AT_HIGHER_RESOLUTION = "faster_at_higher_resolution", "faster at higher resolution"
-    LESSER_PART_WINS = "lesser_part_wins", "lesser part wins"
-    FLAT_OVER_RESOLUTION = "flat_over_resolution", "unmoved by resolution"
-    FREEZE = "freeze", "freeze"
-    DYNAMIC_RESOLUTION = "dynamic_resolution", "rate that does not follow the scene"
-    SOMETHING_ELSE = "something_else", "something else at work"
-    HELD_FIGURE = "held_figure", "figure on a refresh step"
-    SAME_FIGURE = "same_figure", "same figure in many cells"
-    COLLAPSED_LOW = "collapsed_low", "collapsed low"
-    GENERATED_FRAMES = "generated_frames", "generated frames"
-    SETTINGS_CHANGED = "settings_changed", "settings changed"
-    SKIPPED_PREFLIGHT = "skipped_preflight", "skipped pre-flight"
+    @property
+    def words(self) -> str:
+        """Its name on screen."""
+        return self.declared.words
 
-
-# What is read off a log, a tick or a typed figure; all other checks infer, by signs.
-READ_OFF = frozenset(
-    {
-        Check.TOO_SHORT,
-        Check.RECORDER_ON,
-        Check.WRONG_DEVICE,
-        Check.NARROW_LINK,
-        Check.BUILT_IN_WORKING,
-        Check.SAME_TRACE,
-        Check.IMPOSSIBLE_FIGURES,
-        Check.SETTINGS_CHANGED,
-        Check.SKIPPED_PREFLIGHT,
-    }
-)
+    FRAME_CAP = (
+        "frame_cap",
+        Declared(
+            "frame cap or refresh lock",
+            scene="a still scene can hold one rate by itself; a cap holds it there",
+            two_signs_stand=True,
+        ),
+    )
+    MENU_LEFT_IN = (
+        "menu_left_in",
+        Declared(
+            "menu or loading screen included",
+            scene="a light or a heavy end may be the scene, or a menu kept each time",
+        ),
+    )
+    FIRST_PASS_STUTTER = (
+        "first_pass_stutter",
+        Declared(
+            "first-pass stutter",
+            scene="the scene may load there, or shaders were compiled again each time",
+        ),
+    )
+    DRIFT = (
+        "drift",
+        Declared("drift", scene="a scene that gets heavier slows all of them, and so does heat"),
+    )
+    TOO_SHORT = "too_short", Declared("too short", read_off=True)
+    DISAGREEING_REPEAT = "disagreeing_repeat", Declared("repeat that disagrees")
+    RECORDER_ON = "recorder_on", Declared("recorder on", read_off=True)
+    WRONG_DEVICE = "wrong_device", Declared("wrong device", read_off=True)
+    NARROW_LINK = "narrow_link", Declared("narrow link", read_off=True)
+    BUILT_IN_WORKING = "built_in_working", Declared("built-in graphics working", read_off=True)
+    BELOW_POWER_LIMIT = "below_power_limit", Declared("card below its power limit")
+    SAME_TRACE = "same_trace", Declared("same trace twice", read_off=True)
+    IMPOSSIBLE_FIGURES = "impossible_figures", Declared("impossible figures", read_off=True)
+    FASTER_AT_HIGHER_RESOLUTION = (
+        "faster_at_higher_resolution",
+        Declared("faster at higher resolution"),
+    )
+    LESSER_PART_WINS = "lesser_part_wins", Declared("lesser part wins")
+    FLAT_OVER_RESOLUTION = "flat_over_resolution", Declared("same rate at every resolution")
+    FREEZE = "freeze", Declared("freeze", scene="the title may stop there by itself")
+    DYNAMIC_RESOLUTION = "dynamic_resolution", Declared("rate that does not follow the scene")
+    SOMETHING_ELSE = "something_else", Declared("another program at work")
+    HELD_FIGURE = "held_figure", Declared("figure on a refresh step")
+    SAME_FIGURE = "same_figure", Declared("same figure in many cells")
+    COLLAPSED_LOW = "collapsed_low", Declared("collapsed low")
+    GENERATED_FRAMES = (
+        "generated_frames",
+        Declared(
+            "generated frames",
+            scene="the title may alternate unlike frames, or generation was on",
+            unlike=True,
+        ),
+    )
+    SETTINGS_CHANGED = (
+        "settings_changed",
+        Declared("settings changed", read_off=True, unlike=True),
+    )
+    SKIPPED_PREFLIGHT = "skipped_preflight", Declared("skipped pre-flight", read_off=True)
 
 
 class About(StrEnum):
@@ -116,7 +157,7 @@ class Finding:
     @property
     def sure(self) -> Sure:
         """Read off, or inferred from one sign or from more."""
-        if self.check in READ_OFF:
+        if self.check.declared.read_off:
             return Sure.READ
         return Sure.LIKELY if len(self.signs) > 1 else Sure.POSSIBLE
 

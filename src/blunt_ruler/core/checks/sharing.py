@@ -118,8 +118,8 @@ def _same_stutter(own: Observed, other: Observed) -> bool:
     return theirs >= min(ALIKE * mine, mine - STUTTER_ERRORS * math.sqrt(mine))
 
 
-# What a scene can make, and when another pass shows the same.
-SCENE_MAKES: Mapping[Check, Callable[[Observed, Observed], bool]] = {
+# When another pass shows the same, for each check whose finding the scene can make.
+SAME: Mapping[Check, Callable[[Observed, Observed], bool]] = {
     Check.MENU_LEFT_IN: _same_ends,
     Check.FRAME_CAP: _same_hold,
     Check.DRIFT: _same_fall,
@@ -127,15 +127,6 @@ SCENE_MAKES: Mapping[Check, Callable[[Observed, Observed], bool]] = {
     Check.GENERATED_FRAMES: _same_groups,
     Check.FREEZE: lambda own, other: other.longest_ms >= ALIKE * own.longest_ms,
 }
-WORDS = {
-    Check.MENU_LEFT_IN: "a light or a heavy end may be the scene, or a menu kept each time",
-    Check.FRAME_CAP: "a still scene stands on one rate by itself, a cap holds it there",
-    Check.DRIFT: "a scene that gets heavier slows all of them, and so does heat",
-    Check.FIRST_PASS_STUTTER: "the scene may load there, or shaders were built anew each time",
-    Check.GENERATED_FRAMES: "the title may draw unlike frames in turn, or generation was on",
-    Check.FREEZE: "the title may stop there by itself",
-}
-TWO_SIGNS_STAND = frozenset({Check.FRAME_CAP})  # whatever the others show: no scene makes both
 
 
 def weigh(found: Found, runs: Sequence[RunFacts]) -> list[Finding]:
@@ -151,7 +142,7 @@ def weigh(found: Found, runs: Sequence[RunFacts]) -> list[Finding]:
     for run_id, findings in found.items():
         facts = facts_of[run_id]
         for one in findings:
-            if one.check not in SCENE_MAKES:
+            if not one.check.declared.scene:
                 weighed.append(one)
                 continue
             if facts.case is not None and one.check in facts.case.scene_has:
@@ -177,7 +168,9 @@ def _against(
     one: Finding, facts: RunFacts, cell: Sequence[RunFacts], case: Sequence[RunFacts]
 ) -> tuple[About, Finding]:
     """Whom a finding is about once the other passes are seen, and the finding with its signs."""
-    stands = one.check in TWO_SIGNS_STAND and len(one.signs) > 1  # a refresh rate, or idle parts
+    stands = (
+        one.check.declared.two_signs_stand and len(one.signs) > 1
+    )  # a refresh rate, or idle parts
     beside, elsewhere = _others(facts, cell), _others(facts, case)
     if not stands and elsewhere and _all_share(one.check, facts, elsewhere):
         return About.CASE, one
@@ -202,7 +195,7 @@ def _others(facts: RunFacts, runs: Sequence[RunFacts]) -> list[RunFacts]:
 
 def _shares(check: Check, facts: RunFacts, other: RunFacts) -> bool:
     assert facts.observed is not None and other.observed is not None
-    return SCENE_MAKES[check](facts.observed, other.observed)
+    return SAME[check](facts.observed, other.observed)
 
 
 def _all_share(check: Check, facts: RunFacts, others: Iterable[RunFacts]) -> bool:
@@ -215,9 +208,9 @@ def _for_all(check: Check, about: About, first: Finding, run_ids: Sequence[str])
     return replace(
         first,
         severity=Severity.CAUTION,
-        says=f"every pass {whose} shows it: {first.says[:-1]}; {WORDS[check]}.",
-        remedy="Look once, and answer for all: trim all or take them again, or say “this is the "
-        "scene”.",
+        says=f"every pass {whose} shows it: {first.says[:-1]}; {check.declared.scene}.",
+        remedy="Look once, and answer for all: trim all or take them again, or choose “Part "
+        "of the scene”.",
         others=tuple(run_ids[1:]),
         about=about,
     )

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from operator import attrgetter
 
 from blunt_ruler.core.checks.all import Checked
-from blunt_ruler.core.checks.findings import Check, Finding
+from blunt_ruler.core.checks.findings import Finding
 from blunt_ruler.core.compare.comparability import CellStanding, Standing, Unsound
 from blunt_ruler.core.once import Handover
 from blunt_ruler.core.records.bench_notes import Change
@@ -19,9 +19,6 @@ from blunt_ruler.core.records.records import Contents, Decision, Review, Role, R
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.rigs.differences import value_words
 from blunt_ruler.core.runs.changes import change_words, counted_changes
-
-NOT_COMPARABLE_FOR = frozenset({Check.GENERATED_FRAMES, Check.SETTINGS_CHANGED})
-
 
 FACTS = (
     *("power_mode", "dock_mode", "card_mode", "cpu_power_limit_w", "card_power_limit_w"),
@@ -74,7 +71,7 @@ def unsound_words(checked: Checked, handover: Handover | None = None) -> Unsound
     for run in checked.runs if stopped else ():
         if run.id in stopped and run.decision is Decision.KEEP:
             blocking = stopped[run.id]
-            hard = any(one.check in NOT_COMPARABLE_FOR for one in blocking)
+            hard = any(one.check.declared.unlike for one in blocking)
             words = f"pass {run.repeat}: {blocking[0].check.words}"
             found[run.id] = (Standing.NOT_COMPARABLE if hard else Standing.MIXED), words
     return found

@@ -78,7 +78,7 @@ class Case(Value):
     ray_tracing: Words = words("ray tracing")
     frame_generation: Words = words("generated frames")
     frame_cap_fps: float | None = quantity("fps", "frame cap", above=0, most=2000)
-    scene_has: tuple[Words, ...] = ()  # checks answered with “this is the scene”
+    scene_has: tuple[Words, ...] = ()  # checks answered with “Part of the scene”
 
 
 class Decision(StrEnum):

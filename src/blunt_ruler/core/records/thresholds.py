@@ -29,7 +29,7 @@ class Thresholds(Value):
     on_grid: float = share(0.9, "frames on multiples of a refresh")
     on_edge: float = share(0.07, "time on the fastest rate, and nothing faster")
     calm: float = share(0.55, "change from frame to frame there, against elsewhere")
-    cut_s: float = amount_of(1.0, "menu or loading left in, from", "s", 60)
+    cut_s: float = amount_of(1.0, "menu or loading screen, from", "s", 60)
     freeze_s: float = amount_of(1.0, "one frame lasts: a freeze", "s", 60)
     early_stutters_per_min: float = amount_of(27.0, "first-pass stutter, from", "/min", 600)
     early_over_late: float = amount_of(1.25, "times the stutter of the rest", "×", 50)

@@ -87,7 +87,7 @@ class FindingsPage(Page):
         self.redo.clicked.connect(lambda: self._decide(Decision.REDO))
         self.aside = QPushButton("Set it aside")
         self.aside.clicked.connect(lambda: self._decide(Decision.SET_ASIDE))
-        self.scene = QPushButton("This is the scene")
+        self.scene = QPushButton("Part of the scene")
         self.scene.clicked.connect(self._on_scene)
         self.trim_all = QPushButton("Trim all")
         self.trim_all.clicked.connect(self._on_trim_all)
