@@ -400,7 +400,7 @@ def test_tables_hold_the_boards_figures(analyses):
     grids = [b for b in section(document, SectionKey.RESULTS).blocks if isinstance(b, Grid)]
     assert [grid.says for grid in grids] == [
         "Average frames per second",
-        "1 % low, percentile school, frames per second",
+        "1 % low, percentile definition, frames per second",
         "Gain over Built-in iG-6",
         "Change against Workbench Marram 12",
         "Means by resolution, gain over Built-in iG-6",

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from enum import StrEnum
+from operator import attrgetter
 from typing import TYPE_CHECKING
 
 from blunt_ruler.core.compare.comparability import Standing
@@ -20,7 +23,7 @@ from blunt_ruler.core.text import (
 )
 
 if TYPE_CHECKING:  # the window needs the names of the lenses before it needs any Board
-    from blunt_ruler.core.board.board import Board
+    from blunt_ruler.core.board.board import Board, Column
     from blunt_ruler.core.compare.results import CaseResult, RigMean
 
 
@@ -41,54 +44,100 @@ class Lens(StrEnum):
     PER_WATT = "frames per watt"
 
 
+@dataclass(frozen=True, slots=True)
+class Shown:
+    """What a lens shows: its figure of a cell, how that is written, and on which base it stands.
+
+    `figure` is None for a lens of words alone; `head` gets the Board, for the names of its rigs.
+    """
+
+    figure: Callable[[CaseResult], float | None] | None
+    text: Callable[[float], str]
+    head: Callable[[Board], str]
+
+
 def lens_value(cell: CaseResult | None, lens: Lens) -> float | None:
     """What a cell shows through a lens as a number: frames per second, watts, or a share."""
-    if cell is None:
-        return None
-    match lens:
-        case Lens.RATE:
-            return cell.average_fps
-        case Lens.LOW_1:
-            return cell.low_1_fps
-        case Lens.LOW_01:
-            return cell.low_01_fps
-        case Lens.STEADINESS:
-            return None if cell.low_1_fps is None else cell.low_1_fps / cell.average_fps
-        case Lens.GAIN:
-            return cell.gain
-        case Lens.LOSS:
-            return cell.loss
-        case Lens.FASTER_BY:
-            return cell.faster_by
-        case Lens.SPREAD:
-            return cell.spread
-        case Lens.WATTS:
-            return cell.wall_w
-        case Lens.PER_WATT:
-            return None if not cell.wall_w else cell.average_fps / cell.wall_w
-        case Lens.STANDING | Lens.LIMIT:
-            return None
+    figure = LENSES[lens].figure
+    return None if cell is None or figure is None else figure(cell)
 
 
 def value_text(value: float | None, lens: Lens) -> str:
     """A lens value in words; a missing one is an en dash."""
-    if value is None:
-        return MISSING
-    match lens:
-        case Lens.RATE | Lens.LOW_1 | Lens.LOW_01:
-            return fps_text(value)
-        case Lens.GAIN | Lens.FASTER_BY:
-            return percent_text(value, signed=True)
-        case Lens.LOSS:
-            return loss_text(value)
-        case Lens.SPREAD:
-            return percent_text(value, decimals=1)
-        case Lens.WATTS:
-            return f"{value:.0f}"
-        case Lens.PER_WATT:
-            return f"{value:.2f}"
-        case Lens.STEADINESS | Lens.STANDING | Lens.LIMIT:
-            return percent_text(value)
+    return MISSING if value is None else LENSES[lens].text(value)
+
+
+def _steadiness(cell: CaseResult) -> float | None:
+    return None if cell.low_1_fps is None else cell.low_1_fps / cell.average_fps
+
+
+def _frames_per_watt(cell: CaseResult) -> float | None:
+    return None if not cell.wall_w else cell.average_fps / cell.wall_w
+
+
+def _signed(value: float) -> str:
+    return percent_text(value, signed=True)
+
+
+def _low_head(of: str, unit: str) -> Callable[[Board], str]:
+    return lambda board: f"{of}, {board.review.low_school} definition{unit}"
+
+
+def _named(rig: Column | None, words: str, otherwise: str) -> str:
+    """Words about the base or the reference, or what to do where there is none."""
+    return words.format(rig.name) if rig else otherwise
+
+
+def _gain_head(board: Board) -> str:
+    return _named(board.base, "gain over {}", "gain: choose a base rig first")
+
+
+def _loss_head(board: Board) -> str:
+    return _named(board.reference, "change against {}", "loss: choose a reference rig first")
+
+
+def _faster_head(board: Board) -> str:
+    return _named(board.reference, "{} is faster by, over each rig", "choose a reference rig first")
+
+
+def _standing_head(board: Board) -> str:
+    base = board.base.name if board.base else "the base"
+    return f"like for like against {base} and {_named(board.reference, '{}', 'no reference')}"
+
+
+LENSES: Mapping[Lens, Shown] = {
+    Lens.RATE: Shown(attrgetter("average_fps"), fps_text, lambda _: "average frames per second"),
+    Lens.LOW_1: Shown(
+        attrgetter("low_1_fps"), fps_text, _low_head("1 % low", ", frames per second")
+    ),
+    Lens.GAIN: Shown(attrgetter("gain"), _signed, _gain_head),
+    Lens.LOSS: Shown(attrgetter("loss"), loss_text, _loss_head),
+    Lens.SPREAD: Shown(
+        attrgetter("spread"),
+        lambda value: percent_text(value, decimals=1),
+        lambda _: "spread of the rate from run to run",
+    ),
+    Lens.STANDING: Shown(None, percent_text, _standing_head),
+    Lens.LOW_01: Shown(
+        attrgetter("low_01_fps"), fps_text, _low_head("0.1 % low", ", frames per second")
+    ),
+    Lens.STEADINESS: Shown(
+        _steadiness, percent_text, _low_head("1 % low over average", " of the low")
+    ),
+    Lens.FASTER_BY: Shown(attrgetter("faster_by"), _signed, _faster_head),
+    Lens.LIMIT: Shown(
+        None, percent_text, lambda _: "what holds each case back, from the Limits fit"
+    ),
+    Lens.WATTS: Shown(
+        attrgetter("wall_w"), lambda value: f"{value:.0f}", lambda _: "power at the wall, watts"
+    ),
+    Lens.PER_WATT: Shown(
+        _frames_per_watt,
+        lambda value: f"{value:.2f}",
+        lambda _: "average frames per second for each watt at the wall",
+    ),
+}
+"""Everything a cell can show. A lens is a member of `Lens` and its entry here."""
 
 
 def score_text(score: float) -> str:
@@ -306,32 +355,7 @@ def span_text(low: str | None, high: str | None) -> str:
 
 def lens_words(board: Board, lens: Lens) -> str:
     """What the lens shows and on which base, for the header and for every copied figure."""
-    base = board.base.name if board.base else None
-    reference = board.reference.name if board.reference else None
-    choose = "choose a reference rig first"
-    match lens:
-        case Lens.RATE:
-            return "average frames per second"
-        case Lens.LOW_1 | Lens.LOW_01:
-            return f"{lens}, {board.review.low_school} school, frames per second"
-        case Lens.STEADINESS:
-            return f"1 % low ({board.review.low_school} school) over average"
-        case Lens.GAIN:
-            return f"gain over {base}" if base else "gain: choose a base rig first"
-        case Lens.LOSS:
-            return f"change against {reference}" if reference else f"loss: {choose}"
-        case Lens.FASTER_BY:
-            return f"{reference} is faster by, over each rig" if reference else choose
-        case Lens.SPREAD:
-            return "spread of the rate from run to run"
-        case Lens.LIMIT:
-            return "what holds each case back, from the Limits fit"
-        case Lens.STANDING:
-            return f"like for like against {base or 'the base'} and {reference or 'no reference'}"
-        case Lens.WATTS:
-            return "power at the wall, watts"
-        case Lens.PER_WATT:
-            return "average frames per second for each watt at the wall"
+    return LENSES[lens].head(board)
 
 
 def mean_words(board: Board) -> str:
