@@ -10,10 +10,11 @@ from collections.abc import Mapping
 from typing import Annotated, Any, NotRequired
 
 import typer
-from pydantic import Field, TypeAdapter
+from pydantic import Field, TypeAdapter, create_model
 from typing_extensions import TypedDict
 
 from blunt_ruler.cli.common import FORMAT_VERSION, BadOption, app
+from blunt_ruler.core.measure.metrics import METRICS
 from blunt_ruler.core.rigs.compatibility import FitFinding
 from blunt_ruler.core.rigs.machine_report import Machine
 from blunt_ruler.exchange.documents.writeup.json_file import JsonReport
@@ -472,33 +473,27 @@ class FindingDocument(Place):
     says: str
 
 
-class MetricsDocument(TypedDict):
-    """The figures of one log; a log of samples has an interval and no figures of frames."""
-
-    file: str
-    frames: int | None
-    duration_s: Value
-    average_fps: float
-    median_fps: Value
-    low_1_fps: Value
-    low_01_fps: Value
-    low_school: str
-    minimum_fps: Value
-    maximum_fps: Value
-    steadiness: Value
-    stutters_per_min: Value
-    stutter_time_share: Value
-    notes: list[str]
-    average_low_95: NotRequired[float]
-    average_high_95: NotRequired[float]
-    samples: NotRequired[int]
-
-
-class ImportedLog(MetricsDocument):
-    """A log that is imported, with where it goes."""
-
-    rig: Name
-    case: Name
+_METRICS: dict[str, Any] = {
+    "file": str,
+    **{one.key: (float | None, Field(description=one.words)) for one in METRICS},
+    "low_school": str,
+    "notes": list[str],
+    "average_low_95": (Value, None),
+    "average_high_95": (Value, None),
+    "samples": (int | None, None),
+}
+MetricsDocument = create_model(
+    "MetricsDocument",
+    __doc__="The figures of one log; one of samples has an interval and no figures of frames.",
+    **_METRICS,
+)
+ImportedLog = create_model(
+    "ImportedLog",
+    __base__=MetricsDocument,
+    __doc__="A log that is imported, with where it goes.",
+    rig=Name,
+    case=Name,
+)
 
 
 class AskedQuestion(TypedDict):
@@ -566,7 +561,7 @@ def schema_of(name: str) -> dict[str, Any]:
     """JSON Schema 2020-12 of a document; BadOption lists the names there are."""
     if name not in DOCUMENTS:
         raise BadOption("NAME", f"there is no “{name}”", f"Choose one of {', '.join(DOCUMENTS)}")
-    found = TypeAdapter(DOCUMENTS[name]).json_schema(mode="serialization")
+    found = TypeAdapter(DOCUMENTS[name]).json_schema()
     kinds = found.get("$defs", {})
     for kind in (found, *kinds.values()):
         if "properties" in kind:

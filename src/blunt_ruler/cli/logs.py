@@ -1,10 +1,10 @@
 """Commands on frame logs: their figures, and making some."""
 
 import sys
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import Annotated, Any
 
 import typer
 
@@ -19,11 +19,9 @@ from blunt_ruler.cli.common import (
     print_json,
 )
 from blunt_ruler.core.measure.frames import LowSchool, measure, part_between, why_no_low
+from blunt_ruler.core.measure.metrics import METRICS
 from blunt_ruler.core.text import fps_text
 from blunt_ruler.files import make_folder
-
-if TYPE_CHECKING:
-    from blunt_ruler.cli.documents import MetricsDocument
 
 FEWEST_FOR_A_BAR = 20
 RowsOption = Annotated[
@@ -105,7 +103,7 @@ def metrics_of(
     to_s: float | None,
     skip_bad_rows: bool,
     rows: tuple[str, str] | None = None,
-) -> "MetricsDocument":
+) -> dict[str, Any]:
     """The figures of a log, or of a part of it, by the names of `metrics --json`."""
     reading = read_sure(log, column, unit_named(unit), skip_bad_rows, rows)
     notes = [f"{reading.mapping.column}: {reading.mapping.unit} ({reading.why})", *reading.notes]
@@ -118,47 +116,32 @@ def metrics_of(
         times_ms = times_ms[part_between(times_ms, from_s, to_s)]
     figures = measure(times_ms, log.name)
     notes += [why for share in (0.01, 0.001) if (why := why_no_low(figures.frames, share))]
-    return {
-        "file": str(log),
-        "frames": figures.frames,
-        "duration_s": figures.duration_s,
-        "average_fps": figures.average_fps,
-        "median_fps": figures.median_fps,
-        "low_1_fps": figures.low_1.by(school),
-        "low_01_fps": figures.low_01.by(school),
-        "low_school": str(school),
-        "minimum_fps": figures.minimum_fps,
-        "maximum_fps": figures.maximum_fps,
-        "steadiness": figures.steadiness(school),
-        "stutters_per_min": figures.stutters_per_min,
-        "stutter_time_share": figures.stutter_time_share,
-        "notes": notes,
-    }
+    found = {one.key: one.of(figures, school) for one in METRICS}
+    return _document(log, found, school, notes)
 
 
 def _metrics_of_samples(
     log: Path, reading: Any, school: LowSchool, notes: list[str]
-) -> "MetricsDocument":
+) -> dict[str, Any]:
     """A log of samples has an average with its interval, and nothing that needs single frames."""
+    sampled = reading.sampled
+    found = {**dict.fromkeys(one.key for one in METRICS), "average_fps": sampled.average_fps}
     return {
-        "file": str(log),
-        "frames": None,
-        "duration_s": None,
-        "median_fps": None,
-        "low_1_fps": None,
-        "low_01_fps": None,
-        "minimum_fps": None,
-        "maximum_fps": None,
-        "steadiness": None,
-        "stutters_per_min": None,
-        "stutter_time_share": None,
-        "average_fps": reading.sampled.average_fps,
-        "average_low_95": reading.sampled.low_95,
-        "average_high_95": reading.sampled.high_95,
-        "samples": reading.sampled.samples,
-        "low_school": str(school),
-        "notes": notes,
+        **_document(log, found, school, notes),
+        "average_low_95": sampled.low_95,
+        "average_high_95": sampled.high_95,
+        "samples": sampled.samples,
     }
+
+
+def _document(
+    log: Path, found: Mapping[str, float | None], school: LowSchool, notes: list[str]
+) -> dict[str, Any]:
+    """The figures of a log by their keys; the definition of the lows stands after them."""
+    lows = [*found].index("low_01_fps") + 1
+    before, after = [*found.items()][:lows], [*found.items()][lows:]
+    return {"file": str(log), **dict(before), "low_school": str(school), **dict(after),
+            "notes": notes}  # fmt: skip
 
 
 def rows_named(words: str | None) -> tuple[str, str] | None:

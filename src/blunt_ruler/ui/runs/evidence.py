@@ -4,16 +4,15 @@ from collections.abc import Callable
 
 from blunt_ruler.core.checks.findings import Finding
 from blunt_ruler.core.measure.frames import FrameFigures, LowSchool, why_no_low
+from blunt_ruler.core.measure.metrics import METRICS
 from blunt_ruler.core.records.records import Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.runs.trim_run import Cut
 from blunt_ruler.core.text import (
     capital,
-    count_text,
     duration_text,
     fps_text,
     list_text,
-    percent_text,
 )
 from blunt_ruler.ui.kit.widgets import Parts, figure_row, label
 
@@ -46,22 +45,20 @@ def run_parts(run: Run, school: LowSchool) -> Parts:
     if figures is None:
         parts.append(label("Typed figures, no trace", "says"))
         return parts + _typed_rows(run)
-    low = figures.low_1.by(school)
-    low_01 = figures.low_01.by(school)
+    rows = {
+        fragile: [
+            figure_row(one.words_by(school), one.text(one.of(figures, school)))
+            for one in METRICS
+            if one.fragile is fragile and one.key != "average_fps"
+        ]
+        for fragile in (False, True)
+    }
     parts += [
         label(f"{fps_text(figures.average_fps)} frames per second", "says"),
-        figure_row("median", f"{fps_text(figures.median_fps)} fps"),
-        figure_row(f"1 % low, {school}", f"{fps_text(low)} fps"),
-        figure_row("0.1 % low", f"{fps_text(low_01)} fps"),
-        figure_row("steadiness", percent_text(figures.steadiness(school))),
-        figure_row("stutters a minute", f"{figures.stutters_per_min:.1f}"),
-        figure_row("time in stutter", percent_text(figures.stutter_time_share, decimals=1)),
-        figure_row("frames", count_text(figures.frames, "frame")),
-        figure_row("length", duration_text(figures.duration_s)),
+        *rows[False],
         8,
         label("FRAGILE, ONE FRAME EACH", "heading"),
-        figure_row("minimum", f"{fps_text(figures.minimum_fps)} fps"),
-        figure_row("maximum", f"{fps_text(figures.maximum_fps)} fps"),
+        *rows[True],
     ]
     for share in (0.01, 0.001):
         why = why_no_low(figures.frames, share)
