@@ -13,7 +13,14 @@ from blunt_ruler.core.compare.compare import compare
 from blunt_ruler.core.compare.results import How, Measurement
 from blunt_ruler.core.measure.frames import sampled_rate
 from blunt_ruler.core.measure.kinds import Bound, Kind, MeanSchool, bound_of
-from blunt_ruler.core.measure.reading import ABOUT, GLANCE, NORMAL, HowRead, errors_together
+from blunt_ruler.core.measure.reading import (
+    ABOUT,
+    FROM_LOG,
+    GLANCE,
+    NORMAL,
+    HowRead,
+    errors_together,
+)
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
 
 CASES = 700
@@ -99,8 +106,23 @@ def test_a_bound_stays_one_through_gain_loss_and_mean():
     assert one.loss_high > 0.2
     assert not one.tie
     assert two.over_bound is Bound.POINT
-    mean = tested.over_base
-    assert mean.ratio == pytest.approx(math.sqrt(8.0))
+    mean = tested.over_base  # over the figure; the bound beside it is named
+    assert (mean.ratio, mean.bound, mean.bounds_out) == (pytest.approx(2.0), Bound.POINT, ("one",))
+    assert mean.kinds == {Kind.LOG}
+    at_least, figure = sorted(mean.titles, key=lambda one: -one.log_ratio)
+    assert (math.exp(at_least.log_ratio), at_least.bound) == (pytest.approx(4.0), Bound.AT_LEAST)
+    assert figure.bound is Bound.POINT
+
+
+def test_a_mean_of_bounds_alone_is_one():
+    result = cell(
+        [
+            Measurement(rig, case, rate, how=AT_LEAST if rig == "t" else FROM_LOG)
+            for case in ("one", "two")
+            for rig, rate in (("b", 50.0), ("t", 150.0), ("r", 250.0))
+        ]
+    )
+    mean = next(rig for rig in result.rigs if rig.rig == "t").over_base
     assert (mean.bound, mean.high, mean.cases) == (Bound.AT_LEAST, None, 2)
     assert mean.kinds == {Kind.LOG, Kind.AT_LEAST}
 

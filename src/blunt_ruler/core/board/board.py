@@ -127,6 +127,7 @@ def measurement_of(
         how=run.how_read,
         low_how=run.typed.low_1_how if run.typed and not run.figures else FROM_LOG,
         spread=spread,
+        sitting=run.taken_at[:10],
     )
 
 

@@ -5,7 +5,8 @@ out at once; what is said of a single cell only when it is asked for.
 """
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -25,9 +26,16 @@ from blunt_ruler.core.compare.intervals import (
     toward_assumed,
     with_error,
 )
-from blunt_ruler.core.compare.results import CaseResult, How, RigMean, RigResult
+from blunt_ruler.core.compare.results import (
+    CaseResult,
+    How,
+    RigMean,
+    RigResult,
+    Sittings,
+    TitleRatio,
+)
 from blunt_ruler.core.measure.kinds import Bound, Kind
-from blunt_ruler.core.measure.means import mean_ratio, moved_most_by
+from blunt_ruler.core.measure.means import mean_ratio, moved_most_by, pulls_on_mean
 from blunt_ruler.core.once import Handover, LazySequence
 from blunt_ruler.core.types import BoolArray, FloatArray, IntArray
 
@@ -41,6 +49,10 @@ TURNED = np.array([0, 2, 1, 3])
 KIND_BITS = {kind: 1 << place for place, kind in enumerate(Kind)}
 # How a side of a cell stands: what enters a mean.
 COUNTS, MIXED, NEVER = 0, 1, 2
+SITTING_ASSUMED = (
+    0.005  # log rate: what a day does to a rig, 0.3 to 1 % (common practice, no source)
+)
+SITTING_WORTH = 4  # pairs of days that the assumption is worth
 SIDES = {Standing.CLEAN: COUNTS, Standing.MIXED: MIXED, Standing.NOT_COMPARABLE: NEVER}
 
 
@@ -92,6 +104,9 @@ class CellGrid:
             other: self._counts(other) for other in (base, reference) if other is not None
         }
         self._any, self._common = self._shared_cases()
+        self._sittings = _sittings_of(
+            parts for of_rig in cells.values() for parts in of_rig.values()
+        )
 
     def rig_result(self, rig: str) -> RigResult:
         """One rig with its means, and its cells when they are asked for."""
@@ -280,8 +295,8 @@ class CellGrid:
         bits = self._ratio_bits(rig, other)[cases]
         bound = OF_BITS[int(np.bitwise_or.reduce(bits))] if cases.size else Bound.POINT
         out = cases[:0]
-        if bound is Bound.OPEN:
-            # Bounds one way and the other say nothing together: the figures alone make the mean.
+        if bound is Bound.OPEN or (bound is not Bound.POINT and (bits == 0).any()):
+            # Figures alone make a mean where there are some; bounds both ways make none.
             bound, out, cases = Bound.POINT, cases[bits != 0], cases[bits == 0]
         if not cases.size:
             return None
@@ -294,8 +309,11 @@ class CellGrid:
         ratio = mean_ratio(school, tested, base, weights)
         assert ratio is not None
         interval = moved = None
+        error, freedom = 0.0, math.inf
         if rig != other:
             variances, freedoms = self._variances[sides], self._freedoms[sides]
+            pulls = np.array(pulls_on_mean(school, tested[0], base[0], weights))
+            error, freedom = self._these_titles(rig, other, cases, pulls, variances, freedoms)
             interval = mean_ratio_interval(
                 school, titles, tested, base, weights, variances, freedoms
             )
@@ -318,6 +336,81 @@ class CellGrid:
             missing=tuple(
                 case for place in self._any[other] if (case := self._names[place]) not in counted
             ),
+            these_error=error,
+            these_freedom=freedom,
+            titles=self._title_ratios(rig, other, (*listed, *(self._names[one] for one in out))),
+            sittings=self._sittings,
+        )
+
+    def _these_titles(
+        self,
+        rig: str,
+        other: str,
+        cases: IntArray,
+        pulls: FloatArray,
+        variances: FloatArray,
+        freedoms: FloatArray,
+    ) -> tuple[float, float]:
+        """(standard error of the log of a mean over these very titles, freedom by Satterthwaite).
+
+        Takes pulls of the rates of both sides on it, variances and freedoms, shape (2, k) each.
+
+        Passes err apart; what a sitting does moves all that was taken in it together.
+        """
+        parts = pulls**2 * variances
+        own = float(parts.sum())
+        below = float((parts**2 / freedoms).sum())
+        shared = 0.0
+        for side, pull in ((rig, pulls[0]), (other, pulls[1])):
+            of_day: dict[str, float] = {}
+            for place, weight in zip(cases.tolist(), pull.tolist(), strict=True):
+                for day, share in self._days(side, self._names[place]):
+                    of_day[day] = of_day.get(day, 0.0) + weight * share
+            shared += math.fsum(one**2 for one in of_day.values())
+        whole = own + shared * self._sittings.sigma**2
+        return math.sqrt(whole), whole**2 / below if below > 0 else math.inf
+
+    def _days(self, rig: str, case: str) -> tuple[tuple[str, float], ...]:
+        """Which share of a cell's passes was taken on which day."""
+        parts = self._cells[rig][case]
+        return tuple((day, count / parts.runs) for day, _, count in parts.sittings)
+
+    def _title_ratios(self, rig: str, other: str, cases: Sequence[str]) -> Sequence[TitleRatio]:
+        """Each title of a mean once, made when it is looked at."""
+        titles: dict[str, list[str]] = {}
+        for case in cases if rig != other else ():
+            titles.setdefault(self._cells[rig][case].title, []).append(case)
+        return LazySequence(
+            [*titles], lambda title: self._title_ratio(rig, other, title, titles[title])
+        )
+
+    def _title_ratio(self, rig: str, other: str, title: str, cases: Sequence[str]) -> TitleRatio:
+        """A title's cases averaged: the mean of their log ratios; figures go before bounds."""
+        of_case = {case: self._ratio_bound(rig, case, other) for case in cases}
+        points = [case for case, bound in of_case.items() if bound is Bound.POINT]
+        bounds = {*of_case.values()}
+        bound = Bound.POINT if points else bounds.pop() if len(bounds) == 1 else Bound.OPEN
+        taken = points or [*cases]
+        logs, parts, below = [], 0.0, 0.0
+        shares: tuple[dict[str, float], dict[str, float]] = ({}, {})
+        for case in taken:
+            mine, theirs = self._sample(rig, case), self._sample(other, case)
+            logs.append(math.log(self._cells[rig][case].average_fps
+                                 / self._cells[other][case].average_fps))  # fmt: skip
+            for side, sample, days in zip((rig, other), (mine, theirs), shares, strict=True):
+                part = sample.variance / len(taken) ** 2
+                parts, below = parts + part, below + part**2 / sample.freedom
+                for day, share in self._days(side, case):
+                    days[day] = days.get(day, 0.0) + share / len(taken)
+        return TitleRatio(
+            title=title,
+            cases=tuple(taken),
+            log_ratio=math.fsum(logs) / len(logs),
+            variance=parts,
+            freedom=parts**2 / below if below > 0 else math.inf,
+            bound=bound,
+            sittings=tuple(shares[0].items()),
+            other_sittings=tuple(shares[1].items()),
         )
 
 
@@ -334,6 +427,23 @@ def _told(parts: Sequence[CellParts]) -> tuple[Any, ...]:
         np.array([one.is_counted for one in parts]),
         np.array([one.assumed is not None or one.reading[0] != 0.0 for one in parts]),
     )
+
+
+def _sittings_of(cells: Iterable[CellParts]) -> Sittings:
+    """σ of what a day does to a rig, from cells taken on several days.
+
+    Half the squared difference of two days of a cell, less what passes alone would give, is σ²;
+    days are taken in turn, and the assumed 0.5 % is worth four such pairs.
+    """
+    told, seen = 0, 0.0
+    for parts in cells:
+        for (_, one, mine), (_, other, theirs) in pairwise(parts.sittings):
+            noise = (parts.spread or 0.0) ** 2 * (1.0 / mine + 1.0 / theirs)
+            seen += ((one - other) ** 2 - noise) / 2.0
+            told += 1
+    prior = SITTING_ASSUMED**2
+    variance = (SITTING_WORTH * prior + seen) / (SITTING_WORTH + told)
+    return Sittings(math.sqrt(max(variance, 0.0)), told)
 
 
 def _kind_bits(kinds: frozenset[Kind]) -> int:

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from blunt_ruler.core.compare.intervals import spread_of
 from blunt_ruler.core.compare.results import Measurement
@@ -39,7 +39,8 @@ class CellParts:
     """One cell: rates, how they were read, and their spread as seen (None for a single run).
 
     `reading` is the variance of the log of the mean that reading leaves, with its freedom;
-    `assumed` is a spread that somebody says of it.
+    `assumed` is a spread that somebody says of it; `sittings` are the days its passes were taken
+    on, each with the mean of their log rates and how many there were, blank for a day not noted.
     """
 
     title: str
@@ -56,6 +57,7 @@ class CellParts:
     low_bound: Bound
     reading: tuple[float, float]
     assumed: float | None
+    sittings: tuple[tuple[str, float, int], ...] = ()
 
     @property
     def is_counted(self) -> bool:
@@ -93,7 +95,25 @@ def parts_of(repeats: Sequence[Measurement], cap_fps: float | None = None) -> Ce
         low_bound=under_cap(lows, low_1_fps, cap_fps),
         reading=errors_together([run.how.error(run.average_fps) for run in repeats]),
         assumed=repeats[0].spread,
+        sittings=_sittings(repeats),
     )
+
+
+def low_parts_of(repeats: Sequence[Measurement], cap_fps: float | None = None) -> CellParts | None:
+    """The same of the 1% lows of the repeats that have one: a low in the place of the average."""
+    lows = [
+        replace(run, average_fps=run.low_1_fps, how=run.low_how, frames=None)
+        for run in repeats
+        if run.low_1_fps is not None
+    ]
+    return parts_of(lows, cap_fps) if lows else None
+
+
+def _sittings(repeats: Sequence[Measurement]) -> tuple[tuple[str, float, int], ...]:
+    days: dict[str, list[float]] = {}
+    for run in repeats:
+        days.setdefault(run.sitting, []).append(math.log(run.average_fps))
+    return tuple((day, math.fsum(logs) / len(logs), len(logs)) for day, logs in days.items())
 
 
 def _harmonic_of(rates: Sequence[float | None]) -> float | None:

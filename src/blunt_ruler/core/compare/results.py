@@ -1,5 +1,6 @@
 """What a comparison takes in and gives out: runs, cells, means, and how cases are put together."""
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
@@ -25,6 +26,7 @@ class Measurement:
     how: HowRead = FROM_LOG
     low_how: HowRead = FROM_LOG
     spread: float | None = None  # assumed of it from pass to pass, where somebody says so
+    sitting: str = ""  # the day it was taken on, blank where nobody noted it
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,13 +84,44 @@ class CaseResult:
 
 
 @dataclass(frozen=True, slots=True)
+class TitleRatio:
+    """One title of one rig against another, on the log of the ratio.
+
+    `variance` is that of passes and reading of both rigs, with its freedom; what a sitting does to
+    all its titles is not in it: `sittings` and `other_sittings` say which share of each rig's
+    passes was taken on which day. A `bound` says what the true ratio is above or below.
+    """
+
+    title: str
+    cases: tuple[str, ...]
+    log_ratio: float
+    variance: float
+    freedom: float
+    bound: Bound = Bound.POINT
+    sittings: tuple[tuple[str, float], ...] = ()
+    other_sittings: tuple[tuple[str, float], ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Sittings:
+    """What a day does to a rig: σ of the log rate, from `told` pairs of sittings; assumed of 0."""
+
+    sigma: float
+    told: int = 0
+
+
+@dataclass(frozen=True, slots=True)
 class RigMean:
     """A mean over the cases shared with one other rig: ratio, bounds, and what moves it most.
 
     `case_moved` names the case that moves it most and `ratio_without` is the mean without it;
     `case_ids` are the cases it is over, `missing` those that another mean could be over.
-    A mean of figures and bounds is a bound, and has no end on its open side; bounds that would
-    leave it open on both are `bounds_out` of it. `kinds` are how the figures behind it were read.
+    A mean is over figures; bounds beside them are `bounds_out` of it. A mean of bounds alone is a
+    bound, and has no end on its open side. `kinds` are how the figures behind it were read.
+
+    `low` and `high` say what another choice of titles could give. `these_error` is the standard
+    error of the log of the mean over these very titles, with its `these_freedom`: what passes,
+    reading and sittings leave open, whatever other titles would do.
     """
 
     ratio: float
@@ -103,6 +136,10 @@ class RigMean:
     bound: Bound = Bound.POINT
     kinds: frozenset[Kind] = frozenset({Kind.LOG})
     bounds_out: tuple[str, ...] = ()
+    these_error: float = 0.0
+    these_freedom: float = math.inf
+    titles: Sequence[TitleRatio] = ()
+    sittings: Sittings = Sittings(0.0)
 
     @property
     def of_cases(self) -> int:

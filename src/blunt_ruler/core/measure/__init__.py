@@ -13,6 +13,7 @@ __all__ = [
     "kinds",
     "machine_samples",
     "means",
+    "metrics",
     "moments",
     "profile",
     "reading",

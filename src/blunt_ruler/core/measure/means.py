@@ -35,6 +35,24 @@ def ratio_of(school: MeanSchool, upper: FloatArray, lower: FloatArray) -> FloatA
     return np.exp(mean) if school is MeanSchool.GEOMETRIC else mean
 
 
+def pulls_on_mean(
+    school: MeanSchool, tested: FloatArray, base: FloatArray, weights: FloatArray
+) -> tuple[FloatArray, FloatArray]:
+    """How the log of the mean moves with the log of each rate, shape (k,) each: ∂ ln m / ∂ ln a and
+    −∂ ln m / ∂ ln b; both sum to 1.
+    """
+    match school:
+        case MeanSchool.GEOMETRIC:
+            on_tested = on_base = weights
+        case MeanSchool.RATE:
+            on_tested, on_base = weights * tested, weights * base
+        case MeanSchool.PERCENT:
+            on_tested = on_base = weights * tested / base
+        case MeanSchool.HARMONIC:
+            on_tested, on_base = weights / tested, weights / base
+    return on_tested / on_tested.sum(), on_base / on_base.sum()
+
+
 def mean_ratio(
     school: MeanSchool,
     tested: Sequence[float] | FloatArray,
