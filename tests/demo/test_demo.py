@@ -3,9 +3,10 @@
 import pytest
 
 from blunt_ruler.core.board.board import build_board
-from blunt_ruler.core.board.lines import board_line
 from blunt_ruler.core.checks.all import check_runs
 from blunt_ruler.core.checks.findings import Check
+from blunt_ruler.core.claims.headline import board_headline
+from blunt_ruler.core.claims.offer import claims_on
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.measure.frames import measure
 from blunt_ruler.core.records.records import Decision
@@ -109,8 +110,9 @@ def test_every_planted_fault_is_found_by_its_name_and_nothing_else_is_flagged(co
 def test_the_line_is_true(contents):
     board = build_board(contents, contents.reviews["which-link"])
     total = board.totals["sluice-marram-12"]
-    line = board_line(board)
-    assert f"{total.mean_gain + 1:.1f} times as fast as the built-in iG-6" in line
+    line = board_headline(claims_on(contents, board))
+    times = f"{total.mean_gain + 1:.2f}".rstrip("0")
+    assert f"{times} times as fast as the built-in iG-6" in line
     assert f"{100 * (1 - total.mean_loss):.0f}\u202f% of its speed in the Workbench tower" in line
     kept = [1 - board.totals[rig].mean_loss for rig in scenario.LINK_RIGS]
     assert kept == sorted(kept)

@@ -93,7 +93,7 @@ def test_groups_show_their_means_and_the_filter_changes_the_foot(demo_window, se
     qtbot.waitUntil(lambda: model.index(at, 1).data().startswith("×"), timeout=10_000)
     page.table.setCurrentIndex(model.index(at, 1))
     assert model.place(model.index(at, 1)) is None, "a mean is not typed into"
-    assert model.index(at, 1).data(Qt.ItemDataRole.ToolTipRole).endswith("mean of 3 cases.")
+    assert "mean of 3 cases: On average ×" in model.index(at, 1).data(Qt.ItemDataRole.ToolTipRole)
     page.order_box.group.setCurrentText(str(GroupBy.PLAN))
     page.order_box.words.setText("1440p")
     qtbot.waitUntil(lambda: "over the 3 cases shown" in board.blunt.text(), timeout=10_000)

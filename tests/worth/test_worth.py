@@ -124,9 +124,11 @@ def test_what_is_owned_costs_nothing_more_and_value_compares(shop, worth_of):
 
 
 def test_a_reference_that_is_mixed_leaves_the_frames_of_the_others_known(shop, worth_of):
-    tower = shop.rigs["tower"]
-    other = tower.model_copy(update={"state": tower.state.model_copy(update={"overclock": "+5"})})
-    worth = worth_of(with_records(shop, other))
+    changed = [
+        rig.model_copy(update={"state": rig.state.model_copy(update={"overclock": overclock})})
+        for rig, overclock in ((shop.rigs["tower"], "+5"), (shop.rigs["cable"], "none"))
+    ]
+    worth = worth_of(with_records(shop, *changed))
     assert worth.board.totals["cable"].of_reference is None
     assert value(worth, "cable", F.FRAMES) == pytest.approx(math.sqrt(60 * 90))
     assert value(worth, "cable", F.GAINED) is not None

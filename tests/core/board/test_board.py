@@ -8,10 +8,12 @@ from blunt_ruler.core.analysis.analyse import analyse
 from blunt_ruler.core.analysis.rail_states import stop_states
 from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.board.lenses import Lens, beside_text, cell_text, lens_words, mean_text
-from blunt_ruler.core.board.lines import board_basis, board_line, cell_line, cell_next
+from blunt_ruler.core.board.lines import board_basis, cell_line, cell_next
 from blunt_ruler.core.board.row_order import Arrangement, arrange
 from blunt_ruler.core.board.scaling import series
 from blunt_ruler.core.checks.all import check_runs, runs_line
+from blunt_ruler.core.claims.headline import board_headline
+from blunt_ruler.core.claims.offer import claims_on
 from blunt_ruler.core.compare.comparability import Standing
 from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.measure.kinds import Bound, Kind, MeanSchool
@@ -127,46 +129,51 @@ def test_only_kept_runs_count_and_the_others_stay_listed():
     )
 
 
-def test_the_line_gives_both_bases():
-    assert board_line(a_board()) == (
-        "Through the 40 Gb/s cable, the Marram 12 runs 2.5 times as fast as the built-in iG-6 and "
-        "keeps 62\u202f% of its speed in the Workbench tower."
+def headline(runs=None, roles=("base", "under test", "reference"), **changed):
+    if runs is None:
+        runs = [a_run(rig, "x", fps) for rig, fps in FPS.items()]
+    contents, review = contents_of(runs, roles)
+    contents = contents.with_records(changed)
+    return board_headline(claims_on(contents, build_board(contents, review)))
+
+
+def test_the_headline_gives_both_bases():
+    assert headline() == (
+        "The Marram 12 over the 40 Gb/s cable is 2.5 times as fast as the built-in iG-6 in "
+        "Tidewrack. It keeps 62\u202f% of its speed in the Workbench tower."
     )
 
 
-def test_a_small_gain_is_a_percentage_and_a_loss_of_speed_is_not_called_a_gain_without_sign():
+def test_a_small_gain_is_a_percentage_and_a_loss_of_speed_is_slower():
     runs = [a_run("igpu", "x", 50.0), a_run("cable", "x", 55.0), a_run("tower", "x", 60.0)]
-    assert "gains +10\u202f% over the built-in iG-6" in board_line(a_board(runs))
+    assert "is 10\u202f% faster than the built-in iG-6" in headline(runs)
     runs[1] = a_run("cable", "x", 45.0)
-    assert "loses 10\u202f% against the built-in iG-6" in board_line(a_board(runs))
+    assert "is 10\u202f% slower than the built-in iG-6" in headline(runs)
 
 
 def test_what_is_missing_is_said_with_what_to_do():
-    assert "No figure yet" in board_line(a_board([]))
+    assert "No figure yet" in headline([])
     no_base = a_board(roles=("under test", "under test", "reference"))
-    assert board_line(no_base).startswith("No base rig chosen")
+    assert headline(roles=("under test", "under test", "reference")).startswith("No base rig")
     assert no_base.comparison is None
     assert no_base.cells["cable", "x"].gain is None
-    base_empty = a_board([a_run("cable", "x", 50.0)])
-    assert "has no kept run" in board_line(base_empty)
-    no_reference = a_board(roles=("base", "under test", "under test"))
-    assert "No reference rig is chosen" in board_line(no_reference)
-    apart = a_board([a_run("igpu", "x", 20.0), a_run("cable", "x", 50.0), a_run("tower", "y", 80)])
-    assert "shares no sound case with the reference" in board_line(apart)
-    only_base = a_board([a_run("igpu", "x", 20.0)])
-    assert "import a run of the rig under test" in board_line(only_base)
-    only_ends = a_board([a_run("igpu", "x", 20.0), a_run("tower", "x", 80.0)])
-    assert "no rig is under test" in board_line(only_ends)
+    assert "has no kept run" in headline([a_run("cable", "x", 50.0)])
+    assert "No reference is chosen" in headline(roles=("base", "under test", "under test"))
+    apart = [a_run("igpu", "x", 20.0), a_run("cable", "x", 50.0), a_run("tower", "y", 80)]
+    assert "2.5 times" in headline(apart)
+    assert "import a run of the rig under test" in headline([a_run("igpu", "x", 20.0)])
+    only_ends = headline([a_run("igpu", "x", 20.0), a_run("tower", "x", 80.0)])
+    assert only_ends == (
+        "The built-in iG-6 is 75\u202f% slower than Workbench Marram 12 in Tidewrack."
+    )
 
 
 def test_another_card_is_not_said_to_keep_its_own_speed():
-    contents, review = contents_of([a_run(rig, "x", fps) for rig, fps in FPS.items()])
-    cards = {**contents.cards, "m16": Card(id="m16", name="Marram 16")}
+    contents, _ = contents_of([])
     tower = contents.rigs["tower"].model_copy(update={"card_id": "m16"})
-    rigs = {**contents.rigs, "tower": tower}
-    changed = contents.with_records({"cards": cards, "rigs": rigs})
-    line = board_line(build_board(changed, review))
-    assert "reaches 62\u202f% of Workbench Marram 12" in line
+    m16 = Card(id="m16", name="Marram 16")
+    line = headline(cards={"m16": m16}, rigs={"tower": tower})
+    assert "It is 38\u202f% slower than Workbench Marram 12" in line
     assert "its speed" not in line
 
 
@@ -180,7 +187,7 @@ def test_a_cell_is_said_with_its_bases_and_what_it_lacks():
         "20.0 frames per second: −75\u202f% against Workbench Marram 12."
     )
     assert "no kept run" in cell_line(board, "cable", "y")
-    assert "Take it once more" in cell_next(board, "cable", "x")
+    assert "Run it once more" in cell_next(board, "cable", "x")
     assert "Take a run of this case" in cell_next(board, "cable", "y")
     lonely = a_board([*board.runs["igpu", "x"], a_run("cable", "y", 50.0)])
     assert "Built-in iG-6" in cell_next(lonely, "cable", "y")
@@ -207,21 +214,21 @@ def test_runs_and_writeup_lines_count():
 def test_a_difference_inside_the_noise_is_not_claimed():
     runs = [a_run("igpu", "x", 50.0), a_run("cable", "x", 50.4), a_run("tower", "x", 80.0)]
     board = a_board(runs)
-    line = board_line(board)
-    assert "shows no difference from the built-in iG-6 (−5\u202f% to +7\u202f%)" in line
-    assert "gains" not in line
-    assert cell_text(board, "cable", "x", Lens.GAIN) == "level"
+    line = headline(runs)
+    assert "is not told apart from the built-in iG-6 (−5\u202f% to +7\u202f%)" in line
+    assert "faster" not in line
+    assert cell_text(board, "cable", "x", Lens.GAIN) == "−5 to +7\u202f%"
     assert cell_line(board, "cable", "x").startswith(
-        "50.4 frames per second: no difference shown over Built-in iG-6 and −37"
+        "50.4 frames per second: −5 to +7\u202f% over Built-in iG-6 and −37"
     )
     cell = board.cells["cable", "x"]
     assert cell.tie
     assert cell.runs_needed is None  # 0.8 % at an assumed 2 % takes over 50 runs
-    assert "take them as level" in cell_line(board, "cable", "x")
+    assert "over 50 more passes" in cell_line(board, "cable", "x")
     three = (("igpu", 50.0), ("cable", 52.0), ("tower", 80.0))
     closer = a_board([a_run(rig, "x", fps) for rig, fps in three])
     # 3.9 % at 2 %: n = 2 (2.8 × 2 / 3.9)² = 4.1, so 5 on each side, four more.
-    assert "needs 5 more repeats" in cell_line(closer, "cable", "x")
+    assert "5 more passes would settle it" in cell_line(closer, "cable", "x")
     assert "5 more times on both rigs" in cell_next(closer, "cable", "x")
 
 
@@ -253,7 +260,11 @@ def test_an_outlier_that_carries_the_mean_is_named_with_the_mean_without_it():
     mean = board.totals["cable"].over_base
     assert mean.case_moved == "Four"
     assert mean.ratio_without == pytest.approx(1.1)
-    assert "; without Four 1080p it is +10\u202f%" in board_line(board)
+    line = board_headline(claims_on(contents, board))
+    assert line == (
+        "Sluice Marram 12 is 68\u202f% faster than the built-in iG-6 on average (10\u202f% to "
+        "500\u202f%). It keeps 76\u202f% of its speed in the Workbench tower."
+    )
 
 
 def test_a_case_left_out_with_its_reason_leaves_every_mean_and_stays_on_the_board():
@@ -263,7 +274,8 @@ def test_a_case_left_out_with_its_reason_leaves_every_mean_and_stays_on_the_boar
     assert board.totals["cable"].mean_gain == pytest.approx(0.1)
     assert ("cable", "Four") in board.cells
     assert next(row for row in board.rows if row.case_id == "Four").left_out
-    assert board_line(board).startswith("Through the 40 Gb/s cable, the Marram 12 gains +10")
+    line = board_headline(claims_on(contents, board))
+    assert line.startswith("The Marram 12 over the 40 Gb/s cable is 10\u202f% faster than")
     assert out.with_case_left_out("Four", None) == review
 
 
@@ -287,20 +299,39 @@ def test_weights_count_and_are_said():
 
 def test_a_pair_that_differs_in_more_is_mixed_and_kept_out_of_clean_means():
     contents, review = titles_board(OUTLIER)
-    state = RigState(power_mode="performance", cpu_power_limit_w=15)
-    cable = contents.rigs["cable"].model_copy(update={"state": state})
-    contents = contents.with_records({"rigs": {"cable": cable}})
+    states = {
+        "cable": RigState(power_mode="performance", cpu_power_limit_w=15),
+        "igpu": RigState(power_mode="balanced", cpu_power_limit_w=28),
+    }
+    rigs = {
+        key: contents.rigs[key].model_copy(update={"state": state}) for key, state in states.items()
+    }
+    contents = contents.with_records({"rigs": rigs})
     board = build_board(contents, review)
     standing = board.cells["cable", "One"].standing
     assert standing.against_base is Standing.MIXED
-    assert "CPU power limit (15, unknown) against Built-in iG-6" in standing.differs
+    assert "CPU power limit (15, 28) against Built-in iG-6" in standing.differs
     assert board.totals["cable"].over_base is None
-    assert "has no clean case to compare: power mode" in board_line(board)
+    line = board_headline(claims_on(contents, board))
+    assert "shares no measured case with Built-in iG-6: power mode" in line
     assert cell_text(board, "cable", "One", Lens.STANDING) == "mixed"
     assert "CPU power limit" in cell_next(board, "cable", "One")
     for change in ({"clean_only": False}, {"varies": ("power_mode", "cpu_power_limit_w")}):
         again = build_board(contents, review.model_copy(update=change))
         assert again.totals["cable"].gain_cases == 4
+
+
+def test_a_fact_noted_on_one_rig_only_is_a_caveat_and_takes_no_sentence_away():
+    contents, review = titles_board(OUTLIER)
+    before = board_headline(claims_on(contents, build_board(contents, review)))
+    state = RigState(power_mode="performance")
+    cable = contents.rigs["cable"].model_copy(update={"state": state})
+    contents = contents.with_records({"rigs": {"cable": cable}})
+    board = build_board(contents, review)
+    claims = claims_on(contents, board)
+    assert board.cells["cable", "One"].standing.worst is Standing.CLEAN
+    assert board_headline(claims) == before
+    assert "power mode of Built-in iG-6 not noted" in claims.all()[0].caveats
 
 
 def test_a_driver_of_another_family_and_the_built_in_output_are_not_held_against_a_card():

@@ -3,11 +3,14 @@
 import pytest
 
 from blunt_ruler.core.board.board import build_board
-from blunt_ruler.core.board.lines import board_line
+from blunt_ruler.core.claims.headline import board_headline
+from blunt_ruler.core.claims.offer import claims_on
+from blunt_ruler.core.claims.speak import predicate
 from blunt_ruler.core.measure.kinds import Kind
 from blunt_ruler.core.records.records import PublishedFigure, Role
 from blunt_ruler.core.runs.published import bring_up, rig_and_source
 from blunt_ruler.core.runs.typed_cells import TypedCell, type_cells
+from blunt_ruler.core.sentences import plain
 
 
 def figure(case, **fields):
@@ -94,4 +97,7 @@ def test_published_figures_do_not_narrow_the_means_and_are_said(demo_contents):
     assert after.columns[-1].source == "Quarterly"
     assert after.cells[published, "tidewrack-1080p"].kind is Kind.PUBLISHED
     against = build_board(contents, review.with_role(published, Role.REFERENCE))
-    assert "published by others" in board_line(against)
+    claims = claims_on(contents, against)
+    assert "in the Workbench tower" in board_headline(claims), "its twin goes before the reference"
+    assert any("Quarterly's" in plain(predicate(one)) for one in claims.all() if one.value)
+    assert any("published by others" in one for claim in claims.all() for one in claim.caveats)

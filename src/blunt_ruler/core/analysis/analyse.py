@@ -13,6 +13,8 @@ from blunt_ruler.core.board.board import Board, build_board
 from blunt_ruler.core.board.references import References, hold_against
 from blunt_ruler.core.board.scores import ScoreBoard, score_board
 from blunt_ruler.core.checks.all import NOTHING, Checked, check_runs, find_faults, with_rig_names
+from blunt_ruler.core.claims.offer import Claims
+from blunt_ruler.core.claims.pairings import Pairings
 from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.limits.report import LimitsReport, derive_limits, foresee, same_limits
@@ -36,6 +38,7 @@ class Analysis:
         faults: what `checked` holds, before the names that rigs have now were put in.
         pricing, planning: what is worked out when it is first asked for.
         handover: what the next analysis takes over where it reads the same.
+        claims: what may be said of it; lows are in it once it is settled.
         settled: whether all of it is of these contents. Where not, findings are those of the
             contents before, limits are still to be fitted, and everything else is as it is now.
     """
@@ -51,6 +54,7 @@ class Analysis:
     pricing: Once[Worth]
     planning: Once[tuple[BenchPlan | None, str]]
     handover: Handover
+    claims: Claims
     settled: bool = True
 
     @property
@@ -167,6 +171,7 @@ def settle(
         contents, review, faults, checked, board, limits, begun or before, handover
     )
     step("Pricing the rigs", 0.8)
+    found.claims.all()
     found.pricing()
     found.planning()
     return found
@@ -207,18 +212,21 @@ def _put_together(
     settled: bool = True,
 ) -> Analysis:
     board = replace(board, limits=limits.limits())
+    unsound = unsound_words(checked, handover)
+    scores = score_board(contents, board, handover)
     return Analysis(
         contents=contents,
         review=review,
         faults=faults,
         checked=checked,
         board=board,
-        scores=score_board(contents, board, handover),
-        references=hold_against(contents, board, unsound_words(checked, handover), handover),
+        scores=scores,
+        references=hold_against(contents, board, unsound, handover),
         limits=replace(limits, contents=contents, board=board),
         pricing=Once(lambda: worth_of(contents, review, checked, board, handover)),
         planning=_planning(contents, review, before, handover),
         handover=handover,
+        claims=Claims(Pairings(contents, board, unsound, scores, handover), lows=settled),
         settled=settled,
     )
 

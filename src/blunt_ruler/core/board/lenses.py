@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
@@ -212,7 +213,7 @@ def cell_text(board: Board, rig_id: str, case_id: str, lens: Lens) -> str:
     if lens in (Lens.GAIN, Lens.LOSS) and cell.tie and lens_value(cell, lens) is not None:
         own = board.review.rig_in(Role.BASE if lens is Lens.GAIN else Role.REFERENCE)
         if rig_id != own and _covers_zero(cell, lens):
-            return "level"
+            return _open_text(cell, lens)
     if lens is Lens.RATE:
         return rate_text(cell)
     if lens is Lens.LOW_1 and cell.low_1_fps is not None and cell.low_bound is not Bound.POINT:
@@ -254,6 +255,26 @@ def published_change_words(board: Board, rig_id: str, case_id: str) -> str:
     whom = of or "what they compared it with"
     said = percent_text(change, signed=True, decimals=0 if abs(change * 100) % 1 < 1e-9 else 1)
     return f"{column.source} published {said} of {whom}, without a rate: it enters no mean."
+
+
+LEVEL = 0.03  # what is called level lies within it, with 90 % confidence
+NARROWER = 0.84  # a 90 % interval beside one of 95 %, at most: 1.645 / 1.96
+
+
+def open_text(low: float, high: float) -> str:
+    """A change whose 95 % interval covers zero: “level” where it lies within 3 %, else its ends."""
+    ends = (abs(math.log1p(max(end, -0.999))) for end in (low, high))
+    if NARROWER * max(ends) < math.log1p(LEVEL):
+        return "level"
+    first, last = (percent_text(end, signed=True) for end in (low, high))
+    return f"{first.removesuffix(f'{THIN}%')} to {last}"
+
+
+def _open_text(cell: CaseResult, lens: Lens) -> str:
+    low, high = cell.gain_low, cell.gain_high
+    if lens is Lens.LOSS and cell.loss_low is not None and cell.loss_high is not None:
+        low, high = -cell.loss_high, -cell.loss_low
+    return open_text(low or 0.0, high or 0.0)
 
 
 def _covers_zero(cell: CaseResult, lens: Lens) -> bool:

@@ -24,14 +24,18 @@ from blunt_ruler.core.runs.typed_cells import takes_scores
 from blunt_ruler.core.text import count_text, percent_text, times_text
 
 OVERALL = "overall"
+SCORE_SPREAD = 0.01  # from pass to pass where nothing was repeated (common practice, no source)
 
 
 @dataclass(frozen=True, slots=True)
 class ScoreBoard:
-    """A Board whose rows are overalls and parts; `means` are over like parts of several tests."""
+    """A Board whose rows are overalls and parts; `means` are over like parts of several tests,
+    `ratios` the same where there is one test.
+    """
 
     board: Board
     means: Mapping[str, Mapping[str, RigResult]] = field(default_factory=dict)
+    ratios: Mapping[str, Mapping[str, RigResult]] = field(default_factory=dict)
 
     @property
     def is_empty(self) -> bool:
@@ -140,7 +144,7 @@ def score_board(contents: Contents, board: Board, handover: Handover | None = No
         (rig, key): _as_told(cell, units[key])
         for (rig, key), cell in _compared(shown, measured, standing, handover, "all")[0].items()
     }
-    means = {}
+    means, ratios = {}, {}
     measured_keys = {one.case for one in measured}
     for name in dict.fromkeys(names.values()):
         keys = [key for key in names if names[key] == name and key in measured_keys]
@@ -149,10 +153,11 @@ def score_board(contents: Contents, board: Board, handover: Handover | None = No
         # Points, seconds and GB/s have no mean together: the unit that most tests are told in.
         of_unit = Counter(units[key].unit for key in keys).most_common(1)[0][0]
         keys = [key for key in keys if units[key].unit == of_unit]
+        taken = [one for one in measured if one.case in keys]
+        ratios[name or OVERALL] = _compared(shown, taken, standing, handover, name)[1]
         if len({split_key(key)[0] for key in keys}) > 1:
-            taken = [one for one in measured if one.case in keys]
-            means[name or OVERALL] = _compared(shown, taken, standing, handover, name)[1]
-    return ScoreBoard(replace(shown, cells=cells), means)
+            means[name or OVERALL] = ratios[name or OVERALL]
+    return ScoreBoard(replace(shown, cells=cells), means, ratios)
 
 
 def _measurement(run: Run, key: str, value: float, title: Title, lower: bool) -> Measurement:
@@ -208,6 +213,8 @@ def _set_against(
     measured: Sequence[Measurement],
     standing: Mapping[tuple[str, str], CellStanding],
 ) -> Compared:
+    if len({(one.rig, one.case) for one in measured}) == len(measured):  # nothing was repeated
+        measured = [replace(one, spread=SCORE_SPREAD) for one in measured]
     with_scores = {one.rig for one in measured}
     has_base = base in with_scores
     found = compare(

@@ -8,6 +8,7 @@ Frames made by generation, or other settings than the case's, cannot be compared
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from operator import attrgetter
+from typing import Any
 
 from blunt_ruler.core.checks.all import Checked
 from blunt_ruler.core.checks.findings import Finding
@@ -24,6 +25,8 @@ FACTS = (
     *("power_mode", "dock_mode", "card_mode", "cpu_power_limit_w", "card_power_limit_w"),
     *("overclock", "driver", "resizable_bar", "built_in_memory_gb"),
 )
+UNKNOWN = (None, "")
+EVERY_RIG_HAS = ("power_mode", "cpu_power_limit_w", "driver", "overclock")
 FACT_WORDS = {
     **{name: str(RigState.model_fields[name].description) for name in FACTS},
     "screen_path": "screen path",
@@ -36,10 +39,33 @@ def differing_facts(
 ) -> tuple[str, ...]:
     """Facts of two rigs that should be the same and are not, each with both values.
 
-    What others published says itself that it is theirs; it is not held against them fact by fact.
+    A fact that is noted on one of them only is no difference: `unnoted_facts` has it. What others
+    published says itself that it is theirs; it is not held against them fact by fact.
     """
+    return tuple(
+        f"{FACT_WORDS[name]} ({value_words(mine)}, {value_words(theirs)})"
+        for name, mine, theirs in _unlike(contents, one, other, varies)
+        if mine not in UNKNOWN and theirs not in UNKNOWN
+    )
+
+
+def unnoted_facts(
+    contents: Contents, one: Rig, other: Rig, varies: Sequence[str] = ()
+) -> tuple[str, ...]:
+    """Facts that are noted on one of two rigs only: “power mode of Workbench not noted”."""
+    return tuple(
+        f"{FACT_WORDS[name]} of {(one if mine in UNKNOWN else other).name} not noted"
+        for name, mine, theirs in _unlike(contents, one, other, varies)
+        if name in EVERY_RIG_HAS and (mine in UNKNOWN) != (theirs in UNKNOWN)
+    )
+
+
+def _unlike(
+    contents: Contents, one: Rig, other: Rig, varies: Sequence[str]
+) -> list[tuple[str, Any, Any]]:
+    """(name, value, value) of facts that two rigs do not share, and that both should have."""
     if one.id == other.id or one.source or other.source:
-        return ()
+        return []
     card, other_card = contents.card_of(one.id), contents.card_of(other.id)
     both_add_in = not any(c is None or c.built_in for c in (card, other_card))
     same_family = (card.driver_family if card else "") == (
@@ -59,8 +85,8 @@ def differing_facts(
             continue  # built-in graphics have no other output
         if name == "built_in_memory_gb" and both_add_in:
             continue
-        found.append(f"{FACT_WORDS[name]} ({value_words(mine)}, {value_words(theirs)})")
-    return tuple(found)
+        found.append((name, mine, theirs))
+    return found
 
 
 def unsound_words(checked: Checked, handover: Handover | None = None) -> Unsound:

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from blunt_ruler.core.analysis.analyse import Analysis
 from blunt_ruler.core.board.board import Board
-from blunt_ruler.core.board.lines import board_line
+from blunt_ruler.core.claims.headline import board_headline
 from blunt_ruler.core.records.writeup_settings import SECTION_TITLES, OwnWords, SectionKey
 from blunt_ruler.core.sentences import Sentence
 from blunt_ruler.core.text import count_text
@@ -44,7 +44,7 @@ def compose(analysis: Analysis, edits: Sequence[PastEdit] = ()) -> Document:
         sections.append(Section(key, SECTION_TITLES[key], said))
     return Document(
         title=analysis.review.name,
-        line=board_line(analysis.board),
+        line=board_headline(analysis.claims),
         byline=writeup.byline,
         as_of=_as_of(analysis, edits),
         sections=tuple(sections),

@@ -24,8 +24,11 @@ from blunt_ruler.core.board.groups import (
     with_means,
 )
 from blunt_ruler.core.board.lenses import Lens, lens_words
-from blunt_ruler.core.board.lines import board_line, cell_line, mean_basis
+from blunt_ruler.core.board.lines import cell_line, mean_basis
 from blunt_ruler.core.board.row_order import arrange
+from blunt_ruler.core.claims.headline import board_headline, nothing_yet
+from blunt_ruler.core.claims.offer import Claims
+from blunt_ruler.core.claims.pairings import Pairings
 from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.drawing.palette import rig_shades
 from blunt_ruler.core.records.records import Role
@@ -208,7 +211,20 @@ class BoardPage(Page):
             return "No case fits these words: clear the filter to see all."
         if wrong:
             return f"{wrong} It stays in its cell until it is put right."
-        return board_line(board, self._at.rig_id if self._at else None)
+        claims = self._claims(board)
+        return (
+            board_headline(claims, self._at.rig_id if self._at else None)
+            if claims
+            else (nothing_yet(board))
+        )
+
+    def _claims(self, board: Board) -> Claims | None:
+        """What may be said of the Board that is shown: of all its rows, or of some."""
+        analysis = self._snapshot.analysis if self._snapshot else None
+        if analysis is None or not board.over:
+            return analysis.claims if analysis else None
+        unsound = unsound_words(analysis.checked, analysis.handover)
+        return Claims(Pairings(analysis.contents, board, unsound, analysis.scores))
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Show the Board of the present review."""

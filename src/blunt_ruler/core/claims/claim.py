@@ -1,0 +1,113 @@
+"""A claim: a typed statement about a review with its truth. Words come from `speak`."""
+
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from blunt_ruler.core.board.board import Column
+from blunt_ruler.core.claims.standing import Counts, Estimate, Standing
+from blunt_ruler.core.measure.kinds import Bound
+
+
+class Question(StrEnum):
+    """What a claim answers."""
+
+    GAIN = "gain"
+    LOSS = "loss"
+    CAUSE = "cause"
+    WORTH = "worth"
+    OPEN = "open"
+
+
+class ClaimKind(StrEnum):
+    """What a claim states."""
+
+    MEAN = "mean over titles"
+    TITLE = "comparison of one title"
+    KEPT = "kept of the twin"
+    TREND = "trend"
+    CROSSING = "crossing"
+    UNEXPLAINED = "unexplained result"
+    SPLIT = "loss split"
+    VALUE = "value"
+    OUTCOME = "outcome without a figure"
+    GAP = "gap"
+
+
+class Metric(StrEnum):
+    """What is compared."""
+
+    AVERAGE = "average"
+    LOW = "1% low"
+    SCORE = "score"
+    PRICE = "price"
+    OUTCOME = "outcome"
+
+
+@dataclass(frozen=True, slots=True)
+class Scope:
+    """Over what a claim is: the names of its titles, their cases by id, and of what group."""
+
+    titles: tuple[str, ...]
+    case_ids: tuple[str, ...] = ()
+    group: str = ""  # a resolution; blank for all
+    of_titles: int = 0  # how many titles the subject has, where some lack the other side
+
+    @property
+    def words(self) -> str:
+        """The scope for other programs: a title's name, or how many titles."""
+        if self.group:
+            return self.group
+        return self.titles[0] if len(self.titles) == 1 else f"{len(self.titles)} titles"
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """A named estimate that belongs in the same sentence: a ratio; of a title, `of` names which."""
+
+    name: str
+    value: float
+    standing: Standing = Standing.CLEAR
+    bound: Bound = Bound.POINT
+    of: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Claim:
+    """One statement: who, against whom, in what, over what, by how much and how sure.
+
+    `value` holds ratios: over the base for a gain, to the twin or the reference for what is kept.
+    `place` says how a rig and its twin differ: by "host", "link", or "" for another card.
+    `says` is the sentence of a kind that is no comparison.
+    """
+
+    kind: ClaimKind
+    question: Question
+    subject: Column
+    against: Column | None
+    metric: Metric
+    scope: Scope
+    value: Estimate | None = None
+    bound: Bound = Bound.POINT
+    standing: Standing = Standing.OPEN
+    counts: Counts | None = None
+    parts: tuple[Part, ...] = ()
+    caveats: tuple[str, ...] = ()
+    evidence: tuple[str, ...] = ()
+    place: str = ""
+    says: str = ""
+    by_eye: bool = False  # some of its figures were neither counted nor sampled by a machine
+    weight: float = field(default=0.0, compare=False)  # of its rank beside others of its question
+
+    @property
+    def change(self) -> float:
+        """The ratio less one: above zero for a gain, below for a loss."""
+        return 0.0 if self.value is None else self.value.ratio - 1.0
+
+    @property
+    def titles(self) -> tuple[Part, ...]:
+        """Its titles, each with its own ratio and standing."""
+        return tuple(one for one in self.parts if one.name == "title")
+
+    def part(self, name: str) -> Part | None:
+        """A part by its name."""
+        return next((one for one in self.parts if one.name == name), None)

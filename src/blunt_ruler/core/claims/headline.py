@@ -1,0 +1,195 @@
+"""The headline of a stop: the weightiest claims of its question in at most 30 words."""
+
+from collections.abc import Iterator, Sequence
+from enum import Enum
+
+from blunt_ruler.core.board.board import Board, Column
+from blunt_ruler.core.board.lines import focus_rig
+from blunt_ruler.core.claims.claim import Claim, ClaimKind, Metric, Question
+from blunt_ruler.core.claims.names import place_words, subject_words
+from blunt_ruler.core.claims.offer import Claims, is_notable, is_scattered
+from blunt_ruler.core.claims.speak import (
+    TWICE,
+    over_words,
+    predicate,
+    range_words,
+    share_lost,
+    times_words,
+)
+from blunt_ruler.core.claims.standing import Standing
+from blunt_ruler.core.measure.kinds import Bound
+from blunt_ruler.core.sentences import plain
+from blunt_ruler.core.text import capital, percent_text
+
+MOST_WORDS = 30
+
+
+def words_in(text: str) -> int:
+    """How many words a headline has; a figure and its unit are two."""
+    return len(text.split())
+
+
+def board_headline(claims: Claims, chosen_rig_id: str | None = None) -> str:
+    """What was gained and what was lost; what to do next where nothing can be said yet."""
+    board = claims.board
+    if nothing := nothing_yet(board):
+        return nothing
+    subject = focus_rig(board, chosen_rig_id)
+    about = claims.about(subject.rig_id) if subject is not None else claims.all()
+    gain, loss = _first(about, Question.GAIN), _first(about, Question.LOSS)
+    if gain is None and loss is None:
+        return _what_is_missing(claims, subject)
+    if subject is None and loss is not None:
+        gain = None  # base and reference alone: what lies between them, said once
+    alone = " No reference is chosen, so no loss is known."
+    more = alone if loss is None and board.reference is None else ""
+    said = [one + more for one in _candidates(gain, loss, board.columns)]
+    if gain is None and subject is not None and (gap := _gap(claims, subject)):
+        return f"{said[-1]} {gap}"
+    found = next((one for one in said if words_in(one) <= MOST_WORDS), said[-1])
+    if board.over:
+        found = f"{found[:-1]} ({board.over})."
+    return found
+
+
+def nothing_yet(board: Board) -> str:
+    """What to do first, while there is nothing to compare; blank where there is."""
+    if not board.columns:
+        return "No rigs in this review yet: name one, paste a table, or drop frame logs."
+    if not any(board.runs.values()):
+        if not board.rows:
+            return "Name a case: a title, its scene, resolution and preset, as far as known."
+        return "No figure yet: type one into a cell, or drop frame logs on this window."
+    if board.base is None:
+        return "No base rig chosen: choose the rig that every gain is measured from."
+    return ""
+
+
+def _first(claims: Sequence[Claim], question: Question) -> Claim | None:
+    """The weightiest comparison of a question: of averages, else of scores, else of lows."""
+    found = [
+        one
+        for one in claims
+        if one.question is question and one.value is not None and one.kind is not ClaimKind.TREND
+    ]
+    order = [Metric.AVERAGE, Metric.SCORE, Metric.LOW]
+    return min(found, key=lambda one: order.index(one.metric), default=None)
+
+
+def _gap(claims: Claims, subject: Column) -> str:
+    """Why nothing is said of a rig's gain; blank where base and rig were not both measured."""
+    base = claims.board.base
+    found = (
+        one.says
+        for one in claims.all()
+        if one.kind is ClaimKind.GAP
+        and one.subject.rig_id == subject.rig_id
+        and base is not None
+        and one.against is not None
+        and one.against.rig_id == base.rig_id
+    )
+    return next(found, "")
+
+
+def _what_is_missing(claims: Claims, subject: Column | None) -> str:
+    board = claims.board
+    base = board.base.name if board.base else "the base"
+    if board.comparison is None and not claims.all():
+        return f"The base rig {base} has no kept run: import one to see any gain."
+    if subject is not None and subject.rig_id not in board.totals:
+        return f"{subject.name} has no kept run yet: import one to compare it."
+    own = [
+        one
+        for one in claims.all()
+        if one.says and (subject is None or one.subject.rig_id == subject.rig_id)
+    ]
+    if own:
+        return min(own, key=lambda one: one.kind is not ClaimKind.OUTCOME).says
+    if subject is None:
+        return f"Only {base} has kept runs: import a run of the rig under test."
+    return f"{subject.name} shares no measured case with {base}."
+
+
+class Detail(Enum):
+    """How much a headline tells of the titles behind a mean."""
+
+    COUNTS = "faster in all 6 titles (1.56 to 3.49 times)"
+    RANGE = "on average (1.56 to 3.49 times)"
+    NONE = "on average"
+
+
+def _candidates(gain: Claim | None, loss: Claim | None, columns: Sequence[Column]) -> Iterator[str]:
+    """Ways to say it, the fullest first. What one must know stays in all of them: lows that tell
+    another story, titles that disagree, and the range of those that lie far apart.
+    """
+    claim = gain or loss
+    assert claim is not None
+    details = [Detail.COUNTS, Detail.RANGE if is_scattered(claim) else Detail.NONE]
+    names = dict.fromkeys((subject_words(claim.subject, columns), claim.subject.name))
+    for name in names:
+        for detail in details:
+            for short in (False, True):
+                yield _said(capital(name), gain, loss, detail, short)
+    if gain is not None and loss is not None:
+        yield _said(capital(claim.subject.name), gain, None, details[-1], short=True)
+
+
+def _said(name: str, gain: Claim | None, loss: Claim | None, detail: Detail, short: bool) -> str:
+    sentences = []
+    if gain is not None:
+        sentences.append(f"{name} {_clause(gain, detail)}{low_words(gain)}.")
+    if loss is not None and gain is not None:
+        clause = _loss_short(loss) if short else plain(predicate(loss))
+        sentences.append(f"It {clause}{low_words(loss)}.")
+    elif loss is not None:
+        sentences.append(f"{name} {_clause(loss, detail)}{low_words(loss)}.")
+    return " ".join(sentences)
+
+
+def _clause(claim: Claim, detail: Detail) -> str:
+    """The comparison with as much of its titles as there is room for; one title, or one that
+    carries the mean, is always named, and so are titles that disagree.
+    """
+    said = plain(predicate(claim))
+    titles, counts = claim.scope.titles, claim.counts
+    mixed = counts is not None and counts.titles not in (counts.every_ahead, counts.every_behind)
+    if len(titles) == 1 or claim.part("carrier") is not None or mixed:
+        return said + plain(over_words(claim))
+    if claim.standing is Standing.OPEN:
+        return said
+    if detail is Detail.COUNTS:
+        return said + plain(over_words(claim))
+    return f"{said} on average{range_words(claim) if detail is Detail.RANGE else ''}"
+
+
+def _loss_short(claim: Claim) -> str:
+    """A clear loss in few words; anything else as it is."""
+    assert claim.value is not None and claim.against is not None
+    if claim.standing is not Standing.CLEAR or claim.change > 0 or claim.bound is not Bound.POINT:
+        return plain(predicate(claim))
+    lost = ("about " if claim.by_eye else "") + percent_text(share_lost(claim.value.ratio))
+    if claim.place == "link":
+        return f"is {lost} slower than {place_words(claim.against, claim.place)}"
+    whom = f"the {claim.against.host}" if claim.place == "host" else claim.against.name
+    return f"loses {lost} to {whom}"
+
+
+def low_words(claim: Claim) -> str:
+    """“, but its lows gain only 10 %”, where lows tell another story; blank where they do not."""
+    low = claim.part("low")
+    if low is None or claim.value is None or not is_notable(claim):
+        return ""
+    if low.standing is Standing.LEVEL:
+        return ", but its lows are level"
+    if low.standing is Standing.OPEN:
+        return ", but its lows are not told apart"
+    but = "but its lows" if low.value < claim.value.ratio else "and its lows"
+    if claim.question is Question.LOSS:
+        return f", {but} {percent_text(low.value)}" if claim.change < 0 else ""
+    if low.value >= TWICE:
+        return f", {but} {times_words(low.value)} times"
+    change = low.value - 1.0
+    if change < 0:
+        return f", {but} lose {percent_text(-change)}"
+    only = "only " if low.value < claim.value.ratio else ""
+    return f", {but} gain {only}{percent_text(change)}"

@@ -1,0 +1,41 @@
+"""How rigs are called in sentences: by what distinguishes them, not by a label."""
+
+from collections.abc import Sequence
+
+from blunt_ruler.core.board.board import Column
+
+NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten",
+           "eleven", "twelve")  # fmt: skip
+
+
+def subject_words(column: Column, columns: Sequence[Column]) -> str:
+    """A rig as it begins a sentence: “the Marram 12 over the 40 Gb/s cable”, or its own name where
+    card and link do not tell it from the others.
+    """
+    if column.source:
+        return f"{column.source}'s {column.name}"
+    if column.built_in:
+        return base_words(column)
+    alike = [one for one in columns if (one.card, one.link) == (column.card, column.link)]
+    if not column.link or column.card == column.name or len(alike) > 1:
+        return column.name
+    return f"the {column.card} over the {column.link}"
+
+
+def base_words(column: Column) -> str:
+    """A rig that others are measured from."""
+    if column.source:
+        return f"{column.source}'s {column.name}"
+    return f"the built-in {column.card}" if column.built_in else column.name
+
+
+def place_words(other: Column, place: str) -> str:
+    """Where a card's twin stands, by what differs: “in the tower”, “over the OCuLink cord”."""
+    if place == "host" and other.host:
+        return f"in the {other.host}"
+    return f"over the {other.link}" if place == "link" and other.link else f"in {other.name}"
+
+
+def number_words(count: int) -> str:
+    """A count in words up to twelve."""
+    return NUMBERS[count] if count < len(NUMBERS) else str(count)

@@ -1,0 +1,183 @@
+"""Any rig of a review against any other: averages, lows and scores, and who is whose twin."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+from blunt_ruler.core.board.board import Board, Column, build_board, measurement_of
+from blunt_ruler.core.board.scores import ScoreBoard
+from blunt_ruler.core.compare.cell_parts import CellParts, low_parts_of
+from blunt_ruler.core.compare.comparability import Unsound
+from blunt_ruler.core.compare.compare import compare_cells
+from blunt_ruler.core.compare.results import Comparison, RigMean
+from blunt_ruler.core.once import Handover
+from blunt_ruler.core.records.records import Contents, Role
+
+LOW_SPREAD = 0.04  # of a low from pass to pass where nothing was repeated (common practice)
+
+
+class Pairings:
+    """The comparisons of one review, each made when it is first asked for."""
+
+    def __init__(
+        self,
+        contents: Contents,
+        board: Board,
+        unsound: Unsound,
+        scores: ScoreBoard,
+        handover: Handover | None = None,
+    ) -> None:
+        self.contents, self.board, self.scores = contents, board, scores
+        self._unsound, self._handover = unsound, handover or Handover()
+        shown = tuple(row.case_id for row in board.rows if not row.unit and row.kind == "game")
+        # A Board that shows some of its rows is compared over these alone.
+        self.review = (
+            board.review.model_copy(update={"case_ids": shown}) if board.over else board.review
+        )
+        self._boards: dict[str, Board] = {}
+        self._lows: dict[str, Comparison | None] = {}
+
+    def average(self, rig_id: str, other: str) -> RigMean | None:
+        """The mean of a rig's averages over another's."""
+        board = self._against(other)
+        total = board.totals.get(rig_id)
+        if total is None:
+            return None
+        return total.over_base if self._is_base(other) else total.of_reference
+
+    def low(self, rig_id: str, other: str) -> RigMean | None:
+        """The mean of a rig's 1% lows over another's."""
+        if other not in self._lows:
+            self._lows[other] = self._compared_lows(other)
+        found = self._lows[other]
+        total = next((one for one in found.rigs if one.rig == rig_id), None) if found else None
+        if total is None:
+            return None
+        return total.over_base if self._is_base(other) else total.of_reference
+
+    def score(self, rig_id: str, other: str) -> tuple[str, RigMean] | None:
+        """What a rig's scores come to over another's, and of which parts, graphics first."""
+        reference = self.board.review.rig_in(Role.REFERENCE)
+        if not self._is_base(other) and other != reference:
+            return None
+        for name in ("graphics", *self.scores.ratios):
+            total = self.scores.ratios.get(name, {}).get(rig_id)
+            mean = None if total is None else (
+                total.over_base if self._is_base(other) else total.of_reference)  # fmt: skip
+            if mean is not None:
+                return name, mean
+        return None
+
+    def _is_base(self, other: str) -> bool:
+        return other == self.board.review.rig_in(Role.BASE)
+
+    def _against(self, other: str) -> Board:
+        """The Board with a rig as its reference; its own where it is one, or the base."""
+        if self._is_base(other) or other == self.board.review.rig_in(Role.REFERENCE):
+            return self.board
+        if other not in self._boards:
+            review = self.review.with_role(other, Role.REFERENCE).against(other)
+            self._boards[other] = build_board(self.contents, review, self._unsound, self._handover)
+        return self._boards[other]
+
+    def _compared_lows(self, other: str) -> Comparison | None:
+        board = self._against(other)
+        if board.comparison is None:
+            return None
+        cells = self._low_cells(board)
+        base, reference, how = (
+            board.comparison.base,
+            board.comparison.reference,
+            board.comparison.how,
+        )
+        if base not in cells and (reference is None or reference not in cells):
+            return None
+        if not self._is_base(other) and other not in cells:
+            return None
+        return self._handover.of(
+            ("lows", board.review.id, base, reference, len(self.review.case_ids)),
+            (tuple((rig, tuple(of.items())) for rig, of in cells.items()), how, board.standings),
+            lambda: compare_cells(
+                cells,
+                base if base in cells else str(reference),
+                reference if reference in cells else None,
+                board.review.low_school,
+                how,
+                board.standings,
+                Handover(),
+            ),
+        )  # fmt: skip
+
+    def _low_cells(self, board: Board) -> Mapping[str, Mapping[str, CellParts]]:
+        school, counted = board.review.low_school, {*self.review.case_ids}
+        found: dict[str, dict[str, CellParts]] = {}
+        for rig_id, of_rig in board.parts.items():
+            for case_id in of_rig:
+                if of_rig[case_id].low_1_fps is None or case_id not in counted:
+                    continue
+                case = self.contents.cases[case_id]
+                runs = board.counted(rig_id, case_id)
+                made = self._handover.of(
+                    ("low", rig_id, case_id),
+                    (runs, school, case.title_id, case.frame_cap_fps),
+                    lambda: low_parts_of(  # of the loop's values, at once
+                        [
+                            one
+                            for run in runs  # noqa: B023
+                            if (one := measurement_of(run, school, case.title_id))  # noqa: B023
+                        ],
+                        case.frame_cap_fps,  # noqa: B023
+                    ),
+                )
+                if made is not None:
+                    found.setdefault(rig_id, {})[case_id] = made
+        if any(parts.runs > 1 for of_rig in found.values() for parts in of_rig.values()):
+            return found
+        return {
+            rig_id: {case: replace(parts, assumed=LOW_SPREAD) for case, parts in of_rig.items()}
+            for rig_id, of_rig in found.items()
+        }
+
+    def twin(self, column: Column) -> tuple[Column, str] | None:
+        """(the same card where it does best, how the two differ: by host or by link).
+
+        That is the reference where it holds the same card, else the rig of the same card whose link
+        carries most, and more than this one's. None for a card that stands nowhere else.
+        """
+        card = self.contents.rigs[column.rig_id].card_id
+        if card is None or column.built_in or column.source:
+            return None
+        same = [
+            one
+            for one in self.board.columns
+            if one.rig_id != column.rig_id
+            and not one.source
+            and self.contents.rigs[one.rig_id].card_id == card
+            and one.rig_id in self.board.totals
+        ]
+        own = column.link_gb_per_s or 0.0
+        wider = [one for one in same if (one.link_gb_per_s or 0.0) > own]
+        references = [one for one in same if one.role is Role.REFERENCE]
+        best = next(iter(references), None) or max(
+            wider, key=lambda one: one.link_gb_per_s or 0.0, default=None
+        )
+        return None if best is None else (best, self.differ(column, best))
+
+    def differ(self, one: Column, other: Column) -> str:
+        """By what two rigs of the same card differ: "host", else "link"; blank for other cards."""
+        rigs = self.contents.rigs
+        if rigs[one.rig_id].card_id is None or (
+            rigs[one.rig_id].card_id != rigs[other.rig_id].card_id
+        ):
+            return ""
+        return "host" if one.host != other.host else "link"
+
+    def lost_against(self, column: Column) -> tuple[Column, str] | None:
+        """Whom a rig's loss is measured against, and how the two differ: its twin, else the
+        review's reference.
+        """
+        if (twin := self.twin(column)) is not None:
+            return twin
+        reference = self.board.reference
+        if reference is None or reference.rig_id == column.rig_id:
+            return None
+        return reference, self.differ(column, reference)

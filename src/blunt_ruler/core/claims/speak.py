@@ -1,0 +1,274 @@
+"""A claim in words, in one of five voices. Every figure in it keeps its source.
+
+All voices print the same digits: what is 21 % on the Board is “21 per cent” aloud.
+"""
+
+from collections.abc import Sequence
+from enum import StrEnum
+
+from blunt_ruler.core.board.board import Column
+from blunt_ruler.core.claims.claim import Claim, ClaimKind, Metric, Question
+from blunt_ruler.core.claims.names import base_words, number_words, place_words, subject_words
+from blunt_ruler.core.claims.standing import MARGIN, Standing
+from blunt_ruler.core.measure.kinds import Bound
+from blunt_ruler.core.sentences import Figure, Sentence, Span
+from blunt_ruler.core.text import THIN, capital, count_text, list_text, percent_text
+
+TWICE = 1.995  # from here on a ratio is told in times
+WIDE = 0.10  # titles that differ by more have their range told
+
+
+class Voice(StrEnum):
+    """For whom a claim is put into words."""
+
+    HEADLINE = "headline"
+    EVIDENCE = "evidence"
+    REPORT = "report"
+    SPOKEN = "spoken"
+    COMMAND = "command line"
+
+
+def speak(claim: Claim, columns: Sequence[Column], voice: Voice) -> Sentence:
+    """A claim as one or two sentences; `columns` are the rigs of its review."""
+    if claim.says:
+        spans: tuple[Span, ...] = (claim.says,)
+    else:
+        subject = capital(subject_words(claim.subject, columns))
+        spans = (f"{subject} ", *predicate(claim), *over_words(claim), ".")
+        if voice in (Voice.REPORT, Voice.COMMAND):
+            spans = (*spans, *(f" {one}" for one in beside(claim)))
+    if voice is Voice.SPOKEN:
+        spans = tuple(_aloud(span) for span in spans)
+    against = claim.against.rig_id if claim.against else ""
+    key = f"{claim.question}.{claim.metric}.{claim.subject.rig_id}.{against}.{claim.scope.group}"
+    return Sentence(key, spans)
+
+
+def _aloud(span: Span) -> Span:
+    if isinstance(span, str):
+        return _said(span)
+    return Figure(_said(span.text), span.figure, span.rig, span.case, span.value, span.base)
+
+
+def _said(words: str) -> str:
+    words = words.replace("−", "minus ").replace("+", "plus ")
+    return words.replace(f"{THIN}%", " per cent").replace("1% low", "one per cent low")
+
+
+def times_words(ratio: float, rough: bool = False) -> str:
+    """A ratio in times, without trailing zeros: 2.5, 2.57, 12.3; one decimal where `rough`."""
+    fine = ratio < 9.995 and not rough
+    return (f"{ratio:.2f}" if fine else f"{ratio:.1f}").rstrip("0").rstrip(".")
+
+
+def share_lost(ratio: float) -> float:
+    """1 − ratio, rounded to whole per cents as it is printed everywhere."""
+    return round((1.0 - ratio) * 100.0) / 100.0
+
+
+def kept_text(ratio: float) -> str:
+    """What is kept, so that it and the printed loss add up to 100 %."""
+    return percent_text(1.0 - share_lost(ratio))
+
+
+def predicate(claim: Claim) -> tuple[Span, ...]:
+    """What is said of the subject: “is 2.5 times as fast as the built-in iG-6”."""
+    if claim.kind in (ClaimKind.KEPT, ClaimKind.UNEXPLAINED):
+        return _kept(claim)
+    return _compared(claim)
+
+
+def _figure(claim: Claim, text: str, loss: bool = False) -> Figure:
+    assert claim.value is not None and claim.against is not None
+    name = "mean_loss" if loss else "mean_gain"
+    value = -claim.change if loss else claim.change
+    if claim.metric is Metric.LOW:
+        name = f"{name}_low_1"
+    if claim.metric is Metric.SCORE:
+        name = "mean_score_gain" if not loss else "mean_score_loss"
+    return Figure(text, name, claim.subject.rig_id, "", value, claim.against.name)
+
+
+WORDS = {  # more, less, times, verb
+    Metric.AVERAGE: ("faster", "slower", "as fast as", "is"),
+    Metric.LOW: ("higher", "lower", "as high as", "has 1% lows"),
+    Metric.SCORE: ("higher", "lower", "as high as", "scores"),
+}
+
+
+def _bound(claim: Claim, turned: bool = True) -> str:
+    """ "at least " before a bound, "about " before what eyes read."""
+    bound = claim.bound.turned() if turned and claim.change < 0 else claim.bound
+    if bound is Bound.POINT:
+        return "about " if claim.by_eye else ""
+    return f"{bound} "
+
+
+def _compared(claim: Claim) -> tuple[Span, ...]:
+    assert claim.value is not None and claim.against is not None
+    more, less, times, verb = WORDS[claim.metric]
+    other = base_words(claim.against)
+    way = more if claim.change >= 0 else less
+    if claim.metric is Metric.LOW:
+        other = f"those of {other}"
+    match claim.standing:
+        case Standing.LEVEL:
+            margin = percent_text(_margin(claim))
+            what = {Metric.LOW: "has 1% lows level with", Metric.SCORE: "scores level with"}
+            return (f"{what.get(claim.metric, 'is level with')} {other} (within {margin})",)
+        case Standing.OPEN if claim.bound is Bound.POINT:
+            what = {Metric.LOW: "has 1% lows not told apart from",
+                    Metric.SCORE: "has scores not told apart from"}  # fmt: skip
+            words = what.get(claim.metric, "is not told apart from")
+            return (f"{words} {other} ({interval_text(claim)})",)
+        case Standing.SLIGHT:
+            figure = _figure(claim, percent_text(abs(claim.change)))
+            return f"{verb} slightly {way} than {other} (", figure, ")"
+    if claim.value.ratio >= TWICE:
+        figure = _figure(claim, f"{times_words(claim.value.ratio, claim.by_eye)} times")
+        return f"{verb} {_bound(claim)}", figure, f" {times} {other}"
+    figure = _figure(claim, percent_text(abs(claim.change)))
+    return f"{verb} {_bound(claim)}", figure, f" {way} than {other}"
+
+
+KEPT_WORDS = {  # more, less, what is kept, its verb, level, open
+    Metric.AVERAGE: ("faster", "slower", "speed", "is", "is as fast as", "is not told apart from"),
+    Metric.LOW: ("higher", "lower", "1% lows", "has 1% lows", "has the 1% lows it has",
+                 "has 1% lows not told apart from"),
+    Metric.SCORE: ("higher", "lower", "score", "scores", "scores the same as",
+                   "has scores not told apart from"),
+}  # fmt: skip
+
+
+def _kept(claim: Claim) -> tuple[Span, ...]:
+    """A card against itself elsewhere: “keeps 75 % of its speed in the tower”."""
+    assert claim.value is not None and claim.against is not None
+    place = place_words(claim.against, claim.place)
+    more, less, kept, verb, level, apart = KEPT_WORDS[claim.metric]
+    way = more if claim.change >= 0 else less
+    figure = _figure(claim, percent_text(abs(claim.change)), loss=True)
+    if claim.standing is Standing.LEVEL:
+        return (f"{level} {place} (within {percent_text(_margin(claim))})",)
+    if claim.standing is Standing.OPEN and claim.bound is Bound.POINT:
+        itself = "itself" if claim.metric is Metric.AVERAGE else "those"
+        return (f"{apart} {itself} {place} ({interval_text(claim)})",)
+    if claim.standing is Standing.SLIGHT:
+        return f"{verb} slightly {way} than {place} (", figure, ")"
+    if claim.change > 0:
+        return f"{verb} {_bound(claim)}", figure, f" {way} than {place}, which is unexplained"
+    part = _figure(claim, kept_text(claim.value.ratio), loss=True)
+    return f"keeps {_bound(claim, turned=False)}", part, f" of its {kept} {place}"
+
+
+def _margin(claim: Claim) -> float:
+    found = claim.part("margin")
+    return found.value if found else MARGIN
+
+
+def interval_text(claim: Claim, like: bool = False) -> str:
+    """An interval as changes: “−3 % to +5 %”; of these titles, or of titles like these."""
+    value = claim.value
+    if value is None:
+        return ""
+    ends = (value.like_low, value.like_high) if like else (value.low, value.high)
+    low, high = (None if end is None else percent_text(end - 1.0, signed=True) for end in ends)
+    if low is None and high is None:
+        return ""
+    if low is None:
+        return f"up to {high}"
+    return f"from {low} up" if high is None else f"{low} to {high}"
+
+
+def over_words(claim: Claim) -> tuple[Span, ...]:
+    """Over what it holds: “ in all 3 titles, by 6 % to 90 %”."""
+    titles, counts = claim.scope.titles, claim.counts
+    at = f" at {claim.scope.group}" if claim.scope.group else ""
+    what = "test" if claim.metric is Metric.SCORE else "title"
+    if len(titles) == 1:
+        return (f" in {titles[0]}{at}",)
+    n = len(titles)
+    carrier = claim.part("carrier")
+    if carrier is not None:
+        others = {Standing.LEVEL: "level", Standing.OPEN: "not told apart"}.get(
+            carrier.standing, "the other way"
+        )
+        rest = number_words(n - 1)
+        return (f"{at} on average, but only through {carrier.of}; {others} in "
+                f"the other {rest}",)  # fmt: skip
+    if counts is None:
+        return (f"{at} on average over {count_text(n, what)}",)
+    ahead = claim.change >= 0
+    if (counts.every_ahead if ahead else counts.every_behind) == n:
+        more, less, _, _ = WORDS[claim.metric]
+        every = "both" if n == 2 else f"all {n}"
+        return (f"{at} on average, {more if ahead else less} in {every} {what}s"
+                f"{range_words(claim)}",)  # fmt: skip
+    return (f"{at} on average: {_each_way(claim)}",)
+
+
+def range_words(claim: Claim) -> str:
+    """The range of titles that differ widely: “ (6 % to 90 %)”."""
+    ratios = [one.value for one in claim.titles if one.bound is Bound.POINT]
+    if claim.kind is ClaimKind.KEPT or len(ratios) < 2:
+        return ""
+    least, most = min(ratios), max(ratios)
+    if most - least < WIDE:
+        return ""
+    if claim.value is not None and claim.value.ratio >= TWICE:
+        low, high = (times_words(one, claim.by_eye) for one in (least, most))
+        return f" ({low} to {high} times)"
+    near, far = sorted((least - 1.0, most - 1.0), key=abs)
+    return f" ({percent_text(abs(near))} to {percent_text(abs(far))})"
+
+
+def _each_way(claim: Claim) -> str:
+    """“faster in 5 of 7, level in 1, slower in Skitter (−4 %)”."""
+    counts = claim.counts
+    assert counts is not None
+    more, less, _, _ = WORDS[claim.metric]
+    n = counts.titles
+    sides = [(more, counts.every_ahead, 1), (less, counts.every_behind, -1)]
+    sides.sort(key=lambda one: -one[1])
+    said: list[str] = []
+    for way, count, sign in sides:
+        if not count:
+            continue
+        names = [
+            (one.of, one.value)
+            for one in claim.titles
+            if one.standing in (Standing.CLEAR, Standing.SLIGHT) and sign * (one.value - 1.0) > 0
+        ]
+        if said and count <= 2 and len(names) == count:
+            listed = list_text(
+                [f"{name} ({percent_text(value - 1.0, signed=True)})" for name, value in names]
+            )
+            said.append(f"{way} in {listed}")
+        else:
+            said.append(f"{way} in {count} of {n}" if not said else f"{way} in {count}")
+    if counts.level:
+        said.insert(1, f"level in {counts.level}")
+    if counts.open:
+        said.append(f"not told apart in {counts.open}")
+    return ", ".join(said)
+
+
+def beside(claim: Claim) -> list[str]:
+    """What belongs beside it on paper: other titles, bounds, and what a reader should know."""
+    said = []
+    if claim.question is Question.GAIN and claim.metric is Metric.AVERAGE:
+        said.append(like_words(claim))
+    said += [f"{capital(one)}." for one in claim.caveats]
+    return [one for one in said if one]
+
+
+def like_words(claim: Claim) -> str:
+    """What can be said of titles like these; blank for a single title."""
+    n = len(claim.scope.titles)
+    if n < 2 or claim.value is None:
+        return ""
+    if claim.value.like_low is None or claim.value.like_high is None:
+        return f"{capital(number_words(n))} titles say little about others."
+    ends = interval_text(claim, like=True)
+    if claim.value.like_low < 1.0 < claim.value.like_high:
+        return f"Other titles may not agree: {ends}."
+    return f"Other titles like these: {ends}."
