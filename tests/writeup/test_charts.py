@@ -190,7 +190,7 @@ def test_several_references_have_a_chart_a_table_and_their_sentence(demo_content
         for one in section.sentences
         if one.key == "results.references.sluice-marram-12"
     ]
-    assert said[0].startswith("On average Sluice Marram 12 is nearest to Breakwater Marram 12: ")
-    assert "below itself in Workbench Marram 12" in said[0]
+    assert said[0].startswith("Sluice Marram 12 comes closest to Breakwater Marram 12: ")
+    assert "slower than itself in Workbench Marram 12" in said[0]
     named = {(one.figure, one.rig) for one in traced_figures(analysis)}
     assert ("change_of.breakwater-marram-12", "sluice-marram-12") in named

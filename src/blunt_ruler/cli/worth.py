@@ -1,5 +1,6 @@
 """The command that says what each rig costs, draws and weighs, and for whom it makes sense."""
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -7,12 +8,14 @@ import typer
 
 from blunt_ruler.cli.common import JsonFlag, ReviewName, app, print_json, read_logbook, rig_id
 from blunt_ruler.core.analysis.analyse import analyse
+from blunt_ruler.core.claims.verdict import verdict_sentences
+from blunt_ruler.core.sentences import Sentence
 from blunt_ruler.core.types import no_progress
 from blunt_ruler.core.worth.comparing import price_turning
 from blunt_ruler.core.worth.figures import FIGURES, VALUE_FIGURES, figure_text
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.core.worth.sentences import missing_words, worth_line
-from blunt_ruler.core.worth.verdict import judgements, verdict_sentences
+from blunt_ruler.core.worth.verdict import judgements
 from blunt_ruler.diary import log, timed_stages
 
 if TYPE_CHECKING:
@@ -35,14 +38,15 @@ def worth(
         settings = chosen.worth.model_copy(update={"against": other})
         chosen = chosen.model_copy(update={"worth": settings})
     with timed_stages(log, no_progress) as step:
-        found = analyse(contents, chosen, step).worth
+        analysis = analyse(contents, chosen, step)
+    verdict = verdict_sentences(analysis.worth, analysis.claims)
     if as_json:
-        print_json(_value(found))
+        print_json(_value(analysis.worth, verdict))
     else:
-        _print(found)
+        _print(analysis.worth, verdict)
 
 
-def _value(found: Worth) -> "WorthDocument":
+def _value(found: Worth, verdict: Sequence[Sentence]) -> "WorthDocument":
     return {
         "review": found.review.name,
         "currency": found.currency,
@@ -106,11 +110,11 @@ def _value(found: Worth) -> "WorthDocument":
             }
             for audience in found.review.audiences
         ],
-        "says": [one.computed for one in verdict_sentences(found)],
+        "says": [one.computed for one in verdict],
     }
 
 
-def _print(found: Worth) -> None:
+def _print(found: Worth, verdict: Sequence[Sentence]) -> None:
     print(worth_line(found))
     for row in found.rows:
         figures = ", ".join(
@@ -121,5 +125,5 @@ def _print(found: Worth) -> None:
         print(f"{row.column.name}: {figures}{best}")
     for missing in found.missing:
         print(missing_words(missing))
-    for one in verdict_sentences(found):
+    for one in verdict:
         print(one.words)

@@ -8,9 +8,9 @@ from blunt_ruler.core.board.groups import SUBTOTAL, means_over, wanted_means, wi
 from blunt_ruler.core.board.lenses import Lens, cell_text
 from blunt_ruler.core.board.lines import cell_line, mean_basis
 from blunt_ruler.core.board.percentages import cell_statements, pair_statements
-from blunt_ruler.core.board.references import change_text, held_basis, held_line, hold_against
+from blunt_ruler.core.board.references import held_basis, hold_against
 from blunt_ruler.core.board.row_order import Arrangement, GroupBy, arrange
-from blunt_ruler.core.claims.headline import board_headline
+from blunt_ruler.core.claims.headline import board_headline, reference_headline
 from blunt_ruler.core.claims.offer import claims_on
 from blunt_ruler.core.records.edits import one_more_reference
 from blunt_ruler.core.records.hardware import Rig
@@ -117,9 +117,8 @@ def test_a_rig_against_several_references_and_the_nearest_of_them():
     assert first.mean.ratio == pytest.approx(gmean([60 / 80, 50 / 60, 60 / 90, 50 / 80]))
     assert second.mean.ratio == pytest.approx(gmean([60 / 61, 50 / 51, 60 / 62, 50 / 49]))
     assert found.nearest("b") is second
-    line = held_line(found, "b")
-    assert line.startswith(f"On average B is nearest to S: {change_text(second)}")
-    assert line.endswith("29\u202f% below R.")
+    line = reference_headline(found, "b")
+    assert line == "B comes closest to S: not told apart; 29\u202f% slower than R."
     assert held_basis(found, "b") == "Over the cases that both have: R 4 cases, S 4 cases."
     assert {one.rig.rig_id for one in found.held} == {"a", "b"}, "no reference is held itself"
 
@@ -127,13 +126,13 @@ def test_a_rig_against_several_references_and_the_nearest_of_them():
 def test_a_published_reference_is_named_as_such():
     contents, review = lab({**RATES, "p": (66, None, None, None)}, references=("r", "p"))
     found = hold_against(contents, build_board(contents, review), {})
-    assert "the figure published by S for P" in held_line(found, "b")
+    assert "the figure published by S for P" in reference_headline(found, "b")
 
 
 def test_without_a_reference_the_line_says_so():
     contents, review = lab(RATES, references=())
     found = hold_against(contents, build_board(contents, review), {})
-    assert held_line(found, "b").startswith("No reference rig is chosen")
+    assert reference_headline(found, "b").startswith("No reference rig is chosen")
 
 
 def test_one_more_reference_stands_behind_the_first():

@@ -7,7 +7,9 @@ from scipy.stats import gmean, hmean
 from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.board.lenses import Lens, cell_text
 from blunt_ruler.core.board.lines import cell_line
-from blunt_ruler.core.board.scores import score_board, scores_line
+from blunt_ruler.core.board.scores import score_board
+from blunt_ruler.core.claims.headline import board_headline, score_headline
+from blunt_ruler.core.claims.offer import claims_on
 from blunt_ruler.core.errors import BadFigure
 from blunt_ruler.core.measure.composite_score import (
     ScoreFormula,
@@ -253,7 +255,6 @@ def test_means_are_over_like_parts_of_several_tests():
     assert set(found.means) == {"graphics"}
     mean = found.means["graphics"]["b"].over_base
     assert mean.ratio == pytest.approx(gmean([4.0, 9.0]))
-    assert scores_line(found, "b") == "B scores ×6.00 of A over the graphics parts of 2 tests."
 
 
 def test_a_test_without_weights_has_no_overall_row():
@@ -265,9 +266,25 @@ def test_a_test_without_weights_has_no_overall_row():
 
 def test_without_scores_the_line_says_how_to_begin():
     contents, review = lab(fps("a", "game", 30), titles=(GAME,))
-    assert scores_line(score_board(contents, build_board(contents, review)), None).startswith(
-        "No scores yet."
+    board = build_board(contents, review)
+    line = score_headline(claims_on(contents, board), score_board(contents, board))
+    assert line.startswith("No scores yet.")
+
+
+def test_scores_alone_make_the_headline():
+    runs = [
+        run(rig, test, graphics=score)
+        for test, scores in (("lattice", (1000, 4000)), ("loom", (100, 900)))
+        for rig, score in zip("ab", scores, strict=True)
+    ]
+    contents, review = lab(*runs)
+    board = build_board(contents, review)
+    claims = claims_on(contents, board)
+    said = score_headline(claims, score_board(contents, board), "b")
+    assert said == (
+        "B scores 6 times as high as A on average, higher in both graphics parts (4 to 9 times)."
     )
+    assert board_headline(claims).startswith("B scores 6 times as high as A on average")
 
 
 # Typing

@@ -95,28 +95,6 @@ def reference_words(column: Column) -> str:
     return column.name
 
 
-def held_line(found: References, rig_id: str) -> str:
-    """Which reference a rig behaves like, and what it lacks of the others, in one sentence."""
-    nearest = found.nearest(rig_id)
-    if nearest is None:
-        if not found.boards:
-            return "No reference rig is chosen: choose one in the head of its column."
-        return "No rig under test shares a sound case with a reference yet."
-    said = (
-        f"On average {nearest.rig.name} is nearest to {reference_words(nearest.reference)}: "
-        f"{change_text(nearest)}"
-    )
-    rest = []
-    for one in found.of_rig(rig_id):
-        if one is nearest or one.mean is None or one.change is None:
-            continue
-        side = "below" if one.change < 0 else "above"
-        same = one.rig.card == one.reference.card and not one.reference.source
-        whom = f"itself in {one.reference.name}" if same else reference_words(one.reference)
-        rest.append(f"{percent_text(abs(one.change))} {side} {whom}")
-    return f"{said}{'; ' if rest else ''}{', '.join(rest)}."
-
-
 def held_basis(found: References, rig_id: str) -> str:
     """Over how many cases each mean is."""
     said = [

@@ -21,7 +21,6 @@ from blunt_ruler.core.once import Handover
 from blunt_ruler.core.records.records import Contents, Role, Run, TestPart, Title
 from blunt_ruler.core.runs.score_parts import part_key, parts_of, scores_of, split_key
 from blunt_ruler.core.runs.typed_cells import takes_scores
-from blunt_ruler.core.text import count_text, percent_text, times_text
 
 OVERALL = "overall"
 SCORE_SPREAD = 0.01  # from pass to pass where nothing was repeated (common practice, no source)
@@ -247,41 +246,3 @@ def _as_told(cell: CaseResult, row: Row) -> CaseResult:
         rate_low=None if cell.rate_high is None else 1.0 / cell.rate_high,
         rate_high=None if cell.rate_low is None else 1.0 / cell.rate_low,
     )
-
-
-def scores_line(scores: ScoreBoard, rig_id: str | None) -> str:
-    """What a rig gains in scores, the graphics parts first, in one sentence."""
-    board = scores.board
-    if not board.rows:
-        return (
-            "No scores yet. Type “score: test” as a case on the Board, then the score of each rig."
-        )
-    if not board.cells:
-        return "No score is typed yet: stand on a cell of a test and type it."
-    column = board.column(rig_id) or next(
-        (one for one in board.columns if one.role is Role.TESTED), board.columns[0]
-    )
-    tests = count_text(len({split_key(row.case_id)[0] for row in board.rows}), "test")
-    none = f"{tests} with scores; none of it enters a mean of games."
-    base = board.base
-    if base is None or base.rig_id == column.rig_id:
-        return none
-    if (typical := scores.typical_mean(column.rig_id)) is not None:
-        what, total, mean = typical
-        lost = ""
-        if total.of_reference is not None and board.reference is not None:
-            kept = percent_text(total.of_reference.ratio)
-            lost = f" and keeps {kept} of {board.reference.name}"
-        return (
-            f"{column.name} scores {times_text(mean.ratio)} of {base.name} over the {what} of "
-            f"{count_text(mean.cases, 'test')}{lost}."
-        )
-    for row in board.rows:
-        cell = board.cells.get((column.rig_id, row.case_id))
-        if cell is not None and cell.gain is not None:
-            word = "the speed of" if row.lower_is_better else "the score of"
-            return (
-                f"{column.name} has {times_text(cell.gain + 1.0)} {word} {base.name} in "
-                f"{row.label}; {tests} in all, none of it in a mean of games."
-            )
-    return none

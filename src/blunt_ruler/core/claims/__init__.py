@@ -11,4 +11,5 @@ __all__ = [
     "pairings",
     "speak",
     "standing",
+    "verdict",
 ]

@@ -50,7 +50,7 @@ class Scope:
     titles: tuple[str, ...]
     case_ids: tuple[str, ...] = ()
     group: str = ""  # a resolution; blank for all
-    of_titles: int = 0  # how many titles the subject has, where some lack the other side
+    part: str = ""  # of a score: which parts of the tests; blank for whole results
 
     @property
     def words(self) -> str:
@@ -95,6 +95,7 @@ class Claim:
     evidence: tuple[str, ...] = ()
     place: str = ""
     says: str = ""
+    figure: str = ""  # its name among the traced figures
     by_eye: bool = False  # some of its figures were neither counted nor sampled by a machine
     weight: float = field(default=0.0, compare=False)  # of its rank beside others of its question
 
@@ -107,6 +108,11 @@ class Claim:
     def titles(self) -> tuple[Part, ...]:
         """Its titles, each with its own ratio and standing."""
         return tuple(one for one in self.parts if one.name == "title")
+
+    @property
+    def figure_value(self) -> float:
+        """What stands under its name: a loss is told as a loss."""
+        return -self.change if self.figure.startswith("mean_loss") else self.change
 
     def part(self, name: str) -> Part | None:
         """A part by its name."""

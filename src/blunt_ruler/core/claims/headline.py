@@ -4,7 +4,8 @@ from collections.abc import Iterator, Sequence
 from enum import Enum
 
 from blunt_ruler.core.board.board import Board, Column
-from blunt_ruler.core.board.lines import focus_rig
+from blunt_ruler.core.board.references import Held, References, reference_words
+from blunt_ruler.core.board.scores import ScoreBoard
 from blunt_ruler.core.claims.claim import Claim, ClaimKind, Metric, Question
 from blunt_ruler.core.claims.names import place_words, subject_words
 from blunt_ruler.core.claims.offer import Claims, is_notable, is_scattered
@@ -16,8 +17,9 @@ from blunt_ruler.core.claims.speak import (
     share_lost,
     times_words,
 )
-from blunt_ruler.core.claims.standing import Standing
+from blunt_ruler.core.claims.standing import MARGIN, Standing, mean_standing
 from blunt_ruler.core.measure.kinds import Bound
+from blunt_ruler.core.records.roles import Role
 from blunt_ruler.core.sentences import plain
 from blunt_ruler.core.text import capital, percent_text
 
@@ -34,9 +36,9 @@ def board_headline(claims: Claims, chosen_rig_id: str | None = None) -> str:
     board = claims.board
     if nothing := nothing_yet(board):
         return nothing
-    subject = focus_rig(board, chosen_rig_id)
+    subject = claims.focus(chosen_rig_id)
     about = claims.about(subject.rig_id) if subject is not None else claims.all()
-    gain, loss = _first(about, Question.GAIN), _first(about, Question.LOSS)
+    gain, loss = first_of(about, Question.GAIN), first_of(about, Question.LOSS)
     if gain is None and loss is None:
         return _what_is_missing(claims, subject)
     if subject is None and loss is not None:
@@ -65,7 +67,7 @@ def nothing_yet(board: Board) -> str:
     return ""
 
 
-def _first(claims: Sequence[Claim], question: Question) -> Claim | None:
+def first_of(claims: Sequence[Claim], question: Question) -> Claim | None:
     """The weightiest comparison of a question: of averages, else of scores, else of lows."""
     found = [
         one
@@ -193,3 +195,67 @@ def low_words(claim: Claim) -> str:
         return f", {but} lose {percent_text(-change)}"
     only = "only " if low.value < claim.value.ratio else ""
     return f", {but} gain {only}{percent_text(change)}"
+
+
+def score_headline(claims: Claims, scores: ScoreBoard, rig_id: str | None = None) -> str:
+    """What a rig gains and loses in synthetic tests, or how to begin."""
+    if not scores.board.rows:
+        return (
+            "No scores yet. Type “score: test” as a case on the Board, then the score of each rig."
+        )
+    if not scores.board.cells:
+        return "No score is typed yet: choose a cell of a test and type it."
+    measured = {rig for rig, _ in scores.board.cells}
+    tested = [one.rig_id for one in scores.board.columns if one.role is Role.TESTED]
+    others = [one.rig_id for one in scores.board.columns]
+    for rig in dict.fromkeys((*([rig_id] if rig_id else []), *tested, *others)):
+        found = [one for one in claims.about(rig) if one.metric is Metric.SCORE]
+        if rig in measured and found:
+            return _scored(found, scores.board.columns)
+    return "Scores of one rig only: type those of the base to see any gain."
+
+
+def _scored(found: Sequence[Claim], columns: Sequence[Column]) -> str:
+    """The gain in scores, and what is kept of the twin's."""
+    said = [f"{plain(predicate(one))}{plain(over_words(one))}." for one in found[:2]]
+    subject = capital(subject_words(found[0].subject, columns))
+    return " It ".join([f"{subject} {said[0]}", *said[1:]])
+
+
+def reference_headline(found: References, rig_id: str) -> str:
+    """Which reference a rig comes closest to, and what it lacks of the others."""
+    nearest = found.nearest(rig_id)
+    if nearest is None or nearest.mean is None:
+        if not found.boards:
+            return "No reference rig is chosen: choose one in the head of its column."
+        return "No rig under test shares a valid case with a reference yet."
+    rest = [
+        f"{_apart(one)} {_whom(one)}"
+        for one in found.of_rig(rig_id)
+        if one is not nearest and one.mean is not None
+    ]
+    said = f"{nearest.rig.name} comes closest to {reference_words(nearest.reference)}"
+    how = _apart(nearest).removesuffix(" than").removesuffix(" with").removesuffix(" from")
+    return f"{said}: {how}{'; ' if rest else ''}{', '.join(rest)}."
+
+
+def _apart(held: Held) -> str:
+    """How a rig stands to a reference: “11 % slower than”, “level with”."""
+    assert held.mean is not None
+    change = held.mean.ratio - 1.0
+    way = "faster" if change > 0 else "slower"
+    match mean_standing(held.mean, MARGIN):
+        case Standing.LEVEL:
+            return "level with"
+        case Standing.OPEN if held.mean.bound is Bound.POINT:
+            return "not told apart from"
+        case Standing.SLIGHT:
+            return f"slightly {way} ({percent_text(abs(change))}) than"
+    bound = held.mean.bound.turned() if change < 0 else held.mean.bound
+    sure = "" if bound is Bound.POINT else f"{bound} "
+    return f"{sure}{percent_text(abs(change))} {way} than"
+
+
+def _whom(held: Held) -> str:
+    same = held.rig.card == held.reference.card and not held.reference.source
+    return f"itself in {held.reference.name}" if same else reference_words(held.reference)

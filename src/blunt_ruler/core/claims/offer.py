@@ -8,7 +8,7 @@ from itertools import pairwise
 from blunt_ruler.core.board.board import Board, Column
 from blunt_ruler.core.board.lenses import by_eye
 from blunt_ruler.core.board.lines import read_words
-from blunt_ruler.core.board.scores import score_board
+from blunt_ruler.core.board.scores import OVERALL, score_board
 from blunt_ruler.core.claims.claim import Claim, ClaimKind, Metric, Part, Question, Scope
 from blunt_ruler.core.claims.names import base_words, place_words, subject_words
 from blunt_ruler.core.claims.pairings import Pairings
@@ -34,6 +34,7 @@ from blunt_ruler.core.text import capital, count_text, list_text, percent_text
 TREND = 0.10  # a loss that differs by more between resolutions is told by resolution
 NOTABLE = 0.08  # lows that gain so much less than averages are told beside them
 SCATTERED = math.log(1.5)  # titles that lie farther apart have their range told
+SUFFIXES = {Metric.AVERAGE: "", Metric.LOW: "_low_1", Metric.SCORE: "_score"}
 ORDER = [*Question]
 
 
@@ -58,7 +59,7 @@ class Claims:
         """What one rig gains over the base, and loses against its twin or the reference."""
         if rig_id not in self._about:
             column = self._board.column(rig_id)
-            there = column is not None and rig_id in self._board.totals
+            there = column is not None and self.is_measured(column)
             made = self._gains_and_losses(column, 100.0) if column and there else ()
             self._about[rig_id] = ranked(made)
         return self._about[rig_id]
@@ -72,8 +73,21 @@ class Claims:
     @property
     def subjects(self) -> tuple[Column, ...]:
         """Who is spoken about: rigs under test that are measured."""
-        measured = (one for one in self._board.columns if one.rig_id in self._board.totals)
+        measured = filter(self.is_measured, self._board.columns)
         return tuple(one for one in measured if one.role is Role.TESTED)
+
+    def is_measured(self, column: Column) -> bool:
+        """Whether a rig has a counted run, or a score."""
+        scored = any(column.rig_id in of_rig for of_rig in self._of.scores.ratios.values())
+        return scored or column.rig_id in self._board.totals
+
+    def focus(self, chosen: str | None) -> Column | None:
+        """The rig a headline is about: the chosen one where it is under test and measured."""
+        measured = self.subjects
+        tested = [one for one in self._board.columns if one.role is Role.TESTED]
+        own = [one for one in measured if one.rig_id == chosen]
+        alone = [one for one in tested if one.rig_id == chosen]
+        return next(iter((*own, *measured, *alone)), None)
 
     def _every(self) -> Iterator[Claim]:
         for place, subject in enumerate(self.subjects):
@@ -107,41 +121,32 @@ class Claims:
     # Gains and losses
 
     def _gains(self, subject: Column, base: Column, weight: float) -> Iterator[Claim]:
-        averages = self._of.average(subject.rig_id, base.rig_id)
-        lows = self._of.low(subject.rig_id, base.rig_id) if self._lows else None
-        low = self._claim(Question.GAIN, subject, base, lows, Metric.LOW, weight - 30.0)
-        average = self._claim(Question.GAIN, subject, base, averages, Metric.AVERAGE, weight)
-        if average is not None:
-            yield _with_low(average, low)
-        if low is not None:
-            yield low
-        if (scores := self._of.score(subject.rig_id, base.rig_id)) is not None:
-            below = 40.0 if average is not None else 0.0
-            made = self._claim(
-                Question.GAIN, subject, base, scores[1], Metric.SCORE, weight - below
-            )
-            if made is not None:
-                yield replace(made, scope=replace(made.scope, group=""))
+        return self._compared(Question.GAIN, subject, base, "", weight)
 
     def _losses(self, subject: Column, other: Column, place: str, weight: float) -> Iterator[Claim]:
-        averages = self._of.average(subject.rig_id, other.rig_id)
-        lows = self._of.low(subject.rig_id, other.rig_id) if self._lows else None
-        low = self._claim(Question.LOSS, subject, other, lows, Metric.LOW, weight - 30.0, place)
+        return self._compared(Question.LOSS, subject, other, place, weight)
+
+    def _compared(
+        self, question: Question, subject: Column, other: Column, place: str, weight: float
+    ) -> Iterator[Claim]:
+        """Averages with their lows, lows, scores, and what a loss does with resolution."""
+        one, two = subject.rig_id, other.rig_id
+        lows = self._of.low(one, two) if self._lows else None
+        low = self._claim(question, subject, other, lows, Metric.LOW, weight - 30.0, place)
         average = self._claim(
-            Question.LOSS, subject, other, averages, Metric.AVERAGE, weight, place
+            question, subject, other, self._of.average(one, two), Metric.AVERAGE, weight, place
         )
         if average is not None:
             average = _with_low(average, low)
-            if (trend := self._trend(average, weight + 0.5)) is not None:
-                yield trend
-            yield average
+            trend = self._trend(average, weight + 0.5) if question is Question.LOSS else None
+            yield from (claim for claim in (trend, average) if claim is not None)
         if low is not None:
             yield low
-        if (scores := self._of.score(subject.rig_id, other.rig_id)) is not None:
-            below = 40.0 if average is not None else 0.0
-            made = self._claim(
-                Question.LOSS, subject, other, scores[1], Metric.SCORE, weight - below, place
-            )
+        if (scores := self._of.score(one, two)) is not None:
+            part, mean = scores
+            below = weight - (40.0 if average is not None else 0.0)
+            named = "" if part == OVERALL else part
+            made = self._claim(question, subject, other, mean, Metric.SCORE, below, place, named)
             if made is not None:
                 yield made
 
@@ -154,6 +159,7 @@ class Claims:
         metric: Metric,
         weight: float,
         place: str = "",
+        part: str = "",
     ) -> Claim | None:
         if mean is None or not mean.titles or subject.rig_id == other.rig_id:
             return None
@@ -171,8 +177,6 @@ class Claims:
         if (carrier := carried_by(mean, margin)) is not None:
             name, ratio, how = carrier
             parts.append(Part("carrier", ratio, how, of=self._title(name)))
-        own = self._board.totals.get(subject.rig_id)
-        every = {one.title for one in (own.over_base.titles if own and own.over_base else ())}
         return Claim(
             kind=kind,
             question=question,
@@ -182,7 +186,7 @@ class Claims:
             scope=Scope(
                 tuple(self._title(one.title) for one in points),
                 tuple(case for one in points for case in one.cases),
-                of_titles=max(len(every), len(titles)),
+                part=part,
             ),
             value=estimate_of(mean),
             bound=mean.bound,
@@ -192,9 +196,23 @@ class Claims:
             caveats=tuple(self._caveats(subject, other, mean, titles)),
             evidence=self._evidence(subject, other, points),
             place=place,
+            figure=self._figure(question, other, metric),
             by_eye=by_eye(mean.kinds),
             weight=weight,
         )
+
+    def _figure(self, question: Question, other: Column, metric: Metric) -> str:
+        """The name of a claim's figure: means over the base and against the reference have their
+        own, others are a change of whom they are against.
+        """
+        reference = self._board.reference
+        if question is Question.GAIN:
+            name = "mean_gain"
+        elif reference is not None and reference.rig_id == other.rig_id:
+            name = "mean_loss"
+        else:
+            name = f"change_of.{other.rig_id}"
+        return f"{name}{SUFFIXES[metric]}"
 
     def _title(self, key: str) -> str:
         """A title by its name; tables name it themselves."""

@@ -55,17 +55,21 @@ class Pairings:
         return total.over_base if self._is_base(other) else total.of_reference
 
     def score(self, rig_id: str, other: str) -> tuple[str, RigMean] | None:
-        """What a rig's scores come to over another's, and of which parts, graphics first."""
+        """What a rig's scores come to over another's, and of which parts: those that most tests
+        have, graphics before others, for they compare cards.
+        """
         reference = self.board.review.rig_in(Role.REFERENCE)
         if not self._is_base(other) and other != reference:
             return None
-        for name in ("graphics", *self.scores.ratios):
+        found = []
+        for name in dict.fromkeys(("graphics", *self.scores.ratios)):
             total = self.scores.ratios.get(name, {}).get(rig_id)
-            mean = None if total is None else (
-                total.over_base if self._is_base(other) else total.of_reference)  # fmt: skip
+            if total is None:
+                continue
+            mean = total.over_base if self._is_base(other) else total.of_reference
             if mean is not None:
-                return name, mean
-        return None
+                found.append((name, mean))
+        return max(found, key=lambda one: len(one[1].titles), default=None)
 
     def _is_base(self, other: str) -> bool:
         return other == self.board.review.rig_in(Role.BASE)

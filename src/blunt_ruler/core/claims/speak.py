@@ -46,11 +46,12 @@ def speak(claim: Claim, columns: Sequence[Column], voice: Voice) -> Sentence:
 
 def _aloud(span: Span) -> Span:
     if isinstance(span, str):
-        return _said(span)
-    return Figure(_said(span.text), span.figure, span.rig, span.case, span.value, span.base)
+        return aloud(span)
+    return Figure(aloud(span.text), span.figure, span.rig, span.case, span.value, span.base)
 
 
-def _said(words: str) -> str:
+def aloud(words: str) -> str:
+    """Words as they are read out: signs and units become words, figures stay."""
     words = words.replace("−", "minus ").replace("+", "plus ")
     return words.replace(f"{THIN}%", " per cent").replace("1% low", "one per cent low")
 
@@ -78,15 +79,9 @@ def predicate(claim: Claim) -> tuple[Span, ...]:
     return _compared(claim)
 
 
-def _figure(claim: Claim, text: str, loss: bool = False) -> Figure:
-    assert claim.value is not None and claim.against is not None
-    name = "mean_loss" if loss else "mean_gain"
-    value = -claim.change if loss else claim.change
-    if claim.metric is Metric.LOW:
-        name = f"{name}_low_1"
-    if claim.metric is Metric.SCORE:
-        name = "mean_score_gain" if not loss else "mean_score_loss"
-    return Figure(text, name, claim.subject.rig_id, "", value, claim.against.name)
+def _figure(claim: Claim, text: str) -> Figure:
+    base = claim.against.name if claim.against else ""
+    return Figure(text, claim.figure, claim.subject.rig_id, "", claim.figure_value, base)
 
 
 WORDS = {  # more, less, times, verb
@@ -146,7 +141,7 @@ def _kept(claim: Claim) -> tuple[Span, ...]:
     place = place_words(claim.against, claim.place)
     more, less, kept, verb, level, apart = KEPT_WORDS[claim.metric]
     way = more if claim.change >= 0 else less
-    figure = _figure(claim, percent_text(abs(claim.change)), loss=True)
+    figure = _figure(claim, percent_text(abs(claim.change)))
     if claim.standing is Standing.LEVEL:
         return (f"{level} {place} (within {percent_text(_margin(claim))})",)
     if claim.standing is Standing.OPEN and claim.bound is Bound.POINT:
@@ -156,7 +151,7 @@ def _kept(claim: Claim) -> tuple[Span, ...]:
         return f"{verb} slightly {way} than {place} (", figure, ")"
     if claim.change > 0:
         return f"{verb} {_bound(claim)}", figure, f" {way} than {place}, which is unexplained"
-    part = _figure(claim, kept_text(claim.value.ratio), loss=True)
+    part = _figure(claim, kept_text(claim.value.ratio))
     return f"keeps {_bound(claim, turned=False)}", part, f" of its {kept} {place}"
 
 
@@ -185,8 +180,10 @@ def over_words(claim: Claim) -> tuple[Span, ...]:
     at = f" at {claim.scope.group}" if claim.scope.group else ""
     what = "test" if claim.metric is Metric.SCORE else "title"
     if len(titles) == 1:
-        return (f" in {titles[0]}{at}",)
+        return (f" in {titles[0]}{f', {claim.scope.part}' if claim.scope.part else ''}{at}",)
     n = len(titles)
+    if claim.scope.part:
+        what = f"{claim.scope.part} part"
     carrier = claim.part("carrier")
     if carrier is not None:
         others = {Standing.LEVEL: "level", Standing.OPEN: "not told apart"}.get(

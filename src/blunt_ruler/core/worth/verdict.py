@@ -1,17 +1,16 @@
-"""For whom a rig makes sense: a reviewer's lines against its figures, and the sentences of it."""
+"""For whom a rig makes sense: a reviewer's lines against its figures."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass
 
-from blunt_ruler.core.board.lines import bound_words
 from blunt_ruler.core.compare.results import RigMean
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.records.pricing import Audience
 from blunt_ruler.core.records.records import Role
-from blunt_ruler.core.sentences import Figure, Sentence, Span, joined, sentence
-from blunt_ruler.core.text import amount, list_text, percent_text
+from blunt_ruler.core.sentences import Figure
+from blunt_ruler.core.text import amount, percent_text
 from blunt_ruler.core.worth.answers import Answer, known, unknown
-from blunt_ruler.core.worth.figures import WorthFigure, figure_text, money_text
+from blunt_ruler.core.worth.figures import WorthFigure, money_text
 from blunt_ruler.core.worth.report import Worth, WorthRow
 
 
@@ -164,176 +163,3 @@ def judged_rows(worth: Worth) -> tuple[WorthRow, ...]:
 def judgements(worth: Worth, audience: Audience) -> tuple[Judgement, ...]:
     """Every rig for one audience."""
     return tuple(judge(worth, row, audience) for row in judged_rows(worth))
-
-
-def verdict_sentences(worth: Worth) -> tuple[Sentence, ...]:
-    """The verdict: what the rig in focus gives, then for whom which rig makes sense."""
-    said = [*_headline(worth)]
-    for place, audience in enumerate(worth.review.audiences):
-        said.extend(_audience_sentences(worth, audience, f"verdict.{place}"))
-    if not worth.review.audiences:
-        said.append(
-            sentence(
-                "verdict.none",
-                "No line is drawn for anyone yet, so no rig is recommended or advised against.",
-            )
-        )
-    return tuple(said)
-
-
-def _headline(worth: Worth) -> tuple[Sentence, ...]:
-    found = []
-    for row in worth.rows:
-        total = worth.board.totals.get(row.rig_id)
-        if row.column.role is not Role.TESTED or total is None:
-            continue
-        parts: list[tuple[Span, ...]] = []
-        base, reference = worth.board.base, worth.board.reference
-        if total.over_base is not None and base is not None:
-            gain = total.over_base.ratio - 1.0
-            figure = _change(gain, "mean_gain", row.rig_id, gain, base.name)
-            bound = bound_words(total.over_base.bound)
-            tie = (f"shows no difference from {base.name}",)
-            parts.append(tie if total.over_base.is_tie else (bound, figure, f" over {base.name}"))
-        if total.of_reference is not None and reference is not None:
-            lost = 1.0 - total.of_reference.ratio
-            figure = _change(-lost, "mean_loss", row.rig_id, lost, reference.name)
-            bound = bound_words(total.of_reference.bound)
-            tie = (f"level with {reference.name}",)
-            parts.append(
-                tie if total.of_reference.is_tie else (bound, figure, f" against {reference.name}")
-            )
-        price = row.figures[WorthFigure.COST]
-        if price.value is not None:
-            text = figure_text(price, WorthFigure.COST, worth.currency)
-            parts.append(
-                (Figure(text, WorthFigure.COST, row.rig_id, value=price.value), " still to buy")
-            )
-        if parts:
-            found.append(
-                sentence(f"verdict.rig.{row.rig_id}", f"{row.column.name}: ", joined(parts), ".")
-            )
-    return tuple(found)
-
-
-def _change(change: float, figure: str, rig_id: str, value: float, base: str) -> Figure:
-    return Figure(percent_text(change, signed=True), figure, rig_id, value=value, base=base)
-
-
-def _called(audience: Audience) -> str:
-    """An audience inside a sentence: names further on keep their letters."""
-    return audience.name[:1].lower() + audience.name[1:]
-
-
-def _audience_sentences(worth: Worth, audience: Audience, key: str) -> tuple[Sentence, ...]:
-    judged = judgements(worth, audience)
-    if not any(one.checks for one in judged):
-        words = f"For {_called(audience)} no line is drawn, so nothing is recommended."
-        return (sentence(f"{key}.none", words),)
-    name = _called(audience)
-    found = []
-    yes = [one for one in judged if one.makes_sense is True]
-    if yes:
-        only = yes[0]
-        held = (f"{only.row.column.name} (", joined([_held(c) for c in only.checks], ", "), ")")
-        names = held if len(yes) == 1 else (list_text([one.row.column.name for one in yes]),)
-        verb = " makes sense" if len(yes) == 1 else " make sense"
-        found.append(sentence(f"{key}.yes", f"For {name} ", *names, f"{verb}."))
-        for one in yes if len(yes) > 1 else ():
-            if one.is_just:
-                crossing = joined([_held(check) for check in one.checks if check.crosses], "; ")
-                place = f"{key}.just.{one.row.rig_id}"
-                found.append(sentence(place, f"{one.row.column.name}: ", crossing, "."))
-        if len(yes) > 1:
-            found.append(_extremes(worth, yes, f"{key}.best"))
-    else:
-        found.append(sentence(f"{key}.yes", f"For {name} no rig holds every line."))
-    for one in judged:
-        if one.makes_sense is False:
-            failed = [check for check in one.checks if check.holds is False]
-            found.append(
-                sentence(
-                    f"{key}.{one.row.rig_id}",
-                    f"Not {one.row.column.name}: ",
-                    joined([_failed(check) for check in failed], "; "),
-                    ".",
-                )
-            )
-        elif one.makes_sense is None:
-            missing = dict.fromkeys(
-                what for c in one.checks if c.holds is None for what in c.answer.missing
-            )
-            found.append(
-                sentence(
-                    f"{key}.{one.row.rig_id}",
-                    f"{one.row.column.name} stays open: ",
-                    joined([(what,) for what in missing] or [("a figure",)]),
-                    " is not known.",
-                )
-            )
-    return tuple(found)
-
-
-def _extremes(worth: Worth, yes: Sequence[Judgement], key: str) -> Sentence:
-    """Of several that make sense: which costs least and which gives most."""
-    rows = [one.row for one in yes]
-    cheap = min(rows, key=lambda row: _or(row.value(WorthFigure.COST), float("inf")))
-    fast = max(rows, key=lambda row: _or(row.value(WorthFigure.FRAMES), 0.0))
-    parts = []
-    for row, says, figure in (
-        (cheap, " costs least (", WorthFigure.COST),
-        (fast, " is the fastest (", WorthFigure.FRAMES),
-    ):
-        answer = row.figures[figure]
-        if answer.value is not None:
-            text = figure_text(answer, figure, worth.currency)
-            parts.append(
-                (row.column.name, says, Figure(text, figure, row.rig_id, value=answer.value), ")")
-            )
-    if not parts:
-        return sentence(key, "Neither price nor speed of these is known.")
-    return sentence(key, "Of these ", joined(parts, " and "), ".")
-
-
-def _or(value: float | None, otherwise: float) -> float:
-    return otherwise if value is None else value
-
-
-def _held(check: LineCheck) -> tuple[Span, ...]:
-    if check.crosses:
-        return (
-            f"{check.says} just held, ",
-            check.figure,
-            f" (95\u202f% {check.crosses}) where {check.limit} is asked",
-        )
-    return (f"{check.says} ", check.figure)
-
-
-def _failed(check: LineCheck) -> tuple[Span, ...]:
-    way = "over" if check.at_most else "under"
-    if check.crosses:
-        way = f"just {way}"
-        return (
-            f"{check.says} ",
-            check.figure,
-            f" (95\u202f% {check.crosses}), {way} the {check.limit} asked",
-        )
-    return (f"{check.says} ", check.figure, f", {way} the {check.limit} asked")
-
-
-def verdict_line(worth: Worth) -> str:
-    """For whom what makes sense, in one line."""
-    if not worth.review.audiences:
-        return "Say where your lines lie, for whom, and each rig is held against them."
-    audience = worth.review.audiences[0]
-    judged = judgements(worth, audience)
-    yes = [f"{one.row.column.name}{' (just)' * one.is_just}" for one in judged if one.makes_sense]
-    still_open = [one.row.column.name for one in judged if one.makes_sense is None]
-    name = _called(audience)
-    if yes:
-        said = f"For {name} {list_text(yes)} {'makes' if len(yes) == 1 else 'make'} sense"
-    else:
-        said = f"For {name} no rig holds every line"
-    if still_open:
-        said += f"; {list_text(still_open)} {'stays' if len(still_open) == 1 else 'stay'} open"
-    return f"{said}."

@@ -1,7 +1,7 @@
-"""A narration sheet: what to say aloud, in running order, with figures rounded for speech.
+"""A narration sheet: what to say aloud, in running order, with the digits that are on paper.
 
-A listener cannot look back at a table: so two digits, ratios in words, and the base named in
-every sentence.
+A listener cannot look back at a table: signs are words, and rigs that differ in their link alone
+share a sentence.
 """
 
 import math
@@ -10,19 +10,22 @@ from dataclasses import dataclass
 
 from blunt_ruler.core.analysis.analyse import Analysis
 from blunt_ruler.core.board.board import Column
-from blunt_ruler.core.board.lines import bound_words
-from blunt_ruler.core.board.references import reference_words
-from blunt_ruler.core.compare.results import RigMean
+from blunt_ruler.core.claims.claim import ClaimKind, Metric, Question
+from blunt_ruler.core.claims.headline import first_of, low_words, reference_headline
+from blunt_ruler.core.claims.names import subject_words
+from blunt_ruler.core.claims.offer import Claims
+from blunt_ruler.core.claims.speak import aloud, over_words, predicate
+from blunt_ruler.core.claims.verdict import verdict_line
 from blunt_ruler.core.limits.link_curve import first_curve
 from blunt_ruler.core.limits.split import PARTS
-from blunt_ruler.core.limits.words import PART_WORDS, WIDE
+from blunt_ruler.core.limits.words import PART_WORDS, told_texts
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.records.writeup_settings import SECTION_TITLES, SectionKey
-from blunt_ruler.core.text import count_text, list_text
+from blunt_ruler.core.sentences import plain
+from blunt_ruler.core.text import capital, count_text, list_text
 from blunt_ruler.core.worth.comparing import cheapest_gain
 from blunt_ruler.core.worth.figures import WorthFigure
 from blunt_ruler.core.worth.report import WorthRow
-from blunt_ruler.core.worth.verdict import verdict_line
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,40 +70,8 @@ def money_for_speech(value: float) -> str:
     return f"{value:,.0f}"
 
 
-def percent_for_speech(share: float) -> str:
-    """A share as one says it: "about 25 per cent"; under one per cent it is "hardly anything"."""
-    if abs(share) < 0.01:
-        return "hardly anything"
-    return f"about {round_for_speech(round(abs(share) * 100))} per cent"
-
-
-def times_for_speech(ratio: float) -> str:
-    """A ratio as one says it: "2.7 times as fast as", or the per cent faster or slower."""
-    return _ratio_for_speech(ratio, "as fast as", "as fast as", "faster", "slower")
-
-
-def scored_for_speech(ratio: float) -> str:
-    """A ratio of scores as one says it: "2.7 times as much as", or the per cent more or less."""
-    return _ratio_for_speech(ratio, "as much as", "the same as", "more", "less")
-
-
-def _ratio_for_speech(ratio: float, times: str, alike: str, above: str, below: str) -> str:
-    if ratio >= 1.95:
-        return f"{round_for_speech(ratio)} times {times}"
-    if abs(ratio - 1.0) < 0.01:
-        return alike
-    return f"{percent_for_speech(ratio - 1.0)} {above if ratio > 1 else below} than"
-
-
-def _tested_columns(analysis: Analysis) -> Iterator[tuple[Column, RigMean | None, RigMean | None]]:
-    for column in analysis.board.columns:
-        total = analysis.board.totals.get(column.rig_id)
-        if column.role is Role.TESTED and total is not None:
-            yield column, total.over_base, total.of_reference
-
-
 def _verdict(analysis: Analysis) -> Iterator[str]:
-    yield verdict_line(analysis.worth)
+    yield aloud(verdict_line(analysis.worth))
 
 
 def _tested(analysis: Analysis) -> Iterator[str]:
@@ -122,74 +93,68 @@ def _method(analysis: Analysis) -> Iterator[str]:
 
 
 def _results(analysis: Analysis) -> Iterator[str]:
-    board = analysis.board
-    for column, over_base, of_reference in _tested_columns(analysis):
-        parts = []
-        if over_base is not None and board.base is not None:
-            if over_base.is_tie:
-                parts.append(f"no difference from {board.base.name} that we can show")
-            else:
-                said = times_for_speech(over_base.ratio)
-                parts.append(f"{bound_words(over_base.bound)}{said} {board.base.name}")
-        if of_reference is not None and board.reference is not None:
-            if of_reference.is_tie:
-                parts.append(f"level with {board.reference.name}")
-            else:
-                said = times_for_speech(of_reference.ratio)
-                parts.append(f"{bound_words(of_reference.bound)}{said} {board.reference.name}")
-        if parts:
-            yield f"{column.name}: {', and '.join(parts)}."
+    """What each rig gains and loses; rigs that differ in their link alone share a sentence."""
+    claims = analysis.claims
+    told: dict[str, list[Column]] = {}
+    for column in claims.subjects:
+        told.setdefault(column.card, []).append(column)
+    for columns in told.values():
+        first, *others = columns
+        yield from _about(claims, first)
+        for other in others:
+            if said := _briefly(claims, other):
+                yield said
+    yield from (
+        aloud(one.says)
+        for one in claims.all()
+        if one.kind in (ClaimKind.TREND, ClaimKind.CROSSING, ClaimKind.OUTCOME)
+    )
     yield from _nearest(analysis)
-    yield from _scores(analysis)
+
+
+def _about(claims: Claims, column: Column) -> Iterator[str]:
+    """Gain, loss and scores of one rig, a sentence each."""
+    found = claims.about(column.rig_id)
+    subject = capital(subject_words(column, claims.board.columns))
+    average = [one for one in found if one.metric is Metric.AVERAGE and not one.says]
+    scores = [one for one in found if one.metric is Metric.SCORE]
+    for place, one in enumerate((*average, *scores)):
+        who = "It" if place else subject
+        lows = low_words(one) if one.metric is Metric.AVERAGE else ""
+        yield aloud(f"{who} {plain(predicate(one))}{plain(over_words(one))}{lows}.")
+
+
+def _briefly(claims: Claims, column: Column) -> str:
+    """The same card elsewhere, in one sentence."""
+    found = [one for one in claims.about(column.rig_id) if one.metric is Metric.AVERAGE]
+    gain, loss = first_of(found, Question.GAIN), first_of(found, Question.LOSS)
+    said = [f"{plain(predicate(one))}{low_words(one)}" for one in (gain, loss) if one is not None]
+    subject = capital(subject_words(column, claims.board.columns))
+    return aloud(f"{subject} {' and '.join(said)}.") if said else ""
 
 
 def _nearest(analysis: Analysis) -> Iterator[str]:
-    """Where a review has several references: which one each rig behaves like."""
+    """Where a review has several references: which one each rig comes closest to."""
     if len(analysis.references.boards) < 2:
         return
-    for column, _, _ in _tested_columns(analysis):
-        one = analysis.references.nearest(column.rig_id)
-        if one is None or one.mean is None:
-            continue
-        said = "level with it" if one.mean.is_tie else f"{times_for_speech(one.mean.ratio)} it"
-        yield (
-            f"Of all that it was held against, {column.name} is nearest to "
-            f"{reference_words(one.reference)}: {said}."
-        )
-
-
-def _scores(analysis: Analysis) -> Iterator[str]:
-    """Synthetic tests: the graphics parts where there are, else the overalls."""
-    scores = analysis.scores
-    base = scores.board.base
-    for column in scores.board.columns:
-        typical = scores.typical_mean(column.rig_id)
-        if column.role is not Role.TESTED or base is None or typical is None:
-            continue
-        what, _, mean = typical
-        yield (
-            f"In the {what} of {count_text(mean.cases, 'synthetic test')}, {column.name} scores "
-            f"{scored_for_speech(mean.ratio)} {base.name}."
-        )
+    for column in analysis.claims.subjects:
+        if analysis.references.nearest(column.rig_id) is not None:
+            yield aloud(reference_headline(analysis.references, column.rig_id))
 
 
 def _limits(analysis: Analysis) -> Iterator[str]:
-    for column, _, _ in _tested_columns(analysis):
+    columns = analysis.board.columns
+    for column in analysis.claims.subjects:
         shares = analysis.limits.lost_by_part(column.rig_id)
-        taken = sorted(
-            ((share, part) for part, share in shares.items() if part in PARTS and share >= 0.01),
-            reverse=True,
+        texts = {part: text for part, _, text in told_texts(analysis.limits, column.rig_id)}
+        taken = max((part for part in PARTS if part in texts), key=shares.__getitem__, default="")
+        if not taken or shares[taken] < 0.01 or analysis.board.reference is None:
+            continue
+        subject = capital(subject_words(column, columns))
+        yield aloud(
+            f"{subject} loses most to the {PART_WORDS[taken]}: {texts[taken]} of what "
+            f"{analysis.board.reference.name} does."
         )
-        if taken and analysis.board.reference is not None:
-            share, part = taken[0]
-            low, high = analysis.limits.part_reach(column.rig_id)[part]
-            said = percent_for_speech(share)
-            if high - low > 2 * WIDE:
-                said = f"between {percent_for_speech(low)} and {percent_for_speech(high)}"
-            yield (
-                f"What costs {column.name} most is the {PART_WORDS[part]}: {said} of what "
-                f"{analysis.board.reference.name} does."
-            )
     curve = first_curve(analysis.contents, analysis.board, analysis.limits.fit)
     if curve is not None and curve.knee_gb_per_s is not None:
         yield (

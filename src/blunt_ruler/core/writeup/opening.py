@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterator, Sequence
 
 from blunt_ruler.core.analysis.analyse import Analysis
 from blunt_ruler.core.board.lines import mean_basis
+from blunt_ruler.core.claims.verdict import verdict_sentences
 from blunt_ruler.core.measure.kinds import Kind
 from blunt_ruler.core.measure.reading import HowRead
 from blunt_ruler.core.plan.repeats_needed import ASSUMED_SPREAD
@@ -15,7 +16,7 @@ from blunt_ruler.core.rigs.preflight import skipped_before
 from blunt_ruler.core.rigs.strip import state_facts
 from blunt_ruler.core.sentences import Sentence, Span, sentence
 from blunt_ruler.core.text import amount, capital, count_text, list_text, percent_text
-from blunt_ruler.core.worth.verdict import judgements, verdict_sentences
+from blunt_ruler.core.worth.verdict import judgements
 from blunt_ruler.core.writeup.document import Block, Bullets, Grid, Paragraph
 
 UNWRITTEN = "not written down"
@@ -23,7 +24,7 @@ UNWRITTEN = "not written down"
 
 def verdict(analysis: Analysis) -> tuple[Block, ...]:
     """For whom it makes sense, from the lines the reviewer drew."""
-    said = verdict_sentences(analysis.worth)
+    said = verdict_sentences(analysis.worth, analysis.claims)
     rigs = tuple(one for one in said if one.key.startswith("verdict.rig."))
     rest = tuple(one for one in said if not one.key.startswith("verdict.rig."))
     blocks: list[Block] = [Bullets(rigs)] if rigs else []

@@ -17,10 +17,10 @@ from blunt_ruler.core.board.lenses import (
     mean_words,
 )
 from blunt_ruler.core.board.lines import board_basis
-from blunt_ruler.core.board.references import change_text, held_line, reference_words
+from blunt_ruler.core.board.references import change_text, reference_words
 from blunt_ruler.core.board.row_order import GroupBy
 from blunt_ruler.core.board.scaling import scaling_line, series
-from blunt_ruler.core.board.scores import scores_line
+from blunt_ruler.core.claims.headline import reference_headline, score_headline
 from blunt_ruler.core.compare.comparability import Standing, cell_standing_words
 from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.compare.results import CaseResult
@@ -104,7 +104,7 @@ def _references(analysis: Analysis) -> list[Block]:
     rigs = list(dict.fromkeys(one.rig.rig_id for one in found.held))
     tested = [key for key in rigs if any(o.mean for o in found.of_rig(key))]
     said = [
-        sentence(f"results.references.{key}", held_line(found, key))
+        sentence(f"results.references.{key}", reference_headline(found, key))
         for key in tested
         if (column := analysis.board.column(key)) and column.role is Role.TESTED
     ]
@@ -130,7 +130,7 @@ def _scores(analysis: Analysis) -> list[Block]:
     board = scores.board
     if scores.is_empty:
         return []
-    line = scores_line(scores, None)
+    line = score_headline(analysis.claims, scores)
     blocks: list[Block] = [Paragraph((sentence("results.scores", line),))]
     if any(cell.gain is not None for cell in board.cells.values()):
         blocks.append(Chart(ChartKey.SCORES, "Scores over the base", line))

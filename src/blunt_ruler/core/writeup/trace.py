@@ -88,6 +88,7 @@ def traced_figures(analysis: Analysis) -> tuple[TracedFigure, ...]:
         *_group_means(analysis),
         *_scores(analysis.scores.board),
         *_references(analysis.references),
+        *_claims(analysis),
         *_limits(analysis),
         *_worth(analysis),
     )
@@ -165,6 +166,27 @@ def _references(found: References) -> Iterator[TracedFigure]:
                 *kept_behind(board, one.rig.rig_id, ids),
                 *kept_behind(board, one.reference.rig_id, ids),
             ),
+        )
+
+
+def _claims(analysis: Analysis) -> Iterator[TracedFigure]:
+    """What claims compare beside the means above: lows, scores, and twins that are no reference."""
+    known = {f"change_of.{one.reference.rig_id}" for one in analysis.references.held}
+    seen: set[tuple[str, str]] = set()
+    for one in analysis.claims.all():
+        key = one.figure, one.subject.rig_id
+        if one.value is None or one.figure in {"mean_gain", "mean_loss", *known} or key in seen:
+            continue
+        seen.add(key)
+        ends = [None if end is None else end - 1.0 for end in (one.value.low, one.value.high)]
+        if one.figure.startswith("mean_loss"):
+            ends = [None if end is None else -end for end in reversed(ends)]
+        yield TracedFigure(
+            *(one.figure, one.subject.rig_id, "", one.figure_value, "of 1"),
+            base=one.against.name if one.against else "",
+            low=ends[0],
+            high=ends[1],
+            runs=one.evidence,
         )
 
 

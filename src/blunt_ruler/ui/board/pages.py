@@ -19,7 +19,6 @@ from blunt_ruler.core.board.references import (
     References,
     change_text,
     held_basis,
-    held_line,
     reference_words,
 )
 from blunt_ruler.core.board.scaling import (
@@ -29,7 +28,7 @@ from blunt_ruler.core.board.scaling import (
     series_words,
     size_names,
 )
-from blunt_ruler.core.board.scores import scores_line
+from blunt_ruler.core.claims.headline import reference_headline, score_headline
 from blunt_ruler.core.drawing.palette import rig_shades
 from blunt_ruler.core.drawing.references import draw_references, references_height
 from blunt_ruler.core.drawing.scaling import draw_scaling
@@ -252,9 +251,9 @@ class ScoresPage(DrawnPage):
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Show every kept score of the review's rigs."""
         scores = snapshot.analysis.scores if snapshot.analysis else None
-        if scores is None:
+        if scores is None or snapshot.analysis is None:
             return
-        self._line = scores_line(scores, None)
+        self._line = score_headline(snapshot.analysis.claims, scores)
         shades = rig_shades(scores.board, theme.current())
         heard = [
             f"{row.label}, {column.name}: {cell_line(scores.board, column.rig_id, row.case_id)}"
@@ -329,7 +328,7 @@ class ReferencesPage(DrawnPage):
         found, chosen = self._found, str(self.rig.currentData() or "")
         if found is None or self._snapshot is None or self._snapshot.board is None:
             return
-        self._line = held_line(found, chosen)
+        self._line = reference_headline(found, chosen)
         self.basis.setText(held_basis(found, chosen))
         heard = [
             f"{one.rig.name} against {one.reference.name}: {change_text(one)}" for one in found.held

@@ -1,5 +1,6 @@
 """What every page of Worth shares: the chosen rig, the line and the evidence."""
 
+from blunt_ruler.core.claims.offer import Claims
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.worth.figures import FIGURES, WorthFigure, figure_text
 from blunt_ruler.core.worth.report import Worth
@@ -35,11 +36,13 @@ class WorthPage(Page):
         self.chosen = chosen
         self.worth: Worth | None = None
         self.contents: Contents | None = None
+        self.claims: Claims | None = None
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Take in the worth of the review."""
         self.worth = snapshot.analysis.worth if snapshot.analysis else None
         self.contents = snapshot.contents
+        self.claims = snapshot.analysis.claims if snapshot.analysis else None
         if self.worth is not None:
             self.fill(snapshot.contents, self.worth, self.chosen.rig)
 

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton
 
+from blunt_ruler.core.claims.verdict import verdict_line, verdict_sentences
 from blunt_ruler.core.records.edits import change_review
 from blunt_ruler.core.records.pricing import Audience
 from blunt_ruler.core.records.records import Contents, Review
@@ -12,7 +13,7 @@ from blunt_ruler.core.records.writeup_settings import OwnWords
 from blunt_ruler.core.sentences import Sentence
 from blunt_ruler.core.text import THIN, capital
 from blunt_ruler.core.worth.report import Worth
-from blunt_ruler.core.worth.verdict import LineCheck, judgements, verdict_line, verdict_sentences
+from blunt_ruler.core.worth.verdict import LineCheck, judgements
 from blunt_ruler.ui.desk.chosen import Chosen
 from blunt_ruler.ui.kit.figure_parts import figure_parts
 from blunt_ruler.ui.kit.layouts import beside, stacked
@@ -164,7 +165,8 @@ class VerdictPage(WorthPage):
 
     def _show_sentences(self, worth: Worth) -> None:
         own = {one.key: one for one in worth.review.writeup.own_words}
-        self.said.show_rows([_Said(one, own.get(one.key)) for one in verdict_sentences(worth)])
+        said = verdict_sentences(worth, self.claims) if self.claims else ()
+        self.said.show_rows([_Said(one, own.get(one.key)) for one in said])
         self._show_own()
 
     def chosen_sentence(self) -> Sentence | None:
