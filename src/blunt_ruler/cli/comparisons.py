@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -17,18 +17,29 @@ from blunt_ruler.cli.common import (
     read_logbook,
     rig_id,
 )
-from blunt_ruler.core.board.board import Board
+from blunt_ruler.core.board.board import Board, Column
 from blunt_ruler.core.board.lines import bound_words
+from blunt_ruler.core.claims.claim import Claim
+from blunt_ruler.core.claims.offer import Claims, claims_on, table_claims
+from blunt_ruler.core.claims.speak import Voice, speak
 from blunt_ruler.core.compare.comparability import Unsound
 from blunt_ruler.core.compare.compare import compare
-from blunt_ruler.core.compare.results import CaseResult, Comparison, How, RigMean, RigResult
+from blunt_ruler.core.compare.results import (
+    CaseResult,
+    Comparison,
+    How,
+    Measurement,
+    RigMean,
+    RigResult,
+)
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.measure.kinds import KIND_WORDS, MEAN_WORDS, Bound, Kind, MeanSchool
 from blunt_ruler.core.records.records import Contents, Role
-from blunt_ruler.core.text import list_text, loss_text, percent_text
+from blunt_ruler.core.text import capital, list_text, loss_text, percent_text
 
 if TYPE_CHECKING:
     from blunt_ruler.cli.documents import (
+        ClaimDocument,
         Compared,
         ComparedCase,
         ComparedReference,
@@ -71,9 +82,14 @@ def compare_command(
     seed: Annotated[
         int, typer.Option(min=0, hidden=True, help="Of earlier versions; nothing is drawn now.")
     ] = 0,
+    margin: Annotated[
+        float, typer.Option(help="What is called level lies within so many per cent.")
+    ] = 3.0,
     as_json: JsonFlag = False,
 ) -> None:
     """Gains over a base and losses against a reference."""
+    if not 0 < margin < 100:
+        raise BadOption("--margin", f"{margin:g} is out of range", "Give per cents above 0")
     if (logbook is None) == (table is None):
         raise BadOption(
             "LOGBOOK or --table",
@@ -86,18 +102,23 @@ def compare_command(
             raise BadOption("--playable", "a table has no presets in order", "Give a logbook")
         if by is not None:
             raise BadOption("--by", "a table has no groups", "Give a logbook")
-        result, lows, label = _compare_table(table, asked)
+        result, measured = _compare_table(table, asked)
+        lows = "as given in the table"
+        label: Callable[[str], str] = str
         value = comparison_value(result, lows, label)
+        value["claims"] = _claims(table_claims(result, measured, margin / 100.0))
     else:
         assert logbook is not None
         contents, unsound, board = _board_of(logbook, review, asked)
         assert board.comparison is not None
         result, lows = board.comparison, str(board.review.low_school)
 
-        def label(key: str) -> str:
+        def named(key: str) -> str:
             return contents.rigs[key].name if key in contents.rigs else contents.case_label(key)
 
+        label = named
         value = comparison_value(result, lows, label)
+        value["claims"] = _claims(claims_on(contents, board, unsound, margin / 100.0))
         if playable is not None:
             value["playable"] = _playable(contents, board, playable)
         value["references"] = _references(contents, unsound, board)
@@ -106,12 +127,12 @@ def compare_command(
     if as_json:
         print_json(value)
         return
-    print(f"{MEAN_WORDS[result.how.mean]} over shared cases; 1 % low by school: {lows}")
+    for claim in value.get("claims", ()):
+        print(claim["sentence"])
+    print(f"{capital(MEAN_WORDS[result.how.mean])} over shared cases; 1% lows: {lows}")
     for rig in value["rigs"]:
         said = f"{rig['rig']}: gain {_bound_words(rig['mean_gain_bound'])}"
         said += percent_text(rig["mean_gain"], signed=True)
-        if rig["mean_gain_low"] is not None and rig["mean_gain_high"] is not None:
-            said += f" ({_range(rig['mean_gain_low'], rig['mean_gain_high'])})"
         said += f" over {value['base']}"
         if value["reference"] is not None:
             lost = _bound_words(rig["mean_loss_bound"], turned=True)
@@ -137,10 +158,6 @@ def _bound_words(bound: str | None, *, turned: bool = False) -> str:
     """ "at least " before a figure that is a bound; `turned` where the figure is shown negated."""
     said = Bound(bound) if bound else Bound.POINT
     return bound_words(said.turned() if turned else said)
-
-
-def _range(low: float, high: float) -> str:
-    return f"{percent_text(low, signed=True)} to {percent_text(high, signed=True)}"
 
 
 def comparison_value(result: Comparison, lows: str, label: Callable[[str], str]) -> "Compared":
@@ -239,7 +256,7 @@ class _Asked:
     shared: bool | None
 
 
-def _compare_table(table: Path, asked: _Asked) -> tuple[Comparison, str, Any]:
+def _compare_table(table: Path, asked: _Asked) -> tuple[Comparison, Sequence[Measurement]]:
     from blunt_ruler.core.compare.capped_rates import held_standings
     from blunt_ruler.exchange.tables.results import read_results
 
@@ -258,7 +275,7 @@ def _compare_table(table: Path, asked: _Asked) -> tuple[Comparison, str, Any]:
     )
     held = held_standings(runs, asked.base, asked.reference)
     result = compare(runs, asked.base, asked.reference, how=how, standings=held)
-    return result, "as given in the table", str
+    return result, runs
 
 
 def _case_named(cases: set[str], name: str) -> str:
@@ -301,6 +318,57 @@ def _board_of(
             f"Name one of {', '.join(column.name for column in board.columns)}",
         )
     return contents, unsound_words(checked), board
+
+
+def _claims(claims: Claims) -> "list[ClaimDocument]":
+    """Every claim, best first, each with its sentence."""
+    return [_claim(one, claims.board.columns) for one in claims.all()]
+
+
+def _claim(one: Claim, columns: Sequence[Column]) -> "ClaimDocument":
+    value, counts = one.value, one.counts
+
+    def change(ratio: float | None) -> float | None:
+        return None if ratio is None else ratio - 1.0
+
+    return {
+        "kind": str(one.kind),
+        "question": str(one.question),
+        "subject": one.subject.name,
+        "against": one.against.name if one.against else None,
+        "metric": str(one.metric),
+        "scope": one.scope.words,
+        "titles": list(one.scope.titles),
+        "value": change(value.ratio if value else None),
+        "these_low": change(value.low if value else None),
+        "these_high": change(value.high if value else None),
+        "like_low": change(value.like_low if value else None),
+        "like_high": change(value.like_high if value else None),
+        "bound": str(one.bound),
+        "standing": str(one.standing),
+        "counts": None
+        if counts is None
+        else {
+            "clearly_ahead": counts.clearly_ahead,
+            "ahead": counts.ahead,
+            "level": counts.level,
+            "behind": counts.behind,
+            "clearly_behind": counts.clearly_behind,
+            "open": counts.open,
+        },
+        "parts": [
+            {
+                "name": part.name,
+                "of": part.of,
+                "value": part.value,
+                "standing": str(part.standing),
+                "bound": str(part.bound),
+            }
+            for part in one.parts
+        ],
+        "caveats": list(one.caveats),
+        "sentence": speak(one, columns, Voice.COMMAND).computed,
+    }
 
 
 def _groups(contents: Contents, unsound: Unsound, board: Board, by: str) -> "list[Group]":

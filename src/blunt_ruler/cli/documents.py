@@ -135,8 +135,54 @@ class PlayableSetting(TypedDict):
     gained: str
 
 
+class ClaimCounts(TypedDict):
+    """How many titles stand each way; they add up to all."""
+
+    clearly_ahead: int
+    ahead: int
+    level: int
+    behind: int
+    clearly_behind: int
+    open: int
+
+
+class ClaimPart(TypedDict):
+    """A named estimate in the same sentence, as a ratio; `of` names a title or a resolution."""
+
+    name: str
+    of: str
+    value: float
+    standing: str
+    bound: str
+
+
+class ClaimDocument(TypedDict):
+    """One statement about a rig, with its truth; values are changes (ratio − 1)."""
+
+    kind: str
+    question: Annotated[str, Field(description="gain, loss, cause, worth or open")]
+    subject: str
+    against: Name
+    metric: str
+    scope: str
+    titles: list[str]
+    value: Annotated[Value, Field(description="the change: above 0 for more, below for less")]
+    these_low: Annotated[Value, Field(description="95 % over these very titles")]
+    these_high: Value
+    like_low: Annotated[Value, Field(description="95 % over titles like these; from six on")]
+    like_high: Value
+    bound: str
+    standing: Annotated[str, Field(description="clear, slight, level or open")]
+    counts: ClaimCounts | None
+    parts: list[ClaimPart]
+    caveats: list[str]
+    sentence: str
+
+
 class Compared(TypedDict):
     """What `compare --json` prints."""
+
+    claims: NotRequired[list[ClaimDocument]]
 
     low_school: str
     mean: str

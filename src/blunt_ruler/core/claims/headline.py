@@ -24,6 +24,7 @@ from blunt_ruler.core.sentences import plain
 from blunt_ruler.core.text import capital, percent_text
 
 MOST_WORDS = 30
+ALONE = " No reference is chosen, so no loss is known."
 
 
 def words_in(text: str) -> int:
@@ -43,12 +44,12 @@ def board_headline(claims: Claims, chosen_rig_id: str | None = None) -> str:
         return _what_is_missing(claims, subject)
     if subject is None and loss is not None:
         gain = None  # base and reference alone: what lies between them, said once
-    alone = " No reference is chosen, so no loss is known."
-    more = alone if loss is None and board.reference is None else ""
-    said = [one + more for one in _candidates(gain, loss, board.columns)]
+    said = [*_candidates(gain, loss, board.columns)]
     if gain is None and subject is not None and (gap := _gap(claims, subject)):
         return f"{said[-1]} {gap}"
     found = next((one for one in said if words_in(one) <= MOST_WORDS), said[-1])
+    if loss is None and board.reference is None and words_in(found + ALONE) <= MOST_WORDS:
+        found += ALONE
     if board.over:
         found = f"{found[:-1]} ({board.over})."
     return found

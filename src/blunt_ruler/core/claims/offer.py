@@ -8,7 +8,7 @@ from itertools import pairwise
 from blunt_ruler.core.board.board import Board, Column
 from blunt_ruler.core.board.lenses import by_eye
 from blunt_ruler.core.board.lines import read_words
-from blunt_ruler.core.board.scores import OVERALL, score_board
+from blunt_ruler.core.board.scores import OVERALL, ScoreBoard, score_board
 from blunt_ruler.core.claims.claim import Claim, ClaimKind, Metric, Part, Question, Scope
 from blunt_ruler.core.claims.names import base_words, place_words, subject_words
 from blunt_ruler.core.claims.pairings import Pairings
@@ -25,10 +25,10 @@ from blunt_ruler.core.claims.standing import (
 )
 from blunt_ruler.core.compare.comparability import Unsound
 from blunt_ruler.core.compare.like_for_like import unnoted_facts
-from blunt_ruler.core.compare.results import RigMean, TitleRatio
+from blunt_ruler.core.compare.results import Comparison, Measurement, RigMean, TitleRatio
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.measure.resolution import megapixels
-from blunt_ruler.core.records.records import Contents, Role
+from blunt_ruler.core.records.records import Contents, Review, ReviewRig, Role
 from blunt_ruler.core.text import capital, count_text, list_text, percent_text
 
 TREND = 0.10  # a loss that differs by more between resolutions is told by resolution
@@ -355,7 +355,7 @@ class Claims:
                     parts=tuple(Part(size, math.exp(log)) for size, log, _ in sized),
                     says=f"From {at} up, {who[0].lower()}{who[1:]} overtakes {whom}; below that it "
                     "is behind.",
-                    weight=95.0,
+                    weight=99.8,
                 )  # fmt: skip
 
     # Outcomes and gaps
@@ -401,16 +401,22 @@ class Claims:
                         f"{self._why_none(subject, other)}.",
                     )  # fmt: skip
                 elif (
-                    mean.bound is Bound.POINT
-                    and mean_standing(mean, self._margin) is Standing.OPEN
-                    and (more := passes_to_settle(mean, self._margin, self._passes(subject)))
+                    mean.bound is Bound.POINT and mean_standing(mean, self._margin) is Standing.OPEN
                 ):
-                    yield self._gap(
-                        subject, other,
-                        f"{who} and {base_words(other)} are not told apart: about "
-                        f"{count_text(more, 'more pass', 'more passes')} of each case would "
-                        "settle it.",
-                    )  # fmt: skip
+                    yield self._gap(subject, other, self._too_close(subject, other, mean))
+
+    def _too_close(self, subject: Column, other: Column, mean: RigMean) -> str:
+        """What would tell two rigs apart."""
+        who = capital(subject_words(subject, self._board.columns))
+        more = passes_to_settle(mean, self._margin, self._passes(subject))
+        how = "too close to call by eye" if by_eye(mean.kinds) else "not told apart"
+        if more is not None:
+            needed = f"about {count_text(more, 'more pass', 'more passes')} of each case"
+        elif by_eye(mean.kinds):
+            needed = "frame logs of both"
+        else:
+            needed = "passes on other days, or other titles,"
+        return f"{who} and {base_words(other)} are {how}: {needed} would settle it."
 
     def _gap(self, subject: Column, other: Column, says: str) -> Claim:
         return Claim(
@@ -450,6 +456,31 @@ def claims_on(
     """The claims of a Board by itself, as commands and tests have it."""
     scores = score_board(contents, board)
     return Claims(Pairings(contents, board, unsound or {}, scores), margin)
+
+
+def table_claims(
+    result: Comparison, measured: Sequence[Measurement], margin: float = MARGIN
+) -> Claims:
+    """The claims of a table of results, whose rigs are names alone."""
+    roles = {result.base: Role.BASE, result.reference: Role.REFERENCE}
+    seats = tuple(
+        ReviewRig(rig_id=rig.rig, role=roles.get(rig.rig, Role.TESTED)) for rig in result.rigs
+    )
+    columns = tuple(
+        Column(seat.rig_id, seat.rig_id, seat.rig_id, "", "", seat.role, False, None)
+        for seat in seats
+    )
+    board = Board(
+        review=Review(id="table", name="table", seats=seats),
+        columns=columns,
+        rows=(),
+        cells={},
+        totals={rig.rig: rig for rig in result.rigs},
+        runs={},
+        comparison=result,
+    )
+    pairings = Pairings(Contents.empty(), board, {}, ScoreBoard(board), None, measured)
+    return Claims(pairings, margin)
 
 
 def ranked(claims: Iterable[Claim]) -> tuple[Claim, ...]:

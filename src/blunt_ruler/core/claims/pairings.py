@@ -1,6 +1,6 @@
 """Any rig of a review against any other: averages, lows and scores, and who is whose twin."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from blunt_ruler.core.board.board import Board, Column, build_board, measurement_of
@@ -8,7 +8,7 @@ from blunt_ruler.core.board.scores import ScoreBoard
 from blunt_ruler.core.compare.cell_parts import CellParts, low_parts_of
 from blunt_ruler.core.compare.comparability import Unsound
 from blunt_ruler.core.compare.compare import compare_cells
-from blunt_ruler.core.compare.results import Comparison, RigMean
+from blunt_ruler.core.compare.results import Comparison, Measurement, RigMean
 from blunt_ruler.core.once import Handover
 from blunt_ruler.core.records.records import Contents, Role
 
@@ -25,7 +25,9 @@ class Pairings:
         unsound: Unsound,
         scores: ScoreBoard,
         handover: Handover | None = None,
+        measured: Sequence[Measurement] = (),
     ) -> None:
+        self._measured = measured  # of a table, which has no runs behind its cells
         self.contents, self.board, self.scores = contents, board, scores
         self._unsound, self._handover = unsound, handover or Handover()
         shown = tuple(row.case_id for row in board.rows if not row.unit and row.kind == "game")
@@ -112,6 +114,8 @@ class Pairings:
         )  # fmt: skip
 
     def _low_cells(self, board: Board) -> Mapping[str, Mapping[str, CellParts]]:
+        if self._measured:
+            return _assumed_where_single(_low_parts(self._measured))
         school, counted = board.review.low_school, {*self.review.case_ids}
         found: dict[str, dict[str, CellParts]] = {}
         for rig_id, of_rig in board.parts.items():
@@ -134,12 +138,7 @@ class Pairings:
                 )
                 if made is not None:
                     found.setdefault(rig_id, {})[case_id] = made
-        if any(parts.runs > 1 for of_rig in found.values() for parts in of_rig.values()):
-            return found
-        return {
-            rig_id: {case: replace(parts, assumed=LOW_SPREAD) for case, parts in of_rig.items()}
-            for rig_id, of_rig in found.items()
-        }
+        return _assumed_where_single(found)
 
     def twin(self, column: Column) -> tuple[Column, str] | None:
         """(the same card where it does best, how the two differ: by host or by link).
@@ -147,7 +146,7 @@ class Pairings:
         That is the reference where it holds the same card, else the rig of the same card whose link
         carries most, and more than this one's. None for a card that stands nowhere else.
         """
-        card = self.contents.rigs[column.rig_id].card_id
+        card = self._card(column)
         if card is None or column.built_in or column.source:
             return None
         same = [
@@ -155,7 +154,7 @@ class Pairings:
             for one in self.board.columns
             if one.rig_id != column.rig_id
             and not one.source
-            and self.contents.rigs[one.rig_id].card_id == card
+            and self._card(one) == card
             and one.rig_id in self.board.totals
         ]
         own = column.link_gb_per_s or 0.0
@@ -168,12 +167,13 @@ class Pairings:
 
     def differ(self, one: Column, other: Column) -> str:
         """By what two rigs of the same card differ: "host", else "link"; blank for other cards."""
-        rigs = self.contents.rigs
-        if rigs[one.rig_id].card_id is None or (
-            rigs[one.rig_id].card_id != rigs[other.rig_id].card_id
-        ):
+        if self._card(one) is None or self._card(one) != self._card(other):
             return ""
         return "host" if one.host != other.host else "link"
+
+    def _card(self, column: Column) -> str | None:
+        rig = self.contents.rigs.get(column.rig_id)  # a table describes none
+        return rig.card_id if rig is not None else None
 
     def lost_against(self, column: Column) -> tuple[Column, str] | None:
         """Whom a rig's loss is measured against, and how the two differ: its twin, else the
@@ -185,3 +185,31 @@ class Pairings:
         if reference is None or reference.rig_id == column.rig_id:
             return None
         return reference, self.differ(column, reference)
+
+
+def _low_parts(measured: Sequence[Measurement]) -> dict[str, dict[str, CellParts]]:
+    """The lows of measurements, by rig and case."""
+    grouped: dict[str, dict[str, list[Measurement]]] = {}
+    for one in measured:
+        grouped.setdefault(one.rig, {}).setdefault(one.case, []).append(one)
+    made = {
+        rig: {case: low_parts_of(repeats) for case, repeats in cases.items()}
+        for rig, cases in grouped.items()
+    }
+    return {
+        rig: {case: parts for case, parts in cases.items() if parts is not None}
+        for rig, cases in made.items()
+        if any(cases.values())
+    }
+
+
+def _assumed_where_single(
+    cells: Mapping[str, Mapping[str, CellParts]],
+) -> Mapping[str, Mapping[str, CellParts]]:
+    """Lows with the assumed spread, where nothing was repeated that would show one."""
+    if any(parts.runs > 1 for of_rig in cells.values() for parts in of_rig.values()):
+        return cells
+    return {
+        rig: {case: replace(parts, assumed=LOW_SPREAD) for case, parts in of_rig.items()}
+        for rig, of_rig in cells.items()
+    }

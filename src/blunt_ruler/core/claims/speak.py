@@ -166,7 +166,10 @@ def interval_text(claim: Claim, like: bool = False) -> str:
     if value is None:
         return ""
     ends = (value.like_low, value.like_high) if like else (value.low, value.high)
-    low, high = (None if end is None else percent_text(end - 1.0, signed=True) for end in ends)
+    low, high = (
+        None if end is None else percent_text(end - 1.0, signed=True).removeprefix("±")
+        for end in ends
+    )
     if low is None and high is None:
         return ""
     if low is None:
@@ -245,7 +248,10 @@ def _each_way(claim: Claim) -> str:
     if counts.level:
         said.insert(1, f"level in {counts.level}")
     if counts.open:
-        said.append(f"not told apart in {counts.open}")
+        open_titles = [one.of for one in claim.titles if one.standing is Standing.OPEN]
+        few = len(open_titles) == counts.open <= 2
+        where = list_text(open_titles) if few else str(counts.open)
+        said.append(f"not told apart in {where}")
     return ", ".join(said)
 
 

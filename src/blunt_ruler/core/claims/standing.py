@@ -5,7 +5,7 @@ does to a rig moves all its titles of that day together. A difference is CLEAR o
 95 % interval excludes zero; LEVEL needs the 90 % interval inside the margin (two one-sided tests at
 5 %: D. J. Schuirmann 1987, J. Pharmacokin. Biopharm. 15: 657–680); else it is OPEN.
 
-Counts of titles are told behind a gate: d'Σ⁻¹d of all titles exceeds the 95 % point of χ² on n, so
+Counts of titles are told behind a gate: d'Σ⁻¹d of all titles exceeds its 95 % point on n, so
 that equal rigs are told apart in at most 5 % of reviews at any n. “In all n” needs every title
 clear by its own interval, which is safe without a gate (intersection–union: R. L. Berger 1982,
 Technometrics 24: 295–300).
@@ -20,14 +20,15 @@ import numpy as np
 
 from blunt_ruler.core.compare.results import RigMean, Sittings, TitleRatio
 from blunt_ruler.core.measure.kinds import Bound
-from blunt_ruler.core.measure.special import chdtrc, stdtrit
+from blunt_ruler.core.measure.special import fdtrc, stdtrit
 from blunt_ruler.core.types import FloatArray
 
 MARGIN = 0.03  # of averages and scores: what is called level lies within it
 LOW_MARGIN = 0.05  # of lows
 GATE = 0.05
 FEWEST_LIKE = 6  # a sign test cannot reach 5 % below six titles
-NORMAL_95 = 1.959963984540054
+SIDES = 2.0  # of a title's freedom, which adds up that of both rigs
+MOST_FREEDOM = 1e6
 
 
 class Standing(StrEnum):
@@ -166,21 +167,22 @@ def counts_of(titles: Sequence[TitleRatio], sittings: Sittings, margin: float) -
 def told_apart(titles: Sequence[TitleRatio], sittings: Sittings) -> bool:
     """The gate: whether the titles together differ from equal rigs.
 
-    Variances are stretched so that their normal 95 % arms are Student's.
+    Variances are estimated, those of calm cells together: d'Σ⁻¹d / n is held against F on n and as
+    many degrees as the least known side of a title has.
     """
     points = [one for one in titles if one.bound is Bound.POINT]
     if not points:
         return False
     d = np.array([one.log_ratio for one in points])
-    stretch = np.array([(arm(one.freedom) / NORMAL_95) ** 2 for one in points])
-    covariance = np.diag(np.array([one.variance for one in points]) * stretch)
+    covariance = np.diag([one.variance for one in points])
     covariance += sittings.sigma**2 * (
         _together([one.sittings for one in points])
         + _together([one.other_sittings for one in points])
     )
     covariance += np.eye(len(d)) * 1e-12
     form = float(d @ np.linalg.solve(covariance, d))
-    return bool(chdtrc(len(d), form) < GATE)
+    freedom = min(min(one.freedom for one in points) / SIDES, MOST_FREEDOM)
+    return bool(fdtrc(len(d), freedom, form / len(d)) < GATE)
 
 
 def _together(sittings: Sequence[Sequence[tuple[str, float]]]) -> FloatArray:

@@ -146,6 +146,8 @@ def _limits(analysis: Analysis) -> Iterator[str]:
     columns = analysis.board.columns
     for column in analysis.claims.subjects:
         shares = analysis.limits.lost_by_part(column.rig_id)
+        if not shares:
+            continue
         texts = {part: text for part, _, text in told_texts(analysis.limits, column.rig_id)}
         taken = max((part for part in PARTS if part in texts), key=shares.__getitem__, default="")
         if not taken or shares[taken] < 0.01 or analysis.board.reference is None:
