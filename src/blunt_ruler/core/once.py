@@ -106,6 +106,31 @@ class LazyMapping(Mapping[Key, Value]):
         return len(self._keys)
 
 
+class LazyTuple(Sequence[Value]):
+    """What `make` makes, all of it when the first is asked for."""
+
+    def __init__(self, make: Callable[[], tuple[Value, ...]]) -> None:
+        self._all = Once(make)
+
+    @overload
+    def __getitem__(self, place: int) -> Value: ...
+    @overload
+    def __getitem__(self, place: slice) -> Sequence[Value]: ...
+    def __getitem__(self, place: int | slice) -> Value | Sequence[Value]:
+        """One value, or some."""
+        return self._all()[place]
+
+    def __eq__(self, other: object) -> bool:
+        """Whether the values of two are the same, one by one."""
+        return isinstance(other, Sequence) and tuple(self) == tuple(other)
+
+    __hash__ = None  # type: ignore[assignment]  # as of any collection that is compared by value
+
+    def __len__(self) -> int:
+        """How many values there are."""
+        return len(self._all())
+
+
 class LazySequence(Sequence[Value]):
     """What `make` makes of each of some keys, in their order."""
 

@@ -124,6 +124,7 @@ def foresee_links(analysis: Analysis, step: Progress = no_progress) -> Analysis:
 
 def fit_whole(analysis: Analysis, step: Progress = no_progress) -> Analysis:
     """The same analysis with the limits fitted to the end, where they were a first answer."""
+    analysis.claims.all()  # pages ask for them on the interface thread
     if not analysis.limits.quick:
         return analysis
     limits = derive_limits(
@@ -134,7 +135,7 @@ def fit_whole(analysis: Analysis, step: Progress = no_progress) -> Analysis:
         analysis.limits,
         handover=analysis.handover,
     )
-    return _put_together(
+    whole = _put_together(
         analysis.contents,
         analysis.review,
         analysis.faults,
@@ -144,6 +145,7 @@ def fit_whole(analysis: Analysis, step: Progress = no_progress) -> Analysis:
         analysis,
         analysis.handover,
     )
+    return replace(whole, claims=analysis.claims)  # they read no limits
 
 
 def settle(
@@ -171,7 +173,8 @@ def settle(
         contents, review, faults, checked, board, limits, begun or before, handover
     )
     step("Pricing the rigs", 0.8)
-    found.claims.all()
+    if (focus := found.claims.focus(None)) is not None:
+        found.claims.about(focus.rig_id)
     found.pricing()
     found.planning()
     return found

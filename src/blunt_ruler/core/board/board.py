@@ -10,7 +10,7 @@ from functools import partial
 from typing import TypeAlias
 
 from blunt_ruler.core.compare.cell_grid import Standings
-from blunt_ruler.core.compare.cell_parts import CellParts, parts_of
+from blunt_ruler.core.compare.cell_parts import CellParts, low_parts_of, parts_of
 from blunt_ruler.core.compare.comparability import CellStanding, Unsound
 from blunt_ruler.core.compare.compare import compare_cells
 from blunt_ruler.core.compare.like_for_like import standings
@@ -77,6 +77,7 @@ class Board:
     over: str = ""  # what the means are over, where that is not the whole review
     past: frozenset[str] = frozenset()  # runs from before something changed: they do not count
     parts: Mapping[str, Mapping[str, CellParts]] = field(default_factory=dict)  # by rig and case
+    low_parts: Mapping[str, Mapping[str, CellParts]] = field(default_factory=dict)  # 1% lows
     standings: Mapping[tuple[str, str], CellStanding] = field(default_factory=dict)  # not clean
 
     def column(self, rig_id: str | None) -> Column | None:
@@ -176,10 +177,13 @@ def build_board(
         reads,
         lambda cell: _counted(review.low_school, *reads[cell]),
     )
-    for (rig_id, case_id), (counted, parts) in found.items():
+    lows: dict[str, dict[str, CellParts]] = {}
+    for (rig_id, case_id), (counted, parts, low) in found.items():
         if parts is not None:
             kept[rig_id, case_id] = counted
             measured.setdefault(rig_id, {})[case_id] = parts
+        if low is not None:
+            lows.setdefault(rig_id, {})[case_id] = low
     base = review.rig_in(Role.BASE)
     reference = review.rig_in(Role.REFERENCE)
     standing = standings(contents, review, kept, unsound or {}, handover)
@@ -215,6 +219,7 @@ def build_board(
         comparison=comparison,
         past=frozenset(before_changes),
         parts=measured,
+        low_parts=lows,
         standings=standing,
     )
 
@@ -241,7 +246,7 @@ def _compared(
     )
 
 
-Counted: TypeAlias = tuple[tuple[Run, ...], CellParts | None]
+Counted: TypeAlias = tuple[tuple[Run, ...], CellParts | None, CellParts | None]
 
 
 def _counted(
@@ -251,13 +256,17 @@ def _counted(
     spread: float | None,
     cap_fps: float | None,
 ) -> Counted:
-    """The runs of a cell that count, and what they come to; None where none does."""
+    """The runs of a cell that count, and what their averages and lows come to; None where none
+    does.
+    """
     counted = tuple(
         run for run in runs if run.decision is Decision.KEEP and run.average_fps is not None
     )
     each = (measurement_of(run, school, title_id, spread) for run in counted)
     there = [one for one in each if one is not None]
-    return counted, parts_of(there, cap_fps) if counted else None
+    if not counted:
+        return counted, None, None
+    return counted, parts_of(there, cap_fps), low_parts_of(there, cap_fps)
 
 
 def _cells_of(

@@ -92,7 +92,6 @@ class Claim:
     counts: Counts | None = None
     parts: tuple[Part, ...] = ()
     caveats: tuple[str, ...] = ()
-    evidence: tuple[str, ...] = ()
     place: str = ""
     says: str = ""
     figure: str = ""  # its name among the traced figures

@@ -194,7 +194,6 @@ class Claims:
             counts=counts_of(points, mean.sittings, margin),
             parts=tuple(parts),
             caveats=tuple(self._caveats(subject, other, mean, titles)),
-            evidence=self._evidence(subject, other, points),
             place=place,
             figure=self._figure(question, other, metric),
             by_eye=by_eye(mean.kinds),
@@ -242,14 +241,13 @@ class Claims:
         if mean.missing:
             yield f"over the {count_text(mean.cases, 'case')} both have"
 
-    def _evidence(
-        self, subject: Column, other: Column, titles: Sequence[TitleRatio]
-    ) -> tuple[str, ...]:
+    def evidence(self, claim: Claim) -> tuple[str, ...]:
+        """Ids of the runs a claim rests on."""
+        rigs = [claim.subject.rig_id, *([claim.against.rig_id] if claim.against else [])]
         return tuple(
             run.id
-            for one in titles
-            for case in one.cases
-            for rig in (subject.rig_id, other.rig_id)
+            for case in claim.scope.case_ids
+            for rig in rigs
             for run in self._board.counted(rig, case)
         )
 

@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
-from blunt_ruler.core.board.board import Board, Column, build_board, measurement_of
+from blunt_ruler.core.board.board import Board, Column, build_board
 from blunt_ruler.core.board.scores import ScoreBoard
 from blunt_ruler.core.compare.cell_parts import CellParts, low_parts_of
 from blunt_ruler.core.compare.comparability import Unsound
@@ -109,36 +109,15 @@ class Pairings:
                 board.review.low_school,
                 how,
                 board.standings,
-                Handover(),
+                self._handover,
+                "low ",
             ),
         )  # fmt: skip
 
     def _low_cells(self, board: Board) -> Mapping[str, Mapping[str, CellParts]]:
         if self._measured:
             return _assumed_where_single(_low_parts(self._measured))
-        school, counted = board.review.low_school, {*self.review.case_ids}
-        found: dict[str, dict[str, CellParts]] = {}
-        for rig_id, of_rig in board.parts.items():
-            for case_id in of_rig:
-                if of_rig[case_id].low_1_fps is None or case_id not in counted:
-                    continue
-                case = self.contents.cases[case_id]
-                runs = board.counted(rig_id, case_id)
-                made = self._handover.of(
-                    ("low", rig_id, case_id),
-                    (runs, school, case.title_id, case.frame_cap_fps),
-                    lambda: low_parts_of(  # of the loop's values, at once
-                        [
-                            one
-                            for run in runs  # noqa: B023
-                            if (one := measurement_of(run, school, case.title_id))  # noqa: B023
-                        ],
-                        case.frame_cap_fps,  # noqa: B023
-                    ),
-                )
-                if made is not None:
-                    found.setdefault(rig_id, {})[case_id] = made
-        return _assumed_where_single(found)
+        return _assumed_where_single(board.low_parts)
 
     def twin(self, column: Column) -> tuple[Column, str] | None:
         """(the same card where it does best, how the two differ: by host or by link).

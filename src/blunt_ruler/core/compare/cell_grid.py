@@ -5,7 +5,8 @@ out at once; what is said of a single cell only when it is asked for.
 """
 
 import math
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
 
@@ -36,7 +37,7 @@ from blunt_ruler.core.compare.results import (
 )
 from blunt_ruler.core.measure.kinds import Bound, Kind
 from blunt_ruler.core.measure.means import mean_ratio, moved_most_by, pulls_on_mean
-from blunt_ruler.core.once import Handover, LazySequence
+from blunt_ruler.core.once import Handover, LazySequence, LazyTuple
 from blunt_ruler.core.types import BoolArray, FloatArray, IntArray
 
 Standings = Mapping[tuple[str, str], CellStanding]
@@ -67,6 +68,7 @@ class CellGrid:
         how: How,
         standings: Standings,
         handover: Handover,
+        what: str = "",
     ) -> None:
         self._cells, self._base, self._reference = cells, base, reference
         self._how, self._standings = how, standings
@@ -87,15 +89,19 @@ class CellGrid:
         self._runs = np.zeros(shape)
         self._bounds = np.zeros(shape, dtype=int)
         self._kinds = np.zeros(shape, dtype=int)
+        self._days: dict[str, _Days] = {}
+        pairs: list[tuple[int, float]] = []
         seen = np.full(shape, np.nan)
         counted, apart = np.zeros(shape, dtype=bool), np.zeros(shape, dtype=bool)
         for rig, of_rig in cells.items():
             row, places = self._rigs[rig], self._order[rig]
             parts = tuple(of_rig.values())
-            told = handover.of(("told", rig), (parts,), lambda: _told(parts))  # noqa: B023
+            told = handover.of((f"{what}told", rig), (parts,), lambda: _told(parts))  # noqa: B023
             self._rates[row, places], self._runs[row, places] = told[:2]
             self._bounds[row, places], self._kinds[row, places] = told[2:4]
-            seen[row, places], counted[row, places], apart[row, places] = told[4:]
+            seen[row, places], counted[row, places], apart[row, places] = told[4:7]
+            self._days[rig] = self._days_of(rig, *told[7])
+            pairs.append(told[8])
         self._there = self._runs > 0
         self._spreads, self._freedoms = self._samples(seen, counted, apart)
         with np.errstate(invalid="ignore", divide="ignore"):
@@ -104,9 +110,7 @@ class CellGrid:
             other: self._counts(other) for other in (base, reference) if other is not None
         }
         self._any, self._common = self._shared_cases()
-        self._sittings = _sittings_of(
-            parts for of_rig in cells.values() for parts in of_rig.values()
-        )
+        self._sittings = _sittings_of(pairs)
 
     def rig_result(self, rig: str) -> RigResult:
         """One rig with its means, and its cells when they are asked for."""
@@ -338,9 +342,15 @@ class CellGrid:
             ),
             these_error=error,
             these_freedom=freedom,
-            titles=self._title_ratios(rig, other, (*listed, *(self._names[one] for one in out))),
+            titles=self._title_ratios(rig, other, np.concatenate([cases, out])),
             sittings=self._sittings,
         )
+
+    def _days_of(self, rig: str, days: tuple[str, ...], shares: FloatArray) -> "_Days":
+        """Which share of each case's passes of a rig was taken on which day."""
+        found = np.zeros((len(self._cases), len(days)))
+        found[self._order[rig]] = shares
+        return _Days(days, found)
 
     def _these_titles(
         self,
@@ -354,69 +364,82 @@ class CellGrid:
         """(standard error of the log of a mean over these very titles, freedom by Satterthwaite).
 
         Takes pulls of the rates of both sides on it, variances and freedoms, shape (2, k) each.
-
         Passes err apart; what a sitting does moves all that was taken in it together.
         """
         parts = pulls**2 * variances
         own = float(parts.sum())
         below = float((parts**2 / freedoms).sum())
-        shared = 0.0
-        for side, pull in ((rig, pulls[0]), (other, pulls[1])):
-            of_day: dict[str, float] = {}
-            for place, weight in zip(cases.tolist(), pull.tolist(), strict=True):
-                for day, share in self._days(side, self._names[place]):
-                    of_day[day] = of_day.get(day, 0.0) + weight * share
-            shared += math.fsum(one**2 for one in of_day.values())
+        shared = sum(
+            float(((pull @ self._days[side].shares[cases]) ** 2).sum())
+            for side, pull in zip((rig, other), pulls, strict=True)
+        )
         whole = own + shared * self._sittings.sigma**2
         return math.sqrt(whole), whole**2 / below if below > 0 else math.inf
 
-    def _days(self, rig: str, case: str) -> tuple[tuple[str, float], ...]:
-        """Which share of a cell's passes was taken on which day."""
-        parts = self._cells[rig][case]
-        return tuple((day, count / parts.runs) for day, _, count in parts.sittings)
+    def _title_ratios(self, rig: str, other: str, cases: IntArray) -> Sequence[TitleRatio]:
+        """Each title of a mean once, all of them made when one is looked at: the mean of its cases'
+        log ratios, of figures where it has some.
+        """
+        if rig == other:
+            return ()
+        return LazyTuple(lambda: self._each_title(rig, other, cases))
 
-    def _title_ratios(self, rig: str, other: str, cases: Sequence[str]) -> Sequence[TitleRatio]:
-        """Each title of a mean once, made when it is looked at."""
-        titles: dict[str, list[str]] = {}
-        for case in cases if rig != other else ():
-            titles.setdefault(self._cells[rig][case].title, []).append(case)
-        return LazySequence(
-            [*titles], lambda title: self._title_ratio(rig, other, title, titles[title])
+    def _each_title(self, rig: str, other: str, cases: IntArray) -> tuple[TitleRatio, ...]:
+        bits = self._ratio_bits(rig, other)[cases]
+        _, place = np.unique(self._titles[cases], return_inverse=True)
+        first = np.sort(np.unique(place, return_index=True)[1])
+        has_point = np.bincount(place, bits == 0) > 0
+        taken = (bits == 0) | ~has_point[place]
+        count = np.bincount(place, taken)
+        sides = np.array([self._rigs[rig], self._rigs[other]])
+        logs = np.log(self._rates[sides[0], cases] / self._rates[sides[1], cases])
+        means = np.bincount(place, np.where(taken, logs, 0.0)) / count
+        parts = self._variances[np.ix_(sides, cases)] * taken / count[place] ** 2
+        whole = np.bincount(place, parts.sum(axis=0))
+        below = np.bincount(place, (parts**2 / self._freedoms[np.ix_(sides, cases)]).sum(axis=0))
+        with np.errstate(divide="ignore", invalid="ignore"):
+            freedom = np.where(below > 0, whole**2 / below, math.inf)
+        names = [self._names[case] for case in cases]
+        of_title: dict[int, list[int]] = {}
+        for at, (title, there) in enumerate(zip(place.tolist(), taken.tolist(), strict=True)):
+            if there:
+                of_title.setdefault(title, []).append(at)
+        of_rig = self._cells[rig]
+        return tuple(
+            TitleRatio(
+                title=of_rig[names[of_title[title][0]]].title,
+                cases=tuple(names[at] for at in of_title[title]),
+                log_ratio=float(means[title]),
+                variance=float(whole[title]),
+                freedom=float(freedom[title]),
+                bound=OF_BITS[int(np.bitwise_or.reduce(bits[of_title[title]]))],
+                sittings=self._days[rig].over(cases[of_title[title]]),
+                other_sittings=self._days[other].over(cases[of_title[title]]),
+            )
+            for title in place[first].tolist()
         )
 
-    def _title_ratio(self, rig: str, other: str, title: str, cases: Sequence[str]) -> TitleRatio:
-        """A title's cases averaged: the mean of their log ratios; figures go before bounds."""
-        of_case = {case: self._ratio_bound(rig, case, other) for case in cases}
-        points = [case for case, bound in of_case.items() if bound is Bound.POINT]
-        bounds = {*of_case.values()}
-        bound = Bound.POINT if points else bounds.pop() if len(bounds) == 1 else Bound.OPEN
-        taken = points or [*cases]
-        logs, parts, below = [], 0.0, 0.0
-        shares: tuple[dict[str, float], dict[str, float]] = ({}, {})
-        for case in taken:
-            mine, theirs = self._sample(rig, case), self._sample(other, case)
-            logs.append(math.log(self._cells[rig][case].average_fps
-                                 / self._cells[other][case].average_fps))  # fmt: skip
-            for side, sample, days in zip((rig, other), (mine, theirs), shares, strict=True):
-                part = sample.variance / len(taken) ** 2
-                parts, below = parts + part, below + part**2 / sample.freedom
-                for day, share in self._days(side, case):
-                    days[day] = days.get(day, 0.0) + share / len(taken)
-        return TitleRatio(
-            title=title,
-            cases=tuple(taken),
-            log_ratio=math.fsum(logs) / len(logs),
-            variance=parts,
-            freedom=parts**2 / below if below > 0 else math.inf,
-            bound=bound,
-            sittings=tuple(shares[0].items()),
-            other_sittings=tuple(shares[1].items()),
+
+@dataclass(frozen=True, slots=True)
+class _Days:
+    """The days a rig was measured on, and which share of each case's passes fell on each."""
+
+    days: tuple[str, ...]
+    shares: FloatArray  # shape (cases, days)
+
+    def over(self, cases: IntArray) -> tuple[tuple[str, float], ...]:
+        """The shares of some cases together."""
+        if len(self.days) == 1:
+            return ((self.days[0], 1.0),)
+        means = self.shares[cases].mean(axis=0)
+        return tuple(
+            (day, share) for day, share in zip(self.days, means.tolist(), strict=True) if share
         )
 
 
 def _told(parts: Sequence[CellParts]) -> tuple[Any, ...]:
     """(rates, runs, bounds, kinds, spreads, whether they are counted, whether a spread is assumed
-    or reading errs) of the cells of a rig.
+    or reading errs, days, pairs of days) of the cells of a rig.
     """
     return (
         np.array([one.average_fps for one in parts]),
@@ -426,23 +449,44 @@ def _told(parts: Sequence[CellParts]) -> tuple[Any, ...]:
         np.array([np.nan if one.spread is None else one.spread for one in parts]),
         np.array([one.is_counted for one in parts]),
         np.array([one.assumed is not None or one.reading[0] != 0.0 for one in parts]),
+        _shares(parts),
+        _pairs_of_days(parts),
     )
 
 
-def _sittings_of(cells: Iterable[CellParts]) -> Sittings:
-    """σ of what a day does to a rig, from cells taken on several days.
+def _shares(parts: Sequence[CellParts]) -> tuple[tuple[str, ...], FloatArray]:
+    """(days, which share of each cell's passes fell on each, shape (cells, days))."""
+    days = tuple(dict.fromkeys(day for one in parts for day, _, _ in one.sittings)) or ("",)
+    if len(days) == 1:
+        return days, np.ones((len(parts), 1))
+    places = {day: place for place, day in enumerate(days)}
+    found = np.zeros((len(parts), len(days)))
+    for row, one in enumerate(parts):
+        for day, _, count in one.sittings:
+            found[row, places[day]] = count / one.runs
+    return days, found
 
-    Half the squared difference of two days of a cell, less what passes alone would give, is σ²;
-    days are taken in turn, and the assumed 0.5 % is worth four such pairs.
+
+def _pairs_of_days(parts: Sequence[CellParts]) -> tuple[int, float]:
+    """(pairs of days of one cell, what they say of σ² in all).
+
+    Half the squared difference of two days, less what passes alone would give, is σ²; days are
+    taken in turn.
     """
     told, seen = 0, 0.0
-    for parts in cells:
-        for (_, one, mine), (_, other, theirs) in pairwise(parts.sittings):
-            noise = (parts.spread or 0.0) ** 2 * (1.0 / mine + 1.0 / theirs)
-            seen += ((one - other) ** 2 - noise) / 2.0
+    for one in parts:
+        for (_, first, mine), (_, second, theirs) in pairwise(one.sittings):
+            noise = (one.spread or 0.0) ** 2 * (1.0 / mine + 1.0 / theirs)
+            seen += ((first - second) ** 2 - noise) / 2.0
             told += 1
-    prior = SITTING_ASSUMED**2
-    variance = (SITTING_WORTH * prior + seen) / (SITTING_WORTH + told)
+    return told, seen
+
+
+def _sittings_of(pairs: Sequence[tuple[int, float]]) -> Sittings:
+    """σ of what a day does to a rig, drawn toward the assumed one, which is worth four pairs."""
+    told = sum(count for count, _ in pairs)
+    seen = math.fsum(one for _, one in pairs)
+    variance = (SITTING_WORTH * SITTING_ASSUMED**2 + seen) / (SITTING_WORTH + told)
     return Sittings(math.sqrt(max(variance, 0.0)), told)
 
 

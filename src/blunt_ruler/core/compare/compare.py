@@ -79,8 +79,11 @@ def compare_cells(
     how: How = How(),
     standings: Standings | None = None,
     handover: Handover | None = None,
+    what: str = "",
 ) -> Comparison:
-    """The same of cells, by rig and case, whose repeats are put together already."""
+    """The same of cells, by rig and case, whose repeats are put together already; `what` names them
+    in the handover where they are no averages.
+    """
     for role, rig in (("base", base), ("reference", reference)):
         if rig is not None and rig not in cells:
             raise UnknownName(
@@ -88,7 +91,7 @@ def compare_cells(
                 f"no run of a rig named “{rig}”",
                 f"The rigs with runs are: {', '.join(cells) or 'none'}",
             )
-    grid = CellGrid(cells, base, reference, how, standings or {}, handover or Handover())
+    grid = CellGrid(cells, base, reference, how, standings or {}, handover or Handover(), what)
     return Comparison(
         base=base,
         reference=reference,

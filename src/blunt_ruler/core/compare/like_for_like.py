@@ -91,8 +91,12 @@ def _unlike(
 
 def unsound_words(checked: Checked, handover: Handover | None = None) -> Unsound:
     """Kept runs with a blocking finding: what their cell is worth, and why."""
-    by_run = checked.by_run
-    stopped = (handover or Handover()).of(("stopped",), (by_run,), lambda: _stopped(by_run))
+    reads = checked.by_run, checked.runs
+    return (handover or Handover()).of(("unsound",), reads, lambda: _unsound(checked))
+
+
+def _unsound(checked: Checked) -> Unsound:
+    stopped = _stopped(checked.by_run)
     found = {}
     for run in checked.runs if stopped else ():
         if run.id in stopped and run.decision is Decision.KEEP:

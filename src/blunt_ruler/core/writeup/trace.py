@@ -186,7 +186,7 @@ def _claims(analysis: Analysis) -> Iterator[TracedFigure]:
             base=one.against.name if one.against else "",
             low=ends[0],
             high=ends[1],
-            runs=one.evidence,
+            runs=analysis.claims.evidence(one),
         )
 
 
