@@ -102,21 +102,17 @@ class Claims:
         base = self._board.base
         if base is not None and base.rig_id != subject.rig_id:
             yield from self._gains(subject, base, weight)
-        lost = self._of.lost_against(subject)
-        if lost is not None:
-            yield from self._losses(subject, *lost, weight)
-        reference = self._board.reference
-        if lost is not None and reference is not None and reference is not lost[0]:
-            yield from self._losses(subject, reference, "", weight - 20.0)
+        for place, (other, differ) in enumerate(self._of.lost_against(subject)):
+            yield from self._losses(subject, other, differ, weight - 20.0 * min(place, 2))
 
     def _alone(self) -> Iterator[Claim]:
-        """Base and reference with nothing under test: what lies between these two."""
+        """What lies between base and reference: the weightiest where nothing is under test."""
         base, reference = self._board.base, self._board.reference
-        if self.subjects or base is None or reference is None:
+        if base is None or reference is None:
             return
-        yield from self._gains(reference, base, 100.0)
-        place = self._of.differ(base, reference)
-        yield from self._losses(base, reference, place, 100.0)
+        weight = 20.0 if self.subjects else 100.0
+        yield from self._gains(reference, base, weight)
+        yield from self._losses(base, reference, self._of.differ(base, reference), weight)
 
     # Gains and losses
 
@@ -385,10 +381,8 @@ class Claims:
     def _gaps(self, subjects: Sequence[Column]) -> Iterator[Claim]:
         """What is not told apart, or not measured, and what would settle it."""
         for subject in subjects:
-            others = [self._board.base]
-            if (lost := self._of.lost_against(subject)) is not None:
-                others.append(lost[0])
-            for other in others:
+            lost = [other for other, _ in self._of.lost_against(subject)[:1]]
+            for other in (self._board.base, *lost):
                 if other is None or other.rig_id == subject.rig_id:
                     continue
                 mean = self._of.average(subject.rig_id, other.rig_id)

@@ -12,6 +12,7 @@ from blunt_ruler.core.compare.results import Comparison, Measurement, RigMean
 from blunt_ruler.core.once import Handover
 from blunt_ruler.core.records.records import Contents, Role
 
+MOST_TWINS = 5  # each is a comparison of its own
 LOW_SPREAD = 0.04  # of a low from pass to pass where nothing was repeated (common practice)
 
 
@@ -119,15 +120,14 @@ class Pairings:
             return _assumed_where_single(_low_parts(self._measured))
         return _assumed_where_single(board.low_parts)
 
-    def twin(self, column: Column) -> tuple[Column, str] | None:
-        """(the same card where it does best, how the two differ: by host or by link).
-
-        That is the reference where it holds the same card, else the rig of the same card whose link
-        carries most, and more than this one's. None for a card that stands nowhere else.
+    def twins(self, column: Column) -> list[Column]:
+        """The same card elsewhere, where it does best first: the reference, then rigs whose link
+        carries more than this one's. Empty for a card that stands nowhere else.
         """
         card = self._card(column)
         if card is None or column.built_in or column.source:
-            return None
+            return []
+        own = column.link_gb_per_s or 0.0
         same = [
             one
             for one in self.board.columns
@@ -136,13 +136,11 @@ class Pairings:
             and self._card(one) == card
             and one.rig_id in self.board.totals
         ]
-        own = column.link_gb_per_s or 0.0
-        wider = [one for one in same if (one.link_gb_per_s or 0.0) > own]
-        references = [one for one in same if one.role is Role.REFERENCE]
-        best = next(iter(references), None) or max(
-            wider, key=lambda one: one.link_gb_per_s or 0.0, default=None
-        )
-        return None if best is None else (best, self.differ(column, best))
+        found = [
+            one for one in same if one.role is Role.REFERENCE or (one.link_gb_per_s or 0.0) > own
+        ]
+        reference = self.board.review.rig_in(Role.REFERENCE)
+        return sorted(found, key=lambda one: (one.rig_id != reference, -(one.link_gb_per_s or 0.0)))
 
     def differ(self, one: Column, other: Column) -> str:
         """By what two rigs of the same card differ: "host", else "link"; blank for other cards."""
@@ -154,16 +152,18 @@ class Pairings:
         rig = self.contents.rigs.get(column.rig_id)  # a table describes none
         return rig.card_id if rig is not None else None
 
-    def lost_against(self, column: Column) -> tuple[Column, str] | None:
-        """Whom a rig's loss is measured against, and how the two differ: its twin, else the
-        review's reference.
+    def lost_against(self, column: Column) -> list[tuple[Column, str]]:
+        """Whom a rig's loss is measured against, and how they differ: its twins, the best first,
+        and the review's reference.
         """
-        if (twin := self.twin(column)) is not None:
-            return twin
         reference = self.board.reference
-        if reference is None or reference.rig_id == column.rig_id:
-            return None
-        return reference, self.differ(column, reference)
+        others = self.twins(column)[:MOST_TWINS]
+        if reference is not None and reference.rig_id not in (
+            column.rig_id,
+            *(one.rig_id for one in others),
+        ):
+            others.append(reference)
+        return [(one, self.differ(column, one)) for one in others]
 
 
 def _low_parts(measured: Sequence[Measurement]) -> dict[str, dict[str, CellParts]]:
