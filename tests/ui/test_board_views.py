@@ -114,7 +114,7 @@ def test_one_more_reference_is_chosen_and_held_against(demo_window, settle, monk
     review = demo_window.desk.snapshot.review
     assert review.references == ("workbench-marram-12", "breakwater-marram-12")
     board.show_page("References")
-    assert board.blunt.text().startswith("On average Sluice Marram 12 is nearest to Breakwater")
+    assert board.blunt.text().startswith("Sluice Marram 12 comes closest to Breakwater")
     rows = board.references.table.texts()
     assert ["Groyne Marram 12", "Breakwater Marram 12"] in [row[:2] for row in rows]
     board.references.rig.setCurrentIndex(board.references.rig.findText("Groyne Marram 12"))

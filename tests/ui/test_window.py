@@ -522,7 +522,7 @@ def test_the_other_pages_of_the_board(demo_window, settle):
     assert page.wrong.text() == ""
     assert "plays 3 of 6 titles" in board.blunt.text()
     board.show_page("Scores")
-    assert "over the overalls of 2 tests" in board.blunt.text()
+    assert "scores 2.15 times as high" in board.blunt.text()
     heard = board.scores.picture.accessibleDescription()
     assert "Lattice, graphics, Sluice Marram 12: 4\u202f920 points" in heard
     board.show_page("Cells")

@@ -305,7 +305,7 @@ def test_audiences_come_and_go(worth, demo_window, settle):
         settle(demo_window)
     assert not page.drop.isEnabled()
     assert "Add an audience" in page.held.rows_model.columns[0].head
-    assert "Say where your lines lie" in worth.blunt.text()
+    assert "Say what each audience requires" in worth.blunt.text()
 
 
 def test_a_sentence_in_own_words_is_marked_and_taken_back(worth, demo_window, settle, qtbot):
@@ -313,7 +313,7 @@ def test_a_sentence_in_own_words_is_marked_and_taken_back(worth, demo_window, se
     page = worth.verdict
     choose_row(page.said, 1)
     assert "RESTS ON" in evidence(worth)
-    assert "+218\u202f%" in evidence(worth)
+    assert "3.18 times" in evidence(worth)
     page.own.selectAll()
     qtbot.keyClicks(page.own, "The cord is enough.")
     qtbot.keyClick(page.own, Qt.Key.Key_Return)
@@ -325,7 +325,9 @@ def test_a_sentence_in_own_words_is_marked_and_taken_back(worth, demo_window, se
     assert "(the figures have changed since)" in page.said.texts()[1][0]
     page.back.click()
     settle(demo_window)
-    assert page.said.texts()[1][0].startswith("Groyne Marram 12: +218")
+    assert page.said.texts()[1][0].startswith(
+        "The Marram 12 over the PCIe 4.0 x4 cord is 3.18 times"
+    )
 
 
 def test_before_there_is_anything_it_says_what_to_do(window, settle, tmp_path):

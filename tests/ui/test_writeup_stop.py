@@ -53,7 +53,7 @@ def test_the_preview_is_the_report(writeup):
     assert text.startswith("Which link")
     for words in ("Verdict", "How it was measured", "What it is worth", "Corrections"):
         assert words in text
-    assert "Groyne Marram 12: +218 % over Built-in iG-6" in text
+    assert "The Marram 12 over the PCIe 4.0 x4 cord is 3.18 times as fast" in text
     assert "50 cells over 5 rigs and 10 cases are ready to export." in writeup.blunt.text()
     page = writeup.preview.preview.document()
     image = page.resource(2, QUrl("chart:ruler"))
@@ -74,8 +74,8 @@ def test_from_a_line_of_the_verdict_to_the_exported_pdf(
     said = "For evenings in the reading room Breakwater Marram 12"
     assert said in text_of(writeup.preview.preview)
     shown = text_of(writeup.preview.preview)
-    assert "Not Groyne Marram 12: gain over Built-in iG-6 +218 % (95 %" in shown
-    assert "just under the +220 % asked" in shown
+    assert "Not Groyne Marram 12: gain over Built-in iG-6 +218 %, just under the +220 %" in shown
+    assert "asked for; other titles could meet it" in shown
     demo_window.actions_of.by_name["Write the report…"].trigger()
     dialog = demo_window.controllers["Write-up"].dialog
     for one, box in dialog.boxes.items():
@@ -136,7 +136,7 @@ def test_a_sentence_shows_its_figures_and_takes_own_words(writeup, demo_window, 
     writeup.preview.preview.anchorClicked.emit(QUrl("says:verdict.rig.groyne-marram-12"))
     shown = evidence(writeup)
     assert "mean gain" in shown
-    assert "+218\u202f%" in shown
+    assert "3.18 times" in shown
     assert "Groyne Marram 12, against Built-in iG-6 · 60 runs" in shown
     assert "as described" in shown, "a cost rests on prices, not on runs"
     writeup.preview.own.selectAll()
@@ -229,7 +229,7 @@ def test_points_for_and_against_are_printed_after_the_verdict(
 
 def test_the_narration_is_shown(writeup):
     writeup.show_page("Narration")
-    assert "2.7 times as fast as Built-in iG-6" in text_of(writeup.narration.sheet)
+    assert "2.7 times as fast as the built-in iG-6" in text_of(writeup.narration.sheet)
 
 
 def test_the_export_asks_again_where_it_cannot_write(

@@ -113,6 +113,11 @@ class Claim:
         """What stands under its name: a loss is told as a loss."""
         return -self.change if self.figure.startswith("mean_loss") else self.change
 
+    @property
+    def kept_figure(self) -> str:
+        """The name of the share that is kept, beside that of the loss or the change."""
+        return self.figure.replace("mean_loss", "mean_kept").replace("change_of", "kept_of")
+
     def part(self, name: str) -> Part | None:
         """A part by its name."""
         return next((one for one in self.parts if one.name == name), None)

@@ -151,7 +151,11 @@ def _kept(claim: Claim) -> tuple[Span, ...]:
         return f"{verb} slightly {way} than {place} (", figure, ")"
     if claim.change > 0:
         return f"{verb} {_bound(claim)}", figure, f" {way} than {place}, which is unexplained"
-    part = _figure(claim, kept_text(claim.value.ratio))
+    ratio = claim.value.ratio
+    part = Figure(
+        *(kept_text(ratio), claim.kept_figure, claim.subject.rig_id, "", ratio),
+        base=claim.against.name,
+    )
     return f"keeps {_bound(claim, turned=False)}", part, f" of its {kept} {place}"
 
 

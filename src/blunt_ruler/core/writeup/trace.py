@@ -8,6 +8,7 @@ from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.board.groups import Totals, group_means
 from blunt_ruler.core.board.references import References
 from blunt_ruler.core.board.row_order import GroupBy
+from blunt_ruler.core.claims.claim import Question
 from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.worth.comparing import (
     cheapest_gain,
@@ -49,6 +50,16 @@ PLAIN_WORDS = {
     "loss": "loss",
     "mean_gain": "mean gain",
     "mean_loss": "mean loss",
+    "mean_kept": "kept on average",
+}
+
+
+OF_CLAIMS = {
+    "mean_gain": "mean gain",
+    "mean_loss": "mean loss",
+    "mean_kept": "kept on average",
+    "kept_of": "kept on average",
+    "change_of": "mean change",
 }
 
 
@@ -56,6 +67,10 @@ def figure_words(name: str) -> str:
     """What a figure is called beside its value: "mean gain", "to buy", "loss to the link"."""
     if name in PLAIN_WORDS:
         return PLAIN_WORDS[name]
+    for start, words in OF_CLAIMS.items():
+        if name.startswith(start):
+            what = {"_low_1": ", 1 % low", "_score": ", score"}
+            return words + next((said for end, said in what.items() if name.endswith(end)), "")
     known = {str(one): said.short for one, said in FIGURES.items()}
     return known.get(name) or name.replace("loss_", "loss: ").replace("_", " ")
 
@@ -172,22 +187,30 @@ def _references(found: References) -> Iterator[TracedFigure]:
 def _claims(analysis: Analysis) -> Iterator[TracedFigure]:
     """What claims compare beside the means above: lows, scores, and twins that are no reference."""
     known = {f"change_of.{one.reference.rig_id}" for one in analysis.references.held}
+    known |= {"mean_gain", "mean_loss"}
     seen: set[tuple[str, str]] = set()
     for one in analysis.claims.all():
-        key = one.figure, one.subject.rig_id
-        if one.value is None or one.figure in {"mean_gain", "mean_loss", *known} or key in seen:
+        if one.value is None or one.says or (one.figure, one.subject.rig_id) in seen:
             continue
-        seen.add(key)
-        ends = [None if end is None else end - 1.0 for end in (one.value.low, one.value.high)]
-        if one.figure.startswith("mean_loss"):
-            ends = [None if end is None else -end for end in reversed(ends)]
-        yield TracedFigure(
-            *(one.figure, one.subject.rig_id, "", one.figure_value, "of 1"),
-            base=one.against.name if one.against else "",
-            low=ends[0],
-            high=ends[1],
-            runs=analysis.claims.evidence(one),
-        )
+        seen.add((one.figure, one.subject.rig_id))
+        low, high = one.value.low, one.value.high
+        lost = one.figure.startswith("mean_loss")
+        changes = [None if end is None else end - 1.0 for end in (low, high)]
+        if lost:
+            changes = [None if end is None else -end for end in reversed(changes)]
+        told: list[tuple[str, float, float | None, float | None]] = []
+        if one.figure not in known:
+            told.append((one.figure, one.figure_value, changes[0], changes[1]))
+        if one.question is Question.LOSS:
+            told.append((one.kept_figure, one.value.ratio, low, high))
+        for name, value, least, most in told:
+            yield TracedFigure(
+                *(name, one.subject.rig_id, "", value, "of 1"),
+                base=one.against.name if one.against else "",
+                low=least,
+                high=most,
+                runs=analysis.claims.evidence(one),
+            )
 
 
 def group_case(by: GroupBy, words: str) -> str:

@@ -7,7 +7,6 @@ from blunt_ruler.core.board.lenses import (
     Lens,
     cell_text,
     lens_value,
-    mean_range_text,
     rate_text,
     ratio_text,
     score_text,
@@ -15,6 +14,7 @@ from blunt_ruler.core.board.lenses import (
     value_text,
 )
 from blunt_ruler.core.board.lines import cell_line
+from blunt_ruler.core.claims.standing import estimate_of
 from blunt_ruler.core.compare.comparability import Standing, cell_standing_words
 from blunt_ruler.core.compare.results import CaseResult, RigMean
 from blunt_ruler.core.measure.kinds import KIND_WORDS, MEAN_WORDS, Kind
@@ -87,13 +87,30 @@ def _over_words(board: Board, mean: RigMean) -> str:
     return f"{mean.cases} of {mean.of_cases} cases; without {', '.join(names[:3])}{rest}"
 
 
+def _intervals(mean: RigMean) -> Parts:
+    """What passes and days leave open of these titles, and what other titles could give."""
+    value, count = estimate_of(mean), len(mean.titles)
+    these = "this title" if count == 1 else f"these {count} titles"
+    rows: Parts = []
+    for name, low, high in (
+        (these, value.low, value.high),
+        ("other titles", value.like_low, value.like_high),
+    ):
+        ends = [
+            None if end is None else percent_text(end - 1.0, signed=True) for end in (low, high)
+        ]
+        told = span_text(*ends) if any(ends) else "too few to say"
+        rows.append(figure_row(name, told))
+    return rows
+
+
 def mean_parts(board: Board, rig_id: str) -> Parts:
     """The means of a rig over its cases, what they rest on, and the case that moves them most."""
     total = board.totals.get(rig_id)
     parts: Parts = []
-    for words, mean, lens in (
-        ("over the base", total.over_base if total else None, Lens.GAIN),
-        ("of the reference", total.of_reference if total else None, Lens.LOSS),
+    for words, mean in (
+        ("over the base", total.over_base if total else None),
+        ("of the reference", total.of_reference if total else None),
     ):
         if mean is None or (mean.low is None and mean.high is None):
             continue
@@ -103,8 +120,8 @@ def mean_parts(board: Board, rig_id: str) -> Parts:
             figure_row(
                 MEAN_WORDS[board.review.mean], ratio_text(mean.ratio, mean.bound, mean.kinds)
             ),
-            figure_row("95 %", mean_range_text(mean, lens)),
-            label(f"{mean.basis}, {_over_words(board, mean)}", "small"),
+            *_intervals(mean),
+            label(f"95 % intervals, {_over_words(board, mean)}", "small"),
         ]
         if mean.case_moved is not None and mean.ratio_without is not None:
             row = next((row for row in board.rows if row.case_id == mean.case_moved), None)
