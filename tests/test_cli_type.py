@@ -136,6 +136,6 @@ def test_what_did_not_run_and_how_figures_were_read_stand_in_the_report(typed, r
     text = (out / "report.md").read_text("utf-8")
     assert "Skitter / 1080p did not run on Sluice: artefacts after a minute." in text
     assert "How it was read: 1 pass off the screen once, 1 pass as seen between" in text
-    assert "The method is not written down for any case" in text
+    assert "The method is not noted for any case" in text
     assert "scripted route" not in text
     assert "≈×1.8" in text

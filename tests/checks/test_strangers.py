@@ -229,7 +229,7 @@ def test_how_sure_a_finding_is_stands_with_it():
     contents, review, bad = review_of(7, ("hills", "steps"), "menu at the start")
     (found,) = check_runs(contents, review).by_run[bad]
     assert found.sure is Sure.LIKELY
-    assert found.signs == ("it stands on another level", "2 other passes without it")
+    assert found.signs == ("it runs at another level", "2 other passes without it")
     alone = replace(contents, runs={bad: contents.runs[bad]})
     (said,) = check_runs(alone, review).findings
     assert (said.sure, said.severity) == (Sure.POSSIBLE, Severity.CAUTION)

@@ -244,7 +244,7 @@ def only(measured, keep):
             lambda c: (c.family, c.rig) in {("Skitter", REFERENCE), ("Tidewrack", RIG)},
             "no title was taken on two rigs",
         ),
-        (lambda c: False, "there is no sound cell"),
+        (lambda c: False, "there is no valid result"),
     ],
 )
 def test_data_that_cannot_tell_are_refused_with_what_would_unlock_them(lab, keep, says):

@@ -289,7 +289,7 @@ def test_a_typed_figure_that_was_mended_and_one_taken_away_are_told(analyses):
         "3 changes after first entry, oldest first:",
         f"2026-11-02: {name}: 51.9 frames per second, was 519.0.",
         f"2026-11-03: {name}: taken away.",
-        f"2026-11-03: {name}: trimmed anew.",
+        f"2026-11-03: {name}: trimmed again.",
     ]
 
 

@@ -77,7 +77,7 @@ def read_logbook(path: Path, review_name: str | None) -> tuple[Contents, Review]
         contents = book.contents(step)
     if book.set_apart:
         more = f" and {len(book.set_apart) - 1} more" if len(book.set_apart) > 1 else ""
-        print(f"Set apart, because it cannot be read: {book.set_apart[0]}{more}", file=sys.stderr)
+        print(f"Left out because it cannot be read: {book.set_apart[0]}{more}", file=sys.stderr)
     reviews = [*contents.reviews.values()] or [first_review(lambda: "")]
     if review_name is None:
         return contents, reviews[0]

@@ -17,13 +17,16 @@ from blunt_ruler.cli.common import (
     read_logbook,
     rig_id,
 )
-from blunt_ruler.core.board.board import Board, Column
+from blunt_ruler.core.analysis.analyse import Analysis, settle
+from blunt_ruler.core.board.board import Board, Column, how_of
 from blunt_ruler.core.board.lines import bound_words
+from blunt_ruler.core.claims.causes import every_claim
 from blunt_ruler.core.claims.claim import Claim
-from blunt_ruler.core.claims.offer import Claims, claims_on, table_claims
+from blunt_ruler.core.claims.offer import table_claims
 from blunt_ruler.core.claims.speak import Voice, speak
 from blunt_ruler.core.compare.comparability import Unsound
 from blunt_ruler.core.compare.compare import compare
+from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.compare.results import (
     CaseResult,
     Comparison,
@@ -50,6 +53,8 @@ if TYPE_CHECKING:
         GroupRig,
         PlayableSetting,
     )
+
+FIRST = 6  # sentences of a question that are printed
 
 
 @app.command("compare")
@@ -106,19 +111,25 @@ def compare_command(
         lows = "as given in the table"
         label: Callable[[str], str] = str
         value = comparison_value(result, lows, label)
-        value["claims"] = _claims(table_claims(result, measured, margin / 100.0))
+        claims = table_claims(result, measured, margin / 100.0)
+        value["claims"] = [_claim(one, claims.board.columns) for one in claims.all()]
     else:
         assert logbook is not None
-        contents, unsound, board = _board_of(logbook, review, asked)
-        assert board.comparison is not None
-        result, lows = board.comparison, str(board.review.low_school)
+        analysis = _analysis_of(logbook, review, asked, margin / 100.0)
+        contents, board = analysis.contents, analysis.board
+        unsound = unsound_words(analysis.checked, analysis.handover)
+        lows = str(board.review.low_school)
+        empty = Comparison(board.review.rig_in(Role.BASE) or "", None, board.review.low_school,
+                           how_of(board.review), ())  # fmt: skip
+        result = board.comparison or empty  # scores alone have no rates to compare
 
         def named(key: str) -> str:
             return contents.rigs[key].name if key in contents.rigs else contents.case_label(key)
 
         label = named
         value = comparison_value(result, lows, label)
-        value["claims"] = _claims(claims_on(contents, board, unsound, margin / 100.0))
+        told = every_claim(analysis.claims, analysis.limits, analysis.worth)
+        value["claims"] = [_claim(one, board.columns) for one in told]
         if playable is not None:
             value["playable"] = _playable(contents, board, playable)
         value["references"] = _references(contents, unsound, board)
@@ -127,8 +138,8 @@ def compare_command(
     if as_json:
         print_json(value)
         return
-    for claim in value.get("claims", ()):
-        print(claim["sentence"])
+    for sentence in _best(value.get("claims", ())):
+        print(sentence)
     print(f"{capital(MEAN_WORDS[result.how.mean])} over shared cases; 1% lows: {lows}")
     for rig in value["rigs"]:
         said = f"{rig['rig']}: gain {_bound_words(rig['mean_gain_bound'])}"
@@ -151,7 +162,16 @@ def compare_command(
         gained = "" if score["gain"] is None else f", {percent_text(score['gain'], signed=True)}"
         print(f"{score['test']}, {score['rig']}: {score['score']:g} {score['unit']}{gained}")
     for best in value.get("playable", ()):
-        print(f"{best['rig']}, {best['title']}: {best['settings'] or 'nothing meets it'}")
+        said = best["settings"] or "not playable at any tested setting"
+        print(f"{best['rig']}, {best['title']}: {said}")
+
+
+def _best(claims: "Sequence[ClaimDocument]") -> list[str]:
+    """The first sentences of each question; JSON has all."""
+    found: dict[str, list[str]] = {}
+    for one in claims:
+        found.setdefault(one["question"], []).append(one["sentence"])
+    return [said for of_question in found.values() for said in of_question[:FIRST]]
 
 
 def _bound_words(bound: str | None, *, turned: bool = False) -> str:
@@ -290,12 +310,7 @@ def _case_named(cases: set[str], name: str) -> str:
     return found[0]
 
 
-def _board_of(
-    logbook: Path, review_name: str | None, asked: _Asked
-) -> tuple[Contents, Unsound, Board]:
-    from blunt_ruler.core.analysis.analyse import sound_board
-    from blunt_ruler.core.compare.like_for_like import unsound_words
-
+def _analysis_of(logbook: Path, review_name: str | None, asked: _Asked, margin: float) -> Analysis:
     contents, review = read_logbook(logbook, review_name)
     for name, role in ((asked.base, Role.BASE), (asked.reference, Role.REFERENCE)):
         if name is not None:
@@ -310,22 +325,19 @@ def _board_of(
     labels = {contents.case_label(case_id): case_id for case_id in review.case_ids}
     for name in asked.without:
         review = review.with_case_left_out(labels[_case_named(set(labels), name)], "asked for")
-    checked, board = sound_board(contents, review)
-    if board.comparison is None:
+    found = settle(contents, review, margin=margin)
+    board = found.board
+    if board.comparison is None and not found.claims.subjects:
         raise BadOption(
             "--base",
             "no rig with kept runs is the base of this review",
             f"Name one of {', '.join(column.name for column in board.columns)}",
         )
-    return contents, unsound_words(checked), board
-
-
-def _claims(claims: Claims) -> "list[ClaimDocument]":
-    """Every claim, best first, each with its sentence."""
-    return [_claim(one, claims.board.columns) for one in claims.all()]
+    return found
 
 
 def _claim(one: Claim, columns: Sequence[Column]) -> "ClaimDocument":
+    """A claim with its sentence."""
     value, counts = one.value, one.counts
 
     def change(ratio: float | None) -> float | None:

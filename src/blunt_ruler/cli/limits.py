@@ -270,7 +270,7 @@ def _beside_words(fit: "FitSummary") -> str:
 def _print(value: "Limits", reference: str) -> None:
     fit = value["fit"]
     print(
-        f"{fit['runs']} cells{_beside_words(fit)}, {fit['unknowns']} unknowns, residuals "
+        f"{fit['runs']} cells{_beside_words(fit)}, {fit['unknowns']} parameters, residuals "
         f"{percent_text(fit['residual_median'], decimals=1)} (median), "
         f"{percent_text(fit['residual_p90'], decimals=1)} (nine in ten)"
     )

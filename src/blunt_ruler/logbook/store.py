@@ -163,7 +163,7 @@ class Logbook:
             sound, dangling = without_dangling(found)
             self.set_apart = (*apart, *dangling)
             took.say(f"{len(sound.runs)} runs, {len(sound.rigs)} rigs, {len(sound.cases)} cases")
-            took.say(f"{len(self.set_apart)} set apart")
+            took.say(f"{len(self.set_apart)} left out")
         return sound
 
     def _read(self, table: str, apart: list[str], step: Progress) -> Mapping[str, Any]:

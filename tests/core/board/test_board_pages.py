@@ -45,7 +45,7 @@ def test_the_best_settings_that_meet_a_target_are_found(contents, board):
     nothing = found["built-in-ig-6", "Tidewrack"]
     assert nothing.case_id is None
     assert "the fastest is 27" in gained_words(contents, nothing, None)
-    assert gained_words(contents, cable, nothing) == "playable, which the base is not"
+    assert gained_words(contents, cable, nothing) == "playable; the base is not"
     low = found["built-in-ig-6", "Skitter"]
     assert gained_words(contents, found["sluice-marram-12", "Skitter"], low) == "the same settings"
     assert "plays 1 of 6 titles" in playable_line(board, target, plays)

@@ -171,7 +171,7 @@ def cell_next(board: Board, rig_id: str, case_id: str) -> str:
         times = count_text(cell.runs_needed, "more time")
         return f"Run it {times} on both rigs: that would settle a difference this small."
     if cell.runs == 1:
-        return "Run it once more: one pass shows no spread."
+        return "Run it again: one pass shows no variation."
     if set_aside:
         counted = count_text(len(set_aside), "run")
         return f"{counted} of this cell {'is' if len(set_aside) == 1 else 'are'} not counted."

@@ -196,11 +196,11 @@ def gained_words(contents: Contents, one: Playable, base: Playable | None) -> st
     """What a rig gains over the base in settings, in words and not in frames."""
     if one.case_id is None:
         rate = fps_text(one.average_fps)
-        return f"nothing measured meets it; the fastest is {rate}"
+        return f"not playable at any tested setting ({rate} at best)"
     if base is None or base.rig_id == one.rig_id:
         return ""
     if base.case_id is None:
-        return "playable, which the base is not"
+        return "playable; the base is not"
     mine, theirs = contents.cases[one.case_id], contents.cases[base.case_id]
     title = contents.titles[mine.title_id]
     if rank_of(mine, title) == rank_of(theirs, title):

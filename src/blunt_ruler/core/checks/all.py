@@ -215,7 +215,7 @@ class _Later:
         now = tuple((key, elsewhere.expected(*key)) for key, _ in said)
         if now == said:
             return found
-        return self.handover.of((*place, "anew"), (*reads, now), look)[0]
+        return self.handover.of((*place, "again"), (*reads, now), look)[0]
 
     def _of_cell(self, key: Cell, runs: Runs, sound: Runs, expected: Ask) -> Findings:
         """What the checks find in one cell; what other cells expect is read if asked."""
@@ -308,7 +308,7 @@ def checks_line(checked: Checked) -> str:
     said = f"{len(kept)} kept; none has a trace, so caps and menus cannot be seen"
     if others or not kept:
         sound = others - sum(run.id not in bare for run in wrong)
-        said = f"{sound} of {count_text(others, 'kept run')} {'is' if sound == 1 else 'are'} sound"
+        said = f"{sound} of {count_text(others, 'kept run')} {'is' if sound == 1 else 'are'} valid"
         if bare:
             said += f"; {len(bare)} more without a trace, where caps and menus cannot be seen"
     for finding in checked.findings:

@@ -64,7 +64,7 @@ def frame_cap(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
         facts,
         Check.FRAME_CAP,
         f"{said}.",
-        "Switch frame cap and refresh lock off, in the driver and in the title, and take it again.",
+        "Switch frame cap and refresh lock off, in driver and title, then repeat the run.",
         {
             "rate_fps": round(rate, 2),
             "share": share,
@@ -110,10 +110,10 @@ def _held(
     on_list = off <= NEAR_STEP
     if seen.step_share >= (thresholds.on_step if on_list else thresholds.on_any_step):
         words = (
-            f"the rate is held: {percent_text(seen.step_share)} of the seconds stand on "
+            f"the rate is held: {percent_text(seen.step_share)} of the seconds hold "
             f"{fps_text(seen.step_fps)}"
         )
-        signs = ("the seconds stand on one rate",)
+        signs = ("the seconds hold one rate",)
         if off <= ON_STEP_TIGHT:
             signs += ("it is a refresh rate or its half",)
         return (step if on_list else seen.step_fps), words, seen.step_share, signs
@@ -121,10 +121,10 @@ def _held(
     step, off = nearest(seen.edge_fps) if seen.edge_fps else (0.0, 1.0)
     if seen.edge_share >= thresholds.on_edge and (calm or off <= ON_STEP_TIGHT):
         words = (
-            f"the rate is held part of the time: {percent_text(seen.edge_share)} of it stands on "
+            f"the rate is held part of the time: {percent_text(seen.edge_share)} of it holds "
             f"{fps_text(seen.edge_fps)} and nothing is faster"
         )
-        signs = ("the fastest seconds stand on one rate",)  # calm or not: a calm shot is both
+        signs = ("the fastest seconds hold one rate",)  # calm or not: a calm shot is both
         if off <= ON_STEP_TIGHT:
             signs += ("it is a refresh rate or its half",)
         return (step if off <= NEAR_STEP else seen.edge_fps), words, seen.edge_share, signs
@@ -161,7 +161,7 @@ def menu_left_in(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
                 "keep_from_s": seen.head_s,
                 "keep_to_s": round(keep_to, 3),
             },
-            signs=("it stands on another level",),
+            signs=("it runs at another level",),
         )
     elif seen.middle_s >= thresholds.cut_s and seen.longest_ms < 500.0 * seen.middle_s:
         yield _finding(
@@ -170,7 +170,7 @@ def menu_left_in(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
             f"not all of it is the scene: {seen.middle_why}.",
             "See what was on the screen there; a stretch inside cannot be trimmed: take it again.",
             {"from_s": seen.middle_from_s, "middle_s": seen.middle_s},
-            signs=("it stands on another level",),
+            signs=("it runs at another level",),
         )
 
 

@@ -169,9 +169,9 @@ def disagreeing_repeat(cell: Repeats) -> Iterator[Finding]:
             Check.DISAGREEING_REPEAT,
             Severity.CAUTION,
             ids[0],
-            f"{count_text(len(rates), 'pass', 'passes')} of this cell disagree ({said}), and which "
-            "is right cannot be told.",
-            "Run it once more: two passes that agree will settle it.",
+            f"{count_text(len(rates), 'pass', 'passes')} of this cell disagree ({said}), and "
+            "nothing shows which is right.",
+            "Run it again: two passes that agree will settle it.",
             {"allowed": round(allowed, 4), "passes": float(len(rates))},
             ids[1:],
             signs=("they do not agree",),
@@ -192,7 +192,7 @@ def disagreeing_repeat(cell: Repeats) -> Iterator[Finding]:
             facts.run.id,
             f"{fps_text(own)} is {percent_text(off, signed=True)} against the "
             f"{fps_text(middle)} of {count_text(verdict.agreeing, 'other pass', 'other passes')}.",
-            "Run it once more, and set aside the odd pass.",
+            "Run it again, and set aside the odd pass.",
             {
                 "rate": round(own, 2),
                 "median_of_others": round(middle, 2),
@@ -234,7 +234,7 @@ def sent_back(cell: Repeats) -> Iterator[Finding]:
             facts.run.id,
             f"each frame moves {extra:.1f}\u202fMB more over the link than in other passes, about "
             f"one picture ({picture_mb:.1f}\u202fMB): it goes out through the host.",
-            "Plug the monitor into the card, and take it again.",
+            "Plug the monitor into the card, then repeat the run.",
             {
                 "extra_mb_per_frame": round(extra, 2),
                 "picture_mb": round(picture_mb, 2),
@@ -280,7 +280,7 @@ def typed_misfit(cell: Repeats) -> Iterator[Finding]:
             Check.IMPOSSIBLE_FIGURES,
             Severity.BLOCKING,
             ids[0],
-            f"{said} stand in one cell: one of them is a slip, and which cannot be told.",
+            f"{said} are in one cell: one of them is a slip, and nothing shows which.",
             "Look at the source of the figures and type them again.",
             {"passes": float(len(rates))},
             ids[1:],
@@ -351,7 +351,7 @@ def same_trace(all_runs: AllRuns) -> Iterator[Finding]:
     for at, of, is_anew in copies:
         (run, _), (known, _), words = traced[at], traced[of], ""
         if is_anew:
-            words = ", saved anew: its longest frames stand in the same places"
+            words = ", saved again: its longest frames are in the same places"
             if _frames(known) < _frames(run):  # the copy is the one that is cut
                 known, run = run, known
         yield Finding(

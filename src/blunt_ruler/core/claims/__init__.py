@@ -4,6 +4,7 @@ Above comparison, limits and worth, below the write-up: no other room puts a com
 """
 
 __all__ = [
+    "causes",
     "claim",
     "headline",
     "names",

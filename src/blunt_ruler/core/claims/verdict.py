@@ -157,7 +157,9 @@ def verdict_line(worth: Worth) -> str:
         return "Say what each audience requires, and every rig is checked against it."
     audience = worth.review.audiences[0]
     judged = judgements(worth, audience)
-    yes = [f"{one.row.column.name}{' (just)' * one.is_just}" for one in judged if one.makes_sense]
+    yes = [
+        f"{one.row.column.name}{' (narrowly)' * one.is_just}" for one in judged if one.makes_sense
+    ]
     still_open = [one.row.column.name for one in judged if one.makes_sense is None]
     name = _called(audience)
     if yes:

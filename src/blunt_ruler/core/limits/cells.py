@@ -244,7 +244,7 @@ def measured_of(contents: Contents, board: Board, handover: Handover | None = No
     yard = reference if reference is not None and reference.card_id in watts else first
     if yard is None or yard.host_id is None or yard.card_id is None:
         raise TooLittle(
-            "No limits yet", "no sound cell has a described rig", "Describe host, card, link"
+            "No limits yet", "no valid result has a described rig", "Describe host, card, link"
         )
     guess = speed_guess(watts, watts.get(yard.card_id, 1.0))
     return Measured(found.cells, found.links, yard.host_id, yard.card_id, guess, watts)
@@ -262,7 +262,7 @@ def check_enough(measured: Measured) -> None:
     cells = measured.cells
     if not cells:
         raise TooLittle(
-            "No limits yet", "there is no sound cell", "Take runs of one title on two rigs"
+            "No limits yet", "there is no valid result", "Take runs of one title on two rigs"
         )
     rigs = {cell.rig for cell in cells}
     if len(rigs) < 2:

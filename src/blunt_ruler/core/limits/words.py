@@ -40,7 +40,7 @@ def limits_line(report: LimitsReport, rig_id: str | None) -> str:
         return _taken_line(report, rig_id) or _fit_line(report.fit)
     lost = sum(shares.values())
     if abs(lost) < 0.01:
-        return f"{column.name} loses nothing that shows against the reference."
+        return f"{column.name} has no measurable loss against the reference."
     texts = told_texts(report, column.rig_id)
     names = list_text(
         [
@@ -53,7 +53,7 @@ def limits_line(report: LimitsReport, rig_id: str | None) -> str:
     if _is_wide(report, column.rig_id):
         said += _settling(report, column.rig_id)
     beside = remembered_words(report.fit).removeprefix(" and ")
-    return f"{said}." if not beside else f"{said}. It leans on {beside}."
+    return f"{said}." if not beside else f"{said}. Also uses {beside}."
 
 
 def _fit_line(fit: Fit) -> str:
@@ -135,7 +135,7 @@ def fit_words(report: LimitsReport) -> str:
     off = float(np.median(np.abs(fit.residuals)))
     said = (
         f"{count_text(len(fit.measured.cells), 'cell')}{remembered_words(fit)}, {fit.layout.size} "
-        f"unknowns, residual {percent_text(off, decimals=1)}"
+        f"parameters, residual {percent_text(off, decimals=1)}"
     )
     if report.left_out is not None:
         said += (
@@ -149,10 +149,10 @@ def fit_words(report: LimitsReport) -> str:
     if report.withheld:
         kinds = list_text([*dict.fromkeys(str(one.kind) for one in report.withheld.values())])
         cells = count_text(len(report.withheld), "cell")
-        said += f"; {cells} withheld, for the model does not know: {kinds}"
+        said += f"; {cells} left out, which the model does not cover: {kinds}"
     resting = len(fit.rests_on_prior)
     if resting:
-        said += f"; {resting} of the unknowns rest on their prior: the data did not narrow them"
+        said += f"; {resting} of them not determined by the data"
     return f"{said}."
 
 
@@ -164,7 +164,7 @@ def remembered_words(fit: Fit) -> str:
     if not beside:
         return ""
     reviews = count_text(fit.measured.reviews, "other review")
-    return f" and {count_text(beside, 'cell')} of {reviews}"
+    return f" and {count_text(beside, 'result')} of {reviews}"
 
 
 def cell_limit_line(report: LimitsReport, index: int) -> str:
@@ -230,9 +230,10 @@ def ceiling_line(report: LimitsReport) -> str:
     ]
     below = f"below {size_words(min(fine))}" if fine else "at every measured size"
     verb = "is" if len(worst.wasted) == 1 else "are"
+    keep = "it" if verb == "is" else "them"
     return (
-        f"{names} {verb} wasted on the {worst.link} {below}: 10\u202f% more card gives under "
-        "3\u202f%."
+        f"{capital(below)} the {worst.link} cannot keep {names} busy: a card 10\u202f% faster "
+        f"than {keep} would gain under 3\u202f%."
     )
 
 

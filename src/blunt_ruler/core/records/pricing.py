@@ -38,7 +38,7 @@ class Price(Value):
     currency: Currency = Field("EUR", description="currency")
     count: int = Field(1, ge=1, le=1000, description="how many")
     owned: bool = Field(False, description="already owned")
-    date: Words = words("price of which day")
+    date: Words = words("price date")
     earlier: tuple[PriceThen, ...] = Field((), description="earlier prices")
     covers: tuple[BundleKind, ...] = Field((), description="one price for")
     notes: Words = words("notes")

@@ -236,7 +236,7 @@ def with_field(
 def _of_rating(name: str, text: str, rating: float | None) -> str:
     """A percentage of a rating in the unit of the field."""
     if rating is None:
-        what = f"“{text.strip()}” is a percentage of a rating that is not written down"
+        what = f"“{text.strip()}” is a percentage of a rating that is not known"
         raise BadSpec(name.replace("_", " "), what, "Note the part's power first, or give watts")
     try:
         return f"{number(text.strip().removesuffix('%')) / 100.0 * rating:.6g}"

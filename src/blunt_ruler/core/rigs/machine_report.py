@@ -173,7 +173,7 @@ def watch_line(device: DisplayDevice, expected_lanes: int | None, expected_gen: 
     that drops its speed at idle is normal."""
     link = device.link
     if link.lanes is None or link.generation is None:
-        return "The link is not told."
+        return "The system does not report the link."
     lanes = expected_lanes or min(
         (one.most_lanes for one in path_of(device) if one.most_lanes), default=link.lanes
     )
@@ -201,17 +201,17 @@ def samples_line(samples: Samples, lanes: int | None, generation: int | None) ->
     ]
     gauges = f": card {', '.join(said)}" if said else ""
     if now is None or now != now or speed is None or speed != speed:
-        return f"The link is not told{gauges}."
+        return f"The system does not report the link{gauges}."
     link = f"PCIe {speed:.0f}.0 x{now:.0f}"
     if lanes and now < lanes:
         return (
             f"{link} where the rig says {lanes} lanes: the state did not take. Reseat or set it "
-            "again, restart, and read once more."
+            "again, restart, and read it again."
         )
     if generation and speed < generation and busy is not None and busy >= 100 * LOADED:
         return (
             f"{link} under load where the rig says generation {generation}: the state did not "
-            "take. Set it again, restart, and read once more."
+            "take. Set it again, restart, and read it again."
         )
     return f"{link}{gauges}."
 

@@ -73,7 +73,9 @@ def parse_earlier(words: str) -> tuple[PriceThen, ...]:
     for part in _parts(words):
         match = EARLIER.match(part)
         if match is None:
-            raise BadSpec("earlier prices", f"“{part}” is none", "Write “399 on 2026-05-01”")
+            raise BadSpec(
+                "earlier prices", f"“{part}” is not an earlier price", "Write “399 on 2026-05-01”"
+            )
         found.append(PriceThen(amount=number(match[1]), date=match[2]))
     return tuple(sorted(found, key=lambda one: one.date))
 

@@ -112,7 +112,7 @@ def basis_words(worth: Worth) -> str:
     return (
         f"{capital(MEAN_RATE_WORDS[worth.review.mean])} over "
         f"{count_text(len(worth.case_ids), 'shared case')}, "
-        f"1 % low by the {worth.review.low_school} school, money in {worth.currency}"
+        f"1 % low by the {worth.review.low_school} definition, money in {worth.currency}"
     )
 
 

@@ -53,7 +53,7 @@ class Judgement:
     def word(self) -> str:
         """The outcome in a word."""
         if self.is_just:
-            return "just"
+            return "narrowly"
         return {True: "yes", False: "no", None: "open"}[self.makes_sense]
 
 

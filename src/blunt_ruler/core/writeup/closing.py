@@ -147,7 +147,7 @@ def unwritten(analysis: Analysis) -> Iterator[str]:
         if missing:
             name = str(Case.model_fields[field].description)
             of = "any case" if missing == len(cases) else count_text(missing, "case")
-            yield f"The {name} is not written down for {of}: it leaves open {question}."
+            yield f"The {name} is not noted for {of}: it leaves open {question}."
     rigs = [contents.rigs[seat.rig_id] for seat in analysis.review.seats]
     bare = [rig.name for rig in rigs if not rig.source and not (rig.host_id and rig.card_id)]
     if bare:
@@ -158,8 +158,8 @@ def unwritten(analysis: Analysis) -> Iterator[str]:
     drivers = [rig.name for rig in rigs if not rig.source and not rig.state.driver]
     if drivers:
         yield (
-            f"The driver of {list_text(drivers)} is not written down: it leaves open whether "
-            "another would change the figures."
+            f"The driver of {list_text(drivers)} is not noted, so another one could change the "
+            "figures."
         )
 
 

@@ -85,7 +85,7 @@ def _changed(old: dict[str, Any], new: dict[str, Any] | None) -> str:
     if before != after and before is not None and after is not None:
         said.append(f"{fps_text(after)} frames per second, was {fps_text(before)}")
     if old.get("trim") != new.get("trim"):
-        said.append("trimmed anew" if new.get("trim") else "taken whole again")
+        said.append("trimmed again" if new.get("trim") else "taken whole again")
     plain = ("rig_id", "case_id", "amount", "currency", "count", "owned", "idle_wall_w")
     said += [
         f"{field.replace('_', ' ')} {new.get(field)}, was {old.get(field)}"

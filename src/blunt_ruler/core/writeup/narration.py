@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from blunt_ruler.core.analysis.analyse import Analysis
 from blunt_ruler.core.board.board import Column
+from blunt_ruler.core.claims.causes import cause_of
 from blunt_ruler.core.claims.claim import ClaimKind, Metric, Question
 from blunt_ruler.core.claims.headline import first_of, low_words, reference_headline
 from blunt_ruler.core.claims.names import subject_words
@@ -17,8 +18,6 @@ from blunt_ruler.core.claims.offer import Claims
 from blunt_ruler.core.claims.speak import aloud, over_words, predicate
 from blunt_ruler.core.claims.verdict import verdict_line
 from blunt_ruler.core.limits.link_curve import first_curve
-from blunt_ruler.core.limits.split import PARTS
-from blunt_ruler.core.limits.words import PART_WORDS, told_texts
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.records.writeup_settings import SECTION_TITLES, SectionKey
 from blunt_ruler.core.sentences import plain
@@ -143,20 +142,9 @@ def _nearest(analysis: Analysis) -> Iterator[str]:
 
 
 def _limits(analysis: Analysis) -> Iterator[str]:
-    columns = analysis.board.columns
     for column in analysis.claims.subjects:
-        shares = analysis.limits.lost_by_part(column.rig_id)
-        if not shares:
-            continue
-        texts = {part: text for part, _, text in told_texts(analysis.limits, column.rig_id)}
-        taken = max((part for part in PARTS if part in texts), key=shares.__getitem__, default="")
-        if not taken or shares[taken] < 0.01 or analysis.board.reference is None:
-            continue
-        subject = capital(subject_words(column, columns))
-        yield aloud(
-            f"{subject} loses most to the {PART_WORDS[taken]}: {texts[taken]} of what "
-            f"{analysis.board.reference.name} does."
-        )
+        if (cause := cause_of(analysis.limits, analysis.claims, column)) is not None:
+            yield aloud(cause.says)
     curve = first_curve(analysis.contents, analysis.board, analysis.limits.fit)
     if curve is not None and curve.knee_gb_per_s is not None:
         yield (

@@ -19,7 +19,7 @@ from blunt_ruler.core.text import amount, capital, count_text, list_text, percen
 from blunt_ruler.core.worth.verdict import judgements
 from blunt_ruler.core.writeup.document import Block, Bullets, Grid, Paragraph
 
-UNWRITTEN = "not written down"
+UNWRITTEN = "not noted"
 
 
 def verdict(analysis: Analysis) -> tuple[Block, ...]:
@@ -106,7 +106,7 @@ def _rig(analysis: Analysis, rig_id: str) -> Sentence:
         said = f", {rig.source_date}" if rig.source_date else ""
         spread = rig.source_spread if rig.source_spread is not None else ASSUMED_SPREAD
         taken = "as said" if rig.source_spread is not None else "assumed"
-        differs = rig.source_differs or "what differs is not written down"
+        differs = rig.source_differs or "what differs is not noted"
         return sentence(
             f"tested.{rig_id}",
             f"{rig.name}{role}: published by {rig.source}{said}; {differs}; its figures are taken "
@@ -132,8 +132,8 @@ def _rig(analysis: Analysis, rig_id: str) -> Sentence:
     if dock is not None:
         parts.append(f"in {dock.name}")
     state = [
-        "" if rig.state.driver else "driver not written down",
-        "" if rig.state.overclock else "no overclock written down",
+        "" if rig.state.driver else "driver not noted",
+        "" if rig.state.overclock else "no overclock noted",
         *state_facts(rig.state),
         f"{rig.screen_path}{f' at {_screen(rig.screen)}' if rig.screen else ''}",
     ]
@@ -174,7 +174,7 @@ def _method(analysis: Analysis) -> Iterator[Sentence]:
     )
     yield sentence(
         "method.low",
-        f"The 1 % low is by the {review.low_school} school: {LOW_WORDS[review.low_school]}.",
+        f"The 1 % low is the {review.low_school} one: {LOW_WORDS[review.low_school]}.",
     )
     yield sentence(
         "method.mean",
@@ -202,7 +202,7 @@ def _method(analysis: Analysis) -> Iterator[Sentence]:
         "method.cap",
         f"A frame cap was set on purpose in {count_text(len(caps), 'case')}."
         if caps
-        else "No case has a frame cap written down.",
+        else "No case has a frame cap noted.",
     )
     skipped = {words for run in kept for words in skipped_before(analysis.contents, run)}
     if skipped:

@@ -259,8 +259,8 @@ def _notes(board: Board) -> Iterator[Sentence]:
     if ties:
         yield sentence(
             "results.ties",
-            f"{count_text(ties, 'cell')} show no difference that stands out of the spread of the "
-            "runs; they read “level”.",
+            f"In {count_text(ties, 'cell')} the runs vary by more than the difference; they read "
+            "“level” where it is surely under 3\u202f%, else as a range.",
         )
 
 
@@ -338,7 +338,7 @@ def _lost(analysis: Analysis, column: Column) -> Sentence | None:
         for part, share, text in told_texts(analysis.limits, column.rig_id)
     ]
     if abs(sum(shares.values())) < 0.005:
-        words = f"{column.name} loses nothing that shows against {reference}."
+        words = f"{column.name} has no measurable loss against {reference}."
         return sentence(f"limits.lost.{column.rig_id}", words)
     return sentence(
         f"limits.lost.{column.rig_id}",

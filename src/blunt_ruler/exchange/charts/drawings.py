@@ -57,7 +57,7 @@ def _paint(sheet: ChartSheet, picture: Picture) -> None:
 def _basis(board: Board) -> str:
     base = board.base.name if board.base else "none"
     reference = board.reference.name if board.reference else "none"
-    return f"Base {base} · reference {reference} · 1 % low by the {board.review.low_school} school"
+    return f"Base {base} · reference {reference} · 1 % low ({board.review.low_school})"
 
 
 def ruler(analysis: Analysis, sheet: ChartSheet) -> str:

@@ -419,7 +419,7 @@ def _decide(
         )
     raise BadLog(
         where,
-        f"the unit of “{column[:60]}” cannot be told from its values",
+        f"the unit of “{column[:60]}” cannot be seen from its values",
         f"Name the unit: {', '.join(Unit)}",
     )
 

@@ -43,7 +43,7 @@ class ChangesPage(Page):
         self.all = QPushButton("…on every rig")
         self.all.setAccessibleName("Note a change on every rig")
         self.all.clicked.connect(lambda: self._note(()))
-        self.drop = QPushButton("Take it away")
+        self.drop = QPushButton("Delete")
         self.drop.clicked.connect(self._on_drop)
         self.form = PartForm(Change, ("at", "what"), columns=1)
         self.form.part_changed.connect(self._on_change)

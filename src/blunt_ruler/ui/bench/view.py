@@ -340,7 +340,7 @@ class BenchStop(Stop):
     def _shared(self, contents: Contents, rig: Rig, place: Place) -> Parts:
         several = len(self.chosen.beside) + 1
         if several > 1:
-            return [label(f"{several} rigs are chosen: what is said is said of all.", "quiet")]
+            return [label(f"{several} rigs are chosen: an edit changes all of them.", "quiet")]
         part_id = getattr(rig, f"{place}_id") if place in PARTS else None
         users = rigs_with(contents, place, part_id) if part_id else ()
         if not users[1:]:

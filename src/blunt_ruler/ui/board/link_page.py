@@ -48,7 +48,7 @@ class LinkPage(DrawnPage):
         self.note = label(
             "The curve is the model's mean over the cases that every rig with this card has, its "
             "band 80 %, the picture on the card; points are rigs, "
-            "95 %, with their 1 % low under them. A triangle stands on another host.",
+            "95 %, with their 1 % low under them. A triangle is a rig with another host.",
             "small",
         )
         self.column.addLayout(

@@ -48,9 +48,9 @@ class OrderBox(QWidget):
         self.words.textChanged.connect(lambda _text: self.arrangement_changed.emit())
         self.group = self._box("Group rows by", [str(one) for one in GroupBy])
         self.sort = self._box("Sort rows", list(SORTS))
-        self.collapse = self._check("titles folded", "Each title as one row, its mean")
+        self.collapse = self._check("collapse titles", "Each title as one row, its mean")
         self.mean = QComboBox()
-        self.mean.setAccessibleName("School of the means")
+        self.mean.setAccessibleName("How means are computed")
         for school in MeanSchool:
             self.mean.addItem(MEAN_WORDS[school], school)
         self.mean.activated.connect(self._on_mean)
@@ -58,7 +58,7 @@ class OrderBox(QWidget):
         self.clean.setToolTip("Means take only pairs that differ in nothing but what is varied")
         self.clean.clicked.connect(self._on_clean)
         self.lows = QComboBox()
-        self.lows.setAccessibleName("School of the lows")
+        self.lows.setAccessibleName("How lows are computed")
         for low in LowSchool:
             self.lows.addItem(f"1 % low: {low}", low)
         self.lows.activated.connect(self._on_lows)
@@ -171,9 +171,7 @@ class OrderBox(QWidget):
     def _on_lows(self) -> None:
         if self._review is not None:
             school = LowSchool(self.lows.currentData())
-            self.edited.emit(
-                change_review(self._review, f"lows by the {school} school", low_school=school)
-            )
+            self.edited.emit(change_review(self._review, f"use {school} lows", low_school=school))
 
     def _on_varies(self) -> None:
         if self._review is not None:

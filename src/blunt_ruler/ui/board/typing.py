@@ -187,7 +187,7 @@ class Typing(QObject):
         """Type into a cell, over what stands there or, for None, on from it."""
         place, snapshot, board = self.model.place(index), self._snapshot, self.model.board
         if place is None or snapshot is None or board is None:
-            self.notice_raised.emit("A title that is folded is a mean: unfold it to type.")
+            self.notice_raised.emit("Expand the title to edit its cases.")
             return
         stands = self._standing_text(snapshot.contents, place)
         scores = self._takes_scores(snapshot.contents, place[1])

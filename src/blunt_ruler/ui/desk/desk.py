@@ -178,7 +178,7 @@ class Desk(QObject):
         self.error_raised.emit(
             DamagedLogbook(
                 self._open_book().book.path.name,
-                f"set apart, because it cannot be read: {'; '.join(apart[:2])}{more}",
+                f"left out because it cannot be read: {'; '.join(apart[:2])}{more}",
                 "All else can be used; an older copy may still have it",
             )
         )

@@ -21,7 +21,7 @@ BLANK = "not written"
 
 
 class Facts(QWidget):
-    """The facts of a record under a heading that folds; it says how many are not written down.
+    """The facts of a record under a heading that folds; it says how many are not noted.
 
     Several records of a kind are edited together: what is typed is said of them all.
 
@@ -53,9 +53,7 @@ class Facts(QWidget):
         blank = sum(all(not field_text(getattr(one, name)) for one in records) for name in names)
         several = f" of {len(records)}" if len(records) > 1 else ""
         self.head.setText(f"{self._heading}{several}{f' · {blank} open' if blank else ''}")
-        self.head.setAccessibleName(
-            f"{self._heading}{several}: {blank} of {len(names)} not written down"
-        )
+        self.head.setAccessibleName(f"{self._heading}{several}: {blank} of {len(names)} not noted")
 
 
 BESIDE, RUN = "Read beside the run", "This run"

@@ -53,9 +53,9 @@ class LimitsPage(Page):
         withheld = report.withheld.get((self.chosen.rig, self.chosen.case))
         if withheld is not None:
             return [
-                label("NOT SAID OF THIS CELL", "heading"),
+                label("NOT IN THE FIT", "heading"),
                 label(f"{capital(withheld.why)}.", "says"),
-                label("It teaches the fit nothing; no share and no prediction is made.", "quiet"),
+                label("The fit leaves it out, so it has no shares and no prediction.", "quiet"),
             ]
         if found is None:
             return [label("This cell was not measured.", "quiet")]

@@ -182,7 +182,7 @@ class WhatIfPage(LimitsPage):
         found = report.cell(self.chosen.rig, self.chosen.case)
         self._cell = found[1] if found else None
         withheld = report.withheld.get((self.chosen.rig, self.chosen.case))
-        why = "Choose a cell that the fit holds: a figure, sound, of a described rig"
+        why = "Choose a result in the fit: a valid figure of a described rig"
         allow(self, "" if found else f"Nothing is predicted: {withheld.why}" if withheld else why)
         self.left_out.setText(fit_words(report))
         shown = (self.chosen.rig, self.chosen.case, report.fit)

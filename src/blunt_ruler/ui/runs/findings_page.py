@@ -81,11 +81,11 @@ class FindingsPage(Page):
         self.table.row_chosen.connect(lambda _row: self._on_chosen())
         self.table.row_activated.connect(lambda _row: self._on_show())
         self._contents: Contents | None = None
-        self.show_run = QPushButton("Show the run")
+        self.show_run = QPushButton("Show run")
         self.show_run.clicked.connect(self._on_show)
-        self.redo = QPushButton("Redo it")
+        self.redo = QPushButton("Repeat")
         self.redo.clicked.connect(lambda: self._decide(Decision.REDO))
-        self.aside = QPushButton("Set it aside")
+        self.aside = QPushButton("Set aside")
         self.aside.clicked.connect(lambda: self._decide(Decision.SET_ASIDE))
         self.scene = QPushButton("Part of the scene")
         self.scene.clicked.connect(self._on_scene)
@@ -223,13 +223,13 @@ class ThresholdsPage(Page):
         self._review: Review | None = None
         self.form = PartForm(Thresholds)
         self.form.part_changed.connect(self._on_changed)
-        self.defaults = QPushButton("Back to the defaults")
+        self.defaults = QPushButton("Restore the defaults")
         self.defaults.clicked.connect(lambda: self._on_changed(Thresholds(), "the defaults"))
         inner = QWidget()
         stacked(
             label(
-                "A check speaks when a run passes its line. These are the lines of this review; "
-                "what was found is said anew when one moves.",
+                "A check reports a run that crosses its threshold. These thresholds belong to this "
+                "review; change one and the runs are checked again.",
                 "quiet",
             ),
             self.form,

@@ -133,7 +133,7 @@ class LogPreview(QWidget):
         self.more_figures.setText(
             lows
             or f"{count_text(figures.frames, 'frame')} in {duration_text(figures.duration_s)}, "
-            f"low by the {self._school} school"
+            f"1 % low: {self._school}"
         )
         low_words = "" if low is None else f"1 % low, {self._school}, {fps_text(low)} fps"
         self.plot.show_trace(Shown(reading.trace.frame_times_ms, {}, low, low_words))

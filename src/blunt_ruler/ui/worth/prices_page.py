@@ -52,9 +52,9 @@ class PricesPage(WorthPage):
         )
         self.table.row_chosen.connect(self._show_line)
         self.sums = QVBoxLayout()
-        self.add = QPushButton("Add something beside the parts")
+        self.add = QPushButton("Add another item")
         self.add.clicked.connect(self._on_add)
-        self.drop = QPushButton("Take it off the list")
+        self.drop = QPushButton("Remove from the list")
         self.drop.clicked.connect(self._on_drop)
         self.form_head = label("", "heading", wrap=False)
         self.shared = label("", "small")
@@ -93,7 +93,7 @@ class PricesPage(WorthPage):
             ),
             Column("Owned", _owned, 62, gives_up=4),
             Column(
-                "Of which day",
+                "Price date",
                 lambda line: (line.price.date if line.price is not None else "") or MISSING,
                 104,
                 gives_up=1,
@@ -199,9 +199,9 @@ class PricesPage(WorthPage):
         key = new_id()
         self._line_id = key
         made = Price(
-            id=key, rig_id=self._rig_id, name="Something beside", currency=self._worth.currency
+            id=key, rig_id=self._rig_id, name="Another item", currency=self._worth.currency
         )
-        self.edited.emit(put("add something beside the parts", made))
+        self.edited.emit(put("add an item", made))
 
     def _on_drop(self) -> None:
         line = self.chosen_line()

@@ -56,12 +56,12 @@ class VerdictPage(WorthPage):
         self.audience.activated.connect(self._on_audience)
         self.add = QPushButton("Add an audience")
         self.add.clicked.connect(self._on_add)
-        self.drop = QPushButton("Take it away")
+        self.drop = QPushButton("Delete")
         self.drop.clicked.connect(self._on_drop)
         bar = beside(
             label("for", "quiet", wrap=False), (self.audience, 1), self.add, self.drop, spacing=6
         )
-        self.form = PartForm(Audience, blank="no line", columns=4)
+        self.form = PartForm(Audience, blank="any", columns=4)
         self.form.part_changed.connect(self._on_lines)
         self.held = RowsTable(
             "Every rig against the lines",
@@ -87,7 +87,7 @@ class VerdictPage(WorthPage):
         self.own = QLineEdit()
         self.own.setAccessibleName("The sentence in your words")
         self.own.editingFinished.connect(self._on_own)
-        self.back = QPushButton("Back to the computed sentence")
+        self.back = QPushButton("Restore the computed sentence")
         self.back.clicked.connect(lambda: self._put_own(""))
         stacked(
             bar,
@@ -126,14 +126,14 @@ class VerdictPage(WorthPage):
         for one in audiences:
             self.audience.addItem(one.name)
         self.audience.setCurrentIndex(self._place if audiences else -1)
-        allow(self.drop, "" if audiences else "No audience is written down yet")
+        allow(self.drop, "" if audiences else "No audience has been added yet")
         self.form.show_part(audiences[self._place] if audiences else None, f"{self._place}")
         self._show_held(worth, audiences[self._place] if audiences else None)
         self._show_sentences(worth)
 
     def _show_held(self, worth: Worth, audience: Audience | None) -> None:
         if audience is None:
-            asks = "Add an audience to hold the rigs against their lines"
+            asks = "Add an audience to check the rigs against its requirements"
             self.held.show_rows([], [Column(asks, str)])
             return
         judged = judgements(worth, audience)

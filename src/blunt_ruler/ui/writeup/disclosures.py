@@ -62,7 +62,7 @@ class DisclosuresPage(Page):
             key=lambda one: one.what,
         )
         self.table.row_chosen.connect(self._on_chosen)
-        self.add, self.drop = QPushButton("Add another thing"), QPushButton("Take it away")
+        self.add, self.drop = QPushButton("Add another thing"), QPushButton("Delete")
         self.add.clicked.connect(self._on_add)
         self.drop.clicked.connect(self._on_drop)
         self.form = PartForm(Disclosure, ("notes",))

@@ -47,7 +47,7 @@ class PreviewPage(Page):
         self.own.setAccessibleName("The chosen sentence in your words")
         self.own.setPlaceholderText("Choose a sentence in the preview to say it in your words")
         self.own.editingFinished.connect(self._on_own)
-        self.back = QPushButton("As computed")
+        self.back = QPushButton("Restore")
         self.back.setToolTip("Back to the computed sentence")
         self.back.clicked.connect(lambda: self._put_own(""))
         beside(
