@@ -124,7 +124,7 @@ def test_one_log_given_twice_is_the_same_byte_for_byte(as_json, tmp_path):
     path.write_text("frame time ms\n" + "\n".join(str(16 + n % 7) for n in range(900)))
     said = [one["says"] for one in as_json("check", path, path) if one["check"] == "same_trace"]
     assert said
-    assert not [words for words in said if "saved anew" in words]
+    assert not [words for words in said if "saved again" in words]
 
 
 def test_a_log_saved_anew_is_said_to_be_of_the_one_before(as_json, tmp_path):
@@ -135,4 +135,4 @@ def test_a_log_saved_anew_is_said_to_be_of_the_one_before(as_json, tmp_path):
     found = as_json("check", tmp_path / "first.csv", tmp_path / "other.csv")
     (one,) = [finding for finding in found if finding["check"] == "same_trace"]
     assert one["file"].endswith("other.csv")
-    assert one["says"].startswith("its trace is the one of first.csv, saved anew")
+    assert one["says"].startswith("its trace is the one of first.csv, saved again")

@@ -49,7 +49,12 @@ def strings_of(path):
     ]
 
 
+ANY = re.compile("|".join(INSTEAD), re.IGNORECASE)
+
+
 def banned_in(text):
+    if not ANY.search(text):
+        return []
     return [
         f"{found[0]!r}: {better}"
         for phrase, better in INSTEAD.items()

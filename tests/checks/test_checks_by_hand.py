@@ -127,7 +127,7 @@ def test_a_fault_is_answered_by_a_decision_or_a_reason(lab):
     lab.take(RIG, CASE, 1, repeat=2)
     checked = check_runs(lab.contents, lab.review)
     assert [one.id for one in to_redo(checked)] == [run.id]
-    assert checks_line(checked) == "1 of 2 kept runs is sound; 1 run must be taken again"
+    assert checks_line(checked) == "1 of 2 kept runs is valid; 1 run must be taken again"
     for change in ({"decision": Decision.SET_ASIDE}, {"reason": "meant so"}):
         lab.put(run.model_copy(update=change))
         assert to_redo(check_runs(lab.contents, lab.review)) == ()

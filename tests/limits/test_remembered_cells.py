@@ -39,8 +39,8 @@ def test_cells_of_other_reviews_stand_beside_and_none_twice(demo_contents, demo_
     assert (len(measured.cells), len(measured.beside), measured.reviews) == (50, 20, 1)
     keys = [(one.rig, one.case) for one in measured.every]
     assert len(set(keys)) == len(keys)
-    assert "50 cells and 20 cells of 1 other review" in fit_words(demo_analysis.limits)
-    assert "leans on 20 cells of 1 other review" in limits_line(demo_analysis.limits, SLUICE)
+    assert "50 cells and 20 results of 1 other review" in fit_words(demo_analysis.limits)
+    assert "Also uses 20 results of 1 other review" in limits_line(demo_analysis.limits, SLUICE)
 
 
 def test_one_click_takes_it_out(demo_contents, demo_analysis):

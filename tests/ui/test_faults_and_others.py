@@ -218,6 +218,6 @@ def test_records_that_are_set_apart_are_named_at_opening(window, settle, demo_bo
         db.execute("UPDATE rigs SET body = json_set(body, '$.name', '') WHERE id = 'built-in-ig-6'")
     window.desk.open(demo_book)
     settle(window)
-    assert "set apart" in window.banner.words.text()
+    assert "left out" in window.banner.words.text()
     assert "built-in-ig-6" in window.banner.words.text()
     assert window.desk.snapshot.contents.runs

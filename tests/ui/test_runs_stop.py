@@ -230,7 +230,7 @@ def test_a_kept_fault_is_counted_and_must_be_redone(runs, demo_window, qtbot, se
     Hand(demo_window).put("keep it", kept)
     idle(runs, demo_window, qtbot, settle)
     runs.show_page("All runs")
-    assert "217 of 218 kept runs are sound; 1 run must be taken again" in runs.blunt.text()
+    assert "217 of 218 kept runs are valid; 1 run must be taken again" in runs.blunt.text()
 
 
 def test_another_line_gives_other_findings(runs, demo_window, qtbot, settle):

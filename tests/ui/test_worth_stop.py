@@ -132,7 +132,7 @@ def test_something_beside_the_parts_is_added_named_and_taken_off(worth, demo_win
     worth.chosen.choose("groyne-marram-12")
     worth.prices.add.click()
     settle(demo_window)
-    assert worth.prices.chosen_line().what == "Something beside"
+    assert worth.prices.chosen_line().what == "Another item"
     assert worth.prices.form.fields["name"].isVisible()
     type_in(worth.prices.form, "name", "Fan")
     settle(demo_window)
@@ -266,14 +266,14 @@ def test_a_tariff_changes_the_cost_of_energy(worth, demo_window, settle):
 def test_lines_are_moved_and_the_verdict_with_them(worth, demo_window, settle):
     worth.show_page(VERDICT)
     page = worth.verdict
-    assert row_of(page.held, "Sluice")[-1] == "✓ just"  # the line lies inside the interval
+    assert row_of(page.held, "Sluice")[-1] == "✓ narrowly"  # the line lies inside the interval
     type_in(page.form, "gain_at_least", "200 %")
     settle(demo_window)
     assert demo_window.desk.snapshot.review.audiences[0].gain_at_least == 2.0
     assert row_of(page.held, "Sluice")[1] == "✕ +170\u202f%"
     assert row_of(page.held, "Sluice")[-1] == "✕ no"
     assert worth.blunt.text() == (
-        "For evenings in the reading room Groyne Marram 12 (just) and Breakwater Marram 12 (just) "
+        "For evenings in the reading room Groyne Marram 12 (narrowly) and Breakwater Marram 12 (narrowly) "
         "make sense."
     )
     type_in(page.form, "gain_at_least", "")

@@ -144,7 +144,7 @@ def test_a_sentence_shows_its_figures_and_takes_own_words(writeup, demo_window, 
     qtbot.keyClick(writeup.preview.own, Qt.Key.Key_Return)
     composed(demo_window)
     text = text_of(writeup.preview.preview).replace("’", "'")
-    assert "The cord is enough. (the reviewer's words; computed: Groyne Marram 12: +218" in text
+    assert "The cord is enough. (the reviewer's words; computed: The Marram 12 over the" in text
     assert "In your words. Computed:" in evidence(writeup)
     assert writeup.preview.back.isEnabled()
     writeup.preview.back.click()

@@ -66,7 +66,7 @@ def test_one_broken_line_is_enough_and_an_unknown_leaves_it_open(shop, worth_of)
 def test_a_line_inside_an_interval_is_just_held_and_says_so(shop, worth_of, verdict_sentences):
     found = judged(worth_of(shop), "cable", gain_at_least=1.4)  # 1.449, two cases of one run
     (check,) = found.checks
-    assert (found.makes_sense, found.word) == (True, "just")
+    assert (found.makes_sense, found.word) == (True, "narrowly")
     low, high = check.crosses.split(" to ")
     assert low.startswith("+") and high.startswith("+")
     worth = worth_of(of(shop, Audience(name="The library", gain_at_least=1.4)))
@@ -92,7 +92,11 @@ def test_every_figure_of_a_sentence_is_the_one_that_was_worked_out(
             assert figure.value == worth.row(figure.rig).value(WorthFigure(figure.figure))
         else:
             total = worth.board.totals[figure.rig]
-            means = {"mean_gain": total.mean_gain, "mean_loss": total.mean_loss}
+            means = {
+                "mean_gain": total.mean_gain,
+                "mean_loss": total.mean_loss,
+                "mean_kept": 1.0 - (total.mean_loss or 0.0),
+            }
             assert figure.value == pytest.approx(means[figure.figure])
             assert figure.base in ("Built-in", "Tower")
 

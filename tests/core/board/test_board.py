@@ -187,7 +187,7 @@ def test_a_cell_is_said_with_its_bases_and_what_it_lacks():
         "20.0 frames per second: −75\u202f% against Workbench Marram 12."
     )
     assert "no kept run" in cell_line(board, "cable", "y")
-    assert "Run it once more" in cell_next(board, "cable", "x")
+    assert "Run it again" in cell_next(board, "cable", "x")
     assert "Take a run of this case" in cell_next(board, "cable", "y")
     lonely = a_board([*board.runs["igpu", "x"], a_run("cable", "y", 50.0)])
     assert "Built-in iG-6" in cell_next(lonely, "cable", "y")

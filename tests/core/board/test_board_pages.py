@@ -44,7 +44,7 @@ def test_the_best_settings_that_meet_a_target_are_found(contents, board):
     assert found["groyne-marram-12", "Tidewrack"].settings == "1440p High"
     nothing = found["built-in-ig-6", "Tidewrack"]
     assert nothing.case_id is None
-    assert "the fastest is 27" in gained_words(contents, nothing, None)
+    assert "(27.5 at best)" in gained_words(contents, nothing, None)
     assert gained_words(contents, cable, nothing) == "playable; the base is not"
     low = found["built-in-ig-6", "Skitter"]
     assert gained_words(contents, found["sluice-marram-12", "Skitter"], low) == "the same settings"

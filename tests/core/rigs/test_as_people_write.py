@@ -85,7 +85,7 @@ def test_a_power_limit_is_a_percentage_of_the_rating():
     rated = {"card_power_limit_w": 200.0, "cpu_power_limit_w": None}
     assert with_field(RigState(), "card_power_limit_w", "112 %", rated).card_power_limit_w == 224
     assert with_field(RigState(), "card_power_limit_w", "180 W", rated).card_power_limit_w == 180
-    with pytest.raises(UserFixable, match="rating that is not noted"):
+    with pytest.raises(UserFixable, match="rating that is not known"):
         with_field(RigState(), "cpu_power_limit_w", "80 %", rated)
 
 
