@@ -273,8 +273,8 @@ def test_lines_are_moved_and_the_verdict_with_them(worth, demo_window, settle):
     assert row_of(page.held, "Sluice")[1] == "✕ +170\u202f%"
     assert row_of(page.held, "Sluice")[-1] == "✕ no"
     assert worth.blunt.text() == (
-        "For evenings in the reading room Groyne Marram 12 (narrowly) and Breakwater Marram 12 (narrowly) "
-        "make sense."
+        "For evenings in the reading room Groyne Marram 12 (narrowly) and Breakwater Marram 12 "
+        "(narrowly) make sense."
     )
     type_in(page.form, "gain_at_least", "")
     settle(demo_window)
