@@ -67,7 +67,7 @@ def test_worth_prints_lines_for_people(run, demo_copy):
     lines = out.splitlines()
     assert lines[0].startswith("Groyne Marram 12 gives the cheapest gained frame, 9.62")
     assert any("nothing is cheaper and faster" in line for line in lines)
-    assert any("The weight of Breakwater is not known: blocks" in line for line in lines)
+    assert any("The weight of Breakwater is missing: blocks" in line for line in lines)
 
 
 def test_a_currency_that_has_no_rate_blocks_the_cost(as_json, demo_book):

@@ -171,7 +171,7 @@ def test_an_unknown_stays_unknown_and_says_what_it_blocks(shop, worth_of, record
         assert figure_text(row.figures[figure], figure, "EUR") == "–"
     known = next(one for one in worth.missing if one.what == says)
     assert blocked <= set(known.blocks)
-    assert "is not known: blocks" in missing_words(known)
+    assert "is missing: blocks" in missing_words(known)
     assert row.value(F.FRAMES) == pytest.approx(MEAN["cable"]), "what is known stays known"
 
 
@@ -313,7 +313,7 @@ def test_the_line_names_the_cheapest_gained_frame_or_what_is_missing(shop, worth
     )
     bare = with_records(shop, Price(id="m12"))
     assert worth_line(worth_of(bare)) == (
-        "No gained frame has a price yet: the price of Marram 12 is not known."
+        "No gained frame has a price yet: the price of Marram 12 is missing."
     )
     slow = with_records(
         shop,

@@ -213,6 +213,8 @@ def score_headline(claims: Claims, scores: ScoreBoard, rig_id: str | None = None
         found = [one for one in claims.about(rig) if one.metric is Metric.SCORE]
         if rig in measured and found:
             return _scored(found, scores.board.columns)
+    if scores.board.base is None:
+        return "No base rig chosen: choose the rig that every gain is measured from."
     return "Scores of one rig only: type those of the base to see any gain."
 
 

@@ -15,6 +15,7 @@ from blunt_ruler.core.records.records import (
     TypedFigures,
 )
 from blunt_ruler.core.runs.import_runs import CaseName, Ledger
+from blunt_ruler.core.runs.typed_cells import with_proposed_roles
 from blunt_ruler.core.text import count_text
 
 OVERALL = ("overall", "total", "score", "")
@@ -98,6 +99,8 @@ def take_scores(
         )
         review = review.joined_by(rig.id, case.id)
     made = [put.pop(record.id, record) for record in ledger.made]
+    after = Edit("", (*made, *put.values(), *runs)).on(contents)
+    review = with_proposed_roles(after, review)
     counted = count_text(len(runs), "pass", "passes")
     tests = count_text(len({run.case_id for run in runs}), "test")
     return Edit(

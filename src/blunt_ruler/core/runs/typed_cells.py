@@ -203,14 +203,20 @@ def with_proposed_roles(contents: Contents, review: Review) -> Review:
 
 
 def _rates(contents: Contents, review: Review) -> dict[str, float]:
-    """One rate for each rig of a review: over the cases that all measured ones share, if any."""
+    """One rate for each rig of a review, as a logarithm: over the cases that all measured ones
+    share, if any. Where nothing has a rate, scores take its place.
+    """
     logs: dict[str, dict[str, list[float]]] = {}
-    for run in contents.runs.values():
-        kept = run.decision is Decision.KEEP and run.case_id in review.case_ids
-        if kept and run.average_fps is not None:
-            logs.setdefault(run.rig_id, {}).setdefault(run.case_id, []).append(
-                math.log(run.average_fps)
-            )
+    kept = [
+        run
+        for run in contents.runs.values()
+        if run.decision is Decision.KEEP and run.case_id in review.case_ids
+    ]
+    rated = any(run.average_fps is not None for run in kept)
+    for run in kept:
+        speed = run.average_fps if rated else _score(contents, run)
+        if speed is not None:
+            logs.setdefault(run.rig_id, {}).setdefault(run.case_id, []).append(math.log(speed))
     seated = {seat.rig_id: logs[seat.rig_id] for seat in review.seats if seat.rig_id in logs}
     shared = set.intersection(*(set(cases) for cases in seated.values())) if seated else set()
 
@@ -219,6 +225,17 @@ def _rates(contents: Contents, review: Review) -> dict[str, float]:
         return sum(sum(one) / len(one) for one in over) / len(over)
 
     return {rig_id: rate(cases) for rig_id, cases in seated.items()}
+
+
+def _score(contents: Contents, run: Run) -> float | None:
+    """A run's score, or that of its first part, as a speed: higher is better."""
+    if run.typed is None:
+        return None
+    score = run.typed.score or next((part.score for part in run.typed.parts), None)
+    if not score:
+        return None
+    lower = contents.titles[contents.cases[run.case_id].title_id].lower_is_better
+    return 1.0 / score if lower else score
 
 
 # Rigs and cases by their names

@@ -95,7 +95,8 @@ def _why_no_price(worth: Worth) -> str:
     blocking = next((one for one in worth.missing if WorthFigure.PER_GAINED in one.blocks), None)
     if blocking is None:
         return "No rig gains a frame over the base, so no gained frame has a price."
-    return f"No gained frame has a price yet: {blocking.what} is not known."
+    verb = "are" if blocking.what.startswith("the parts") else "is"
+    return f"No gained frame has a price yet: {blocking.what} {verb} missing."
 
 
 def missing_words(one: Missing) -> str:
@@ -104,7 +105,8 @@ def missing_words(one: Missing) -> str:
     rigs = list(dict.fromkeys(rig for rigs in one.blocks.values() for rig in rigs))
     shown = list_text(names if len(names) < 5 else [*names[:3], f"{len(names) - 3} more"])
     of = list_text(rigs) if len(rigs) < 3 else count_text(len(rigs), "rig")
-    return f"{capital(one.what)} is not known: blocks {shown} of {of}."
+    verb = "are" if one.what.startswith("the parts") else "is"
+    return f"{capital(one.what)} {verb} missing: blocks {shown} of {of}."
 
 
 def basis_words(worth: Worth) -> str:

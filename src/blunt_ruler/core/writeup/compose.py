@@ -71,8 +71,10 @@ def _as_of(analysis: Analysis, edits: Sequence[PastEdit]) -> str:
     return max(moments, default="")[:10]
 
 
-def writeup_line(board: Board) -> str:
-    """What can be exported now."""
+def writeup_line(board: Board, scores: Board | None = None) -> str:
+    """What can be exported now: frame rates, or scores alone."""
+    if not board.cells and scores is not None and scores.cells:
+        board = replace(scores, review=board.review)
     if not board.cells:
         return "Nothing to write up yet: the Board has no figures. Import logs first."
     said = (

@@ -48,7 +48,8 @@ def results(analysis: Analysis) -> tuple[Block, ...]:
     """The Board through four lenses, its charts, and what a reader must know of its cells."""
     board = analysis.board
     if not board.cells:
-        return (Paragraph((sentence("results.none", "There is no counted run yet."),)),)
+        none = Paragraph((sentence("results.none", "There is no counted run yet."),))
+        return tuple(_scores(analysis)) or (none,)
     typical = typical_case(board)
     blocks: list[Block] = [Paragraph((sentence("results.basis", f"{board_basis(board, None)}."),))]
     blocks.append(Chart(ChartKey.BOARD, "Average frame rate of every case", _board_says(board)))

@@ -60,8 +60,12 @@ class PreviewPage(Page):
 
     def line(self) -> str:
         """What can be exported."""
-        board = self._snapshot.board if self._snapshot else None
-        return writeup_line(board) if board else ""
+        snapshot = self._snapshot
+        if snapshot is None or snapshot.board is None:
+            return ""
+        return writeup_line(
+            snapshot.board, snapshot.analysis.scores.board if snapshot.analysis else None
+        )
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Show the write-up's settings."""

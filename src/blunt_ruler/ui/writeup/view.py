@@ -28,7 +28,8 @@ class NarrationPage(Page):
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """The sheet follows when it is composed."""
-        self._line = writeup_line(snapshot.board) if snapshot.board else ""
+        scores = snapshot.analysis.scores.board if snapshot.analysis else None
+        self._line = writeup_line(snapshot.board, scores) if snapshot.board else ""
 
     def show_narration(self, markdown: str) -> None:
         """Show the narration."""
@@ -78,7 +79,8 @@ class WriteUpStop(Stop):
 
     def missing(self, snapshot: Snapshot) -> str:
         """A report needs figures."""
-        there = snapshot.board is not None and bool(snapshot.board.cells)
+        rates = snapshot.board is not None and bool(snapshot.board.cells)
+        there = rates or (snapshot.analysis is not None and not snapshot.analysis.scores.is_empty)
         allow(self.export, "" if there else "The Board has no figures to write up yet")
         return (
             ""
