@@ -47,6 +47,15 @@ def over_a_minute(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
          '    Lens.RUNS: Shown(attrgetter("runs"), "{:.0f} passes".format, '
          'lambda _: "passes counted"),\n'),
     ],
+    "A claim": [
+        ("core/claims/claim.py", '    GAP = "gap"', '    COUNTED = "runs counted"\n'),
+        ("core/claims/offer.py", "        yield from self._gaps(self.subjects)", '''        for one in self.subjects:
+            yield Claim(
+                ClaimKind.COUNTED, Question.GAIN, one, None, Metric.AVERAGE, Scope(()),
+                says="Every pass was counted.",
+            )
+'''),
+    ],
     "A page of a stop": [
         ("ui/worth/plain_page.py", None, '''
 from PyQt6.QtWidgets import QLabel, QVBoxLayout
@@ -197,6 +206,8 @@ def test_what_recipes_add_stands_in_what_commands_print(python, tmp_path):
         python("-m", "blunt_ruler", "import", tmp_path / "n.blunt", table, "--dry-run", "--json")
     )
     assert [one["rig"] for one in read["tables"][0]["cells"]] == ["A", "B"]
+    said = python("-m", "blunt_ruler", "compare", "--table", table, "--base", "A")
+    assert "Every pass was counted." in said
 
 
 def test_recipes_name_the_files_they_change():

@@ -15,6 +15,7 @@ from typing import Any
 
 import numpy as np
 
+from claim_rates import claims
 from figures import Figure, rate, tell
 
 TESTS = Path(__file__).parents[1] / "tests"
@@ -245,6 +246,7 @@ def percent(name: str, share: Any, most: float) -> Figure:
 
 def main() -> None:
     means()
+    claims(trials=1000)
     threes()
     checks()
     limits()

@@ -14,9 +14,7 @@ from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.core.writeup.corrections import PastEdit
 from blunt_ruler.core.writeup.document import Bullets, ChartKey, Grid, Paragraph
 from blunt_ruler.core.writeup.narration import (
-    money_for_speech,
     narration,
-    round_for_speech,
 )
 from blunt_ruler.core.writeup.trace import DESCRIBED, figure_words, traced_figures
 from blunt_ruler.logbook import Logbook
@@ -299,21 +297,6 @@ def test_nothing_corrected_is_said_too(analyses):
 
 
 # Narration
-
-
-@pytest.mark.parametrize(
-    ("value", "spoken"), [(585.0, "585"), (1284.4, "1,284"), (7.25, "7.2"), (0.0, "0")]
-)
-def test_a_price_is_never_told_as_another(value, spoken):
-    assert money_for_speech(value) == spoken
-
-
-@pytest.mark.parametrize(
-    ("value", "spoken"),
-    [(72.24, "72"), (585, "590"), (1480, "1,500"), (8.94, "8.9"), (0, "0"), (-3.16, "-3.2")],
-)
-def test_figures_are_rounded_to_two_digits_for_speech(value, spoken):
-    assert round_for_speech(value) == spoken
 
 
 def test_the_narration_says_which_of_several_references_is_nearest(demo_contents):

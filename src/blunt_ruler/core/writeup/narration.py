@@ -4,7 +4,6 @@ A listener cannot look back at a table: signs are words, and rigs that differ in
 share a sentence.
 """
 
-import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
@@ -23,7 +22,7 @@ from blunt_ruler.core.records.writeup_settings import SECTION_TITLES, SectionKey
 from blunt_ruler.core.sentences import plain
 from blunt_ruler.core.text import capital, count_text, list_text
 from blunt_ruler.core.worth.comparing import cheapest_gain
-from blunt_ruler.core.worth.figures import WorthFigure
+from blunt_ruler.core.worth.figures import WorthFigure, money_text
 from blunt_ruler.core.worth.report import WorthRow
 
 
@@ -53,22 +52,6 @@ def narration(analysis: Analysis) -> tuple[Cue, ...]:
     )
 
 
-def round_for_speech(value: float) -> str:
-    """Two digits: 72.24 → "72", 1480 → "1,500", 8.94 → "8.9"."""
-    if value == 0:
-        return "0"
-    step = 10.0 ** (math.floor(math.log10(abs(value))) - 1)
-    rounded = math.copysign(math.floor(abs(value) / step + 0.5) * step, value)
-    return f"{rounded:,.0f}" if abs(rounded) >= 10 else f"{rounded:.1f}".removesuffix(".0")
-
-
-def money_for_speech(value: float) -> str:
-    """A price as one says it: to the whole unit, small ones with one decimal, never another."""
-    if abs(value) < 10:
-        return f"{value:.1f}".removesuffix(".0")
-    return f"{value:,.0f}"
-
-
 def _verdict(analysis: Analysis) -> Iterator[str]:
     yield aloud(verdict_line(analysis.worth))
 
@@ -88,7 +71,7 @@ def _method(analysis: Analysis) -> Iterator[str]:
     reference = f", every loss is against {board.reference.name}" if board.reference else ""
     yield f"Every gain is over {board.base.name}{reference}."
     runs = sum(cell.runs for cell in board.cells.values())
-    yield f"Behind the figures stand {count_text(runs, 'counted run')}."
+    yield f"The figures rest on {count_text(runs, 'counted run')}."
 
 
 def _results(analysis: Analysis) -> Iterator[str]:
@@ -103,11 +86,13 @@ def _results(analysis: Analysis) -> Iterator[str]:
         for other in others:
             if said := _briefly(claims, other):
                 yield said
-    yield from (
-        aloud(one.says)
-        for one in claims.all()
-        if one.kind in (ClaimKind.TREND, ClaimKind.CROSSING, ClaimKind.OUTCOME)
-    )
+    events: dict[tuple[str, str], str] = {}
+    for one in claims.all():
+        if one.kind in (ClaimKind.CROSSING, ClaimKind.OUTCOME):
+            events[one.kind, one.says] = one.says
+        elif one.kind is ClaimKind.TREND:  # against its best twin alone
+            events.setdefault((one.kind, one.subject.rig_id), one.says)
+    yield from map(aloud, events.values())
     yield from _nearest(analysis)
 
 
@@ -115,9 +100,14 @@ def _about(claims: Claims, column: Column) -> Iterator[str]:
     """Gain, loss and scores of one rig, a sentence each."""
     found = claims.about(column.rig_id)
     subject = capital(subject_words(column, claims.board.columns))
-    average = [one for one in found if one.metric is Metric.AVERAGE and not one.says]
+    averages = [one for one in found if one.metric is Metric.AVERAGE and not one.says]
     scores = [one for one in found if one.metric is Metric.SCORE]
-    for place, one in enumerate((*average, *scores)):
+    told = [
+        first_of(of_metric, question)
+        for of_metric in (averages, scores)
+        for question in (Question.GAIN, Question.LOSS)
+    ]
+    for place, one in enumerate(one for one in told if one is not None):
         who = "It" if place else subject
         lows = low_words(one) if one.metric is Metric.AVERAGE else ""
         yield aloud(f"{who} {plain(predicate(one))}{plain(over_words(one))}{lows}.")
@@ -148,7 +138,7 @@ def _limits(analysis: Analysis) -> Iterator[str]:
     curve = first_curve(analysis.contents, analysis.board, analysis.limits.fit)
     if curve is not None and curve.knee_gb_per_s is not None:
         yield (
-            f"The {curve.card} has enough at about {round_for_speech(curve.knee_gb_per_s)} "
+            f"The {curve.card} has enough at about {curve.knee_gb_per_s:.1f} "
             "gigabytes a second: a link twice as wide gives under 3 per cent."
         )
 
@@ -162,13 +152,11 @@ def _worth(analysis: Analysis) -> Iterator[str]:
     assert price is not None
     assert gained is not None
     cost = (
-        "nothing more, as all of it is owned,"
-        if price == 0
-        else f"{money_for_speech(price)} {worth.currency}"
+        "nothing more, as all of it is owned," if price == 0 else money_text(price, worth.currency)
     )
     yield (
         f"The cheapest gained frame is that of {best.column.name}: {cost} for each of the "
-        f"{round_for_speech(gained)} frames per second it gains over {worth.board.base.name}."
+        f"{gained:.1f} frames per second it gains over {worth.board.base.name}."
     )
     for row in worth.rows:
         if row.column.role is Role.TESTED and (said := _row_words(row, worth.currency)):
@@ -178,11 +166,11 @@ def _worth(analysis: Analysis) -> Iterator[str]:
 def _row_words(row: WorthRow, currency: str) -> str:
     parts = []
     if (cost := row.value(WorthFigure.COST)) is not None:
-        parts.append(f"{money_for_speech(cost)} {currency} still to buy")
+        parts.append(f"{money_text(cost, currency)} still to buy")
     if (watts := row.value(WorthFigure.LOAD_W)) is not None:
-        parts.append(f"about {round_for_speech(watts)} watts at the wall while playing")
+        parts.append(f"{watts:.0f} watts at the wall while playing")
     if (noise := row.value(WorthFigure.NOISE)) is not None:
-        parts.append(f"about {round_for_speech(noise)} decibels where you sit")
+        parts.append(f"{noise:.1f} decibels where you sit")
     return f"{row.column.name}: {list_text(parts)}." if parts else ""
 
 

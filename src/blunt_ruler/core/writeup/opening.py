@@ -75,8 +75,10 @@ def tested(analysis: Analysis) -> tuple[Block, ...]:
     heads = ("title", "scene", "settings", "method", "extras")
     notes = analysis.review.notes
     said = (Paragraph((sentence("tested.notes", f"{notes.rstrip('.')}."),)),) if notes else ()
+    unnoted = _unnoted(analysis)
     return (
         Bullets(tuple(_rig(analysis, seat.rig_id) for seat in analysis.review.seats)),
+        *([Paragraph((sentence("tested.unnoted", unnoted),))] if unnoted else []),
         Grid("The cases, the same on every rig", heads, rows),
         *said,
     )
@@ -132,14 +134,29 @@ def _rig(analysis: Analysis, rig_id: str) -> Sentence:
     if dock is not None:
         parts.append(f"in {dock.name}")
     state = [
-        "" if rig.state.driver else "driver not noted",
-        "" if rig.state.overclock else "no overclock noted",
         *state_facts(rig.state),
         f"{rig.screen_path}{f' at {_screen(rig.screen)}' if rig.screen else ''}",
     ]
-    words = f"{rig.name}{role}: {', '.join(parts) or 'its parts are not described'}; "
-    words += ", ".join(part for part in state if part)
-    return sentence(f"tested.{rig_id}", f"{words}.")
+    words = "; ".join(one for one in (", ".join(parts), ", ".join(filter(None, state))) if one)
+    return sentence(f"tested.{rig_id}", f"{rig.name}{role}: {words}.")
+
+
+def _unnoted(analysis: Analysis) -> str:
+    """What nobody noted of which rigs, in one sentence; blank where all is noted."""
+    rigs = [analysis.contents.rigs[seat.rig_id] for seat in analysis.review.seats]
+    rigs = [rig for rig in rigs if not rig.source]
+    lacking = {
+        "parts": [rig.name for rig in rigs if not (rig.host_id or rig.card_id or rig.link_id)],
+        "driver": [rig.name for rig in rigs if not rig.state.driver],
+        "overclock": [rig.name for rig in rigs if not rig.state.overclock],
+    }
+    said: dict[str, list[str]] = {}
+    for fact, names in lacking.items():
+        if names:
+            whose = "any rig" if len(names) == len(rigs) else list_text(names)
+            said.setdefault(whose, []).append(fact)
+    told = "; ".join(f"{list_text(facts)} of {whose}" for whose, facts in said.items())
+    return f"Not noted: {told}." if told else ""
 
 
 def _screen(screen: Screen) -> str:
@@ -152,7 +169,7 @@ def method(analysis: Analysis) -> tuple[Block, ...]:
 
 
 def _method(analysis: Analysis) -> Iterator[Sentence]:
-    board, review = analysis.board, analysis.review
+    board = analysis.board
     runs = [run for behind in board.runs.values() for run in behind]
     kept = [run for rig_id, case_id in board.runs for run in board.counted(rig_id, case_id)]
     counts = sorted(cell.runs for cell in board.cells.values())
@@ -167,20 +184,8 @@ def _method(analysis: Analysis) -> Iterator[Sentence]:
     yield sentence("method.origin", _origin_words(kept))
     if read := how_read_words(kept):
         yield sentence("method.read", read)
-    yield sentence(
-        "method.average",
-        "The average is frames over time, never a mean of per-frame rates; passes are put "
-        "together by total frames over total time.",
-    )
-    yield sentence(
-        "method.low",
-        f"The 1 % low is the {review.low_school} one: {LOW_WORDS[review.low_school]}.",
-    )
-    yield sentence(
-        "method.mean",
-        f"{capital(mean_basis(board, None))}; gain is over the base {_name(board.base)}, loss is "
-        f"against the reference {_name(board.reference)}, and intervals are 95 %.",
-    )
+    if board.cells:
+        yield from _rates(analysis)
     found = analysis.checked
     flagged = [one for one in kept if found.worst(one.id) in (Severity.BLOCKING, Severity.CAUTION)]
     words = (
@@ -192,11 +197,16 @@ def _method(analysis: Analysis) -> Iterator[Sentence]:
     whole = traced == len(kept)
     who = "Every run was" if whole else f"{count_text(traced, 'run')} with a trace were"
     others = "" if whole else " The others are figures alone, where caps and menus cannot be seen."
-    yield sentence(
-        "method.checks",
-        f"{who} checked for caps, menus, recorders, narrow links, heat and repeats that "
-        f"disagree: {words}.{others}",
-    )
+    if traced or not kept:
+        yield sentence(
+            "method.checks",
+            f"{who} checked for caps, menus, recorders, narrow links, heat and repeats that "
+            f"disagree: {words}.{others}",
+        )
+    else:
+        yield sentence(
+            "method.checks", "No run has a trace, so caps and menus cannot be seen in them."
+        )
     caps = [row for row in board.rows if analysis.contents.cases[row.case_id].frame_cap_fps]
     yield sentence(
         "method.cap",
@@ -211,6 +221,25 @@ def _method(analysis: Analysis) -> Iterator[Sentence]:
             "Pre-flight steps skipped before counted runs: "
             f"{'; '.join(sorted(words.rstrip('.') for words in skipped))}.",
         )
+
+
+def _rates(analysis: Analysis) -> Iterator[Sentence]:
+    """How frame rates are computed and put together."""
+    board, review = analysis.board, analysis.review
+    yield sentence(
+        "method.average",
+        "The average is frames over time, never a mean of per-frame rates; passes are put "
+        "together by total frames over total time.",
+    )
+    yield sentence(
+        "method.low",
+        f"The 1 % low is the {review.low_school} one: {LOW_WORDS[review.low_school]}.",
+    )
+    yield sentence(
+        "method.mean",
+        f"{capital(mean_basis(board, None))}; gain is over the base {_name(board.base)}, loss is "
+        f"against the reference {_name(board.reference)}, and intervals are 95 %.",
+    )
 
 
 LOW_WORDS = {

@@ -20,7 +20,9 @@ from blunt_ruler.core.board.lines import board_basis
 from blunt_ruler.core.board.references import change_text, reference_words
 from blunt_ruler.core.board.row_order import GroupBy
 from blunt_ruler.core.board.scaling import scaling_line, series
+from blunt_ruler.core.claims.claim import ClaimKind, Metric
 from blunt_ruler.core.claims.headline import reference_headline, score_headline
+from blunt_ruler.core.claims.speak import Voice, speak
 from blunt_ruler.core.compare.comparability import Standing, cell_standing_words
 from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.compare.results import CaseResult
@@ -51,7 +53,8 @@ def results(analysis: Analysis) -> tuple[Block, ...]:
         none = Paragraph((sentence("results.none", "There is no counted run yet."),))
         return tuple(_scores(analysis)) or (none,)
     typical = typical_case(board)
-    blocks: list[Block] = [Paragraph((sentence("results.basis", f"{board_basis(board, None)}."),))]
+    blocks: list[Block] = [Bullets(tuple(_found(analysis)))]
+    blocks.append(Paragraph((sentence("results.basis", f"{board_basis(board, None)}."),)))
     blocks.append(Chart(ChartKey.BOARD, "Average frame rate of every case", _board_says(board)))
     blocks.append(_grid(board, Lens.RATE))
     if typical is not None:
@@ -72,6 +75,29 @@ def results(analysis: Analysis) -> tuple[Block, ...]:
     blocks += _references(analysis)
     blocks += _scores(analysis)
     return tuple(blocks)
+
+
+def _found(analysis: Analysis) -> Iterator[Sentence]:
+    """What was found, and how sure it is: averages and lows of each rig, what losses do with
+    resolution, who overtakes whom, and what did not run.
+    """
+    claims = analysis.claims
+    told: set[tuple[str, ...]] = set()
+    for one in claims.all():
+        if one.kind in (ClaimKind.CROSSING, ClaimKind.OUTCOME):
+            what: tuple[str, ...] = (one.kind, one.says)
+        elif one.kind is ClaimKind.TREND:  # against its best twin alone
+            what = one.kind, one.subject.rig_id
+        else:
+            what = one.question, one.subject.rig_id, one.metric
+            if one.value is None or one.metric is Metric.SCORE:
+                continue
+            if one.subject.role is not Role.TESTED:
+                continue
+        if what not in told:
+            told.add(what)
+            said = speak(one, claims.board.columns, Voice.REPORT)
+            yield replace(said, key=f"results.found.{one.kind.name.lower()}.{said.key}")
 
 
 def _by_resolution(analysis: Analysis) -> list[Block]:
