@@ -49,7 +49,8 @@ def over_a_minute(facts: RunFacts, thresholds: Thresholds) -> Iterator[Finding]:
     ],
     "A claim": [
         ("core/claims/claim.py", '    GAP = "gap"', '    COUNTED = "runs counted"\n'),
-        ("core/claims/offer.py", "        yield from self._gaps(self.subjects)", '''        for one in self.subjects:
+        ("core/claims/offer.py", "        yield from self._gaps(self.subjects)",
+         '''        for one in self.subjects:
             yield Claim(
                 ClaimKind.COUNTED, Question.GAIN, one, None, Metric.AVERAGE, Scope(()),
                 says="Every pass was counted.",
