@@ -119,7 +119,7 @@ def test_one_more_reference_is_chosen_and_held_against(demo_window, settle, monk
     assert ["Groyne Marram 12", "Breakwater Marram 12"] in [row[:2] for row in rows]
     board.references.rig.setCurrentIndex(board.references.rig.findText("Groyne Marram 12"))
     board.references.rig.activated.emit(0)
-    assert "Groyne Marram 12 is nearest to" in board.blunt.text()
+    assert "Groyne Marram 12 comes closest to" in board.blunt.text()
 
 
 def test_which_percentage_is_told_on_demand_in_four_sentences(demo_window, settle):

@@ -78,7 +78,7 @@ def test_ceilings_name_the_wasted_card(limits, demo_window, settle, qtbot):
     demo_window.desk.choose_review("which-card")
     settle(demo_window)
     limits.show_page("Ceiling")
-    assert limits.blunt.text().startswith("Marram 16 is wasted on the 40 Gb/s cable below 2160p")
+    assert limits.blunt.text().startswith("Below 2160p the 40 Gb/s cable cannot keep Marram 16 busy")
     words = [row[5] for row in limits.ceiling.table.texts()]
     assert words[0] == "Marram 16 wasted"
     assert words[2].startswith("Pays up to")
@@ -120,17 +120,17 @@ def test_a_logbook_that_cannot_tell_says_what_would(window, logs, settle, qtbot,
 
 
 def test_the_other_reviews_are_taken_out_by_one_click_and_undone(limits, demo_window, settle):
-    assert "leans on 20 cells of 1 other review" in limits.blunt.text()
+    assert "Also uses 20 results of 1 other review" in limits.blunt.text()
     press(limits, "Fit this review alone")
     settle(demo_window)
-    assert "leans on" not in limits.blunt.text()
+    assert "Also uses" not in limits.blunt.text()
     assert demo_window.desk.snapshot.analysis.limits.fit.measured.beside == ()
     press(limits, "Learn from the other reviews")
     settle(demo_window)
-    assert "leans on 20 cells" in limits.blunt.text()
+    assert "Also uses 20 results" in limits.blunt.text()
     demo_window.desk.undo()
     settle(demo_window)
-    assert "leans on" not in limits.blunt.text()
+    assert "Also uses" not in limits.blunt.text()
 
 
 def press(stop, words):

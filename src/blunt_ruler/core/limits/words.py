@@ -229,11 +229,9 @@ def ceiling_line(report: LimitsReport) -> str:
         if one.link == worst.link and one.megapixels > worst.megapixels and not one.wasted
     ]
     below = f"below {size_words(min(fine))}" if fine else "at every measured size"
-    verb = "is" if len(worst.wasted) == 1 else "are"
-    keep = "it" if verb == "is" else "them"
     return (
         f"{capital(below)} the {worst.link} cannot keep {names} busy: a card 10\u202f% faster "
-        f"than {keep} would gain under 3\u202f%."
+        "would gain under 3\u202f%."
     )
 
 
