@@ -78,7 +78,9 @@ def test_ceilings_name_the_wasted_card(limits, demo_window, settle, qtbot):
     demo_window.desk.choose_review("which-card")
     settle(demo_window)
     limits.show_page("Ceiling")
-    assert limits.blunt.text().startswith("Below 2160p the 40 Gb/s cable cannot keep Marram 16 busy")
+    assert limits.blunt.text().startswith(
+        "Below 2160p the 40 Gb/s cable cannot keep Marram 16 busy"
+    )
     words = [row[5] for row in limits.ceiling.table.texts()]
     assert words[0] == "Marram 16 wasted"
     assert words[2].startswith("Pays up to")

@@ -244,3 +244,25 @@ def test_a_crossing_names_who_overtakes_whom_and_from_where():
         "behind."
     ) in said
     assert any("The M16 over the cable keeps" in one or "loses 46 %" in one for one in said)
+
+
+def test_a_wider_link_that_is_faster_is_no_riddle():
+    lab = Lab().rig("Built-in", BASE, "iG", "Mini", built_in=True)
+    lab.rig("Slotted", card="M12", host="Mini", link="slot")
+    lab.rig("Cabled", REFERENCE, card="M12", host="Mini", link="cable")
+    for title in ("Tidewrack", "Skitter"):
+        lab.measured("Built-in", title, 20)
+        lab.measured("Cabled", title, 75).measured("Slotted", title, 100)
+    said = lab.sentences(LOSS)
+    assert any("is 33 % faster than over the cable on average" in one for one in said)
+    assert not any("unexplained" in one for one in said)
+
+
+def test_a_test_in_seconds_is_compared_as_a_speed():
+    lab = Lab().rig("Box", BASE).rig("Dock")
+    lab.scored("Box", "Loom compile", 120.0).scored("Dock", "Loom compile", 100.0)
+    title = lab.contents.titles["Loom compile"]
+    timed = title.model_copy(update={"score_unit": "s", "lower_is_better": True})
+    lab.contents = lab.contents.with_records({"titles": {title.id: timed}})
+    (said,) = lab.sentences(GAIN)
+    assert said == "Dock is 20 % faster than Box in Loom compile."

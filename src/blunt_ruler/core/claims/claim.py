@@ -51,6 +51,7 @@ class Scope:
     case_ids: tuple[str, ...] = ()
     group: str = ""  # a resolution; blank for all
     part: str = ""  # of a score: which parts of the tests; blank for whole results
+    is_speed: bool = False  # scores that are times, compared as speeds
 
     @property
     def words(self) -> str:

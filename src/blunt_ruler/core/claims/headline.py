@@ -97,6 +97,8 @@ def _gap(claims: Claims, subject: Column) -> str:
 def _what_is_missing(claims: Claims, subject: Column | None) -> str:
     board = claims.board
     base = board.base.name if board.base else "the base"
+    if board.over and not board.totals:
+        return f"Working out the means {board.over}."
     if board.comparison is None and not claims.all():
         return f"The base rig {base} has no kept run: import one to see any gain."
     if subject is not None and subject.rig_id not in board.totals:

@@ -166,7 +166,8 @@ class Claims:
         kind = ClaimKind.MEAN if len(points) > 1 else ClaimKind.TITLE
         if question is Question.LOSS and place:
             kind = ClaimKind.KEPT
-        if kind is ClaimKind.KEPT and mean.ratio > 1.0 and standing is Standing.CLEAR:
+        faster = mean.ratio > 1.0 and standing is Standing.CLEAR
+        if kind is ClaimKind.KEPT and faster and _is_no_wider(subject, other):
             kind = ClaimKind.UNEXPLAINED
         parts = [Part("margin", margin)]
         parts += [self._title_part(one, mean, margin) for one in titles]
@@ -183,6 +184,7 @@ class Claims:
                 tuple(self._title(one.title) for one in points),
                 tuple(case for one in points for case in one.cases),
                 part=part,
+                is_speed=metric is Metric.SCORE and self._is_speed(mean),
             ),
             value=estimate_of(mean),
             bound=mean.bound,
@@ -213,6 +215,12 @@ class Claims:
         """A title by its name; tables name it themselves."""
         title = self._contents.titles.get(key)
         return title.name if title is not None else key
+
+    def _is_speed(self, mean: RigMean) -> bool:
+        """Whether scores are times, of which less is better: they were turned into speeds."""
+        rows = {row.case_id: row for row in self._of.scores.board.rows}
+        cases = [case for one in mean.titles for case in one.cases]
+        return all(case in rows and rows[case].lower_is_better for case in cases)
 
     def _title_part(self, one: TitleRatio, mean: RigMean, margin: float) -> Part:
         how = title_standing(one, mean.sittings.sigma, margin)
@@ -502,6 +510,12 @@ def passes_to_settle(mean: RigMean, margin: float, passes: int) -> int | None:
         return None
     more = math.ceil(passes * own / (wanted**2 - shared)) - passes
     return more if 1 <= more <= 20 else None
+
+
+def _is_no_wider(subject: Column, other: Column) -> bool:
+    """Whether a rig's link is known to carry no more than another's."""
+    own, theirs = subject.link_gb_per_s, other.link_gb_per_s
+    return own is not None and theirs is not None and own <= theirs
 
 
 def is_scattered(claim: Claim) -> bool:

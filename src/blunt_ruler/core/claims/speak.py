@@ -101,20 +101,21 @@ def _bound(claim: Claim, turned: bool = True) -> str:
 
 def _compared(claim: Claim) -> tuple[Span, ...]:
     assert claim.value is not None and claim.against is not None
-    more, less, times, verb = WORDS[claim.metric]
+    metric = Metric.AVERAGE if claim.scope.is_speed else claim.metric
+    more, less, times, verb = WORDS[metric]
     other = base_words(claim.against)
     way = more if claim.change >= 0 else less
-    if claim.metric is Metric.LOW:
+    if metric is Metric.LOW:
         other = f"those of {other}"
     match claim.standing:
         case Standing.LEVEL:
             margin = percent_text(_margin(claim))
             what = {Metric.LOW: "has 1% lows level with", Metric.SCORE: "scores level with"}
-            return (f"{what.get(claim.metric, 'is level with')} {other} (within {margin})",)
+            return (f"{what.get(metric, 'is level with')} {other} (within {margin})",)
         case Standing.OPEN if claim.bound is Bound.POINT:
             what = {Metric.LOW: "has 1% lows not told apart from",
                     Metric.SCORE: "has scores not told apart from"}  # fmt: skip
-            words = what.get(claim.metric, "is not told apart from")
+            words = what.get(metric, "is not told apart from")
             return (f"{words} {other} ({interval_text(claim)})",)
         case Standing.SLIGHT:
             figure = _figure(claim, percent_text(abs(claim.change)))
@@ -139,18 +140,20 @@ def _kept(claim: Claim) -> tuple[Span, ...]:
     """A card against itself elsewhere: “keeps 75 % of its speed in the tower”."""
     assert claim.value is not None and claim.against is not None
     place = place_words(claim.against, claim.place)
-    more, less, kept, verb, level, apart = KEPT_WORDS[claim.metric]
+    metric = Metric.AVERAGE if claim.scope.is_speed else claim.metric
+    more, less, kept, verb, level, apart = KEPT_WORDS[metric]
     way = more if claim.change >= 0 else less
     figure = _figure(claim, percent_text(abs(claim.change)))
     if claim.standing is Standing.LEVEL:
         return (f"{level} {place} (within {percent_text(_margin(claim))})",)
     if claim.standing is Standing.OPEN and claim.bound is Bound.POINT:
-        itself = "itself" if claim.metric is Metric.AVERAGE else "those"
+        itself = "itself" if metric is Metric.AVERAGE else "those"
         return (f"{apart} {itself} {place} ({interval_text(claim)})",)
     if claim.standing is Standing.SLIGHT:
         return f"{verb} slightly {way} than {place} (", figure, ")"
     if claim.change > 0:
-        return f"{verb} {_bound(claim)}", figure, f" {way} than {place}, which is unexplained"
+        why = ", which is unexplained" if claim.kind is ClaimKind.UNEXPLAINED else ""
+        return f"{verb} {_bound(claim)}", figure, f" {way} than {place}{why}"
     ratio = claim.value.ratio
     part = Figure(
         *(kept_text(ratio), claim.kept_figure, claim.subject.rig_id, "", ratio),
@@ -203,7 +206,7 @@ def over_words(claim: Claim) -> tuple[Span, ...]:
         return (f"{at} on average over {count_text(n, what)}",)
     ahead = claim.change >= 0
     if (counts.every_ahead if ahead else counts.every_behind) == n:
-        more, less, _, _ = WORDS[claim.metric]
+        more, less, _, _ = WORDS[Metric.AVERAGE if claim.scope.is_speed else claim.metric]
         every = "both" if n == 2 else f"all {n}"
         return (f"{at} on average, {more if ahead else less} in {every} {what}s"
                 f"{range_words(claim)}",)  # fmt: skip
@@ -229,7 +232,7 @@ def _each_way(claim: Claim) -> str:
     """“faster in 5 of 7, level in 1, slower in Skitter (−4 %)”."""
     counts = claim.counts
     assert counts is not None
-    more, less, _, _ = WORDS[claim.metric]
+    more, less, _, _ = WORDS[Metric.AVERAGE if claim.scope.is_speed else claim.metric]
     n = counts.titles
     sides = [(more, counts.every_ahead, 1), (less, counts.every_behind, -1)]
     sides.sort(key=lambda one: -one[1])
