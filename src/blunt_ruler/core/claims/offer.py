@@ -56,7 +56,7 @@ class Claims:
         return self._board
 
     def about(self, rig_id: str) -> tuple[Claim, ...]:
-        """What one rig gains over the base, and loses against its twin or the reference."""
+        """What one rig gains over the base, and loses against its best twin or the reference."""
         if rig_id not in self._about:
             column = self._board.column(rig_id)
             there = column is not None and self.is_measured(column)
@@ -93,6 +93,9 @@ class Claims:
         for place, subject in enumerate(self.subjects):
             for one in self.about(subject.rig_id):
                 yield replace(one, weight=one.weight - place)
+            for behind, (other, differ) in enumerate(self._of.lost_against(subject)[1:]):
+                weight = 80.0 - 20.0 * min(behind, 1) - place
+                yield from self._losses(subject, other, differ, weight)
         yield from self._alone()
         yield from self._crossings(self.subjects)
         yield from self._outcomes()
@@ -102,8 +105,9 @@ class Claims:
         base = self._board.base
         if base is not None and base.rig_id != subject.rig_id:
             yield from self._gains(subject, base, weight)
-        for place, (other, differ) in enumerate(self._of.lost_against(subject)):
-            yield from self._losses(subject, other, differ, weight - 20.0 * min(place, 2))
+        for other, differ in self._of.lost_against(subject)[:1]:
+            if self._lows or self._of.is_at_hand(other):
+                yield from self._losses(subject, other, differ, weight)
 
     def _alone(self) -> Iterator[Claim]:
         """What lies between base and reference: the weightiest where nothing is under test."""

@@ -12,6 +12,7 @@ from blunt_ruler.core.compare.results import Comparison, Measurement, RigMean
 from blunt_ruler.core.once import Handover
 from blunt_ruler.core.records.records import Contents, Role
 
+QUICK = 600  # cells that are compared in a few milliseconds
 MOST_TWINS = 5  # each is a comparison of its own
 LOW_SPREAD = 0.04  # of a low from pass to pass where nothing was repeated (common practice)
 
@@ -73,6 +74,13 @@ class Pairings:
             if mean is not None:
                 found.append((name, mean))
         return max(found, key=lambda one: len(one[1].titles), default=None)
+
+    def is_at_hand(self, other: Column) -> bool:
+        """Whether a comparison with another rig takes no time: it is there already, or small."""
+        known = (self.board.review.rig_in(Role.BASE), self.board.review.rig_in(Role.REFERENCE))
+        if other.rig_id in (*known, *self._boards):
+            return True
+        return sum(len(of_rig) for of_rig in self.board.parts.values()) <= QUICK
 
     def _is_base(self, other: str) -> bool:
         return other == self.board.review.rig_in(Role.BASE)
