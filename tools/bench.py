@@ -252,6 +252,8 @@ window.desk.snapshot = Snapshot(Path("x"), contents, review, begin(contents, rev
 started = time.perf_counter()
 window.desk.changed.emit(window.desk.snapshot); app.processEvents()
 shown_s = time.perf_counter() - started
+import gc
+gc.freeze()  # as the program does once a logbook is settled (SpareSearches)
 table = window.controllers["Board"].stop.cells.table
 bar = table.verticalScrollBar()
 slowest = total = 0.0

@@ -12,9 +12,7 @@ def subject_words(column: Column, columns: Sequence[Column]) -> str:
     """A rig as it begins a sentence: “the Marram 12 over the 40 Gb/s cable”, or its own name where
     card and link do not tell it from the others.
     """
-    if column.source:
-        return f"{column.source}'s {column.name}"
-    if column.built_in:
+    if column.source or column.built_in:
         return base_words(column)
     alike = [one for one in columns if (one.card, one.link) == (column.card, column.link)]
     if not column.link or column.card == column.name or len(alike) > 1:
@@ -24,7 +22,7 @@ def subject_words(column: Column, columns: Sequence[Column]) -> str:
 
 def base_words(column: Column) -> str:
     """A rig that others are measured from."""
-    if column.source:
+    if column.source and column.source not in column.name:
         return f"{column.source}'s {column.name}"
     return f"the built-in {column.card}" if column.built_in else column.name
 

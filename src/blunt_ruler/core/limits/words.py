@@ -152,7 +152,7 @@ def fit_words(report: LimitsReport) -> str:
         said += f"; {cells} left out, which the model does not cover: {kinds}"
     resting = len(fit.rests_on_prior)
     if resting:
-        said += f"; {resting} of them not determined by the data"
+        said += f"; {count_text(resting, 'parameter')} not determined by the data"
     return f"{said}."
 
 
