@@ -94,7 +94,9 @@ def compare_command(
 ) -> None:
     """Gains over a base and losses against a reference."""
     if not 0 < margin < 100:
-        raise BadOption("--margin", f"{margin:g} is out of range", "Give per cents above 0")
+        raise BadOption(
+            "--margin", f"{margin:g} is out of range", "Give a percentage from above 0 to under 100"
+        )
     if (logbook is None) == (table is None):
         raise BadOption(
             "LOGBOOK or --table",
@@ -154,7 +156,8 @@ def compare_command(
             said += f"; without bounds that say nothing: {list_text(rig['bounds_left_out'])}"
         print(said)
     for held in value.get("references", ()) if len(value.get("references", ())) > 1 else ():
-        print(f"{held['rig']} against {held['reference']}: {held['says']}")
+        if held["change"] is not None:
+            print(f"{held['rig']} against {held['reference']}: {held['says']}")
     for group in value.get("groups", ()):
         for one in group["rigs"]:
             print(f"{group['over']}, {one['rig']}: gain {percent_text(one['gain'], signed=True)}")

@@ -258,6 +258,10 @@ def test_a_wider_link_that_is_faster_is_no_riddle():
     assert not any("unexplained" in one for one in said)
 
 
+def test_scores_alone_leave_no_gap_of_frame_rates():
+    assert only_scores().sentences(OPEN) == []
+
+
 def test_a_test_in_seconds_is_compared_as_a_speed():
     lab = Lab().rig("Box", BASE).rig("Dock")
     lab.scored("Box", "Loom compile", 120.0).scored("Dock", "Loom compile", 100.0)

@@ -399,6 +399,8 @@ class Claims:
                     continue
                 mean = self._of.average(subject.rig_id, other.rig_id)
                 who = capital(subject_words(subject, self._board.columns))
+                if mean is None and self._of.score(subject.rig_id, other.rig_id) is not None:
+                    continue  # they share a test
                 if mean is None:
                     yield self._gap(
                         subject, other, f"{who} shares no measured case with {other.name}: "
