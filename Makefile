@@ -1,5 +1,5 @@
 # Two commands do all set-up on a fresh machine: make demo, make test.
-.PHONY: help setup demo test attack test-deep mutations lint bench measure screenshots demo-logbook \
+.PHONY: help setup demo test attack test-deep mutations lint bench measure words screenshots demo-logbook \
 	install uninstall package man clean
 
 PYTHON = .venv/bin/python
@@ -16,6 +16,7 @@ help:
 	@echo "make lint         style, types and the rule that imports run downwards"
 	@echo "make bench        print the bars of speed"
 	@echo "make measure      bench and truth, and docs/measured.md with the last five (30 min)"
+	@echo "make words        print every sentence of the program, for a person to read"
 	@echo "make screenshots  renew the pictures in docs/screenshots"
 	@echo "make demo-logbook play every run of the demo again (2 min)"
 
@@ -60,6 +61,9 @@ bench: setup
 # The page it writes, docs/measured.md, is committed.
 measure: setup
 	QT_QPA_PLATFORM=offscreen $(PYTHON) tools/measure.py
+
+words: setup
+	$(PYTHON) tools/words.py
 
 screenshots: setup
 	$(PYTHON) tools/screenshots.py

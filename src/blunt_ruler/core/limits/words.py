@@ -42,12 +42,7 @@ def limits_line(report: LimitsReport, rig_id: str | None) -> str:
     if abs(lost) < 0.01:
         return f"{column.name} has no measurable loss against the reference."
     texts = told_texts(report, column.rig_id)
-    names = list_text(
-        [
-            f"{text} {'' if name == 'unexplained' else 'to the '}{PART_WORDS[name]}"
-            for name, _, text in texts
-        ]
-    )
+    names = ", ".join(f"{PART_WORDS[name]} {text}" for name, _, text in texts)
     reference = report.board.reference.name if report.board.reference else "the reference"
     said = f"On average {column.name} loses {percent_text(lost)} against {reference}: {names}"
     if _is_wide(report, column.rig_id):
