@@ -101,7 +101,7 @@ def test_three_games_on_two_rigs_get_an_honest_band_and_the_memory_narrows_it(de
     contents, review = small_review(demo_contents, remembers=False)
     alone = analyse(contents, review).limits
     said = limits_line(alone, SLUICE)
-    assert " to " in said.split(":")[1].split("link")[0]
+    assert " to " in said.split("link ")[1].split(",")[0]
     assert "would narrow that by" in said
     assert OPEN in alone.fit.limit_names
     contents, review = small_review(demo_contents)

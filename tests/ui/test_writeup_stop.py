@@ -310,3 +310,21 @@ def test_no_table_of_the_preview_is_wider_than_the_page(
     assert demo_window.width() == 1280
     assert bar.maximum() == 0
     assert not any(shown), "nor does one flash while it is laid out"
+
+
+def test_for_and_against_are_filled_from_the_findings_by_one_key(writeup, demo_window, settle):
+    writeup.show_page("For and against")
+    page = writeup.points
+    page.sides["pros"].setPlainText("Quiet.")
+    action = demo_window.actions_of.by_name["Fill for and against from the findings"]
+    assert action.shortcut().toString() == "Ctrl+Shift+F"
+    action.trigger()
+    settle(demo_window)
+    kept = demo_window.desk.snapshot.review.writeup
+    assert kept.pros[0] == "Quiet."
+    assert any("is 2.7 times as fast as the built-in iG-6" in one for one in kept.pros)
+    assert any("keeps 75\u202f% of its speed in the Workbench tower" in one for one in kept.cons)
+    before = kept
+    page.fill.click()
+    settle(demo_window)
+    assert demo_window.desk.snapshot.review.writeup == before, "nothing is added twice"

@@ -7,6 +7,7 @@ claims, and what would contradict one is in none of them.
 import pytest
 
 from bench import AT_LEAST, BASE, REFERENCE, Lab, eye
+from blunt_ruler.core.claims.points import points_of
 
 GAIN, LOSS, OPEN = "gain", "loss", "open"
 
@@ -270,3 +271,11 @@ def test_a_test_in_seconds_is_compared_as_a_speed():
     lab.contents = lab.contents.with_records({"titles": {title.id: timed}})
     (said,) = lab.sentences(GAIN)
     assert said == "Dock is 20 % faster than Box in Loom compile."
+
+
+def test_reasons_for_and_against_come_from_claims():
+    pros, cons = points_of(averages_up_lows_not().claims)
+    assert pros == ("Dock is 2.4 times as fast as Box on average, faster in all 3 titles.",)
+    assert cons == ("Dock: its lows gain only 10\u202f%.",)
+    _, cons = points_of(it_crashed().claims)
+    assert cons == ("Dock did not run Tidewrack: artefacts after a minute.",)

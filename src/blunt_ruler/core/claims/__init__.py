@@ -10,6 +10,7 @@ __all__ = [
     "names",
     "offer",
     "pairings",
+    "points",
     "speak",
     "standing",
     "verdict",

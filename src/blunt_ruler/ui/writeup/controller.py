@@ -69,6 +69,13 @@ class WriteUpController(Controller):
     def offers(self) -> Iterable[Offer]:
         """The report."""
         yield Offer("Write the report…", self.write_report, "Ctrl+E")
+        yield Offer("Fill for and against from the findings", self.fill_points, "Ctrl+Shift+F")
+
+    def fill_points(self) -> None:
+        """Add what the findings say to the sheets for and against."""
+        self.hub.go_to(self.name)
+        self.view.show_page("For and against")
+        self.view.points.fill.click()
 
     def write_report(self) -> None:
         """Ask in which formats the report is written, and where."""

@@ -77,6 +77,13 @@ class WriteUpStop(Stop):
         assert isinstance(page, NarrationPage)
         return page
 
+    @property
+    def points(self) -> PointsPage:
+        """The sheets for and against."""
+        page = self.page(POINTS)
+        assert isinstance(page, PointsPage)
+        return page
+
     def missing(self, snapshot: Snapshot) -> str:
         """A report needs figures."""
         rates = snapshot.board is not None and bool(snapshot.board.cells)
