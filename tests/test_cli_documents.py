@@ -13,41 +13,52 @@ from blunt_ruler.files import shipped
 @pytest.fixture
 def printed(run, demo_book, tmp_path):
     """What each command prints with --json, in its fuller forms."""
-    log_folder, sheet, score_sheet = tmp_path / "logs", tmp_path / "t.csv", tmp_path / "s.csv"
-    play = ("simulate", "--out", log_folder, "--seed", 1, "--rig", "Workbench Marram 12",
+    play = ("--out", tmp_path / "logs", "--seed", 1, "--rig", "Workbench Marram 12",
             "--case", "Tidewrack / 1080p / High", "--seconds", 5)  # fmt: skip
-    run(*play)
-    log = next(log_folder.iterdir())
-    samples = tmp_path / "samples.csv"
-    samples.write_text("time_s,fps\n" + "".join(f"{n},{60 + n % 5}\n" for n in range(90)))
-    sheet.write_text("rig,title,average_fps\nA,Tidewrack,60\nB,Tidewrack,no: black screen\n")
-    score_sheet.write_text("rig,test,part,score\nA,Loom,overall,5000\n")
-    book = tmp_path / "new.blunt"
-    limits_table = tmp_path / "l.csv"
-    limits_table.write_text("rig,title,average_fps\nA,Tidewrack,60\nB,Tidewrack,80\n")
+
+    def log():
+        run("simulate", *play)
+        return next((tmp_path / "logs").iterdir())
+
+    def written(name, text):
+        (tmp_path / name).write_text(text)
+        return tmp_path / name
+
+    def samples():
+        return written("m.csv", "time_s,fps\n" + "".join(f"{n},{60 + n % 5}\n" for n in range(90)))
+
+    def tables():
+        return (
+            written("t.csv", "rig,title,fps\nA,Tidewrack,60\nB,Tidewrack,no: black screen\n"),
+            written("s.csv", "rig,test,part,score\nA,Loom,overall,5000\n"),
+        )
+
+    def results():
+        return written("l.csv", "rig,title,average_fps\nA,Tidewrack,60\nB,Tidewrack,80\n")
+
     calls = {
-        "check": [(demo_book,), (log,)],
-        "compare": [(demo_book, "--by", "resolution", "--playable", "60/45"),
-                    ("--table", limits_table, "--base", "A")],
-        "composite": [("--part", "graphics=4920:0.85", "--part", "cpu=8000:0.15"),
-                      ("--known", "graphics=4920; cpu=8000; overall=5200")],
-        "fit-check": [(demo_book, "--rig", "Sluice Marram 12")],
-        "import": [(book, log, sheet, score_sheet, "--rig", "A", "--case", "Tidewrack / 1080p",
-                    "--dry-run")],
-        "limits": [(demo_book, "--leave-out", "link")],
-        "link": [("--hop", "4.0x4"), ("--tunnel", 40), ("--hop", "3.0 to 4.0 x4")],
-        "metrics": [(log, samples)],
-        "plan": [(demo_book,), (demo_book, "--hours", 3)],
-        "probe": [()],
-        "simulate": [play[1:]],
-        "worth": [(demo_book,)],
+        "check": lambda: [(demo_book,), (log(),)],
+        "compare": lambda: [(demo_book, "--by", "resolution", "--playable", "60/45"),
+                            ("--table", results(), "--base", "A")],
+        "composite": lambda: [("--part", "graphics=4920:0.85", "--part", "cpu=8000:0.15"),
+                              ("--known", "graphics=4920; cpu=8000; overall=5200")],
+        "fit-check": lambda: [(demo_book, "--rig", "Sluice Marram 12")],
+        "import": lambda: [(tmp_path / "new.blunt", log(), *tables(), "--rig", "A",
+                            "--case", "Tidewrack / 1080p", "--dry-run")],
+        "limits": lambda: [(demo_book, "--leave-out", "link")],
+        "link": lambda: [("--hop", "4.0x4"), ("--tunnel", 40), ("--hop", "3.0 to 4.0 x4")],
+        "metrics": lambda: [(log(), samples())],
+        "plan": lambda: [(demo_book,), (demo_book, "--hours", 3)],
+        "probe": lambda: [()],
+        "simulate": lambda: [play],
+        "worth": lambda: [(demo_book,)],
     }  # fmt: skip
 
     def of(name):
         if name == "report":
             run("report", demo_book, "--out", tmp_path / "report", "--format", "json")
             yield json.loads(next((tmp_path / "report").rglob("report.json")).read_text())
-        for words in calls.get(name, ()):
+        for words in calls[name]() if name in calls else ():
             code, out, err = run(name, *words, "--json")
             assert code == 0, err
             yield json.loads(out)
