@@ -22,8 +22,8 @@ from blunt_ruler.core.board.board import Board, Column, how_of
 from blunt_ruler.core.board.lines import bound_words
 from blunt_ruler.core.claims.causes import every_claim
 from blunt_ruler.core.claims.claim import Claim
-from blunt_ruler.core.claims.offer import table_claims
-from blunt_ruler.core.claims.speak import Voice, speak
+from blunt_ruler.core.claims.offer import claims_on, table_claims
+from blunt_ruler.core.claims.speak import speak
 from blunt_ruler.core.compare.comparability import Unsound
 from blunt_ruler.core.compare.compare import compare
 from blunt_ruler.core.compare.like_for_like import unsound_words
@@ -117,7 +117,7 @@ def compare_command(
         value["claims"] = [_claim(one, claims.board.columns) for one in claims.all()]
     else:
         assert logbook is not None
-        analysis = _analysis_of(logbook, review, asked, margin / 100.0)
+        analysis = _analysis_of(logbook, review, asked)
         contents, board = analysis.contents, analysis.board
         unsound = unsound_words(analysis.checked, analysis.handover)
         lows = str(board.review.low_school)
@@ -130,7 +130,8 @@ def compare_command(
 
         label = named
         value = comparison_value(result, lows, label)
-        told = every_claim(analysis.claims, analysis.limits, analysis.worth)
+        claims = claims_on(contents, board, unsound, margin / 100.0)
+        told = every_claim(claims, analysis.limits, analysis.worth)
         value["claims"] = [_claim(one, board.columns) for one in told]
         if playable is not None:
             value["playable"] = _playable(contents, board, playable)
@@ -313,7 +314,7 @@ def _case_named(cases: set[str], name: str) -> str:
     return found[0]
 
 
-def _analysis_of(logbook: Path, review_name: str | None, asked: _Asked, margin: float) -> Analysis:
+def _analysis_of(logbook: Path, review_name: str | None, asked: _Asked) -> Analysis:
     contents, review = read_logbook(logbook, review_name)
     for name, role in ((asked.base, Role.BASE), (asked.reference, Role.REFERENCE)):
         if name is not None:
@@ -328,7 +329,7 @@ def _analysis_of(logbook: Path, review_name: str | None, asked: _Asked, margin: 
     labels = {contents.case_label(case_id): case_id for case_id in review.case_ids}
     for name in asked.without:
         review = review.with_case_left_out(labels[_case_named(set(labels), name)], "asked for")
-    found = settle(contents, review, margin=margin)
+    found = settle(contents, review)
     board = found.board
     if board.comparison is None and not found.claims.subjects:
         raise BadOption(
@@ -371,6 +372,7 @@ def _claim(one: Claim, columns: Sequence[Column]) -> "ClaimDocument":
             "clearly_behind": counts.clearly_behind,
             "open": counts.open,
         },
+        "margin": one.margin,
         "parts": [
             {
                 "name": part.name,
@@ -382,7 +384,7 @@ def _claim(one: Claim, columns: Sequence[Column]) -> "ClaimDocument":
             for part in one.parts
         ],
         "caveats": list(one.caveats),
-        "sentence": speak(one, columns, Voice.COMMAND).computed,
+        "sentence": speak(one, columns).computed,
     }
 
 

@@ -174,6 +174,7 @@ class ClaimDocument(TypedDict):
     bound: str
     standing: Annotated[str, Field(description="clear, slight, level or open")]
     counts: ClaimCounts | None
+    margin: Annotated[float, Field(description="what is called level lies within it, as a share")]
     parts: list[ClaimPart]
     caveats: list[str]
     sentence: str

@@ -8,7 +8,7 @@ import numpy as np
 from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.claims.headline import board_headline
 from blunt_ruler.core.claims.offer import claims_on
-from blunt_ruler.core.claims.speak import Voice, speak
+from blunt_ruler.core.claims.speak import speak
 from blunt_ruler.core.measure.kinds import Kind
 from blunt_ruler.core.measure.reading import FROM_LOG, HowRead
 from blunt_ruler.core.records.hardware import Card, Hop, Host, Link, Rig, RigState
@@ -137,7 +137,7 @@ class Lab:
     def sentences(self, question):
         claims = self.claims
         return [
-            speak(one, claims.board.columns, Voice.REPORT).computed.replace("\u202f", " ")
+            speak(one, claims.board.columns).computed.replace("\u202f", " ")
             for one in claims.all()
             if one.question == question
         ]

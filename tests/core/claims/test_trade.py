@@ -7,6 +7,7 @@ claims, and what would contradict one is in none of them.
 import pytest
 
 from bench import AT_LEAST, BASE, REFERENCE, Lab, eye
+from blunt_ruler.core.claims.claim import ClaimKind
 from blunt_ruler.core.claims.points import points_of
 
 GAIN, LOSS, OPEN = "gain", "loss", "open"
@@ -279,3 +280,50 @@ def test_reasons_for_and_against_come_from_claims():
     assert cons == ("Dock: its lows gain only 10\u202f%.",)
     _, cons = points_of(it_crashed().claims)
     assert cons == ("Dock did not run Tidewrack: artefacts after a minute.",)
+
+
+def test_lows_are_not_held_against_a_base_that_has_none():
+    lab = Lab().rig("Box", BASE).rig("Dock").rig("Tower", REFERENCE)
+    for title in ("Tidewrack", "Skitter", "Loom"):
+        lab.measured("Box", title, 40).measured("Dock", title, 80, low=60)
+        lab.measured("Tower", title, 100, low=80)
+    found = [
+        (one.question, one.against.name, round(one.value.ratio, 3))
+        for one in lab.claims.all()
+        if one.metric == "1% low"
+    ]
+    assert found == [(LOSS, "Tower", 0.75)]
+    assert "lows" not in lab.headline().split(". ")[0]
+
+
+def test_a_rig_keeps_the_first_letter_of_its_own_name_in_a_crossing():
+    lab = Lab().rig("Built-in", BASE, "iG", "Mini", built_in=True)
+    lab.rig("Alpha", card="M12", host="Mini").rig("Beta", REFERENCE, "M16", "Mini")
+    for at, alpha, beta in (("1080p", 100, 70), ("2160p", 40, 60)):
+        for title in ("Tidewrack", "Skitter", "Loom"):
+            lab.measured("Built-in", title, 15, at=at)
+            lab.measured("Alpha", title, alpha, at=at).measured("Beta", title, beta, at=at)
+    said = lab.sentences(LOSS)
+    assert "From 2160p up, Beta overtakes Alpha; below that it is behind." in said
+
+
+def resolutions(dock, tower, how=None):
+    """Two towers' worth of three titles at two resolutions; the rates of each, small to large."""
+    lab = Lab(passes=1).rig("Built-in", BASE, "iG", "Mini", built_in=True)
+    lab.rig("Dock", card="M12", host="Mini").rig("Tower", REFERENCE, "M16", "Mini")
+    for at, mine, theirs in zip(("1080p", "2160p"), dock, tower, strict=True):
+        for title in ("Tidewrack", "Skitter", "Loom"):
+            lab.measured("Built-in", title, 15, at=at)
+            lab.measured("Dock", title, mine, at=at, how=how)
+            lab.measured("Tower", title, theirs, at=at, how=how)
+    return lab
+
+
+def crossings(lab):
+    return [one for one in lab.claims.all() if one.kind is ClaimKind.CROSSING]
+
+
+def test_a_crossing_needs_both_ends_told_apart_and_not_only_a_margin():
+    assert crossings(resolutions((105, 80), (100, 100)))
+    by_eye = resolutions((105, 80), (100, 100), how=eye((103.0, 107.0, 110.0, 98.0)))
+    assert not crossings(by_eye)

@@ -15,7 +15,6 @@ from blunt_ruler.core.board.scores import ScoreBoard, score_board
 from blunt_ruler.core.checks.all import NOTHING, Checked, check_runs, find_faults, with_rig_names
 from blunt_ruler.core.claims.offer import Claims
 from blunt_ruler.core.claims.pairings import Pairings
-from blunt_ruler.core.claims.standing import MARGIN
 from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.limits.report import LimitsReport, derive_limits, foresee, same_limits
@@ -155,11 +154,9 @@ def settle(
     step: Progress = no_progress,
     before: Analysis | None = None,
     begun: Analysis | None = None,
-    margin: float = MARGIN,
 ) -> Analysis:
     """All that `analyse` finds but how well links are foreseen; where `before` has limits, these
-    are a first answer. `begun` is what `begin` made of the same contents; what is called level lies
-    within the `margin`.
+    are a first answer. `begun` is what `begin` made of the same contents.
     """
     step("Checking the runs", 0.1)
     handover = begun.handover if begun else Handover(before.handover if before else None)
@@ -173,7 +170,7 @@ def settle(
     quick = before is not None and before.review.id == review.id
     limits = derive_limits(contents, board, unsound, step, known, quick, handover)
     found = _put_together(
-        contents, review, faults, checked, board, limits, begun or before, handover, margin=margin
+        contents, review, faults, checked, board, limits, begun or before, handover
     )
     step("Pricing the rigs", 0.8)
     if (focus := found.claims.focus(None)) is not None:
@@ -216,7 +213,6 @@ def _put_together(
     before: Analysis | None,
     handover: Handover,
     settled: bool = True,
-    margin: float = MARGIN,
 ) -> Analysis:
     board = replace(board, limits=limits.limits())
     unsound = unsound_words(checked, handover)
@@ -233,7 +229,7 @@ def _put_together(
         pricing=Once(lambda: worth_of(contents, review, checked, board, handover)),
         planning=_planning(contents, review, before, handover),
         handover=handover,
-        claims=Claims(Pairings(contents, board, unsound, scores, handover), margin, settled),
+        claims=Claims(Pairings(contents, board, unsound, scores, handover), lows=settled),
         settled=settled,
     )
 

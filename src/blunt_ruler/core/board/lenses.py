@@ -9,7 +9,7 @@ from enum import StrEnum
 from operator import attrgetter
 from typing import TYPE_CHECKING
 
-from blunt_ruler.core.compare.comparability import Standing
+from blunt_ruler.core.compare.comparability import LEVEL_MARGIN, Standing
 from blunt_ruler.core.measure.kinds import COUNTED, MEAN_WORDS, Bound, Kind
 from blunt_ruler.core.records.roles import Role
 from blunt_ruler.core.text import (
@@ -257,14 +257,13 @@ def published_change_words(board: Board, rig_id: str, case_id: str) -> str:
     return f"{column.source} published {said} of {whom}, without a rate: it enters no mean."
 
 
-LEVEL = 0.03  # what is called level lies within it, with 90 % confidence
 NARROWER = 0.84  # a 90 % interval beside one of 95 %, at most: 1.645 / 1.96
 
 
 def open_text(low: float, high: float) -> str:
     """A change whose 95 % interval covers zero: “level” where it lies within 3 %, else its ends."""
     ends = (abs(math.log1p(max(end, -0.999))) for end in (low, high))
-    if NARROWER * max(ends) < math.log1p(LEVEL):
+    if NARROWER * max(ends) < math.log1p(LEVEL_MARGIN):
         return "level"
     first, last = (percent_text(end, signed=True) for end in (low, high))
     return f"{first.removesuffix(f'{THIN}%')} to {last}"

@@ -1,11 +1,13 @@
 """What the program says: typed statements with their truth, ranked by question and spoken.
 
-Above comparison, limits and worth, below the write-up: no other room puts a comparison into words.
+Above comparison, limits and worth, below the write-up. Sentences about a single cell, and those
+of Limits and Worth about their own figures, are still put together in their own rooms.
 """
 
 __all__ = [
     "causes",
     "claim",
+    "gaps",
     "headline",
     "names",
     "offer",
@@ -13,5 +15,6 @@ __all__ = [
     "points",
     "speak",
     "standing",
+    "trends",
     "verdict",
 ]

@@ -1,11 +1,15 @@
 """A claim: a typed statement about a review with its truth. Words come from `speak`."""
 
+import math
 from dataclasses import dataclass, field
 from enum import StrEnum
 
 from blunt_ruler.core.board.board import Column
-from blunt_ruler.core.claims.standing import Counts, Estimate, Standing
+from blunt_ruler.core.claims.standing import MARGIN, Counts, Estimate, Standing
 from blunt_ruler.core.measure.kinds import Bound
+
+NOTABLE = 0.08  # in logs: lows that differ by so much from the averages are told beside them
+SCATTERED = math.log(1.5)  # titles that lie farther apart have their range told
 
 
 class Question(StrEnum):
@@ -63,7 +67,9 @@ class Scope:
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """A named estimate that belongs in the same sentence: a ratio; of a title, `of` names which."""
+    """A named estimate that belongs in the same sentence: a ratio, or a share of a loss in its
+    split; of a title, `of` names which.
+    """
 
     name: str
     value: float
@@ -97,12 +103,33 @@ class Claim:
     says: str = ""
     figure: str = ""  # its name among the traced figures
     by_eye: bool = False  # some of its figures were neither counted nor sampled by a machine
+    margin: float = MARGIN  # what is called level lies within it
     weight: float = field(default=0.0, compare=False)  # of its rank beside others of its question
 
     @property
     def change(self) -> float:
         """The ratio less one: above zero for a gain, below for a loss."""
         return 0.0 if self.value is None else self.value.ratio - 1.0
+
+    @property
+    def spoken_as(self) -> Metric:
+        """Whose words it is spoken with: scores that are times compare speeds, as averages do."""
+        return Metric.AVERAGE if self.scope.is_speed else self.metric
+
+    @property
+    def is_notable(self) -> bool:
+        """Whether its lows tell another story than its averages: told beside them."""
+        low = self.part("low")
+        if low is None or low.bound is not Bound.POINT or self.value is None:
+            return False
+        apart = math.log(self.value.ratio) - math.log(low.value)
+        return abs(apart) >= NOTABLE or self.standing.is_sure != low.standing.is_sure
+
+    @property
+    def is_scattered(self) -> bool:
+        """Whether its titles lie so far apart that the mean alone says little."""
+        logs = [math.log(one.value) for one in self.titles if one.bound is Bound.POINT]
+        return len(logs) > 1 and max(logs) - min(logs) >= SCATTERED
 
     @property
     def titles(self) -> tuple[Part, ...]:

@@ -8,14 +8,13 @@ from blunt_ruler.core.board.references import Held, References, reference_words
 from blunt_ruler.core.board.scores import ScoreBoard
 from blunt_ruler.core.claims.claim import Claim, ClaimKind, Metric, Question
 from blunt_ruler.core.claims.names import place_words, subject_words
-from blunt_ruler.core.claims.offer import Claims, is_notable, is_scattered
+from blunt_ruler.core.claims.offer import Claims
 from blunt_ruler.core.claims.speak import (
-    TWICE,
-    over_words,
+    clause,
+    low_words,
     predicate,
     range_words,
     share_lost,
-    times_words,
 )
 from blunt_ruler.core.claims.standing import MARGIN, Standing, mean_standing
 from blunt_ruler.core.measure.kinds import Bound
@@ -82,15 +81,7 @@ def first_of(claims: Sequence[Claim], question: Question) -> Claim | None:
 def _gap(claims: Claims, subject: Column) -> str:
     """Why nothing is said of a rig's gain; blank where base and rig were not both measured."""
     base = claims.board.base
-    found = (
-        one.says
-        for one in claims.all()
-        if one.kind is ClaimKind.GAP
-        and one.subject.rig_id == subject.rig_id
-        and base is not None
-        and one.against is not None
-        and one.against.rig_id == base.rig_id
-    )
+    found = (one.says for one in claims.missing(subject) if base and one.against is base)
     return next(found, "")
 
 
@@ -103,13 +94,9 @@ def _what_is_missing(claims: Claims, subject: Column | None) -> str:
         return f"The base rig {base} has no kept run: import one to see any gain."
     if subject is not None and subject.rig_id not in board.totals:
         return f"{subject.name} has no kept run yet: import one to compare it."
-    own = [
-        one
-        for one in claims.all()
-        if one.says and (subject is None or one.subject.rig_id == subject.rig_id)
-    ]
-    if own:
-        return min(own, key=lambda one: one.kind is not ClaimKind.OUTCOME).says
+    said = claims.all() if subject is None else claims.missing(subject)
+    if first := next((one.says for one in said if one.says), ""):
+        return first
     if subject is None:
         return f"Only {base} has kept runs: import a run of the rig under test."
     return f"{subject.name} shares no measured case with {base}."
@@ -129,7 +116,7 @@ def _candidates(gain: Claim | None, loss: Claim | None, columns: Sequence[Column
     """
     claim = gain or loss
     assert claim is not None
-    details = [Detail.COUNTS, Detail.RANGE if is_scattered(claim) else Detail.NONE]
+    details = [Detail.COUNTS, Detail.RANGE if claim.is_scattered else Detail.NONE]
     names = dict.fromkeys((subject_words(claim.subject, columns), claim.subject.name))
     for name in names:
         for detail in details:
@@ -159,11 +146,11 @@ def _clause(claim: Claim, detail: Detail) -> str:
     titles, counts = claim.scope.titles, claim.counts
     mixed = counts is not None and counts.titles not in (counts.every_ahead, counts.every_behind)
     if len(titles) == 1 or claim.part("carrier") is not None or mixed:
-        return said + plain(over_words(claim))
+        return plain(clause(claim))
     if claim.standing is Standing.OPEN:
         return said
     if detail is Detail.COUNTS:
-        return said + plain(over_words(claim))
+        return plain(clause(claim))
     return f"{said} on average{range_words(claim) if detail is Detail.RANGE else ''}"
 
 
@@ -177,27 +164,6 @@ def _loss_short(claim: Claim) -> str:
         return f"is {lost} slower than {place_words(claim.against, claim.place)}"
     whom = f"the {claim.against.host}" if claim.place == "host" else claim.against.name
     return f"loses {lost} to {whom}"
-
-
-def low_words(claim: Claim) -> str:
-    """“, but its lows gain only 10 %”, where lows tell another story; blank where they do not."""
-    low = claim.part("low")
-    if low is None or claim.value is None or not is_notable(claim):
-        return ""
-    if low.standing is Standing.LEVEL:
-        return ", but its lows are level"
-    if low.standing is Standing.OPEN:
-        return ", but its lows are not told apart"
-    but = "but its lows" if low.value < claim.value.ratio else "and its lows"
-    if claim.question is Question.LOSS:
-        return f", {but} {percent_text(low.value)}" if claim.change < 0 else ""
-    if low.value >= TWICE:
-        return f", {but} {times_words(low.value)} times"
-    change = low.value - 1.0
-    if change < 0:
-        return f", {but} lose {percent_text(-change)}"
-    only = "only " if low.value < claim.value.ratio else ""
-    return f", {but} gain {only}{percent_text(change)}"
 
 
 def score_headline(claims: Claims, scores: ScoreBoard, rig_id: str | None = None) -> str:
@@ -222,7 +188,7 @@ def score_headline(claims: Claims, scores: ScoreBoard, rig_id: str | None = None
 
 def _scored(found: Sequence[Claim], columns: Sequence[Column]) -> str:
     """The gain in scores, and what is kept of the twin's."""
-    said = [f"{plain(predicate(one))}{plain(over_words(one))}." for one in found[:2]]
+    said = [f"{plain(clause(one))}." for one in found[:2]]
     subject = capital(subject_words(found[0].subject, columns))
     return " It ".join([f"{subject} {said[0]}", *said[1:]])
 

@@ -3,13 +3,14 @@
 from collections.abc import Sequence
 
 from blunt_ruler.core.board.board import Column
+from blunt_ruler.core.text import capital
 
 NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten",
            "eleven", "twelve")  # fmt: skip
 
 
 def subject_words(column: Column, columns: Sequence[Column]) -> str:
-    """A rig as it begins a sentence: “the Marram 12 over the 40 Gb/s cable”, or its own name where
+    """A rig as a sentence calls it: “the Marram 12 over the 40 Gb/s cable”, or its own name where
     card and link do not tell it from the others.
     """
     if column.source or column.built_in:
@@ -18,6 +19,11 @@ def subject_words(column: Column, columns: Sequence[Column]) -> str:
     if not column.link or column.card == column.name or len(alike) > 1:
         return column.name
     return f"the {column.card} over the {column.link}"
+
+
+def capital_subject(column: Column, columns: Sequence[Column]) -> str:
+    """The same at the beginning of a sentence."""
+    return capital(subject_words(column, columns))
 
 
 def base_words(column: Column) -> str:

@@ -5,10 +5,11 @@ from dataclasses import replace
 
 from blunt_ruler.core.board.board import Board, Column, build_board
 from blunt_ruler.core.board.scores import ScoreBoard
+from blunt_ruler.core.compare.cell_grid import Cells
 from blunt_ruler.core.compare.cell_parts import CellParts, low_parts_of
 from blunt_ruler.core.compare.comparability import Unsound
 from blunt_ruler.core.compare.compare import compare_cells
-from blunt_ruler.core.compare.results import Comparison, Measurement, RigMean
+from blunt_ruler.core.compare.results import Measurement, RigMean, RigResult
 from blunt_ruler.core.once import Handover
 from blunt_ruler.core.records.records import Contents, Role
 
@@ -38,25 +39,38 @@ class Pairings:
             board.review.model_copy(update={"case_ids": shown}) if board.over else board.review
         )
         self._boards: dict[str, Board] = {}
-        self._lows: dict[str, Comparison | None] = {}
+        self._lows: dict[str, Mapping[str, RigResult]] = {}
+        self._some: dict[tuple[str, frozenset[str]], Mapping[str, RigResult]] = {}
+
+    def title(self, key: str) -> str:
+        """A title by its name; tables name it themselves."""
+        title = self.contents.titles.get(key)
+        return title.name if title is not None else key
 
     def average(self, rig_id: str, other: str) -> RigMean | None:
         """The mean of a rig's averages over another's."""
-        board = self._against(other)
-        total = board.totals.get(rig_id)
-        if total is None:
-            return None
-        return total.over_base if self._is_base(other) else total.of_reference
+        return self._over(self._against(other).totals.get(rig_id), other)
+
+    def average_at(
+        self, size: str, cases: frozenset[str], rig_id: str, other: str
+    ) -> RigMean | None:
+        """The same over some cases of one resolution, as its row of the means by resolution."""
+        if (other, cases) not in self._some:
+            board = self._against(other)
+            of_rigs = {
+                rig: {case: parts for case, parts in of_rig.items() if case in cases}
+                for rig, of_rig in board.parts.items()
+            }
+            some = {rig: of_rig for rig, of_rig in of_rigs.items() if of_rig}
+            self._some[other, cases] = self._compared(board, other, some, f"{size} ")
+        return self._over(self._some[other, cases].get(rig_id), other)
 
     def low(self, rig_id: str, other: str) -> RigMean | None:
-        """The mean of a rig's 1% lows over another's."""
+        """The mean of a rig's 1% lows over another's; None where either has none."""
         if other not in self._lows:
-            self._lows[other] = self._compared_lows(other)
-        found = self._lows[other]
-        total = next((one for one in found.rigs if one.rig == rig_id), None) if found else None
-        if total is None:
-            return None
-        return total.over_base if self._is_base(other) else total.of_reference
+            board = self._against(other)
+            self._lows[other] = self._compared(board, other, self._low_cells(board), "low ")
+        return self._over(self._lows[other].get(rig_id), other)
 
     def score(self, rig_id: str, other: str) -> tuple[str, RigMean] | None:
         """What a rig's scores come to over another's, and of which parts: those that most tests
@@ -94,36 +108,36 @@ class Pairings:
             self._boards[other] = build_board(self.contents, review, self._unsound, self._handover)
         return self._boards[other]
 
-    def _compared_lows(self, other: str) -> Comparison | None:
-        board = self._against(other)
-        if board.comparison is None:
+    def _over(self, total: RigResult | None, other: str) -> RigMean | None:
+        """The mean over another rig, which is base or reference of the comparison it is in."""
+        if total is None:
             return None
-        cells = self._low_cells(board)
-        base, reference, how = (
-            board.comparison.base,
-            board.comparison.reference,
-            board.comparison.how,
-        )
-        if base not in cells and (reference is None or reference not in cells):
-            return None
-        if not self._is_base(other) and other not in cells:
-            return None
-        return self._handover.of(
-            ("lows", board.review.id, base, reference, len(self.review.case_ids)),
-            (tuple((rig, tuple(of.items())) for rig, of in cells.items()), how, board.standings),
-            lambda: compare_cells(
-                cells,
-                base if base in cells else str(reference),
-                reference if reference in cells else None,
-                board.review.low_school,
-                how,
-                board.standings,
-                self._handover,
-                "low ",
-            ),
-        )  # fmt: skip
+        return total.over_base if self._is_base(other) else total.of_reference
 
-    def _low_cells(self, board: Board) -> Mapping[str, Mapping[str, CellParts]]:
+    def _compared(
+        self, board: Board, other: str, cells: Cells, what: str
+    ) -> Mapping[str, RigResult]:
+        """Some cells of a Board compared over again, by rig; empty where the other has none.
+
+        Where the base has none the other takes its place, and nothing is read off as a gain.
+        """
+        if board.comparison is None or other not in cells:
+            return {}
+        base, reference = board.comparison.base, board.comparison.reference
+        base = base if base in cells else other
+        reference = reference if reference in cells else None
+        how, school, standings = board.comparison.how, board.review.low_school, board.standings
+        count = len({case for of_rig in cells.values() for case in of_rig})
+        found = self._handover.of(
+            (what, board.review.id, base, reference, count),
+            (tuple((rig, tuple(of.items())) for rig, of in cells.items()), how, standings),
+            lambda: compare_cells(
+                cells, base, reference, school, how, standings, self._handover, what
+            ),
+        )
+        return {one.rig: one for one in found.rigs}
+
+    def _low_cells(self, board: Board) -> Cells:
         if self._measured:
             return _assumed_where_single(_low_parts(self._measured))
         return _assumed_where_single(board.low_parts)
@@ -190,9 +204,7 @@ def _low_parts(measured: Sequence[Measurement]) -> dict[str, dict[str, CellParts
     }
 
 
-def _assumed_where_single(
-    cells: Mapping[str, Mapping[str, CellParts]],
-) -> Mapping[str, Mapping[str, CellParts]]:
+def _assumed_where_single(cells: Cells) -> Cells:
     """Lows with the assumed spread, where nothing was repeated that would show one."""
     if any(parts.runs > 1 for of_rig in cells.values() for parts in of_rig.values()):
         return cells

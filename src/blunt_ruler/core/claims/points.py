@@ -2,16 +2,13 @@
 
 from collections.abc import Iterator
 
-from blunt_ruler.core.claims.claim import Claim, ClaimKind, Metric, Question
-from blunt_ruler.core.claims.headline import first_of, low_words
-from blunt_ruler.core.claims.names import subject_words
-from blunt_ruler.core.claims.offer import Claims, is_notable
-from blunt_ruler.core.claims.speak import Voice, over_words, predicate, speak
+from blunt_ruler.core.claims.claim import Claim, ClaimKind, Question
+from blunt_ruler.core.claims.headline import first_of
+from blunt_ruler.core.claims.names import capital_subject
+from blunt_ruler.core.claims.offer import Claims
+from blunt_ruler.core.claims.speak import clause, low_clause
 from blunt_ruler.core.claims.standing import Standing
 from blunt_ruler.core.sentences import plain
-from blunt_ruler.core.text import capital
-
-SURE = (Standing.CLEAR, Standing.SLIGHT)
 
 
 def points_of(claims: Claims) -> tuple[tuple[str, ...], tuple[str, ...]]:
@@ -28,26 +25,19 @@ def _points(claims: Claims) -> Iterator[tuple[bool, str]]:
     for subject in claims.subjects:
         about = claims.about(subject.rig_id)
         gain, loss = first_of(about, Question.GAIN), first_of(about, Question.LOSS)
-        if gain is not None and gain.standing in SURE:
+        if gain is not None and gain.standing.is_sure:
             yield gain.change > 0, _said(claims, gain)
-        if gain is not None and is_notable(gain) and (lows := low_words(gain)):
+        if gain is not None and gain.value is not None and (lows := low_clause(gain)):
             low = gain.part("low")
-            who = capital(subject_words(subject, columns))
-            better = low is not None and gain.value is not None and low.value > gain.value.ratio
-            yield better, f"{who}: {lows.removeprefix(', but ').removeprefix(', and ')}."
+            better = low is not None and low.value > gain.value.ratio
+            yield better, f"{capital_subject(subject, columns)}: {lows}."
         if loss is not None and loss.standing is Standing.LEVEL:
             yield True, _said(claims, loss)
-        elif loss is not None and loss.standing in SURE:
+        elif loss is not None and loss.standing.is_sure:
             yield loss.change > 0, _said(claims, loss)
-    for one in claims.all():
-        if one.kind is ClaimKind.OUTCOME:
-            yield False, one.says
-        elif one.kind is ClaimKind.CROSSING:
-            yield one.subject in claims.subjects, one.says
-        elif one.metric is Metric.AVERAGE and one.kind is ClaimKind.TREND:
-            yield False, speak(one, columns, Voice.REPORT).computed
+    for one in claims.events():
+        yield one.kind is ClaimKind.CROSSING and one.subject in claims.subjects, one.says
 
 
 def _said(claims: Claims, claim: Claim) -> str:
-    who = capital(subject_words(claim.subject, claims.board.columns))
-    return f"{who} {plain(predicate(claim))}{plain(over_words(claim))}."
+    return f"{capital_subject(claim.subject, claims.board.columns)} {plain(clause(claim))}."

@@ -1,15 +1,15 @@
-"""A claim in words, in one of five voices. Every figure in it keeps its source.
+"""A claim in words. Every figure in it keeps its source.
 
 All voices print the same digits: what is 21 % on the Board is “21 per cent” aloud.
 """
 
 from collections.abc import Sequence
-from enum import StrEnum
 
 from blunt_ruler.core.board.board import Column
+from blunt_ruler.core.board.lines import bound_words
 from blunt_ruler.core.claims.claim import Claim, ClaimKind, Metric, Question
-from blunt_ruler.core.claims.names import base_words, number_words, place_words, subject_words
-from blunt_ruler.core.claims.standing import MARGIN, Standing
+from blunt_ruler.core.claims.names import base_words, capital_subject, number_words, place_words
+from blunt_ruler.core.claims.standing import Standing
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.sentences import Figure, Sentence, Span
 from blunt_ruler.core.text import THIN, capital, count_text, list_text, percent_text
@@ -18,36 +18,21 @@ TWICE = 1.995  # from here on a ratio is told in times
 WIDE = 0.10  # titles that differ by more have their range told
 
 
-class Voice(StrEnum):
-    """For whom a claim is put into words."""
-
-    HEADLINE = "headline"
-    EVIDENCE = "evidence"
-    REPORT = "report"
-    SPOKEN = "spoken"
-    COMMAND = "command line"
-
-
-def speak(claim: Claim, columns: Sequence[Column], voice: Voice) -> Sentence:
-    """A claim as one or two sentences; `columns` are the rigs of its review."""
+def speak(claim: Claim, columns: Sequence[Column]) -> Sentence:
+    """A claim on paper, with what belongs beside it; `columns` are the rigs of its review."""
     if claim.says:
         spans: tuple[Span, ...] = (claim.says,)
     else:
-        subject = capital(subject_words(claim.subject, columns))
-        spans = (f"{subject} ", *predicate(claim), *over_words(claim), ".")
-        if voice in (Voice.REPORT, Voice.COMMAND):
-            spans = (*spans, *(f" {one}" for one in beside(claim)))
-    if voice is Voice.SPOKEN:
-        spans = tuple(_aloud(span) for span in spans)
+        subject = capital_subject(claim.subject, columns)
+        spans = (f"{subject} ", *clause(claim), ".", *(f" {one}" for one in beside(claim)))
     against = claim.against.rig_id if claim.against else ""
     key = f"{claim.question}.{claim.metric}.{claim.subject.rig_id}.{against}.{claim.scope.group}"
     return Sentence(key, spans)
 
 
-def _aloud(span: Span) -> Span:
-    if isinstance(span, str):
-        return aloud(span)
-    return Figure(aloud(span.text), span.figure, span.rig, span.case, span.value, span.base)
+def clause(claim: Claim) -> tuple[Span, ...]:
+    """What is said of the subject, and over what; without a full stop."""
+    return (*predicate(claim), *over_words(claim))
 
 
 def aloud(words: str) -> str:
@@ -94,14 +79,12 @@ WORDS = {  # more, less, times, verb
 def _bound(claim: Claim, turned: bool = True) -> str:
     """ "at least " before a bound, "about " before what eyes read."""
     bound = claim.bound.turned() if turned and claim.change < 0 else claim.bound
-    if bound is Bound.POINT:
-        return "about " if claim.by_eye else ""
-    return f"{bound} "
+    return "about " if bound is Bound.POINT and claim.by_eye else bound_words(bound)
 
 
 def _compared(claim: Claim) -> tuple[Span, ...]:
     assert claim.value is not None and claim.against is not None
-    metric = Metric.AVERAGE if claim.scope.is_speed else claim.metric
+    metric = claim.spoken_as
     more, less, times, verb = WORDS[metric]
     other = base_words(claim.against)
     way = more if claim.change >= 0 else less
@@ -109,7 +92,7 @@ def _compared(claim: Claim) -> tuple[Span, ...]:
         other = f"those of {other}"
     match claim.standing:
         case Standing.LEVEL:
-            margin = percent_text(_margin(claim))
+            margin = percent_text(claim.margin)
             what = {Metric.LOW: "has 1% lows level with", Metric.SCORE: "scores level with"}
             return (f"{what.get(metric, 'is level with')} {other} (within {margin})",)
         case Standing.OPEN if claim.bound is Bound.POINT:
@@ -140,12 +123,12 @@ def _kept(claim: Claim) -> tuple[Span, ...]:
     """A card against itself elsewhere: “keeps 75 % of its speed in the tower”."""
     assert claim.value is not None and claim.against is not None
     place = place_words(claim.against, claim.place)
-    metric = Metric.AVERAGE if claim.scope.is_speed else claim.metric
+    metric = claim.spoken_as
     more, less, kept, verb, level, apart = KEPT_WORDS[metric]
     way = more if claim.change >= 0 else less
     figure = _figure(claim, percent_text(abs(claim.change)))
     if claim.standing is Standing.LEVEL:
-        return (f"{level} {place} (within {percent_text(_margin(claim))})",)
+        return (f"{level} {place} (within {percent_text(claim.margin)})",)
     if claim.standing is Standing.OPEN and claim.bound is Bound.POINT:
         itself = "itself" if metric is Metric.AVERAGE else "those"
         return (f"{apart} {itself} {place} ({interval_text(claim)})",)
@@ -160,11 +143,6 @@ def _kept(claim: Claim) -> tuple[Span, ...]:
         base=claim.against.name,
     )
     return f"keeps {_bound(claim, turned=False)}", part, f" of its {kept} {place}"
-
-
-def _margin(claim: Claim) -> float:
-    found = claim.part("margin")
-    return found.value if found else MARGIN
 
 
 def interval_text(claim: Claim, like: bool = False) -> str:
@@ -206,7 +184,7 @@ def over_words(claim: Claim) -> tuple[Span, ...]:
         return (f"{at} on average over {count_text(n, what)}",)
     ahead = claim.change >= 0
     if (counts.every_ahead if ahead else counts.every_behind) == n:
-        more, less, _, _ = WORDS[Metric.AVERAGE if claim.scope.is_speed else claim.metric]
+        more, less, *_ = WORDS[claim.spoken_as]
         every = "both" if n == 2 else f"all {n}"
         return (f"{at} on average, {more if ahead else less} in {every} {what}s"
                 f"{range_words(claim)}",)  # fmt: skip
@@ -232,7 +210,7 @@ def _each_way(claim: Claim) -> str:
     """“faster in 5 of 7, level in 1, slower in Skitter (−4 %)”."""
     counts = claim.counts
     assert counts is not None
-    more, less, _, _ = WORDS[Metric.AVERAGE if claim.scope.is_speed else claim.metric]
+    more, less, _, _ = WORDS[claim.spoken_as]
     n = counts.titles
     sides = [(more, counts.every_ahead, 1), (less, counts.every_behind, -1)]
     sides.sort(key=lambda one: -one[1])
@@ -243,7 +221,7 @@ def _each_way(claim: Claim) -> str:
         names = [
             (one.of, one.value)
             for one in claim.titles
-            if one.standing in (Standing.CLEAR, Standing.SLIGHT) and sign * (one.value - 1.0) > 0
+            if one.standing.is_sure and sign * (one.value - 1.0) > 0
         ]
         if said and count <= 2 and len(names) == count:
             listed = list_text(
@@ -282,3 +260,31 @@ def like_words(claim: Claim) -> str:
     if claim.value.like_low < 1.0 < claim.value.like_high:
         return f"Other titles may not agree: {ends}."
     return f"Other titles like these: {ends}."
+
+
+def low_words(claim: Claim) -> str:
+    """“, but its lows gain only 10 %”, where lows tell another story; blank where they do not."""
+    said, low = low_clause(claim), claim.part("low")
+    if not said or low is None or claim.value is None:
+        return ""
+    better = low.standing.is_sure and low.value >= claim.value.ratio
+    return f", {'and' if better else 'but'} {said}"
+
+
+def low_clause(claim: Claim) -> str:
+    """What its lows do, where they tell another story: “its lows gain only 10 %”."""
+    low = claim.part("low")
+    if low is None or claim.value is None or not claim.is_notable:
+        return ""
+    if low.standing is Standing.LEVEL:
+        return "its lows are level"
+    if low.standing is Standing.OPEN:
+        return "its lows are not told apart"
+    change = percent_text(abs(low.value - 1.0))
+    if claim.question is Question.LOSS:
+        return f"its lows are {change} {'lower' if low.value < 1.0 else 'higher'}"
+    if low.value >= TWICE:
+        return f"its lows are {times_words(low.value)} times as high"
+    if low.value < 1.0:
+        return f"its lows lose {change}"
+    return f"its lows gain {'only ' if low.value < claim.value.ratio else ''}{change}"

@@ -18,12 +18,13 @@ from enum import StrEnum
 
 import numpy as np
 
+from blunt_ruler.core.compare.comparability import LEVEL_MARGIN
 from blunt_ruler.core.compare.results import RigMean, Sittings, TitleRatio
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.measure.special import fdtrc, stdtrit
 from blunt_ruler.core.types import FloatArray
 
-MARGIN = 0.03  # of averages and scores: what is called level lies within it
+MARGIN = LEVEL_MARGIN
 LOW_MARGIN = 0.05  # of lows
 GATE = 0.05
 FEWEST_LIKE = 6  # a sign test cannot reach 5 % below six titles
@@ -38,6 +39,11 @@ class Standing(StrEnum):
     SLIGHT = "slight"
     LEVEL = "level"
     OPEN = "open"
+
+    @property
+    def is_sure(self) -> bool:
+        """Whether the two are told apart."""
+        return self in (Standing.CLEAR, Standing.SLIGHT)
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,18 +131,9 @@ def estimate_of(mean: RigMean) -> Estimate:
     return Estimate(mean.ratio, low, high, min(mean.low, low), max(mean.high, high))
 
 
-def title_error(one: TitleRatio, sigma: float) -> tuple[float, float]:
-    """(standard error of one title's log ratio with its sittings, freedom by Satterthwaite)."""
-    shares = (*one.sittings, *one.other_sittings)
-    variance = one.variance + sigma**2 * math.fsum(share**2 for _, share in shares)
-    if one.variance <= 0.0 or math.isinf(one.freedom):
-        return math.sqrt(variance), math.inf
-    return math.sqrt(variance), (variance / one.variance) ** 2 * one.freedom
-
-
-def title_standing(one: TitleRatio, sigma: float, margin: float) -> Standing:
+def title_standing(one: TitleRatio, sittings: Sittings, margin: float) -> Standing:
     """How one title stands by its own interval."""
-    error, freedom = title_error(one, sigma)
+    _, error, freedom = over([one], sittings)
     if one.bound is not Bound.POINT:
         return of_bound(one.log_ratio, error, freedom, one.bound)
     return standing_of(one.log_ratio, error, freedom, margin)
@@ -146,7 +143,7 @@ def counts_of(titles: Sequence[TitleRatio], sittings: Sittings, margin: float) -
     """How many titles stand each way; None where the gate is shut, or for a single title."""
     if len(titles) < 2:
         return None
-    found = [(one, title_standing(one, sittings.sigma, margin)) for one in titles]
+    found = [(one, title_standing(one, sittings, margin)) for one in titles]
 
     def count(standing: Standing, sign: int = 0) -> int:
         return sum(own is standing and (not sign or sign * one.log_ratio > 0) for one, own in found)
@@ -204,14 +201,14 @@ def carried_by(mean: RigMean, margin: float) -> tuple[str, float, Standing] | No
     points = [one for one in mean.titles if one.bound is Bound.POINT]
     if len(points) < 3 or mean.bound is not Bound.POINT:
         return None
-    if mean_standing(mean, margin) not in (Standing.CLEAR, Standing.SLIGHT):
+    if not mean_standing(mean, margin).is_sure:
         return None
     carrier = max(points, key=lambda one: one.log_ratio * math.copysign(1.0, math.log(mean.ratio)))
     others = [one for one in points if one is not carrier]
     ratio, error, freedom = over(others, mean.sittings)
     standing = standing_of(ratio, error, freedom, margin)
     same_side = ratio * math.log(mean.ratio) > 0
-    if standing in (Standing.CLEAR, Standing.SLIGHT) and same_side:
+    if standing.is_sure and same_side:
         return None
     if standing is Standing.OPEN and same_side and abs(ratio) > 0.5 * abs(math.log(mean.ratio)):
         return None  # less sure without it, but no other answer

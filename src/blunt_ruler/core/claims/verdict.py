@@ -3,14 +3,14 @@
 from collections.abc import Sequence
 
 from blunt_ruler.core.claims.claim import Question
-from blunt_ruler.core.claims.headline import first_of, low_words
-from blunt_ruler.core.claims.names import subject_words
+from blunt_ruler.core.claims.headline import first_of
+from blunt_ruler.core.claims.names import capital_subject
 from blunt_ruler.core.claims.offer import Claims
-from blunt_ruler.core.claims.speak import over_words, predicate
+from blunt_ruler.core.claims.speak import clause, low_words
 from blunt_ruler.core.records.pricing import Audience
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.sentences import Figure, Sentence, Span, joined, sentence
-from blunt_ruler.core.text import capital, list_text
+from blunt_ruler.core.text import list_text
 from blunt_ruler.core.worth.figures import WorthFigure, figure_text
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.core.worth.verdict import Judgement, LineCheck, judgements
@@ -38,12 +38,12 @@ def _rigs(worth: Worth, claims: Claims) -> tuple[Sentence, ...]:
         if row.column.role is not Role.TESTED:
             continue
         spans: list[Span] = []
-        subject = capital(subject_words(row.column, claims.board.columns))
+        subject = capital_subject(row.column, claims.board.columns)
         for question in (Question.GAIN, Question.LOSS):
             claim = first_of(claims.about(row.rig_id), question)
             if claim is not None:
                 who = f"{subject} " if not spans else " It "
-                spans += [who, *predicate(claim), *over_words(claim), f"{low_words(claim)}."]
+                spans += [who, *clause(claim), f"{low_words(claim)}."]
         price = row.figures[WorthFigure.COST]
         if price.value is not None and spans:
             text = figure_text(price, WorthFigure.COST, worth.currency)

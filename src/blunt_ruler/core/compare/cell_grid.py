@@ -242,7 +242,8 @@ class CellGrid:
         sides = np.zeros(self._rates.shape, dtype=int)
         for (rig, case), standing in self._standings.items():
             if rig in self._rigs and case in self._cases:
-                side = standing.against_base if other == self._base else standing.against_reference
+                is_reference = other == self._reference  # which may stand in for a base, too
+                side = standing.against_reference if is_reference else standing.against_base
                 sides[self._rigs[rig], self._cases[case]] = SIDES[side]
         sound = sides == COUNTS if self._how.clean_only else sides != NEVER
         shared = self._there & self._there[self._rigs[other]] & ~self._out
@@ -332,7 +333,6 @@ class CellGrid:
             bound=bound,
             kinds=frozenset(kind for kind, bit in KIND_BITS.items() if kinds & bit),
             bounds_out=tuple(self._names[place] for place in out),
-            basis=interval.basis if interval else "",
             cases=len(listed),
             case_moved=listed[moved[0]] if moved else None,
             ratio_without=moved[1] if moved else None,

@@ -184,7 +184,7 @@ def standings(
         )
         reads = tuple(own), side(rig_id), others, facts, changes
         found |= handover.of(
-            ("standing", review.id, rig_id),
+            ("standing", review.id, rig_id, *(one and one.rig_id for one in others)),
             reads,
             lambda: _standings_of(*reads),  # noqa: B023
         )

@@ -127,7 +127,6 @@ class RigMean:
     ratio: float
     low: float | None
     high: float | None
-    basis: str
     cases: int
     case_moved: str | None
     ratio_without: float | None

@@ -10,17 +10,17 @@ from dataclasses import dataclass
 from blunt_ruler.core.analysis.analyse import Analysis
 from blunt_ruler.core.board.board import Column
 from blunt_ruler.core.claims.causes import cause_of
-from blunt_ruler.core.claims.claim import ClaimKind, Metric, Question
-from blunt_ruler.core.claims.headline import first_of, low_words, reference_headline
-from blunt_ruler.core.claims.names import subject_words
+from blunt_ruler.core.claims.claim import Metric, Question
+from blunt_ruler.core.claims.headline import first_of, reference_headline
+from blunt_ruler.core.claims.names import capital_subject
 from blunt_ruler.core.claims.offer import Claims
-from blunt_ruler.core.claims.speak import aloud, over_words, predicate
+from blunt_ruler.core.claims.speak import aloud, clause, low_words, predicate
 from blunt_ruler.core.claims.verdict import verdict_line
 from blunt_ruler.core.limits.link_curve import first_curve
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.records.writeup_settings import SECTION_TITLES, SectionKey
 from blunt_ruler.core.sentences import plain
-from blunt_ruler.core.text import capital, count_text, list_text
+from blunt_ruler.core.text import count_text, list_text
 from blunt_ruler.core.worth.comparing import cheapest_gain
 from blunt_ruler.core.worth.figures import WorthFigure, money_text
 from blunt_ruler.core.worth.report import WorthRow
@@ -86,20 +86,14 @@ def _results(analysis: Analysis) -> Iterator[str]:
         for other in others:
             if said := _briefly(claims, other):
                 yield said
-    events: dict[tuple[str, str], str] = {}
-    for one in claims.all():
-        if one.kind in (ClaimKind.CROSSING, ClaimKind.OUTCOME):
-            events[one.kind, one.says] = one.says
-        elif one.kind is ClaimKind.TREND:  # against its best twin alone
-            events.setdefault((one.kind, one.subject.rig_id), one.says)
-    yield from map(aloud, events.values())
+    yield from (aloud(one.says) for one in claims.events())
     yield from _nearest(analysis)
 
 
 def _about(claims: Claims, column: Column) -> Iterator[str]:
     """Gain, loss and scores of one rig, a sentence each."""
     found = claims.about(column.rig_id)
-    subject = capital(subject_words(column, claims.board.columns))
+    subject = capital_subject(column, claims.board.columns)
     averages = [one for one in found if one.metric is Metric.AVERAGE and not one.says]
     scores = [one for one in found if one.metric is Metric.SCORE]
     told = [
@@ -110,7 +104,7 @@ def _about(claims: Claims, column: Column) -> Iterator[str]:
     for place, one in enumerate(one for one in told if one is not None):
         who = "It" if place else subject
         lows = low_words(one) if one.metric is Metric.AVERAGE else ""
-        yield aloud(f"{who} {plain(predicate(one))}{plain(over_words(one))}{lows}.")
+        yield aloud(f"{who} {plain(clause(one))}{lows}.")
 
 
 def _briefly(claims: Claims, column: Column) -> str:
@@ -118,7 +112,7 @@ def _briefly(claims: Claims, column: Column) -> str:
     found = [one for one in claims.about(column.rig_id) if one.metric is Metric.AVERAGE]
     gain, loss = first_of(found, Question.GAIN), first_of(found, Question.LOSS)
     said = [f"{plain(predicate(one))}{low_words(one)}" for one in (gain, loss) if one is not None]
-    subject = capital(subject_words(column, claims.board.columns))
+    subject = capital_subject(column, claims.board.columns)
     return aloud(f"{subject} {' and '.join(said)}.") if said else ""
 
 

@@ -20,9 +20,9 @@ from blunt_ruler.core.board.lines import board_basis
 from blunt_ruler.core.board.references import change_text, reference_words
 from blunt_ruler.core.board.row_order import GroupBy
 from blunt_ruler.core.board.scaling import scaling_line, series
-from blunt_ruler.core.claims.claim import ClaimKind, Metric
+from blunt_ruler.core.claims.claim import Claim, Metric
 from blunt_ruler.core.claims.headline import reference_headline, score_headline
-from blunt_ruler.core.claims.speak import Voice, speak
+from blunt_ruler.core.claims.speak import speak
 from blunt_ruler.core.compare.comparability import Standing, cell_standing_words
 from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.compare.results import CaseResult
@@ -82,22 +82,14 @@ def _found(analysis: Analysis) -> Iterator[Sentence]:
     resolution, who overtakes whom, and what did not run.
     """
     claims = analysis.claims
-    told: set[tuple[str, ...]] = set()
+    found: dict[tuple[str, str, str], Claim] = {}
     for one in claims.all():
-        if one.kind in (ClaimKind.CROSSING, ClaimKind.OUTCOME):
-            what: tuple[str, ...] = (one.kind, one.says)
-        elif one.kind is ClaimKind.TREND:  # against its best twin alone
-            what = one.kind, one.subject.rig_id
-        else:
-            what = one.question, one.subject.rig_id, one.metric
-            if one.value is None or one.metric is Metric.SCORE:
-                continue
-            if one.subject.role is not Role.TESTED:
-                continue
-        if what not in told:
-            told.add(what)
-            said = speak(one, claims.board.columns, Voice.REPORT)
-            yield replace(said, key=f"results.found.{one.kind.name.lower()}.{said.key}")
+        is_rate = one.value is not None and one.metric in (Metric.AVERAGE, Metric.LOW)
+        if is_rate and not one.says and one.subject.role is Role.TESTED:
+            found.setdefault((one.question, one.subject.rig_id, one.metric), one)
+    for one in (*found.values(), *claims.events()):
+        said = speak(one, claims.board.columns)
+        yield replace(said, key=f"results.found.{one.kind.name.lower()}.{said.key}")
 
 
 def _by_resolution(analysis: Analysis) -> list[Block]:

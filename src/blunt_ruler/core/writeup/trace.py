@@ -195,6 +195,7 @@ def _claims(analysis: Analysis) -> Iterator[TracedFigure]:
         seen.add((one.figure, one.subject.rig_id))
         low, high = one.value.low, one.value.high
         lost = one.figure.startswith("mean_loss")
+        rigs = [one.subject.rig_id, *([one.against.rig_id] if one.against else [])]
         changes = [None if end is None else end - 1.0 for end in (low, high)]
         if lost:
             changes = [None if end is None else -end for end in reversed(changes)]
@@ -209,7 +210,12 @@ def _claims(analysis: Analysis) -> Iterator[TracedFigure]:
                 base=one.against.name if one.against else "",
                 low=least,
                 high=most,
-                runs=analysis.claims.evidence(one),
+                runs=tuple(
+                    run
+                    for case in one.scope.case_ids
+                    for rig in rigs
+                    for run in kept_behind(analysis.board, rig, (case,))
+                ),
             )
 
 

@@ -80,6 +80,7 @@ class BoardPage(Page):
         self.body.setSpacing(7)
         self._whole: Board | None = None
         self._snapshot: Snapshot | None = None
+        self._claims_over: Claims | None = None  # of a Board that is filtered
         self._board: Board | None = None
         self._at: At | None = None
         self.jobs = Jobs(threads=1, parent=self)
@@ -223,12 +224,15 @@ class BoardPage(Page):
         analysis = self._snapshot.analysis if self._snapshot else None
         if analysis is None or not board.over:
             return analysis.claims if analysis else None
-        unsound = unsound_words(analysis.checked, analysis.handover)
-        return Claims(Pairings(analysis.contents, board, unsound, analysis.scores))
+        if self._claims_over is None or self._claims_over.board is not board:
+            unsound = unsound_words(analysis.checked, analysis.handover)
+            pairings = Pairings(analysis.contents, board, unsound, analysis.scores)
+            self._claims_over = Claims(pairings)
+        return self._claims_over
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Show the Board of the present review."""
-        self._snapshot = snapshot
+        self._snapshot, self._claims_over = snapshot, None
         self._whole = snapshot.board
         self.typing.show_snapshot(snapshot)
         has_cells = self._whole is not None and bool(self._whole.runs)
