@@ -9,7 +9,6 @@ from typing import TypeAlias
 
 from blunt_ruler.core.values import Ranked
 
-
 LEVEL_MARGIN = 0.03  # of averages and scores: what is called level lies within it
 
 
