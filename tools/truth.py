@@ -168,7 +168,8 @@ def limits() -> None:
                 rates = cell.average_fps * np.exp(rng.normal(0, 0.015, 3))
                 own = max(float(np.std(np.log(rates), ddof=1)), 0.005) / np.sqrt(3)
                 average = float(3.0 / np.sum(1.0 / rates))
-                noisy.append(replace(cell, average_fps=average, spread=hypot(own, CELL_FLOOR)))
+                spread = hypot(own, CELL_FLOOR)
+                noisy.append(replace(cell, average_fps=average, spread=spread, noise=own))
             measured, key = replace(truth, cells=tuple(noisy)), KEYS[kind]
             for name in dict.fromkeys(key(cell) for cell in noisy):
                 rest = measured.without([key(cell) != name for cell in noisy])

@@ -70,7 +70,7 @@ def test_the_split_of_a_mean_is_a_split_of_that_mean(fit, school):
         [getattr(one, name) for one in splits[:7]] for name in ("average_fps", "reference_fps")
     )
     ratio = mean_ratio(school, tested, other, [*weights.values()])
-    mean = RigMean(ratio, None, None, "", 7, None, None, cases)
+    mean = RigMean(ratio, None, None, 7, None, None, cases)
     shares = over_review(splits, "mobile middle b", mean, How(school, weights))
     assert sum(shares.values()) == pytest.approx(1 - ratio)
     assert abs(shares["unexplained"]) < 0.02

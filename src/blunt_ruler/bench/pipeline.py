@@ -2,9 +2,9 @@
 
 Three workers share one clock: the CPU prepares a frame and hands its upload to the link; the
 card draws it in slices, fetching what it lacks over the same link; the presenter shows it, after
-the picture was sent back where the panel is the host's. At most three frames are under way.
-Frame times are not computed from any formula of the parts: they are what comes out when the
-workers wait for one another.
+the picture was sent back where the panel is the host's. At most three frames are under way. Who
+waits for which transfer is a title's `Flow`. Frame times are not computed from any formula of the
+parts: they are what comes out when the workers wait for one another.
 
 Written by hand rather than on a general event library because a simulated minute at 400 frames
 per second must play in well under a second.
@@ -12,10 +12,21 @@ per second must play in well under a second.
 
 import heapq
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from enum import StrEnum
 
 QUEUE_FRAMES = 3
 MS_PER_MB_AT_1_GB_PER_S = 1.0  # 1 MB at 1 GB/s, decimal units
+
+
+class Flow(StrEnum):
+    """Who waits for what a frame moves over the link."""
+
+    QUEUED = "queued"  # uploads run beside the CPU; the card waits for every other fetch
+    WAITED_FOR = "waited for"  # the CPU waits until its upload has arrived
+    SERIAL = "serial"  # the CPU moves upload and fetches one after another, and waits for all
+    OVERLAPPED = "overlapped"  # all fetches run under the drawing
+    UNPACKED = "unpacked"  # the CPU unpacks what it uploads
 
 
 @dataclass(slots=True)
@@ -78,6 +89,7 @@ class Pipeline:
         up: Channel,
         latency_ms: float,
         limits: Limits,
+        flow: Flow = Flow.QUEUED,
         gauge: Gauge | None = None,
         tick_ms: float = 100.0,
     ) -> None:
@@ -86,6 +98,7 @@ class Pipeline:
         self._up = up
         self._latency_ms = latency_ms
         self._limits = limits
+        self._flow = flow
         self._ready: list[tuple[FrameWork, float]] = []  # handed to the card, with upload's end
         self._shown = 0
         self._now_ms = 0.0
@@ -133,7 +146,13 @@ class Pipeline:
             self.played.cpu_busy_ms += work.cpu_ms
             if work.streamed_mb:  # textures for later frames share the road with this one
                 self._down.transfer(self._now_ms, work.streamed_mb)
-            arrived_ms = self._down.transfer(self._now_ms, work.upload_mb) + self._latency_ms
+            moved_mb = work.upload_mb
+            if self._flow is Flow.SERIAL:
+                moved_mb += work.fetches * work.fetch_mb
+                work = replace(work, fetches=0)
+            arrived_ms = self._down.transfer(self._now_ms, moved_mb) + self._latency_ms
+            if self._flow in (Flow.SERIAL, Flow.WAITED_FOR):
+                yield arrived_ms
             self._ready.append((work, arrived_ms))
             index += 1
 
@@ -154,7 +173,7 @@ class Pipeline:
                     fetched_ms = (
                         self._down.transfer(self._now_ms, work.fetch_mb) + 2.0 * self._latency_ms
                     )
-                    if number % 2 == 0:
+                    if number % 2 == 0 and self._flow is not Flow.OVERLAPPED:
                         yield fetched_ms
                 self.played.card_busy_ms += slice_ms
                 yield max(self._now_ms + slice_ms, fetched_ms)

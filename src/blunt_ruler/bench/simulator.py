@@ -10,7 +10,7 @@ from dataclasses import dataclass, field, fields
 
 import numpy as np
 
-from blunt_ruler.bench.pipeline import Channel, FrameWork, Limits, Pipeline, Played
+from blunt_ruler.bench.pipeline import Channel, Flow, FrameWork, Limits, Pipeline, Played
 from blunt_ruler.bench.specs import (
     MEGAPIXELS,
     PRESET_LOAD,
@@ -229,7 +229,14 @@ class LiveRun:
             self._card_ms = fixed + min(max(share, FEWEST_PIXELS), 1.0) * (self._card_ms - fixed)
         recorder = 1.09 if faults.recorder_on else 1.0
         crawling = SLOW_CORE if faults.slow_core else 1.0
-        self._cpu_ms = title.cpu_ms * self._form * recorder * crawling / rig.cpu_speed
+        growth = (self._megapixels / MEGAPIXELS["1080p"]) ** title.upload_growth
+        self._upload_mb = title.upload_mb * growth
+        unpacking_ms = 0.0
+        if title.flow is Flow.UNPACKED:
+            unpacking_ms = title.unpack_ms_per_mb * self._upload_mb
+        self._cpu_ms = (
+            (title.cpu_ms + unpacking_ms) * self._form * recorder * crawling / rig.cpu_speed
+        )
         sent_back = rig.picture_sent_back or faults.wrong_output
         self._back_mb = self._megapixels * BYTES_PER_PIXEL if sent_back else 0.0
         if faults.recorder_on:  # the encoder reads every picture back
@@ -265,6 +272,7 @@ class LiveRun:
             Channel(rig.up_gb_per_s * faults.link_share),
             rig.latency_ms,
             Limits(faults.cap_fps, faults.refresh_hz),
+            title.flow,
             self._read_gauges,
             TICK_MS,
         )
@@ -301,7 +309,7 @@ class LiveRun:
             streamed_mb += title.burst_mb * float(self._events.uniform(0.6, 1.4))
         return FrameWork(
             cpu_ms=cpu_ms,
-            upload_mb=title.upload_mb * (0.2 if out else load),
+            upload_mb=self._upload_mb * (0.2 if out else load),
             card_ms=card_ms,
             fetches=0 if out else title.fetches,
             fetch_mb=title.fetch_mb + spilled_mb / max(title.fetches, 1),

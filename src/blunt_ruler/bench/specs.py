@@ -9,6 +9,7 @@ from functools import cache
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from blunt_ruler.bench.pipeline import Flow
 from blunt_ruler.core.rigs.dial import state_named
 from blunt_ruler.core.rigs.links import encoded_gb_per_s
 from blunt_ruler.files import shipped
@@ -55,6 +56,9 @@ class BenchTitle(_Spec):
     fetch_mb: float = Field(ge=0)
     bursts_per_min: float = Field(ge=0)
     burst_mb: float = Field(ge=0)
+    flow: Flow = Flow.QUEUED
+    upload_growth: float = Field(0.0, ge=0)  # uploads grow with the pixels to this power
+    unpack_ms_per_mb: float = Field(0.25, ge=0)  # where the CPU unpacks
     cpu_noise: float = Field(0.06, ge=0)
     card_noise: float = Field(0.04, ge=0)
     memory_gb: float = Field(4.0, gt=0)

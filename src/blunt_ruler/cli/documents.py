@@ -302,7 +302,7 @@ class CeilingPoint(TypedDict):
 
 
 class Prediction(TypedDict):
-    """A rate that was not measured, with its 80 % interval."""
+    """What many passes would come to of a rate that was not measured, with its 80 % interval."""
 
     rig: str
     case: str
@@ -310,6 +310,7 @@ class Prediction(TypedDict):
     average_fps: float
     low_80: float
     high_80: float
+    outside: Annotated[list[str], Field(description="what lies outside what was measured")]
 
 
 class LeftOutInTurn(TypedDict):

@@ -22,7 +22,12 @@ from blunt_ruler.core.limits.fit import Fit, fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, leave_out
 from blunt_ruler.core.limits.misfit import Withheld
 from blunt_ruler.core.limits.split import split_losses
-from blunt_ruler.core.limits.whatif import card_speeds, ceilings, narrowest_link
+from blunt_ruler.core.limits.whatif import (
+    card_speeds,
+    ceilings,
+    narrowest_link,
+    outside_measured,
+)
 from blunt_ruler.core.measure.held_rates import held_rates
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.text import count_text, fps_text, percent_text
@@ -228,6 +233,7 @@ def _predictions(fit: Fit, path: Path | None) -> "list[Prediction]":
                 )
     unseen = {name: link for name, link in links.items() if name not in fit.measured.links}
     rate, low, high = fit.predict(fit.places_for(cells, unseen))
+    roads = {**fit.measured.links, **unseen}
     return [
         {
             "rig": cell.rig,
@@ -236,6 +242,7 @@ def _predictions(fit: Fit, path: Path | None) -> "list[Prediction]":
             "average_fps": float(rate[index]),
             "low_80": float(low[index]),
             "high_80": float(high[index]),
+            "outside": outside_measured(fit, cell.megapixels, roads[cell.link].gb_per_s),
         }
         for index, cell in enumerate(cells)
     ]

@@ -51,7 +51,8 @@ class Cell:
 
     `family` is the case without its resolution. `sent_back_mb` is what the picture adds for
     each frame where it goes back over the link. `time` names an earlier time it was measured at,
-    since when title and driver may have changed; blank for now.
+    since when title and driver may have changed; blank for now. `noise` is the part of the spread
+    that repeats and reading have shown: 0 where it was only assumed.
     """
 
     rig: str
@@ -65,6 +66,7 @@ class Cell:
     spread: float
     sent_back_mb: float = 0.0
     time: str = ""
+    noise: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -212,6 +214,7 @@ def _cell_of(
     if mpx is None or parts.bound is not Bound.POINT:
         return None
     spread = parts.spread if parts.spread is not None else ASSUMED_SPREAD
+    spread = max(spread, 0.005) / math.sqrt(parts.runs)
     read = _read_spread(seen) if seen is not None else 0.0
     return Cell(
         rig=rig.id,
@@ -222,7 +225,8 @@ def _cell_of(
         card=rig.card_id or "",
         link=link,
         average_fps=parts.average_fps,
-        spread=math.hypot(max(spread, 0.005) / math.sqrt(parts.runs), CELL_FLOOR, read),
+        spread=math.hypot(spread, CELL_FLOOR, read),
+        noise=math.hypot(spread if parts.spread is not None else 0.0, read),
         sent_back_mb=SENT_BACK_MB_PER_MPX * mpx if rig.screen_path is ScreenPath.SENT_BACK else 0.0,
     )
 

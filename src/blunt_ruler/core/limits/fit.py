@@ -1,7 +1,7 @@
 """Find the unknowns: robust weighted least squares on log rate, with their covariance."""
 
-from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
+import math
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -39,7 +39,10 @@ Z_80 = 1.2815516
 LEAST_SCATTER, USUAL_SCATTER = 0.004, 0.012  # log rate: never trusted closer; with few cells
 BENT_SCATTER = 0.05  # where every cell bends the fit to itself; set on the simulated bench
 FEWEST_LEFT_OUT = 10
+LEAST_FREEDOM = 0.1  # of a cell that bends the fit to itself
 REFITTED = 1.55  # a refit without cells moves farther than its linear downdate says
+OTHER_SIZE, OTHER_SIZE_CELLS = 0.03, 20  # log rate per ln of pixels, until so many cells tell
+NARROWER = 0.2  # log rate per ln of bandwidth below the narrowest; both set on simulated benches
 
 
 @dataclass(frozen=True)
@@ -49,7 +52,8 @@ class Fit:
     `x` holds logarithms in the order of `layout`; `covariance` is theirs; `titles` is what was
     held of titles before; `residuals` are measured over fitted, as logs; `places` are the
     measured cells among the unknowns. `scatter` is what the model is off by in a cell it has not
-    seen, besides what the unknowns leave open: such that four in five hold.
+    seen, besides what the unknowns leave open: such that four in five hold; `per_size` is what it
+    is off by more for each ln of pixels beyond the sizes of a title.
     """
 
     measured: Measured
@@ -61,6 +65,7 @@ class Fit:
     weights: FloatArray
     places: Places
     scatter: float
+    per_size: float
 
     @cached_property
     def times(self) -> Times:
@@ -107,14 +112,41 @@ class Fit:
         """The name of what holds a measured cell back."""
         return self.limit_names[index]
 
-    def predict(self, places: Places) -> tuple[FloatArray, FloatArray, FloatArray]:
-        """(rate, low, high) of some places, each shape (n,), frames per second, 80 % bounds."""
+    def predict(
+        self, places: Places, noise: FloatArray | float = 0.0
+    ) -> tuple[FloatArray, FloatArray, FloatArray]:
+        """(rate, low, high) of some places, each shape (n,), frames per second, 80 % bounds.
+
+        Bounds are of what many passes would come to; `noise`, as a log, adds what a figure still
+        to be measured is off by. They widen by √(share of the link) · ln(B₀/B) below the narrowest
+        bandwidth B₀ that was measured: there a link may begin to limit what it did not before.
+        """
         times = times_of(self.x, places)
         rate = log_rate(self.x, places, times)
         variance = slopes_of(self.x, places, times).variances(self.covariance)
-        felt = (places.link < 0) * link_slope(times) * places.link_spread
-        half = Z_80 * np.sqrt(variance + self.scatter**2 + felt**2)
+        slope = link_slope(times)
+        felt = (places.link < 0) * slope * places.link_spread
+        beyond = NARROWER * self._below_narrowest(places) * np.sqrt(slope)
+        beyond = np.hypot(beyond, self.per_size * self._beyond_sizes(places))
+        variance = variance + self.scatter**2 + felt**2 + beyond**2 + np.square(noise)
+        half = Z_80 * np.sqrt(variance)
         return np.exp(rate), np.exp(rate - half), np.exp(rate + half)
+
+    def _below_narrowest(self, places: Places) -> FloatArray:
+        """How far each link lies below the narrowest that was measured, ln; 0 for the others."""
+        known = np.append(self.x, 0.0)
+        asked = np.where(places.link >= 0, known[places.link], places.bandwidth)
+        measured = known[self.places.link]
+        return np.asarray(np.maximum(measured.min() - asked - np.log(places.road_factor), 0.0))
+
+    def _beyond_sizes(self, places: Places) -> FloatArray:
+        """How far each size lies outside those that its title was measured at, ln of the pixels."""
+        sizes, asked = np.log(self.places.megapixels), np.log(places.megapixels)
+        least, most = np.full(self.layout.size, np.inf), np.full(self.layout.size, -np.inf)
+        np.minimum.at(least, self.places.family, sizes)
+        np.maximum.at(most, self.places.family, sizes)
+        outside = np.maximum(least[places.family] - asked, asked - most[places.family])
+        return np.where(np.isfinite(outside), np.maximum(outside, 0.0), 0.0)
 
     def places_for(self, cells: Sequence[Cell], links: Mapping[str, FittedLink]) -> Places:
         """Other cells as places; a link that is not in the data has its given bandwidth."""
@@ -163,7 +195,7 @@ def fit_limits(
 
     x = layout.prior.mean if before is None else _started(layout, before)
     for turn in range(turns):
-        tolerance = TOLERANCE if turn == TURNS - 1 else ROUGHLY * (5.0 if turn == 0 else 1.0)
+        tolerance = TOLERANCES[turn - turns]
         x = solve(model, x, layout.prior, SOFT, tolerance, bends=bends, blocks=blocks)
         off, slopes = model(x)
         weights = soft_weights(off, SOFT)
@@ -177,14 +209,14 @@ def fit_limits(
         layout = layout_of(measured, titles)
     off = -off * spread
     if turns == 1 and before is not None:
-        scatter = before.scatter
+        scatter, per_size = before.scatter, before.per_size
     else:
         scale = np.sqrt(weights / inflate) / spread
         design = slopes.scaled(np.sqrt(weights / inflate)).dense()
-        scatter = _scatter(cells, design, covariance, off, spread, scale)
+        scatter, per_size = _off_unseen(cells, design, covariance, off, scale)
     own = slice(len(measured.cells))
     of_cells = (off[own], weights[own], places.taken(own))
-    return Fit(measured, layout, titles, x, covariance, *of_cells, scatter)
+    return Fit(measured, layout, titles, x, covariance, *of_cells, scatter, per_size)
 
 
 def _started(layout: Layout, before: Fit) -> FloatArray:
@@ -201,8 +233,9 @@ def learnt_prior(
     over their unknowns as found, in which the weak prior counts as some titles.
     """
     starts = [layout.family(name) for name in layout.families]
-    found = np.array([x[start : start + 5] for start in starts])
-    unsure = sum(covariance[start : start + 5, start : start + 5] for start in starts)
+    each = [slice(start, start + len(PER_FAMILY)) for start in starts]
+    found = np.array([x[own] for own in each])
+    unsure = sum(covariance[own, own] for own in each)
     count = len(starts)
     mean = (WEAK_MEAN * weak.mean + found.sum(axis=0)) / (WEAK_MEAN + count)
     off, moved = found - mean, weak.mean - mean
@@ -211,49 +244,100 @@ def learnt_prior(
     return TitlePrior(mean, np.asarray(spread), count)
 
 
-def _scatter(
+def _off_unseen(
     cells: Sequence[Cell],
     design: FloatArray,
     covariance: FloatArray,
     off: FloatArray,
-    spread: FloatArray,
     scale: FloatArray,
-) -> float:
-    """How far cells that were not fitted lie from a fit, besides what its unknowns and the cells'
-    own repeats leave open: such that four in five lie within 80 % bounds.
+) -> tuple[float, float]:
+    """(scatter, what is added per ln of pixels beyond a title's sizes): how far cells that were not
+    fitted lie from a fit, besides what its unknowns and the cells' own repeats leave open, such
+    that four in five lie within 80 % bounds.
 
-    Every link and every case is left out in turn, by the downdate of the linear fit (Cook and
-    Weisberg's deletion residuals, (I − h)⁻¹e); `scale` turns logs into rows of the design.
+    Noise is taken off as far as repeats have shown it. That of lone runs is not known: bounds then
+    hold for such runs, and are wider than need be for the truth behind them.
     """
-    bent = float(np.sum((design @ covariance) * design)) / len(cells)
-    least = max(LEAST_SCATTER, BENT_SCATTER * bent)  # residuals tell little of what was bent
-    beyond: list[float] = []
-    parts = [[getattr(cell, name) for cell in cells] for name in ("family", "host", "card")]
-    counts = [Counter(one) for one in parts]
+    leverage = np.sum((design @ covariance) * design, axis=1)
+    # Residuals tell little of cells that bend the fit to themselves.
+    least = max(LEAST_SCATTER, BENT_SCATTER * float(leverage.mean()))
+    found = [*_left_out(cells, design, covariance, off, scale)]
+    beyond = _beyond_others(cells)
+    excess = np.concatenate([np.zeros(0), *(one for _, _, one in found)])
+    apart = np.concatenate(
+        [np.zeros(0), *(beyond[which] * (kind == "case") for kind, which, _ in found)]
+    )
+    inside = excess[apart == 0.0]
+    if inside.size < FEWEST_LEFT_OUT:
+        return max(USUAL_SCATTER, least), OTHER_SIZE
+    whole = max(float(np.quantile(inside, 0.8)), 0.0)
+    # What fitted cells are off by is met again as it is; only the rest grows with a refit.
+    freedom = np.maximum(1.0 - leverage, LEAST_FREEDOM)
+    noise = np.array([cell.noise for cell in cells])
+    near = float(np.quantile(np.square(off / Z_80) / freedom - np.square(noise), 0.8))
+    near = min(max(near, 0.0), whole)
+    scatter = float(max(np.sqrt(near + REFITTED**2 * (whole - near)), least))
+    if inside.size == excess.size:
+        return scatter, OTHER_SIZE
+    more = (excess[apart > 0.0] - scatter**2) / apart[apart > 0.0] ** 2
+    grows = max(float(np.quantile(more, 0.8)), 0.0)
+    own = more.size / (more.size + OTHER_SIZE_CELLS)
+    return scatter, float(np.sqrt((1.0 - own) * OTHER_SIZE**2 + own * REFITTED**2 * grows))
+
+
+def _beyond_others(cells: Sequence[Cell]) -> FloatArray:
+    """ln of how far the size of each cell lies outside the other sizes of its title."""
+    sizes: dict[str, set[float]] = {}
+    for cell in cells:
+        sizes.setdefault(cell.family, set()).add(cell.megapixels)
+    found = []
+    for cell in cells:
+        others = sizes[cell.family] - {cell.megapixels}
+        by = max(min(others) / cell.megapixels, cell.megapixels / max(others)) if others else 1.0
+        found.append(math.log(max(by, 1.0)))
+    return np.array(found)
+
+
+def _left_out(
+    cells: Sequence[Cell],
+    design: FloatArray,
+    covariance: FloatArray,
+    off: FloatArray,
+    scale: FloatArray,
+) -> Iterator[tuple[str, np.ndarray, FloatArray]]:
+    """(kind, which cells, their squared errors beyond what unknowns and repeats leave open), each
+    link and then each case left out.
+
+    By the downdate of the linear fit (Cook and Weisberg's deletion residuals, (I − h)⁻¹e); `scale`
+    turns logs into rows of the design. Cells whose family, host or card goes with them are passed
+    over.
+    """
+    noise = np.array([cell.noise for cell in cells])
+    codes = [_codes([getattr(cell, name) for cell in cells]) for name in ("family", "host", "card")]
+    counts = [np.bincount(one) for one in codes]
     for kind in ("link", "case"):
-        groups: dict[str, list[int]] = {}
-        for index, cell in enumerate(cells):
-            groups.setdefault(str(getattr(cell, kind)), []).append(index)
-        for group in groups.values():
-            own = [Counter(one[index] for index in group) for one in parts]
+        kinds = _codes([getattr(cell, kind) for cell in cells])
+        order = np.argsort(kinds, kind="stable")
+        for group in np.split(order, np.flatnonzero(np.diff(kinds[order])) + 1):
+            stays = np.ones(group.size, bool)
+            for of, count in zip(codes, counts, strict=True):
+                stays &= count[of[group]] > np.bincount(of[group], minlength=count.size)[of[group]]
+            if not stays.any():
+                continue
             rows = design[group]
             hat = rows @ covariance @ rows.T
-            left = np.eye(len(group)) - hat
-            errors = np.linalg.solve(left, off[group] * scale[group]) / scale[group]
-            unsure = np.diag(np.linalg.solve(left, hat)) / scale[group] ** 2
-            for place, index in enumerate(group):
-                if all(
-                    count[one[index]] > left_out[one[index]]
-                    for one, count, left_out in zip(parts, counts, own, strict=True)
-                ):
-                    more = (errors[place] / Z_80) ** 2 - unsure[place] - spread[index] ** 2
-                    beyond.append(float(more))
-    if len(beyond) < FEWEST_LEFT_OUT:
-        return max(USUAL_SCATTER, least)
-    return float(max(REFITTED * np.sqrt(max(np.quantile(beyond, 0.8), 0.0)), least))
+            apart = np.linalg.inv(np.eye(group.size) - hat)
+            errors = apart @ (off[group] * scale[group]) / scale[group]
+            unsure = (np.diag(apart) - 1.0) / scale[group] ** 2  # of (I − h)⁻¹h
+            yield kind, group[stays], ((errors / Z_80) ** 2 - unsure - noise[group] ** 2)[stays]
+
+
+def _codes(names: Sequence[str]) -> np.ndarray:
+    """Names as numbers from 0."""
+    return np.unique(names, return_inverse=True)[1]
 
 
 TURNS = 4  # of fitting and learning what titles ask for
-ROUGHLY, TOLERANCE = 1e-3, 1e-3  # of a logarithm, while still learning and at the end
+TOLERANCES = (1e-2, 2e-3, 1e-3, 5e-4)  # of a logarithm, turn by turn
 WEAK_MEAN, WEAK_SPREAD = 1.0, 4.0  # the weak prior counts as so many titles
 SOFT = 2.0  # residuals beyond so many spreads count less

@@ -81,7 +81,9 @@ def leave_out(
             fit = fit_limits(rest, whole, step=partial(step, number / len(names)))
         except TooLittle:
             continue
-        rate, low, high = fit.predict(fit.places_for(out, measured.links))
+        rate, low, high = fit.predict(
+            fit.places_for(out, measured.links), np.array([cell.noise for cell in out])
+        )
         actual = np.array([cell.average_fps for cell in out])
         errors += list(np.abs(rate / actual - 1.0))
         by_ratio += list(np.abs(_scaled(rest, out) / actual - 1.0))

@@ -3,17 +3,20 @@
 For family k at M megapixels on host h, card g and link l (times in ms, B in GB/s, so that a
 megabyte over it is a millisecond):
 
-    cpu  = c_k · H_h
+    m    = u_k · (M / 3.7)^e_k / B_l
+    cpu  = c_k · H_h + s_k · (m + f_k / B_l)
     z    = (a_k + b_k · M) / S_g + (f_k + picture sent back) / B_l + n · L_l
-    m    = u_k / B_l
     card = z + m² / (m + g · z)
     link = m + L_l
-    T    = (cpu^q + card^q + link^q)^(1/q) · d_k,e · d_g,e
+    T    = (cpu^q + card^q + link^q)^(1/q) · d_k,t · d_g,t
 
-What a card fetches in the middle of a frame queues behind the next frame's upload on the same
-link: seldom and shortly where the upload is short, for all of it where it is long. All unknowns
-are positive and are fitted as logarithms; q is 1 + a positive unknown. d is what a new version of
-the title, or another driver of the card, did between an earlier time e and now.
+What a frame asks of the parts is six amounts and an exponent: CPU time c, drawing time a and b
+per megapixel, megabytes that the card fetches in the middle of a frame f and that are uploaded
+before it u, by which power of the pixels uploads grow e, and the share of all transfers that the
+CPU waits for s. What a card fetches queues behind the next frame's upload on the same link: seldom
+and shortly where the upload is short, for all of it where it is long. All unknowns but e are
+positive and are fitted as logarithms; q is 1 + a positive unknown. d is what a new version of the
+title, or another driver of the card, did between an earlier time t and now.
 """
 
 from dataclasses import dataclass, fields, replace
@@ -25,19 +28,22 @@ from blunt_ruler.core.limits.cells import Cell, FittedLink, Measured
 from blunt_ruler.core.limits.solve import Known, Prior, Slopes
 from blunt_ruler.core.types import FloatArray
 
-PER_FAMILY = ("c", "a", "b", "f", "u")
+PER_FAMILY = ("c", "a", "b", "f", "u", "e", "s")
 FIRST_FAMILY = 3  # n, q and g stand before them
 BENT = FIRST_FAMILY + len(PER_FAMILY)  # letters in which slopes themselves change
 INDICES = ("shared", "family", "host", "card", "link", "title_drift", "driver_drift")
 BEND_STEP = 1e-3
+MIDDLE_MPX = 3.7  # where u is what is uploaded: 1440p
+GROWTH_SPREAD = 0.3  # of e around 0
+WAITED_FOR, WAITED_FOR_SPREAD = 0.1, 1.0  # s before a title is measured, and its spread as a log
 Q_LEAST = 1.0
 TITLE_DRIFT, DRIVER_DRIFT = 0.03, 0.02  # log rate between times; common practice, no source
 
 
 @dataclass(frozen=True, slots=True)
 class TitlePrior:
-    """What titles ask for before one is measured: mean, shape (5,), and covariance, shape (5, 5),
-    of log (c, a, b, f, u); `titles` is how many it was learnt from.
+    """What titles ask for before one is measured: mean, shape (k,), and covariance, shape (k, k),
+    of the logs of PER_FAMILY, e as it is; `titles` is how many it was learnt from.
     """
 
     mean: FloatArray
@@ -57,9 +63,10 @@ def weak_prior(measured: Measured) -> TitlePrior:
         fastest[cell.family] = min(best, 1000.0 / cell.average_fps)
     best_ms = float(np.median([*fastest.values()]))
     mpx = float(np.median([cell.megapixels for cell in measured.every]))
-    mean = np.log([0.6 * best_ms, 0.35 * best_ms, 0.35 * best_ms / mpx, 6.0, 14.0])
-    heavy = np.array([1.0, 1.0, 1.0, 0.0, 0.0])
-    apart = np.diag(np.square([0.8, 0.8, 0.8, 1.0, 0.8]))
+    amounts = np.log([0.6 * best_ms, 0.35 * best_ms, 0.35 * best_ms / mpx, 6.0, 14.0])
+    mean = np.array([*amounts, 0.0, np.log(WAITED_FOR)])
+    heavy = np.array([1.0, 1.0, 1.0, 0.0, 0.0, 0.0, 0.0])
+    apart = np.diag(np.square([0.8, 0.8, 0.8, 1.0, 0.8, GROWTH_SPREAD, WAITED_FOR_SPREAD]))
     return TitlePrior(mean, apart + np.outer(heavy, heavy))
 
 
@@ -148,7 +155,8 @@ def layout_of(measured: Measured, titles: TitlePrior) -> Layout:
     each = np.linalg.inv(titles.covariance)
     for family in families:
         start = at["family", family]
-        precision[start : start + 5, start : start + 5] = each
+        own = slice(start, start + len(PER_FAMILY))
+        precision[own, own] = each
     return Layout(
         *(families, hosts, cards, links, drifts, tuple(names)),
         Prior(np.array(prior), precision),
@@ -236,6 +244,9 @@ class Times:
     """What n frames spend where, in ms, and the exponents that join them."""
 
     cpu: FloatArray
+    cpu_stall: FloatArray  # s(m + f/B)
+    cpu_share: FloatArray  # s
+    larger: FloatArray  # log of megapixels over the middle
     card: FloatArray
     link: FloatArray
     card_frame: FloatArray  # a/S
@@ -282,13 +293,14 @@ class Times:
     def limits(self) -> FloatArray:
         """Share of each limit, shape (3, n): card, CPU, link, summing to 1.
 
-        What the card spends waiting for the link stands under the link: a card that waits is not
-        what holds the frame back, and these are then the shares by which T answers to the speed
-        of each part.
+        What card and CPU spend waiting for the link stands under the link: a part that waits is
+        not what holds the frame back, and these are then the shares by which T answers to the
+        speed of each part.
         """
         cpu, card, link = self.shares
         waits = 1.0 - self.card_own * self.card_draw / self.card
-        return np.stack([card * (1.0 - waits), cpu, link + card * waits])
+        stall = cpu * self.cpu_stall / self.cpu
+        return np.stack([card * (1.0 - waits), cpu - stall, link + card * waits + stall])
 
     @property
     def card_works(self) -> FloatArray:
@@ -309,20 +321,27 @@ class Times:
 
 def times_of(x: FloatArray, places: Places) -> Times:
     """Frame times of n cells for a vector of log unknowns."""
-    each = np.exp(np.append(x, 0.0))  # at −1 a factor of 1
-    c, a, b, f, u = (each[places.family + offset] for offset in range(len(PER_FAMILY)))
+    logs = np.append(x, 0.0)
+    each = np.exp(logs)  # at −1 a factor of 1
+    c, a, b, f, u, _, s = (each[places.family + offset] for offset in range(len(PER_FAMILY)))
     n, q, g = (each[places.shared + offset] for offset in range(FIRST_FAMILY))
     band = np.where(places.link >= 0, each[places.link], np.exp(places.bandwidth))
     band *= places.road_factor
     fast = each[places.card] * places.card_factor
     frame, pixels, load = a / fast, b * places.megapixels / fast, f / band
     fetch, wait = load + places.sent_back_mb / band, n * places.latency_ms
-    move, own = u / band, frame + pixels + fetch + wait
+    larger = np.log(places.megapixels / MIDDLE_MPX)
+    growth = np.exp(logs[places.family + PER_FAMILY.index("e")] * larger)
+    move, own = u * growth / band, frame + pixels + fetch + wait
+    stall = s * (move + load)
     apart = g * own
     both = move + apart
     queue = move**2 / both
     return Times(
-        cpu=c * each[places.host] * places.host_factor,
+        cpu=c * each[places.host] * places.host_factor + stall,
+        cpu_stall=stall,
+        cpu_share=s,
+        larger=larger,
         card=own + queue,
         link=move + places.latency_ms + 1e-9,
         card_frame=frame,
@@ -347,12 +366,19 @@ def log_rate(x: FloatArray, places: Places, times: Times | None = None) -> Float
 
 def link_slope(t: Times) -> FloatArray:
     """d log rate / d log bandwidth, shape (n,): how much the link is felt."""
-    _, w_card, w_link = t.shares
+    w_cpu, w_card, w_link = t.shares
     felt = t.card_own * t.card_fetch + t.card_upload
-    return np.asarray(w_card * felt / t.card + w_link * t.link_move / t.link)
+    return np.asarray(
+        w_card * felt / t.card + w_link * t.link_move / t.link + w_cpu * t.cpu_stall / t.cpu
+    )
 
 
-HOST_SLOPE, CARD_SLOPE, LINK_SLOPE, DRIVER_SLOPE = 8, 9, 10, 12  # columns of `slopes_of`
+HOST_SLOPE, CARD_SLOPE, LINK_SLOPE, DRIVER_SLOPE = (
+    BENT,
+    BENT + 1,
+    BENT + 2,
+    BENT + 4,
+)  # columns of `slopes_of`
 
 
 def slopes_of(x: FloatArray, places: Places, times: Times | None = None) -> Slopes:
@@ -367,16 +393,22 @@ def _slopes(t: Times) -> FloatArray:
     mean_log = (t.shares * t.logs).sum(axis=0)
     ones = np.ones(w_cpu.size)
     own = w_card * t.card_own / t.card
+    stall = w_cpu / t.cpu
+    works = w_cpu - stall * t.cpu_stall
+    uploads = w_card * t.card_upload / t.card + w_link * t.link_move / t.link
+    uploads += stall * t.cpu_share * t.link_move
     felt = (
         own * t.card_wait,
         (t.q - Q_LEAST) * (mean_log - t.log_whole) / t.q,
         -w_card * (1.0 - t.card_queue / t.link_move) * t.card_queue / t.card,
-        w_cpu,
+        works,
         own * t.card_frame,
         own * t.card_pixels,
-        own * t.card_load,
-        w_card * t.card_upload / t.card + w_link * t.link_move / t.link,
-        w_cpu,
+        own * t.card_load + stall * t.cpu_share * t.card_load,
+        uploads,
+        uploads * t.larger,
+        stall * t.cpu_stall,
+        works,
         -own * t.card_draw,
         -link_slope(t),
         ones,

@@ -24,6 +24,7 @@ MORE_CARD = 1.10
 COSTS = 0.05  # a link that costs a card under this is wide enough
 WIDEST_GB_PER_S = 200.0
 HALVINGS = 13  # of 1:2,500: to a thousandth, and by a straight line to a few millionths
+TRUSTED = 0.3  # of the narrowest bandwidth: so far below bands held on the simulated benches
 FULL_SLOT_GB_PER_S = 28.0  # what a 4.0 x16 slot leaves a game
 
 
@@ -85,18 +86,25 @@ def what_if(fit: Fit, cell: Cell, change: Change, steadiness: float | None = Non
     )
 
 
-def _outside(fit: Fit, cell: Cell, change: Change, mpx: float) -> tuple[str, ...]:
-    """What is asked for beyond the range of the data, in words."""
+def outside_measured(fit: Fit, megapixels: float, gb_per_s: float | None) -> list[str]:
+    """What of a size and a bandwidth lies beyond the range of the data, in words."""
     said = []
     cells = fit.measured.cells
     sizes = [one.megapixels for one in cells]
-    if not min(sizes) * 0.99 <= mpx <= max(sizes) * 1.01:
-        said.append(f"{mpx:.1f} megapixels (measured {min(sizes):.1f} to {max(sizes):.1f})")
+    if not min(sizes) * 0.99 <= megapixels <= max(sizes) * 1.01:
+        said.append(f"{megapixels:.1f} megapixels (measured {min(sizes):.1f} to {max(sizes):.1f})")
     widths = [fit.measured.links[one.link].gb_per_s for one in cells]
     real = [width for width in widths if width < WIDEST_GB_PER_S * 10] or widths
-    wanted = change.gb_per_s
-    if wanted is not None and not min(real) * 0.8 <= wanted <= max(real) * 1.25:
-        said.append(f"{wanted:.1f} GB/s (measured {min(real):.1f} to {max(real):.1f})")
+    least, most = min(real), max(real)
+    if gb_per_s is not None and not least * 0.8 <= gb_per_s <= most * 1.25:
+        far = ", too far below to trust the band" if gb_per_s < least * TRUSTED else ""
+        said.append(f"{gb_per_s:.1f} GB/s (measured {least:.1f} to {most:.1f}{far})")
+    return said
+
+
+def _outside(fit: Fit, cell: Cell, change: Change, mpx: float) -> tuple[str, ...]:
+    """What is asked for beyond the range of the data, in words."""
+    said = outside_measured(fit, mpx, change.gb_per_s)
     for name, own, factor, others in (
         ("card", fit.layout.card(cell.card), change.card_speed, fit.layout.cards),
         ("CPU", fit.layout.host(cell.host), change.cpu_speed, fit.layout.hosts),
