@@ -15,6 +15,7 @@ sys.path.insert(0, str(Path(__file__).parent))
 
 import bench
 import hands
+import physics
 import truth
 from figures import FOUND, Figure
 
@@ -78,6 +79,8 @@ def main() -> None:
         bench.main([])
     if not names or "truth" in names:
         truth.main()
+    if not names or "physics" in names:
+        physics.main()
     if not names or "hands" in names:
         hands.main()
     stored = DOCS / "measured.json"

@@ -21,7 +21,16 @@ from figures import Figure, rate, tell
 TESTS = Path(__file__).parents[1] / "tests"
 sys.path.insert(0, str(TESTS / "checks"))
 
-from strangers import AWKWARD, PLANTS, RIGS, SHAPES, review_of, review_of_shots
+from strangers import (
+    ALIKE,
+    AWKWARD,
+    PLANTS,
+    RIGS,
+    SHAPES,
+    review_alike,
+    review_of,
+    review_of_shots,
+)
 
 from blunt_ruler.core.checks.all import Checked, check_runs
 from blunt_ruler.core.checks.findings import About
@@ -136,14 +145,25 @@ def checks() -> None:
         words = "with telemetry" if with_telemetry else "without"
         most = 1 if with_telemetry else 2
         rate(f"benchmarks with hard cuts stopped, {words}", bad, runs, most=most)
+    for kind in ALIKE:
+        asked = 0
+        for seed in range(PLANTED):
+            contents, review = review_alike(6000 + seed, kind, bool(seed % 2))
+            asked += bool(check_runs(contents, review).findings)
+        rate(f"needless questions: {kind}", asked, PLANTED, most=10)
+    neighbours = runs = 0
     for plant in PLANTS:
         hits = 0
         for seed in range(PLANTED):
             contents, review, bad_id = review_of(
                 4000 + seed, (SHAPES[seed % len(SHAPES)], "hills"), plant
             )
-            hits += bool(check_runs(contents, review).by_run.get(str(bad_id)))
-        rate(f"named with telemetry: {plant}", hits, PLANTED, least=80)
+            found = check_runs(contents, review).by_run
+            hits += bool(found.get(str(bad_id)))
+            neighbours += len(found.keys() - {str(bad_id)})
+            runs += len(contents.runs) - 1
+        rate(f"named with telemetry: {plant}", hits, PLANTED, least=90)
+    rate("neighbours of a planted fault accused", neighbours, runs, most=1)
 
 
 @cache

@@ -30,6 +30,9 @@ PLANTS = (
     "re-saved",
     "bursts",
     "hot",
+    "cut short",
+    "download",
+    "throttled for a while",
 )
 
 
@@ -149,9 +152,64 @@ def plant(kind, times, rng, other=None):
                 inside = (ends > at) & (ends < at + rng.uniform(2, 4))
                 times[inside] *= rng.uniform(1.25, 1.5)
             return times
+        case "cut short":
+            return times[: np.searchsorted(ends, total * rng.uniform(0.5, 0.85))]
+        case "download":
+            start, slower = rng.uniform(0.05, 0.5) * total, rng.uniform(1.08, 1.2)
+            inside = (ends > start) & (ends < start + rng.uniform(0.2, 0.5) * total)
+            stalls = inside & (rng.random(times.size) < 0.01)
+            return times * np.where(inside, slower, 1.0) * np.where(stalls, 1.8, 1.0)
+        case "throttled for a while":
+            start, lasts = rng.uniform(0.2, 0.5) * total, rng.uniform(0.2, 0.35) * total
+            ramps = np.clip((ends - start) / 4, 0, 1) * np.clip((start + lasts - ends) / 4, 0, 1)
+            return times * (1 + rng.uniform(0.1, 0.25) * ramps)
         case "hot":
             return times * np.linspace(1.0, 1.1, times.size)
     return times
+
+
+def alike(kind, times, rng):
+    """Sound frame times of a kind that every pass of a case shows."""
+    ends = np.cumsum(times) / 1000.0
+    match kind:
+        case "jittery pacing":
+            beat = np.where(np.arange(times.size) % 2, 1, -1)
+            beat *= np.where(rng.random(times.size) < 0.85, 1, -1)
+            return times * (1 + rng.uniform(0.06, 0.16) * beat)
+        case "light start":
+            return times * np.where(ends < 5, 0.62, 1.0)
+        case "heavy end":
+            return times * np.where(ends > ends[-1] - 6, 1.7, 1.0)
+    return times
+
+
+ALIKE = ("jittery pacing", "light start", "heavy end")
+
+
+def review_alike(seed, kind, with_telemetry, cap_fps=None):
+    """(contents, review): every pass of the first case of three shows a kind, or stands at a cap
+    near the end of a variable refresh, which holds no single rate by itself.
+    """
+    rng = np.random.default_rng(seed)
+    scenes = [Scene(shape, rng) for shape in (SHAPES[seed % len(SHAPES)], "hills", "waves")]
+    contents, runs = contents_of(scenes), {}
+    for k, scene in enumerate(scenes):
+        fast = k == 0 and cap_fps
+        rate = cap_fps * rng.uniform(1.35, 1.6) if fast else float(rng.uniform(45, 150))
+        for rig, strength in zip(RIGS, STRENGTH, strict=True):
+            for repeat in (1, 2, 3):
+                times, held = scene.frames(rate * (1.0 if fast else strength), rng), False
+                if k == 0 and cap_fps:
+                    least = 1000 / cap_fps * (1 + rng.normal(0, 0.012, times.size))
+                    times, held = np.maximum(times, least), True
+                elif k == 0:
+                    times = alike(kind, times, rng)
+                telemetry = gauges(times, rng, held=held) if with_telemetry else None
+                run = run_of(rig, f"k{k}", repeat, times, telemetry)
+                runs[run.id] = run
+    seats = tuple(ReviewRig(rig_id=rig) for rig in RIGS)
+    review = Review(id="all", name="All", seats=seats, case_ids=tuple(contents.cases))
+    return contents.with_records({"runs": runs}), review
 
 
 def _step_below(times, share):

@@ -53,6 +53,13 @@ def test_a_figure_on_a_step_that_more_pixels_beat_is_held():
     assert found(contents, Check.FASTER_AT_HIGHER_RESOLUTION)
 
 
+def test_passes_on_both_sides_of_a_step_are_no_cap():
+    """Three passes between 84.9 and 86.2, whose mean lies on half of 170."""
+    cells = [("A", "One / 1080p", rate) for rate in ("84.9", "85.6", "86.2")]
+    contents, _ = typed(*cells, ("A", "Two / 1080p", "85"), ("A", "One / 1440p", "91"))
+    assert not found(contents, Check.HELD_FIGURE)
+
+
 def test_once_on_a_step_is_chance_and_twice_a_caution():
     contents, _ = typed(("A", "One / 1080p", "60"), ("A", "Two / 1080p", "81"))
     assert not found(contents, Check.HELD_FIGURE)

@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from strangers import (
+    ALIKE,
     AWKWARD,
     PLANTS,
     RIGS,
@@ -15,6 +16,7 @@ from strangers import (
     Scene,
     contents_of,
     plant,
+    review_alike,
     review_of,
     review_of_shots,
     run_of,
@@ -52,6 +54,9 @@ NAMES = {
     "re-saved": {"same_trace"},
     "bursts": {"something_else", "disagreeing_repeat", "dynamic_resolution"},
     "hot": {"drift"},
+    "cut short": {"cut_short"},
+    "download": {"something_else", "dynamic_resolution", "drift", "menu_left_in"},
+    "throttled for a while": {"something_else", "dynamic_resolution", "drift"},
 }
 
 
@@ -194,11 +199,72 @@ def test_the_odd_pass_of_three_is_named_and_others_are_not(spread):
     assert accused <= 0.01 * passes
 
 
-def test_a_scene_that_all_passes_share_is_one_question_with_one_answer():
-    contents, review, _ = review_of(1, ("light intro", "hills"), None, False)
+@pytest.mark.parametrize("kind", ALIKE)
+def test_what_a_scene_shows_on_every_rig_is_not_asked_about(kind):
+    asked = 0
+    for seed in range(SEEDS if DEEP else 4):
+        contents, review = review_alike(600 + seed, kind, bool(seed % 2))
+        asked += bool(check_runs(contents, review).findings)
+    assert asked <= (0.1 * SEEDS if DEEP else 1)
+
+
+@pytest.mark.parametrize("cap_fps", [116.0, 141.0])
+def test_one_rate_on_unlike_cards_that_wait_is_a_cap_whatever_its_value(cap_fps):
+    contents, review = review_alike(700, "", True, cap_fps)
+    found = [one for one in check_runs(contents, review).findings if one.check is Check.FRAME_CAP]
+    assert {one.severity for one in found} == {Severity.BLOCKING}
+    assert {run_id for one in found for run_id in one.runs} >= {
+        f"{rig}-k0-{n}" for rig in RIGS for n in (1, 2, 3)
+    }
+
+
+def test_unlike_cards_on_one_busy_cpu_at_one_rate_are_no_cap():
+    """A calm scene that the CPU holds on all cards: without telemetry it is only asked about."""
+    contents, review = review_alike(700, "", False, 116.0)
+    found = check_runs(contents, review).findings
+    assert not [one for one in found if one.severity is Severity.BLOCKING]
+
+
+def test_one_capped_pass_does_not_make_the_others_fall():
+    """The others of a ramp fall with the scene: the capped one does not, and says nothing of it."""
+    for seed in range(500, 506):
+        contents, review, bad = review_of(seed, ("ramp-back", "hills"), "capped", False)
+        accused = set(check_runs(contents, review).by_run) - {bad}
+        assert len(accused) <= 1
+
+
+def test_days_that_differ_in_every_cell_are_named_and_days_that_do_not_are_not():
+    def book(step):
+        rng, scenes = np.random.default_rng(3), range(5)
+        contents, runs = contents_of(scenes), {}
+        for k in scenes:
+            for number in range(1, 5):
+                later = number > 2
+                rate = (60 + 9 * k) * np.exp(rng.normal(0, 0.004)) * (step if later else 1.0)
+                run = typed_cells([rate], f"k{k}")[f"near-k{k}-1"]
+                day = f"2026-10-{9 if later else 6:02}T10:0{number}:00+00:00"
+                update = {"id": f"{k}-{number}", "repeat": number, "taken_at": day}
+                runs[update["id"]] = run.model_copy(update=update)
+        return contents.with_records({"runs": runs})
+
+    (found,) = [f for f in check_runs(book(1.03), None).findings if f.check is Check.SITTING_STEP]
+    assert "from 2026-10-06 to 2026-10-09 all 5 cells" in found.says
+    assert found.evidence["change"] == pytest.approx(0.03, abs=0.006)
+    assert not [f for f in check_runs(book(1.0), None).findings if f.check is Check.SITTING_STEP]
+
+
+def test_a_menu_in_every_pass_is_one_question_with_one_answer():
+    rng = np.random.default_rng(5)
+    scene, contents, runs = Scene("flat", rng), contents_of([1]), {}
+    for rig in RIGS:
+        for number in (1, 2):
+            times = plant("menu at the start", scene.frames(80, rng), rng)
+            run = run_of(rig, "k0", number, times)
+            runs[run.id] = run
+    contents, review = contents.with_records({"runs": runs}), None
     (found,) = [f for f in check_runs(contents, review).findings if f.check is Check.MENU_LEFT_IN]
     assert (found.about, found.severity) == (About.CASE, Severity.CAUTION)
-    assert len(found.runs) == 9
+    assert len(found.runs) == 6
     edit = this_is_the_scene(contents, found)
     answered = contents.with_records({"cases": {one.id: one for one in edit.put}})
     assert not [f for f in check_runs(answered, review).findings if f.check is found.check]

@@ -108,7 +108,7 @@ def without_held(measured: Measured) -> tuple[Measured, list[tuple[Cell, str]]]:
     """Cells whose rate looks held by a cap say nothing of card, CPU or link: the rest, and they."""
     held: dict[tuple[str, str], str] = {}
     for rig in dict.fromkeys(cell.rig for cell in measured.cells):
-        rates = {cell.case: cell.average_fps for cell in measured.cells if cell.rig == rig}
+        rates = {cell.case: (cell.average_fps,) for cell in measured.cells if cell.rig == rig}
         held |= {(rig, case): one.words for case, one in held_rates(rates).items()}
     taken = [(cell.rig, cell.case) in held for cell in measured.cells]
     out = [cell for cell, on in zip(measured.cells, taken, strict=True) if on]

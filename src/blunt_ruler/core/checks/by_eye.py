@@ -36,7 +36,7 @@ def held_figures(all_runs: AllRuns) -> Iterator[Finding]:
     and step.
     """
     contents = all_runs.described
-    rates: dict[str, dict[str, float]] = defaultdict(dict)
+    rates: dict[str, dict[str, list[float]]] = defaultdict(dict)
     typed: dict[tuple[str, str], Sequence[RunFacts]] = {}
     by_hand = all_runs.in_cells("by hand", _by_hand)
     eyed = {rig_id for (rig_id, _), found in by_hand.items() if found}
@@ -46,7 +46,7 @@ def held_figures(all_runs: AllRuns) -> Iterator[Finding]:
         each = [rate for facts in repeats if (rate := facts.run.average_fps)]
         if not each:
             continue
-        rates[rig_id][contents.case_label(case_id)] = harmonic_mean(each)
+        rates[rig_id][contents.case_label(case_id)] = each
         cap = contents.cases[case_id].frame_cap_fps
         wanted = cap is not None and abs(harmonic_mean(each) / cap - 1.0) <= 1.0 - AT_CAP
         if len(by_hand[rig_id, case_id]) == len(repeats) and not wanted:

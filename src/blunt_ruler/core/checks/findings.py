@@ -78,6 +78,8 @@ class Check(StrEnum):
     )
     TOO_SHORT = "too_short", Declared("too short", read_off=True)
     DISAGREEING_REPEAT = "disagreeing_repeat", Declared("repeat that disagrees")
+    CUT_SHORT = "cut_short", Declared("pass cut short", read_off=True)
+    SITTING_STEP = "sitting_step", Declared("step between sittings")
     RECORDER_ON = "recorder_on", Declared("recorder on", read_off=True)
     WRONG_DEVICE = "wrong_device", Declared("wrong device", read_off=True)
     NARROW_LINK = "narrow_link", Declared("narrow link", read_off=True)

@@ -131,10 +131,17 @@ def _held(
     return None
 
 
+def parts_wait(facts: RunFacts) -> bool:
+    """Whether the log shows that neither card nor CPU is at its end."""
+    busy, core = facts.gauge(Gauge.CARD_BUSY), facts.gauge(Gauge.CPU_CORE)
+    return (
+        busy is not None and core is not None and busy.high < SLACK_CARD and core.high < SLACK_CORE
+    )
+
+
 def _nothing_full(facts: RunFacts) -> bool:
     """Whether the log shows that nothing is at its end, so that something holds the rate."""
-    busy, core = facts.gauge(Gauge.CARD_BUSY), facts.gauge(Gauge.CPU_CORE)
-    if busy is None or core is None or busy.high >= SLACK_CARD or core.high >= SLACK_CORE:
+    if not parts_wait(facts):
         return False
     if not facts.add_in or facts.link_gb_per_s is None:
         return not facts.add_in

@@ -1,6 +1,7 @@
 """Checks that lay the passes of a cell beside one another, window by window."""
 
 from collections.abc import Iterator
+from statistics import median
 
 from blunt_ruler.core.checks.findings import Check, Finding, RunFacts
 from blunt_ruler.core.checks.registry import Repeats, Scope, check
@@ -11,7 +12,7 @@ from blunt_ruler.core.records.thresholds import Thresholds
 from blunt_ruler.core.text import THIN, count_text, list_text, percent_text
 
 STILL = 0.5  # frames this much calmer than elsewhere: a picture that stands
-MOVES = 0.04  # log rate: a scene that moves less cannot be followed
+MOVES = 0.03  # log rate: a scene that moves less cannot be followed
 AGREE = 0.7
 TREND_OVER_USUAL = 3.0
 MOST_BURSTS = 0.5  # of the run: beyond that the pass is another level, not a burst
@@ -33,9 +34,33 @@ def leaves_the_course(cell: Repeats) -> Iterator[Finding]:
                 or _still_inside(facts, course, others)
                 or _slower_at_times(facts, course, others)
                 or _falling(facts, course, others, cell.thresholds)
+                or _rising(facts, course, others, cell.thresholds)
             )
             if found is not None:
                 yield found
+
+
+@check(Scope.COURSE)
+def cut_short(cell: Repeats) -> Iterator[Finding]:
+    """A pass that ends before the others: it leaves out a part of the scene that they count."""
+    beside = {facts.run.id: facts for facts in (*cell.sound, *cell.runs) if facts.duration_s}
+    if len(beside) < 2:
+        return
+    usual = median(facts.duration_s for facts in beside.values())
+    for facts in cell.runs:
+        live = facts.case is not None and facts.case.method == "live play"
+        if live or not 0 < facts.duration_s < (1.0 - cell.thresholds.length) * usual:
+            continue
+        yield Finding(
+            Check.CUT_SHORT,
+            Severity.CAUTION,
+            facts.run.id,
+            f"it lasts {facts.duration_s:.0f}{THIN}s, the others of its cell about {usual:.0f}: "
+            "it does not count the same scene.",
+            "Run it again to the end, or trim the others to the same part.",
+            {"duration_s": round(facts.duration_s, 3), "usual_s": round(usual, 3)},
+            signs=(f"it is {percent_text(1.0 - facts.duration_s / usual)} shorter",),
+        )
 
 
 def _finding(
@@ -143,6 +168,21 @@ def _falling(
         "Let it cool, free its air, watch the clocks, and take it again.",
         evidence,
         signs,
+    )
+
+
+def _rising(facts: RunFacts, course: Course, others: int, thresholds: Thresholds) -> Finding | None:
+    """Against the others the rate rises: something slowed its beginning."""
+    if course.trend < max(1.2 * thresholds.drift, TREND_OVER_USUAL * course.trend_usual):
+        return None
+    return _finding(
+        facts,
+        Check.SOMETHING_ELSE,
+        f"against the {_others_words(others)} it rises by {percent_text(course.trend)} from start "
+        "to end: something else was at work at first.",
+        "See what runs in the background (updates, a scan, a sync), and take it again.",
+        {"change": round(course.trend, 4)},
+        ("it rises against the other passes",),
     )
 
 

@@ -1,5 +1,6 @@
 """Checks that see a run among its repeats, or all runs of a bench day."""
 
+import itertools
 import math
 from collections import defaultdict
 from collections.abc import Callable, Iterator, Mapping, Sequence
@@ -39,6 +40,8 @@ IN_ONE_STALL = 10  # frames between the first and the last of four
 MOST_ALIKE = 50  # places that more runs share are a lock's, and tell nothing
 DAY_RUNS = 8
 DAY_HOURS = 1.0
+STEP_CELLS, LEAST_STEP, STEP_ERRORS = 4, 0.015, 4.0  # cells, log rate, standard errors
+STEP_EFFICIENCY = 1.2533  # √(π/2): a median's standard error over a mean's
 
 
 def rate_of(facts: RunFacts) -> float | None:
@@ -413,6 +416,66 @@ def _saved_anew(
             if before < ALIKE_PLACES * TELLS <= now and same_recording(peaks[at], peaks[known]):
                 return known
     return None
+
+
+@check(Scope.REVIEW)
+def sitting_step(all_runs: AllRuns) -> Iterator[Finding]:
+    """Cells of one rig that all move one way from one day to the next: a driver, another cable,
+    the heat of the room.
+    """
+    for rig_id, cells in all_runs.of_rig.items():
+        yield from all_runs.handover.of(
+            ("sittings", rig_id), (tuple(cells),), partial(_steps, cells)
+        )
+
+
+def _steps(cells: Sequence[Sequence[RunFacts]]) -> tuple[Finding, ...]:
+    moved: dict[tuple[str, str], list[tuple[float, list[Run]]]] = defaultdict(list)
+    for repeats in cells:
+        days: dict[str, list[Run]] = defaultdict(list)
+        for facts in repeats:
+            if facts.run.moment is not None and facts.run.average_fps:
+                days[facts.run.moment.date().isoformat()].append(facts.run)
+        for (before, earlier), (after, later) in itertools.pairwise(sorted(days.items())):
+            moved[before, after].append((_mean_log(later) - _mean_log(earlier), later))
+    return tuple(
+        found
+        for (before, after), steps in sorted(moved.items())
+        if (found := _step_found(before, after, steps)) is not None
+    )
+
+
+def _mean_log(runs: Sequence[Run]) -> float:
+    logs = [math.log(run.average_fps) for run in runs if run.average_fps]
+    return math.fsum(logs) / len(logs)
+
+
+def _step_found(
+    before: str, after: str, steps: Sequence[tuple[float, list[Run]]]
+) -> Finding | None:
+    """A step that all cells share: beyond STEP_ERRORS of its own error, and LEAST_STEP."""
+    if len(steps) < STEP_CELLS:
+        return None
+    by = [step for step, _ in steps]
+    middle = median(by)
+    off = MAD_TO_SD * median(abs(one - middle) for one in by)
+    error = max(off, SMALLEST_SPREAD) * STEP_EFFICIENCY / math.sqrt(len(by))
+    same_way = sum(one * middle > 0 for one in by)
+    if abs(middle) < max(LEAST_STEP, STEP_ERRORS * error) or same_way < len(by):
+        return None
+    ids = [run.id for _, runs in steps for run in runs]
+    return Finding(
+        Check.SITTING_STEP,
+        Severity.CAUTION,
+        ids[0],
+        f"from {before} to {after} all {len(by)} cells of this rig that have both days moved by "
+        f"{percent_text(math.expm1(middle), signed=True)}: something else changed.",
+        "See what did (a driver, a cable, the room), and note it as a Change.",
+        {"change": round(math.expm1(middle), 4), "cells": float(len(by)), "day": after},
+        tuple(ids[1:]),
+        signs=(f"{count_text(len(by), 'cell')} moved one way",),
+        about=About.CASE,
+    )
 
 
 @check(Scope.REVIEW)

@@ -6,12 +6,13 @@ case, with one answer. What a pass shows alone among its repeats has a second, i
 
 import math
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
 
 from blunt_ruler.core.checks.findings import About, Check, Finding, RunFacts
+from blunt_ruler.core.checks.one_run import parts_wait
 from blunt_ruler.core.checks.repeats import by_cell
 from blunt_ruler.core.measure.profile import Profile, profile_from
 from blunt_ruler.core.measure.telemetry import Gauge
@@ -23,8 +24,11 @@ from blunt_ruler.core.text import count_text
 LEVEL = 0.12  # log rate: less is no level of its own, then stillness is compared
 NUDGE_S = 1.0
 STUTTER_ERRORS = 2.5
+STILL, FAR = math.log(0.6), math.log(2.2)  # restlessness, and rate, against the rest of a run
+LENGTH = 0.9  # of a run, that another must last to be held against it
 ALIKE = 0.5  # another pass shows the same where it shows at least this much of it
 SAME_RATE = 0.01
+LEAST_HELD = 0.3  # of the seconds of another rig, at that rate
 FREEZE_MOVES = 0.02  # of the run: a shorter freeze hardly moves the average
 
 Found = Mapping[str, Sequence[Finding]]
@@ -156,6 +160,8 @@ def weigh(found: Found, runs: Sequence[RunFacts]) -> list[Finding]:
                 shared[one.check, about, rig_id, facts.run.case_id].append(one)
     for (check, about, rig_id, case_id), findings in shared.items():
         passes = cells[rig_id, case_id] if about is About.CELL else by_case[case_id]
+        if about is About.CASE and _is_scene(check, [facts_of[one.run_id] for one in findings]):
+            continue
         if 2 * len(findings) < len(passes):
             continue  # the others show half of it, and no check speaks of them: nothing is odd
         run_ids = [one.run_id for one in findings]
@@ -171,10 +177,14 @@ def _against(
     stands = (
         one.check.declared.two_signs_stand and len(one.signs) > 1
     )  # a refresh rate, or idle parts
-    beside, elsewhere = _others(facts, cell), _others(facts, case)
-    if not stands and elsewhere and _all_share(one.check, facts, elsewhere):
+    beside = _others(facts, cell)
+    elsewhere = [*beside, *(one for one in case if one.run.rig_id != facts.run.rig_id)]
+    if one.check is Check.FRAME_CAP and (rigs := _held_alike(facts, case)):
+        words = count_text(rigs, "other rig")
+        one, stands = replace(one, signs=(*one.signs, f"{words} at the same rate")), True
+    if not stands and elsewhere and _most_share(one.check, facts, elsewhere):
         return About.CASE, one
-    if not stands and beside and _all_share(one.check, facts, beside):
+    if not stands and beside and _most_share(one.check, facts, beside):
         return About.CELL, one
     witnesses = beside or elsewhere
     without = [other for other in witnesses if not _shares(one.check, facts, other)]
@@ -189,8 +199,63 @@ def _against(
     return About.RUN, replace(one, severity=severity)
 
 
-def _others(facts: RunFacts, runs: Sequence[RunFacts]) -> list[RunFacts]:
-    return [other for other in runs if other.run.id != facts.run.id]
+def _held_alike(facts: RunFacts, case: Sequence[RunFacts]) -> int:
+    """How many rigs with other cards hold the very rate that a run does: no scene makes that, nor
+    does a CPU that they share where the log shows that it waits.
+    """
+    seen = facts.observed
+    assert seen is not None
+    held = seen.step_fps if seen.step_share >= seen.edge_share else seen.edge_fps
+    found, waits = set(), parts_wait(facts)
+    for other in case:
+        theirs = other.observed
+        if theirs is None or other.card == facts.card or not (waits or _hosts_differ(facts, other)):
+            continue
+        rates = ((theirs.step_fps, theirs.step_share), (theirs.edge_fps, theirs.edge_share))
+        if any(
+            share >= LEAST_HELD and abs(rate / held - 1.0) <= SAME_RATE for rate, share in rates
+        ):
+            found.add(other.run.rig_id)
+    return len(found)
+
+
+def _hosts_differ(one: RunFacts, other: RunFacts) -> bool:
+    hosts = [facts.rig.host_id if facts.rig else None for facts in (one, other)]
+    return None not in hosts and hosts[0] != hosts[1]
+
+
+def _others(facts: RunFacts, cell: Sequence[RunFacts]) -> list[RunFacts]:
+    """The other passes of its cell that last as long: one cut short says nothing of what it leaves
+    out.
+    """
+    least = LENGTH * facts.duration_s
+    return [one for one in cell if one.run.id != facts.run.id and one.duration_s >= least]
+
+
+def _is_scene(check: Check, runs: Sequence[RunFacts]) -> bool:
+    """Whether what passes on several rigs show alike can only be the scene: a fall that unlike
+    cards share is no heat, and a light or heavy end where frames change as elsewhere is no menu.
+    """
+    if len({facts.run.rig_id for facts in runs}) < 2:
+        return False
+    if check is Check.DRIFT:
+        return True
+    if check is not Check.MENU_LEFT_IN:
+        return False
+    return all(_moves_at_its_ends(facts.observed) for facts in runs if facts.observed)
+
+
+def _moves_at_its_ends(seen: Observed) -> bool:
+    profile = profile_from(seen.profile)
+    if profile is None or (seen.middle_s and not (seen.head_s or seen.tail_s)):
+        return False
+    ends_s = profile.log_rates.size * profile.window_s
+    parts = ((0.0, seen.head_s), (ends_s - seen.tail_s, ends_s))
+    return all(
+        _stands(profile, from_s, to_s)[1] > STILL and abs(_stands(profile, from_s, to_s)[0]) < FAR
+        for from_s, to_s in parts
+        if to_s - from_s >= profile.window_s
+    )
 
 
 def _shares(check: Check, facts: RunFacts, other: RunFacts) -> bool:
@@ -198,8 +263,9 @@ def _shares(check: Check, facts: RunFacts, other: RunFacts) -> bool:
     return SAME[check](facts.observed, other.observed)
 
 
-def _all_share(check: Check, facts: RunFacts, others: Iterable[RunFacts]) -> bool:
-    return all(_shares(check, facts, other) for other in others)
+def _most_share(check: Check, facts: RunFacts, others: Sequence[RunFacts]) -> bool:
+    """Whether two in three show the same: one odd pass makes no sound one look odd."""
+    return 3 * sum(_shares(check, facts, other) for other in others) >= 2 * len(others)
 
 
 def _for_all(check: Check, about: About, first: Finding, run_ids: Sequence[str]) -> Finding:

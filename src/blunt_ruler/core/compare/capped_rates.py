@@ -10,7 +10,6 @@ from collections.abc import Sequence
 from blunt_ruler.core.compare.comparability import CellStanding, Standing
 from blunt_ruler.core.compare.results import Measurement
 from blunt_ruler.core.measure.held_rates import held_rates
-from blunt_ruler.core.measure.means import harmonic_mean
 
 
 def held_standings(
@@ -23,9 +22,7 @@ def held_standings(
     held = {
         (rig, case): found_.words
         for rig, cases in rates.items()
-        for case, found_ in held_rates(
-            {case: harmonic_mean(all_) for case, all_ in cases.items()}
-        ).items()
+        for case, found_ in held_rates(cases).items()
     }
     found = {}
     for rig, cases in rates.items():

@@ -121,7 +121,7 @@ def _capped(look: _Look) -> Iterator[Misfit]:
     own_cells = (cell for cell in look.cells if cell.rig in slow)
     for rig, own in _grouped(own_cells, key=lambda cell: cell.rig).items():
         labels = {look.contents.case_label(cell.case): cell for cell in own}
-        found = held_rates({label: cell.average_fps for label, cell in labels.items()})
+        found = held_rates({label: (cell.average_fps,) for label, cell in labels.items()})
         held |= {(rig, labels[label].case): f"{one.step:g}" for label, one in found.items()}
     for index, cell in look.slow:
         step = held.get((cell.rig, cell.case))

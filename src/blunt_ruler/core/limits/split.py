@@ -45,7 +45,7 @@ MIDDLE, LOW, HIGH = range(3)  # of the numbers of a part
 @dataclass(frozen=True, slots=True)
 class Part:
     """One part of a loss in frames per second (positive: lost), with 80 % bounds that are at
-    least as wide as what its cell leaves unexplained.
+    least as wide as what its cell leaves unexplained, and its share of the model's scatter.
     """
 
     fps: float
@@ -96,8 +96,10 @@ def split_losses(fit: Fit, reference_rig: str) -> tuple[LossSplit, ...]:
     middle, spread = _shapley(fit, own, other)
     rates = np.array([cell.average_fps for cell in cells])
     a, r = rates[own], rates[other]
-    # Any part may be off by what the cell leaves unexplained.
-    half = np.hypot(Z_80 * spread, np.log(r / a) - middle.sum(axis=0))
+    # Any part may be off by what the cell leaves unexplained, and by its share of what the model is
+    # off by in both rates.
+    model = Z_80 * fit.scatter * math.sqrt(2.0 / len(PARTS))
+    half = np.hypot(np.hypot(Z_80 * spread, model), np.log(r / a) - middle.sum(axis=0))
     each = _logarithmic_mean(a, r) * np.stack([middle, middle - half, middle + half])
     left = (r - a) - each[0].sum(axis=0)
     of_pairs = zip(pairs, a.tolist(), r.tolist(), each.T.tolist(), left.tolist(), strict=True)

@@ -2,10 +2,11 @@
 beaten by more pixels.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
+from blunt_ruler.core.measure.means import harmonic_mean
 from blunt_ruler.core.measure.resolution import megapixels
 from blunt_ruler.core.measure.trace_summary import REFRESH_HZ
 
@@ -28,25 +29,30 @@ class Held:
         return f"the rate sits on {self.step:g}, and {why}: held by a cap?"
 
 
-def held_rates(rates: Mapping[str, float]) -> dict[str, Held]:
-    """Cases of one rig, by their labels, whose rate looks held, and why."""
-    return dict(_held_rates(tuple(rates.items())))
+def held_rates(passes: Mapping[str, Sequence[float]]) -> dict[str, Held]:
+    """Cases of one rig, by their labels, whose rate looks held, and why; each with its passes. A
+    cap holds all of them: where one is off the step by more, none is held.
+    """
+    return dict(_held_rates(tuple((case, tuple(rates)) for case, rates in passes.items())))
 
 
 @lru_cache(maxsize=512)
-def _held_rates(items: tuple[tuple[str, float], ...]) -> dict[str, Held]:
-    rates = dict(items)
+def _held_rates(items: tuple[tuple[str, tuple[float, ...]], ...]) -> dict[str, Held]:
+    passes = dict(items)
+    rates = {case: harmonic_mean(every) for case, every in items}
     steps = sorted({float(hz) for hz in REFRESH_HZ} | {hz / 2 for hz in REFRESH_HZ})
     found = {}
     for case, rate in rates.items():
         step = min(steps, key=lambda hz: abs(rate / hz - 1.0))
-        if abs(rate / step - 1.0) > ON_STEP:
+        if any(abs(one / step - 1.0) > ON_STEP for one in passes[case]):
             continue
         beaten = any(
             other_rate > rate * BEATEN_BY and _more_pixels(case, other)
             for other, other_rate in rates.items()
         )
-        times = sum(abs(other / step - 1.0) <= ON_STEP for other in rates.values())
+        times = sum(
+            all(abs(one / step - 1.0) <= ON_STEP for one in every) for every in passes.values()
+        )
         if beaten or times > 1:
             found[case] = Held(step, times, beaten)
     return found
