@@ -3,6 +3,7 @@
 import copy
 from collections import Counter
 from dataclasses import fields as fields_of
+from unittest.mock import patch
 
 import numpy as np
 import pytest
@@ -22,6 +23,7 @@ from blunt_ruler.core.checks.all import find_faults
 from blunt_ruler.core.checks.findings import Check
 from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.limits.cells import measured_of
+from blunt_ruler.core.limits.report import LimitsReport
 from blunt_ruler.core.limits.words import limits_line
 from blunt_ruler.core.plan.matrix import plan_of
 from blunt_ruler.core.records.records import Contents, Decision
@@ -162,6 +164,14 @@ def test_after_an_edit_the_limits_are_a_first_answer_and_then_the_whole(
     rates = [np.exp(one.limits.fit.residuals) for one in (first, whole, afresh)]
     assert rates[0] == pytest.approx(rates[2], abs=0.005), "a first answer is near the whole"
     assert rates[1] == pytest.approx(rates[2], abs=1e-4)
+    assert not whole.limits.moved, "so near a first answer needs no correction"
+    rig = next(one.rig for one in whole.limits.splits)
+    parts = whole.limits.lost_by_part(rig)
+    off = {part: (share + 0.1, share + 0.2) for part, share in parts.items()}
+    with patch.object(LimitsReport, "part_reach", lambda _self, _rig: off):
+        corrected = fit_whole(first).limits
+    assert rig in corrected.moved
+    assert limits_line(corrected, rig).endswith("was provisional: this one corrects it.")
 
 
 def test_another_review_has_limits_of_its_own(demo_contents, demo_analysis):

@@ -2,6 +2,7 @@
 
 import csv
 
+import numpy as np
 import pytest
 
 from blunt_ruler.bench.simulator import Setting, play_run
@@ -67,6 +68,26 @@ def test_a_link_that_was_never_measured_is_predicted(as_json, table):
     for loss in found["loss"]:
         parts = sum(loss[name] for name in ("link", "host", "screen", "card", "unexplained"))
         assert parts == pytest.approx(loss["lost_fps"], abs=1e-6)
+
+
+def test_a_prediction_says_what_lies_outside_what_was_measured(run, as_json, table, tmp_path):
+    folder, _ = table
+    host, card, _, _ = RIGS["Sluice Marram 12"]
+    narrow = [
+        [f"at {width}", host, card, f"cable {width}", width, TITLES[0], "", "1080p", "High", 1]
+        for width in (1.2, 0.2)
+    ]
+    asked = write(tmp_path / "narrow.csv", HEADS[:-1], narrow)
+    known = ("limits", "--table", folder / "known.csv", "--reference", "Workbench Marram 12")
+    first, second = as_json(*known, "--predict", asked)["predictions"]
+    assert "GB/s (measured" in first["outside"][0]
+    assert second["outside"][0].endswith("too far below to trust the band)")
+    bands = [np.log(one["high_80"] / one["low_80"]) for one in (first, second)]
+    assert bands[1] > bands[0], "the band widens below the narrowest link"
+    code, out, _ = run(*known, "--predict", asked)
+    assert code == 0
+    assert "foreseen, 80" in out
+    assert "outside what was measured: " in out
 
 
 def test_the_demo_names_its_causes(as_json, demo_book):

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from blunt_ruler.bench.log_files import HABITS, write_log
-from blunt_ruler.bench.pipeline import Channel, FrameWork, Limits, Pipeline
+from blunt_ruler.bench.pipeline import Channel, Flow, FrameWork, Limits, Pipeline
 from blunt_ruler.bench.simulator import BenchFault, Faults, Setting, play_run
 from blunt_ruler.bench.specs import bench_rigs, bench_titles
 from blunt_ruler.core.measure.frames import measure
@@ -16,8 +16,8 @@ def steady(cpu=2.0, card=5.0, upload=0.0, fetches=0, fetch=0.0, back=0.0):
     return lambda _index, _now: work
 
 
-def settled_ms(work, gb_per_s=10.0, latency=0.0, limits=Limits()):
-    pipeline = Pipeline(work, Channel(gb_per_s), Channel(gb_per_s), latency, limits)
+def settled_ms(work, gb_per_s=10.0, latency=0.0, limits=Limits(), flow=Flow.QUEUED):
+    pipeline = Pipeline(work, Channel(gb_per_s), Channel(gb_per_s), latency, limits, flow)
     return np.diff(pipeline.play(4000.0).shown_ms)[50:]
 
 
@@ -34,6 +34,36 @@ def settled_ms(work, gb_per_s=10.0, latency=0.0, limits=Limits()):
 )
 def test_the_slowest_part_sets_the_pace(work, gb_per_s, expected_ms):
     assert settled_ms(work, gb_per_s).mean() == pytest.approx(expected_ms, rel=0.01)
+
+
+# By hand: CPU 6 ms, card 7 ms; upload and each of two fetches are 10 MB, 1 ms at 10 GB/s.
+@pytest.mark.parametrize(
+    ("flow", "expected_ms"),
+    [
+        (Flow.WAITED_FOR, 8.0),  # the card: 7 ms and the one fetch it waits for; the CPU takes 7
+        (Flow.SERIAL, 9.0),  # the CPU: 6 ms and all 3 ms on the link
+        (Flow.OVERLAPPED, 7.0),  # the card: every fetch runs under the drawing
+    ],
+)
+def test_who_waits_for_a_transfer_is_the_flow_of_a_title(flow, expected_ms):
+    work = steady(cpu=6, card=7, upload=10, fetches=2, fetch=10)
+    assert settled_ms(work, flow=flow).mean() == pytest.approx(expected_ms, rel=0.02)
+
+
+def test_what_is_unpacked_takes_cpu_time_and_grows_with_the_pixels():
+    title = bench_titles()["Low Lantern"].model_copy(
+        update={"flow": Flow.UNPACKED, "upload_mb": 10.0, "unpack_ms_per_mb": 3.0}
+    )
+    grows = title.model_copy(update={"upload_growth": 1.0})
+    rig = bench_rigs()["Workbench Marram 12"]
+    rates = {}
+    for one in (title, grows):
+        for size in ("1080p", "2160p"):
+            times = play_run(rig, Setting(one, size, "High", 6.0), 1).frame_times_ms
+            rates[one.upload_growth, size] = times.mean()
+    assert rates[0.0, "1080p"] == pytest.approx(34.0, rel=0.05)  # 4 ms and 30 of unpacking
+    assert rates[0.0, "2160p"] == pytest.approx(rates[0.0, "1080p"], rel=0.05)
+    assert rates[1.0, "2160p"] == pytest.approx(4.0 + 4 * 30.0, rel=0.05)
 
 
 def test_a_cap_and_a_refresh_wait_hold_frames_back():

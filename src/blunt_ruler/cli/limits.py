@@ -30,7 +30,7 @@ from blunt_ruler.core.limits.whatif import (
 )
 from blunt_ruler.core.measure.held_rates import held_rates
 from blunt_ruler.core.records.records import Role
-from blunt_ruler.core.text import count_text, fps_text, percent_text
+from blunt_ruler.core.text import count_text, fps_text, list_text, percent_text
 
 if TYPE_CHECKING:
     from blunt_ruler.cli.documents import (
@@ -291,6 +291,13 @@ def _print(value: "Limits", reference: str) -> None:
             f"{one['rig']}, {one['case']}: {one['lost_fps']:.1f} lost against {reference}: "
             f"link {one['link']:.1f}, host {one['host']:.1f}, screen {one['screen']:.1f}, "
             f"card {one['card']:.1f}, unexplained {one['unexplained']:.1f}"
+        )
+    for foreseen in value["predictions"]:
+        low, high = fps_text(foreseen["low_80"]), fps_text(foreseen["high_80"])
+        beyond = f"; outside what was measured: {list_text(foreseen['outside'])}"
+        print(
+            f"{foreseen['rig']}, {foreseen['case']} over {foreseen['link']}: {fps_text(foreseen['average_fps'])} "
+            f"foreseen, 80\u202f% between {low} and {high}{beyond if foreseen['outside'] else ''}"
         )
     if turn := value["left_out"]:
         print(

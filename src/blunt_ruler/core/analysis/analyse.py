@@ -17,7 +17,13 @@ from blunt_ruler.core.claims.offer import Claims
 from blunt_ruler.core.claims.pairings import Pairings
 from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.limits.report import LimitsReport, derive_limits, foresee, same_limits
+from blunt_ruler.core.limits.report import (
+    LimitsReport,
+    derive_limits,
+    foresee,
+    moved_since,
+    same_limits,
+)
 from blunt_ruler.core.once import Handover, Once
 from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.records.writeup_settings import WriteUp
@@ -135,6 +141,7 @@ def fit_whole(analysis: Analysis, step: Progress = no_progress) -> Analysis:
         analysis.limits,
         handover=analysis.handover,
     )
+    limits = replace(limits, moved=moved_since(analysis.limits, limits))
     whole = _put_together(
         analysis.contents,
         analysis.review,

@@ -61,6 +61,7 @@ class LimitsReport:
     withheld: Mapping[tuple[str, str], Misfit] = field(default_factory=dict)
     given: Measured | None = None  # what was to be fitted, with the cells that were withheld
     quick: bool = False  # the fit is a first answer, from where one before it ended
+    moved: frozenset[str] = frozenset()  # rigs of whom the first answer was off by over its band
     refusal: tuple[str, str, str] | None = None  # where, what and fix: why there is no fit
 
     def fitted(self) -> Fit:
@@ -244,6 +245,18 @@ def links_left_out(fit: Fit, step: Progress = no_progress) -> Foreseen:
         return whole, None
     alone = leave_out(measured.alone(), LeaveOut.LINK, fit, lambda share: told((1 + share) / 2))
     return whole, alone
+
+
+def moved_since(first: LimitsReport, whole: LimitsReport) -> frozenset[str]:
+    """Rigs of whose loss the whole fit says something that a first answer had ruled out: a part
+    that lies beyond the 80 % bounds it had.
+    """
+    found = set()
+    for rig_id in {one.rig for one in whole.splits}:
+        now, bounds = whole.lost_by_part(rig_id), first.part_reach(rig_id)
+        if any(not low <= now[part] <= high for part, (low, high) in bounds.items()):
+            found.add(rig_id)
+    return frozenset(found)
 
 
 def same_limits(

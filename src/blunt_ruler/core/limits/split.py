@@ -97,8 +97,8 @@ def split_losses(fit: Fit, reference_rig: str) -> tuple[LossSplit, ...]:
     rates = np.array([cell.average_fps for cell in cells])
     a, r = rates[own], rates[other]
     # Any part may be off by what the cell leaves unexplained, and by its share of what the model is
-    # off by in both rates.
-    model = Z_80 * fit.scatter * math.sqrt(2.0 / len(PARTS))
+    # off by: parted evenly it is the scatter over the root of their number.
+    model = Z_80 * fit.scatter / math.sqrt(len(PARTS))
     half = np.hypot(np.hypot(Z_80 * spread, model), np.log(r / a) - middle.sum(axis=0))
     each = _logarithmic_mean(a, r) * np.stack([middle, middle - half, middle + half])
     left = (r - a) - each[0].sum(axis=0)

@@ -47,8 +47,11 @@ def limits_line(report: LimitsReport, rig_id: str | None) -> str:
     said = f"On average {column.name} loses {percent_text(lost)} against {reference}: {names}"
     if _is_wide(report, column.rig_id):
         said += _settling(report, column.rig_id)
-    beside = remembered_words(report.fit).removeprefix(" and ")
-    return f"{said}." if not beside else f"{said}. Also uses {beside}."
+    if beside := remembered_words(report.fit).removeprefix(" and "):
+        said += f". Also uses {beside}"
+    if column.rig_id in report.moved:
+        said += ". The first answer after the last change was provisional: this one corrects it"
+    return f"{said}."
 
 
 def _fit_line(fit: Fit) -> str:
