@@ -293,11 +293,14 @@ def _print(value: "Limits", reference: str) -> None:
             f"card {one['card']:.1f}, unexplained {one['unexplained']:.1f}"
         )
     for foreseen in value["predictions"]:
-        low, high = fps_text(foreseen["low_80"]), fps_text(foreseen["high_80"])
+        rate, low, high = (
+            fps_text(one)
+            for one in (foreseen["average_fps"], foreseen["low_80"], foreseen["high_80"])
+        )
         beyond = f"; outside what was measured: {list_text(foreseen['outside'])}"
         print(
-            f"{foreseen['rig']}, {foreseen['case']} over {foreseen['link']}: {fps_text(foreseen['average_fps'])} "
-            f"foreseen, 80\u202f% between {low} and {high}{beyond if foreseen['outside'] else ''}"
+            f"{foreseen['rig']}, {foreseen['case']} over {foreseen['link']}: {rate} foreseen, "
+            f"80\u202f% between {low} and {high}{beyond if foreseen['outside'] else ''}"
         )
     if turn := value["left_out"]:
         print(
