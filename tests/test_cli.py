@@ -130,6 +130,18 @@ def test_import_builds_a_logbook_that_compares(run, as_json, log, tmp_path):
     assert tower["cases"][0]["case"] == case
 
 
+def test_simulate_plays_a_title_whose_cpu_waits(as_json, tmp_path):
+    asked = ("--seed", "3", "--rig", "Sluice Marram 12", "--case", "Skitter / 1080p / Low")
+    rates = {}
+    for flow in ("queued", "serial"):
+        out = tmp_path / flow
+        as_json("simulate", "--out", out, *asked, "--seconds", "4", "--flow", flow)
+        (log,) = out.glob("*.csv")
+        (found,) = as_json("metrics", log)
+        rates[flow] = found["average_fps"]
+    assert rates["serial"] < 0.95 * rates["queued"]
+
+
 def test_simulate_gives_the_same_bytes_for_the_same_seed(as_json, tmp_path):
     options = ["--seed", 3, "--rig", "sluice marram 12", "--case", "Tidewrack / 1440p / High"]
     options += ["--seconds", 3, "--repeats", 2, "--json"]

@@ -51,6 +51,8 @@ def page(past: list[dict[str, Any]], found: list[Figure]) -> str:
         "by half from hour to hour. Rates are counted over seeds. ✗ misses its bar; ↓ got farther",
         "from it than its noise explains.",
         "",
+        "![Predicted over true rates with their bands, for each way of making frames](limits.png)",
+        "",
         f"{len(found)} figures, {len(missed)} ✗, {len(worse)} ↓.",
         "",
     ]

@@ -28,6 +28,20 @@ class Flow(StrEnum):
     OVERLAPPED = "overlapped"  # all fetches run under the drawing
     UNPACKED = "unpacked"  # the CPU unpacks what it uploads
 
+    @property
+    def words(self) -> str:
+        """The same in a sentence about a title."""
+        return FLOW_WORDS[self]
+
+
+FLOW_WORDS = {
+    Flow.QUEUED: "uploads run beside its CPU, and the card waits for every other fetch",
+    Flow.WAITED_FOR: "its CPU waits for each upload",
+    Flow.SERIAL: "its CPU moves uploads and fetches one after another, and waits for all",
+    Flow.OVERLAPPED: "all its fetches run under the drawing",
+    Flow.UNPACKED: "its CPU unpacks what it uploads",
+}
+
 
 @dataclass(slots=True)
 class Channel:

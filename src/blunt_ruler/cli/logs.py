@@ -208,10 +208,18 @@ def simulate(
         list[str] | None,
         typer.Option(help="A fault to play, as name or name=value: cap_fps=60, recorder_on."),
     ] = None,
+    flow: Annotated[
+        str | None,
+        typer.Option(
+            help="Who waits for transfers: queued, waited for, serial, overlapped or "
+            "unpacked; as each title says by default."
+        ),
+    ] = None,
     as_json: JsonFlag = False,
 ) -> None:
     """Play runs on the simulated bench and write their logs; a synthetic test gives scores."""
     from blunt_ruler.bench.log_files import HABITS, write_log, write_scores
+    from blunt_ruler.bench.pipeline import Flow
     from blunt_ruler.bench.simulator import Setting, parse_faults, play_run
     from blunt_ruler.bench.specs import bench_rigs, bench_tests, bench_titles
     from blunt_ruler.bench.synthetics import play_test
@@ -220,7 +228,11 @@ def simulate(
     rigs = [choose(bench_rigs(), "--rig", name) for name in rig or bench_rigs()]
     faults = parse_faults(fault or [])
     how = choose(HABITS, "--habit", habit)
-    known = {**bench_titles(), **bench_tests()}
+    titles = bench_titles()
+    if flow is not None:
+        wanted = choose({str(one): one for one in Flow}, "--flow", flow)
+        titles = {name: one.model_copy(update={"flow": wanted}) for name, one in titles.items()}
+    known = {**titles, **bench_tests()}
     played: list[tuple[str, Any]] = []
     for words in case or bench_titles():
         named = parse_case(words)

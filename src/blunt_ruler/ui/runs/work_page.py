@@ -259,9 +259,13 @@ class WorkPage(Page):
     def _why_not(self) -> str:
         """Why the simulated bench cannot play this pass; blank where it can."""
         try:
-            self._setting()
+            _, setting = self._setting()
         except UserFixable as error:
             return f"The simulated bench can't play it: {error.what}. {error.fix}."
+        title = setting.title
+        self.take.setToolTip(
+            f"Plays it on the simulated bench (Ctrl+T). {title.name}: {title.flow.words}."
+        )
         return ""
 
     def _setting(self) -> tuple[str, Setting]:
