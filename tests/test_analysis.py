@@ -19,6 +19,7 @@ from blunt_ruler.core.analysis.analyse import (
 from blunt_ruler.core.analysis.hands_free import narrowness
 from blunt_ruler.core.analysis.rail_states import STOPS, stop_states
 from blunt_ruler.core.board.board import build_board
+from blunt_ruler.core.board.lenses import Lens, mean_text, mean_value
 from blunt_ruler.core.checks.all import find_faults
 from blunt_ruler.core.checks.findings import Check
 from blunt_ruler.core.compare.like_for_like import unsound_words
@@ -37,6 +38,25 @@ def test_it_tells_how_far_it_is(demo_contents):
     shares = [share for _, share in steps]
     assert shares == sorted(shares)
     assert {"Checking the runs", "Fitting the limits", "Pricing the rigs"} <= {w for w, _ in steps}
+
+
+def test_the_lens_of_lows_has_a_mean_of_lows(demo_contents, demo_analysis):
+    """The geometric mean over titles of the ratios of their 1% lows, by hand from the runs."""
+    board, rig = demo_analysis.board, "sluice-marram-12"
+    titles = {}
+    for row in board.rows:
+        lows = [
+            [one.figures.low_1.percentile for one in board.counted(who, row.case_id)]
+            for who in (rig, board.base.rig_id)
+        ]
+        own, base = (len(of_rig) / sum(1.0 / low for low in of_rig) for of_rig in lows)
+        titles.setdefault(row.case_id, np.log(own / base))
+    ratio = float(np.exp(np.mean([*titles.values()])))
+    mean = mean_value(board, rig, Lens.LOW_1)
+    assert mean.ratio == pytest.approx(ratio, rel=1e-9)
+    assert mean_text(board, rig, Lens.LOW_1) == f"×{ratio:.2f}"
+    begun = begin(demo_contents, demo_analysis.review)
+    assert mean_text(begun.board, rig, Lens.LOW_1) == "", "lows wait for the settled analysis"
 
 
 def test_a_run_that_a_check_stops_counts_in_no_figure_of_worth(demo_contents, demo_analysis):

@@ -183,6 +183,9 @@ def test_every_lens_shows_and_says_its_base(demo_window, lens):
     if lens is Lens.GAIN:
         assert words == "gain over Built-in iG-6"
         assert board.cells.model.data(index).startswith("+")
+    if lens is Lens.LOW_1:
+        foot = board.cells.model.index(board.cells.model.rowCount() - 1, 1)
+        assert board.cells.model.data(foot) == "×2.62", "the mean of the lows"
     if lens is Lens.LOSS:
         assert words == "change against Workbench Marram 12"
         assert board.cells.model.data(index).startswith("−")

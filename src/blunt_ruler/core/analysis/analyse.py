@@ -224,6 +224,10 @@ def _put_together(
     board = replace(board, limits=limits.limits())
     unsound = unsound_words(checked, handover)
     scores = score_board(contents, board, handover)
+    pairings = Pairings(contents, board, unsound, scores, handover)
+    if settled and board.base is not None:
+        board = replace(board, low_totals=pairings.lows(board.base.rig_id))
+        pairings = Pairings(contents, board, unsound, scores, handover)
     return Analysis(
         contents=contents,
         review=review,
@@ -236,7 +240,7 @@ def _put_together(
         pricing=Once(lambda: worth_of(contents, review, checked, board, handover)),
         planning=_planning(contents, review, before, handover),
         handover=handover,
-        claims=Claims(Pairings(contents, board, unsound, scores, handover), lows=settled),
+        claims=Claims(pairings, lows=settled),
         settled=settled,
     )
 

@@ -78,6 +78,7 @@ class Board:
     past: frozenset[str] = frozenset()  # runs from before something changed: they do not count
     parts: Mapping[str, Mapping[str, CellParts]] = field(default_factory=dict)  # by rig and case
     low_parts: Mapping[str, Mapping[str, CellParts]] = field(default_factory=dict)  # 1% lows
+    low_totals: Mapping[str, RigResult] = field(default_factory=dict)  # once an analysis settled
     standings: Mapping[tuple[str, str], CellStanding] = field(default_factory=dict)  # not clean
 
     def column(self, rig_id: str | None) -> Column | None:

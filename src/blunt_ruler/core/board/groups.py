@@ -98,7 +98,9 @@ def with_means(
     """
     if wanted.shown is not None:
         count = count_text(len(wanted.shown), "case")
-        board = replace(board, totals=found.get(wanted.shown, {}), over=f"over the {count} shown")
+        board = replace(
+            board, totals=found.get(wanted.shown, {}), low_totals={}, over=f"over the {count} shown"
+        )
     if not wanted.groups:
         return board
     rows: list[Row] = []

@@ -313,8 +313,17 @@ def beside_text(board: Board, rig_id: str, case_id: str, lens: Lens) -> str:
             return rate_text(cell) if cell.unit else fps_text(cell.average_fps)
 
 
+TOLD_IN_TIMES = (Lens.RATE, Lens.LOW_1)  # whose means are told as “×2.57”
+
+
 def mean_value(board: Board, rig_id: str, lens: Lens, key: str = "") -> RigMean | None:
-    """The mean behind the foot of a column, or behind a row of means; None where there is none."""
+    """The mean behind the foot of a column, or behind a row of means; None where there is none.
+
+    Lows have one over all their cases alone.
+    """
+    if lens is Lens.LOW_1:
+        lows = board.low_totals.get(rig_id)
+        return None if key or lows is None else lows.over_base
     total = (board.subtotals[key] if key else board.totals).get(rig_id)
     if total is None:
         return None
@@ -330,9 +339,9 @@ def mean_text(board: Board, rig_id: str, lens: Lens, key: str = "") -> str:
         return ""
     mark = ratio_mark(mean.bound, mean.kinds)
     if mean.low is None and mean.high is None:  # a rig against itself
-        return times_text(mean.ratio) if lens is Lens.RATE else percent_text(0.0, signed=True)
+        return times_text(mean.ratio) if lens in TOLD_IN_TIMES else percent_text(0.0, signed=True)
     match lens:
-        case Lens.RATE:
+        case Lens.RATE | Lens.LOW_1:
             said = ratio_text(mean.ratio, mean.bound, mean.kinds)
         case Lens.GAIN:
             said = f"{mark}{percent_text(mean.ratio - 1.0, signed=True)}"
@@ -359,7 +368,7 @@ def mean_range_text(mean: RigMean | None, lens: Lens) -> str:
     low, high = mean.low, mean.high
     if lens is Lens.FASTER_BY:
         low, high = (None if end is None else 1.0 / end for end in (high, low))
-    if lens is Lens.RATE:
+    if lens in TOLD_IN_TIMES:
         ends = [None if end is None else times_text(end) for end in (low, high)]
     else:
         ends = [None if end is None else percent_text(end - 1, signed=True) for end in (low, high)]

@@ -67,10 +67,14 @@ class Pairings:
 
     def low(self, rig_id: str, other: str) -> RigMean | None:
         """The mean of a rig's 1% lows over another's; None where either has none."""
+        return self._over(self.lows(other).get(rig_id), other)
+
+    def lows(self, other: str) -> Mapping[str, RigResult]:
+        """The 1% lows compared against another rig, by rig; empty where it has none."""
         if other not in self._lows:
             board = self._against(other)
             self._lows[other] = self._compared(board, other, self._low_cells(board), "low ")
-        return self._over(self._lows[other].get(rig_id), other)
+        return self._lows[other]
 
     def score(self, rig_id: str, other: str) -> tuple[str, RigMean] | None:
         """What a rig's scores come to over another's, and of which parts: those that most tests

@@ -7,6 +7,7 @@ from blunt_ruler.core.analysis.analyse import Analysis
 from blunt_ruler.core.board.board import Board, Column, Row
 from blunt_ruler.core.board.groups import group_means
 from blunt_ruler.core.board.lenses import (
+    TOLD_IN_TIMES,
     Lens,
     cell_text,
     lens_value,
@@ -40,7 +41,7 @@ from blunt_ruler.core.writeup.trace import group_case
 OF_REFERENCE = "change_of"
 FIGURE_OF_LENS = {
     Lens.RATE: ("average_fps", "mean_gain"),
-    Lens.LOW_1: ("low_1_fps", ""),
+    Lens.LOW_1: ("low_1_fps", "mean_gain_low_1"),
     Lens.GAIN: ("gain", "mean_gain"),
     Lens.LOSS: ("loss", "mean_loss"),
 }
@@ -236,8 +237,10 @@ def _mean_cell(board: Board, column: Column, lens: Lens, name: str, case: str = 
     text = mean_text(board, column.rig_id, lens)
     if mean is None or not text:
         return "–"
+    if lens is Lens.LOW_1 and board.base is column:
+        return text  # of a rig against itself nothing is traced
     value = 1.0 - mean.ratio if lens is Lens.LOSS else mean.ratio - 1.0
-    base = board.base.name if board.base and lens is Lens.RATE else _base_of(board, lens)
+    base = board.base.name if board.base and lens in TOLD_IN_TIMES else _base_of(board, lens)
     return Figure(text, name, column.rig_id, case, value, base)
 
 
