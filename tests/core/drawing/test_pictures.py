@@ -115,6 +115,24 @@ def test_nothing_is_drawn_outside_its_sheet(demo_analysis, theme, width, height)
                 assert -0.5 <= one.y <= one.y + one.height <= height + 0.5
 
 
+def test_what_is_not_told_apart_is_drawn_dashed_and_grey_with_its_ends(demo_analysis):
+    board, column = demo_analysis.board, demo_analysis.board.columns[1]
+    row = typical_case(board)
+    clear = sheet(board, 900.0, 240.0)
+    draw_ruler(clear, board, row, column.rig_id)
+    assert any(one.text.endswith("% base") for one in of_kind(clear, Words))
+    key = column.rig_id, row.case_id
+    cell = replace(board.cells[key], tie=True, loss_low=-0.02, loss_high=0.06)
+    loose = sheet(board, 900.0, 240.0)
+    draw_ruler(loose, replace(board, cells={**board.cells, key: cell}), row, column.rig_id)
+    (said,) = [one for one in of_kind(loose, Words) if one.text.endswith("ref.")]
+    assert said.text == "−6 to +2\u202f% ref."
+    assert said.colour == PAPER.steel
+    dashed = [one for one in of_kind(loose, Line) if one.dash and one.colour == PAPER.steel]
+    assert dashed
+    assert not [one for one in of_kind(clear, Line) if one.dash and one.colour == PAPER.steel]
+
+
 def test_a_ruler_of_a_case_nobody_ran_says_so(demo_analysis):
     board = replace(demo_analysis.board, cells={})
     picture = sheet(board, 600.0, 200.0)

@@ -210,10 +210,10 @@ def cell_text(board: Board, rig_id: str, case_id: str, lens: Lens) -> str:
         return str(cell.standing.worst)
     if lens is Lens.LIMIT:
         return board.limits.get((rig_id, case_id), MISSING)
-    if lens in (Lens.GAIN, Lens.LOSS) and cell.tie and lens_value(cell, lens) is not None:
+    if lens in (Lens.GAIN, Lens.LOSS) and lens_value(cell, lens) is not None:
         own = board.review.rig_in(Role.BASE if lens is Lens.GAIN else Role.REFERENCE)
-        if rig_id != own and _covers_zero(cell, lens):
-            return _open_text(cell, lens)
+        if rig_id != own and is_open(cell, lens):
+            return open_change(cell, lens)
     if lens is Lens.RATE:
         return rate_text(cell)
     if lens is Lens.LOW_1 and cell.low_1_fps is not None and cell.low_bound is not Bound.POINT:
@@ -269,14 +269,18 @@ def open_text(low: float, high: float) -> str:
     return f"{first.removesuffix(f'{THIN}%')} to {last}"
 
 
-def _open_text(cell: CaseResult, lens: Lens) -> str:
+def open_change(cell: CaseResult, lens: Lens) -> str:
+    """A gain or a change against the reference that is not told apart from none."""
     low, high = cell.gain_low, cell.gain_high
     if lens is Lens.LOSS and cell.loss_low is not None and cell.loss_high is not None:
         low, high = -cell.loss_high, -cell.loss_low
     return open_text(low or 0.0, high or 0.0)
 
 
-def _covers_zero(cell: CaseResult, lens: Lens) -> bool:
+def is_open(cell: CaseResult, lens: Lens) -> bool:
+    """Whether a gain or a loss is not told apart from none: its 95 % interval covers zero."""
+    if not cell.tie:
+        return False
     low, high = (
         (cell.gain_low, cell.gain_high) if lens is Lens.GAIN else (cell.loss_low, cell.loss_high)
     )

@@ -3,7 +3,13 @@
 from collections.abc import Callable
 
 from blunt_ruler.core.board.board import Board, Column, Row
-from blunt_ruler.core.board.lenses import BOUND_MARKS, rate_text
+from blunt_ruler.core.board.lenses import (
+    BOUND_MARKS,
+    Lens,
+    is_open,
+    open_change,
+    rate_text,
+)
 from blunt_ruler.core.compare.results import CaseResult
 from blunt_ruler.core.drawing.picture import MEDIUM, SEMIBOLD, Picture
 from blunt_ruler.core.drawing.ticks import scale_to
@@ -13,6 +19,7 @@ from blunt_ruler.core.text import count_text, loss_text, percent_text
 Place = Callable[[float], float]
 LEFT, RIGHT, HEAD, RULE = 178.0, 78.0, 38.0, 30.0  # units
 WHISKER_ROOM = 60.0
+LOOSE = 3.0  # length of a dash, where a change is not told apart from none
 TWO_LINES = 44.0  # a rig with so much room says its change below its name
 
 
@@ -133,10 +140,14 @@ def _bar(
 
 
 def _gain_text(cell: CaseResult) -> str:
+    if is_open(cell, Lens.GAIN):
+        return open_change(cell, Lens.GAIN)
     return f"{BOUND_MARKS[cell.over_bound]}{percent_text(cell.gain, signed=True)}"
 
 
 def _change_text(cell: CaseResult) -> str:
+    if is_open(cell, Lens.LOSS):
+        return open_change(cell, Lens.LOSS)
     return f"{BOUND_MARKS[cell.of_bound]}{loss_text(cell.loss)}"
 
 
@@ -160,29 +171,36 @@ def _brackets(
     rig_id: str,
     cell: CaseResult,
 ) -> None:
+    """What a rig gains and loses; dashed and grey where it is not told apart from none."""
     theme = picture.theme
-    for other, share, words, better, worse in (
-        (board.base, cell.gain, _gain_text(cell), theme.gain, theme.loss),
-        (board.reference, cell.loss, _change_text(cell), theme.loss, theme.gain),
+    for other, share, lens, words, better, worse in (
+        (board.base, cell.gain, Lens.GAIN, _gain_text(cell), theme.gain, theme.loss),
+        (board.reference, cell.loss, Lens.LOSS, _change_text(cell), theme.loss, theme.gain),
     ):
         if other is None or share is None or other.rig_id == rig_id:
             continue
         far = board.cells[other.rig_id, row.case_id].average_fps
         ends = sorted((x(far), x(cell.average_fps)))
         side = "base" if other is board.base else "ref."
-        _bracket(picture, ends[0], ends[1], f"{words} {side}", worse if share < 0 else better)
+        colour = worse if share < 0 else better
+        if is_open(cell, lens):
+            colour = theme.steel
+        _bracket(picture, ends[0], ends[1], f"{words} {side}", colour, is_open(cell, lens))
 
 
-def _bracket(picture: Picture, left: float, right: float, words: str, colour: str) -> None:
+def _bracket(
+    picture: Picture, left: float, right: float, words: str, colour: str, is_loose: bool
+) -> None:
+    dash = LOOSE if is_loose else 0.0
     u, y = picture.unit, 12.0 * picture.unit
     room = picture.measure(words, picture.small, SEMIBOLD) + 10 * u
     for at in (left, right):
         picture.line([(at, y - 5 * u), (at, y + 5 * u)], colour, 1.5)
     middle = (left + right) / 2
     if right - left > room + 12 * u:
-        picture.line([(left, y), (middle - room / 2, y)], colour, 1.5)
-        picture.line([(middle + room / 2, y), (right, y)], colour, 1.5)
+        picture.line([(left, y), (middle - room / 2, y)], colour, 1.5, dash)
+        picture.line([(middle + room / 2, y), (right, y)], colour, 1.5, dash)
     else:
-        picture.line([(left, y), (right, y)], colour, 1.5)
+        picture.line([(left, y), (right, y)], colour, 1.5, dash)
         middle = right + 5 * u + room / 2
     picture.words(middle, y, words, weight=SEMIBOLD, colour=colour, align="center")
