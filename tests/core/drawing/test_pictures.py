@@ -128,6 +128,13 @@ def test_what_is_not_told_apart_is_drawn_dashed_and_grey_with_its_ends(demo_anal
     (said,) = [one for one in of_kind(loose, Words) if one.text.endswith("ref.")]
     assert said.text == "−6 to +2\u202f% ref."
     assert said.colour == PAPER.steel
+    near = replace(board.cells[key], gain=0.01, gain_low=-0.03, gain_high=0.05, tie=True)
+    base = replace(board.cells[board.base.rig_id, row.case_id], average_fps=near.average_fps * 0.99)
+    both = sheet(board, 900.0, 240.0)
+    cells = {**board.cells, key: near, (board.base.rig_id, row.case_id): base}
+    draw_ruler(both, replace(board, cells=cells), row, column.rig_id)
+    beside = next(one for one in of_kind(both, Words) if one.text == "−3 to +5\u202f% base")
+    assert beside.x + measure(beside.text, beside.size, 0) < 900.0
     dashed = [one for one in of_kind(loose, Line) if one.dash and one.colour == PAPER.steel]
     assert dashed
     assert not [one for one in of_kind(clear, Line) if one.dash and one.colour == PAPER.steel]

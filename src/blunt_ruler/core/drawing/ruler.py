@@ -185,12 +185,22 @@ def _brackets(
         colour = worse if share < 0 else better
         if is_open(cell, lens):
             colour = theme.steel
-        _bracket(picture, ends[0], ends[1], f"{words} {side}", colour, is_open(cell, lens))
+        loose = is_open(cell, lens)
+        _bracket(picture, ends[0], ends[1], f"{words} {side}", colour, loose, other is board.base)
 
 
 def _bracket(
-    picture: Picture, left: float, right: float, words: str, colour: str, is_loose: bool
+    picture: Picture,
+    left: float,
+    right: float,
+    words: str,
+    colour: str,
+    is_loose: bool,
+    leftward: bool,
 ) -> None:
+    """One change with its ends; a short one has its words beside it, where there is room on the
+    left if `leftward`, so that two short ones do not lie on each other.
+    """
     dash = LOOSE if is_loose else 0.0
     u, y = picture.unit, 12.0 * picture.unit
     room = picture.measure(words, picture.small, SEMIBOLD) + 10 * u
@@ -203,4 +213,6 @@ def _bracket(
     else:
         picture.line([(left, y), (right, y)], colour, 1.5, dash)
         middle = right + 5 * u + room / 2
+        if leftward and left - 5 * u - room > LEFT * u:
+            middle = left - 5 * u - room / 2
     picture.words(middle, y, words, weight=SEMIBOLD, colour=colour, align="center")

@@ -12,7 +12,14 @@ from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 
 from blunt_ruler.core.board.board import Board, Column, Row
 from blunt_ruler.core.board.groups import SUBTOTAL
-from blunt_ruler.core.board.lenses import Lens, beside_text, cell_text, mean_text, mean_words
+from blunt_ruler.core.board.lenses import (
+    Lens,
+    beside_text,
+    cell_text,
+    is_open,
+    mean_text,
+    mean_words,
+)
 from blunt_ruler.core.board.lines import cell_line
 from blunt_ruler.core.board.row_order import COLLAPSED
 from blunt_ruler.core.records.roles import Role
@@ -49,7 +56,8 @@ class Draft:
 
 class Look(NamedTuple):
     """All that is painted of a cell: its figure, the smaller one beside it, whether it is wrong,
-    the share kept of the reference, its rig, and whether it is a mean.
+    the share kept of the reference, its rig, whether it is a mean, and whether the change that it
+    shows is not told apart from none.
     """
 
     text: str
@@ -58,6 +66,7 @@ class Look(NamedTuple):
     kept: float | None
     rig_id: str
     is_mean: bool
+    is_open: bool
 
 
 class BoardModel(QAbstractTableModel):
@@ -200,6 +209,13 @@ class BoardModel(QAbstractTableModel):
             return Qt.ItemFlag.ItemIsEnabled
         return Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
 
+    def _is_open(self, index: QModelIndex) -> bool:
+        """Whether the change that a cell shows beside its rate, or as its figure, is open."""
+        place, board = self.place(index), self.board
+        cell = board.cells.get(place) if board is not None and place is not None else None
+        lens = Lens.LOSS if self.lens in (Lens.LOSS, Lens.FASTER_BY) else Lens.GAIN
+        return cell is not None and is_open(cell, lens)
+
     def look(self, index: QModelIndex) -> Look:
         """All that is painted of a cell; it is asked for at every step of a scroll."""
         draft = self.drafts.get(self.place(index) or ("", "")) if self.drafts else None
@@ -213,6 +229,7 @@ class BoardModel(QAbstractTableModel):
                 kept if isinstance(kept, float) else None,
                 str(self.data(index, CellRole.RIG) or ""),
                 self.is_mean_row(index.row()),
+                self._is_open(index),
             )
         return self._looks[at]
 

@@ -84,7 +84,7 @@ class CellPainter(QStyledItemDelegate):
         split = rect.left() + rect.width() * FIGURE_RIGHT
         top = rect.top() + (8 if mean else 2)
         painter.setFont(theme.font(15, theme.BOLD if not mean else theme.SEMIBOLD))
-        painter.setPen(self._value_colour(text, look.is_wrong))
+        painter.setPen(self._value_colour(look))
         words = self._model.lens in WORDED
         if words:
             painter.setFont(theme.font(theme.SIDE, theme.SEMIBOLD))
@@ -98,7 +98,7 @@ class CellPainter(QStyledItemDelegate):
         painter.drawText(room, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
         if beside and not words:
             painter.setFont(theme.font(theme.SMALL, theme.MEDIUM))
-            painter.setPen(self._beside_colour(beside))
+            painter.setPen(self._beside_colour(look))
             room = QRectF(split + 7, top, rect.right() - split - 9, 20)
             metrics = painter.fontMetrics()
             if metrics.horizontalAdvance(beside) > room.width():
@@ -111,19 +111,22 @@ class CellPainter(QStyledItemDelegate):
             picture = _share(colours, rect.width(), rect.height(), look.kept, shade)
             paint_picture(painter, picture)
 
-    def _value_colour(self, text: str, wrong: bool) -> QColor:
-        colours = theme.current()
-        if wrong:
+    def _value_colour(self, look: Look) -> QColor:
+        """What is not told apart from none is neither a gain nor a loss."""
+        colours, text = theme.current(), look.text
+        if look.is_wrong:
             return QColor(colours.loss)
-        if self._model.lens in (Lens.GAIN, Lens.LOSS, Lens.FASTER_BY):
+        if not look.is_open and self._model.lens in (Lens.GAIN, Lens.LOSS, Lens.FASTER_BY):
             if text.startswith("+"):
                 return QColor(colours.gain)
             if text.startswith("−"):
                 return QColor(colours.loss)
         return QColor(colours.ink)
 
-    def _beside_colour(self, beside: str) -> QColor:
-        colours = theme.current()
+    def _beside_colour(self, look: Look) -> QColor:
+        colours, beside = theme.current(), look.beside
+        if look.is_open:
+            return QColor(colours.steel)
         if beside.startswith("×"):
             return QColor(colours.loss if beside < "×1.00" else colours.gain)
         if "×" in beside:
