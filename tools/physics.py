@@ -5,6 +5,7 @@ with made-up titles that were never looked at while the model was developed. Eac
 of a review in turn, and its true rates are held against what the rest foresees.
 """
 
+import sys
 from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field
@@ -27,8 +28,13 @@ from blunt_ruler.core.limits.cells import (
     TooLittle,
 )
 from blunt_ruler.core.limits.fit import fit_limits
+from blunt_ruler.core.limits.left_out import LeaveOut, parted
 from blunt_ruler.core.limits.split import split_losses
 from figures import Figure, rate, tell
+
+sys.path.insert(0, str(Path(__file__).parents[1] / "tests" / "limits"))
+
+from made_up import made_up_title, near
 
 PICTURE = Path(__file__).parents[1] / "docs" / "limits.png"
 WAYS = (*Flow, "growing uploads")
@@ -117,32 +123,13 @@ def _tell_held(way: str, found: list[Foreseen], least: float, most: float) -> No
 def made_up(way: str, seed: int) -> BenchTitle:
     """A title that makes its frames one way."""
     rng = np.random.default_rng([seed, 4711])
-
-    def near(middle: float, spread: float) -> float:
-        return middle * float(np.exp(rng.normal(0.0, spread)))
-
-    heavy = float(np.exp(rng.normal(0.0, 0.3)))
-    title = BenchTitle(
-        name=f"title {seed}",
-        scene="scene",
-        cpu_ms=near(6.0, 0.4) * heavy**0.5,
-        card_ms=near(2.6, 0.35) * heavy,
-        card_ms_per_mpx=near(1.8, 0.35) * heavy,
-        upload_mb=near(8.0, 0.3),
-        fetches=int(rng.integers(2, 7)),
-        fetch_mb=near(1.7, 0.3),
-        bursts_per_min=float(rng.integers(2, 20)),
-        burst_mb=float(rng.integers(10, 60)),
-        cpu_noise=0.08,
-        card_noise=0.05,
-        pass_spread=0.0,
-    )
+    title = made_up_title(rng, f"title {seed}").model_copy(update={"pass_spread": 0.0})
     if way not in [*Flow]:
         return title.model_copy(update={"upload_growth": float(rng.uniform(0.3, 1.0))})
     update: dict[str, object] = {"flow": Flow(way)}
     if way == Flow.UNPACKED:
         update["upload_growth"] = float(rng.uniform(0.0, 0.5))
-        update["unpack_ms_per_mb"] = near(0.3, 0.4)
+        update["unpack_ms_per_mb"] = near(rng, 0.3, 0.4)
     return title.model_copy(update=update)
 
 
@@ -245,17 +232,7 @@ def foresee(rates: Rates, job: tuple[str, int, float, int]) -> list[Foreseen]:
 
 def _left_out(review: Review, way: str, repeats: int) -> Iterator[Foreseen]:
     cells = review.measured.cells
-    for name in LINKS:
-        rest = review.measured.without([cell.link != name for cell in cells])
-        known = [{getattr(c, part) for c in rest.cells} for part in ("family", "host", "card")]
-        out = [
-            at
-            for at, cell in enumerate(cells)
-            if cell.link == name
-            and cell.family in known[0]
-            and cell.host in known[1]
-            and cell.card in known[2]
-        ]
+    for name, rest, out in parted(review.measured, LeaveOut.LINK):
         try:
             fit = fit_limits(rest) if out else None
         except TooLittle:

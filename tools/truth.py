@@ -19,7 +19,7 @@ from claim_rates import claims
 from figures import Figure, rate, tell
 
 TESTS = Path(__file__).parents[1] / "tests"
-sys.path.insert(0, str(TESTS / "checks"))
+sys.path[:0] = [str(TESTS / "checks"), str(TESTS / "limits")]
 
 from strangers import (
     ALIKE,
@@ -38,7 +38,7 @@ from blunt_ruler.core.compare.compare import compare
 from blunt_ruler.core.compare.results import Measurement
 from blunt_ruler.core.limits.cells import CELL_FLOOR, TooLittle
 from blunt_ruler.core.limits.fit import fit_limits
-from blunt_ruler.core.limits.left_out import KEYS, LeaveOut, leave_out
+from blunt_ruler.core.limits.left_out import LeaveOut, leave_out, parted
 from blunt_ruler.core.records.records import Origin, Run, TypedFigures
 from blunt_ruler.core.records.severity import Severity
 
@@ -190,16 +190,9 @@ def limits() -> None:
                 average = float(3.0 / np.sum(1.0 / rates))
                 spread = hypot(own, CELL_FLOOR)
                 noisy.append(replace(cell, average_fps=average, spread=spread, noise=own))
-            measured, key = replace(truth, cells=tuple(noisy)), KEYS[kind]
-            for name in dict.fromkeys(key(cell) for cell in noisy):
-                rest = measured.without([key(cell) != name for cell in noisy])
-                known = [{getattr(c, part) for c in rest.cells} for part in PARTS]
-                out = [
-                    cell
-                    for cell in truth.cells
-                    if key(cell) == name
-                    and all(getattr(cell, p) in k for p, k in zip(PARTS, known, strict=True))
-                ]
+            measured = replace(truth, cells=tuple(noisy))
+            for _, rest, places in parted(measured, kind):
+                out = [truth.cells[at] for at in places]
                 try:
                     fit = fit_limits(rest)
                 except TooLittle:
@@ -210,9 +203,6 @@ def limits() -> None:
                     held += int(np.sum((low <= actual) & (actual <= high)))
                     cells += len(out)
         rate(f"limits: 80 % bounds hold, {kind} left out", held, cells, least=76, most=84)
-
-
-PARTS = ("family", "host", "card")
 
 
 def memory() -> None:

@@ -4,9 +4,10 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from made_up import made_up_title
 
 from blunt_ruler.bench.simulator import Faults, Setting, play_run
-from blunt_ruler.bench.specs import MEGAPIXELS, BenchTitle, bench_rigs, bench_titles
+from blunt_ruler.bench.specs import MEGAPIXELS, bench_rigs, bench_titles
 from blunt_ruler.core.limits.cells import Cell, FittedLink, Measured
 from blunt_ruler.core.measure.telemetry import Gauge
 from blunt_ruler.core.measure.trace_summary import observe
@@ -51,28 +52,8 @@ def latency_ms(gb_per_s):
 def made_up_titles(count, seed=77):
     """Titles that the bench does not ship: heavy and light, hungry for the link and not."""
     rng = np.random.default_rng(seed)
-
-    def near(middle, spread):
-        return middle * float(np.exp(rng.normal(0.0, spread)))
-
-    titles = {}
-    for number in range(count):
-        heavy = float(np.exp(rng.normal(0.0, 0.3)))
-        titles[f"made up {number}"] = BenchTitle(
-            name=f"made up {number}",
-            scene="scene",
-            cpu_ms=near(6.0, 0.4) * heavy**0.5,
-            card_ms=near(2.6, 0.35) * heavy,
-            card_ms_per_mpx=near(1.8, 0.35) * heavy,
-            upload_mb=near(8.0, 0.3),
-            fetches=int(rng.integers(2, 7)),
-            fetch_mb=near(1.7, 0.3),
-            bursts_per_min=float(rng.integers(2, 20)),
-            burst_mb=float(rng.integers(10, 60)),
-            cpu_noise=0.08,
-            card_noise=0.05,
-        )
-    return titles
+    names = [f"made up {number}" for number in range(count)]
+    return {name: made_up_title(rng, name) for name in names}
 
 
 class Lab:

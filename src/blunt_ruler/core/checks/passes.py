@@ -51,15 +51,14 @@ def cut_short(cell: Repeats) -> Iterator[Finding]:
         live = facts.case is not None and facts.case.method == "live play"
         if live or not 0 < facts.duration_s < (1.0 - cell.thresholds.length) * usual:
             continue
-        yield Finding(
+        yield _finding(
+            facts,
             Check.CUT_SHORT,
-            Severity.CAUTION,
-            facts.run.id,
             f"it lasts {facts.duration_s:.0f}{THIN}s, the others of its cell about {usual:.0f}: "
             "it does not count the same scene.",
             "Run it again to the end, or trim the others to the same part.",
             {"duration_s": round(facts.duration_s, 3), "usual_s": round(usual, 3)},
-            signs=(f"it is {percent_text(1.0 - facts.duration_s / usual)} shorter",),
+            (f"it is {percent_text(1.0 - facts.duration_s / usual)} shorter",),
         )
 
 

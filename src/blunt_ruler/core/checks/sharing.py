@@ -251,11 +251,8 @@ def _moves_at_its_ends(seen: Observed) -> bool:
         return False
     ends_s = profile.log_rates.size * profile.window_s
     parts = ((0.0, seen.head_s), (ends_s - seen.tail_s, ends_s))
-    return all(
-        _stands(profile, from_s, to_s)[1] > STILL and abs(_stands(profile, from_s, to_s)[0]) < FAR
-        for from_s, to_s in parts
-        if to_s - from_s >= profile.window_s
-    )
+    ends = [_stands(profile, *part) for part in parts if part[1] - part[0] >= profile.window_s]
+    return all(still > STILL and abs(level) < FAR for level, still in ends)
 
 
 def _shares(check: Check, facts: RunFacts, other: RunFacts) -> bool:

@@ -182,10 +182,8 @@ def _brackets(
         far = board.cells[other.rig_id, row.case_id].average_fps
         ends = sorted((x(far), x(cell.average_fps)))
         side = "base" if other is board.base else "ref."
-        colour = worse if share < 0 else better
-        if is_open(cell, lens):
-            colour = theme.steel
         loose = is_open(cell, lens)
+        colour = theme.steel if loose else worse if share < 0 else better
         _bracket(picture, ends[0], ends[1], f"{words} {side}", colour, loose, other is board.base)
 
 

@@ -1,6 +1,6 @@
 """How well the fit foresees what it was not shown: leave something out, predict it, compare."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import partial
@@ -27,6 +27,9 @@ KEYS: dict[LeaveOut, Callable[[Cell], str]] = {
 }
 
 
+PARTS = ("family", "host", "card")
+
+
 @dataclass(frozen=True, slots=True)
 class LeftOut:
     """Errors of predictions for what was left out, as shares of the rate, and how many of the
@@ -42,6 +45,25 @@ class LeftOut:
     ratio_error: float
 
 
+def parted(measured: Measured, kind: LeaveOut) -> Iterator[tuple[str, Measured, list[int]]]:
+    """(name, the rest of the cells, places of its own that can be predicted) of each group.
+
+    That takes their family, host and card among the rest: of a card never seen nobody can know the
+    speed.
+    """
+    names = [KEYS[kind](cell) for cell in measured.cells]
+    for name in dict.fromkeys(names):
+        rest = measured.without([one != name for one in names])
+        known = [{getattr(cell, part) for cell in rest.cells} for part in PARTS]
+        places = [
+            at
+            for at, cell in enumerate(measured.cells)
+            if names[at] == name
+            and all(getattr(cell, part) in of for part, of in zip(PARTS, known, strict=True))
+        ]
+        yield name, rest, places
+
+
 def leave_out(
     measured: Measured,
     kind: LeaveOut,
@@ -50,35 +72,19 @@ def leave_out(
 ) -> LeftOut | None:
     """Leave each group out in turn; None where nothing can be predicted. `whole` is the fit of all,
     where to start to look; `step` hears the share that is done.
-
-    Only cells whose family, host and card the rest still holds are predicted: of a card never
-    seen nobody can know the speed.
     """
-    key = KEYS[kind]
+    cells = measured.cells
     errors: list[float] = []
     by_ratio: list[float] = []
     hits = groups = 0
-    names = tuple(dict.fromkeys(key(cell) for cell in measured.cells))
-    for number, name in enumerate(names):
-        step(number / len(names))
-        rest = measured.without([key(cell) != name for cell in measured.cells])
-        seen = (
-            {cell.family for cell in rest.cells},
-            {cell.host for cell in rest.cells},
-            {cell.card for cell in rest.cells},
-        )
-        out = [
-            cell
-            for cell in measured.cells
-            if key(cell) == name
-            and cell.family in seen[0]
-            and cell.host in seen[1]
-            and cell.card in seen[2]
-        ]
+    many = len(set(map(KEYS[kind], cells)))
+    for number, (_, rest, places) in enumerate(parted(measured, kind)):
+        step(number / many)
+        out = [cells[at] for at in places]
         if not out:
             continue
         try:
-            fit = fit_limits(rest, whole, step=partial(step, number / len(names)))
+            fit = fit_limits(rest, whole, step=partial(step, number / many))
         except TooLittle:
             continue
         rate, low, high = fit.predict(
