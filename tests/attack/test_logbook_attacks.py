@@ -9,6 +9,7 @@ import sqlite3
 import subprocess
 import sys
 import time
+from contextlib import closing
 
 import numpy as np
 import pytest
@@ -140,14 +141,24 @@ print("done", flush=True)
 
 
 def as_format_5(path):
-    """The file as a version before wrote it."""
-    with sqlite3.connect(path) as db:
-        db.execute("DROP INDEX journal_by_turn")
-        for column in ("session", "turn"):
-            db.execute(f"ALTER TABLE journal DROP COLUMN {column}")
-        for table in ("changes", "own_steps"):
-            db.execute(f"DROP TABLE {table}")
+    """The file as format 5 had it: made by the statements of that time, and filled row by row."""
+    older = path.with_suffix(".5")
+    with closing(sqlite3.connect(older)) as db, db:
+        for version in range(1, 6):
+            for statement in schema.MIGRATIONS[version]:
+                db.execute(statement)
+        db.execute("ATTACH ? AS newer", (str(path),))
+        kept = [
+            name
+            for (name,) in db.execute("SELECT name FROM main.sqlite_master WHERE type = 'table'")
+        ]
+        for table in kept:
+            names = [row[1] for row in db.execute(f"PRAGMA main.table_info({table})")]
+            columns = ", ".join(names)
+            db.execute(f"INSERT INTO main.{table} ({columns}) SELECT {columns} FROM newer.{table}")
+        db.execute(f"PRAGMA application_id = {schema.APPLICATION_ID}")
         db.execute("PRAGMA user_version = 5")
+    older.replace(path)
 
 
 @pytest.mark.deep
