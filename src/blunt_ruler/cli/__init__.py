@@ -29,6 +29,7 @@ COMMANDS = {
     "logs": ("metrics", "simulate"),
     "intake": ("import", "import-scores", "type"),
     "plan": ("plan",),
+    "recordings": ("read",),
     "reviews": ("open", "demo", "report"),
     "worth": ("worth",),
 }

@@ -585,6 +585,71 @@ class Imported(TypedDict):
 
     tables: list[ImportedTable]
     logs: list[ImportedLog]
+    recordings: NotRequired["list[ReadRecording]"]
+
+
+class RecordingBox(TypedDict):
+    """Where a figure stands in the pictures of a recording, in their pixels."""
+
+    x: int
+    y: int
+    w: int
+    h: int
+    quantity: Annotated[str, Field(description="fps, low, card_w, wall_w, load, temperature, …")]
+
+
+class RecordingReading(TypedDict):
+    """A figure as a counter showed it from a moment on; what is not sure enters no average."""
+
+    quantity: str
+    at_s: float
+    value: float
+    sure: bool
+
+
+class RecordingRun(TypedDict):
+    """One pass of a recording; its average is the counter's, else of counted pictures."""
+
+    from_s: float
+    to_s: float
+    average_fps: Value
+    average_low_95: Value
+    average_high_95: Value
+    low_1_fps: Value
+    minimum_fps: Value
+    maximum_fps: Value
+    from_pictures: bool
+    readings: int
+    asked: Annotated[int, Field(description="figures in doubt, left out")]
+    series: list[RecordingReading]
+
+
+class RecordingFreeze(TypedDict):
+    """A picture that stood for over 100 ms."""
+
+    at_s: float
+    ms: float
+
+
+class CountedPictures(TypedDict):
+    """Frame times in steps of the recorder's period."""
+
+    average_fps: float
+    period_ms: float
+    freezes: list[RecordingFreeze]
+
+
+class ReadRecording(TypedDict):
+    """What `read --json` prints."""
+
+    file: str
+    sha256: str
+    recording_fps: float
+    duration_s: float
+    boxes: list[RecordingBox]
+    runs: list[RecordingRun]
+    counted: CountedPictures | None
+    notes: list[str]
 
 
 DOCUMENTS: Mapping[str, Any] = {
@@ -598,6 +663,7 @@ DOCUMENTS: Mapping[str, Any] = {
     "metrics": list[MetricsDocument],
     "plan": PlanDocument,
     "probe": Machine,
+    "read": ReadRecording,
     "report": JsonReport,
     "simulate": list[str],
     "worth": WorthDocument,

@@ -21,6 +21,17 @@ from blunt_ruler.cli.common import (
     print_json,
 )
 from blunt_ruler.cli.logs import RowsOption, metrics_of, of_each, read_sure, rows_named, unit_named
+from blunt_ruler.cli.recordings import (
+    Boxes,
+    Count,
+    Cut,
+    FromS,
+    ToS,
+    asked_for,
+    document_of,
+    lines_of,
+    read_file,
+)
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.records.records import Contents, Review, Role
 from blunt_ruler.core.text import count_text
@@ -44,7 +55,7 @@ def import_command(
     logbook: Annotated[Path, typer.Argument(help="The logbook; made if it is not there.")],
     files: Annotated[
         list[Path],
-        typer.Argument(help="Frame logs of one rig and case, tables of results, or folders."),
+        typer.Argument(help="Frame logs or recordings of one rig and case, tables, or folders."),
     ],
     rig: Annotated[str | None, typer.Option(help="The rig that logs were taken on.")] = None,
     case: Annotated[
@@ -59,6 +70,11 @@ def import_command(
         list[str] | None,
         typer.Option(help="Answer a question about a table: “about=reading”."),
     ] = None,
+    box: Boxes = None,
+    from_s: FromS = None,
+    to_s: ToS = None,
+    count: Count = False,
+    cut: Cut = False,
     skip_bad_rows: SkipBadRows = False,
     dry_run: Annotated[bool, typer.Option(help="Read, and write nothing.")] = False,
     as_json: JsonFlag = False,
@@ -69,10 +85,10 @@ def import_command(
 
     given = sorted_out(files)
     _check_names(("--rig", rig or "x"), ("--review", review or "x"))
-    if given.logs and not (rig and case):
+    measured = (*given.logs, *given.recordings)
+    if measured and not (rig and case):
         missing = "--rig" if not rig else "--case"
-        name = given.logs[0].name
-        what = f"{name} is not a table of results, and a frame log needs its rig and case"
+        what = f"{measured[0].name} is no table of results, and what is measured needs rig and case"
         raise BadOption(missing, what, "Add --rig and --case, or name rigs and titles in the table")
     named = parse_case(case) if case else None
     with _contents_of(logbook) as contents:
@@ -81,6 +97,8 @@ def import_command(
         tables = _tables(given.tables, contents, {**own, **said}, skip_bad_rows)
     _say_unasked(said, tables)
     scores = _scores(given.scores)
+    asked = asked_for(box, from_s, to_s, count=count, cut=cut, keep_pictures=True)
+    recordings = [(path, read_file(path, asked)) for path in given.recordings]
     read = partial(
         read_sure,
         column=column,
@@ -94,7 +112,9 @@ def import_command(
                       skip_bad_rows=skip_bad_rows)  # fmt: skip
         logs = [{"rig": rig, "case": named.label if named else None, **log}
                 for log in of_each(one, given.logs)]  # fmt: skip
-        print_json({"tables": [part.json for part in (*tables, *scores)], "logs": logs})
+        read_out = [document_of(path, found) for path, found in recordings]
+        printed = {"tables": [part.json for part in (*tables, *scores)], "logs": logs}
+        print_json({**printed, "recordings": read_out} if recordings else printed)
     _refuse_open(tables)
     if dry_run:
         of_each(read, () if as_json else given.logs)
@@ -104,8 +124,12 @@ def import_command(
             if named is not None and rig and given.logs:
                 arriving = partial(_arriving, read=read, rig=rig, named=named, role=role)
                 _take_logs(book, review, of_each(arriving, given.logs))
+            if named is not None and rig and recordings:
+                _take_recordings(book, review, recordings, rig, named, role)
     if not as_json:
         _say(given.logs, tables, scores, f"{rig}, {named.label}" if named else "", logbook, dry_run)
+        for _, found in recordings:
+            print("\n".join(lines_of(found)))
     if given.left:
         print(given.left, file=sys.stderr)
 
@@ -235,6 +259,26 @@ def _take_logs(book: Any, review: str | None, arrivals: Sequence[Any]) -> None:
     chosen = _named_review(contents, review)
     edit = bring_in(book, contents, chosen, arrivals, lambda: uuid.uuid4().hex)
     book.commit(edit.label, edit.put)
+
+
+def _take_recordings(
+    book: Any,
+    review: str | None,
+    recordings: Sequence[tuple[Path, Any]],
+    rig: str,
+    case: Any,
+    role: Role | None,
+) -> None:
+    """Take every pass of some recordings into a review, in one edit each."""
+    from blunt_ruler.exchange.recordings.whole import arriving_passes
+    from blunt_ruler.logbook.recordings import ArrivingPass, bring_in_passes
+
+    for path, found in recordings:
+        contents = book.contents()
+        passes = [ArrivingPass(*one) for one in arriving_passes(path, found, rig, case, role=role)]
+        chosen = _named_review(contents, review)
+        edit = bring_in_passes(book, contents, chosen, passes, lambda: uuid.uuid4().hex)
+        book.commit(edit.label, edit.put)
 
 
 def _say(

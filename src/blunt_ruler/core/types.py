@@ -9,6 +9,7 @@ import numpy.typing as npt
 FloatArray: TypeAlias = npt.NDArray[np.float64]
 IntArray: TypeAlias = npt.NDArray[np.int_]
 BoolArray: TypeAlias = npt.NDArray[np.bool_]
+ByteArray: TypeAlias = npt.NDArray[np.uint8]
 
 Progress: TypeAlias = Callable[[str, float], None]
 """Long work calls it as it goes: what is being done, in words that name no record of a user's,

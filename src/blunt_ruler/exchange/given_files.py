@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
+from blunt_ruler.exchange.recordings.decoding import is_recording
 from blunt_ruler.exchange.tables.files import TEXTS, WORKBOOKS, is_table
 from blunt_ruler.exchange.tables.scores import is_scores
 from blunt_ruler.folders import LOG_ENDINGS, files_in
@@ -19,6 +20,7 @@ class Given:
     logs: tuple[Path, ...] = ()
     tables: tuple[Path, ...] = ()
     scores: tuple[Path, ...] = ()
+    recordings: tuple[Path, ...] = ()
     left: str = ""
 
 
@@ -26,10 +28,13 @@ def sorted_out(paths: Sequence[Path]) -> Given:
     """Files, and those of folders, by how they begin. BadFolder says what is wrong with one."""
     found = files_in(paths, ENDINGS)
     files = found.files
-    scores = {path for path in files if is_scores(path)}
-    tables = {path for path in files if path not in scores and is_table(path)}
+    recordings = {path for path in files if is_recording(path)}
+    others = [path for path in files if path not in recordings]
+    scores = {path for path in others if is_scores(path)}
+    tables = {path for path in others if path not in scores and is_table(path)}
     return Given(
-        logs=tuple(path for path in files if path not in scores and path not in tables),
+        logs=tuple(path for path in others if path not in scores and path not in tables),
+        recordings=tuple(filter(recordings.__contains__, files)),
         tables=tuple(filter(tables.__contains__, files)),
         scores=tuple(filter(scores.__contains__, files)),
         left=found.left_words,

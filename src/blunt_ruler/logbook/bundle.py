@@ -39,14 +39,13 @@ def _fill(source: Path, review_id: str, part: Path) -> list[str]:
         contents = book.contents()
         review = contents.reviews[review_id]
         records = records_of(contents, review)
-        addresses = sorted(
-            {run.trace_sha256 for run in records if isinstance(run, Run) and run.trace_sha256}
-        )
+        runs = [record for record in records if isinstance(record, Run)]
+        addresses = sorted({run.trace_sha256 for run in runs if run.trace_sha256})
         # The newest run dates the bundle, so that the same review gives the same bytes.
         moment = max((run.taken_at for run in contents.runs.values()), default="")
         with Logbook.create(part, lambda: moment, session="") as bundle:
-            for sha256 in addresses:
-                bundle.copy_trace(book, sha256)
+            for run in sorted(runs, key=lambda run: run.trace_sha256 or ""):
+                bundle.copy_behind(book, run)
             bundle.commit(f"bundle of {review.name}", put=records)
             bundle.compact()
     return addresses

@@ -33,11 +33,11 @@ def _from_memory(book: Logbook, contents: Contents, target: Path) -> Logbook:
     records = [record for f in fields(contents) for record in getattr(contents, f.name).values()]
     kept = []
     for record in records:
-        if isinstance(record, Run) and record.trace_sha256 is not None:
+        if isinstance(record, Run):
             try:
-                made.copy_trace(book, record.trace_sha256)
+                made.copy_behind(book, record)
             except UserFixable:
-                record = record.model_copy(update={"trace_sha256": None})
+                record = record.without_evidence()
         kept.append(record)
     made.commit("rescue what was in memory", put=kept)
     return made

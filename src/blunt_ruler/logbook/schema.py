@@ -11,7 +11,7 @@ from contextlib import closing
 from functools import cache
 
 APPLICATION_ID = 0x424C5255  # "BLRU"
-SCHEMA_VERSION = 10
+SCHEMA_VERSION = 11
 
 
 def _table(name: str, *searched: str) -> str:
@@ -131,6 +131,14 @@ VERSION_10 = (
     "ALTER TABLE traces ADD COLUMN signed TEXT",
 )
 
+# Runs read from recordings: small pictures of what was read stand behind them.
+VERSION_11 = (
+    """CREATE TABLE pictures (
+  sha256 TEXT PRIMARY KEY,
+  png BLOB NOT NULL
+)""",
+)
+
 MIGRATIONS: dict[int, tuple[str, ...]] = {
     1: VERSION_1,
     2: VERSION_2,
@@ -142,6 +150,7 @@ MIGRATIONS: dict[int, tuple[str, ...]] = {
     8: VERSION_8,
     9: VERSION_9,
     10: VERSION_10,
+    11: VERSION_11,
 }
 """Statements that bring a file from the version before to this one; 1 makes an empty file."""
 

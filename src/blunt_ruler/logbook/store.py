@@ -17,7 +17,15 @@ from typing import TYPE_CHECKING, Any, TypeAlias
 
 from pydantic import TypeAdapter, ValidationError
 
-from blunt_ruler.core.records.records import TABLE_OF, TABLES, Contents, Record, Review, Trace
+from blunt_ruler.core.records.records import (
+    TABLE_OF,
+    TABLES,
+    Contents,
+    Record,
+    Review,
+    Run,
+    Trace,
+)
 from blunt_ruler.core.records.soundness import without_dangling
 from blunt_ruler.core.types import Progress, no_progress
 from blunt_ruler.core.writeup.corrections import PastEdit
@@ -279,6 +287,33 @@ class Logbook:
             )
         signed = signature(sha256) if self._session and is_ours(sha256, rows[0][2]) else None
         self._add_blob(sha256, int(rows[0][0]), rows[0][1], signed)
+
+    def add_picture(self, png: bytes) -> str:
+        """Store a picture once and give its address. Part of no undo: a run refers to it."""
+        sha256 = hashlib.sha256(png).hexdigest()
+        with self._transaction():
+            self._db.execute("INSERT OR IGNORE INTO pictures VALUES (?, ?)", (sha256, png))
+        return sha256
+
+    def picture(self, sha256: str) -> bytes:
+        """The picture at an address; DamagedLogbook where it is gone or altered."""
+        rows = self._select("SELECT CAST(png AS BLOB) FROM pictures WHERE sha256 = ?", sha256)
+        if not rows or hashlib.sha256(rows[0][0]).hexdigest() != sha256:
+            raise DamagedLogbook(
+                str(self.path), f"the picture {sha256[:12]} is missing or altered", RESTORE
+            )
+        return bytes(rows[0][0])
+
+    def copy_behind(self, source: "Logbook", run: Run) -> None:
+        """Take over from another logbook what stands behind a run: its trace, and the readings
+        and pictures of a recording; DamagedLogbook if any is altered.
+        """
+        read = run.recording
+        addresses = (run.trace_sha256, None if read is None else read.series_sha256)
+        for sha256 in filter(None, addresses):
+            self.copy_trace(source, sha256)
+        if read is not None and read.pictures_sha256 is not None:
+            self.add_picture(source.picture(read.pictures_sha256))
 
     def _add_blob(self, sha256: str, frames: int, blob: bytes, signed: str | None) -> None:
         with self._transaction():

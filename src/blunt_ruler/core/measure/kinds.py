@@ -12,6 +12,7 @@ class Kind(StrEnum):
     """How a figure was read, the surest first."""
 
     LOG = "log"
+    RECORDING = "recording"
     SAMPLES = "samples"
     SUMMARY = "summary"
     PUBLISHED = "published"
@@ -22,10 +23,13 @@ class Kind(StrEnum):
     AT_MOST = "at_most"
 
 
-COUNTED = frozenset({Kind.LOG, Kind.SAMPLES, Kind.SUMMARY})  # what a machine wrote down
+COUNTED = frozenset(
+    {Kind.LOG, Kind.RECORDING, Kind.SAMPLES, Kind.SUMMARY}
+)  # what a machine wrote down
 
 KIND_WORDS = {
     Kind.LOG: "from a log",
+    Kind.RECORDING: "read from a recording",
     Kind.SAMPLES: "samples of a counter",
     Kind.SUMMARY: "benchmark summary",
     Kind.PUBLISHED: "published by others",

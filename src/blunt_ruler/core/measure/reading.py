@@ -25,7 +25,7 @@ class HowRead(Value):
 
     Attributes:
         step: the unit of its last digit as written, 0 where that is not known.
-        edges: what it was seen between, or the 95 % interval of samples.
+        edges: what it was seen between, or the 95 % interval of samples or of a recording.
         looks: the looks it is the mean of.
     """
 
@@ -38,8 +38,9 @@ class HowRead(Value):
     def _is_possible(self) -> "HowRead":
         if self.edges is not None and not 0 <= self.edges[0] <= self.edges[1]:
             raise ValueError("the edges are not in order")
-        if (self.kind is Kind.RANGE) != (self.edges is not None and self.kind is not Kind.SAMPLES):
-            raise ValueError("a range has edges, and nothing else but samples has")
+        has_edges = self.edges is not None and self.kind not in (Kind.SAMPLES, Kind.RECORDING)
+        if (self.kind is Kind.RANGE) != has_edges:
+            raise ValueError("a range has edges, and so have samples and recordings alone")
         if any(look <= 0 for look in self.looks):
             raise ValueError("a look is not above 0")
         return self

@@ -92,7 +92,7 @@ class Decision(StrEnum):
 class Origin(Value):
     """Where a run's figures come from, so that every number can be traced."""
 
-    kind: Literal["log", "simulated", "typed"]
+    kind: Literal["log", "simulated", "typed", "recording"]
     file: Words = ""
     column: Words = ""
     unit: Words = ""
@@ -183,6 +183,45 @@ def taken_moment(taken_at: str) -> datetime | None:
     return moment_from(taken_at)
 
 
+class ReadBox(Value):
+    """Where a figure stood in a recording's pictures, in their pixels, and what it is."""
+
+    x: int = Field(ge=0, le=100_000)
+    y: int = Field(ge=0, le=100_000)
+    w: int = Field(gt=0, le=100_000)
+    h: int = Field(gt=0, le=100_000)
+    quantity: Words
+
+
+class FromRecording(Value):
+    """How a run was read from a recording of the screen, or from one picture of it.
+
+    Attributes:
+        sha256: of the file, whose name the origin holds.
+        period_ms: in steps of which frame times come, where pictures were counted; else None.
+        readings: figures of the frame rate that stood, `asked` of which a person settled or left.
+        read_share: the share of the time for which a figure was sure.
+        series_sha256: where the series of readings is kept: as a trace, with the time from look to
+            look in place of frame times.
+        pictures_sha256: where a picture of the boxes at five moments is kept.
+    """
+
+    sha256: str
+    width: int = Field(gt=0)
+    height: int = Field(gt=0)
+    fps: float = Field(ge=0)
+    from_s: float = Field(ge=0)
+    to_s: float = Field(ge=0)
+    boxes: tuple[ReadBox, ...] = ()
+    period_ms: float | None = Field(None, gt=0)
+    readings: int = Field(0, ge=0)
+    asked: int = Field(0, ge=0)
+    read_share: float = Field(1.0, ge=0, le=1)
+    notes: tuple[Words, ...] = ()
+    series_sha256: str | None = None
+    pictures_sha256: str | None = None
+
+
 class Run(Value):
     """One pass of a case on a rig: a trace with its figures, or typed figures."""
 
@@ -199,6 +238,7 @@ class Run(Value):
     typed: TypedFigures | None = None
     meters: Meters | None = None
     sampled: tuple[GaugeDigest, ...] = ()  # what the machine said of itself meanwhile
+    recording: FromRecording | None = None
     outcome: Words = words("what happened instead")  # where there is no figure
     decision: Decision = Decision.KEEP
     reason: Words = ""
@@ -222,6 +262,17 @@ class Run(Value):
     def moment(self) -> datetime | None:
         """When it was taken; None where nothing says so."""
         return taken_moment(self.taken_at)
+
+    def without_evidence(self) -> "Run":
+        """The same run without what is kept behind its figures: trace, readings, pictures."""
+        read = self.recording
+        gone = {"series_sha256": None, "pictures_sha256": None}
+        return self.model_copy(
+            update={
+                "trace_sha256": None,
+                "recording": None if read is None else read.model_copy(update=gone),
+            }
+        )
 
     @property
     def wall_w(self) -> float | None:

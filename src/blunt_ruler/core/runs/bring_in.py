@@ -99,13 +99,12 @@ class _Bringing:
             case_id = self._case(other.cases[run.case_id])
             key = ids[run.rig_id], case_id
             repeats[key] = repeats.get(key, 0) + 1
-            copied = run.model_copy(
+            copied = run.without_evidence().model_copy(
                 update={
                     "id": self._new_id(),
                     "rig_id": ids[run.rig_id],
                     "case_id": case_id,
                     "repeat": repeats[key],
-                    "trace_sha256": None,
                     "trim": None,
                 }
             )

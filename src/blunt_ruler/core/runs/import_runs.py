@@ -14,12 +14,14 @@ from typing import Literal
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.measure.frames import FrameFigures, measure
 from blunt_ruler.core.measure.resolution import LONGEST
+from blunt_ruler.core.measure.telemetry import GaugeDigest
 from blunt_ruler.core.measure.trace_summary import Observed, observe
 from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.records.records import (
     Case,
     Contents,
     Decision,
+    FromRecording,
     Origin,
     Record,
     Review,
@@ -65,6 +67,8 @@ class Arrival:
     observed: Observed | None = None
     trim: Trim | None = None
     typed: TypedFigures | None = None
+    sampled: tuple[GaugeDigest, ...] = ()
+    recording: FromRecording | None = None
     case_id: str = ""  # where the case is known already
     decision: Decision = Decision.KEEP
     reason: str = ""
@@ -217,6 +221,8 @@ class Ledger:
             observed=arrival.observed,
             trim=arrival.trim,
             typed=arrival.typed,
+            sampled=arrival.sampled,
+            recording=arrival.recording,
             decision=arrival.decision,
             reason=arrival.reason,
         )

@@ -1,0 +1,174 @@
+"""Boxes proposed from the texts that were found on a few pictures of a recording.
+
+A counter is a figure that stands at one place in most of the pictures. What it counts is told by
+the words before it on its line, by its unit, or by the words above it; a figure without any, alone,
+is taken for the frame rate, the one that overlays show without a label. Proposals only.
+"""
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+from statistics import median
+
+from blunt_ruler.core.recordings.quantities import Box, Quantity, quantity_of
+
+FIGURE_WORD = re.compile(
+    r"^\W*\d{1,5}(?:[.,]\d{1,2})?\s*(?:fps|w|%|°?c|mhz|gb|mb|ghz|ms)?\W*$", re.I
+)
+MOST_PICTURES = 0.5  # of the pictures in which a counter is found
+SURE = 0.6
+ROOM = 0.35  # of its height that a box has around the figures seen in it
+
+
+@dataclass(frozen=True, slots=True)
+class Found:
+    """A word on a picture with how sure it is, and its place in pixels."""
+
+    text: str
+    sure: float
+    x: int
+    y: int
+    w: int
+    h: int
+
+    @property
+    def middle(self) -> float:
+        """The height at which it stands."""
+        return self.y + self.h / 2
+
+
+@dataclass(slots=True)
+class _Counter:
+    seen: list[tuple[int, Found]]
+    around: list[str]
+
+    @property
+    def last(self) -> Found:
+        return self.seen[-1][1]
+
+
+def boxes_of(pictures: Sequence[Sequence[Found]], width: int, height: int) -> tuple[Box, ...]:
+    """Boxes round the figures that stand in most pictures of a size, from the top, what they count
+    guessed; `IGNORE` where nothing says what.
+    """
+    counters: list[_Counter] = []
+    for number, words in enumerate(pictures):
+        for word in words:
+            if word.sure < SURE or not _is_figure(word, words):
+                continue
+            counter = next((one for one in counters if _same_place(one.last, word)), None)
+            if counter is None:
+                counters.append(counter := _Counter([], []))
+            counter.seen.append((number, word))
+            counter.around.append(_around(word, words))
+    kept = [
+        one
+        for one in counters
+        if len({number for number, _ in one.seen}) >= max(MOST_PICTURES * len(pictures), 1)
+    ]
+    labels = [word for words in pictures for word in words if not FIGURE_WORD.match(word.text)]
+    boxes = [_box(one, labels, width, height) for one in kept]
+    rated = any(box.quantity is Quantity.FPS for box in boxes)
+    unnamed = [at for at, box in enumerate(boxes) if box.quantity is Quantity.IGNORE]
+    blank = [at for at in unnamed if not any(kept[at].around)]
+    if not rated and len(blank) == 1:
+        at = blank[0]
+        one = boxes[at]
+        boxes[at] = Box(one.x, one.y, one.w, one.h, Quantity.FPS)
+    return tuple(sorted(_apart(boxes), key=lambda box: (box.y, box.x)))
+
+
+def _is_figure(word: Found, words: Sequence[Found]) -> bool:
+    """Whether a word is a figure, and not the "1%" of a label."""
+    if not FIGURE_WORD.match(word.text):
+        return False
+    after = [other.text for other in _on_line(word, words) if other.x > word.x]
+    return not (re.match(r"^(1|0[.,]1|99)\s*%$", word.text) and any(map(_has_digit, after)))
+
+
+def _has_digit(text: str) -> bool:
+    return any(sign.isdigit() for sign in text)
+
+
+def _on_line(word: Found, words: Sequence[Found]) -> list[Found]:
+    """The other words on its line, near it, from the left."""
+    near = [
+        other
+        for other in words
+        if other is not word
+        and abs(other.middle - word.middle) < 0.5 * max(word.h, other.h)
+        and max(other.x - (word.x + word.w), word.x - (other.x + other.w)) < 6 * word.h
+    ]
+    return sorted(near, key=lambda other: other.x)
+
+
+def _around(word: Found, words: Sequence[Found]) -> str:
+    """The label before a figure and the unit behind it; else what stands right above it."""
+    line = _on_line(word, words)
+    before: list[str] = []
+    for other in reversed([one for one in line if one.x < word.x]):
+        if FIGURE_WORD.match(other.text) and not re.match(r"^(1|0[.,]1|99)\s*%$", other.text):
+            break
+        before.insert(0, other.text)
+    unit = "".join(sign for sign in word.text if not sign.isdigit() and sign not in ".,")
+    after = [one for one in line if one.x >= word.x + word.w - 2]
+    if not unit and after and not _has_digit(after[0].text):
+        close = after[0].x - (word.x + word.w) < 1.2 * word.h and len(after[0].text) <= 5
+        unit = after[0].text if close else ""
+    if not before and not unit:
+        above = [
+            one.text
+            for one in words
+            if 0 < word.middle - one.middle < 2.2 * word.h
+            and one.x < word.x + word.w
+            and word.x < one.x + one.w
+            and not FIGURE_WORD.match(one.text)
+        ]
+        before = above[-1:]
+    figure = "8" if unit and quantity_of(f"8 {unit}") is not None else ""
+    return " ".join([*before, figure, unit]).strip()
+
+
+def _same_place(one: Found, other: Found) -> bool:
+    """Whether two figures stand where one counter would show them."""
+    if abs(one.middle - other.middle) > 0.5 * max(one.h, other.h):
+        return False
+    left, right = abs(one.x - other.x), abs(one.x + one.w - other.x - other.w)
+    return min(left, right) < 1.2 * max(one.h, other.h)
+
+
+def _box(counter: _Counter, labels: Sequence[Found], width: int, height: int) -> Box:
+    words = [word for _, word in counter.seen]
+    line = round(median(word.h for word in words))
+    room = max(round(ROOM * line), 2)
+    left = min(word.x for word in words)
+    right = max(word.x + word.w for word in words)
+    top = round(median(word.y for word in words)) - room // 2
+    bottom = round(median(word.y + word.h for word in words)) + room // 2
+    widest = max(word.w for word in words)
+    digit = widest / max(max(len(word.text) for word in words), 1)
+    middle = (top + bottom) / 2
+    beside = [one for one in labels if abs(one.middle - middle) < 0.5 * line]
+    stop_left = max((one.x + one.w for one in beside if one.x + one.w <= left + 2), default=0)
+    stop_right = min((one.x for one in beside if one.x >= right - 2), default=width)
+    x = max(round(left - digit - room), stop_left + 1, 0)
+    end = min(round(right + digit + room), max(stop_right - 1, right), width)
+    told = [quantity for text in counter.around if (quantity := quantity_of(text)) is not None]
+    quantity = max(set(told), key=told.count) if told else Quantity.IGNORE
+    y = max(top, 0)
+    return Box(x, y, end - x, min(bottom, height) - y, quantity)
+
+
+def _apart(boxes: Sequence[Box]) -> list[Box]:
+    """Boxes without those that lie over a larger one."""
+    kept: list[Box] = []
+    for box in sorted(boxes, key=lambda one: -one.w * one.h):
+        if not any(box.overlaps(other) and _mostly_inside(box, other) for other in kept):
+            kept.append(box)
+    return kept
+
+
+def _mostly_inside(box: Box, other: Box) -> bool:
+    across = min(box.x + box.w, other.x + other.w) - max(box.x, other.x)
+    down = min(box.y + box.h, other.y + other.h) - max(box.y, other.y)
+    return across * down > 0.5 * box.w * box.h

@@ -1,0 +1,65 @@
+"""Readings of one box held against the digits of their own overlay."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+from blunt_ruler.core.recordings.glyphs import Example, Glyphs
+from blunt_ruler.core.recordings.series import Held, Look, Series
+from blunt_ruler.core.types import ByteArray
+
+CLEAR = 0.9  # the score from which on a reading is learned from
+WHY = "its digits look otherwise"
+
+
+def looked_at_twice(
+    series: Series, looks: Mapping[float, Look], crops: Mapping[float, ByteArray]
+) -> Series:
+    """The series with a second opinion: doubt where the digits look otherwise, and none where
+    they agree and all that spoke against a figure was one unclear look.
+
+    `looks` and `crops` by moment, for as many moments as there are crops of.
+    """
+    own: dict[Held, list[Example]] = {held: [] for held in series.held if held.value is not None}
+    learned: list[Example] = []
+    moments = sorted(crops)
+    for held in own:
+        for at in _within(moments, held):
+            look = looks[at]
+            if look.centres and _figure_matches(look, held):
+                example = Example(crops[at], look.text, look.centres)
+                own[held].append(example)
+                if look.score >= CLEAR and held.is_sure:
+                    learned.append(example)
+    glyphs = Glyphs(learned)
+    return replace(
+        series,
+        held=tuple(
+            _with_opinion(held, own[held], glyphs) if held in own else held for held in series.held
+        ),
+    )
+
+
+def _within(moments: list[float], held: Held) -> list[float]:
+    from bisect import bisect_left
+
+    return moments[
+        bisect_left(moments, held.from_s - 1e-6) : bisect_left(moments, held.to_s - 1e-6)
+    ]
+
+
+def _figure_matches(look: Look, held: Held) -> bool:
+    digits = "".join(sign for sign in look.text if sign.isdigit())
+    return held.value is not None and f"{held.value:g}".replace(".", "") in digits
+
+
+def _with_opinion(held: Held, examples: list[Example], glyphs: Glyphs) -> Held:
+    if not examples:
+        return held
+    objecting = sum(glyphs.objects_to(one) for one in examples)
+    agreeing = sum(glyphs.agrees_with(one) for one in examples)
+    if not held.doubt and 2 * objecting > len(examples):
+        return replace(held, doubt=WHY)
+    mostly = held.looks >= 2 and held.looks * 2 > held.of_looks
+    if held.doubt and not objecting and agreeing == len(examples) and mostly:
+        return replace(held, doubt="")
+    return held

@@ -1,0 +1,129 @@
+"""Runs read from a recording of the screen, on their way into a logbook."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.measure.kinds import Kind
+from blunt_ruler.core.measure.machine_samples import digests_of
+from blunt_ruler.core.measure.reading import HowRead
+from blunt_ruler.core.recordings.passes import (
+    ReadPass,
+    counted_rate,
+    figures_of,
+    grid_of,
+    samples_of,
+    values_at,
+)
+from blunt_ruler.core.recordings.quantities import MEANINGS, Box, Quantity
+from blunt_ruler.core.records.records import (
+    FromRecording,
+    Origin,
+    ReadBox,
+    Role,
+    Trace,
+    TypedFigures,
+)
+from blunt_ruler.core.runs.import_runs import Arrival, CaseName
+
+COUNTED_CHANNEL = "counted fps"
+
+
+class NothingRead(UserFixable):
+    """A pass without a frame rate that is sure."""
+
+
+@dataclass(frozen=True, slots=True)
+class Source:
+    """The recording that passes were read from."""
+
+    name: str
+    sha256: str
+    width: int
+    height: int
+    fps: float
+    boxes: tuple[Box, ...] = ()
+    taken_at: str = ""
+
+
+def arrival_of_pass(
+    one: ReadPass,
+    source: Source,
+    rig: str,
+    case: CaseName,
+    *,
+    case_id: str = "",
+    role: Role | None = None,
+    settled: int = 0,
+) -> tuple[Arrival, Trace]:
+    """A pass as a run of a rig and case, and the series of its readings.
+
+    `settled` is how many doubtful readings a person has answered. NothingRead where no average
+    came of it.
+    """
+    figures = figures_of(one)
+    average = figures.average
+    if average is None:
+        raise NothingRead(
+            source.name,
+            f"no frame rate is sure from {one.from_s:.1f} to {one.to_s:.1f} s",
+            "Draw a box round the counter, answer what is asked, or count its pictures",
+        )
+    how = HowRead(kind=Kind.RECORDING, edges=(average.low_95, average.high_95))
+    low_how = HowRead(kind=Kind.RECORDING)
+    typed = TypedFigures(
+        average_fps=average.average,
+        average_how=how,
+        low_1_fps=figures.low_1_fps,
+        low_1_how=low_how if figures.low_1_fps is not None else HowRead(),
+        minimum_fps=average.minimum,
+        maximum_fps=average.maximum,
+    )
+    recording = FromRecording(
+        sha256=source.sha256,
+        width=source.width,
+        height=source.height,
+        fps=source.fps,
+        from_s=one.from_s,
+        to_s=one.to_s,
+        boxes=tuple(
+            ReadBox(x=box.x, y=box.y, w=box.w, h=box.h, quantity=box.quantity.value)
+            for box in source.boxes
+        ),
+        period_ms=one.counted.period_ms if one.counted is not None else None,
+        readings=average.readings,
+        asked=one.asked + settled,
+        read_share=average.read_share,
+        notes=figures.notes,
+    )
+    arrival = Arrival(
+        rig=rig,
+        case=case,
+        case_id=case_id,
+        figures=None,
+        trace_sha256=None,
+        origin=Origin(kind="recording", file=source.name[:250]),
+        typed=typed,
+        sampled=digests_of(samples_of(one)),
+        recording=recording,
+        role=role,
+        taken_at=source.taken_at,
+    )
+    return arrival, series_trace(one)
+
+
+def series_trace(one: ReadPass) -> Trace:
+    """The readings of a pass as they are kept: the time from look to look in place of frame times,
+    and a channel for each counter, NaN where nothing was sure.
+    """
+    moments = grid_of(one)
+    channels = {
+        MEANINGS[series.quantity].channel: values_at(series, moments)
+        for series in reversed(one.series)
+        if series.quantity is not Quantity.IGNORE
+    }
+    if one.counted is not None:
+        channels[COUNTED_CHANNEL] = counted_rate(one.counted, moments)
+    every_ms = float(np.diff(moments)[0]) * 1000.0
+    return Trace(np.full(moments.size, every_ms), dict(reversed(channels.items())))

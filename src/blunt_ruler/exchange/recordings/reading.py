@@ -1,0 +1,271 @@
+"""Go through a recording once: read its boxes several times a second, and see which pictures are
+new. Plain functions, so that a process of its own can run them.
+"""
+
+import zlib
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from blunt_ruler.core.recordings.found_boxes import Found, boxes_of
+from blunt_ruler.core.recordings.quantities import Box, Quantity, figure_in
+from blunt_ruler.core.recordings.second_look import looked_at_twice
+from blunt_ruler.core.recordings.series import Look, Series, series_of
+from blunt_ruler.core.types import ByteArray, FloatArray, Progress, no_progress
+from blunt_ruler.exchange.recordings.decoding import RecordingFacts, picture_at, pictures
+from blunt_ruler.exchange.recordings.recognising import AT_ONCE, texts_in, texts_on
+
+LOOKS_PER_S = 8.0  # at the frame rate; half as many at what changes slowly
+RATES = (Quantity.FPS, Quantity.LOW_1)
+SAME = 0.6  # levels of brightness, on average, below which a crop is the one before
+LOOKED_AT = 7  # pictures that are searched for counters
+FITTED_ON = 5
+TRIMS = ((0.0, 0.0), (0.12, 0.12), (0.22, 0.22), (0.3, 0.0), (0.0, 0.3), (-0.15, -0.15))
+GAINED = 0.01  # of the score that another cut of a box must win
+WHOLE = 3  # of them as a whole; then only where counters stand
+BANDS = 12  # of a picture, from top to bottom: what is torn differs in some
+THUMB = (18, 32)
+
+
+@dataclass(frozen=True, slots=True)
+class Motion:
+    """How each picture differs from the one before it.
+
+    Attributes:
+        at_s: when each picture was shown, shape (n,).
+        bands: mean difference of brightness in each band, shape (n, BANDS); the first row is NaN.
+        thumbs: a small picture of each, shape (n, 18, 32), where it was asked for.
+    """
+
+    at_s: FloatArray
+    bands: FloatArray
+    thumbs: ByteArray
+
+
+@dataclass(frozen=True, slots=True)
+class Read:
+    """What a recording gave: a series for each box, crops for what is asked about, and motion."""
+
+    facts: RecordingFacts
+    boxes: tuple[Box, ...]
+    series: tuple[Series, ...]
+    crops: tuple[dict[float, ByteArray], ...] = ()
+    motion: Motion | None = None
+
+
+@dataclass(slots=True)
+class _Reader:
+    """One box while a recording goes by."""
+
+    box: Box
+    every: int = 1  # of the looks at the recording
+    place: tuple[int, int, int, int] = (0, 0, 0, 0)  # x, y, w, h of what is read of the box
+    looks: dict[float, Look] = field(default_factory=dict)
+    kept: dict[float, bytes] = field(default_factory=dict)
+    shape: tuple[int, ...] = ()
+    last: ByteArray | None = None
+    last_at: float = -1.0
+    last_text: str = ""
+    repeats: list[tuple[float, float]] = field(default_factory=list)  # (moment, of which it is)
+
+    def same_as_last(self, crop: ByteArray) -> bool:
+        if self.last is None or self.last.shape != crop.shape:
+            return False
+        return float(np.abs(crop.astype(np.int16) - self.last).mean()) < SAME
+
+    def keep(self, at_s: float, crop: ByteArray, text: str, score: float) -> None:
+        """Keep a crop where the text changes or is not clear: what may be asked about."""
+        if text != self.last_text or score < 0.9:
+            self.kept[at_s] = zlib.compress(crop.tobytes(), 1)
+            self.shape = crop.shape
+        self.last_text = text
+
+    def crops(self) -> dict[float, ByteArray]:
+        return {
+            at: np.frombuffer(zlib.decompress(packed), np.uint8).reshape(self.shape)
+            for at, packed in self.kept.items()
+        }
+
+
+def read_recording(
+    facts: RecordingFacts,
+    boxes: Sequence[Box],
+    from_s: float = 0.0,
+    to_s: float | None = None,
+    *,
+    moving: bool = False,
+    step: Progress = no_progress,
+) -> Read:
+    """Read some boxes between two moments; `moving` looks at every picture for what is new."""
+    readers = [
+        _Reader(box, 1 if box.quantity in RATES else 2)
+        for box in boxes
+        if box.quantity is not Quantity.IGNORE
+    ]
+    end_s = facts.duration_s if to_s is None else min(to_s, facts.duration_s)
+    _fit(readers, facts, from_s, end_s)
+    every = max(1.0 / LOOKS_PER_S, 1.0 / max(facts.fps, 1e-9))
+    waiting: list[tuple[_Reader, float, ByteArray]] = []
+    motion = _Motion(facts, boxes) if moving else None
+    next_s, count = from_s, 0
+    for picture in pictures(facts, from_s, to_s):
+        if motion is not None:
+            motion.take(picture.at_s, picture.brightness())
+        if not readers or picture.at_s < next_s - 0.25 / max(facts.fps, 1.0):
+            continue
+        next_s = max(next_s + every, picture.at_s + 0.5 * every)
+        for reader in readers:
+            if count % reader.every:
+                continue
+            crop = picture.crop(*reader.place)
+            if reader.same_as_last(crop):
+                reader.repeats.append((picture.at_s, reader.last_at))
+                continue
+            reader.last, reader.last_at = crop, picture.at_s
+            waiting.append((reader, picture.at_s, crop))
+        count += 1
+        if len(waiting) >= AT_ONCE:
+            _recognise(waiting)
+            step("Reading", min((picture.at_s - from_s) / max(end_s - from_s, 1e-9), 1.0))
+    _recognise(waiting)
+    series, crops = [], []
+    for reader in readers:
+        for at, of in reader.repeats:
+            if of in reader.looks:
+                first = reader.looks[of]
+                reader.looks[at] = Look(at, first.text, first.score, first.centres)
+        looks = [reader.looks[at] for at in sorted(reader.looks)]
+        own = reader.crops()
+        if looks:
+            raw = series_of(looks, reader.box.quantity, every * reader.every)
+            series.append(looked_at_twice(raw, reader.looks, own))
+        else:
+            series.append(Series(reader.box.quantity, (), every * reader.every))
+        crops.append(_of_the_asked(series[-1], own))
+    return Read(
+        facts,
+        tuple(reader.box for reader in readers),
+        tuple(series),
+        tuple(crops),
+        None if motion is None else motion.told(),
+    )
+
+
+def _fit(readers: Sequence[_Reader], facts: RecordingFacts, from_s: float, to_s: float) -> None:
+    """Choose for each box how much of its height is read: a box drawn with much room above and
+    below, or too tight, is recognised worse. As in most of a few pictures.
+    """
+    moments = [from_s + (to_s - from_s) * (at + 0.5) / FITTED_ON for at in range(FITTED_ON)]
+    shown = [picture_at(facts, moment) for moment in moments] if readers else []
+    for reader in readers:
+        box = reader.box
+        best = -1.0
+        for top, bottom in TRIMS:
+            y, end = box.y + round(top * box.h), box.y + box.h - round(bottom * box.h)
+            y = max(y, 0)
+            place = (box.x, y, box.w, max(min(end, facts.height) - y, 4))
+            texts = texts_in([picture.crop(*place) for picture in shown])
+            score = sum(one.score for one in texts if figure_in(one.text, box.quantity) is not None)
+            if score > best + GAINED * FITTED_ON:
+                best, reader.place = score, place
+
+
+def _recognise(waiting: list[tuple[_Reader, float, ByteArray]]) -> None:
+    texts = texts_in([crop for _, _, crop in waiting])
+    for (reader, at, crop), (text, score, centres) in zip(waiting, texts, strict=True):
+        reader.looks[at] = Look(at, text, score, centres)
+        reader.keep(at, crop, text, score)
+    waiting.clear()
+
+
+def _of_the_asked(series: Series, crops: dict[float, ByteArray]) -> dict[float, ByteArray]:
+    """A crop for each figure that is asked about, by when it began."""
+    found = {}
+    for held in series.asked:
+        inside = [at for at in crops if held.from_s - 1e-6 <= at < held.to_s - 1e-6]
+        if inside:
+            found[held.from_s] = crops[min(inside)]
+    return found
+
+
+def found_boxes(
+    facts: RecordingFacts,
+    from_s: float = 0.0,
+    to_s: float | None = None,
+    step: Progress = no_progress,
+) -> tuple[Box, ...]:
+    """Boxes proposed from pictures spread evenly between two moments."""
+    end_s = facts.duration_s if to_s is None else to_s
+    moments = [from_s + (end_s - from_s) * (at + 0.5) / LOOKED_AT for at in range(LOOKED_AT)]
+    seen: list[list[Found]] = []
+    where: tuple[int, int, int, int] | None = None
+    for number, moment in enumerate(moments):
+        step("Looking for counters", number / LOOKED_AT)
+        picture = picture_at(facts, moment)
+        if where is None:
+            seen.append(texts_on(picture.colour()))
+        else:
+            found = texts_on(picture.crop(*where))
+            seen.append([replace(one, x=one.x + where[0], y=one.y + where[1]) for one in found])
+        if number + 1 == WHOLE:
+            where = _around(boxes_of(seen, facts.width, facts.height), facts)
+    return boxes_of(seen, facts.width, facts.height)
+
+
+def _around(boxes: Sequence[Box], facts: RecordingFacts) -> tuple[int, int, int, int] | None:
+    """The part of the picture, x, y, w, h, with some boxes and their labels; None without any."""
+    if not boxes:
+        return None
+    room = 8 * max(box.h for box in boxes)
+    x = max(min(box.x for box in boxes) - room, 0)
+    y = max(min(box.y for box in boxes) - room // 2, 0)
+    right = min(max(box.x + box.w for box in boxes) + room // 2, facts.width)
+    bottom = min(max(box.y + box.h for box in boxes) + room // 2, facts.height)
+    return x, y, right - x, bottom - y
+
+
+class _Motion:
+    """Differences from picture to picture, outside the boxes, which change by themselves."""
+
+    def __init__(self, facts: RecordingFacts, boxes: Sequence[Box]) -> None:
+        self._boxes = boxes if not facts.turned else ()
+        self._at: list[float] = []
+        self._bands: list[FloatArray] = []
+        self._thumbs: list[ByteArray] = []
+        self._last: ByteArray | None = None
+        self._ends: list[int] = []
+        self._mask: FloatArray | None = None
+        self._share = np.zeros(BANDS)
+
+    def take(self, at_s: float, light: ByteArray) -> None:
+        """The next picture, every fourth point of its brightness."""
+        if self._mask is None or self._mask.shape != light.shape:
+            self._begin(light)
+        assert self._mask is not None
+        if self._last is None or self._last.shape != light.shape:
+            self._bands.append(np.full(BANDS, np.nan))
+        else:
+            moved = np.abs(light.astype(np.int16) - self._last) * self._mask
+            sums = np.add.reduceat(moved.sum(axis=1), self._ends)
+            self._bands.append(sums / np.maximum(self._share, 1.0))
+        self._last = light
+        self._at.append(at_s)
+        rows = np.linspace(0, light.shape[0] - 1, THUMB[0]).astype(int)
+        columns = np.linspace(0, light.shape[1] - 1, THUMB[1]).astype(int)
+        self._thumbs.append(light[np.ix_(rows, columns)])
+
+    def _begin(self, light: ByteArray) -> None:
+        self._mask = np.ones(light.shape)
+        for box in self._boxes:
+            top, left = max(box.y // 4 - 1, 0), max(box.x // 4 - 1, 0)
+            self._mask[top : (box.y + box.h) // 4 + 2, left : (box.x + box.w) // 4 + 2] = 0.0
+        self._ends = [light.shape[0] * band // BANDS for band in range(BANDS)]
+        self._share = np.add.reduceat(self._mask.sum(axis=1), self._ends)
+
+    def told(self) -> Motion:
+        return Motion(
+            np.array(self._at),
+            np.array(self._bands).reshape(len(self._at), BANDS),
+            np.array(self._thumbs, dtype=np.uint8).reshape(len(self._at), *THUMB),
+        )

@@ -1,0 +1,92 @@
+"""Texts in pictures, recognised by rapidocr, whose models come inside its wheel.
+
+It is imported where it is used, in the process that reads recordings.
+"""
+
+from collections.abc import Sequence
+from functools import cache
+from typing import Any, NamedTuple
+
+import numpy as np
+
+from blunt_ruler.core.recordings.found_boxes import Found
+from blunt_ruler.core.types import ByteArray
+
+NARROWEST = [
+    3,
+    48,
+    96,
+]  # channels, height, width: figures are short; 320 by default took twice as long
+AT_ONCE = 16
+
+
+class Text(NamedTuple):
+    """A text: its characters without spaces, the score of its least clear digit, 0 to 1, and the
+    centres of its characters as shares of the width.
+    """
+
+    text: str
+    score: float
+    centres: tuple[float, ...]
+
+
+@cache
+def _engine() -> Any:
+    """The recogniser; models are in the wheel, so nothing is fetched."""
+    from rapidocr import RapidOCR
+
+    return RapidOCR(
+        params={
+            "Global.log_level": "critical",
+            "Global.text_score": 0.3,
+            "EngineConfig.onnxruntime.intra_op_num_threads": 2,
+            "EngineConfig.onnxruntime.inter_op_num_threads": 1,
+            "Rec.rec_img_shape": NARROWEST,
+            "Rec.rec_batch_num": AT_ONCE,
+        }
+    )
+
+
+def texts_in(crops: Sequence[ByteArray]) -> list[Text]:
+    """The text of each crop, shape (h, w, 3), red first."""
+    if not crops:
+        return []
+    engine = _engine()
+    engine.return_word_box = True
+    read = engine.recognize_txt([np.ascontiguousarray(crop[..., ::-1]) for crop in crops])
+    return [
+        _text(str(text), words) for text, words in zip(read.txts, read.word_results, strict=True)
+    ]
+
+
+def _text(text: str, words: Any) -> Text:
+    """A text with the score of its least clear digit and the centres of its characters."""
+    if not text or not words.line_txt_len:
+        return Text("", 0.0, ())
+    signs = [sign for word in words.words for sign in word]
+    columns = [column for word in words.word_cols for column in word]
+    centres = tuple((column + 0.5) / words.line_txt_len for column in columns)
+    plain = [sign for sign in text if not sign.isspace()]
+    if len(words.confs) == len(text):
+        scores = [score for sign, score in zip(text, words.confs, strict=True) if sign.isdigit()]
+    else:
+        scores = [min(words.confs, default=0.0)]
+    if len(signs) != len(centres) or signs != plain:
+        return Text(text, float(min(scores, default=0.0)), ())
+    return Text("".join(signs), float(min(scores, default=0.0)), centres)
+
+
+def texts_on(picture: ByteArray) -> list[Found]:
+    """Every text found on a whole picture, shape (height, width, 3), red first, word by word."""
+    read = _engine()(np.ascontiguousarray(picture[..., ::-1]), use_cls=False, return_word_box=True)
+    if read.boxes is None:
+        return []
+    found = []
+    for line in read.word_results or ():
+        for text, score, corners in line:
+            x, y = np.min(corners, axis=0)
+            right, bottom = np.max(corners, axis=0)
+            found.append(
+                Found(str(text), float(score), int(x), int(y), int(right - x), int(bottom - y))
+            )
+    return found
