@@ -213,6 +213,26 @@ def found_boxes(
     return boxes_of(seen, facts.width, facts.height)
 
 
+def fits(facts: RecordingFacts, boxes: Sequence[Box]) -> bool:
+    """Whether known boxes hold figures in a recording too: each in most of a few pictures."""
+    own = [box for box in boxes if box.quantity is not Quantity.IGNORE]
+    inside = all(box.x + box.w <= facts.width and box.y + box.h <= facts.height for box in own)
+    if not own or not inside:
+        return False
+    moments = [facts.duration_s * (at + 0.5) / FITTED_ON for at in range(FITTED_ON)]
+    shown = [picture_at(facts, moment) for moment in moments]
+    for box in own:
+        texts = texts_in([picture.crop(box.x, box.y, box.w, box.h) for picture in shown])
+        clear = [
+            one
+            for one in texts
+            if one.score > 0.9 and figure_in(one.text, box.quantity) is not None
+        ]
+        if len(clear) < 0.6 * FITTED_ON:
+            return False
+    return True
+
+
 def _around(boxes: Sequence[Box], facts: RecordingFacts) -> tuple[int, int, int, int] | None:
     """The part of the picture, x, y, w, h, with some boxes and their labels; None without any."""
     if not boxes:

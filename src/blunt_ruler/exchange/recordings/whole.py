@@ -20,7 +20,7 @@ from blunt_ruler.core.runs.read_runs import Source, arrival_of_pass
 from blunt_ruler.core.types import Progress, no_progress
 from blunt_ruler.exchange.recordings.decoding import RecordingFacts, facts_of, sha256_of
 from blunt_ruler.exchange.recordings.evidence import pictures_of
-from blunt_ruler.exchange.recordings.reading import Read, found_boxes, read_recording
+from blunt_ruler.exchange.recordings.reading import Read, fits, found_boxes, read_recording
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,10 +54,17 @@ class WholeReading:
     pictures: tuple[bytes, ...] = ()
 
 
-def look_at(path: Path, step: Progress = no_progress) -> tuple[RecordingFacts, tuple[Box, ...]]:
-    """What a recording says of itself, and the boxes found in it."""
+def look_at(
+    path: Path, known: Sequence[tuple[Box, ...]] = (), step: Progress = no_progress
+) -> tuple[RecordingFacts, tuple[Box, ...], bool]:
+    """What a recording says of itself, the boxes of its counters, and whether these are the ones
+    of an overlay that is known.
+    """
     facts = facts_of(path)
-    return facts, found_boxes(facts, step=step)
+    recognised = next((boxes for boxes in known if fits(facts, boxes)), None)
+    if recognised is not None:
+        return facts, recognised, True
+    return facts, found_boxes(facts, step=step), False
 
 
 def read_whole(path: Path, asked: Asked, step: Progress = no_progress) -> WholeReading:
@@ -124,6 +131,7 @@ def arriving_passes(
     case: CaseName,
     *,
     role: Role | None = None,
+    settled: int = 0,
 ) -> list[tuple[Arrival, Trace, bytes | None]]:
     """Each pass as a run on its way in, its series, and its pictures; NothingRead where one has no
     rate.
@@ -135,6 +143,6 @@ def arriving_passes(
     )
     pictures = found.pictures or (None,) * len(found.passes)
     return [
-        (*arrival_of_pass(one, source, rig, case, role=role), picture)
+        (*arrival_of_pass(one, source, rig, case, role=role, settled=settled), picture)
         for one, picture in zip(found.passes, pictures, strict=True)
     ]

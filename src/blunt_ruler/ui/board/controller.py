@@ -12,6 +12,8 @@ from blunt_ruler.ui.desk.controller import Controller, Offer
 from blunt_ruler.ui.desk.snapshot import new_id
 
 if TYPE_CHECKING:
+    from PyQt6.QtCore import QPoint
+
     from blunt_ruler.core.records.edits import Edit
     from blunt_ruler.core.records.records import Contents
     from blunt_ruler.core.types import Progress
@@ -128,6 +130,10 @@ class BoardController(Controller):
         """Open the cell of a rig and case."""
         self.show_cells()
         self.cells.type_into(rig_id, case_id)
+
+    def cell_at(self, point: "QPoint | None") -> tuple[str, str] | None:
+        """Ids of the rig and case of the cell at a point of the screen, else of the chosen one."""
+        return self.cells.cell_at(point)
 
     def take_table(self, path: Path) -> None:
         """Show what a table in a file becomes before it is taken in."""

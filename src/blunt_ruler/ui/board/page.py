@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QModelIndex, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QModelIndex, QPoint, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QGuiApplication, QResizeEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
@@ -362,6 +362,19 @@ class BoardPage(Page):
             return None
         known = any(row.case_id == at.case_id for row in board.rows) and board.column(at.rig_id)
         return (at.rig_id, at.case_id) if known else None
+
+    def cell_at(self, point: QPoint | None) -> tuple[str, str] | None:
+        """Ids of rig and case of the cell at a point of the screen, else of the chosen one."""
+        port = self.table.viewport()
+        if point is not None and port is not None and self.table.isVisible():
+            place = port.mapFromGlobal(point)
+            index = self.table.indexAt(place) if port.rect().contains(place) else None
+            board = self.model.board
+            if index is not None and index.isValid() and board is not None:
+                row, column = index.row(), index.column()
+                if row < len(board.rows) and column < len(board.columns):
+                    return board.columns[column].rig_id, board.rows[row].case_id
+        return self._chosen()
 
     def _chosen_cells(self) -> list[tuple[str, str]]:
         """The rigs and cases of all cells that are selected, the chosen one first."""

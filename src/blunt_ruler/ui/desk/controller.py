@@ -19,6 +19,7 @@ from blunt_ruler.ui.desk.snapshot import Snapshot
 from blunt_ruler.ui.desk.stop import Stop
 
 if TYPE_CHECKING:
+    from blunt_ruler.core.records.records import Run
     from blunt_ruler.core.types import Progress
 
 
@@ -45,6 +46,7 @@ class Hub:
     go_to: Callable[[str], None]
     import_logs: Callable[[Sequence[Path] | None], None]  # asks which for None
     type_into: Callable[[str, str], None]  # the Board's cell of a rig and case
+    show_recording: "Callable[[Run, float], None]"  # the picture of a run, s from its start
 
 
 class Controller(QObject):

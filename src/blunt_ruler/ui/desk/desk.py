@@ -356,6 +356,20 @@ class Desk(QObject):
 
         self.edit("Importing", make)
 
+    def bring_in_read(self, arriving: Sequence[Any]) -> None:
+        """Take passes read from a recording into the present review, as one edit.
+
+        Each as (arrival, series, pictures or None).
+        """
+        from blunt_ruler.logbook.recordings import ArrivingPass, bring_in_passes
+
+        def make(book: Logbook, contents: Contents) -> Edit:
+            review = _review_of(contents, self._review_id)
+            passes = [ArrivingPass(*one) for one in arriving]
+            return bring_in_passes(book, contents, review, passes, new_id)
+
+        self.edit("Taking in what was read", make)
+
     def undo(self) -> None:
         """Take back the newest edit."""
         label = self.snapshot.undo if self.snapshot else None
@@ -432,6 +446,12 @@ class Desk(QObject):
             return traces
 
         self._run("Reading traces", work, finished)
+
+    def load_picture(self, sha256: str, finished: Callable[[bytes], None]) -> None:
+        """Fetch the picture behind a run; `finished` is called on the interface thread."""
+        self._run(
+            "Reading pictures", lambda _step: self._open_book().book.picture(sha256), finished
+        )
 
     def load_history(self, finished: Callable[[Sequence[JournalEntry]], None]) -> None:
         """Fetch the newest journal entries."""

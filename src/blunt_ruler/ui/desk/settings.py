@@ -12,6 +12,7 @@ from blunt_ruler.files import make_private
 from blunt_ruler.ui.kit.theme import ThemeName
 
 MOST_RECENT = 8
+MOST_LAYOUTS = 8  # of overlays, for recordings of one size
 MOST_ANSWERS = 40  # about tables of one look
 WIDEST = 10_000  # pixels
 
@@ -88,6 +89,24 @@ class Settings:
         """Remember what was answered about tables of a look."""
         pairs = [f"{about}\t{answer}" for about, answer in answers.items() if "\t" not in about]
         self._store.setValue(f"answers/{look}", pairs[:MOST_ANSWERS])
+
+    def recording(self, sha256: str) -> Path | None:
+        """Where a recording that runs were read from lay; None where it is not there any more."""
+        path = Path(self._text(f"recordings/{sha256[:16]}"))
+        return path if _is_file(path) else None
+
+    def set_recording(self, sha256: str, path: Path) -> None:
+        """Remember where a recording lies: on this machine only, no logbook holds it."""
+        self._store.setValue(f"recordings/{sha256[:16]}", str(path.resolve()))
+
+    def layouts(self, size: str) -> list[str]:
+        """Boxes of overlays that were read on recordings of a size, the newest first."""
+        return self._texts(f"layouts/{size}")
+
+    def add_layout(self, size: str, boxes: str) -> None:
+        """Remember the boxes of an overlay."""
+        others = [one for one in self.layouts(size) if one != boxes]
+        self._store.setValue(f"layouts/{size}", [boxes, *others][:MOST_LAYOUTS])
 
     def _texts(self, name: str) -> list[str]:
         """A list of texts, whatever somebody wrote there."""

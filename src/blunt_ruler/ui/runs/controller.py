@@ -106,6 +106,12 @@ class RunsController(Controller):
                 [sha256], lambda traces: page.show_trace(sha256, traces[0]), _bring_in_plots
             )
         )
+        page.pictures_requested.connect(
+            lambda sha256: self.desk.load_picture(
+                sha256, lambda png: page.show_pictures(sha256, png)
+            )
+        )
+        page.picture_wanted.connect(self.hub.show_recording)
         page.overlay_requested.connect(
             lambda sha256s: self.desk.load_traces(sha256s, page.show_overlaid)
         )

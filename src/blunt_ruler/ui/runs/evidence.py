@@ -2,10 +2,15 @@
 
 from collections.abc import Callable
 
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QPixmap
+from PyQt6.QtWidgets import QLabel
+
 from blunt_ruler.core.checks.findings import Finding
 from blunt_ruler.core.measure.frames import FrameFigures, LowSchool, why_no_low
 from blunt_ruler.core.measure.metrics import METRICS
-from blunt_ruler.core.records.records import Run
+from blunt_ruler.core.recordings.quantities import MEANINGS, Quantity
+from blunt_ruler.core.records.records import FromRecording, Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.runs.trim_run import Cut
 from blunt_ruler.core.text import (
@@ -15,6 +20,8 @@ from blunt_ruler.core.text import (
     list_text,
 )
 from blunt_ruler.ui.kit.widgets import Parts, figure_row, label
+
+WIDEST_PICTURE = 250  # pixels, of the evidence column
 
 TRIM_FIGURES: tuple[tuple[str, Callable[[FrameFigures, LowSchool], float | None]], ...] = (
     ("average", lambda figures, _school: figures.average_fps),
@@ -43,7 +50,8 @@ def run_parts(run: Run, school: LowSchool) -> Parts:
     parts.append(label("THIS RUN", "heading"))
     figures = run.figures
     if figures is None:
-        parts.append(label("Typed figures, no trace", "says"))
+        says = "Typed figures, no trace" if run.recording is None else "Read from a recording"
+        parts.append(label(says, "says"))
         return parts + _typed_rows(run)
     rows = {
         fragile: [
@@ -89,6 +97,40 @@ def _typed_rows(run: Run) -> Parts:
         rows.append(figure_row("score", f"{typed.score:g}"))
     rows += [figure_row(part.name, f"{part.score:g}") for part in typed.parts]
     return rows
+
+
+def recording_parts(run: Run, read: FromRecording, png: bytes) -> Parts:
+    """How a run was read from a recording, and its boxes at five moments."""
+    shown = [Quantity(box.quantity) for box in read.boxes]
+    counters = [MEANINGS[one].words for one in shown if one is not Quantity.IGNORE]
+    parts: Parts = [
+        label("HOW IT WAS READ", "heading"),
+        label(run.origin.file, "quiet"),
+        figure_row("from", f"{read.from_s:.1f} to {read.to_s:.1f} s"),
+        figure_row("recording", f"{read.width} × {read.height}, {read.fps:.4g} fps"),
+    ]
+    if counters:
+        parts += [
+            figure_row("figures of the rate", f"{read.readings}"),
+            figure_row("asked about", f"{read.asked}"),
+            figure_row("read for", f"{read.read_share:.0%} of the time"),
+            label(f"Counters: {list_text(counters)}", "small"),
+        ]
+    parts += [label(f"{capital(note)}.", "small") for note in read.notes]
+    if png:
+        picture = QLabel()
+        picture.setAccessibleName("Its boxes at five moments")
+        pixmap = QPixmap()
+        pixmap.loadFromData(png, "PNG")
+        if not pixmap.isNull():
+            picture.setPixmap(
+                pixmap.scaledToWidth(
+                    min(pixmap.width(), WIDEST_PICTURE),
+                    Qt.TransformationMode.SmoothTransformation,
+                )
+            )
+            parts += [6, picture]
+    return parts
 
 
 def finding_parts(finding: Finding) -> Parts:

@@ -32,7 +32,12 @@ from blunt_ruler.ui.desk.stop import Page
 from blunt_ruler.ui.kit.facts import RunFacts
 from blunt_ruler.ui.kit.rows import ROW_ROLE, RowsModel
 from blunt_ruler.ui.kit.widgets import Parts, label
-from blunt_ruler.ui.runs.evidence import before_and_after, finding_parts, run_parts
+from blunt_ruler.ui.runs.evidence import (
+    before_and_after,
+    finding_parts,
+    recording_parts,
+    run_parts,
+)
 from blunt_ruler.ui.runs.models import COLUMNS, RunLine, filter_words, run_lines
 
 if TYPE_CHECKING:
@@ -49,12 +54,16 @@ class ListPage(Page):
         trace_requested(str): show the trace at an address.
         trim_requested(Run, object): keep a part of the trace, all of it for None.
         overlay_requested(list): the traces at these addresses are to be laid over.
+        pictures_requested(str): the pictures at an address are to be shown.
+        picture_wanted(Run, float): show the recording of a run, s after the run's start.
     """
 
     import_requested = pyqtSignal()
     trace_requested = pyqtSignal(str)
     trim_requested = pyqtSignal(object, object)
     overlay_requested = pyqtSignal(object)
+    pictures_requested = pyqtSignal(str)
+    picture_wanted = pyqtSignal(object, float)
 
     def __init__(self) -> None:
         super().__init__()
@@ -71,6 +80,7 @@ class ListPage(Page):
         self._run_id: str | None = None
         self._contents: Contents | None = None
         self._shown_trace: str | None = None
+        self._pictures: tuple[str, bytes] = ("", b"")
         bar = QHBoxLayout()
         self.import_button = QPushButton("Import logs…")
         self.import_button.setObjectName("primary")
@@ -197,15 +207,31 @@ class ListPage(Page):
         if run is None or run.id != self._run_id or (self._cut and self._cut.trim == run.trim):
             self._cut = None
         self._run_id = run.id if run else None
-        if run is None or run.trace_sha256 is None:
+        self._ask_for_pictures(run)
+        address = None if run is None else _address(run)
+        if run is None or address is None:
             self._shown_trace, self._trace = None, None
             if self.panel is not None:
                 self.panel.show_run(run, None)
-        elif run.trace_sha256 != self._shown_trace or self._trace is None:
-            self._shown_trace, self._trace = run.trace_sha256, None
-            self.trace_requested.emit(run.trace_sha256)
+        elif address != self._shown_trace or self._trace is None:
+            self._shown_trace, self._trace = address, None
+            self.trace_requested.emit(address)
         elif self.panel is not None:
             self.panel.show_run(run, self._trace, self._low_of(run))
+
+    def _ask_for_pictures(self, run: Run | None) -> None:
+        """Ask for the pictures that stand behind a run, unless they are here."""
+        read = run.recording if run is not None else None
+        wanted = read.pictures_sha256 if read is not None else None
+        if wanted is not None and wanted != self._pictures[0]:
+            self._pictures = (wanted, b"")
+            self.pictures_requested.emit(wanted)
+
+    def show_pictures(self, sha256: str, png: bytes) -> None:
+        """Show pictures that were asked for, unless another run was chosen meanwhile."""
+        if sha256 == self._pictures[0]:
+            self._pictures = (sha256, png)
+            self.refreshed.emit()
 
     def run(self) -> Run | None:
         """The chosen run."""
@@ -241,12 +267,28 @@ class ListPage(Page):
             parts.append(10)
         if self._cut is not None and self._cut.trim != run.trim:
             parts += before_and_after(self._cut, self._school)
-        parts += [*run_parts(run, self._school), 14, *self._decision(run)]
+        parts += run_parts(run, self._school)
+        read = run.recording
+        if read is not None:
+            kept = self._pictures[1] if read.pictures_sha256 == self._pictures[0] else b""
+            parts += [10, *recording_parts(run, read, kept), self._picture_button(run)]
+        parts += [14, *self._decision(run)]
         skipped = skipped_before(self._contents, run)
         if skipped:
             parts += [14, label("PRE-FLIGHT STEPS SKIPPED BEFORE IT", "heading")]
             parts += [label(words, "caution") for words in skipped]
         return parts
+
+    def _picture_button(self, run: Run) -> QPushButton:
+        """To the picture that the figure at the cursor was read from."""
+        button = QPushButton("Show the picture at the cursor")
+        button.setToolTip("A click on the readings over time shows it, too")
+        button.clicked.connect(lambda: self._on_picture(run))
+        return button
+
+    def _on_picture(self, run: Run) -> None:
+        at_s = self.panel.plot.cursor_s if self.panel is not None else 0.0
+        self.picture_wanted.emit(run, at_s)
 
     # Trying a trim: figures before and after, off the interface thread
 
@@ -326,6 +368,7 @@ class ListPage(Page):
             self.panel.trim_requested.connect(self.trim_requested)
             self.panel.trim_tried.connect(self._on_tried)
             self.panel.overlay_wanted.connect(self._on_overlay)
+            self.panel.picture_wanted.connect(self.picture_wanted)
             self._plot_place.addWidget(self.panel)
         self._trace = trace
         run = self.run()
@@ -355,6 +398,13 @@ class ListPage(Page):
     def wait(self) -> None:
         """Let work under way end."""
         self._trying.close()
+
+
+def _address(run: Run) -> str | None:
+    """Where the trace of a run lies, or the readings of a recording."""
+    if run.trace_sha256 is not None or run.recording is None:
+        return run.trace_sha256
+    return run.recording.series_sha256
 
 
 MOST_OVERLAID = 8

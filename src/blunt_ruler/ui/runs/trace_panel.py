@@ -13,7 +13,9 @@ from PyQt6.QtWidgets import (
 
 from blunt_ruler.core.measure.distribution import histogram, percentile_curve
 from blunt_ruler.core.measure.trimming import offset_s
+from blunt_ruler.core.recordings.quantities import MEANINGS, Quantity
 from blunt_ruler.core.records.records import Run, Trace, Trim
+from blunt_ruler.core.runs.read_runs import COUNTED_CHANNEL
 from blunt_ruler.core.runs.trim_run import proposed
 from blunt_ruler.core.types import FloatArray
 from blunt_ruler.ui.desk.stop import PageBar
@@ -32,11 +34,13 @@ class TracePanel(QWidget):
         trim_requested(Run, object): keep this Trim of the run's trace, all of it for None.
         trim_tried(object): handles or fields stand at this Trim; nothing is stored yet.
         overlay_wanted(): the other passes of the cell are to be laid over.
+        picture_wanted(Run, float): show the recording of a run, s after the run's start.
     """
 
     trim_requested = pyqtSignal(object, object)
     trim_tried = pyqtSignal(object)
     overlay_wanted = pyqtSignal()
+    picture_wanted = pyqtSignal(object, float)
 
     def __init__(self) -> None:
         super().__init__()
@@ -54,6 +58,7 @@ class TracePanel(QWidget):
         self.bar.row.addWidget(self.lanes)
         self.plot = TracePlot()
         self.plot.trim_dragged.connect(self._on_dragged)
+        self.plot.clicked.connect(self._on_clicked)
         self.spread = CurvePlot("frame time, ms", "share of the time", "Distribution")
         self.percentiles = CurvePlot(
             "share of frames that are faster", "frame time, ms", "Percentiles"
@@ -113,10 +118,31 @@ class TracePanel(QWidget):
         self._run, self._trace, self._others = run, trace, []
         self._low = low
         for widget in (self.from_s, self.to_s, self.propose, self.apply, self.whole, self.overlay):
-            allow(widget, "" if trace is not None else "Choose a run with a trace")
+            allow(widget, "" if trace is not None and run is not None and run.trace_sha256
+                  else "Choose a run with a trace")  # fmt: skip
         self._draw()
-        if trace is not None and self.overlay.isChecked():
+        if trace is not None and self._has_frames and self.overlay.isChecked():
             self.overlay_wanted.emit()
+
+    @property
+    def _has_frames(self) -> bool:
+        """Whether frame times are shown, not readings of a recording."""
+        return self._run is not None and self._run.trace_sha256 is not None
+
+    def _on_clicked(self, second: float) -> None:
+        if self._run is not None and self._run.recording is not None:
+            self.picture_wanted.emit(self._run, second)
+
+    def _draw_readings(self, trace: Trace) -> None:
+        """The readings of a recording over time, in place of frame times."""
+        at_s = np.cumsum(trace.frame_times_ms) / 1000.0 - trace.frame_times_ms[0] / 1000.0
+        lanes = dict(trace.telemetry)
+        nothing = np.full(at_s.size, np.nan)
+        counter = lanes.pop(MEANINGS[Quantity.FPS].channel, None)
+        counted = lanes.pop(COUNTED_CHANNEL, None)
+        rates = next((one for one in (counter, counted) if one is not None), nothing)
+        self.plot.show_trace(Shown(rates, lanes, rates_at_s=at_s))
+        self._draw_curves()
 
     def show_others(self, traces: list[Trace]) -> None:
         """Lay the other passes of the cell over, lined up by their scenes."""
@@ -128,6 +154,9 @@ class TracePanel(QWidget):
         if run is None or trace is None:
             self.plot.show_trace(None)
             self._draw_curves()
+            return
+        if not self._has_frames:
+            self._draw_readings(trace)
             return
         trim = run.trim or Trim()
         low, words = self._low or (None, "")
@@ -147,7 +176,8 @@ class TracePanel(QWidget):
         self._draw_curves()
 
     def _draw_curves(self) -> None:
-        traces = [self._trace, *self._others] if self._trace is not None else []
+        there = self._trace is not None and self._has_frames
+        traces = [self._trace, *self._others] if there else []
         times = [one.frame_times_ms for one in traces if one is not None]
         self.spread.show_curves([histogram(one) for one in times], steps=True)
         self.percentiles.show_curves([_on_log(*percentile_curve(one)) for one in times])

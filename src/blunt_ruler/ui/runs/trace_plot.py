@@ -40,6 +40,7 @@ class Shown:
     low_words: str = ""
     kept: tuple[float | None, float | None] | None = None  # where it can be trimmed
     others: Sequence[tuple[FloatArray, float]] = ()  # (frame times, offset in s)
+    rates_at_s: FloatArray | None = None  # rates at these moments are shown, not frame times
 
 
 class TracePlot(pg.GraphicsLayoutWidget):  # type: ignore[misc]
@@ -48,10 +49,12 @@ class TracePlot(pg.GraphicsLayoutWidget):  # type: ignore[misc]
     Signals:
         trim_dragged(float, float): a handle of the trim was moved to (from, to) in seconds.
         cursor_moved(str): what stands at the cursor, in words.
+        clicked(float): the plot was clicked at a moment, in seconds.
     """
 
     trim_dragged = pyqtSignal(float, float)
     cursor_moved = pyqtSignal(str)
+    clicked = pyqtSignal(float)
 
     def __init__(self) -> None:
         super().__init__()
@@ -81,7 +84,9 @@ class TracePlot(pg.GraphicsLayoutWidget):  # type: ignore[misc]
         self._lane_values: list[tuple[Gauge, FloatArray]] = []
         self._cursors: list[pg.InfiniteLine] = []
         self._add_cursor(self.main)
+        self.cursor_s = 0.0
         self.scene().sigMouseMoved.connect(self._on_mouse)
+        self.scene().sigMouseClicked.connect(self._on_click)
         self.show_lanes = True
         self.apply_theme()
         self.show_trace(None)
@@ -90,7 +95,7 @@ class TracePlot(pg.GraphicsLayoutWidget):  # type: ignore[misc]
         """Take on the theme's colours."""
         colours = theme.current()
         self.setBackground(colours.card)
-        for plot, words in ((self.main, "frame time, ms"), *((lane, "") for lane in self.lanes)):
+        for plot, words in ((self.main, self._left()), *((lane, "") for lane in self.lanes)):
             for side in ("bottom", "left"):
                 axis = plot.getAxis(side)
                 axis.setPen(pg.mkPen(colours.line))
@@ -119,6 +124,23 @@ class TracePlot(pg.GraphicsLayoutWidget):  # type: ignore[misc]
         for cursor in self._cursors:
             cursor.setPen(pg.mkPen(colours.steel, width=1))
 
+    def _left(self) -> str:
+        shown = self._shown
+        return "frame time, ms" if shown is None or shown.rates_at_s is None else "fps"
+
+    def _show_rates(self, rates: FloatArray, at_s: FloatArray) -> None:
+        """Rates as a counter showed them; a gap where nothing was sure."""
+        self._ends_s = at_s
+        self.curve.setData(at_s, rates, connect="finite")
+        end_s = float(at_s[-1])
+        sound = rates[np.isfinite(rates)]
+        tallest = float(sound.max()) * 1.15 if sound.size else 1.0
+        self.main.getViewBox().setLimits(xMin=0, xMax=end_s, yMin=0)
+        self.main.setXRange(0, end_s, padding=0)
+        self.main.setYRange(0, tallest, padding=0)
+        for item in (self._low, self._low_words, self._stutters, self.region):
+            item.setVisible(False)
+
     def show_trace(self, shown: Shown | None) -> None:
         """Show a trace from its start, or nothing."""
         self._shown = shown
@@ -132,7 +154,12 @@ class TracePlot(pg.GraphicsLayoutWidget):  # type: ignore[misc]
             self.curve.setData([], [])
             self._lay_lanes({})
             return
+        self.main.setLabel("left", self._left())
         times = shown.frame_times_ms
+        if shown.rates_at_s is not None:
+            self._show_rates(times, shown.rates_at_s)
+            self._lay_lanes(shown.telemetry)
+            return
         self._ends_s = frame_ends_s(times)
         end_s = float(self._ends_s[-1])
         colours = theme.current()
@@ -247,15 +274,24 @@ class TracePlot(pg.GraphicsLayoutWidget):  # type: ignore[misc]
         if 0.0 <= second <= self.end_s:
             self.put_cursor(second)
 
+    def _on_click(self, event: object) -> None:
+        position = event.scenePos()  # type: ignore[attr-defined]
+        second = float(self.main.getViewBox().mapSceneToView(position).x())
+        if self._ends_s.size and 0.0 <= second <= self.end_s:
+            self.put_cursor(second)
+            self.clicked.emit(second)
+
     def put_cursor(self, second: float) -> None:
         """Put the cursor of all lanes at a moment and say what stands there."""
+        self.cursor_s = second
         for cursor in self._cursors:
             cursor.setPos(second)
             cursor.show()
         if self._shown is None:
             return
         at = min(int(np.searchsorted(self._ends_s, second)), self._ends_s.size - 1)
-        said = [f"{second:.2f} s", f"{self._shown.frame_times_ms[at]:.2f} ms"]
+        unit, digits = ("ms", 2) if self._shown.rates_at_s is None else ("fps", 1)
+        said = [f"{second:.2f} s", f"{self._shown.frame_times_ms[at]:.{digits}f} {unit}"]
         said += [
             f"{str(gauge).split(',')[0]} {values[at]:g}" for gauge, values in self._lane_values
         ]

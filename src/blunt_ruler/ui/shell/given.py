@@ -9,6 +9,7 @@ LOGBOOK_FILTER = "Blunt Ruler logbooks (*.blunt)"
 LOG_FILTER = (
     "Logs and tables (*.csv *.tsv *.txt *.log *.gz *.xz *.bz2 *.zip *.ods *.xlsx);;All files (*)"
 )
+RECORDING_FILTER = "Recordings of the screen (*.mp4 *.mkv *.webm *.mov);;All files (*)"
 ENDING = ".blunt"
 
 

@@ -51,6 +51,7 @@ def logbook_menu(
     for words in (
         "Import logs…",
         "Import a folder of logs…",
+        "Read a recording…",
         "Undo",
         "Redo",
         "History of edits",

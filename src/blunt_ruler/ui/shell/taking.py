@@ -7,7 +7,7 @@ from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QObject, QUrl, pyqtSignal
+from PyQt6.QtCore import QObject, QPoint, QUrl, pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
@@ -16,13 +16,16 @@ from blunt_ruler.ui.desk import settings as remembered
 from blunt_ruler.ui.desk.desk import Desk
 from blunt_ruler.ui.desk.notices import Banner
 from blunt_ruler.ui.desk.snapshot import Snapshot
-from blunt_ruler.ui.shell.given import LOG_FILTER, logbook_among
+from blunt_ruler.ui.shell.given import LOG_FILTER, RECORDING_FILTER, logbook_among
 
 if TYPE_CHECKING:
+    from blunt_ruler.core.recordings.quantities import Box
+    from blunt_ruler.core.records.records import Run
     from blunt_ruler.core.types import Progress
     from blunt_ruler.exchange.given_files import Given
     from blunt_ruler.ui.board.controller import BoardController
     from blunt_ruler.ui.runs.import_dialog import ImportDialog
+    from blunt_ruler.ui.runs.recording_dialog import RecordingDialog
 
 
 def _prepare(paths: Sequence[Path]) -> None:
@@ -43,12 +46,20 @@ class Taking(QObject):
     confirmed = pyqtSignal()
 
     def __init__(
-        self, desk: Desk, banner: Banner, board: "Callable[[], BoardController]", window: QWidget
+        self,
+        desk: Desk,
+        banner: Banner,
+        board: "Callable[[], BoardController]",
+        settings: remembered.Settings,
+        window: QWidget,
     ) -> None:
         super().__init__(window)
         self._desk, self._banner, self._board, self._window = desk, banner, board, window
+        self._settings = settings
+        self._dropped_at: QPoint | None = None  # where a recording names its cell
         self._waiting: tuple[Path, Sequence[Path]] | None = None  # logs, and over which logbook
         self.dialog: ImportDialog | None = None
+        self.recording: RecordingDialog | None = None
         self._desk.changed.connect(self._on_changed)
 
     # Dragging and dropping
@@ -71,6 +82,7 @@ class Taking(QObject):
         data = event.mimeData()
         if data is not None:
             event.acceptProposedAction()
+            self._dropped_at = self._window.mapToGlobal(event.position().toPoint())
             self.take_dropped(data.urls())
 
     def take_dropped(self, urls: Sequence[QUrl]) -> None:
@@ -113,8 +125,12 @@ class Taking(QObject):
         def work(_step: "Progress") -> "Given":
             from blunt_ruler.exchange.given_files import sorted_out
 
-            import_module("blunt_ruler.ui.runs.import_dialog")  # it takes its time, here
-            return sorted_out(paths)
+            given = sorted_out(paths)
+            for module in ("import_dialog",) if given.logs else ():
+                import_module(f"blunt_ruler.ui.runs.{module}")  # it takes its time, here
+            if given.recordings:
+                import_module("blunt_ruler.ui.runs.recording_dialog")
+            return given
 
         def failed(error: Exception) -> None:
             self.on_leave()
@@ -128,7 +144,67 @@ class Taking(QObject):
         if text:
             self.import_logs([Path(text)])
 
+    def ask_recording(self) -> None:
+        """Ask for a recording of the screen, and read it."""
+        text, _ = QFileDialog.getOpenFileName(
+            self._window, "Read a recording", "", RECORDING_FILTER
+        )
+        if text:
+            self.import_logs([Path(text)])
+
+    def _read(self, path: Path, at_s: float = 0.0, boxes: "tuple[Box, ...] | None" = None) -> None:
+        """Look at a recording before what it shows is taken in."""
+        from blunt_ruler.ui.runs.recording_dialog import RecordingDialog
+
+        snapshot = self._desk.snapshot
+        assert snapshot is not None
+        cell = self._cell_named(snapshot)
+        self.recording = dialog = RecordingDialog(
+            *(path, snapshot.contents, snapshot.review, self._settings, self._window),
+            cell=cell,
+            at_s=at_s,
+            boxes=boxes,
+        )
+        dialog.confirmed.connect(self._desk.bring_in_read)
+        dialog.confirmed.connect(lambda *_: self.confirmed.emit())
+        dialog.open()
+
+    def _cell_named(self, snapshot: Snapshot) -> tuple[str, str]:
+        """Rig and case, by name, of the Board's cell that a recording was dropped on, or of the
+        chosen one; blank where there is none.
+        """
+        dropped, self._dropped_at = self._dropped_at, None
+        cell = self._board().cell_at(dropped)
+        contents = snapshot.contents
+        if cell is None or cell[0] not in contents.rigs or cell[1] not in contents.cases:
+            return "", ""
+        return contents.rigs[cell[0]].name, contents.case_label(cell[1])
+
+    def show_recording(self, run: "Run", second: float) -> None:
+        """Show the picture that a run's figure was read from, `second` after its start; asks where
+        the recording lies where that is not known.
+        """
+        from blunt_ruler.core.recordings.quantities import Box, Quantity
+
+        read = run.recording
+        if read is None:
+            return
+        path = self._settings.recording(read.sha256)
+        if path is None:
+            text, _ = QFileDialog.getOpenFileName(
+                self._window, f"Where is {run.origin.file}?", run.origin.file, RECORDING_FILTER
+            )
+            if not text:
+                return
+            path = Path(text)
+        boxes = tuple(Box(b.x, b.y, b.w, b.h, Quantity(b.quantity)) for b in read.boxes)
+        self._read(path, read.from_s + second, boxes)
+
     def _show(self, given: "Given") -> None:
+        for path in given.recordings[:1]:
+            self._read(path)
+        if len(given.recordings) > 1:
+            self._banner.show_said("One recording is read at a time: the first one is open.")
         if given.scores:
             self._board().take_scores(given.scores)
         for path in given.tables:

@@ -87,7 +87,7 @@ class MainWindow(QMainWindow):
         self._types_first = False
         self._held = HeldKeys(self)
         self.mark = OpenMark()
-        self.taking = Taking(self.desk, self.banner, self._board, self)
+        self.taking = Taking(self.desk, self.banner, self._board, settings, self)
         self._lay_out()
         theme.dress(self)
         self._connect()
@@ -109,6 +109,7 @@ class MainWindow(QMainWindow):
             self.go_to,
             self.taking.import_logs,
             lambda rig_id, case_id: self._board().type_into(rig_id, case_id),
+            self.taking.show_recording,
         )
         return {kind.name: kind(hub, self) for kind in CONTROLLERS}
 
@@ -162,6 +163,7 @@ class MainWindow(QMainWindow):
         yield from self.reviews.offers()
         yield Offer("Import logs…", lambda: self.taking.import_logs(None), "Ctrl+I")
         yield Offer("Import a folder of logs…", self.taking.ask_folder, "Ctrl+Shift+I")
+        yield Offer("Read a recording…", self.taking.ask_recording, "Ctrl+Shift+R")
         yield Offer("Undo", desk.undo, keys(standards.Undo))
         yield Offer("Redo", desk.redo, "Ctrl+Shift+Z")
         yield Offer("History of edits", self.show_history, "Ctrl+H")
