@@ -1,5 +1,5 @@
 # Two commands do all set-up on a fresh machine: make demo, make test.
-.PHONY: help setup demo test attack test-deep mutations lint bench measure words screenshots demo-logbook \
+.PHONY: help setup demo test attack test-deep mutations lint bench measure words screenshots demo-logbook demo-recording \
 	install uninstall package man clean
 
 PYTHON = .venv/bin/python
@@ -19,6 +19,7 @@ help:
 	@echo "make words        print every sentence of the program, for a person to read"
 	@echo "make screenshots  renew the pictures in docs/screenshots"
 	@echo "make demo-logbook play every run of the demo again (2 min)"
+	@echo "make demo-recording film the recording of the demo again"
 
 setup:
 	@./tools/setup.sh
@@ -79,6 +80,11 @@ package: setup
 
 man: setup
 	$(PYTHON) tools/man.py
+
+demo-recording: setup
+	.venv/bin/blunt-ruler simulate --out build/film --seed 5 --rig "Built-in iG-6" --case "Tidewrack / 1440p / High" \
+	--seconds 12 --recording --picture 960x540@30 --kbit 560
+	cp build/film/*.mp4 src/blunt_ruler/demo/tidewrack.mp4
 
 demo-logbook: setup
 	rm -f src/blunt_ruler/demo/demo.blunt

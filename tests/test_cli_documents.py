@@ -50,6 +50,8 @@ def printed(run, demo_book, tmp_path):
         "metrics": lambda: [(log(), samples())],
         "plan": lambda: [(demo_book,), (demo_book, "--hours", 3)],
         "probe": lambda: [()],
+        "read": lambda: [(shipped("demo", "tidewrack.mp4"), "--from", 4, "--to", 9, "--count",
+                          "--box", "54,13,54,24:fps", "--box", "60,36,39,25:card_w")],
         "simulate": lambda: [play],
         "worth": lambda: [(demo_book,)],
     }  # fmt: skip

@@ -16,6 +16,7 @@ sys.path.insert(0, str(Path(__file__).parent))
 import bench
 import hands
 import physics
+import recordings
 import truth
 from figures import FOUND, Figure
 
@@ -83,6 +84,8 @@ def main() -> None:
         truth.main()
     if not names or "physics" in names:
         physics.main()
+    if not names or "recordings" in names:
+        recordings.main()
     if not names or "hands" in names:
         hands.main()
     stored = DOCS / "measured.json"

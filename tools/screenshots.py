@@ -205,6 +205,21 @@ def import_logs(window: MainWindow, folder: Path) -> QWidget:
     return dialog
 
 
+def recording(window: MainWindow, folder: Path) -> QWidget:
+    window.taking.read_demo()
+    wait_until(lambda: window.taking.recording is not None)
+    dialog = window.taking.recording
+    wait_until(lambda: dialog._job is None and dialog._facts is not None)
+    dialog.count.setChecked(True)
+    dialog.read.click()
+    wait_until(lambda: dialog._job is None)
+    dialog.rig.setEditText("Built-in iG-6")
+    dialog.case.setEditText("Tidewrack / coast run / 1440p / High")
+    dialog.strip.look_at(8.0)
+    wait_until(lambda: not dialog._fetching and not dialog._soon.isActive())
+    return dialog
+
+
 def worth(page: str, rig_id: str = "groyne-marram-12") -> Pose:
     def pose(window: MainWindow, _folder: Path) -> QWidget:
         stop = shown(window, "Worth", page)
@@ -342,6 +357,8 @@ PICTURES: dict[str, tuple[Pose, theme.ThemeName]] = {
     "runs-findings": (runs("Findings"), theme.ThemeName.PAPER),
     "runs-thresholds": (runs("Thresholds"), theme.ThemeName.PAPER),
     "import": (import_logs, theme.ThemeName.PAPER),
+    "recording": (recording, theme.ThemeName.PAPER),
+    "recording-slate": (recording, theme.ThemeName.SLATE),
     "write-up": (write_up(), theme.ThemeName.PAPER),
     "all-actions": (all_actions, theme.ThemeName.PAPER),
     "bench": (bench("Shelf", "sluice-marram-12"), theme.ThemeName.PAPER),
@@ -374,8 +391,8 @@ PICTURES: dict[str, tuple[Pose, theme.ThemeName]] = {
     "export": (export, theme.ThemeName.PAPER),
 }
 IN_DOCS = (
-    *("board", "board-typing", "board-slate", "board-playable", "board-scores", "board-link"),
-    *("runs", "import", "write-up"),
+    *("board", "board-typing", "board-playable", "board-scores", "board-link"),
+    *("runs", "import", "recording", "write-up"),
     *("limits", "limits-what-if", "worth", "worth-verdict"),
     *("bench", "bench-ladder", "bench-preflight"),
     *("runs-findings", "runs-hands-free", "plan"),

@@ -55,6 +55,7 @@ ELSEWHERE = {
         **dict.fromkeys(("taken_at", "origin", "trace_sha256", "figures", "observed"), "its log"),
         "trim": "Runs, the handles of the trace",
         "sampled": "Runs, At work: read a machine",
+        "recording": "its recording",
         "meters": "facts read beside it",
         **dict.fromkeys(("decision", "reason"), "Runs, decision"),
     },

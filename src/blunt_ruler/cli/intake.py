@@ -31,6 +31,10 @@ from blunt_ruler.cli.recordings import (
     document_of,
     lines_of,
     read_file,
+    still_document,
+    still_lines,
+    still_of,
+    still_values,
 )
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.records.records import Contents, Review, Role
@@ -85,10 +89,11 @@ def import_command(
 
     given = sorted_out(files)
     _check_names(("--rig", rig or "x"), ("--review", review or "x"))
-    measured = (*given.logs, *given.recordings)
+    measured = (*given.logs, *given.recordings, *given.pictures)
     if measured and not (rig and case):
         missing = "--rig" if not rig else "--case"
-        what = f"{measured[0].name} is no table of results, and what is measured needs rig and case"
+        kind = "a frame log" if given.logs else "a recording"
+        what = f"{measured[0].name} is not a table of results, and {kind} needs its rig and case"
         raise BadOption(missing, what, "Add --rig and --case, or name rigs and titles in the table")
     named = parse_case(case) if case else None
     with _contents_of(logbook) as contents:
@@ -99,6 +104,7 @@ def import_command(
     scores = _scores(given.scores)
     asked = asked_for(box, from_s, to_s, count=count, cut=cut, keep_pictures=True)
     recordings = [(path, read_file(path, asked)) for path in given.recordings]
+    pictures = [(path, still_of(path)) for path in given.pictures]
     read = partial(
         read_sure,
         column=column,
@@ -113,8 +119,9 @@ def import_command(
         logs = [{"rig": rig, "case": named.label if named else None, **log}
                 for log in of_each(one, given.logs)]  # fmt: skip
         read_out = [document_of(path, found) for path, found in recordings]
+        read_out += [still_document(path, still) for path, still in pictures]
         printed = {"tables": [part.json for part in (*tables, *scores)], "logs": logs}
-        print_json({**printed, "recordings": read_out} if recordings else printed)
+        print_json({**printed, "recordings": read_out} if read_out else printed)
     _refuse_open(tables)
     if dry_run:
         of_each(read, () if as_json else given.logs)
@@ -126,10 +133,14 @@ def import_command(
                 _take_logs(book, review, of_each(arriving, given.logs))
             if named is not None and rig and recordings:
                 _take_recordings(book, review, recordings, rig, named, role)
+            if named is not None and rig and pictures:
+                _take_pictures(book, review, pictures, rig, named)
     if not as_json:
         _say(given.logs, tables, scores, f"{rig}, {named.label}" if named else "", logbook, dry_run)
         for _, found in recordings:
             print("\n".join(lines_of(found)))
+        for _, still in pictures:
+            print("\n".join(still_lines(still)))
     if given.left:
         print(given.left, file=sys.stderr)
 
@@ -278,6 +289,21 @@ def _take_recordings(
         passes = [ArrivingPass(*one) for one in arriving_passes(path, found, rig, case, role=role)]
         chosen = _named_review(contents, review)
         edit = bring_in_passes(book, contents, chosen, passes, lambda: uuid.uuid4().hex)
+        book.commit(edit.label, edit.put)
+
+
+def _take_pictures(
+    book: Any, review: str | None, pictures: Sequence[tuple[Path, Any]], rig: str, case: Any
+) -> None:
+    """Take the figures of some pictures into a review, in one edit each."""
+    from blunt_ruler.exchange.recordings.still import arriving_still
+    from blunt_ruler.logbook.recordings import ArrivingPass, bring_in_passes
+
+    for _, still in pictures:
+        contents = book.contents()
+        one = ArrivingPass(*arriving_still(still, still_values(still), rig, case))
+        chosen = _named_review(contents, review)
+        edit = bring_in_passes(book, contents, chosen, [one], lambda: uuid.uuid4().hex)
         book.commit(edit.label, edit.put)
 
 

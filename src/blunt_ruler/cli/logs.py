@@ -215,6 +215,12 @@ def simulate(
             "unpacked; as each title says by default."
         ),
     ] = None,
+    recording: Annotated[
+        bool, typer.Option("--recording", help="Recordings of the screen in place of logs.")
+    ] = False,
+    overlay: Annotated[str, typer.Option(help="How the counters on it look.")] = "plain",
+    picture: Annotated[str, typer.Option(help="Its size and rate.")] = "1280x720@30",
+    kbit: Annotated[float, typer.Option(min=50, max=100_000, help="Its kbit/s.")] = 2000.0,
     as_json: JsonFlag = False,
 ) -> None:
     """Play runs on the simulated bench and write their logs; a synthetic test gives scores."""
@@ -251,13 +257,49 @@ def simulate(
                 stem = "_".join(part.lower().replace(" ", "-") for part in parts)
                 played.append((f"{stem}_{repeat}.csv", result))
     make_folder(out)
+    if recording:
+        _say_written(_filmed(out, played, overlay, picture, kbit, seed), "recordings", out, as_json)
+        return
     paths = [
         write_log(out / name, result, how)
         if hasattr(result, "frame_times_ms")
         else write_scores(out / name, result)
         for name, result in played
     ]
+    _say_written(paths, "logs", out, as_json)
+
+
+def _say_written(paths: Sequence[Path], what: str, out: Path, as_json: bool) -> None:
     if as_json:
         print_json([str(path) for path in paths])
     else:
-        print(f"{len(paths)} logs are in {out}")
+        print(f"{len(paths)} {what} are in {out}")
+
+
+def _filmed(
+    out: Path,
+    played: Sequence[tuple[str, Any]],
+    overlay: str,
+    picture: str,
+    kbit: float,
+    seed: int,
+) -> list[Path]:
+    """A recording for each rig and case, with its passes one after the other."""
+    try:
+        from blunt_ruler.bench.recordings.film import film_passes, parse_camera
+        from blunt_ruler.bench.recordings.overlays import STYLES
+    except ImportError as error:
+        raise BadOption(
+            "--recording", "its packages are missing", "pip install 'blunt-ruler[recording]'"
+        ) from error
+
+    style, camera = choose(STYLES, "--overlay", overlay), parse_camera(picture, kbit)
+    passes: dict[str, list[Any]] = {}
+    for name, result in played:
+        if not hasattr(result, "frame_times_ms"):
+            raise BadOption("--recording", "a synthetic test draws no counter", "Name a title")
+        passes.setdefault(name.rpartition("_")[0], []).append(result)
+    return [
+        film_passes(out / f"{stem}.mp4", traces, style, camera, seed).path
+        for stem, traces in passes.items()
+    ]

@@ -14,6 +14,7 @@ from blunt_ruler.core.text import count_text
 if TYPE_CHECKING:
     from blunt_ruler.cli.documents import ReadRecording
     from blunt_ruler.core.recordings.passes import ReadPass
+    from blunt_ruler.exchange.recordings.still import StillReading
     from blunt_ruler.exchange.recordings.whole import Asked, WholeReading
 
 Boxes = Annotated[
@@ -62,7 +63,8 @@ def read_file(path: Path, asked: "Asked") -> "WholeReading":
 @app.command("read")
 def read_command(
     recording: Annotated[
-        Path, typer.Argument(help="A recording of the screen: mp4, mkv, webm, mov.")
+        Path,
+        typer.Argument(help="A recording of the screen (mp4, mkv, webm, mov), or a picture of it."),
     ],
     box: Boxes = None,
     from_s: FromS = None,
@@ -71,7 +73,16 @@ def read_command(
     cut: Cut = False,
     as_json: JsonFlag = False,
 ) -> None:
-    """Read the counters in a recording of the screen, or count its pictures."""
+    """Read the counters in a recording of the screen, count its pictures, or read one picture."""
+    from blunt_ruler.exchange.recordings.still import is_picture
+
+    if is_picture(recording):
+        still = still_of(recording)
+        if as_json:
+            print_json(still_document(recording, still))
+        for line in () if as_json else still_lines(still):
+            print(line)
+        return
     found = read_file(recording, asked_for(box, from_s, to_s, count=count, cut=cut))
     document = document_of(recording, found)
     if as_json:
@@ -141,6 +152,70 @@ def _readings(one: "ReadPass") -> list[Any]:
         for held in series.held
         if held.value is not None
     ]
+
+
+def still_of(path: Path) -> "StillReading":
+    """The figures of one picture, read in a process of its own."""
+    from blunt_ruler.exchange.recordings.apart import in_own_process
+    from blunt_ruler.exchange.recordings.still import read_still
+
+    with shown_progress() as step:
+        return in_own_process(path, read_still, (path,), step)
+
+
+def still_values(still: "StillReading") -> dict[Quantity, float]:
+    """What the figures of a picture are, the first of each kind that is sure."""
+    found: dict[Quantity, float] = {}
+    for one in still.figures:
+        if one.value is not None and one.sure and one.box.quantity is not Quantity.IGNORE:
+            found.setdefault(one.box.quantity, one.value)
+    return found
+
+
+def still_lines(still: "StillReading") -> list[str]:
+    """What `read` prints of a picture, for people."""
+    if not still.figures:
+        return [f"{still.path.name}: no figure was found"]
+    return [
+        f"{MEANINGS[one.box.quantity].words}: {one.text}"
+        f"{f' ({one.label})' if one.label else ''}{'' if one.sure else ', in doubt'}"
+        for one in still.figures
+    ]
+
+
+def still_document(path: Path, still: "StillReading") -> "ReadRecording":
+    """What `read --json` prints of a picture: a recording of no length, with one run."""
+    values = still_values(still)
+    rate = values.get(Quantity.FPS)
+    return {
+        "file": str(path),
+        "sha256": still.sha256,
+        "recording_fps": 0.0,
+        "duration_s": 0.0,
+        "boxes": [
+            {"x": one.box.x, "y": one.box.y, "w": one.box.w, "h": one.box.h,
+             "quantity": one.box.quantity.value}
+            for one in still.figures
+        ],
+        "runs": [
+            {
+                "from_s": 0.0, "to_s": 0.0, "average_fps": rate, "average_low_95": None,
+                "average_high_95": None, "low_1_fps": values.get(Quantity.LOW_1),
+                "minimum_fps": values.get(Quantity.MINIMUM),
+                "maximum_fps": values.get(Quantity.MAXIMUM), "from_pictures": False,
+                "readings": len(still.figures),
+                "asked": sum(not one.sure for one in still.figures),
+                "series": [
+                    {"quantity": one.box.quantity.value, "at_s": 0.0, "value": one.value,
+                     "sure": one.sure}
+                    for one in still.figures
+                    if one.value is not None
+                ],
+            }
+        ],
+        "counted": None,
+        "notes": [] if still.figures else ["no figure was found"],
+    }  # fmt: skip
 
 
 def notes_of(found: "WholeReading") -> list[str]:

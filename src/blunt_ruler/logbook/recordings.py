@@ -12,10 +12,12 @@ from blunt_ruler.logbook.store import Logbook
 
 @dataclass(frozen=True, slots=True)
 class ArrivingPass:
-    """A pass on its way in, the series of its readings, and a picture of its boxes (PNG)."""
+    """A pass on its way in, the series of its readings, and a picture of its boxes (PNG); what was
+    read off a single picture has no series.
+    """
 
     arrival: Arrival
-    series: Trace
+    series: Trace | None
     pictures: bytes | None = None
 
 
@@ -33,7 +35,7 @@ def bring_in_passes(
         assert read is not None
         kept = read.model_copy(
             update={
-                "series_sha256": book.add_trace(one.series),
+                "series_sha256": None if one.series is None else book.add_trace(one.series),
                 "pictures_sha256": None if one.pictures is None else book.add_picture(one.pictures),
             }
         )

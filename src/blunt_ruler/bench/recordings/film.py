@@ -5,6 +5,7 @@ one twice, a fast one loses some. The counters average the frames of their last 
 seed gives the same pictures.
 """
 
+import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -14,6 +15,7 @@ import av
 import numpy as np
 
 from blunt_ruler.bench.recordings.overlays import LABELS, Overlay, Place, Style
+from blunt_ruler.bench.simulator import BenchFault
 from blunt_ruler.core.measure.frames import frame_ends_s
 from blunt_ruler.core.measure.telemetry import Gauge, gauge_of
 from blunt_ruler.core.records.records import Trace
@@ -71,6 +73,28 @@ class Filmed:
     shown: dict[str, list[tuple[float, str]]] = field(default_factory=dict)
     passes: list[tuple[float, float]] = field(default_factory=list)
     new: list[bool] = field(default_factory=list)
+
+
+def parse_camera(words: str, kbit_per_s: float) -> Camera:
+    """A camera as "1280x720@30"; BenchFault where it is none."""
+    found = re.fullmatch(r"(\d{3,4})[x×](\d{3,4})@(\d{1,3})", words.strip().lower())
+    if found is None or not 5 <= int(found[3]) <= 240 or int(found[1]) % 2 or int(found[2]) % 2:
+        raise BenchFault(
+            "--picture", f"“{words[:40]}” is no size and rate", "Write it as 1280x720@30"
+        )
+    return Camera(int(found[1]), int(found[2]), int(found[3]), round(1000 * kbit_per_s))
+
+
+def film_passes(
+    path: Path, traces: Sequence[Trace], style: Style, camera: Camera = Camera(), seed: int = 1
+) -> Filmed:
+    """A recording as people make it: a menu, then each pass behind a loading screen, and at the
+    end the results.
+    """
+    parts = [Part(still="menu", seconds=2.0)]
+    for trace in traces:
+        parts += [Part(still="loading", seconds=1.5), Part(trace)]
+    return film(path, [*parts, Part(still="results", seconds=2.0)], style, camera, seed)
 
 
 def film(

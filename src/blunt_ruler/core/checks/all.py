@@ -341,7 +341,10 @@ def runs_line(contents: Contents, review: Review | None, checked: Checked | None
     if aside:
         said += f", {aside} set aside"
     if checked is not None and checked.runs:
-        return f"{said}. {capital(checks_line(checked))}."
+        line, kept = checks_line(checked), f"{decided[Decision.KEEP]} kept"
+        if line.startswith(f"{kept};") and said.endswith(kept):  # said once
+            return f"{said}{line.removeprefix(kept)}."
+        return f"{said}. {capital(line)}."
     single = _cells_of_one(contents, review)
     if single:
         return f"{said}. {count_text(single, 'cell')} of the Board rest on a single kept run."

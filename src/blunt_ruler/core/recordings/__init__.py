@@ -1,4 +1,15 @@
 """What a recording of a screen tells: figures read off its counters, and its pictures counted.
 
-Everything here works on texts, numbers and small pictures that were decoded elsewhere.
+Works on texts, numbers and small pictures that were decoded elsewhere.
 """
+
+__all__ = [
+    "cuts",
+    "found_boxes",
+    "glyphs",
+    "passes",
+    "pictures",
+    "quantities",
+    "second_look",
+    "series",
+]

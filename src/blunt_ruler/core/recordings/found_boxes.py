@@ -7,16 +7,19 @@ is taken for the frame rate, the one that overlays show without a label. Proposa
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from statistics import median
 
 from blunt_ruler.core.recordings.quantities import Box, Quantity, quantity_of
 
+UNIT = r"(?:fps|w|%|°?c|mhz|gb|mb|ghz|ms)"
 FIGURE_WORD = re.compile(
-    r"^\W*\d{1,5}(?:[.,]\d{1,2})?\s*(?:fps|w|%|°?c|mhz|gb|mb|ghz|ms)?\W*$", re.I
+    rf"^\W*(?:\d{{1,3}}[,.']\d{{3}}|\d{{1,6}}(?:[.,]\d{{1,2}})?)\s*{UNIT}?\W*$", re.I
 )
+LABEL_FIGURE = re.compile(r"^(1|0[.,]1|99)\s*%$")  # of “1% low”
 MOST_PICTURES = 0.5  # of the pictures in which a counter is found
 SURE = 0.6
+WIDER = 1.8  # than usual: two words in one
 ROOM = 0.35  # of its height that a box has around the figures seen in it
 
 
@@ -78,12 +81,71 @@ def boxes_of(pictures: Sequence[Sequence[Found]], width: int, height: int) -> tu
     return tuple(sorted(_apart(boxes), key=lambda box: (box.y, box.x)))
 
 
+def figures_on(words: Sequence[Found]) -> tuple[tuple[Found, Quantity, str], ...]:
+    """Every figure on one picture, from the top: its word, what its label says it is, and the
+    label. On a screen of results the label may stand far to the left.
+    """
+    told = []
+    words = _with_thousands(words)
+    for word in words:
+        if not _is_figure(word, words) or _is_label(word, words):
+            continue
+        label = _around(word, words) or _far_label(word, words)
+        told.append((word, quantity_of(label) or Quantity.IGNORE, label))
+    return tuple(sorted(told, key=lambda one: (round(one[0].middle / 12), one[0].x)))
+
+
+def _with_thousands(words: Sequence[Found]) -> list[Found]:
+    """The words, with figures parted by a space in front of their thousands as one."""
+    told: list[Found] = []
+    for word in sorted(words, key=lambda one: (round(one.middle / 12), one.x)):
+        last = told[-1] if told else None
+        if (
+            last is not None
+            and re.fullmatch(r"\d{1,3}", last.text)
+            and re.fullmatch(r"\d{3}", word.text)
+            and abs(last.middle - word.middle) < 0.5 * word.h
+            and 0 <= word.x - (last.x + last.w) < 0.6 * word.h
+        ):
+            wide = word.x + word.w - last.x
+            sure = min(last.sure, word.sure)
+            told[-1] = replace(last, text=last.text + word.text, sure=sure, w=wide)
+        else:
+            told.append(word)
+    return told
+
+
+def _is_label(word: Found, words: Sequence[Found]) -> bool:
+    """Whether a figure is the "1%" of a label whose own figure stands somewhere behind it."""
+    return bool(LABEL_FIGURE.match(word.text)) and any(
+        other.x > word.x
+        and abs(other.middle - word.middle) < 0.5 * max(word.h, other.h)
+        and FIGURE_WORD.match(other.text)
+        for other in words
+    )
+
+
+def _far_label(word: Found, words: Sequence[Found]) -> str:
+    """The words before a figure on its line, however far, up to the figure before it."""
+    line = [
+        other
+        for other in words
+        if other.x < word.x and abs(other.middle - word.middle) < 0.5 * max(word.h, other.h)
+    ]
+    told: list[str] = []
+    for other in sorted(line, key=lambda one: -one.x):
+        if FIGURE_WORD.match(other.text) and not LABEL_FIGURE.match(other.text):
+            break
+        told.insert(0, other.text)
+    return " ".join(told)
+
+
 def _is_figure(word: Found, words: Sequence[Found]) -> bool:
     """Whether a word is a figure, and not the "1%" of a label."""
     if not FIGURE_WORD.match(word.text):
         return False
     after = [other.text for other in _on_line(word, words) if other.x > word.x]
-    return not (re.match(r"^(1|0[.,]1|99)\s*%$", word.text) and any(map(_has_digit, after)))
+    return not (LABEL_FIGURE.match(word.text) and any(map(_has_digit, after)))
 
 
 def _has_digit(text: str) -> bool:
@@ -107,7 +169,7 @@ def _around(word: Found, words: Sequence[Found]) -> str:
     line = _on_line(word, words)
     before: list[str] = []
     for other in reversed([one for one in line if one.x < word.x]):
-        if FIGURE_WORD.match(other.text) and not re.match(r"^(1|0[.,]1|99)\s*%$", other.text):
+        if FIGURE_WORD.match(other.text) and not LABEL_FIGURE.match(other.text):
             break
         before.insert(0, other.text)
     unit = "".join(sign for sign in word.text if not sign.isdigit() and sign not in ".,")
@@ -138,7 +200,9 @@ def _same_place(one: Found, other: Found) -> bool:
 
 
 def _box(counter: _Counter, labels: Sequence[Found], width: int, height: int) -> Box:
-    words = [word for _, word in counter.seen]
+    every = [word for _, word in counter.seen]
+    usual = median(word.w for word in every)
+    words = [word for word in every if word.w <= WIDER * usual]  # some run into what is behind
     line = round(median(word.h for word in words))
     room = max(round(ROOM * line), 2)
     left = min(word.x for word in words)

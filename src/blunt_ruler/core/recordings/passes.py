@@ -7,11 +7,12 @@ import numpy as np
 
 from blunt_ruler.core.measure.machine_samples import Samples
 from blunt_ruler.core.recordings.pictures import Counted
-from blunt_ruler.core.recordings.quantities import MEANINGS, Quantity
+from blunt_ruler.core.recordings.quantities import MEANINGS, RATES, Quantity
 from blunt_ruler.core.recordings.series import Average, Series, average_of
 from blunt_ruler.core.text import count_text
 from blunt_ruler.core.types import FloatArray
 
+NO_GAUGES = RATES | {Quantity.SCORE, Quantity.IGNORE}
 AGREE = 0.02  # by which counter and counted pictures may differ
 FEWEST_FOR_LOW = 100  # counted pictures that make a 1 % low
 
@@ -71,7 +72,7 @@ def figures_of(one: ReadPass) -> PassFigures:
     notes: list[str] = []
     if counter is not None:
         notes += _gaps(counter)
-    low = _shown_low(one.of(Quantity.LOW_1))
+    low = _shown_last(one.of(Quantity.LOW_1))
     if low is not None:
         notes.append("1% low: as the counter showed it at the end")
     if average is not None and counted is not None:
@@ -109,8 +110,8 @@ def _counted_low(counted: Counted) -> float | None:
     return float(1000.0 / np.quantile(counted.frame_times_ms, 0.99))
 
 
-def _shown_low(series: Series | None) -> float | None:
-    """What a counter of 1 % lows showed last, for sure."""
+def _shown_last(series: Series | None) -> float | None:
+    """What a counter of lows showed last, for sure."""
     return series.sure[-1].value if series is not None and series.sure else None
 
 
@@ -154,7 +155,7 @@ def samples_of(one: ReadPass, starts_at_s: float = 0.0) -> Samples:
     channels = {}
     for series in one.series:
         name = MEANINGS[series.quantity].channel
-        if series.quantity in (Quantity.FPS, Quantity.LOW_1, Quantity.IGNORE) or name in channels:
+        if series.quantity in NO_GAUGES or name in channels:
             continue
         values = values_at(series, moments)
         if np.isfinite(values).any():

@@ -123,7 +123,7 @@ def count_pictures(at_s: FloatArray, bands: FloatArray, fps: float) -> Counted:
     freezes = tuple(
         Freeze(float(at), float(ms))
         for at, ms in zip(starts[:-1], stood_ms, strict=True)
-        if ms > FREEZE_MS
+        if ms > FREEZE_MS + 0.5  # times are rounded
     )
     return Counted(starts, period_ms, freezes, _notes(bands, new))
 
@@ -171,7 +171,7 @@ def _notes(bands: FloatArray, new: BoolArray) -> tuple[str, ...]:
     notes = []
     torn = _torn_share(bands, new)
     if torn > TORN:
-        notes.append(f"{torn:.0%} of the new pictures are torn: drawn anew in part only")
+        notes.append(f"{torn:.0%} of the new pictures are torn: part of each is the picture before")
     if _alternates(bands, new):
         notes.append("every other new picture differs less: pictures may be generated")
     return tuple(notes)

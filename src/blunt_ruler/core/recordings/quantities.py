@@ -12,6 +12,10 @@ class Quantity(StrEnum):
 
     FPS = "fps"
     LOW_1 = "low"
+    LOW_01 = "low_01"
+    MINIMUM = "minimum"
+    MAXIMUM = "maximum"
+    SCORE = "score"
     CARD_W = "card_w"
     WALL_W = "wall_w"
     LOAD = "load"
@@ -34,6 +38,10 @@ class Meaning:
 MEANINGS = {
     Quantity.FPS: Meaning("FPS", "counter fps", 2000),
     Quantity.LOW_1: Meaning("1% low", "counter 1% low fps", 2000),
+    Quantity.LOW_01: Meaning("0.1% low", "counter 0.1% low fps", 2000),
+    Quantity.MINIMUM: Meaning("minimum", "counter minimum fps", 2000),
+    Quantity.MAXIMUM: Meaning("maximum", "counter maximum fps", 5000),
+    Quantity.SCORE: Meaning("score", "score", 1e9),
     Quantity.CARD_W: Meaning("card, W", "card power W", 1000),
     Quantity.WALL_W: Meaning("wall, W", "wall W", 3000),
     Quantity.LOAD: Meaning("card load, %", "card busy %", 100),
@@ -45,8 +53,13 @@ MEANINGS = {
 
 # Words of a label or unit → what it labels; the first that fits counts. Common practice, no source.
 LABELS = (
+    (re.compile(r"0[.,]1\s*%|p99[.,]9", re.I), Quantity.LOW_01),
     (re.compile(r"1\s*%|\blow|p99|99\s*%", re.I), Quantity.LOW_1),
-    (re.compile(r"fps|frames|\bf/s", re.I), Quantity.FPS),
+    (re.compile(r"\bmin", re.I), Quantity.MINIMUM),
+    (re.compile(r"\bmax|\bpeak", re.I), Quantity.MAXIMUM),
+    (re.compile(r"score|points|\btotal\b|overall|result", re.I), Quantity.SCORE),
+    (re.compile(r"\bavg|average|\bmean\b", re.I), Quantity.FPS),
+    (re.compile(r"fps|frames?\s*(per|/)\s*s|\bf/s|frame\s*rate", re.I), Quantity.FPS),
     (re.compile(r"wall|mains|socket|plug", re.I), Quantity.WALL_W),
     (re.compile(r"mem|vram|\bgb\b|\bmb\b|gib|mib", re.I), Quantity.MEMORY),
     (re.compile(r"mhz|clock|clk|ghz", re.I), Quantity.CLOCK),
@@ -114,15 +127,23 @@ def box_words(box: Box) -> str:
     return f"{box.x},{box.y},{box.w},{box.h}:{box.quantity.value}"
 
 
+RATES = frozenset(
+    {Quantity.FPS, Quantity.LOW_1, Quantity.LOW_01, Quantity.MINIMUM, Quantity.MAXIMUM}
+)
+"""Quantities in frames per second."""
+
 FIGURE = re.compile(r"\d+(?:[.,]\d+)?")
+THOUSANDS = re.compile(r"(?<!\d)(\d{1,3})[ ,.'](\d{3})(?![\d.,])")
 
 
 def figure_in(text: str, quantity: Quantity) -> float | None:
     """The figure of a text read in a box; None where there is none, or more than one, or one
     beyond what the quantity can be. Label and unit may stand around it: “FPS 87”, “145 W”.
     """
-    if quantity is Quantity.LOW_1:
-        text = re.sub(r"1\s*%\s*(low)?", " ", text, flags=re.I)
+    if quantity in (Quantity.LOW_1, Quantity.LOW_01):
+        text = re.sub(r"(0[.,])?1\s*%\s*(low)?", " ", text, flags=re.I)
+    if quantity is Quantity.SCORE:
+        text = THOUSANDS.sub(r"\1\2", text)
     found = FIGURE.findall(text.replace(" ", "") if "%" not in text else text)
     if len(found) != 1:
         return None

@@ -37,6 +37,7 @@ LEAP = 1.35  # a figure that leaps further than that and back, by digits lost or
 SHORT_S = 2.5
 AGREEING = 0.75  # of the looks at a figure that must tell it
 BRIEF = 0.45  # of the time that figures usually stand: what stands shorter is asked about
+SHORTEST_S = 0.5  # of sure figures that make an average
 HARD = 0.35  # of the figures in doubt: from there on all are, for what is clear there errs too
 
 
@@ -215,7 +216,9 @@ def _held(
     starts = [0]
     for at in range(1, len(looks)):
         gap = looks[at].at_s - looks[at - 1].at_s > 2.5 * every_s
-        if gap or best[at] != best[at - 1] or unread[at] != unread[at - 1]:
+        both_gone = unread[at] and unread[at - 1]
+        other = best[at] != best[at - 1] or unread[at] != unread[at - 1]
+        if gap or (other and not both_gone):
             starts.append(at)
     held = []
     for first, after in zip(starts, [*starts[1:], len(looks)], strict=True):
@@ -278,17 +281,23 @@ def _with_leaps(held: Sequence[Held]) -> tuple[Held, ...]:
 
 
 def _without_brief(held: tuple[Held, ...], every_s: float) -> tuple[Held, ...]:
-    """The same, with figures in doubt that stood far shorter than this counter's figures do."""
-    stood = [one.to_s - one.from_s for one in held if one.value is not None and not one.doubt]
-    if len(stood) < 8:
+    """The same, with figures in doubt that stood far shorter than this counter's figures do, and
+    those that one look alone saw between two looks at another figure.
+    """
+    stood = sorted(one.to_s - one.from_s for one in held if one.value is not None and not one.doubt)
+    if not stood:
         return held
-    usual = float(np.quantile(stood, 0.25))  # a figure that comes twice in a row stands for longer
+    # A quarter of the time goes to figures that stood no longer: brief ones count by their time.
+    passed = np.cumsum(stood)
+    usual = stood[int(np.searchsorted(passed, 0.25 * passed[-1]))]
+    most = min(BRIEF * usual, usual - 1.5 * every_s)
     told = list(held)
     for at in range(1, len(held) - 1):
-        one = held[at]
-        short = one.to_s - one.from_s < min(BRIEF * usual, usual - 1.5 * every_s)
-        whole = None not in (held[at - 1].value, one.value, held[at + 1].value)
-        if short and whole and not one.doubt:
+        before, one, after = held[at - 1 : at + 2]
+        if one.doubt or None in (before.value, one.value, after.value):
+            continue
+        alone = one.of_looks == 1 and before.value == after.value and usual > 2.5 * every_s
+        if alone or one.to_s - one.from_s < most:
             told[at] = replace(one, doubt="it stood shorter than the others")
     return tuple(told)
 
@@ -360,7 +369,7 @@ def renewal_s(series: Series) -> float:
 
 
 def average_of(series: Series) -> Average | None:
-    """The mean over time of what is sure; None where less than two figures are.
+    """The mean over time of what is sure; None where that is less than half a second.
 
     x̄ = Σ x·t / Σ t. The figures cover the time, so that it is no sample of it: what stays open is
     the rounding of each, u²/(12·n); the part c that was not read, s²/n·(1 − c) (finite population,
@@ -370,7 +379,7 @@ def average_of(series: Series) -> Average | None:
     sure = series.sure
     seconds = np.array([one.to_s - one.from_s for one in sure])
     values = np.array([one.value for one in sure], dtype=float)
-    if len(sure) < 2 or seconds.sum() <= 0:
+    if seconds.sum() < SHORTEST_S:
         return None
     whole = float(series.held[-1].to_s - series.held[0].from_s)
     share = min(float(seconds.sum()) / whole, 1.0)

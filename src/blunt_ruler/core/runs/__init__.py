@@ -14,6 +14,7 @@ __all__ = [
     "parts_notation",
     "published",
     "read_again",
+    "read_runs",
     "sampled",
     "score_parts",
     "trim_run",

@@ -249,7 +249,10 @@ def take_in(
                 arrival.origin.file or "log", f"no {what} is named for it", f"Name the {what}"
             )
         rig = ledger.rig(arrival.rig.strip())
-        case = ledger.cases_by_id.get(arrival.case_id) or ledger.case(arrival.case)
+        scored = arrival.typed is not None and arrival.typed.score is not None
+        case = ledger.cases_by_id.get(arrival.case_id) or ledger.case(
+            arrival.case, "synthetic" if scored else "game"
+        )
         if arrival.generated and not case.frame_generation:
             case = ledger.with_generated_frames(case)
         ledger.run(arrival, rig, case)

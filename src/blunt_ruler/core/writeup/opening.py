@@ -184,6 +184,8 @@ def _method(analysis: Analysis) -> Iterator[Sentence]:
     yield sentence("method.origin", _origin_words(kept))
     if read := how_read_words(kept):
         yield sentence("method.read", read)
+    if told := recordings_words(kept):
+        yield sentence("method.recordings", f"Recordings: {' '.join(told)}")
     if board.cells:
         yield from _rates(analysis)
     found = analysis.checked
@@ -278,7 +280,27 @@ def how_read_words(runs: Sequence[Run]) -> str:
     )
 
 
+def recordings_words(runs: Sequence[Run]) -> tuple[str, ...]:
+    """A sentence for each pass that was read from a recording: file, stretch, what was read."""
+    said = []
+    for run in runs[:MOST_RECORDINGS]:
+        read = run.recording
+        if read is None:
+            continue
+        counters = sum(box.quantity != "ignore" for box in read.boxes)
+        parts = [f"{run.origin.file}, {read.from_s:.1f} to {read.to_s:.1f} s"]
+        if counters:
+            parts.append(f"{count_text(counters, 'counter')} read for {read.read_share:.0%} of it")
+        if read.asked:
+            parts.append(f"{count_text(read.asked, 'figure')} asked about")
+        said.append(f"{'; '.join([*parts, *read.notes])}.")
+    return tuple(said)
+
+
+MOST_RECORDINGS = 12
+
 READ_WORDS: tuple[tuple[str, Callable[[HowRead], bool]], ...] = (
+    ("off a recording of the screen", lambda how: how.kind is Kind.RECORDING),
     ("as samples of a counter", lambda how: how.kind is Kind.SAMPLES),
     ("in a benchmark's own summary", lambda how: how.kind is Kind.SUMMARY),
     ("off the screen once", lambda how: how.kind is Kind.EYE and len(how.looks) < 2),
@@ -292,6 +314,7 @@ READ_WORDS: tuple[tuple[str, Callable[[HowRead], bool]], ...] = (
 
 def _origin_words(runs: list[Run]) -> str:
     kinds = {"log": "read from frame logs", "simulated": "played by the simulated bench"}
+    kinds["recording"] = "read from a recording of the screen"
     kinds["typed"] = "typed in from a screen, without a trace"
     said = [
         f"{count_text(count, 'run')} {'was' if count == 1 else 'were'} {words}"

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from blunt_ruler.core.recordings.found_boxes import Found, boxes_of
-from blunt_ruler.core.recordings.quantities import Box, Quantity, figure_in
+from blunt_ruler.core.recordings.quantities import RATES, Box, Quantity, figure_in
 from blunt_ruler.core.recordings.second_look import looked_at_twice
 from blunt_ruler.core.recordings.series import Look, Series, series_of
 from blunt_ruler.core.types import ByteArray, FloatArray, Progress, no_progress
@@ -17,7 +17,6 @@ from blunt_ruler.exchange.recordings.decoding import RecordingFacts, picture_at,
 from blunt_ruler.exchange.recordings.recognising import AT_ONCE, texts_in, texts_on
 
 LOOKS_PER_S = 8.0  # at the frame rate; half as many at what changes slowly
-RATES = (Quantity.FPS, Quantity.LOW_1)
 SAME = 0.6  # levels of brightness, on average, below which a crop is the one before
 LOOKED_AT = 7  # pictures that are searched for counters
 FITTED_ON = 5

@@ -3,6 +3,7 @@
 It is imported where it is used, in the process that reads recordings.
 """
 
+import unicodedata
 from collections.abc import Sequence
 from functools import cache
 from typing import Any, NamedTuple
@@ -18,6 +19,11 @@ NARROWEST = [
     96,
 ]  # channels, height, width: figures are short; 320 by default took twice as long
 AT_ONCE = 16
+
+
+def _plain(text: Any) -> str:
+    """A text with the plain forms of wide signs: the recogniser writes some commas so."""
+    return unicodedata.normalize("NFKC", str(text))
 
 
 class Text(NamedTuple):
@@ -55,7 +61,7 @@ def texts_in(crops: Sequence[ByteArray]) -> list[Text]:
     engine.return_word_box = True
     read = engine.recognize_txt([np.ascontiguousarray(crop[..., ::-1]) for crop in crops])
     return [
-        _text(str(text), words) for text, words in zip(read.txts, read.word_results, strict=True)
+        _text(_plain(text), words) for text, words in zip(read.txts, read.word_results, strict=True)
     ]
 
 
@@ -87,6 +93,6 @@ def texts_on(picture: ByteArray) -> list[Found]:
             x, y = np.min(corners, axis=0)
             right, bottom = np.max(corners, axis=0)
             found.append(
-                Found(str(text), float(score), int(x), int(y), int(right - x), int(bottom - y))
+                Found(_plain(text), float(score), int(x), int(y), int(right - x), int(bottom - y))
             )
     return found

@@ -131,8 +131,8 @@ class BoardController(Controller):
         self.show_cells()
         self.cells.type_into(rig_id, case_id)
 
-    def cell_at(self, point: "QPoint | None") -> tuple[str, str] | None:
-        """Ids of the rig and case of the cell at a point of the screen, else of the chosen one."""
+    def cell_at(self, point: "QPoint") -> tuple[str, str] | None:
+        """Ids of the rig and case of the cell at a point of the screen; None where none is."""
         return self.cells.cell_at(point)
 
     def take_table(self, path: Path) -> None:

@@ -363,10 +363,10 @@ class BoardPage(Page):
         known = any(row.case_id == at.case_id for row in board.rows) and board.column(at.rig_id)
         return (at.rig_id, at.case_id) if known else None
 
-    def cell_at(self, point: QPoint | None) -> tuple[str, str] | None:
-        """Ids of rig and case of the cell at a point of the screen, else of the chosen one."""
+    def cell_at(self, point: QPoint) -> tuple[str, str] | None:
+        """Ids of rig and case of the cell at a point of the screen; None where none is."""
         port = self.table.viewport()
-        if point is not None and port is not None and self.table.isVisible():
+        if port is not None and self.table.isVisible():
             place = port.mapFromGlobal(point)
             index = self.table.indexAt(place) if port.rect().contains(place) else None
             board = self.model.board
@@ -374,7 +374,7 @@ class BoardPage(Page):
                 row, column = index.row(), index.column()
                 if row < len(board.rows) and column < len(board.columns):
                     return board.columns[column].rig_id, board.rows[row].case_id
-        return self._chosen()
+        return None
 
     def _chosen_cells(self) -> list[tuple[str, str]]:
         """The rigs and cases of all cells that are selected, the chosen one first."""

@@ -21,7 +21,7 @@ from blunt_ruler.core.text import (
 )
 from blunt_ruler.ui.kit.widgets import Parts, figure_row, label
 
-WIDEST_PICTURE = 250  # pixels, of the evidence column
+WIDEST_PICTURE = 212  # pixels, of the evidence column
 
 TRIM_FIGURES: tuple[tuple[str, Callable[[FrameFigures, LowSchool], float | None]], ...] = (
     ("average", lambda figures, _school: figures.average_fps),

@@ -25,13 +25,14 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.recordings.passes import figures_of, pass_of
 from blunt_ruler.core.recordings.quantities import (
     MEANINGS,
+    RATES,
     Box,
     Quantity,
     box_words,
     parse_box,
 )
 from blunt_ruler.core.records.records import Contents, Review
-from blunt_ruler.core.runs.import_runs import parse_case
+from blunt_ruler.core.runs.import_runs import known_name, parse_case
 from blunt_ruler.core.text import count_text
 from blunt_ruler.core.types import Progress
 from blunt_ruler.exchange.recordings.apart import in_own_process
@@ -190,8 +191,9 @@ class RecordingDialog(QDialog):
             line = box.lineEdit()
             assert line is not None
             line.setPlaceholderText(words)
-        self.rig.setEditText(self._cell[0])
-        self.case.setEditText(self._cell[1])
+        stem = self._path.stem
+        self.rig.setEditText(self._cell[0] or known_name(stem, self._rigs) or "")
+        self.case.setEditText(self._cell[1] or known_name(stem, self._cases) or "")
         for box in (self.rig, self.case):
             box.editTextChanged.connect(lambda _words: self._update())
         return [
@@ -247,7 +249,7 @@ class RecordingDialog(QDialog):
         self._facts = facts
         self.strip.show_recording(facts.duration_s, facts.fps)
         self._put_spans([(0.0, facts.duration_s)], 0)
-        self.strip.look_at(self._starts_at_s or min(1.0, facts.duration_s / 2))
+        self.strip.look_at(self._starts_at_s or facts.duration_s / 2)
         if self._given is None:
             self._find()
         else:
@@ -452,8 +454,7 @@ class RecordingDialog(QDialog):
             for held in series.asked
             if any(from_s < held.to_s and held.from_s < to_s for from_s, to_s in self.strip.spans)
         ]
-        rates = (Quantity.FPS, Quantity.LOW_1)
-        return sorted(doubts, key=lambda one: one.quantity not in rates)[:MOST_DOUBTS]
+        return sorted(doubts, key=lambda one: one.quantity not in RATES)[:MOST_DOUBTS]
 
     def _on_settled(self, doubt: Doubt, value: float | None) -> None:
         if self._found is None:

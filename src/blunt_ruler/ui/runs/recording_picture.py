@@ -4,11 +4,12 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from blunt_ruler.core.recordings.quantities import MEANINGS, Box, Quantity
 from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.painting import painted
 
 SMALLEST = 6  # pixels of the recording that a drawn box must have
 ARROWS = {
@@ -94,8 +95,8 @@ class RecordingPicture(QWidget):
 
     # Painting
 
-    def paintEvent(self, a0: QPaintEvent | None) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         colours = theme.current()
         painter.fillRect(self.rect(), QColor(colours.paper))
         if self._image is None:

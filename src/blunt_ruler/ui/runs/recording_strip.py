@@ -3,11 +3,12 @@
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from blunt_ruler.core.recordings.cuts import Stretch
 from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.painting import painted
 
 HEIGHT = 46
 NEAR = 6  # pixels within which a handle is taken
@@ -64,8 +65,8 @@ class RecordingStrip(QWidget):
         share = (x - 8) / max(self.width() - 16, 1)
         return min(max(share, 0.0), 1.0) * self.duration_s
 
-    def paintEvent(self, a0: QPaintEvent | None) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         colours = theme.current()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(theme.font(theme.SMALL))

@@ -9,7 +9,10 @@ LOGBOOK_FILTER = "Blunt Ruler logbooks (*.blunt)"
 LOG_FILTER = (
     "Logs and tables (*.csv *.tsv *.txt *.log *.gz *.xz *.bz2 *.zip *.ods *.xlsx);;All files (*)"
 )
-RECORDING_FILTER = "Recordings of the screen (*.mp4 *.mkv *.webm *.mov);;All files (*)"
+RECORDING_FILTER = (
+    "Recordings and pictures of the screen (*.mp4 *.mkv *.webm *.mov *.png *.jpg *.jpeg);;"
+    "All files (*)"
+)
 ENDING = ".blunt"
 
 

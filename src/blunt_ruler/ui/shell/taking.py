@@ -2,6 +2,7 @@
 looked at before they are taken in.
 """
 
+import tempfile
 from collections.abc import Callable, Sequence
 from importlib import import_module
 from pathlib import Path
@@ -9,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QPoint, QUrl, pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
-from PyQt6.QtWidgets import QFileDialog, QWidget
+from PyQt6.QtWidgets import QApplication, QFileDialog, QWidget
 
 from blunt_ruler.folders import about_how_many
 from blunt_ruler.ui.desk import settings as remembered
@@ -26,6 +27,7 @@ if TYPE_CHECKING:
     from blunt_ruler.ui.board.controller import BoardController
     from blunt_ruler.ui.runs.import_dialog import ImportDialog
     from blunt_ruler.ui.runs.recording_dialog import RecordingDialog
+    from blunt_ruler.ui.runs.still_dialog import StillDialog
 
 
 def _prepare(paths: Sequence[Path]) -> None:
@@ -60,6 +62,8 @@ class Taking(QObject):
         self._waiting: tuple[Path, Sequence[Path]] | None = None  # logs, and over which logbook
         self.dialog: ImportDialog | None = None
         self.recording: RecordingDialog | None = None
+        self.still: StillDialog | None = None
+        self._temporary: list[tempfile.TemporaryDirectory[str]] = []  # they go with this
         self._desk.changed.connect(self._on_changed)
 
     # Dragging and dropping
@@ -130,6 +134,8 @@ class Taking(QObject):
                 import_module(f"blunt_ruler.ui.runs.{module}")  # it takes its time, here
             if given.recordings:
                 import_module("blunt_ruler.ui.runs.recording_dialog")
+            if given.pictures:
+                import_module("blunt_ruler.ui.runs.still_dialog")
             return given
 
         def failed(error: Exception) -> None:
@@ -152,6 +158,12 @@ class Taking(QObject):
         if text:
             self.import_logs([Path(text)])
 
+    def read_demo(self) -> None:
+        """Read the recording that comes with the demo."""
+        from blunt_ruler.files import shipped
+
+        self.import_logs([shipped("demo", "tidewrack.mp4")])
+
     def _read(self, path: Path, at_s: float = 0.0, boxes: "tuple[Box, ...] | None" = None) -> None:
         """Look at a recording before what it shows is taken in."""
         from blunt_ruler.ui.runs.recording_dialog import RecordingDialog
@@ -169,12 +181,39 @@ class Taking(QObject):
         dialog.confirmed.connect(lambda *_: self.confirmed.emit())
         dialog.open()
 
+    def read_clipboard(self) -> None:
+        """Read the picture that lies on the clipboard."""
+        board = QApplication.clipboard()
+        image = board.image() if board is not None else None
+        if image is None or image.isNull():
+            self._banner.show_said("There is no picture on the clipboard.")
+            return
+        folder = tempfile.TemporaryDirectory(prefix="blunt-ruler-")
+        self._temporary.append(folder)
+        path = Path(folder.name) / "clipboard.png"
+        image.save(str(path), "PNG")
+        self.import_logs([path])
+
+    def _read_still(self, path: Path) -> None:
+        """Look at the figures of a picture before they are taken in."""
+        from blunt_ruler.ui.runs.still_dialog import StillDialog
+
+        snapshot = self._desk.snapshot
+        assert snapshot is not None
+        cell = self._cell_named(snapshot)
+        self.still = dialog = StillDialog(
+            path, snapshot.contents, snapshot.review, self._window, cell=cell
+        )
+        dialog.confirmed.connect(self._desk.bring_in_read)
+        dialog.confirmed.connect(lambda *_: self.confirmed.emit())
+        dialog.open()
+
     def _cell_named(self, snapshot: Snapshot) -> tuple[str, str]:
-        """Rig and case, by name, of the Board's cell that a recording was dropped on, or of the
-        chosen one; blank where there is none.
+        """Rig and case, by name, of the Board's cell that a recording was dropped on; blank where
+        it was not dropped on one.
         """
         dropped, self._dropped_at = self._dropped_at, None
-        cell = self._board().cell_at(dropped)
+        cell = self._board().cell_at(dropped) if dropped is not None else None
         contents = snapshot.contents
         if cell is None or cell[0] not in contents.rigs or cell[1] not in contents.cases:
             return "", ""
@@ -201,10 +240,13 @@ class Taking(QObject):
         self._read(path, read.from_s + second, boxes)
 
     def _show(self, given: "Given") -> None:
-        for path in given.recordings[:1]:
-            self._read(path)
-        if len(given.recordings) > 1:
-            self._banner.show_said("One recording is read at a time: the first one is open.")
+        shown = (*given.recordings, *given.pictures)
+        if given.recordings:
+            self._read(given.recordings[0])
+        elif given.pictures:
+            self._read_still(given.pictures[0])
+        if len(shown) > 1:
+            self._banner.show_said(f"One is read at a time: {shown[0].name} is open.")
         if given.scores:
             self._board().take_scores(given.scores)
         for path in given.tables:

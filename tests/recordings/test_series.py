@@ -1,0 +1,186 @@
+"""Readings into figures: held against sequences made by hand, and against simulated counters."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from blunt_ruler.core.recordings.passes import figures_of, pass_of
+from blunt_ruler.core.recordings.quantities import (
+    BadBox,
+    Box,
+    Quantity,
+    figure_in,
+    parse_box,
+    quantity_of,
+)
+from blunt_ruler.core.recordings.series import Look, average_of, renewal_s, series_of
+
+EVERY = 0.125
+
+
+def looks(*texts, score=1.0, every=EVERY):
+    return [Look(at * every, text, score) for at, text in enumerate(texts)]
+
+
+def held(*texts, **more):
+    return series_of(looks(*texts, **more), Quantity.FPS, more.get("every", EVERY)).held
+
+
+@pytest.mark.parametrize(
+    ("text", "quantity", "value"),
+    [
+        ("87", Quantity.FPS, 87.0),
+        ("FPS 87", Quantity.FPS, 87.0),
+        ("119,8 fps", Quantity.FPS, 119.8),
+        ("1% LOW 61", Quantity.LOW_1, 61.0),
+        ("98 %", Quantity.LOAD, 98.0),
+        ("145W", Quantity.CARD_W, 145.0),
+        ("7342 MB", Quantity.MEMORY, 7342 / 1024),
+        ("61°C", Quantity.TEMPERATURE, 61.0),
+        ("", Quantity.FPS, None),
+        ("FPS", Quantity.FPS, None),
+        ("87 91 W", Quantity.LOAD, None),
+        ("30000", Quantity.FPS, None),
+        ("104", Quantity.LOAD, None),
+    ],
+)
+def test_a_text_is_a_figure_or_none(text, quantity, value):
+    assert figure_in(text, quantity) == (None if value is None else pytest.approx(value))
+
+
+@pytest.mark.parametrize(
+    ("label", "quantity"),
+    [
+        ("FPS", Quantity.FPS),
+        ("1% LOW", Quantity.LOW_1),
+        ("CARD 8 W", Quantity.CARD_W),
+        ("WALL 8 W", Quantity.WALL_W),
+        ("LOAD", Quantity.LOAD),
+        ("8 %", Quantity.LOAD),
+        ("VRAM 8 GB", Quantity.MEMORY),
+        ("CLOCK 8 MHz", Quantity.CLOCK),
+        ("8 °C", Quantity.TEMPERATURE),
+        ("CPU 8 %", Quantity.IGNORE),
+        ("hello", None),
+    ],
+)
+def test_labels_and_units_tell_what_is_counted(label, quantity):
+    assert quantity_of(label) is quantity
+
+
+def test_a_box_is_read_as_it_is_written():
+    assert parse_box("10,20,80,24:card_w") == Box(10, 20, 80, 24, Quantity.CARD_W)
+    for wrong in ("10,20,80:fps", "10,20,80,24", "10,20,80,24:speed", "0,0,2,2:fps", "a,b,c,d:fps"):
+        with pytest.raises(BadBox):
+            parse_box(wrong)
+    with pytest.raises(BadBox, match="does not lie in the picture"):
+        Box(600, 0, 80, 20, Quantity.FPS).checked(640, 360)
+
+
+def test_equal_looks_are_one_figure():
+    assert [(one.value, one.looks) for one in held(*["60"] * 8, *["61"] * 8)] == [(60, 8), (61, 8)]
+
+
+@pytest.mark.parametrize("slip", ["8", "50", "600", "6O"])
+def test_a_slip_in_one_picture_does_not_get_in(slip):
+    found = held(*["60"] * 4, slip, *["60"] * 4, *["62"] * 8)
+    assert {one.value for one in found if one.is_sure} == {60, 62}
+
+
+def test_what_is_seen_otherwise_each_time_is_asked_about():
+    found = held(*["60"] * 8, "63", "68", "63", "68", *["60"] * 8, *["61"] * 8)
+    middle = [one for one in found if 0.9 < one.from_s < 1.6 and one.value is not None]
+    assert middle and all(one.doubt for one in middle)
+
+
+def test_what_was_never_clear_is_asked_about():
+    series = series_of(looks(*["60"] * 8, score=0.6), Quantity.FPS, EVERY)
+    assert series.asked and not series.sure
+
+
+def test_a_lost_digit_is_asked_about():
+    texts = ["117"] * 4 + ["118"] * 4 + ["17"] * 4 + ["116"] * 4 + ["118"] * 4
+    lost = next(one for one in held(*texts) if one.value == 17)
+    assert lost.doubt == "digits cannot follow each other so"
+
+
+def test_a_real_drop_is_believed():
+    found = held(*["118"] * 8, *["64"] * 8, *["117"] * 8)
+    assert [one.value for one in found if one.is_sure] == [118, 64, 117]
+
+
+def test_a_lost_point_is_no_figure():
+    found = held(*["119.8"] * 6, "1198", "1198", *["120.4"] * 8)
+    assert max(one.value for one in found if one.is_sure) == pytest.approx(120.4)
+
+
+def test_a_counter_that_is_gone_for_a_while_has_no_figure_then():
+    found = held(*["60"] * 8, *[""] * 16, *["61"] * 8)
+    assert [one.value for one in found] == [60, None, 61]
+    average = average_of(series_of(looks(*["60"] * 8, *[""] * 16, *["61"] * 8),
+                                   Quantity.FPS, EVERY))  # fmt: skip
+    assert average.average == pytest.approx(60.5) and average.read_share == pytest.approx(0.5)
+
+
+def test_answers_settle_doubts_and_none_leaves_out():
+    series = series_of(looks(*["60"] * 8, score=0.6), Quantity.FPS, EVERY)
+    first = series.asked[0].from_s
+    assert series.with_answers({first: 61.0}).sure[0].value == 61.0
+    left = series.with_answers({first: None})
+    assert not left.asked and not left.sure
+
+
+def counter(rng, rate=80.0, renews=0.5, seconds=30.0, spread=0.04):
+    """Texts of looks at a counter that averages its last interval, and what it showed."""
+    shown = np.round(rate * np.exp(np.cumsum(rng.normal(0, spread / 2, int(seconds / renews) + 1))))
+    at = np.arange(0.0, seconds, EVERY)
+    figures = shown[(at / renews).astype(int)]
+    return [f"{one:.0f}" for one in figures], figures
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(0, 10_000), st.sampled_from([0.25, 0.5, 0.8, 1.0]))
+def test_the_mean_of_what_a_counter_showed_is_found(seed, renews):
+    texts, figures = counter(np.random.default_rng(seed), renews=renews)
+    average = average_of(series_of(looks(*texts), Quantity.FPS, EVERY))
+    assert average.average == pytest.approx(figures.mean(), rel=1e-9)
+    assert average.low_95 <= figures.mean() <= average.high_95
+    assert (average.minimum, average.maximum) == (figures.min(), figures.max())
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(0, 10_000))
+def test_slips_do_not_get_in(seed):
+    rng = np.random.default_rng(seed)
+    texts, figures = counter(rng, renews=0.75)
+    told = []
+    for text in texts:
+        wrong = rng.random() < 0.03
+        spoiled = str(rng.integers(0, 10)) + text[1:] if wrong else text
+        told.append(Look(len(told) * EVERY, spoiled, float(rng.uniform(0.3, 0.99) if wrong else 1)))
+    series = series_of(told, Quantity.FPS, EVERY)
+    for one in series.sure:
+        first, last = round(one.from_s / EVERY), round(one.to_s / EVERY)
+        assert one.value in figures[first : last + 1]
+    assert average_of(series).average == pytest.approx(figures.mean(), rel=0.005)
+
+
+def test_how_often_it_renews_is_found():
+    texts, _ = counter(np.random.default_rng(1), renews=0.5)
+    assert renewal_s(series_of(looks(*texts), Quantity.FPS, EVERY)) == pytest.approx(0.5, abs=0.13)
+
+
+def test_a_pass_is_cut_out_of_a_series():
+    series = series_of(looks(*["60"] * 16, *["70"] * 16), Quantity.FPS, EVERY)
+    figures = figures_of(pass_of([series], None, 2.0, 4.0))
+    assert figures.average.average == pytest.approx(70.0)
+
+
+def test_a_counter_that_stands_still_has_an_average():
+    average = average_of(series_of(looks(*["60"] * 80), Quantity.FPS, EVERY))
+    assert average.average == 60.0 and average.low_95 < 60.0 < average.high_95
+
+
+def test_nothing_read_has_no_average():
+    assert average_of(series_of(looks(*[""] * 80), Quantity.FPS, EVERY)) is None

@@ -1,0 +1,56 @@
+"""The window that reads one picture: which figure is which, and one run handed on."""
+
+import pytest
+from PyQt6.QtGui import QColor, QImage
+
+from blunt_ruler.core.recordings.quantities import Quantity
+from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.painting import painting
+from blunt_ruler.ui.runs.still_dialog import StillDialog
+
+ROWS = (("Average FPS", "87.4"), ("1% low", "61.2"), ("Minimum", "44"), ("Maximum", "131"),
+        ("Frames rendered", "5230"))  # fmt: skip
+
+
+@pytest.fixture
+def results(dressed, tmp_path):
+    image = QImage(1000, 500, QImage.Format.Format_RGB888)
+    image.fill(QColor(24, 30, 40))
+    with painting(image) as pen:
+        pen.setPen(QColor(245, 245, 245))
+        for at, (name, value) in enumerate(ROWS):
+            pen.setFont(theme.font(22))
+            pen.drawText(70, 85 + 75 * at, name)
+            pen.setFont(theme.font(34))
+            pen.drawText(640, 85 + 75 * at, value)
+    image.save(str(tmp_path / "results.png"))
+    return tmp_path / "results.png"
+
+
+@pytest.fixture
+def dialog(results, qtbot):
+    made = StillDialog(results, None, None)
+    qtbot.addWidget(made)
+    made.show()
+    qtbot.waitUntil(lambda: made._job is None, timeout=60_000)
+    yield made
+    made.reject()
+
+
+def test_the_window_asks_which_is_which_and_hands_on_one_run(dialog, qtbot):
+    assert "5 figures, 4 to take in" in dialog.blunt.text()
+    frames = dialog.rows[3]
+    frames.what.setCurrentIndex(frames.what.findData(Quantity.FPS))
+    frames.what.activated.emit(frames.what.currentIndex())
+    assert "Two figures are FPS" in dialog.problem.text()
+    frames.what.setCurrentIndex(frames.what.findData(Quantity.MAXIMUM))
+    frames.what.activated.emit(frames.what.currentIndex())
+    dialog.rows[0].value.setText("87,5")
+    dialog.rig.setEditText("Cord")
+    dialog.case.setEditText("Tidewrack / 1080p / High")
+    assert dialog.go.isEnabled()
+    with qtbot.waitSignal(dialog.confirmed) as told:
+        dialog.go.click()
+    arrival, series, pictures = told.args[0][0]
+    assert arrival.typed.average_fps == 87.5 and arrival.rig == "Cord"
+    assert series is None and pictures.startswith(b"\x89PNG")
