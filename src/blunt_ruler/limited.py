@@ -52,7 +52,7 @@ def limited(
     kind = (module, memory_mb)
     with _LOCK if shared else nullcontext():
         pool = (_SHARED.pop(kind, None) if shared else None) or started(
-            1, module, partial(_limit, memory_mb)
+            1, module, partial(limit_memory, memory_mb)
         )
         is_well = False
         try:
@@ -84,7 +84,7 @@ _LOCK = Lock()
 _SHARED: dict[tuple[str, int], ProcessPoolExecutor] = {}  # those that are at rest
 
 
-def _limit(memory_mb: int) -> None:
+def limit_memory(memory_mb: int) -> None:
     """Allow so much memory more than is used by now; nothing it prints reaches a terminal."""
     silent = os.open(os.devnull, os.O_WRONLY)
     os.dup2(silent, 2)

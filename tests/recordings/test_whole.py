@@ -101,6 +101,29 @@ def test_counted_pictures_are_the_frames(filmed):
     assert figures_of(found.passes[0]).from_pictures
 
 
+def test_a_recording_that_leaves_out_repeats_is_counted_too(tmp_path):
+    """Pictures at their own moments, as recorders of varying rate write them."""
+    import av
+
+    rng = np.random.default_rng(3)
+    scene = rng.integers(0, 255, (180, 900, 3)).astype(np.uint8)
+    times = rng.normal(1 / 38, 0.002, 300)
+    moments = np.round(np.cumsum(times) * 60) / 60  # a recorder at 60 that skips repeats
+    with av.open(str(tmp_path / "vfr.mkv"), "w") as out:
+        stream = out.add_stream("libx264", rate=60)
+        stream.width, stream.height, stream.pix_fmt = 320, 180, "yuv420p"
+        for number, at in enumerate(moments):
+            frame = av.VideoFrame.from_ndarray(scene[:, 2 * number % 500 :][:, :320].copy())
+            frame.pts = round(at * 60)
+            for packet in stream.encode(frame):
+                out.mux(packet)
+        for packet in stream.encode(None):
+            out.mux(packet)
+    found = read_whole(tmp_path / "vfr.mkv", Asked(boxes=(), count=True))
+    assert found.counted.average_fps == pytest.approx(1 / times.mean(), rel=0.01)
+    assert found.counted.period_ms == pytest.approx(1000 / 60, abs=0.8)
+
+
 def test_a_fast_game_is_not_counted(filmed):
     true, _ = filmed("plain", LARGE, rig="Groyne Marram 12", title="Skitter", seconds=6.0)
     found = read_whole(true.path, Asked(boxes=(), count=True))
@@ -152,6 +175,21 @@ def test_a_file_that_is_no_recording_is_refused_in_a_sentence(demo_recording, tm
     assert "bad.mp4" in str(told.value) and len(str(told.value).split()) <= 25
 
 
+@pytest.mark.parametrize(
+    "text",
+    [
+        "#EXTM3U\n#EXTINF:10,\n/etc/hostname\n#EXT-X-ENDLIST\n",
+        "ffconcat version 1.0\nfile other.mp4\n",
+        "v=0\no=- 0 0 IN IP4 127.0.0.1\nm=video 5004 RTP/AVP 96\n",
+    ],
+)
+def test_a_list_of_other_files_is_not_followed(tmp_path, text):
+    path = tmp_path / "list.mp4"
+    path.write_text(text)
+    with pytest.raises(BadRecording, match="cannot be decoded"):
+        facts_of(path)
+
+
 def test_a_damaged_middle_leaves_what_can_be_decoded(demo_recording, tmp_path):
     data = bytearray(demo_recording.read_bytes())
     middle = len(data) // 2
@@ -163,14 +201,15 @@ def test_a_damaged_middle_leaves_what_can_be_decoded(demo_recording, tmp_path):
 
 
 def test_sound_alone_and_a_missing_file_are_refused(tmp_path):
-    import wave
+    import av
 
     path = tmp_path / "sound.mp4"
-    with wave.open(str(path), "wb") as file:
-        file.setnchannels(1)
-        file.setsampwidth(2)
-        file.setframerate(8000)
-        file.writeframes(bytes(16_000))
+    with av.open(str(path), "w") as out:
+        stream = out.add_stream("aac", rate=44_100)
+        frame = av.AudioFrame.from_ndarray(np.zeros((1, 1024), np.float32), "fltp", "mono")
+        frame.sample_rate = 44_100
+        for packet in [*stream.encode(frame), *stream.encode(None)]:
+            out.mux(packet)
     with pytest.raises(BadRecording, match="holds no pictures"):
         facts_of(path)
     with pytest.raises(BadRecording, match="no such file"):

@@ -37,7 +37,7 @@ def stretches(
 ) -> tuple[Stretch, ...]:
     """What a recording shows, from its first picture to its end, in the order of time.
 
-    Moments (n,), differences of brightness (n, bands), small pictures (n, 18, 32).
+    Moments (n,), differences of brightness (n, bands), small pictures (n, h, w).
     """
     if at_s.size < 3:
         return ()

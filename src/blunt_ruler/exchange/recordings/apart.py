@@ -3,7 +3,6 @@
 It is started anew, tells how far it is, and is ended when the reading is no longer wanted.
 """
 
-import os
 from collections.abc import Callable
 from multiprocessing import get_context
 from multiprocessing.connection import Connection
@@ -13,10 +12,12 @@ from typing import Any, TypeVar
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.types import Progress
 from blunt_ruler.exchange.recordings.decoding import BadRecording
+from blunt_ruler.limited import limit_memory
 
 Result = TypeVar("Result")
 
 LOOK_EVERY_S = 0.1
+MEMORY_MB = 3_000  # a recording from elsewhere may ask for any amount
 
 
 def in_own_process(
@@ -58,8 +59,7 @@ def in_own_process(
 
 
 def _serve(pipe: Connection, work: Callable[..., Any], arguments: tuple[Any, ...]) -> None:
-    silent = os.open(os.devnull, os.O_WRONLY)
-    os.dup2(silent, 2)  # decoders print what is wrong with a file
+    limit_memory(MEMORY_MB)
 
     def step(words: str, share: float) -> None:
         pipe.send(("step", (words, share)))

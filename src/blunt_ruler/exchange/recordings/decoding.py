@@ -18,6 +18,11 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.types import ByteArray
 
 ENDINGS = (".mp4", ".mkv", ".webm", ".mov")
+# A file may name others, and places in the network, in formats that are lists: none is followed.
+SAFE = {
+    "protocol_whitelist": "file",
+    "format_whitelist": "mov,mp4,m4a,3gp,3g2,mj2,matroska,webm",
+}
 STEP = 4  # every fourth point of the brightness is enough to see whether a picture is new
 LARGEST = 8192  # pixels of a side
 LOOKED_AT = 12  # pictures that tell the rate where the file does not
@@ -64,7 +69,7 @@ def _opened(path: Path) -> Iterator[tuple[Any, Any]]:
     if not path.stat().st_size:
         raise BadRecording(path.name, "it is empty", "Record again, or copy it again")
     try:
-        with av.open(str(path)) as container:
+        with av.open(str(path), options=dict(SAFE)) as container:
             if not container.streams.video:
                 raise BadRecording(
                     path.name, "it holds no pictures", "Choose a recording of the screen"

@@ -2,7 +2,9 @@
 new. Plain functions, so that a process of its own can run them.
 """
 
+import math
 import zlib
+from array import array
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
@@ -24,7 +26,7 @@ TRIMS = ((0.0, 0.0), (0.12, 0.12), (0.22, 0.22), (0.3, 0.0), (0.0, 0.3), (-0.15,
 GAINED = 0.01  # of the score that another cut of a box must win
 WHOLE = 3  # of them as a whole; then only where counters stand
 BANDS = 12  # of a picture, from top to bottom: what is torn differs in some
-THUMB = (18, 32)
+THUMB = (12, 20)
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,7 +36,7 @@ class Motion:
     Attributes:
         at_s: when each picture was shown, shape (n,).
         bands: mean difference of brightness in each band, shape (n, BANDS); the first row is NaN.
-        thumbs: a small picture of each, shape (n, 18, 32), where it was asked for.
+        thumbs: a small picture of each, shape (n, 12, 20).
     """
 
     at_s: FloatArray
@@ -250,8 +252,8 @@ class _Motion:
     def __init__(self, facts: RecordingFacts, boxes: Sequence[Box]) -> None:
         self._boxes = boxes if not facts.turned else ()
         self._at: list[float] = []
-        self._bands: list[FloatArray] = []
-        self._thumbs: list[ByteArray] = []
+        self._bands = array("f")
+        self._thumbs = bytearray()  # an hour holds 200,000
         self._last: ByteArray | None = None
         self._ends: list[int] = []
         self._mask: FloatArray | None = None
@@ -263,16 +265,16 @@ class _Motion:
             self._begin(light)
         assert self._mask is not None
         if self._last is None or self._last.shape != light.shape:
-            self._bands.append(np.full(BANDS, np.nan))
+            self._bands.extend([math.nan] * BANDS)
         else:
             moved = np.abs(light.astype(np.int16) - self._last) * self._mask
             sums = np.add.reduceat(moved.sum(axis=1), self._ends)
-            self._bands.append(sums / np.maximum(self._share, 1.0))
+            self._bands.extend(sums / np.maximum(self._share, 1.0))
         self._last = light
         self._at.append(at_s)
         rows = np.linspace(0, light.shape[0] - 1, THUMB[0]).astype(int)
         columns = np.linspace(0, light.shape[1] - 1, THUMB[1]).astype(int)
-        self._thumbs.append(light[np.ix_(rows, columns)])
+        self._thumbs += light[np.ix_(rows, columns)].tobytes()
 
     def _begin(self, light: ByteArray) -> None:
         self._mask = np.ones(light.shape)
@@ -285,6 +287,6 @@ class _Motion:
     def told(self) -> Motion:
         return Motion(
             np.array(self._at),
-            np.array(self._bands).reshape(len(self._at), BANDS),
-            np.array(self._thumbs, dtype=np.uint8).reshape(len(self._at), *THUMB),
+            np.array(self._bands, dtype=float).reshape(len(self._at), BANDS),
+            np.frombuffer(bytes(self._thumbs), np.uint8).reshape(len(self._at), *THUMB),
         )

@@ -113,8 +113,12 @@ def _counted(
     inside = np.zeros(motion.at_s.size, dtype=bool)
     for first, last in spans:
         inside |= (motion.at_s >= first) & (motion.at_s < last)
+    at_s = motion.at_s[inside]
+    # Where a recorder leaves out repeats, its rate is that of its shortest steps.
+    steps = np.diff(at_s)
+    fps = max(facts.fps, 1.0 / float(np.quantile(steps, 0.05))) if steps.size else facts.fps
     try:
-        return count_pictures(motion.at_s[inside], motion.bands[inside], facts.fps), ""
+        return count_pictures(at_s, motion.bands[inside], fps), ""
     except CannotCount as error:
         return None, f"{error.what}. {error.fix}"
 

@@ -35,6 +35,7 @@ class BoardController(Controller):
 
         def when_built(page: "BoardPage") -> None:
             page.import_requested.connect(lambda: self.hub.import_logs(None))
+            page.recording_requested.connect(self.hub.ask_recording)
             page.typing.second_asked.connect(self.banner.ask)
 
         stop.when_built(view.CELLS, when_built)

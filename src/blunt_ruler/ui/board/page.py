@@ -69,9 +69,11 @@ class BoardPage(Page):
 
     Signals:
         import_requested(): the reviewer wants to import logs.
+        recording_requested(): the reviewer wants to read a recording of the screen.
     """
 
     import_requested = pyqtSignal()
+    recording_requested = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -166,6 +168,8 @@ class BoardPage(Page):
         frame.setObjectName("card")
         logs = QPushButton("Import logs…")
         logs.clicked.connect(self.import_requested)
+        recording = QPushButton("Read a recording…")
+        recording.clicked.connect(self.recording_requested)
         rig = QPushButton("Type the first rig")
         rig.setObjectName("primary")
         rig.clicked.connect(lambda: self.typing.open_rig(""))
@@ -177,9 +181,9 @@ class BoardPage(Page):
                 "and another one to the cells. A digit opens a cell."
             ),
             label("Paste: copy a table from any spreadsheet and press Ctrl+V on the grid."),
-            label("Drop: frame logs of a recorder anywhere on this window."),
+            label("Drop: frame logs, or a recording of the screen, anywhere on this window."),
             4,
-            beside(rig, logs, STRETCH, spacing=8),
+            beside(rig, logs, recording, STRETCH, spacing=8),
             spacing=6,
             margins=(14, 12, 14, 14),
             on=frame,

@@ -45,6 +45,7 @@ class Hub:
     settings: Settings
     go_to: Callable[[str], None]
     import_logs: Callable[[Sequence[Path] | None], None]  # asks which for None
+    ask_recording: Callable[[], None]
     type_into: Callable[[str, str], None]  # the Board's cell of a rig and case
     show_recording: "Callable[[Run, float], None]"  # the picture of a run, s from its start
 

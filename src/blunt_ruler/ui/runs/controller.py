@@ -100,6 +100,7 @@ class RunsController(Controller):
     def _connect_list(self, page: ListPage) -> None:
         self._list = page
         page.import_requested.connect(lambda: self.hub.import_logs(None))
+        page.recording_requested.connect(self.hub.ask_recording)
         page.trim_requested.connect(self.desk.trim)
         page.trace_requested.connect(
             lambda sha256: self.desk.load_traces(

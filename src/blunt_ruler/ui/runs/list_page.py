@@ -51,6 +51,7 @@ class ListPage(Page):
 
     Signals:
         import_requested(): the reviewer wants to import logs.
+        recording_requested(): the reviewer wants to read a recording.
         trace_requested(str): show the trace at an address.
         trim_requested(Run, object): keep a part of the trace, all of it for None.
         overlay_requested(list): the traces at these addresses are to be laid over.
@@ -59,6 +60,7 @@ class ListPage(Page):
     """
 
     import_requested = pyqtSignal()
+    recording_requested = pyqtSignal()
     trace_requested = pyqtSignal(str)
     trim_requested = pyqtSignal(object, object)
     overlay_requested = pyqtSignal(object)
@@ -93,6 +95,10 @@ class ListPage(Page):
         self.filter.setClearButtonEnabled(True)
         self.counted = label("", "quiet", wrap=False)
         bar.addWidget(self.import_button, 0, Qt.AlignmentFlag.AlignLeft)
+        self.recording_button = QPushButton("Read a recording…")
+        self.recording_button.clicked.connect(self.recording_requested)
+        self.recording_button.setSizePolicy(fixed, fixed)
+        bar.addWidget(self.recording_button, 0, Qt.AlignmentFlag.AlignLeft)
         bar.addWidget(self.filter, 1)
         bar.addWidget(self.counted)
         self.body.addLayout(bar)
@@ -118,7 +124,8 @@ class ListPage(Page):
         self.nothing = label(
             "A frame log is any delimited file with one row per frame: a column of frame times, "
             "of rates, or a running clock. Columns, units and decimal marks are found from the "
-            "content and shown before anything is imported.",
+            "content and shown before anything is imported. A recording of the screen with a "
+            "counter on it is read as well.",
             "quiet",
         )
         self.body.addWidget(self.nothing)

@@ -424,7 +424,7 @@ class RecordingDialog(QDialog):
         self._show_work(False)
 
     def _show_work(self, going: bool) -> None:
-        for widget in (self.bar, self.stop, self.speed):
+        for widget in (self.bar, self.stop):
             widget.setVisible(going)
         self.problem.setVisible(not going)
         if going:
@@ -551,6 +551,8 @@ class RecordingDialog(QDialog):
         allow(self.drop_pass, "" if len(self.strip.spans) > 1 else "One pass stays")
         why = self._why_not()
         allow(self.go, why)
+        if not going:
+            self.speed.setText(f"{why}." if why and self._found is not None else "")
         self.go.setText(f"Take in {count_text(len(self.strip.spans), 'run')}")
 
     def _confirm(self) -> None:

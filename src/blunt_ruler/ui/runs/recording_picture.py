@@ -130,9 +130,9 @@ class RecordingPicture(QWidget):
         wide = metrics.horizontalAdvance(words) + 10
         on_right = place.right() + wide < self.width()
         x = place.right() + 3 if on_right else max(place.left() - wide - 3, 0.0)
-        tag = QRectF(x, place.center().y() - 9, wide, 18)
+        tag = QRectF(x, place.center().y() - 7, wide, 14)
         painter.fillRect(tag, ink)
-        painter.setPen(QColor("white"))
+        painter.setPen(QColor(colours.card))
         painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, words)
 
     # Drawing and moving

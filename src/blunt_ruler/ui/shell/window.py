@@ -108,6 +108,7 @@ class MainWindow(QMainWindow):
             self.settings,
             self.go_to,
             self.taking.import_logs,
+            self.taking.ask_recording,
             lambda rig_id, case_id: self._board().type_into(rig_id, case_id),
             self.taking.show_recording,
         )
