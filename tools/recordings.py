@@ -93,7 +93,7 @@ def main() -> None:
             from_s, to_s = true.passes[0]
             one = min(read.passes, key=lambda one: abs(one.from_s - from_s))
             found.append(abs(one.from_s - from_s) < 0.3 and abs(one.to_s - to_s) < 0.3)
-            for series in read.read.series:
+            for series in one.series:
                 sums += counts(true, series)
             average = figures_of(one).average
             shown = [_at(true, moment) for moment in np.arange(from_s + 0.01, to_s, 0.01)]

@@ -90,7 +90,7 @@ def test_a_slip_in_one_picture_does_not_get_in(slip):
 
 def test_what_is_seen_otherwise_each_time_is_asked_about():
     found = held(*["60"] * 8, "63", "68", "63", "68", *["60"] * 8, *["61"] * 8)
-    middle = [one for one in found if 0.9 < one.from_s < 1.6 and one.value is not None]
+    middle = [one for one in found if 0.9 < one.from_s < 1.45 and one.value is not None]
     assert middle and all(one.doubt for one in middle)
 
 

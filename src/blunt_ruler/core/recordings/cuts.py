@@ -14,6 +14,8 @@ from blunt_ruler.core.types import BoolArray, ByteArray, FloatArray
 STILL_S = 1.0  # a picture that stands longer is no scene: a menu or a loading screen
 SHORTEST_PASS_S = 4.0
 CUT = 5.0  # times what pictures nearby differ: a hard cut
+LEAST_CUT = 6.0  # levels of brightness
+NEARBY = 12  # new pictures before and behind
 UNLIKE = 0.55  # correlation of small pictures before and behind a hard cut, at most
 ALIKE = 0.9  # correlation of the first pictures of two passes of one scene, at least
 DARK = 14.0  # mean brightness of a dark screen
@@ -42,7 +44,7 @@ def stretches(
     if at_s.size < 3:
         return ()
     new = is_new(at_s, bands)
-    borders = sorted({0, *_cuts(at_s, bands, thumbs), *_ends_of_still(at_s, new), at_s.size})
+    borders = sorted({0, *_cuts(new, bands, thumbs), *_ends_of_still(at_s, new), at_s.size})
     found: list[Stretch] = []
     firsts: list[ByteArray] = []
     for first, after in pairwise(borders):
@@ -65,19 +67,22 @@ def stretches(
     return tuple(_merged(found))
 
 
-def _cuts(at_s: FloatArray, bands: FloatArray, thumbs: ByteArray) -> list[int]:
-    """Pictures that have little in common with the one before."""
+def _cuts(new: BoolArray, bands: FloatArray, thumbs: ByteArray) -> list[int]:
+    """New pictures that have little in common with the one before, and differ from it far more
+    than new pictures nearby do: those of a slow game differ much, each of them.
+    """
     differs = np.nan_to_num(bands).mean(axis=1)
-    step = max(float(np.median(np.diff(at_s))), 1e-6)
-    half = max(int(0.7 / step), 3)
+    places = np.flatnonzero(new)[1:]
+    own = differs[places]
     found = []
-    candidates = np.flatnonzero(differs > max(CUT * float(np.median(differs[1:])), 6.0))
-    for at in candidates:
-        around = np.concatenate([differs[max(at - half, 1) : at], differs[at + 1 : at + 1 + half]])
-        if around.size and differs[at] < CUT * float(np.median(around)):
+    for number in np.flatnonzero(own > max(CUT * float(np.median(own)), LEAST_CUT)):
+        first = max(number - NEARBY, 0)
+        around = np.delete(own[first : number + NEARBY + 1], number - first)
+        at = int(places[number])
+        if around.size and own[number] < CUT * float(np.median(around)):
             continue
         if _correlation(thumbs[at - 1], thumbs[at]) < UNLIKE:
-            found.append(int(at))
+            found.append(at)
     return found
 
 

@@ -8,6 +8,7 @@ from blunt_ruler.core.recordings.series import Held, Look, Series
 from blunt_ruler.core.types import ByteArray
 
 CLEAR = 0.9  # the score from which on a reading is learned from
+CLEAREST, MANY = 0.995, 3  # looks that need no second opinion: it would err more often than they
 WHY = "its digits look otherwise"
 
 
@@ -31,10 +32,14 @@ def looked_at_twice(
                 if look.score >= CLEAR and held.is_sure:
                     learned.append(example)
     glyphs = Glyphs(learned)
+    at_s = sorted(looks)
     return replace(
         series,
         held=tuple(
-            _with_opinion(held, own[held], glyphs) if held in own else held for held in series.held
+            _with_opinion(held, own[held], glyphs, is_clear=_is_clear(held, looks, at_s))
+            if held in own
+            else held
+            for held in series.held
         ),
     )
 
@@ -47,13 +52,21 @@ def _within(moments: list[float], held: Held) -> list[float]:
     ]
 
 
+def _is_clear(held: Held, looks: Mapping[float, Look], at_s: list[float]) -> bool:
+    """Whether several looks told the figure, all of them, as clearly as can be."""
+    scores = [looks[at].score for at in _within(at_s, held)]
+    return held.looks == held.of_looks >= MANY and min(scores, default=0.0) >= CLEAREST
+
+
 def _figure_matches(look: Look, held: Held) -> bool:
     digits = "".join(sign for sign in look.text if sign.isdigit())
     return held.value is not None and f"{held.value:g}".replace(".", "") in digits
 
 
-def _with_opinion(held: Held, examples: list[Example], glyphs: Glyphs) -> Held:
+def _with_opinion(held: Held, examples: list[Example], glyphs: Glyphs, *, is_clear: bool) -> Held:
     if not examples:
+        return held
+    if not held.doubt and is_clear:
         return held
     objecting = sum(glyphs.objects_to(one) for one in examples)
     agreeing = sum(glyphs.agrees_with(one) for one in examples)

@@ -36,9 +36,11 @@ SCORE_TO_ASK = 0.97  # where no look at a figure was clearer: looks at one figur
 LEAP = 1.35  # a figure that leaps further than that and back, by digits lost or won, is asked about
 SHORT_S = 2.5
 AGREEING = 0.75  # of the looks at a figure that must tell it
+FEW = 2  # looks: what stood for more is no slip
 BRIEF = 0.45  # of the time that figures usually stand: what stands shorter is asked about
 SHORTEST_S = 0.5  # of sure figures that make an average
-HARD = 0.35  # of the figures in doubt: from there on all are, for what is clear there errs too
+HARD = 0.35  # of the time in doubt: from there on all of it is, for what is clear there errs too
+AROUND_S = 4.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -297,18 +299,38 @@ def _without_brief(held: tuple[Held, ...], every_s: float) -> tuple[Held, ...]:
         if one.doubt or None in (before.value, one.value, after.value):
             continue
         alone = one.of_looks == 1 and before.value == after.value and usual > 2.5 * every_s
-        if alone or one.to_s - one.from_s < most:
+        if alone or (one.of_looks <= FEW and one.to_s - one.from_s < most):
             told[at] = replace(one, doubt="it stood shorter than the others")
     return tuple(told)
 
 
 def _all_if_hard(held: tuple[Held, ...]) -> tuple[Held, ...]:
-    """The same, all in doubt where too many are."""
-    figures = [one for one in held if one.value is not None]
-    if sum(bool(one.doubt) for one in figures) < max(HARD * len(figures), 3):
-        return held
+    """The same, in doubt wherever too much of the time before and behind is: where the counter is
+    not there, as in a menu, only that time is hard to read.
+    """
     why = "hardly legible here"
-    return tuple(one if one.value is None or one.doubt else replace(one, doubt=why) for one in held)
+    return tuple(
+        replace(one, doubt=why)
+        if one.value is not None and not one.doubt and _is_hard_around(held, at)
+        else one
+        for at, one in enumerate(held)
+    )
+
+
+def _is_hard_around(held: tuple[Held, ...], at: int) -> bool:
+    """Whether over `HARD` of the figures' time is in doubt both before and behind one."""
+    shares = []
+    for step in (-1, 1):
+        seconds = doubt_s = 0.0
+        place = at
+        while 0 <= place < len(held) and seconds < AROUND_S:
+            one = held[place]
+            if one.value is not None:
+                seconds += one.to_s - one.from_s
+                doubt_s += one.to_s - one.from_s if one.doubt else 0.0
+            place += step
+        shares.append(doubt_s / seconds if seconds else 0.0)
+    return min(shares) > HARD
 
 
 def _is_slip(value: float, beside: float) -> bool:
