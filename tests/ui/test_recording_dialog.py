@@ -119,6 +119,24 @@ def test_an_overlay_read_before_is_named_so(board, qtbot, recording):
     dialog.reject()
 
 
+def test_passes_may_be_of_different_cases(board, qtbot, recording):
+    window = board
+    window.taking.import_logs([recording])
+    dialog = opened(window, qtbot)
+    dialog.rig.setEditText("Cord")
+    dialog.case.setEditText("Tidewrack / 1080p")
+    dialog._add_pass()
+    assert dialog._place(1) == ("Cord", "Tidewrack / 1080p")  # as the one before
+    dialog.passes.setCurrentRow(1)
+    dialog.case.setEditText("Tidewrack / 1440p")
+    assert [dialog._place(at)[1] for at in (0, 1)] == ["Tidewrack / 1080p", "Tidewrack / 1440p"]
+    dialog.passes.setCurrentRow(0)
+    assert dialog.case.currentText() == "Tidewrack / 1080p"
+    dialog._drop_pass()
+    assert dialog._place(0)[1] == "Tidewrack / 1440p"
+    dialog.reject()
+
+
 @pytest.fixture
 def picture(dressed, qtbot):
     made = RecordingPicture()

@@ -286,7 +286,8 @@ def _take_recordings(
 
     for path, found in recordings:
         contents = book.contents()
-        passes = [ArrivingPass(*one) for one in arriving_passes(path, found, rig, case, role=role)]
+        places = [(rig, case)] * len(found.passes)
+        passes = [ArrivingPass(*one) for one in arriving_passes(path, found, places, role=role)]
         chosen = _named_review(contents, review)
         edit = bring_in_passes(book, contents, chosen, passes, lambda: uuid.uuid4().hex)
         book.commit(edit.label, edit.put)

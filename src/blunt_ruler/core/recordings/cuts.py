@@ -74,8 +74,10 @@ def _cuts(new: BoolArray, bands: FloatArray, thumbs: ByteArray) -> list[int]:
     differs = np.nan_to_num(bands).mean(axis=1)
     places = np.flatnonzero(new)[1:]
     own = differs[places]
-    found = []
-    for number in np.flatnonzero(own > max(CUT * float(np.median(own)), LEAST_CUT)):
+    found: list[int] = []
+    if not own.size:
+        return found
+    for number in map(int, np.flatnonzero(own > max(CUT * float(np.median(own)), LEAST_CUT))):
         first = max(number - NEARBY, 0)
         around = np.delete(own[first : number + NEARBY + 1], number - first)
         at = int(places[number])

@@ -131,14 +131,13 @@ def _part(step: Progress, first: float, last: float) -> Progress:
 def arriving_passes(
     path: Path,
     found: WholeReading,
-    rig: str,
-    case: CaseName,
+    places: Sequence[tuple[str, CaseName]],
     *,
     role: Role | None = None,
     settled: int = 0,
 ) -> list[tuple[Arrival, Trace, bytes | None]]:
-    """Each pass as a run on its way in, its series, and its pictures; NothingRead where one has no
-    rate.
+    """Each pass as a run of its rig and case on its way in, its series, and its pictures;
+    NothingRead where one has no rate.
     """
     facts = found.facts
     modified = datetime.fromtimestamp(path.stat().st_mtime, UTC).isoformat(timespec="seconds")
@@ -148,5 +147,5 @@ def arriving_passes(
     pictures = found.pictures or (None,) * len(found.passes)
     return [
         (*arrival_of_pass(one, source, rig, case, role=role, settled=settled), picture)
-        for one, picture in zip(found.passes, pictures, strict=True)
+        for one, picture, (rig, case) in zip(found.passes, pictures, places, strict=True)
     ]

@@ -13,7 +13,10 @@ What runs where in the window, what it waits for, and what cancels it:
 - `jobs` of a page, one thread each: means of groups, the link curve, next tests, a table in its
   dialog, a trim that is tried, a live pass, the machine; the next wish cancels what is under way
 - `processes.spread_out`: many logs at once, on the other cores, for the job that asked
-- `limited`: what strangers wrote, in processes with limits of memory and time
+- `limited`: what strangers wrote, in processes with limits of memory and time; the pictures of a
+  recording that one looks at come from one that stays
+- `in_own_process`: a recording is read, or a picture, in a process that tells how far it is, for
+  the job of a dialog; Stop ends it
 - daemon threads: sampler, inbox, a title that was started, the watch over this loop with --debug
 
 A job tells its end on the interface thread. Closing a window closes every `Jobs` in it: what runs

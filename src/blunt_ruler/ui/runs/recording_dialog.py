@@ -194,8 +194,9 @@ class RecordingDialog(QDialog):
         stem = self._path.stem
         self.rig.setEditText(self._cell[0] or known_name(stem, self._rigs) or "")
         self.case.setEditText(self._cell[1] or known_name(stem, self._cases) or "")
+        self._placed: list[tuple[str, str] | None] = [None]
         for box in (self.rig, self.case):
-            box.editTextChanged.connect(lambda _words: self._update())
+            box.editTextChanged.connect(lambda _words: self._on_placed())
         return [
             label("PASSES", "heading"),
             self.passes,
@@ -355,7 +356,26 @@ class RecordingDialog(QDialog):
 
     # Passes
 
+    def _place(self, at: int) -> tuple[str, str]:
+        """Rig and case of a pass, by name: its own, else those of the pass before."""
+        own = [one for one in self._placed[: at + 1] if one is not None]
+        return own[-1] if own else (self.rig.currentText(), self.case.currentText())
+
+    def _on_placed(self) -> None:
+        """What is written holds for the chosen pass, and for those behind that have none."""
+        at = min(max(self.strip.chosen, 0), len(self._placed) - 1)
+        self._placed[at] = (self.rig.currentText(), self.case.currentText())
+        self._update()
+
+    def _show_place(self, at: int) -> None:
+        for box, words in zip((self.rig, self.case), self._place(at), strict=True):
+            box.blockSignals(True)
+            box.setEditText(words)
+            box.blockSignals(False)
+
     def _put_spans(self, spans: Sequence[Span], chosen: int) -> None:
+        more: list[tuple[str, str] | None] = [None] * len(spans)
+        self._placed = [*self._placed, *more][: len(spans)]
         self.strip.show_spans(spans, chosen)
         self.passes.blockSignals(True)
         self.passes.clear()
@@ -371,6 +391,7 @@ class RecordingDialog(QDialog):
     def _on_pass(self, row: int) -> None:
         if 0 <= row < len(self.strip.spans):
             self.strip.show_spans(self.strip.spans, row)
+            self._show_place(row)
             self.strip.look_at(self.strip.spans[row][0])
 
     def _add_pass(self) -> None:
@@ -385,6 +406,7 @@ class RecordingDialog(QDialog):
         spans = self.strip.spans
         if len(spans) > 1:
             del spans[self.strip.chosen]
+            del self._placed[self.strip.chosen]
             self._put_spans(spans, min(self.strip.chosen, len(spans) - 1))
 
     # Reading
@@ -533,12 +555,15 @@ class RecordingDialog(QDialog):
             return "Read it first"
         if any(figures_of(one).average is None for one in now.passes):
             return "A pass has no frame rate that is sure"
-        if not self.rig.currentText().strip():
-            return "Name the rig"
-        try:
-            parse_case(self.case.currentText())
-        except UserFixable as error:
-            return f"{error.what}. {error.fix}"
+        for at in range(len(self.strip.spans)):
+            rig, case = self._place(at)
+            which = f" of pass {at + 1}" if len(self.strip.spans) > 1 else ""
+            if not rig.strip():
+                return f"Name the rig{which}"
+            try:
+                parse_case(case)
+            except UserFixable as error:
+                return f"{error.what}{which}. {error.fix}"
         return ""
 
     def _update(self) -> None:
@@ -560,12 +585,13 @@ class RecordingDialog(QDialog):
         if now is None or self._why_not() or self._facts is None:
             return
         path, facts, settled = self._path, self._facts, self._settled
-        rig, case = self.rig.currentText().strip(), parse_case(self.case.currentText())
+        named = [self._place(at) for at in range(len(self.strip.spans))]
+        places = [(rig.strip(), parse_case(case)) for rig, case in named]
 
         def work(step: Progress) -> list[object]:
             pictures = in_own_process(path, _pictures, (facts, now), step)
             kept = replace(now, pictures=tuple(pictures))
-            return list(arriving_passes(path, kept, rig, case, settled=settled))
+            return list(arriving_passes(path, kept, places, settled=settled))
 
         def done(arriving: list[object]) -> None:
             self._job = None
