@@ -274,6 +274,8 @@ def test_a_pass_becomes_a_run_with_all_that_stands_behind_it(imported, demo_reco
         assert run.average_fps == pytest.approx(printed["runs"][0]["average_fps"])
         assert read.sha256 == printed["sha256"] and len(read.boxes) == 4
         assert run.reading(Gauge.CARD_BUSY) > 90 and run.reading(Gauge.CARD_POWER) is not None
+        low, high = run.typed.low_1_how.edges  # counted in steps of 33 ms, it is known no better
+        assert low < run.typed.low_1_fps < high and high / low > 1.2
         series = book.trace(read.series_sha256)
         assert np.nanmean(series.telemetry["counter fps"]) == pytest.approx(
             run.average_fps, rel=0.01

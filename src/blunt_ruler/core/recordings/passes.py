@@ -56,11 +56,14 @@ class PassFigures:
         average: of the counter, else of the counted pictures; None where neither gave one.
         from_pictures: whether the average is of counted pictures.
         low_1_fps: of the counter that shows it, as it stood last, else of counted pictures.
+        low_edges: between which the low of counted pictures lies: half a period to either side of
+            its frame time; None for a counter's.
     """
 
     average: Average | None
     from_pictures: bool = False
     low_1_fps: float | None = None
+    low_edges: tuple[float, float] | None = None
     notes: tuple[str, ...] = ()
 
 
@@ -72,7 +75,7 @@ def figures_of(one: ReadPass) -> PassFigures:
     notes: list[str] = []
     if counter is not None:
         notes += _gaps(counter)
-    low = _shown_last(one.of(Quantity.LOW_1))
+    low, edges = _shown_last(one.of(Quantity.LOW_1)), None
     if low is not None:
         notes.append("1% low: as the counter showed it at the end")
     if average is not None and counted is not None:
@@ -86,9 +89,9 @@ def figures_of(one: ReadPass) -> PassFigures:
         notes += [f"pictures counted in steps of {one.counted.period_ms:.1f} ms"]
         notes += [*one.counted.notes, *_freezes(one.counted)]
         if low is None:
-            low = _counted_low(one.counted)
+            low, edges = _counted_low(one.counted)
     return PassFigures(
-        average or counted, average is None and counted is not None, low, tuple(notes)
+        average or counted, average is None and counted is not None, low, edges, tuple(notes)
     )
 
 
@@ -103,11 +106,14 @@ def _counted_average(counted: Counted) -> Average:
     )  # fmt: skip
 
 
-def _counted_low(counted: Counted) -> float | None:
-    """The 1 % low of counted pictures by the percentile; it comes in steps of the period."""
+def _counted_low(counted: Counted) -> tuple[float | None, tuple[float, float] | None]:
+    """The 1 % low of counted pictures by the percentile, and between what it lies: its frame time
+    is known to half a period.
+    """
     if counted.frame_times_ms.size < FEWEST_FOR_LOW:
-        return None
-    return float(1000.0 / np.quantile(counted.frame_times_ms, 0.99))
+        return None, None
+    slow_ms, half_ms = float(np.quantile(counted.frame_times_ms, 0.99)), counted.period_ms / 2.0
+    return 1000.0 / slow_ms, (1000.0 / (slow_ms + half_ms), 1000.0 / (slow_ms - half_ms))
 
 
 def _shown_last(series: Series | None) -> float | None:

@@ -2,13 +2,14 @@
 
 from collections.abc import Mapping
 from dataclasses import replace
+from statistics import median
 
 from blunt_ruler.core.recordings.glyphs import Example, Glyphs
 from blunt_ruler.core.recordings.series import Held, Look, Series
 from blunt_ruler.core.types import ByteArray
 
 CLEAR = 0.9  # the score from which on a reading is learned from
-CLEAREST, MANY = 0.995, 3  # looks that need no second opinion: it would err more often than they
+CLEAREST, MANY = 0.99, 3  # looks that need no second opinion: it would err more often than they
 WHY = "its digits look otherwise"
 
 
@@ -53,9 +54,9 @@ def _within(moments: list[float], held: Held) -> list[float]:
 
 
 def _is_clear(held: Held, looks: Mapping[float, Look], at_s: list[float]) -> bool:
-    """Whether several looks told the figure, all of them, as clearly as can be."""
+    """Whether several looks told the figure, all of them, most as clearly as can be."""
     scores = [looks[at].score for at in _within(at_s, held)]
-    return held.looks == held.of_looks >= MANY and min(scores, default=0.0) >= CLEAREST
+    return held.looks == held.of_looks >= MANY and median(scores) >= CLEAREST
 
 
 def _figure_matches(look: Look, held: Held) -> bool:

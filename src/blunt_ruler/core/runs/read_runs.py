@@ -76,7 +76,7 @@ def arrival_of_pass(
     # A reading is the mean of an interval: the lowest may well stand above the 1 % low of frames.
     lowest = average.minimum if low is None or average.minimum <= low else None
     how = HowRead(kind=Kind.RECORDING, edges=(average.low_95, average.high_95))
-    low_how = HowRead(kind=Kind.RECORDING)
+    low_how = HowRead(kind=Kind.RECORDING, edges=figures.low_edges)
     typed = TypedFigures(
         average_fps=average.average,
         average_how=how,
