@@ -131,10 +131,9 @@ def import_command(
             if named is not None and rig and given.logs:
                 arriving = partial(_arriving, read=read, rig=rig, named=named, role=role)
                 _take_logs(book, review, of_each(arriving, given.logs))
-            if named is not None and rig and recordings:
-                _take_recordings(book, review, recordings, rig, named, role)
-            if named is not None and rig and pictures:
-                _take_pictures(book, review, pictures, rig, named)
+            if named is not None and rig:
+                for passes in _passes_read(recordings, pictures, rig, named, role):
+                    _take_read(book, review, passes)
     if not as_json:
         _say(given.logs, tables, scores, f"{rig}, {named.label}" if named else "", logbook, dry_run)
         for _, found in recordings:
@@ -272,40 +271,32 @@ def _take_logs(book: Any, review: str | None, arrivals: Sequence[Any]) -> None:
     book.commit(edit.label, edit.put)
 
 
-def _take_recordings(
-    book: Any,
-    review: str | None,
+def _passes_read(
     recordings: Sequence[tuple[Path, Any]],
+    pictures: Sequence[tuple[Path, Any]],
     rig: str,
     case: Any,
     role: Role | None,
-) -> None:
-    """Take every pass of some recordings into a review, in one edit each."""
+) -> Iterator[list[Any]]:
+    """What was read of each recording and picture, as runs on their way in."""
+    from blunt_ruler.exchange.recordings.still import arriving_still
     from blunt_ruler.exchange.recordings.whole import arriving_passes
-    from blunt_ruler.logbook.recordings import ArrivingPass, bring_in_passes
 
     for path, found in recordings:
-        contents = book.contents()
-        places = [(rig, case)] * len(found.passes)
-        passes = [ArrivingPass(*one) for one in arriving_passes(path, found, places, role=role)]
-        chosen = _named_review(contents, review)
-        edit = bring_in_passes(book, contents, chosen, passes, lambda: uuid.uuid4().hex)
-        book.commit(edit.label, edit.put)
+        yield arriving_passes(path, found, [(rig, case)] * len(found.passes), role=role)
+    for _, still in pictures:
+        yield [arriving_still(still, still_values(still), rig, case)]
 
 
-def _take_pictures(
-    book: Any, review: str | None, pictures: Sequence[tuple[Path, Any]], rig: str, case: Any
-) -> None:
-    """Take the figures of some pictures into a review, in one edit each."""
-    from blunt_ruler.exchange.recordings.still import arriving_still
+def _take_read(book: Any, review: str | None, passes: Sequence[Any]) -> None:
+    """Take passes of one recording, or one picture, into a review in one edit."""
     from blunt_ruler.logbook.recordings import ArrivingPass, bring_in_passes
 
-    for _, still in pictures:
-        contents = book.contents()
-        one = ArrivingPass(*arriving_still(still, still_values(still), rig, case))
-        chosen = _named_review(contents, review)
-        edit = bring_in_passes(book, contents, chosen, [one], lambda: uuid.uuid4().hex)
-        book.commit(edit.label, edit.put)
+    contents = book.contents()
+    chosen = _named_review(contents, review)
+    arriving = [ArrivingPass(*one) for one in passes]
+    edit = bring_in_passes(book, contents, chosen, arriving, lambda: uuid.uuid4().hex)
+    book.commit(edit.label, edit.put)
 
 
 def _say(

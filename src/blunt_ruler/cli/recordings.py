@@ -8,11 +8,11 @@ import typer
 
 from blunt_ruler.cli.common import BadOption, JsonFlag, app, print_json
 from blunt_ruler.cli.long_work import shown_progress
-from blunt_ruler.core.recordings.quantities import MEANINGS, Quantity, box_words, parse_box
+from blunt_ruler.core.recordings.quantities import MEANINGS, Box, Quantity, box_words, parse_box
 from blunt_ruler.core.text import count_text
 
 if TYPE_CHECKING:
-    from blunt_ruler.cli.documents import ReadRecording
+    from blunt_ruler.cli.documents import ReadRecording, RecordingBox
     from blunt_ruler.core.recordings.passes import ReadPass
     from blunt_ruler.exchange.recordings.still import StillReading
     from blunt_ruler.exchange.recordings.whole import Asked, WholeReading
@@ -84,9 +84,8 @@ def read_command(
             print(line)
         return
     found = read_file(recording, asked_for(box, from_s, to_s, count=count, cut=cut))
-    document = document_of(recording, found)
     if as_json:
-        print_json(document)
+        print_json(document_of(recording, found))
         return
     for line in lines_of(found):
         print(line)
@@ -124,10 +123,7 @@ def document_of(path: Path, found: "WholeReading") -> "ReadRecording":
         "sha256": found.sha256,
         "recording_fps": round(found.facts.fps, 3),
         "duration_s": round(found.facts.duration_s, 3),
-        "boxes": [
-            {"x": box.x, "y": box.y, "w": box.w, "h": box.h, "quantity": box.quantity.value}
-            for box in found.read.boxes
-        ],
+        "boxes": [_box_json(box) for box in found.read.boxes],
         "runs": runs,
         "counted": None
         if found.counted is None
@@ -138,6 +134,10 @@ def document_of(path: Path, found: "WholeReading") -> "ReadRecording":
         },
         "notes": notes,
     }
+
+
+def _box_json(box: Box) -> "RecordingBox":
+    return {"x": box.x, "y": box.y, "w": box.w, "h": box.h, "quantity": box.quantity.value}
 
 
 def _readings(one: "ReadPass") -> list[Any]:
@@ -192,11 +192,7 @@ def still_document(path: Path, still: "StillReading") -> "ReadRecording":
         "sha256": still.sha256,
         "recording_fps": 0.0,
         "duration_s": 0.0,
-        "boxes": [
-            {"x": one.box.x, "y": one.box.y, "w": one.box.w, "h": one.box.h,
-             "quantity": one.box.quantity.value}
-            for one in still.figures
-        ],
+        "boxes": [_box_json(one.box) for one in still.figures],
         "runs": [
             {
                 "from_s": 0.0, "to_s": 0.0, "average_fps": rate, "average_low_95": None,

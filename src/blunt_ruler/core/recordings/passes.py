@@ -35,6 +35,11 @@ class ReadPass:
         """How many figures are in doubt and not settled, over all boxes."""
         return sum(len(one.asked) for one in self.series)
 
+    @property
+    def settled(self) -> int:
+        """How many figures a person has settled, over all boxes."""
+        return sum(held.settled for one in self.series for held in one.held)
+
 
 def pass_of(
     series: Sequence[Series], counted: Counted | None, from_s: float, to_s: float
@@ -155,7 +160,7 @@ def values_at(series: Series, moments: FloatArray) -> FloatArray:
     return found
 
 
-def samples_of(one: ReadPass, starts_at_s: float = 0.0) -> Samples:
+def samples_of(one: ReadPass) -> Samples:
     """Watts, load and the like through a pass, as channels of telemetry."""
     moments = grid_of(one)
     channels = {}
@@ -166,7 +171,7 @@ def samples_of(one: ReadPass, starts_at_s: float = 0.0) -> Samples:
         values = values_at(series, moments)
         if np.isfinite(values).any():
             channels[name] = values
-    return Samples(moments - one.from_s + starts_at_s, channels)
+    return Samples(moments - one.from_s, channels)
 
 
 def counted_rate(counted: Counted, moments: FloatArray, window_s: float = 1.0) -> FloatArray:

@@ -129,11 +129,12 @@ def series_of(looks: Sequence[Look], quantity: Quantity, every_s: float) -> Seri
     ]
     known = sorted({value for value in read if value is not None})
     if not known:
-        blank = [Held(look.at_s, look.at_s + every_s, None, 0, 1) for look in looks]
-        return Series(quantity, _joined(blank), every_s)
+        blank = Held(looks[0].at_s, looks[-1].at_s + every_s, None, 0, len(looks))
+        return Series(quantity, (blank,), every_s)
     index = {value: at for at, value in enumerate(known)}
     seen = np.array([-1 if value is None else index[value] for value in read])
-    slips = np.array([_slip(look.score) for look in looks])
+    scores, chances = zip(*SLIP_AT, strict=True)
+    slips = np.interp(np.array([look.score for look in looks]), scores, chances)
     chance, best = _smoothed(seen, slips, len(known))
     held = _without_brief(_with_leaps(_held(looks, seen, best, chance, known, every_s)), every_s)
     return Series(quantity, _all_if_hard(held), every_s)
@@ -160,12 +161,6 @@ def _usual_decimals(looks: Sequence[Look]) -> int | None:
     if not with_point or len(with_point) < 0.2 * len(told):
         return None
     return max(set(with_point), key=with_point.count)
-
-
-def _slip(score: float) -> float:
-    """The chance that a text of a score is not what stands there."""
-    scores, chances = zip(*SLIP_AT, strict=True)
-    return float(np.interp(score, scores, chances))
 
 
 def _smoothed(seen: IntArray, slips: FloatArray, states: int) -> tuple[FloatArray, IntArray]:
@@ -229,7 +224,7 @@ def _held(
         clear = max((looks[at].score for at in range(first, after) if agree[at - first]), default=0)
         doubt = ""
         if unread[first]:
-            doubt = ""
+            pass  # there is nothing to ask about
         elif float(chance[own].max()) < SURE:
             doubt = "seen differently from look to look"
         elif clear < SCORE_TO_ASK:
@@ -258,13 +253,6 @@ def _unread(seen: IntArray) -> BoolArray:
         gone[at:end] = end - at >= 3
         at = end
     return gone
-
-
-def _joined(held: Sequence[Held]) -> tuple[Held, ...]:
-    """Stretches without a figure as one."""
-    if not held:
-        return ()
-    return (replace(held[0], to_s=held[-1].to_s, of_looks=len(held)),)
 
 
 def _with_leaps(held: Sequence[Held]) -> tuple[Held, ...]:

@@ -48,6 +48,13 @@ class Source:
     boxes: tuple[Box, ...] = ()
     taken_at: str = ""
 
+    def kept_boxes(self) -> tuple[ReadBox, ...]:
+        """Its boxes as a logbook keeps them."""
+        return tuple(
+            ReadBox(x=box.x, y=box.y, w=box.w, h=box.h, quantity=box.quantity.value)
+            for box in self.boxes
+        )
+
 
 def arrival_of_pass(
     one: ReadPass,
@@ -55,14 +62,10 @@ def arrival_of_pass(
     rig: str,
     case: CaseName,
     *,
-    case_id: str = "",
     role: Role | None = None,
-    settled: int = 0,
 ) -> tuple[Arrival, Trace]:
-    """A pass as a run of a rig and case, and the series of its readings.
-
-    `settled` is how many doubtful readings a person has answered. NothingRead where no average
-    came of it.
+    """A pass as a run of a rig and case, and the series of its readings. NothingRead where no
+    average came of it.
     """
     figures = figures_of(one)
     average = figures.average
@@ -92,20 +95,16 @@ def arrival_of_pass(
         fps=source.fps,
         from_s=one.from_s,
         to_s=one.to_s,
-        boxes=tuple(
-            ReadBox(x=box.x, y=box.y, w=box.w, h=box.h, quantity=box.quantity.value)
-            for box in source.boxes
-        ),
+        boxes=source.kept_boxes(),
         period_ms=one.counted.period_ms if one.counted is not None else None,
         readings=average.readings,
-        asked=one.asked + settled,
+        asked=one.asked + one.settled,
         read_share=average.read_share,
         notes=figures.notes,
     )
     arrival = Arrival(
         rig=rig,
         case=case,
-        case_id=case_id,
         figures=None,
         trace_sha256=None,
         origin=Origin(kind="recording", file=source.name[:250]),
@@ -144,13 +143,9 @@ def arrival_of_still(
         maximum_fps=figures.get(Quantity.MAXIMUM),
         score=score if rate is None else None,
     )
-    boxes = tuple(
-        ReadBox(x=box.x, y=box.y, w=box.w, h=box.h, quantity=box.quantity.value)
-        for box in source.boxes
-    )
     recording = FromRecording(
         sha256=source.sha256, width=source.width, height=source.height, fps=0.0, from_s=0.0,
-        to_s=0.0, boxes=boxes, readings=len(figures), asked=asked,
+        to_s=0.0, boxes=source.kept_boxes(), readings=len(figures), asked=asked,
     )  # fmt: skip
     gauges = {
         MEANINGS[quantity].channel: np.full(2, value)

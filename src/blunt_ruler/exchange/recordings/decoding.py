@@ -188,7 +188,8 @@ def picture_at(facts: RecordingFacts, second: float) -> Picture:
         if picture.at_s > second + 1e-6:
             break
     if found is None:
-        found = deque(pictures(facts, max(facts.duration_s - 5.0, 0.0)), maxlen=1).pop()
+        last = deque(pictures(facts, max(facts.duration_s - 5.0, 0.0)), maxlen=1)
+        found = last.pop() if last else None
     if found is None:
         raise BadRecording(
             facts.path.name, f"there is no picture at {second:.2f} s", "Go back a bit"

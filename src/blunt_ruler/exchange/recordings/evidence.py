@@ -12,6 +12,16 @@ ROOM = 4
 TALLEST, WIDEST = 90, 320  # pixels of one crop: small, for many of them stand in a logbook
 
 
+def pictures_of_each(
+    facts: RecordingFacts,
+    boxes: Sequence[Box],
+    spans: Sequence[tuple[float, float]],
+    step: Progress = no_progress,
+) -> tuple[bytes, ...]:
+    """A PNG as of `pictures_of` for each pass, from and to in s."""
+    return tuple(pictures_of(facts, boxes, *span, step) for span in spans)
+
+
 def pictures_of(
     facts: RecordingFacts,
     boxes: Sequence[Box],

@@ -14,8 +14,14 @@ from blunt_ruler.core.recordings.found_boxes import Found, boxes_of
 from blunt_ruler.core.recordings.quantities import RATES, Box, Quantity, figure_in
 from blunt_ruler.core.recordings.second_look import looked_at_twice
 from blunt_ruler.core.recordings.series import Look, Series, series_of
-from blunt_ruler.core.types import ByteArray, FloatArray, Progress, no_progress
-from blunt_ruler.exchange.recordings.decoding import RecordingFacts, picture_at, pictures
+from blunt_ruler.core.types import ByteArray, FloatArray, IntArray, Progress, no_progress
+from blunt_ruler.exchange.recordings.decoding import (
+    STEP,
+    Picture,
+    RecordingFacts,
+    picture_at,
+    pictures,
+)
 from blunt_ruler.exchange.recordings.recognising import AT_ONCE, texts_in, texts_on
 
 LOOKS_PER_S = 8.0  # at the frame rate; half as many at what changes slowly
@@ -153,12 +159,20 @@ def read_recording(
     )
 
 
+def _spread(facts: RecordingFacts, from_s: float, to_s: float) -> list[Picture]:
+    """A few pictures spread evenly between two moments."""
+    return [picture_at(facts, moment) for moment in _moments(from_s, to_s, FITTED_ON)]
+
+
+def _moments(from_s: float, to_s: float, count: int) -> list[float]:
+    return [from_s + (to_s - from_s) * (at + 0.5) / count for at in range(count)]
+
+
 def _fit(readers: Sequence[_Reader], facts: RecordingFacts, from_s: float, to_s: float) -> None:
     """Choose for each box how much of its height is read: a box drawn with much room above and
     below, or too tight, is recognised worse. As in most of a few pictures.
     """
-    moments = [from_s + (to_s - from_s) * (at + 0.5) / FITTED_ON for at in range(FITTED_ON)]
-    shown = [picture_at(facts, moment) for moment in moments] if readers else []
+    shown = _spread(facts, from_s, to_s) if readers else []
     for reader in readers:
         box = reader.box
         best = -1.0
@@ -198,10 +212,9 @@ def found_boxes(
 ) -> tuple[Box, ...]:
     """Boxes proposed from pictures spread evenly between two moments."""
     end_s = facts.duration_s if to_s is None else to_s
-    moments = [from_s + (end_s - from_s) * (at + 0.5) / LOOKED_AT for at in range(LOOKED_AT)]
     seen: list[list[Found]] = []
     where: tuple[int, int, int, int] | None = None
-    for number, moment in enumerate(moments):
+    for number, moment in enumerate(_moments(from_s, end_s, LOOKED_AT)):
         step("Looking for counters", number / LOOKED_AT)
         picture = picture_at(facts, moment)
         if where is None:
@@ -220,8 +233,7 @@ def fits(facts: RecordingFacts, boxes: Sequence[Box]) -> bool:
     inside = all(box.x + box.w <= facts.width and box.y + box.h <= facts.height for box in own)
     if not own or not inside:
         return False
-    moments = [facts.duration_s * (at + 0.5) / FITTED_ON for at in range(FITTED_ON)]
-    shown = [picture_at(facts, moment) for moment in moments]
+    shown = _spread(facts, 0.0, facts.duration_s)
     for box in own:
         texts = texts_in([picture.crop(box.x, box.y, box.w, box.h) for picture in shown])
         clear = [
@@ -258,6 +270,7 @@ class _Motion:
         self._ends: list[int] = []
         self._mask: FloatArray | None = None
         self._share = np.zeros(BANDS)
+        self._thumb: tuple[IntArray, ...] = ()  # the points that make a small picture
 
     def take(self, at_s: float, light: ByteArray) -> None:
         """The next picture, every fourth point of its brightness."""
@@ -272,15 +285,19 @@ class _Motion:
             self._bands.extend(sums / np.maximum(self._share, 1.0))
         self._last = light
         self._at.append(at_s)
-        rows = np.linspace(0, light.shape[0] - 1, THUMB[0]).astype(int)
-        columns = np.linspace(0, light.shape[1] - 1, THUMB[1]).astype(int)
-        self._thumbs += light[np.ix_(rows, columns)].tobytes()
+        self._thumbs += light[self._thumb].tobytes()
 
     def _begin(self, light: ByteArray) -> None:
         self._mask = np.ones(light.shape)
         for box in self._boxes:
-            top, left = max(box.y // 4 - 1, 0), max(box.x // 4 - 1, 0)
-            self._mask[top : (box.y + box.h) // 4 + 2, left : (box.x + box.w) // 4 + 2] = 0.0
+            top, left = max(box.y // STEP - 1, 0), max(box.x // STEP - 1, 0)
+            bottom, right = (box.y + box.h) // STEP + 2, (box.x + box.w) // STEP + 2
+            self._mask[top:bottom, left:right] = 0.0
+        rows, columns = (
+            np.linspace(0, size - 1, count).astype(int)
+            for size, count in zip(light.shape, THUMB, strict=True)
+        )
+        self._thumb = np.ix_(rows, columns)
         self._ends = [light.shape[0] * band // BANDS for band in range(BANDS)]
         self._share = np.add.reduceat(self._mask.sum(axis=1), self._ends)
 

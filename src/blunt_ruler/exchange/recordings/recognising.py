@@ -13,11 +13,9 @@ import numpy as np
 from blunt_ruler.core.recordings.found_boxes import Found
 from blunt_ruler.core.types import ByteArray
 
-NARROWEST = [
-    3,
-    48,
-    96,
-]  # channels, height, width: figures are short; 320 by default took twice as long
+# Channels, height, width that crops are brought to: figures are short; a width of 320, as by
+# default, took twice as long.
+NARROWEST = [3, 48, 96]
 AT_ONCE = 16
 
 

@@ -19,7 +19,7 @@ from blunt_ruler.core.runs.import_runs import Arrival, CaseName
 from blunt_ruler.core.runs.read_runs import Source, arrival_of_pass
 from blunt_ruler.core.types import Progress, no_progress
 from blunt_ruler.exchange.recordings.decoding import RecordingFacts, facts_of, sha256_of
-from blunt_ruler.exchange.recordings.evidence import pictures_of
+from blunt_ruler.exchange.recordings.evidence import pictures_of_each
 from blunt_ruler.exchange.recordings.reading import Read, fits, found_boxes, read_recording
 
 
@@ -87,10 +87,7 @@ def read_whole(path: Path, asked: Asked, step: Progress = no_progress) -> WholeR
     passes = tuple(pass_of(read.series, counted, *span) for span in spans)
     pictures: tuple[bytes, ...] = ()
     if asked.keep_pictures and read.boxes:
-        pictures = tuple(
-            pictures_of(facts, read.boxes, one.from_s, one.to_s, _part(step, 0.95, 1.0))
-            for one in passes
-        )
+        pictures = pictures_of_each(facts, read.boxes, spans, _part(step, 0.95, 1.0))
     return WholeReading(facts, sha256_of(path), read, passes, shown, counted, why, pictures)
 
 
@@ -134,7 +131,6 @@ def arriving_passes(
     places: Sequence[tuple[str, CaseName]],
     *,
     role: Role | None = None,
-    settled: int = 0,
 ) -> list[tuple[Arrival, Trace, bytes | None]]:
     """Each pass as a run of its rig and case on its way in, its series, and its pictures;
     NothingRead where one has no rate.
@@ -146,6 +142,6 @@ def arriving_passes(
     )
     pictures = found.pictures or (None,) * len(found.passes)
     return [
-        (*arrival_of_pass(one, source, rig, case, role=role, settled=settled), picture)
+        (*arrival_of_pass(one, source, rig, case, role=role), picture)
         for one, picture, (rig, case) in zip(found.passes, pictures, places, strict=True)
     ]

@@ -10,7 +10,6 @@ from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QKeyEvent
 from PyQt6.QtWidgets import (
     QCheckBox,
-    QComboBox,
     QDialog,
     QHBoxLayout,
     QListWidget,
@@ -32,11 +31,12 @@ from blunt_ruler.core.recordings.quantities import (
     parse_box,
 )
 from blunt_ruler.core.records.records import Contents, Review
-from blunt_ruler.core.runs.import_runs import known_name, parse_case
+from blunt_ruler.core.runs.import_runs import parse_case
 from blunt_ruler.core.text import count_text
 from blunt_ruler.core.types import Progress
 from blunt_ruler.exchange.recordings.apart import in_own_process
 from blunt_ruler.exchange.recordings.decoding import RecordingFacts
+from blunt_ruler.exchange.recordings.evidence import pictures_of_each
 from blunt_ruler.exchange.recordings.shown import ShownPicture, facts_apart, picture_apart
 from blunt_ruler.exchange.recordings.whole import (
     Asked,
@@ -49,6 +49,7 @@ from blunt_ruler.ui.desk.jobs import Job, Jobs
 from blunt_ruler.ui.desk.settings import Settings
 from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.kit.widgets import allow, label
+from blunt_ruler.ui.runs.read_into import known_names, place_boxes, quantity_box
 from blunt_ruler.ui.runs.recording_doubts import Doubt, Doubts
 from blunt_ruler.ui.runs.recording_picture import RecordingPicture
 from blunt_ruler.ui.runs.recording_strip import RecordingStrip, Span
@@ -87,14 +88,11 @@ class RecordingDialog(QDialog):
         self._path = path
         self._facts: RecordingFacts | None = None
         self._found: WholeReading | None = None
-        self._settled = 0
         self._warned = self._recognised = False
         self._cell = cell
         self._starts_at_s, self._given = at_s, boxes
         self._settings = settings
-        self._rigs = [rig.name for rig in contents.rigs.values()] if contents else []
-        ids = review.case_ids if review is not None and contents is not None else ()
-        self._cases = [contents.case_label(one) for one in ids] if contents else []
+        self._names = known_names(contents, review)
         self._jobs = Jobs(threads=2, parent=self)
         self._job: Job | None = None
         self._began = 0.0
@@ -144,10 +142,7 @@ class RecordingDialog(QDialog):
         self.list.setAccessibleName("Counters")
         self.list.setMaximumHeight(108)
         self.list.currentRowChanged.connect(self._on_row)
-        self.what = QComboBox()
-        self.what.setAccessibleName("What the chosen box shows")
-        for quantity in Quantity:
-            self.what.addItem(MEANINGS[quantity].words, quantity)
+        self.what = quantity_box("What the chosen box shows")
         self.what.activated.connect(self._on_what)
         remove = QPushButton("Remove")
         remove.clicked.connect(self.picture.remove_chosen)
@@ -176,24 +171,7 @@ class RecordingDialog(QDialog):
         self.add_pass, self.drop_pass = QPushButton("Add a pass"), QPushButton("Remove")
         self.add_pass.clicked.connect(self._add_pass)
         self.drop_pass.clicked.connect(self._drop_pass)
-        self.rig, self.case = QComboBox(), QComboBox()
-        for box, names, words in (
-            (self.rig, self._rigs, "Rig"),
-            (self.case, self._cases, "Title / scene / 1080p / High"),
-        ):
-            box.setEditable(True)
-            box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
-            box.addItems(names)
-            box.setAccessibleName("Rig" if words == "Rig" else "Case")
-            box.setSizeAdjustPolicy(
-                QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
-            )
-            line = box.lineEdit()
-            assert line is not None
-            line.setPlaceholderText(words)
-        stem = self._path.stem
-        self.rig.setEditText(self._cell[0] or known_name(stem, self._rigs) or "")
-        self.case.setEditText(self._cell[1] or known_name(stem, self._cases) or "")
+        self.rig, self.case = place_boxes(*self._names, self._cell, self._path.stem)
         self._placed: list[tuple[str, str] | None] = [None]
         for box in (self.rig, self.case):
             box.editTextChanged.connect(lambda _words: self._on_placed())
@@ -456,7 +434,7 @@ class RecordingDialog(QDialog):
 
     def _on_read(self, found: WholeReading) -> None:
         self._job = None
-        self._found, self._settled = found, 0
+        self._found = found
         self.strip.stretches = found.stretches
         whole = [(0.0, found.facts.duration_s)]
         spans = [(one.from_s, one.to_s) for one in found.passes]
@@ -485,7 +463,6 @@ class RecordingDialog(QDialog):
         series = list(read.series)
         series[doubt.series] = series[doubt.series].with_answers({doubt.held.from_s: value})
         self._found = replace(self._found, read=replace(read, series=tuple(series)))
-        self._settled += 1
         self._show_found()
 
     # What was found
@@ -584,14 +561,14 @@ class RecordingDialog(QDialog):
         now = self._read_passes()
         if now is None or self._why_not() or self._facts is None:
             return
-        path, facts, settled = self._path, self._facts, self._settled
-        named = [self._place(at) for at in range(len(self.strip.spans))]
+        path, facts, spans = self._path, self._facts, list(self.strip.spans)
+        named = [self._place(at) for at in range(len(spans))]
         places = [(rig.strip(), parse_case(case)) for rig, case in named]
 
         def work(step: Progress) -> list[object]:
-            pictures = in_own_process(path, _pictures, (facts, now), step)
-            kept = replace(now, pictures=tuple(pictures))
-            return list(arriving_passes(path, kept, places, settled=settled))
+            shown = (facts, now.read.boxes, spans)
+            kept = replace(now, pictures=in_own_process(path, pictures_of_each, shown, step))
+            return list(arriving_passes(path, kept, places))
 
         def done(arriving: list[object]) -> None:
             self._job = None
@@ -621,10 +598,3 @@ class RecordingDialog(QDialog):
     def closeEvent(self, a0: QCloseEvent | None) -> None:
         self._jobs.close()
         super().closeEvent(a0)
-
-
-def _pictures(facts: RecordingFacts, now: WholeReading, *, step: Progress) -> list[bytes]:
-    """A picture of the boxes for each pass; for the process that decodes."""
-    from blunt_ruler.exchange.recordings.evidence import pictures_of
-
-    return [pictures_of(facts, now.read.boxes, one.from_s, one.to_s, step) for one in now.passes]

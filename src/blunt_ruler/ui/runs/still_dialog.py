@@ -6,7 +6,6 @@ from pathlib import Path
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QImage, QPixmap
 from PyQt6.QtWidgets import (
-    QComboBox,
     QDialog,
     QFrame,
     QGridLayout,
@@ -21,7 +20,7 @@ from PyQt6.QtWidgets import (
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.recordings.quantities import MEANINGS, Quantity, figure_in
 from blunt_ruler.core.records.records import Contents, Review
-from blunt_ruler.core.runs.import_runs import known_name, parse_case
+from blunt_ruler.core.runs.import_runs import parse_case
 from blunt_ruler.core.text import count_text
 from blunt_ruler.core.types import Progress
 from blunt_ruler.exchange.recordings.apart import in_own_process
@@ -34,6 +33,7 @@ from blunt_ruler.exchange.recordings.still import (
 from blunt_ruler.ui.desk.jobs import Job, Jobs
 from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.kit.widgets import allow, label
+from blunt_ruler.ui.runs.read_into import known_names, place_boxes, quantity_box
 from blunt_ruler.ui.runs.recording_picture import RecordingPicture
 
 CROP_HEIGHT = 22
@@ -50,10 +50,7 @@ class _Row:
         self.label = label(
             words if figure.sure else f"{words}: in doubt", "" if figure.sure else "caution"
         )
-        self.what = QComboBox()
-        self.what.setAccessibleName(f"What {words} is")
-        for quantity in Quantity:
-            self.what.addItem(MEANINGS[quantity].words, quantity)
+        self.what = quantity_box(f"What {words} is")
         self.what.setCurrentIndex(self.what.findData(figure.box.quantity))
         self.value = QLineEdit("" if figure.value is None else f"{figure.value:.10g}")
         self.value.setAccessibleName(f"Value of {words}")
@@ -93,11 +90,8 @@ class StillDialog(QDialog):
         self._path = path
         self._reading: StillReading | None = None
         self.rows: list[_Row] = []
-        rigs = [rig.name for rig in contents.rigs.values()] if contents else []
-        ids = review.case_ids if review is not None and contents is not None else ()
-        cases = [contents.case_label(one) for one in ids] if contents else []
         self._jobs = Jobs(threads=1, parent=self)
-        self._lay_out(rigs, cases, cell)
+        self._lay_out(*known_names(contents, review), cell)
         self._job: Job | None = self._jobs.run(
             "Reading the picture", self._work, self._on_read, self._on_failed
         )
@@ -115,20 +109,8 @@ class StillDialog(QDialog):
         side.setWidgetResizable(True)
         side.setFrameShape(QFrame.Shape.NoFrame)
         side.setMinimumWidth(460)
-        self.rig, self.case = QComboBox(), QComboBox()
-        stem = self._path.stem
-        for box, names, words, own in (
-            (self.rig, rigs, "Rig", cell[0] or known_name(stem, rigs)),
-            (self.case, cases, "Title / scene / 1080p / High", cell[1] or known_name(stem, cases)),
-        ):
-            box.setEditable(True)
-            box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
-            box.addItems(names)
-            box.setAccessibleName("Rig" if words == "Rig" else "Case")
-            line = box.lineEdit()
-            assert line is not None
-            line.setPlaceholderText(words)
-            box.setEditText(own or "")
+        self.rig, self.case = place_boxes(rigs, cases, cell, self._path.stem)
+        for box in (self.rig, self.case):
             box.editTextChanged.connect(lambda _words: self._update())
         self.problem = label("", "error")
         leave = QPushButton("Cancel")

@@ -1,0 +1,52 @@
+"""Where what was read off a screen goes: the rig and case that dialogs ask for, alike."""
+
+from collections.abc import Sequence
+
+from PyQt6.QtWidgets import QComboBox
+
+from blunt_ruler.core.recordings.quantities import MEANINGS, Quantity
+from blunt_ruler.core.records.records import Contents, Review
+from blunt_ruler.core.runs.import_runs import known_name
+
+
+def known_names(contents: Contents | None, review: Review | None) -> tuple[list[str], list[str]]:
+    """The rigs of a logbook and the cases of a review, by name; none where there is no logbook."""
+    if contents is None:
+        return [], []
+    ids = review.case_ids if review is not None else ()
+    rigs = [rig.name for rig in contents.rigs.values()]
+    return rigs, [contents.case_label(one) for one in ids]
+
+
+def place_boxes(
+    rigs: Sequence[str], cases: Sequence[str], cell: tuple[str, str], stem: str
+) -> tuple[QComboBox, QComboBox]:
+    """Fields for a rig and a case, filled in from a cell, else from the words of a file's name."""
+    asked = (
+        (rigs, "Rig", "Rig", cell[0]),
+        (cases, "Case", "Title / scene / 1080p / High", cell[1]),
+    )
+    return tuple(_place_box(*one, stem) for one in asked)  # type: ignore[return-value]
+
+
+def _place_box(names: Sequence[str], name: str, words: str, own: str, stem: str) -> QComboBox:
+    box = QComboBox()
+    box.setEditable(True)
+    box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+    box.addItems(list(names))
+    box.setAccessibleName(name)
+    box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    line = box.lineEdit()
+    assert line is not None
+    line.setPlaceholderText(words)
+    box.setEditText(own or known_name(stem, names) or "")
+    return box
+
+
+def quantity_box(name: str) -> QComboBox:
+    """A choice of what a figure is."""
+    box = QComboBox()
+    box.setAccessibleName(name)
+    for quantity in Quantity:
+        box.addItem(MEANINGS[quantity].words, quantity)
+    return box
