@@ -46,7 +46,11 @@ def test_the_window_asks_which_is_which_and_hands_on_one_run(dialog, qtbot):
     frames.what.setCurrentIndex(frames.what.findData(Quantity.MAXIMUM))
     frames.what.activated.emit(frames.what.currentIndex())
     dialog.rows[0].value.setText("87,5")
+    dialog.rig.setEditText("C" * 500)
+    assert not dialog.go.isEnabled() and "has 500 letters" in dialog.go.toolTip()
     dialog.rig.setEditText("Cord")
+    dialog.case.setEditText("a / b / c / d / e")
+    assert not dialog.go.isEnabled() and "does not name a case" in dialog.go.toolTip()
     dialog.case.setEditText("Tidewrack / 1080p / High")
     assert dialog.go.isEnabled()
     with qtbot.waitSignal(dialog.confirmed) as told:

@@ -4,9 +4,11 @@ from collections.abc import Sequence
 
 from PyQt6.QtWidgets import QComboBox
 
+from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.recordings.quantities import MEANINGS, Quantity
 from blunt_ruler.core.records.records import Contents, Review
-from blunt_ruler.core.runs.import_runs import known_name
+from blunt_ruler.core.runs.import_runs import known_name, parse_case
+from blunt_ruler.core.values import LONGEST_NAME
 
 
 def known_names(contents: Contents | None, review: Review | None) -> tuple[list[str], list[str]]:
@@ -41,6 +43,21 @@ def _place_box(names: Sequence[str], name: str, words: str, own: str, stem: str)
     line.setPlaceholderText(words)
     box.setEditText(own or known_name(stem, names) or "")
     return box
+
+
+def why_not_into(rig: str, case: str, which: str = "") -> str:
+    """Why a run cannot go to a rig and case as they are written; blank where it can. `which` says
+    of what, as " of pass 2".
+    """
+    if not rig.strip():
+        return f"Name the rig{which}"
+    if len(rig.strip()) > LONGEST_NAME:
+        return f"The rig{which} has {len(rig.strip())} letters. Give it at most {LONGEST_NAME}"
+    try:
+        parse_case(case)
+    except UserFixable as error:
+        return f"{error.what}{which}. {error.fix}"
+    return ""
 
 
 def quantity_box(name: str) -> QComboBox:

@@ -49,7 +49,7 @@ from blunt_ruler.ui.desk.jobs import Job, Jobs
 from blunt_ruler.ui.desk.settings import Settings
 from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.kit.widgets import allow, label
-from blunt_ruler.ui.runs.read_into import known_names, place_boxes, quantity_box
+from blunt_ruler.ui.runs.read_into import known_names, place_boxes, quantity_box, why_not_into
 from blunt_ruler.ui.runs.recording_doubts import Doubt, Doubts
 from blunt_ruler.ui.runs.recording_picture import RecordingPicture
 from blunt_ruler.ui.runs.recording_strip import RecordingStrip, Span
@@ -533,14 +533,9 @@ class RecordingDialog(QDialog):
         if any(figures_of(one).average is None for one in now.passes):
             return "A pass has no frame rate that is sure"
         for at in range(len(self.strip.spans)):
-            rig, case = self._place(at)
             which = f" of pass {at + 1}" if len(self.strip.spans) > 1 else ""
-            if not rig.strip():
-                return f"Name the rig{which}"
-            try:
-                parse_case(case)
-            except UserFixable as error:
-                return f"{error.what}{which}. {error.fix}"
+            if why := why_not_into(*self._place(at), which):
+                return why
         return ""
 
     def _update(self) -> None:

@@ -33,7 +33,7 @@ from blunt_ruler.exchange.recordings.still import (
 from blunt_ruler.ui.desk.jobs import Job, Jobs
 from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.kit.widgets import allow, label
-from blunt_ruler.ui.runs.read_into import known_names, place_boxes, quantity_box
+from blunt_ruler.ui.runs.read_into import known_names, place_boxes, quantity_box, why_not_into
 from blunt_ruler.ui.runs.recording_picture import RecordingPicture
 
 CROP_HEIGHT = 22
@@ -206,13 +206,7 @@ class StillDialog(QDialog):
             return "Wait until it is read"
         if wrong := self._figures_wrong():
             return wrong
-        if not self.rig.currentText().strip():
-            return "Name the rig"
-        try:
-            parse_case(self.case.currentText())
-        except UserFixable as error:
-            return f"{error.what}. {error.fix}"
-        return ""
+        return why_not_into(self.rig.currentText(), self.case.currentText())
 
     def _update(self) -> None:
         if self._reading is not None:
