@@ -56,9 +56,11 @@ def test_link_in_words_names_each_step(run):
 
 def test_fit_check_lists_findings_the_worst_first(as_json, run, demo_book):
     findings = as_json("fit-check", demo_book, "--rig", "Sluice Marram 16")
-    assert [one["severity"] for one in findings] == ["blocking", "blocking", "caution"]
+    assert [one["severity"] for one in findings] == ["blocking", "caution", "caution"]
     assert {"check", "severity", "what", "numbers", "do"} == set(findings[0])
-    assert findings[0]["numbers"] == {"card_slots": 2.7, "room_slots": 2.5}
+    width = next(one for one in findings if one["check"] == "width")
+    assert width["numbers"] == {"card_slots": 2.7, "room_slots": 2.5}
+    assert "ran on it all the same" in width["what"]
     assert as_json("fit-check", demo_book, "--rig", "workbench-marram-12") == []
     code, out, _ = run("fit-check", demo_book, "--rig", "Workbench Marram 12")
     assert code == 0
@@ -100,3 +102,16 @@ def test_nonsense_is_one_line_and_exit_2(run, arguments, says, demo_book):
     assert says in err
     assert out == ""
     assert err.count("\n") == 1
+
+
+def test_what_another_system_shows_is_read_from_a_text(run, tmp_path):
+    text = tmp_path / "shown.txt"
+    text.write_text("PCIe x16 4.0 @ x4 3.0\nDriver version 31.0.15\n")
+    code, out, _ = run("probe", "--pasted", text)
+    assert code == 0
+    assert "The pasted text runs at PCIe 3.0 x4 of 4.0 x16." in out
+    assert "Besides: driver version 31.0.15." in out
+    text.write_text("nothing of the kind")
+    code, _, err = run("probe", "--pasted", text)
+    assert code == 2
+    assert "no link, driver version or error code" in err

@@ -52,9 +52,19 @@ def printed(run, demo_book, tmp_path):
         "probe": lambda: [()],
         "read": lambda: [(shipped("demo", "tidewrack.mp4"), "--from", 4, "--to", 9, "--count",
                           "--box", "54,13,54,24:fps", "--box", "60,36,39,25:card_w")],
+        "charts": lambda: [(demo_book,)],
+        "script": lambda: [(demo_book, script())],
         "simulate": lambda: [play],
+        "trouble": lambda: [(demo_book, "--rig", "Groyne Marram 12", "--symptom", "narrow",
+                             "--tried", "monitor=no")],
         "worth": lambda: [(demo_book,)],
     }  # fmt: skip
+
+    def script():
+        path = tmp_path / "talk.srt"
+        said = "The Sluice keeps 70 % of the tower's speed. The difference is 18 %. Sold 3 times."
+        path.write_text(f"1\n00:00:01,000 --> 00:00:03,000\n{said}\n")
+        return path
 
     def of(name):
         if name == "report":

@@ -33,6 +33,11 @@ def test_the_manual_is_as_the_commands_are():
     assert "\\-\\-alone" in page
 
 
+def test_all_that_is_measured_can_be_imported_together():
+    where = {**os.environ, "PYTHONPATH": str(ROOT / "tools")}
+    assert subprocess.run([sys.executable, "-c", "import measure"], env=where).returncode == 0
+
+
 def test_a_logbook_is_known_by_its_content_as_by_its_name(demo_copy):
     """The rule of the shared MIME database, against a file."""
     root = ET.parse(PACKAGING / "blunt-ruler.xml").getroot()

@@ -17,6 +17,7 @@ import bench
 import hands
 import physics
 import recordings
+import scripts
 import truth
 from figures import FOUND, Figure
 
@@ -86,6 +87,8 @@ def main() -> None:
         physics.main()
     if not names or "recordings" in names:
         recordings.main()
+    if not names or "scripts" in names:
+        scripts.main()
     if not names or "hands" in names:
         hands.main()
     stored = DOCS / "measured.json"

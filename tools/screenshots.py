@@ -332,6 +332,54 @@ def plan(page: str, hours: str = "") -> Pose:
     return pose
 
 
+SAID = """# Tidewrack
+
+In Tidewrack at 1080p the Sluice averages 69 fps, against 28 on the built-in graphics and 107
+in the tower. It loses 53 % there. At 4K it drops to 35 fps, so the loss shrinks to 14 %.
+The 1% lows are 69 fps at 1080p.
+
+# Over all games
+
+The Sluice is 270 % faster than the built-in graphics, and it is faster in all six titles.
+The tower keeps a lead of 33 %. There is no difference between the Sluice and the Groyne.
+A wider link would be 10 % faster.
+"""
+
+
+def script(window: MainWindow, _folder: Path) -> QWidget:
+    """A script with slips in it."""
+    page = shown(window, "Write-up", "Script").script
+    page.sheet.setPlainText(SAID)
+    wait_until(lambda: page._checked == page.sheet.toPlainText())
+    page.step(1)
+    settle(window)
+    return window
+
+
+def charts(window: MainWindow, _folder: Path) -> QWidget:
+    """The charts of a video, one of them chosen."""
+    page = shown(window, "Write-up", "Charts").charts
+    wait_until(lambda: page.tray.count() > 4)
+    page.tray.setCurrentRow(4)
+    settle(window)
+    return window
+
+
+def trouble(window: MainWindow, _folder: Path) -> QWidget:
+    """A trouble after three answers."""
+    stop = shown(window, "Bench", "Trouble")
+    stop.choose_rig("groyne-marram-12")
+    page = stop.page("Trouble")
+    page.seen.setCurrentText("the link has fewer lanes or a lower generation than described")
+    page.when.setCurrentText("at start")
+    page.note()
+    settle(window)
+    for answer in (True, False, False):
+        page.answer(answer)
+        settle(window)
+    return window
+
+
 PICTURES: dict[str, tuple[Pose, theme.ThemeName]] = {
     "board": (board(Lens.RATE), theme.ThemeName.PAPER),
     "board-slate": (board(Lens.RATE), theme.ThemeName.SLATE),
@@ -389,13 +437,17 @@ PICTURES: dict[str, tuple[Pose, theme.ThemeName]] = {
     "write-up-points": (write_up("For and against"), theme.ThemeName.PAPER),
     "write-up-narration": (write_up("Narration"), theme.ThemeName.PAPER),
     "export": (export, theme.ThemeName.PAPER),
+    "script": (script, theme.ThemeName.PAPER),
+    "script-slate": (script, theme.ThemeName.SLATE),
+    "charts": (charts, theme.ThemeName.PAPER),
+    "trouble": (trouble, theme.ThemeName.PAPER),
+    "trouble-slate": (trouble, theme.ThemeName.SLATE),
 }
 IN_DOCS = (
-    *("board", "board-typing", "board-playable", "board-scores", "board-link"),
-    *("runs", "import", "recording", "write-up"),
+    *("board", "board-typing", "board-scores", "board-link"),
+    *("runs", "import", "recording", "write-up", "script", "charts"),
     *("limits", "limits-what-if", "worth", "worth-verdict"),
-    *("bench", "bench-ladder", "bench-preflight"),
-    *("runs-findings", "runs-hands-free", "plan"),
+    *("bench", "bench-ladder", "trouble", "runs-findings", "plan"),
 )
 DOCS = Path("docs/screenshots")
 HELP, HELP_WIDTH = Path("src/blunt_ruler/help/pictures"), 640

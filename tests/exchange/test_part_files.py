@@ -102,7 +102,7 @@ def test_the_printed_list_holds_steps_cautions_and_findings(demo_book):
     assert "Seat the Marram 16" in html
     assert "Never open a power supply" in html
     assert "licensed electrician" in html
-    assert "blocking: The Marram 16 is 2.7 slots wide" in html
+    assert "caution: The Marram 16 is 2.7 slots wide" in html
     assert "☐ skipped" in preflight_html(contents, "groyne-marram-12", "2026-10-05")
     rig = contents.rigs["sluice-marram-16"].model_copy(update={"name": "<b>&"})
     changed = contents.with_records({"rigs": {rig.id: rig}})

@@ -110,9 +110,14 @@ def test_three_slots_in_a_two_slot_bracket_and_back(bench, demo_window, qtbot, s
     bench.choose_rig("breakwater-marram-12", Place.CARD)
     field = say(bench, qtbot, "card", "slots_wide", "3")
     settle(demo_window)
-    assert "Marram 12 is 3 slots wide and the bracket of Breakwater has 2" in bench.blunt.text()
-    assert "blocking" in demo_window.rail.stops["Bench"].state.words
+    bench.choose_rig("breakwater-marram-12", Place.DOCK)
+    settle(demo_window)
+    told = " ".join(one.text() for one in bench.evidence.findChildren(QLabel))
+    assert "Marram 12 is 3 slots wide and the bracket of Breakwater has 2" in told
+    assert "ran on it all the same" in told, "its passes say that it fits somehow"
+    assert "3 cautions" in demo_window.rail.stops["Bench"].state.words
     demo_window.desk.undo()
+    bench.choose_rig("breakwater-marram-12", Place.CARD)
     settle(demo_window)
     assert field.text() == "2"
     assert "is the narrow place" in bench.blunt.text()
@@ -484,6 +489,25 @@ def test_a_machine_is_read_compared_watched_and_filled_in(bench, demo_window, qt
     settle(demo_window)
     cord = demo_window.desk.snapshot.contents.links["cord"]
     assert [hop.name for hop in cord.hops] == ["0000:00:01.1"]
+
+
+def test_what_another_system_shows_is_pasted_and_compared(bench, demo_window, qtbot, settle):
+    bench.choose_rig("groyne-marram-12")
+    bench.show_page("Machine")
+    page = bench.machine_page
+    QApplication.clipboard().setText("PCIe x16 4.0 @ x2 4.0\nDriver version 31.0.15")
+    qtbot.mouseClick(page.paste, Qt.MouseButton.LeftButton)
+    assert page.says.text().startswith("The system that was pasted is not Groyne Marram 12")
+    assert "lanes 2, not 4" in page.says.text()
+    assert page.seen.text().endswith("Besides: driver version 31.0.15.")
+    qtbot.mouseClick(page.fill, Qt.MouseButton.LeftButton)
+    settle(demo_window)
+    rig = demo_window.desk.snapshot.contents.rigs["groyne-marram-12"]
+    assert rig.state.driver == "31.0.15"
+    assert demo_window.desk.snapshot.contents.links["cord"].hops, "the described hops stay"
+    QApplication.clipboard().setText("x4 1.1 and x4 4.0")
+    qtbot.mouseClick(page.paste, Qt.MouseButton.LeftButton)
+    assert "it tells two links, PCIe 1.0 x4 and PCIe 4.0 x4" in page.says.text()
 
 
 def test_a_root_without_a_tree_is_said(bench, qtbot, tmp_path):

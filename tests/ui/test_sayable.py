@@ -47,6 +47,13 @@ ELSEWHERE = {
         "sweep": "Bench, Ladder: play or import a sweep",
     },
     "Tick": dict.fromkeys(("rig_id", "step", "state", "at", "reading"), "Bench, Pre-flight"),
+    "DiaryEntry": {
+        "rig_id": "the rig chosen on the Bench",
+        **dict.fromkeys(
+            ("at", "symptom", "time", "test", "yes", "cause", "says", "minutes", "notes"),
+            "Bench, Trouble",
+        ),
+    },
     "OwnStep": dict.fromkeys(("do", "ask"), "Bench, Pre-flight"),
     "Change": {"rig_ids": "the button that notes it"},
     "Case": {"title_id": "the case's head", "scene_has": "Runs, Findings: part of the scene"},
@@ -86,6 +93,8 @@ ELSEWHERE = {
         **dict.fromkeys(("byline", "disclosures"), "Write-up, Disclosures"),
         **dict.fromkeys(("pros", "cons"), "Write-up, For and against"),
         "own_words": "Write-up, Preview",
+        **dict.fromkeys(("script", "inserted"), "Write-up, Script"),
+        **dict.fromkeys(("charts", "style"), "Write-up, Charts"),
     },
     "Plan": {
         **dict.fromkeys(("repeats", "detect", "hours", "seed", "extra", "cells"), "Plan"),

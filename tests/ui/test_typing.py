@@ -3,7 +3,7 @@
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QPushButton
 
 from blunt_ruler.core.board.lenses import Lens
 from blunt_ruler.core.measure.kinds import Kind
@@ -245,6 +245,19 @@ def test_what_did_not_run_is_kept_in_words(window, board, typist, shop, settle):
     (run,) = window.desk.snapshot.contents.runs.values()
     assert (run.outcome, run.average_fps) == ("artefacts after a minute", None)
     assert shown(shop, 0, 0) == "did not run"
+    at(shop, 0, 0)
+    settle(window)
+    (note,) = offered(window, "Note it in the rig's diary")
+    note.click()
+    settle(window)
+    (entry,) = window.desk.snapshot.contents.diary.values()
+    assert entry.says.endswith("did not run: artefacts after a minute")
+    assert (entry.rig_id, entry.symptom) == (run.rig_id, "freezes")
+    assert not offered(window, "Note it in the rig's diary"), "it is noted once"
+
+
+def offered(window, words):
+    return [one for one in window.findChildren(QPushButton) if one.text() == words]
 
 
 def test_a_test_with_scores_is_typed_and_kept_out_of_the_means(window, typist, shop, settle):

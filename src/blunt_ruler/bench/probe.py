@@ -11,6 +11,7 @@ from pathlib import Path
 import psutil
 
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.rigs.links import GENERATION_OF
 from blunt_ruler.core.rigs.machine_report import (
     CpuPackage,
     DisplayDevice,
@@ -22,7 +23,6 @@ from blunt_ruler.core.rigs.machine_report import (
 DISPLAY_CLASS = "0x03"
 UNKNOWN_WIDTH = 255  # the kernel's word for a link that is down
 SPEED = re.compile(r"(\d+(?:\.\d+)?) GT/s")
-GENERATION_OF = {2.5: 1, 5.0: 2, 8.0: 3, 16.0: 4, 32.0: 5, 64.0: 6}
 
 
 class NoTree(UserFixable):

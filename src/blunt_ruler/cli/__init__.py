@@ -22,6 +22,7 @@ __all__ = ["COMMANDS", "app", "bring_in", "main", "say_fault"]
 
 COMMANDS = {
     "bench": ("link", "fit-check", "probe"),
+    "charts": ("charts",),
     "checks": ("check",),
     "comparisons": ("compare", "composite"),
     "documents": ("schema",),
@@ -31,6 +32,8 @@ COMMANDS = {
     "plan": ("plan",),
     "recordings": ("read",),
     "reviews": ("open", "demo", "report"),
+    "script": ("script",),
+    "trouble": ("trouble",),
     "worth": ("worth",),
 }
 """Which module has which commands: each is imported when one of its own is asked for."""

@@ -10,9 +10,11 @@ from blunt_ruler.cli.common import JsonFlag, ReviewName, app, print_json, read_l
 from blunt_ruler.core.records.hardware import Blanking, Hop
 from blunt_ruler.core.rigs.compatibility import check_fit, fit_line
 from blunt_ruler.core.rigs.links import bandwidth_ladder, why_below
-from blunt_ruler.core.rigs.machine_report import card_seen, device_line, path_of
+from blunt_ruler.core.rigs.machine_report import besides_line, card_seen, device_line, path_of
 from blunt_ruler.core.rigs.notation import BadSpec, parse_hop, parse_screen
+from blunt_ruler.core.rigs.pasted import as_machine, read_pasted
 from blunt_ruler.core.rigs.video_timing import timed_stream_gb_per_s
+from blunt_ruler.core.text import capital
 
 if TYPE_CHECKING:
     from blunt_ruler.cli.documents import LinkDocument
@@ -122,12 +124,16 @@ def fit_check(
 @app.command("probe")
 def probe_command(
     root: Annotated[Path, typer.Option(help="Root of the device tree.")] = Path("/"),
+    pasted: Annotated[
+        Path | None, typer.Option(help="A text of what another system shows, instead.")
+    ] = None,
     as_json: JsonFlag = False,
 ) -> None:
     """A read-only look at this machine's graphics devices and links."""
     from blunt_ruler.bench.probe import probe
+    from blunt_ruler.exchange.scripts import load_script
 
-    machine = probe(root)
+    machine = as_machine(read_pasted(load_script(pasted))) if pasted is not None else probe(root)
     if as_json:
         print_json(asdict(machine))
         return
@@ -135,7 +141,9 @@ def probe_command(
         print("No graphics device was found.")
         return
     for device in machine.displays:
-        print(device_line(device))
+        print(capital(device_line(device)))
     for state in path_of(card_seen(machine))[:-1]:
         if state.generation and state.lanes:
             print(f"  over {state.address}: PCIe {state.generation}.0 x{state.lanes}")
+    if besides := besides_line(machine):
+        print(besides)

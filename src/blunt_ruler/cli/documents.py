@@ -652,7 +652,75 @@ class ReadRecording(TypedDict):
     notes: list[str]
 
 
+class ChartInOrder(TypedDict):
+    """One chart of the running order, and what is said to it."""
+
+    key: str
+    kind: Annotated[str, Field(description="cover, resolution, title, case, test, chart, closing")]
+    title: str
+    page: Annotated[int, Field(description="which sheet of several")]
+    pages: int
+    says: Annotated[str, Field(description="what it shows, in words")]
+    lines: list[str]
+    seconds: Annotated[float, Field(description="to read its lines at the review's pace")]
+
+
+class ScriptStatement(TypedDict):
+    """One figure or comparison of a script, and how it stands with the logbook."""
+
+    text: str
+    line: Annotated[int, Field(description="in the file, counted from 1")]
+    column: int
+    at_s: Annotated[Value, Field(description="when a subtitle shows it")]
+    answer: Annotated[
+        str, Field(description="holds, does not hold, not in the logbook, or unclear")
+    ]
+    figure: Annotated[str, Field(description="what it is a figure of; blank where unknown")]
+    rig: str
+    case: Annotated[str, Field(description="id of the case; blank for several")]
+    base: Annotated[str, Field(description="the rig it is measured from")]
+    value: Annotated[Value, Field(description="the true figure; shares as fractions")]
+    note: Annotated[str, Field(description="what was mixed up")]
+    true_sentence: str
+    correction: Annotated[str, Field(description="the figure that should stand in its place")]
+    readings: Annotated[list[str], Field(description="where unclear: each way to read it")]
+
+
+class RankedCause(TypedDict):
+    """One cause of a trouble, and how likely it is."""
+
+    cause: str
+    says: str
+    share: Annotated[float, Field(description="its probability; all add up to 1")]
+    cure: str
+
+
+class ProposedTest(TypedDict):
+    """One test that is left, the best for its minutes first."""
+
+    test: str
+    do: str
+    asks: str
+    minutes: float
+    bits: Annotated[float, Field(description="the information it is expected to give")]
+
+
+class TroubleDocument(TypedDict):
+    """What `trouble --json` prints."""
+
+    rig: str
+    symptoms: list[str]
+    when: str
+    tried: dict[str, bool]
+    traits: Annotated[list[str], Field(description="what the rig is, as far as it matters")]
+    causes: list[RankedCause]
+    tests: list[ProposedTest]
+    to_be_sure: Annotated[list[str], Field(description="tests that would make the first sure")]
+    sure_minutes: float
+
+
 DOCUMENTS: Mapping[str, Any] = {
+    "charts": list[ChartInOrder],
     "check": list[FindingDocument],
     "compare": Compared,
     "composite": Composite,
@@ -665,7 +733,9 @@ DOCUMENTS: Mapping[str, Any] = {
     "probe": Machine,
     "read": ReadRecording,
     "report": JsonReport,
+    "script": list[ScriptStatement],
     "simulate": list[str],
+    "trouble": TroubleDocument,
     "worth": WorthDocument,
 }
 """Every JSON document by the command that writes it."""

@@ -133,6 +133,13 @@ def duration_text(seconds: float) -> str:
     return f"{minutes // 60}{THIN}h {minutes % 60:02d}{THIN}min"
 
 
+def clock_text(seconds: float) -> str:
+    """A length of time as clocks show it: “2:05”, “1:02:05”; parts of a second are dropped."""
+    minutes, rest = divmod(int(seconds), 60)
+    hours, minutes = divmod(minutes, 60)
+    return f"{hours}:{minutes:02d}:{rest:02d}" if hours else f"{minutes}:{rest:02d}"
+
+
 def capital(words: str) -> str:
     """Words as the start of a sentence; names further on keep their letters."""
     return words[:1].upper() + words[1:]

@@ -11,7 +11,7 @@ from contextlib import closing
 from functools import cache
 
 APPLICATION_ID = 0x424C5255  # "BLRU"
-SCHEMA_VERSION = 11
+SCHEMA_VERSION = 12
 
 
 def _table(name: str, *searched: str) -> str:
@@ -139,6 +139,9 @@ VERSION_11 = (
 )""",
 )
 
+# Troubles of rigs; a review's write-up holds a script, which an older program would not know.
+VERSION_12 = (_table("diary"),)
+
 MIGRATIONS: dict[int, tuple[str, ...]] = {
     1: VERSION_1,
     2: VERSION_2,
@@ -151,6 +154,7 @@ MIGRATIONS: dict[int, tuple[str, ...]] = {
     9: VERSION_9,
     10: VERSION_10,
     11: VERSION_11,
+    12: VERSION_12,
 }
 """Statements that bring a file from the version before to this one; 1 makes an empty file."""
 

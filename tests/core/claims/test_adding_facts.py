@@ -5,8 +5,8 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from lab import BASE, REFERENCE, TESTED, Lab
 
-from bench import BASE, REFERENCE, TESTED, Lab
 from blunt_ruler.core.claims.standing import Standing
 from blunt_ruler.core.records.hardware import RigState
 

@@ -5,8 +5,8 @@ claims, and what would contradict one is in none of them.
 """
 
 import pytest
+from lab import AT_LEAST, BASE, REFERENCE, Lab, eye
 
-from bench import AT_LEAST, BASE, REFERENCE, Lab, eye
 from blunt_ruler.core.claims.claim import ClaimKind
 from blunt_ruler.core.claims.points import points_of
 

@@ -248,12 +248,12 @@ def _put_together(
 # What each stage reads. Records never change, so comparing them is mostly comparing identities.
 
 WORDS_ONLY = {"name": "-", "worth": None, "audiences": (), "writeup": WriteUp(), "notes": ""}
-BESIDE_THE_RATES = ("ticks", "published", "prices", "readings", "plans", "reviews")
+BESIDE_THE_RATES = ("ticks", "published", "prices", "readings", "plans", "reviews", "diary")
 
 
 def _checks_read(contents: Contents, review: Review) -> tuple[Any, ...]:
     nameless = {key: rig.model_copy(update={"name": "-"}) for key, rig in contents.rigs.items()}
-    without = ("rigs", "published", "prices", "readings", "plans", "reviews")
+    without = ("rigs", "published", "prices", "readings", "plans", "reviews", "diary")
     return (nameless, review.thresholds, *_tables(contents, without))
 
 

@@ -91,6 +91,33 @@ class Claims:
         yield from outcomes(self._board, [subject])
         yield from self._gaps([subject])
 
+    @property
+    def pairings(self) -> Pairings:
+        """The comparisons behind them."""
+        return self._of
+
+    def compared(
+        self,
+        question: Question,
+        subject: Column,
+        other: Column,
+        metric: Metric,
+        cases: frozenset[str] | None = None,
+        group: str = "",
+    ) -> Claim | None:
+        """One rig against any other, over some cases or over all; None where they share none."""
+        pair = subject.rig_id, other.rig_id
+        place, part = self._of.differ(subject, other), ""
+        if metric is Metric.SCORE:
+            part, mean = self._of.score(*pair) or ("", None)
+        elif cases is None:
+            mean = self._of.low(*pair) if metric is Metric.LOW else self._of.average(*pair)
+        else:
+            mean = self._of.over_cases(cases, *pair, of_lows=metric is Metric.LOW)
+        part = "" if part == OVERALL else part
+        found = self._claim(question, subject, other, mean, metric, 0.0, place, part)
+        return found and replace(found, scope=replace(found.scope, group=group))
+
     def _every(self) -> Iterator[Claim]:
         compared = [*self._comparisons(), *self._alone()]
         yield from compared

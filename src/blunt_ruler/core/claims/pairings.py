@@ -9,7 +9,7 @@ from blunt_ruler.core.compare.cell_grid import Cells
 from blunt_ruler.core.compare.cell_parts import CellParts, low_parts_of
 from blunt_ruler.core.compare.comparability import Unsound
 from blunt_ruler.core.compare.compare import compare_cells
-from blunt_ruler.core.compare.results import Measurement, RigMean, RigResult
+from blunt_ruler.core.compare.results import Comparison, Measurement, RigMean, RigResult
 from blunt_ruler.core.once import Handover
 from blunt_ruler.core.records.records import Contents, Role
 
@@ -64,6 +64,27 @@ class Pairings:
             some = {rig: of_rig for rig, of_rig in of_rigs.items() if of_rig}
             self._some[other, cases] = self._compared(board, other, some, f"{size} ")
         return self._over(self._some[other, cases].get(rig_id), other)
+
+    def over_cases(
+        self, cases: frozenset[str], rig_id: str, other: str, of_lows: bool = False
+    ) -> RigMean | None:
+        """The mean over some cases, of averages or of 1% lows, as the Board would take it; where
+        it would take none of them, over those that these two have, mixed ones too.
+        """
+        board = self._against(other)
+        every = self._low_cells(board) if of_lows else board.parts
+        cells = {
+            rig: {case: parts for case, parts in of_rig.items() if case in cases}
+            for rig, of_rig in every.items()
+        }
+        what = f"{'low ' if of_lows else ''}of {sorted(cases)} "
+        there = {rig: of_rig for rig, of_rig in cells.items() if of_rig}
+        mean = self._over(self._compared(board, other, there, what).get(rig_id), other)
+        if mean is not None and mean.titles:
+            return mean
+        pair = {rig: there[rig] for rig in (other, rig_id) if rig in there}
+        anyhow = replace(board, comparison=_anyhow(board))
+        return self._over(self._compared(anyhow, other, pair, f"{what}anyhow ").get(rig_id), other)
 
     def low(self, rig_id: str, other: str) -> RigMean | None:
         """The mean of a rig's 1% lows over another's; None where either has none."""
@@ -190,6 +211,14 @@ class Pairings:
         ):
             others.append(reference)
         return [(one, self.differ(column, one)) for one in others]
+
+
+def _anyhow(board: Board) -> Comparison | None:
+    """How a Board compares, with what it leaves out of its means."""
+    if board.comparison is None:
+        return None
+    how = replace(board.comparison.how, without=frozenset(), clean_only=False)
+    return replace(board.comparison, how=how)
 
 
 def _low_parts(measured: Sequence[Measurement]) -> dict[str, dict[str, CellParts]]:

@@ -17,7 +17,7 @@ from blunt_ruler.core.claims.standing import Standing, arm, mean_standing
 from blunt_ruler.core.compare.results import RigMean
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.measure.resolution import megapixels
-from blunt_ruler.core.text import percent_text
+from blunt_ruler.core.text import count_text, percent_text
 
 TREND = 0.10  # a loss that differs by more between resolutions is told by resolution
 Sizes = Mapping[str, frozenset[str]]
@@ -51,16 +51,31 @@ def _trend(of: Pairings, claim: Claim) -> Claim | None:
     whom = claim.against.name
     if claim.place:
         whom = f"the same card {place_words(claim.against, claim.place)}"
+    titles = tuple(of.title(one.title) for one in sized[small].titles)
+    over = _over_words(titles, of, claim.subject, claim.against)
     return replace(
         claim,
         kind=ClaimKind.TREND,
-        scope=Scope(claim.scope.titles, _cases(sized.values()), f"{small} to {large}"),
+        scope=Scope(titles, _cases(sized.values()), f"{small} to {large}"),
         parts=tuple(Part(size, 1.0 - lost) for size, lost in losses),
         counts=None,
         says=f"{capital_subject(claim.subject, of.board.columns)} loses {percent_text(first)} at "
-        f"{small} to {whom}; that {way} to {percent_text(last)} at {large}.",
+        f"{small} to {whom}{over}; that {way} to {percent_text(last)} at {large}.",
         weight=claim.weight + 0.5,
     )
+
+
+def _over_words(titles: Sequence[str], of: Pairings, subject: Column, other: Column) -> str:
+    """Over which titles, where these are not all that both rigs have; blank where they are."""
+    theirs = of.board.parts[other.rig_id]
+    every = {
+        parts.title for case, parts in of.board.parts[subject.rig_id].items() if case in theirs
+    }
+    if len(titles) >= len(every):
+        return ""
+    if len(titles) == 1:
+        return f" in {titles[0]}"
+    return f" over the {count_text(len(titles), 'title')} measured at each size"
 
 
 def _differ(one: RigMean, other: RigMean) -> bool:
@@ -113,6 +128,8 @@ def _crossing(of: Pairings, winner: Column, loser: Column, margin: float) -> Ite
     behind = all(side < 0 for side in sides[:first_ahead])
     who, whom = (subject_words(rig, of.board.columns) for rig in (winner, loser))
     where = "below that" if behind else f"at {names[0]}"
+    titles = tuple(of.title(one.title) for one in sized[start].titles)
+    over = _over_words(titles, of, winner, loser)
     yield Claim(
         kind=ClaimKind.CROSSING,
         question=Question.LOSS,
@@ -120,7 +137,7 @@ def _crossing(of: Pairings, winner: Column, loser: Column, margin: float) -> Ite
         against=loser,
         metric=Metric.AVERAGE,
         scope=Scope(
-            tuple(of.title(one.title) for one in sized[start].titles),
+            titles,
             _cases(sized.values()),
             f"from {start} up",
         ),
@@ -128,7 +145,7 @@ def _crossing(of: Pairings, winner: Column, loser: Column, margin: float) -> Ite
         parts=tuple(
             Part(size, mean.ratio, mean_standing(mean, margin)) for size, mean in sized.items()
         ),
-        says=f"From {start} up, {who} overtakes {whom}; {where} it is behind.",
+        says=f"From {start} up, {who} overtakes {whom}{over}; {where} it is behind.",
         weight=99.8,
     )
 

@@ -4,6 +4,7 @@ Knows no painter, neither the window's nor the charts'.
 """
 
 __all__ = [
+    "bars",
     "board",
     "ladder",
     "limits",

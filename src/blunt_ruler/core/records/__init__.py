@@ -6,8 +6,10 @@ Records name each other by id; nothing is worked out from them here.
 __all__ = [
     "bench_notes",
     "by_cell",
+    "diary",
     "edits",
     "hardware",
+    "narration_style",
     "plan_settings",
     "pricing",
     "rebase",

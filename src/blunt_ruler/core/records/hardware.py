@@ -93,6 +93,8 @@ class Card(Value):
     id: str
     name: Name
     built_in: bool = Field(False, description="built into a host")
+    form: Words = words("desktop or mobile variant")
+    soldered: bool = Field(False, description="soldered in, not to be exchanged")
     driver_family: Words = words("driver family")
     board_power_w: float | None = quantity("W", "board power", most=2000)
     power_inputs: tuple[Plugs, ...] = Field((), description="power inputs")
@@ -102,6 +104,7 @@ class Card(Value):
     generation: Generation | None = Field(None, description="PCI Express generation")
     lanes: Lanes | None = Field(None, description="PCI Express lanes")
     vram_gb: float | None = quantity("GB", "memory", above=0, most=512)
+    memory_type: Words = words("memory type")
     throttles_at_c: float | None = quantity("°C", "slows down at", above=0, most=150)
     notes: Words = words("notes")
 
@@ -119,11 +122,23 @@ class Dock(Value):
     length_mm: float | None = quantity("mm", "room in length", above=0, most=1000)
     charging_w: float | None = quantity("W", "charging for the host", most=300)
     sockets: tuple[Name, ...] = Field((), description="sockets beside the slot")
+    beside: Words = words("hub, network, storage, screens of its own")
     open_frame: bool = Field(False, description="open board, without a case")
+    sealed: bool = Field(False, description="card built in, not to be exchanged")
     weight_kg: float | None = quantity("kg", "weight, its supply included", above=0, most=200)
     volume_l: float | None = quantity("l", "room it takes", above=0, most=1000)
     cords: int | None = Field(None, ge=0, le=20, description="mains leads")
     notes: Words = words("notes")
+
+    @property
+    def is_fed_by_host(self) -> bool:
+        """Whether it has no supply of its own: it is on when the host is."""
+        return self.supply_w is None and self.slot_feed is SlotFeed.HOST
+
+
+def is_fixed(card: Card | None, dock: Dock | None) -> bool:
+    """Whether the card cannot be taken out: soldered in, or built into its box."""
+    return (card is not None and card.soldered) or (dock is not None and dock.sealed)
 
 
 class Hop(Value):
@@ -243,6 +258,15 @@ class Rig(Value):
         "GB/s", "measured bandwidth, host to card", above=0, most=200
     )
     measured_how: Words = words("measured how")
+    modified: Words = words("cut, bent or moved to make it fit")
+    driver_switch_min: float | None = quantity("min", "switching drivers at each docking", most=600)
+    settings_min: float | None = quantity("min", "settings of each game at docking", most=600)
+    opening_min: float | None = quantity("min", "opening a lid or panel at docking", most=600)
+    restart_at_docking: bool | None = Field(None, description="restart at each docking")
+    unplug_idle: Words = words("unplugged while idle")
+    unplug_game: Words = words("unplugged in a game")
+    unplug_asleep: Words = words("unplugged while asleep")
+    ports_where: Words = words("ports and where they sit")
     sweep: tuple[tuple[float, float], ...] = ()  # (block in MB, GB/s), from small blocks to large
     state: RigState = RigState()
     source: Words = words("published by")

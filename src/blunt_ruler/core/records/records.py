@@ -20,6 +20,7 @@ from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
 from blunt_ruler.core.measure.trace_summary import Observed
 from blunt_ruler.core.records.bench_notes import Change, OwnStep
 from blunt_ruler.core.records.by_cell import ByCell, brought_up, grouped
+from blunt_ruler.core.records.diary import DiaryEntry
 from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, Rig, Tick
 from blunt_ruler.core.records.plan_settings import Plan
 from blunt_ruler.core.records.pricing import Audience, Price, Readings, WorthSettings
@@ -443,6 +444,7 @@ Record: TypeAlias = (
     | Readings
     | Change
     | OwnStep
+    | DiaryEntry
 )
 
 
@@ -463,6 +465,7 @@ TABLES: dict[str, type[Record]] = {
     "readings": Readings,
     "changes": Change,
     "own_steps": OwnStep,
+    "diary": DiaryEntry,
 }
 TABLE_OF: dict[type[Record], str] = {model: table for table, model in TABLES.items()}
 
@@ -505,6 +508,7 @@ class Contents(_Grouped):
     readings: Mapping[str, Readings]
     changes: Mapping[str, Change]
     own_steps: Mapping[str, OwnStep]
+    diary: Mapping[str, DiaryEntry]
 
     @classmethod
     def empty(cls) -> "Contents":

@@ -1,10 +1,18 @@
 """What a reviewer decides about a write-up: order, what is shown, disclosures, own words."""
 
 from enum import StrEnum
+from typing import Annotated, TypeAlias
 
-from pydantic import Field
+from pydantic import AfterValidator, Field, StringConstraints
 
+from blunt_ruler.core.records.narration_style import Style
+from blunt_ruler.core.text import shown
 from blunt_ruler.core.values import Name, Value, Words, words
+
+LONGEST_SCRIPT = 200_000  # letters: an hour and a half of talk is half of it
+ScriptText: TypeAlias = Annotated[
+    str, StringConstraints(max_length=LONGEST_SCRIPT), AfterValidator(shown)
+]
 
 
 class SectionKey(StrEnum):
@@ -81,6 +89,10 @@ class WriteUp(Value):
     pros: tuple[Words, ...] = ()  # in the reviewer's words, one point each
     cons: tuple[Words, ...] = ()
     own_words: tuple[OwnWords, ...] = ()
+    script: ScriptText = ""
+    inserted: tuple[Words, ...] = ()  # sentences of the script that came from the logbook
+    charts: tuple[str, ...] = ()  # keys of those that are shown, in order; empty for the usual
+    style: Style = Style()
 
     def sections(self) -> tuple[SectionKey, ...]:
         """Shown sections in order."""

@@ -6,6 +6,7 @@ Describes and derives; what was measured on a rig is not looked at.
 __all__ = [
     "cautions",
     "compatibility",
+    "daily",
     "dial",
     "differences",
     "fields",
@@ -13,6 +14,7 @@ __all__ = [
     "machine_report",
     "meter_notation",
     "notation",
+    "pasted",
     "plugs",
     "preflight",
     "rig_edits",

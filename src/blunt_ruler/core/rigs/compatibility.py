@@ -5,11 +5,20 @@ transient factor and the headroom are common practice, no source; both are state
 """
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from operator import attrgetter
 
-from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, Plugs, Rig, SlotFeed
-from blunt_ruler.core.records.records import Contents
+from blunt_ruler.core.records.hardware import (
+    Card,
+    Dock,
+    Host,
+    Link,
+    Plugs,
+    Rig,
+    SlotFeed,
+    is_fixed,
+)
+from blunt_ruler.core.records.records import Contents, Decision
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.rigs.links import has_tunnel
 from blunt_ruler.core.rigs.notation import plugs_text
@@ -49,8 +58,43 @@ class _Described:
 def check_fit(contents: Contents, rig_id: str) -> tuple[FitFinding, ...]:
     """Everything found against a rig, the worst first. Nothing found is not a promise."""
     described = _described(contents, rig_id)
-    found = [finding for check in CHECKS for finding in check(described)]
+    fixed = is_fixed(described.card, described.dock)
+    checks = [one for one in CHECKS if not (fixed and one in OF_AN_OPEN_SLOT)]
+    found = [finding for check in checks for finding in check(described)]
+    found = [_settled(one, contents, described.rig) for one in found]
     return tuple(sorted(found, key=attrgetter("severity.rank")))
+
+
+def _passes(contents: Contents, rig_id: str) -> int:
+    """How many passes with a figure were kept of a rig: what ran, works."""
+    return sum(
+        run.decision is Decision.KEEP and run.average_fps is not None
+        for (rig, _), runs in contents.by_cell.items()
+        if rig == rig_id
+        for run in runs
+    )
+
+
+def _settled(found: FitFinding, contents: Contents, rig: Rig) -> FitFinding:
+    """A finding beside what settles it: what was changed to make it fit, or passes that ran."""
+    if found.severity is not Severity.BLOCKING or found.check not in SIZES:
+        return found  # that a supply has borne a card so far settles nothing
+    if rig.modified:
+        return replace(
+            found,
+            severity=Severity.NOTE,
+            what=f"{found.what.rstrip('.')}; made to fit: {rig.modified.rstrip('.')}.",
+            do="Cut edges are sharp, chips short out boards, and the warranty may end",
+        )
+    if passes := _passes(contents, rig.id):
+        ran = f"{count_text(passes, 'pass', 'passes')} ran on it all the same"
+        return replace(
+            found,
+            severity=Severity.CAUTION,
+            what=f"{found.what.rstrip('.')}; {ran}.",
+            do="Correct the description, or write what was changed to make it fit",
+        )
+    return found
 
 
 def _described(contents: Contents, rig_id: str) -> _Described:
@@ -256,9 +300,7 @@ def powering(contents: Contents, rig_id: str) -> Powering | None:
 def _supply_of(of: _Described) -> Powering | None:
     """The dock's supply, or the host's own where the card sits in its slot."""
     card_w = of.card.board_power_w if of.card else None
-    if of.dock is not None and not (
-        of.dock.supply_w is None and of.dock.slot_feed is SlotFeed.HOST
-    ):
+    if of.dock is not None and not of.dock.is_fed_by_host:
         return Powering(
             of.dock.name, of.dock.supply_w, _beside_card_w(of.dock), "charging and dock", card_w
         )
@@ -421,3 +463,6 @@ CHECKS: tuple[Callable[[_Described], Iterator[FitFinding]], ...] = (
     _tunnel,
     _hot_plug,
 )
+SIZES = ("length", "width")
+OF_AN_OPEN_SLOT = (_length, _width, _plugs, _inputs_carry, _slot_feed)
+"""What does not concern a dock with its card built in."""

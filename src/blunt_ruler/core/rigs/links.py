@@ -21,6 +21,7 @@ from blunt_ruler.core.rigs.video_timing import stream_gb_per_s, timed_stream_gb_
 from blunt_ruler.core.text import amount, list_text
 
 GT_PER_S = {1: 2.5, 2: 5.0, 3: 8.0, 4: 16.0, 5: 32.0, 6: 64.0}
+GENERATION_OF = {rate: generation for generation, rate in GT_PER_S.items()}
 LINE_CODE = {1: 8 / 10, 2: 8 / 10, 3: 128 / 130, 4: 128 / 130, 5: 128 / 130, 6: 242 / 256}
 LANES = (1, 2, 4, 8, 16)
 PAYLOADS_BYTES = (128, 256, 512)

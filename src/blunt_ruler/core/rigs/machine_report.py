@@ -81,6 +81,8 @@ class Machine:
     packages: tuple[CpuPackage, ...]
     cores: int | None
     load_1_min: float | None
+    driver: str = ""
+    faults: tuple[str, ...] = ()
 
 
 def card_seen(machine: Machine) -> DisplayDevice:
@@ -105,12 +107,16 @@ def path_of(device: DisplayDevice) -> tuple[LinkState, ...]:
 def device_line(device: DisplayDevice) -> str:
     """A device in one sentence: its link, and its gauges where there are any."""
     link = device.link
-    if link.generation is None or link.lanes is None:
-        said = f"{link.address} tells no link"
-    else:
-        said = f"{link.address} runs at PCIe {link.generation}.0 x{link.lanes}"
+    now = link_words(link.generation, link.lanes)
+    most = link_words(link.most_generation, link.most_lanes)
+    if now:
+        said = f"{link.address} runs at {now}"
         if link.is_down_trained and link.most_lanes and link.most_generation:
-            said += f" of {link.most_generation}.0 x{link.most_lanes}"
+            said += f" of {most.removeprefix('PCIe ')}"
+    else:
+        said = f"{link.address} tells no link"
+        if most:
+            said = f"{link.address} tells what the link can be, {most}, and not what it is"
     gauges = [
         f"{value:.0f} {unit}"
         for value, unit in (
@@ -122,6 +128,19 @@ def device_line(device: DisplayDevice) -> str:
         if value is not None
     ]
     return f"{said}; {', '.join(gauges)}." if gauges else f"{said}."
+
+
+def besides_line(machine: Machine) -> str:
+    """What a pasted text told besides the link: its driver, and codes of errors."""
+    said = [f"driver version {machine.driver}"] if machine.driver else []
+    said += machine.faults[:3]
+    return f"Besides: {', '.join(said)}." if said else ""
+
+
+def link_words(generation: int | None, lanes: int | None) -> str:
+    """A link, or the part that is known of it: “PCIe 3.0 x4”, “x4”; empty where none is."""
+    said = [f"PCIe {generation}.0"] if generation else []
+    return " ".join([*said, f"x{lanes}"] if lanes else said)
 
 
 @dataclass(frozen=True, slots=True)
@@ -160,12 +179,12 @@ def compare_with_rig(contents: Contents, rig_id: str, machine: Machine) -> tuple
     return tuple(found)
 
 
-def comparison_line(name: str, mismatches: Sequence[Mismatch]) -> str:
+def comparison_line(name: str, mismatches: Sequence[Mismatch], who: str = "This machine") -> str:
     """The comparison in one sentence."""
     if not mismatches:
-        return f"This machine shows nothing that contradicts {name} as described."
+        return f"{who} shows nothing that contradicts {name} as described."
     said = ", ".join(f"{one.what} {one.seen}, not {one.described}" for one in mismatches)
-    return f"This machine is not {name} as described: {said}."
+    return f"{who} is not {name} as described: {said}."
 
 
 def watch_line(device: DisplayDevice, expected_lanes: int | None, expected_gen: int | None) -> str:
@@ -233,7 +252,9 @@ def fill_rig(contents: Contents, rig_id: str, machine: Machine, new_id: Callable
     card = contents.card_of(rig_id) or Card(id=new_id(), name=f"Card of {rig.name}")
     link = contents.link_of(rig_id) or Link(id=new_id(), name=f"Link of {rig.name}")
     host, card, link = described_by(machine, host, card, link)
-    update = {"host_id": host.id, "card_id": card.id, "link_id": link.id}
+    update: dict[str, object] = {"host_id": host.id, "card_id": card.id, "link_id": link.id}
+    if machine.driver:
+        update["state"] = rig.state.model_copy(update={"driver": machine.driver})
     filled = rig.model_copy(update=update)
     return Edit(f"fill in {rig.name} from the machine", (host, card, link, filled))
 

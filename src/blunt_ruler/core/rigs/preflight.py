@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from blunt_ruler.core.numbers import number
-from blunt_ruler.core.records.hardware import Link, ScreenPath, Tick, TickState
+from blunt_ruler.core.records.hardware import Link, ScreenPath, Tick, TickState, is_fixed
 from blunt_ruler.core.records.records import Contents, Run
 from blunt_ruler.core.rigs.dial import dialled_state
 from blunt_ruler.core.rigs.links import BadLink, has_tunnel, ladder_of_rig
@@ -58,7 +58,7 @@ def steps_for(contents: Contents, rig_id: str) -> tuple[Step, ...]:
     add_in = card is not None and not card.built_in
     tunnel = link is not None and has_tunnel(link)
     steps: list[Step] = []
-    if add_in and card is not None:
+    if add_in and card is not None and not is_fixed(card, dock):
         holder = f" of {dock.name}" if dock else ""
         cautions = ["power_off", "never_open", "earth", "cutting"]
         cautions += ["heavy"] if (card.weight_kg or HEAVY_KG) >= HEAVY_KG else []
@@ -74,21 +74,21 @@ def steps_for(contents: Contents, rig_id: str) -> tuple[Step, ...]:
                     ("plugs",),
                 )
             )
-        if dock is not None and link is not None:
-            cautions = ["under_load"] if link.hot_plug else ["power_off"]
-            cautions += ["ribbon"] if link.ribbon else []
-            when = "with both running" if link.hot_plug else "with host and dock off and unplugged"
-            steps.append(
-                Step(
-                    "connect_link",
-                    f"Connect {link.name} from {host_name} to {dock.name}, {when}.",
-                    tuple(cautions),
-                )
+    if add_in and card is not None and dock is not None and link is not None:
+        cautions = ["under_load"] if link.hot_plug else ["power_off"]
+        cautions += ["ribbon"] if link.ribbon else []
+        when = "with both running" if link.hot_plug else "with host and dock off and unplugged"
+        steps.append(
+            Step(
+                "connect_link",
+                f"Connect {link.name} from {host_name} to {dock.name}, {when}.",
+                tuple(cautions),
             )
+        )
     steps.append(
         _screen_step(rig.screen_path, f"the {card.name}" if card and add_in else "the card")
     )
-    if add_in and dock is not None:
+    if add_in and dock is not None and not dock.is_fed_by_host:
         steps.append(
             Step(
                 "power_on",

@@ -337,9 +337,10 @@ def _card(contents: Contents, rig: Rig) -> tuple[str, tuple[str, ...]]:
     power = amount(card.board_power_w, "W") if card.board_power_w else ""
     memory = amount(card.vram_gb, "GB") if card.vram_gb else ""
     length = amount(card.length_mm, "mm") if card.length_mm else ""
+    held = "built in" if card.built_in else "soldered in" if card.soldered else ""
     return card.name, (
-        _joined(power, memory),
-        "built in" if card.built_in else _joined(length, plugs_text(card.power_inputs)),
+        _joined(power, memory, card.form),
+        held or _joined(length, plugs_text(card.power_inputs)),
     )
 
 

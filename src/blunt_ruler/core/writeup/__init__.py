@@ -13,6 +13,8 @@ __all__ = [
     "opening",
     "private_words",
     "results",
+    "shots",
+    "spoken",
     "trace",
     "worth_section",
 ]

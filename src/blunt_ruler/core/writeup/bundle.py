@@ -45,6 +45,7 @@ def records_of(contents: Contents, review: Review) -> tuple[Record, ...]:
         *(one for one in contents.readings.values() if one.rig_id in kept),
         *_changes(contents, kept),
         *contents.own_steps.values(),
+        *(one for one in contents.diary.values() if one.rig_id in kept),
     )
 
 

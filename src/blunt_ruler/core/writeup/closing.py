@@ -13,6 +13,7 @@ from blunt_ruler.core.rigs.preflight import outcomes, steps_for
 from blunt_ruler.core.runs.changes import change_lines
 from blunt_ruler.core.sentences import Sentence, sentence
 from blunt_ruler.core.text import count_text, list_text
+from blunt_ruler.core.trouble.diary import stories
 from blunt_ruler.core.writeup.corrections import PastEdit
 from blunt_ruler.core.writeup.corrections import corrections as corrected
 from blunt_ruler.core.writeup.document import Block, Bullets, Paragraph
@@ -72,6 +73,11 @@ def went_wrong(analysis: Analysis) -> tuple[Block, ...]:
         sentence(f"went_wrong.{rig_id}.{place}", f"{name}, {words.rstrip('.')}.")
         for rig_id, name in names.items()
         for place, words in enumerate(outcomes(contents, rig_id))
+    ]
+    said += [
+        sentence(f"went_wrong.trouble.{rig_id}.{place}", words)
+        for rig_id, name in names.items()
+        for place, words in enumerate(stories(contents, rig_id, name))
     ]
     said += [
         sentence(f"went_wrong.change.{place}", f"Changed on {words}")

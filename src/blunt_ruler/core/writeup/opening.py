@@ -116,9 +116,13 @@ def _rig(analysis: Analysis, rig_id: str) -> Sentence:
         )
     parts = []
     if card is not None:
-        watts = f", {amount(card.board_power_w, 'W')}" if card.board_power_w else ""
         kind = "built-in graphics" if card.built_in else "card"
-        parts.append(f"{kind} {card.name}{watts}")
+        watts = amount(card.board_power_w, "W") if card.board_power_w else ""
+        memory = amount(card.vram_gb, "GB") if card.vram_gb and card.memory_type else ""
+        memory = " ".join(filter(None, (memory, card.memory_type)))
+        fixed = "soldered in" if card.soldered else ""
+        told = (f"{kind} {card.name}", card.form, watts, memory, fixed)
+        parts.append(", ".join(filter(None, told)))
     if host is not None:
         memory = amount(host.memory_gb, "GB memory") if host.memory_gb else ""
         inside = ", ".join(part for part in (host.cpu, memory, host.operating_system) if part)
@@ -132,7 +136,8 @@ def _rig(analysis: Analysis, rig_id: str) -> Sentence:
         )
         parts.append(f"through the {link.name}{measured}")
     if dock is not None:
-        parts.append(f"in {dock.name}")
+        parts.append(f"in {dock.name}{' with the card built in' if dock.sealed else ''}")
+        parts += [f"which also has {dock.beside.rstrip('.')}"] if dock.beside else []
     state = [
         *state_facts(rig.state),
         f"{rig.screen_path}{f' at {_screen(rig.screen)}' if rig.screen else ''}",

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from blunt_ruler.core.analysis.analyse import Analysis
+from blunt_ruler.core.rigs.daily import daily_lines
 from blunt_ruler.core.sentences import Figure, Sentence, Span, sentence
 from blunt_ruler.core.text import percent_text
 from blunt_ruler.core.worth.comparing import (
@@ -51,7 +52,7 @@ def worth(analysis: Analysis) -> tuple[Block, ...]:
     blocks.append(_grid(found, "Heat, noise and what there is to carry", RUNNING_FIGURES[half:]))
     if moved_prices(found):
         blocks.append(_price_grid(found))
-    said = [*then_sentences(found), *_prices_say(found)]
+    said = [*then_sentences(found), *_prices_say(found), *_daily(analysis)]
     said.append(
         sentence(
             "worth.noise",
@@ -70,6 +71,14 @@ def worth(analysis: Analysis) -> tuple[Block, ...]:
             )
         )
     return tuple(blocks)
+
+
+def _daily(analysis: Analysis) -> Iterator[Sentence]:
+    """What living with each rig was said to be like."""
+    for column in analysis.board.columns:
+        rig = analysis.contents.rigs[column.rig_id]
+        if lines := [*daily_lines(rig)]:
+            yield sentence(f"worth.daily.{column.rig_id}", f"{column.name}: {' '.join(lines)}")
 
 
 def _price_grid(found: Worth) -> Grid:

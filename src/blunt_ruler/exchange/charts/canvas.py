@@ -37,7 +37,7 @@ from blunt_ruler.core.drawing.picture import (
     Words,
 )
 from blunt_ruler.core.text import HARD, THIN, in_place
-from blunt_ruler.exchange.charts.sheet import HEIGHT, SIZES, SVG_KIND, WIDTH, ChartSheet
+from blunt_ruler.exchange.charts.sheet import CLEAR, HEIGHT, SIZES, SVG_KIND, WIDTH, ChartSheet
 from blunt_ruler.exchange.printing.fonts import font_file
 from blunt_ruler.exchange.printing.letters import FALLBACK, are_own, fonts_of, names_of
 
@@ -53,7 +53,7 @@ logging.getLogger("matplotlib.font_manager").setLevel(logging.ERROR)
 
 
 def saved(sheet: ChartSheet, kinds: Iterable[str]) -> dict[str, bytes]:
-    """A sheet as the wanted kinds: SVG_KIND, or one of SIZES as PNG.
+    """A sheet as the wanted kinds: SVG_KIND, CLEAR, or one of SIZES as PNG.
 
     It is drawn once for all sizes: the smaller picture is the larger one made small.
     """
@@ -62,6 +62,8 @@ def saved(sheet: ChartSheet, kinds: Iterable[str]) -> dict[str, bytes]:
     found = {}
     if wanted & SIZES.keys():
         found = _pngs(figure, sheet, wanted & SIZES.keys())
+    if CLEAR in wanted:
+        found[CLEAR] = _clear(figure, sheet)
     if SVG_KIND in wanted:
         found[SVG_KIND] = _svg(figure, sheet)
     figure.clear()
@@ -226,26 +228,42 @@ def _artist(axes: Axes, theme: Theme, item: Item, dx: float, dy: float) -> Artis
 
 def _pngs(figure: Figure, sheet: ChartSheet, sizes: Iterable[str]) -> dict[str, bytes]:
     """The sheet as PNG, drawn at the largest of the sizes that are wanted."""
-    largest = max(sizes, key=SIZES.__getitem__)
-    figure.set_dpi(100.0 * SIZES[largest])
-    canvas = FigureCanvasAgg(figure)
-    with _quietly():
-        canvas.draw()  # type: ignore[no-untyped-call]
-    dots = np.asarray(canvas.buffer_rgba())  # type: ignore[no-untyped-call]
-    whole = Image.fromarray(dots[:, :, :3].copy())
-    told = PngInfo()
-    told.add_itxt("Title", sheet.title)
+    whole = Image.fromarray(_dots(figure, max(sizes, key=SIZES.__getitem__))[:, :, :3].copy())
     found = {}
     for size in sizes:
         width, height = (round(side * SIZES[size]) for side in (WIDTH, HEIGHT))
         shown = whole
         if whole.size != (width, height):
             shown = whole.resize((width, height), Image.Resampling.HAMMING)
-        out = io.BytesIO()
-        shown.save(out, "png", compress_level=PNG_EFFORT, pnginfo=told)
-        found[size] = out.getvalue()
-    figure.set_dpi(100.0)
+        found[size] = _png(shown, sheet)
     return found
+
+
+def _clear(figure: Figure, sheet: ChartSheet) -> bytes:
+    """The sheet as PNG at its largest size, with nothing where nothing is drawn."""
+    figure.set_facecolor("none")
+    dots = _dots(figure, max(SIZES, key=SIZES.__getitem__))
+    figure.set_facecolor(sheet.theme.card)
+    return _png(Image.fromarray(dots.copy()), sheet)
+
+
+def _dots(figure: Figure, size: str) -> "np.ndarray[Any, Any]":
+    """The figure drawn at one of SIZES, shape (height, width, 4)."""
+    figure.set_dpi(100.0 * SIZES[size])
+    canvas = FigureCanvasAgg(figure)
+    with _quietly():
+        canvas.draw()  # type: ignore[no-untyped-call]
+    dots = np.asarray(canvas.buffer_rgba())  # type: ignore[no-untyped-call]
+    figure.set_dpi(100.0)
+    return dots
+
+
+def _png(picture: Image.Image, sheet: ChartSheet) -> bytes:
+    told = PngInfo()
+    told.add_itxt("Title", sheet.title)
+    out = io.BytesIO()
+    picture.save(out, "png", compress_level=PNG_EFFORT, pnginfo=told)
+    return out.getvalue()
 
 
 def _svg(figure: Figure, sheet: ChartSheet) -> bytes:

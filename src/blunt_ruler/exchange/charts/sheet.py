@@ -11,9 +11,11 @@ from blunt_ruler.core.drawing.picture import BOLD, REGULAR, Item, Measure, Pictu
 
 WIDTH, HEIGHT = 1280.0, 720.0
 MARGIN = 48.0
-# What a sheet is saved as: SVG, or PNG of a size, in pixels → how much larger than a sheet.
+# What a sheet is saved as: SVG, PNG without a background, or PNG of a size, in pixels → how much
+# larger than a sheet.
 SVG_KIND = "svg"
 SIZES = {"1280x720": 1.0, "1920x1080": 1.5}
+CLEAR = "clear"  # 1920 × 1080 without a background, to be laid over a film
 TITLE, SMALL = 38.0, 21.0  # pixels at 1280 wide
 
 

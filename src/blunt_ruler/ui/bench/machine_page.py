@@ -3,6 +3,7 @@
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QHideEvent
 from PyQt6.QtWidgets import (
+    QApplication,
     QComboBox,
     QLineEdit,
     QPlainTextEdit,
@@ -15,6 +16,7 @@ from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.rigs.compatibility import check_fit, fit_line
 from blunt_ruler.core.rigs.machine_report import (
     Machine,
+    besides_line,
     card_seen,
     compare_with_rig,
     comparison_line,
@@ -23,6 +25,8 @@ from blunt_ruler.core.rigs.machine_report import (
     path_of,
     watch_line,
 )
+from blunt_ruler.core.rigs.pasted import PLAIN, as_machine, read_pasted
+from blunt_ruler.core.text import capital
 from blunt_ruler.ui.desk.chosen import Chosen
 from blunt_ruler.ui.desk.snapshot import Snapshot
 from blunt_ruler.ui.desk.stop import Page
@@ -64,6 +68,11 @@ class MachinePage(Page):
         self.watch = QPushButton("Watch it")
         self.watch.setCheckable(True)
         self.watch.toggled.connect(self._on_watch)
+        self.paste = QPushButton("Paste readings")
+        self.paste.setToolTip(
+            "What another system shows: link speed and width, driver version, error codes"
+        )
+        self.paste.clicked.connect(self._on_paste)
         self.fill = QPushButton("Fill in this rig from it")
         allow(self.fill, NOT_READ)
         self.fill.clicked.connect(lambda: self.fill_requested.emit(self._machine))
@@ -80,9 +89,8 @@ class MachinePage(Page):
         self._timer = QTimer(self)
         self._timer.setInterval(WATCH_EVERY_MS)
         self._timer.timeout.connect(self._on_look)
-        row = beside(
-            self.stand_in, label("root", "quiet", wrap=False), (self.root, 1), self.look, self.watch
-        )
+        root = label("root", "quiet", wrap=False)
+        row = beside(self.stand_in, root, (self.root, 1), self.look, self.watch, self.paste)
         stacked(
             row,
             self.says,
@@ -118,6 +126,16 @@ class MachinePage(Page):
         else:
             self._timer.stop()
 
+    def _on_paste(self) -> None:
+        self.watch.setChecked(False)
+        board = QApplication.clipboard()
+        try:
+            machine = as_machine(read_pasted(board.text() if board is not None else ""))
+        except UserFixable as error:
+            self.show_error(error)
+        else:
+            self.show_machine(machine)
+
     def show_error(self, error: Exception) -> None:
         """The machine could not be read."""
         self.watch.setChecked(False)
@@ -138,13 +156,17 @@ class MachinePage(Page):
             self.seen.setText("")
             return
         allow(self.fill, "")
-        self.says.setText(comparison_line(self._rig.name, mismatches))
+        is_pasted = machine.root == PLAIN
+        who = "The system that was pasted" if is_pasted else "This machine"
+        self.says.setText(comparison_line(self._rig.name, mismatches, who))
         above = [
             f"{one.address}: PCIe {one.generation}.0 x{one.lanes}"
             for one in path_of(device)[:-1]
             if one.generation and one.lanes
         ]
-        self.seen.setText("\n".join([device_line(device), *above]))
+        besides = besides_line(machine)
+        said = [capital(device_line(device)), *above, *([besides] if besides else [])]
+        self.seen.setText("\n".join(said))
         if self.watch.isChecked():
             lanes, generation = expected_link(self._contents, self._rig)
             self.strip.appendPlainText(watch_line(device, lanes, generation))

@@ -17,6 +17,7 @@ from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.records.records import Contents, Role
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.rigs.compatibility import FitFinding
+from blunt_ruler.core.rigs.daily import daily_lines
 from blunt_ruler.core.rigs.differences import differences_line, what_differs
 from blunt_ruler.core.rigs.preflight import preflight_line
 from blunt_ruler.core.rigs.rig_edits import (
@@ -41,6 +42,7 @@ from blunt_ruler.ui.bench.preflight_page import PreflightPage
 from blunt_ruler.ui.bench.rigs_table import RigsTable
 from blunt_ruler.ui.bench.shelf_page import ShelfPage
 from blunt_ruler.ui.bench.strip_view import MARGIN, StripView
+from blunt_ruler.ui.bench.trouble_page import TroublePage
 from blunt_ruler.ui.desk.snapshot import Snapshot, new_id
 from blunt_ruler.ui.desk.stop import Stop
 from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
@@ -48,10 +50,12 @@ from blunt_ruler.ui.kit.tips import plain_tip
 from blunt_ruler.ui.kit.widgets import Parts, allow, label
 
 SHELF, LADDER, PREFLIGHT = "Shelf", "Ladder", "Pre-flight"
-CHANGES, DIAL, MACHINE = "Changes", "Dial", "Machine"
+CHANGES, TROUBLE = "Changes", "Trouble"
+DIAL, MACHINE = "Dial", "Machine"
 MOST_ROWS, FEWEST_ROWS = 7, 4
 LARGEST = 1.5  # times the usual size, in a large window
 ROOM_FOR_MORE_ROWS = 640  # pixels of height
+MACHINE_ROOM = 120  # more, where a machine tells its readings
 
 
 class BenchStop(Stop):
@@ -97,14 +101,17 @@ class BenchStop(Stop):
         self.add_page(LADDER, lambda: LadderPage(self.chosen))
         self.add_page(PREFLIGHT, lambda: PreflightPage(self.chosen))
         self.add_page(CHANGES, lambda: ChangesPage(self.chosen))
+        self.add_page(TROUBLE, lambda: TroublePage(self.chosen))
         self.add_page(DIAL, lambda: DialPage(self.chosen))
         self.add_page(MACHINE, lambda: MachinePage(self.chosen, machine_names()))
         self.when_built(SHELF, self._connect_shelf)
+        self.bar.row.setSpacing(3)
+        self.bar.page_chosen.connect(lambda _name: self._make_room())
         buttons = beside(
-            self.bar, STRETCH, self.new, self.duplicate, self.join, self.parts_menu, spacing=6
+            self.bar, STRETCH, self.new, self.duplicate, self.join, self.parts_menu, spacing=3
         )
         for button in (self.new, self.duplicate, self.join, self.parts_menu):
-            button.setStyleSheet("padding-left: 8px; padding-right: 8px;")
+            button.setStyleSheet("padding-left: 6px; padding-right: 6px;")
         self.body.addWidget(self.strip_frame)
         self.body.addWidget(self.rigs)
         self.body.addLayout(buttons)
@@ -115,6 +122,13 @@ class BenchStop(Stop):
         self._on_desk: Snapshot | None = None
         self._strips_of: Contents | None = None
         self._strips: dict[str, Strip] = {}
+
+    def _make_room(self) -> None:
+        """A trouble needs the room of the strip, and of the facts beside it."""
+        is_trouble = self.current == TROUBLE
+        self.strip_frame.setVisible(not is_trouble and self._strip() is not None)
+        self.facts.setVisible(not is_trouble)
+        self._fit_rows()
 
     # What was sent and is not in the file yet
 
@@ -220,7 +234,8 @@ class BenchStop(Stop):
         if grown != self.strip.unit:
             self.strip.grow(grown)
             self.rigs.grow(grown)
-        roomy = self.height() >= ROOM_FOR_MORE_ROWS
+        needed = ROOM_FOR_MORE_ROWS + (MACHINE_ROOM if self.current == MACHINE else 0)
+        roomy = self.height() >= needed
         spare = max(int((self.height() - 800) // (30 * grown)), 0)
         most = (MOST_ROWS if roomy else FEWEST_ROWS) + spare
         self.rigs.setFixedHeight(self.rigs.height_wanted(most))
@@ -267,7 +282,8 @@ class BenchStop(Stop):
             return
         contents = snapshot.contents
         strip = self._strip()
-        self.strip_frame.setVisible(strip is not None)
+        self.strip_frame.setVisible(strip is not None and self.current != TROUBLE)
+        self.facts.setVisible(self.current != TROUBLE)
         if strip is not None:
             reach = reach_of([self._strip_of(contents, row.rig_id) for row in self.rigs.grid.rows])
             self.strip.show_strip(strip, reach, self._place)
@@ -318,6 +334,8 @@ class BenchStop(Stop):
 
     def parts(self) -> Parts | None:
         """What was found about the chosen place, who shares it, what differs, what would help."""
+        if self.current == TROUBLE:
+            return self.page(TROUBLE).evidence()
         snapshot, strip, rig = self.snapshot, self._strip(), self._rig()
         if snapshot is None or strip is None or rig is None:
             return [label("A rig is a host, a card, and what lies between.", "quiet")]
@@ -334,6 +352,8 @@ class BenchStop(Stop):
             parts += [8, label("FOUND", "heading"), label(f"{quiet}manuals.", "quiet")]
         if place in (Place.RIG, Place.STATE):
             parts += self._differs(snapshot, rig)
+        if place is Place.RIG and (lines := [*daily_lines(rig)]):
+            parts += [8, label("DAILY LIFE", "heading"), *map(label, lines)]
         parts += [8, label("WHAT WOULD HELP", "heading"), *self._help(contents, rig)]
         return parts
 

@@ -20,7 +20,10 @@ from blunt_ruler.core.records.records import Contents, Decision, Run
 from blunt_ruler.core.runs.entry import entry_text, pass_text
 from blunt_ruler.core.runs.typed_cells import entry_of, is_typed
 from blunt_ruler.core.text import fps_text, percent_text
+from blunt_ruler.core.trouble.diary import note_failure
+from blunt_ruler.exchange.trouble import knowledge
 from blunt_ruler.ui.board.evidence import cell_parts, mean_parts
+from blunt_ruler.ui.desk.snapshot import new_id
 from blunt_ruler.ui.kit.layouts import beside, stacked
 from blunt_ruler.ui.kit.widgets import Fold, Parts, figure_row, label
 
@@ -62,7 +65,7 @@ class CellInspector(QObject):
         runs = board.runs.get(key, ())
         if runs:
             parts.append(label("RUNS BEHIND IT", "heading"))
-            parts += [self._run_row(run) for run in runs]
+            parts += [self._run_row(contents, run) for run in runs]
             if said := entry_text(entry_of(contents, *key)):
                 parts.append(label(f"typed as {said}", "small"))
             parts.append(14)
@@ -141,7 +144,7 @@ class CellInspector(QObject):
         if why and why != row.left_out:
             self.edited.emit(leave_out(contents, board.review, row.case_id, why))
 
-    def _run_row(self, run: Run) -> QVBoxLayout:
+    def _run_row(self, contents: Contents, run: Run) -> QVBoxLayout:
         row = beside(label(f"pass {run.repeat}", "quiet", wrap=False), spacing=6)
         figure = label(_run_text(run), wrap=False)
         figure.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
@@ -159,6 +162,12 @@ class CellInspector(QObject):
         for words in (run.reason, run.outcome):
             if words:
                 both.addWidget(label(words, "caution"))
+        edit = note_failure(contents, run, knowledge(), new_id) if run.outcome else None
+        if edit is not None:
+            note = QPushButton("Note it in the rig's diary")
+            note.setToolTip("Bench, Trouble ranks its causes")
+            note.clicked.connect(partial(self.edited.emit, edit))
+            both.addWidget(note)
         return both
 
 

@@ -19,6 +19,7 @@ PARAGRAPH_GAP = 7.0
 FURTHER = {
     "Figures": "figures.md",
     "Checks": "checks.md",
+    "Trouble": "trouble.md",
     "Formats": "formats.md",
     "The logbook file": "logbook.md",
 }

@@ -17,14 +17,19 @@ from blunt_ruler.ui.kit.painting import painting
 if TYPE_CHECKING:
     from blunt_ruler.core.analysis.analyse import Analysis
     from blunt_ruler.core.records.records import Contents, Review
+    from blunt_ruler.core.script.check import Checker
+    from blunt_ruler.core.script.statements import Held
     from blunt_ruler.core.types import Progress
     from blunt_ruler.core.writeup.corrections import PastEdit
     from blunt_ruler.core.writeup.document import ChartKey, Document
     from blunt_ruler.core.writeup.private_words import PrivateWords
+    from blunt_ruler.core.writeup.shots import Shot
     from blunt_ruler.core.writeup.trace import TracedFigure
     from blunt_ruler.exchange.charts.sheet import ChartSheet
     from blunt_ruler.exchange.documents.writeup.files import Format
+    from blunt_ruler.ui.writeup.charts_page import ChartsPage
     from blunt_ruler.ui.writeup.export_dialog import ExportDialog
+    from blunt_ruler.ui.writeup.script_page import ScriptPage
     from blunt_ruler.ui.writeup.view import WriteUpStop
 
     Traced = dict[tuple[str, str, str], TracedFigure]
@@ -42,6 +47,8 @@ class WriteUpController(Controller):
     def __init__(self, hub: Hub, parent: QObject) -> None:
         super().__init__(hub, parent)
         self._composing: Job | None = None
+        self._checker: Checker | None = None
+        self._checking, self._to_check = False, ""
         self._turn = 0  # of two previews under way only the newest is shown
         self._folder: Path | None = None
         self._drawn: tuple[tuple[Any, ...], dict[ChartKey, QImage]] | None = None
@@ -53,7 +60,15 @@ class WriteUpController(Controller):
         stop = WriteUpStop()
         stop.export_requested.connect(self.ask_export)
         stop.shown.connect(self.refresh)
+        stop.when_built("Script", self._on_script)
+        stop.when_built("Charts", self._on_charts)
         return stop
+
+    def _on_script(self, page: ScriptPage) -> None:
+        page.check_wanted.connect(self.check_script)
+        page.file_chosen.connect(self.read_script)
+        page.save_wanted.connect(lambda path, text: self.write(path, lambda: text))
+        page.narration_wanted.connect(self.begin_script)
 
     @property
     def view(self) -> WriteUpStop:
@@ -62,13 +77,16 @@ class WriteUpController(Controller):
 
     def let_go(self) -> None:
         """Forget the view, and the charts that were drawn."""
-        self._composing = self._drawn = self._folder = None
+        self._composing = self._drawn = self._folder = self._checker = None
+        self._checking = False
         self._turn += 1
         super().let_go()
 
     def offers(self) -> Iterable[Offer]:
         """The report."""
         yield Offer("Write the report…", self.write_report, "Ctrl+E")
+        yield Offer("Read along, full screen", self.read_along, "F11")
+        yield Offer("Check what will be said", self.open_script, "Ctrl+Shift+K")
         yield Offer("Fill for and against from the findings", self.fill_points, "Ctrl+Shift+F")
 
     def fill_points(self) -> None:
@@ -141,6 +159,172 @@ class WriteUpController(Controller):
                 self.view.preview.show_charts(images)
 
         self._composing = self.jobs.run("Drawing the charts", work, done, self.banner.show_error)
+
+    # Charts in running order
+
+    def _on_charts(self, page: ChartsPage) -> None:
+        page.shots_wanted.connect(self.find_shots)
+        page.sheet_wanted.connect(self.draw_sheet)
+        page.write_wanted.connect(self.ask_charts)
+        page.read_wanted.connect(self.read_along)
+
+    def find_shots(self) -> None:
+        """Work out every chart there is."""
+        analysis = self.snapshot.analysis
+        if analysis is None or not analysis.settled:
+            return
+
+        def work(_step: Progress) -> tuple[Shot, ...]:
+            from blunt_ruler.core.writeup.shots import every_shot
+
+            return every_shot(analysis)
+
+        def done(shots: tuple[Shot, ...]) -> None:
+            if self.snapshot.analysis is analysis:
+                self.view.charts.show_shots(shots)
+
+        self.jobs.run("Looking for charts", work, done, self.banner.show_error)
+
+    def _sheet(self, shot: Shot, among: Sequence[Shot]) -> ChartSheet:
+        from blunt_ruler.core.writeup.shots import top_values
+        from blunt_ruler.exchange.charts.shots import draw_shot
+        from blunt_ruler.ui.kit.picture_view import measure
+
+        analysis = self.snapshot.analysis
+        assert analysis is not None
+        tops = top_values(among)
+        return draw_shot(analysis, shot, measure, theme.current(), tops.get(shot.title, 0.0))
+
+    def draw_sheet(self, shot: Shot) -> None:
+        """Draw one chart for the page."""
+
+        def work(_step: Progress) -> ChartSheet:
+            return self._sheet(shot, self.view.charts.shots)
+
+        self.jobs.run("Drawing a chart", work, self.view.charts.show_sheet, self.banner.show_error)
+
+    def ask_charts(self) -> None:
+        """Ask how and where the charts are written."""
+        from blunt_ruler.ui.writeup.charts_dialog import ChartsDialog
+
+        snapshot = self.snapshot
+        folder = snapshot.path.parent / f"{snapshot.path.stem} charts"
+        self.charts_dialog = ChartsDialog(folder, self.view.window())
+        self.charts_dialog.confirmed.connect(self.write_charts)
+        self.charts_dialog.open()
+
+    def write_charts(self, kinds: Sequence[str], themes: Sequence[str], folder: Path) -> None:
+        """Write the charts of the running order, numbered, with their chapters."""
+        analysis = self.snapshot.analysis
+        if analysis is None:
+            return
+
+        def work(step: Progress) -> int:
+            from blunt_ruler.core.writeup.shots import running_order
+            from blunt_ruler.exchange.documents.writeup.running import write_shots
+
+            shots = running_order(analysis)
+            return len(write_shots(analysis, shots, folder, kinds, themes, step))
+
+        def done(count: int) -> None:
+            self.banner.show_said(f"{count} files written to {folder}.")
+
+        self.jobs.run("Writing the charts", work, done, self.banner.show_error)
+
+    def read_along(self) -> None:
+        """Read the lines of the running order full screen."""
+        from blunt_ruler.core.writeup.shots import running_order
+        from blunt_ruler.ui.writeup.read_along import ReadAlong
+
+        analysis = self.snapshot.analysis
+        if analysis is None or not analysis.settled:
+            self.banner.show_said("The runs are still being checked: try again in a moment.")
+            return
+
+        def work(_step: Progress) -> tuple[Shot, ...]:
+            return running_order(analysis)
+
+        def done(shots: tuple[Shot, ...]) -> None:
+            pace = analysis.review.writeup.style.pace
+            parent = self.view.window()
+
+            def draw(at: int) -> ChartSheet:
+                return self._sheet(shots[at], shots)
+
+            self.reading = ReadAlong(shots, draw, pace, parent)
+            self.reading.showFullScreen()
+
+        self.jobs.run("Composing the narration", work, done, self.banner.show_error)
+
+    # Script
+
+    def check_script(self, text: str) -> None:
+        """Hold a text against the logbook; while one is under way only the newest is next."""
+        analysis = self.snapshot.analysis
+        if analysis is None or not analysis.settled:
+            return  # another snapshot follows
+        self._to_check = text
+        if self._checking:
+            return
+        from blunt_ruler.core.script.check import Checker
+
+        if self._checker is None or self._checker.analysis is not analysis:
+            self._checker = Checker(analysis)
+        checker, inserted = self._checker, self.view.script.inserted
+        self._checking = True
+
+        def work(step: Progress) -> tuple[Held, ...]:
+            return checker.check(text, step, inserted)
+
+        def done(held: tuple[Held, ...]) -> None:
+            self._checking = False
+            self.view.script.show_held(text, held)
+            if self._to_check != text or self.snapshot.analysis is not checker.analysis:
+                self.check_script(self._to_check)
+
+        def failed(error: Exception) -> None:
+            self._checking = False
+            self.banner.show_error(error)
+
+        def cancelled() -> None:
+            self._checking = False
+
+        self.jobs.run("Checking the script", work, done, failed, cancelled)
+
+    def read_script(self, path: Path) -> None:
+        """Put the text of a file on the sheet."""
+
+        def work(_step: Progress) -> str:
+            from blunt_ruler.exchange.scripts import load_script
+
+            return load_script(path)
+
+        self.jobs.run(
+            "Reading the script", work, self.view.script.show_text, self.banner.show_error
+        )
+
+    def begin_script(self) -> None:
+        """Put what the program would say on the sheet, below what is there."""
+        analysis = self.snapshot.analysis
+        if analysis is None:
+            return
+
+        def work(_step: Progress) -> str:
+            from blunt_ruler.core.writeup.narration import narration
+
+            return "\n\n".join(" ".join(cue.lines) for cue in narration(analysis))
+
+        def done(said: str) -> None:
+            written = self.view.script.sheet.toPlainText().rstrip()
+            self.view.script.show_text(f"{written}\n\n{said}" if written else said)
+
+        self.jobs.run("Composing the narration", work, done, self.banner.show_error)
+
+    def open_script(self) -> None:
+        """Show the script's sheet."""
+        self.hub.go_to(self.name)
+        self.view.show_page("Script")
+        self.view.script.sheet.setFocus()
 
     # Export
 

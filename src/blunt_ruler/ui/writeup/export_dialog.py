@@ -4,21 +4,14 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import (
-    QCheckBox,
-    QDialog,
-    QFileDialog,
-    QLineEdit,
-    QPlainTextEdit,
-    QPushButton,
-    QWidget,
-)
+from PyQt6.QtWidgets import QCheckBox, QPlainTextEdit, QWidget
 
 from blunt_ruler.core.text import capital, count_text
 from blunt_ruler.core.writeup.private_words import PrivateWords
 from blunt_ruler.exchange.documents.writeup.files import Format
-from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
-from blunt_ruler.ui.kit.widgets import allow, label
+from blunt_ruler.ui.kit.layouts import stacked
+from blunt_ruler.ui.kit.widgets import label
+from blunt_ruler.ui.writeup.folder_dialog import FolderDialog
 
 SAYS = {
     Format.HTML: "one page with fonts and charts inside, every figure traceable",
@@ -35,7 +28,7 @@ SAYS = {
 LISTED = 4  # lines of private texts on screen at once
 
 
-class ExportDialog(QDialog):
+class ExportDialog(FolderDialog):
     """Formats, the bundle, and the folder.
 
     Signals:
@@ -45,8 +38,8 @@ class ExportDialog(QDialog):
     confirmed = pyqtSignal(object, bool, object)
 
     def __init__(self, name: str, folder: Path, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("Write the report")
+        buttons = ("Write the files", "Leave it")
+        super().__init__("Write the report", "the report", folder, buttons, parent)
         self.setMinimumWidth(620)
         self.boxes: dict[Format, QCheckBox] = {}
         around = stacked(
@@ -74,23 +67,10 @@ class ExportDialog(QDialog):
         around.addWidget(self.private)
         self._private: Sequence[PrivateWords] = ()
         self._show_private()
-        self.folder = QLineEdit(str(folder))
-        self.folder.setAccessibleName("Folder")
-        self.folder.textEdited.connect(lambda _text: self._check())
-        choose = QPushButton("Choose…")
-        choose.clicked.connect(self._on_choose)
         around.addSpacing(6)
-        around.addLayout(
-            beside(label("into the folder", "quiet", wrap=False), (self.folder, 1), choose)
-        )
-        self.problem = label("", "error")
+        around.addLayout(self.folder_row())
         around.addWidget(self.problem)
-        self.go, leave = QPushButton("Write the files"), QPushButton("Leave it")
-        self.go.setObjectName("primary")
-        self.go.setDefault(True)
-        self.go.clicked.connect(self._on_go)
-        leave.clicked.connect(self.reject)
-        around.addLayout(beside(STRETCH, leave, self.go))
+        around.addLayout(self.button_row())
         self._check()
 
     def formats(self) -> list[Format]:
@@ -112,26 +92,13 @@ class ExportDialog(QDialog):
             part.setVisible(bool(self._private) and self.bundle.isChecked())
         self.adjustSize()
 
-    def _check(self) -> None:
-        text = self.folder.text().strip()
-        words = ""
-        if not self.formats() and not self.bundle.isChecked():
-            words = "Nothing is ticked. Tick at least one format."
-        elif not text:
-            words = "No folder is named. Type one or choose it."
-        elif Path(text).is_file():
-            words = f"“{text}” is a file, not a folder. Name a folder."
-        self.problem.setText(words)
-        self.problem.setVisible(bool(words))
-        allow(self.go, words)
+    def lacking(self) -> str:
+        """That nothing is ticked."""
+        if self.formats() or self.bundle.isChecked():
+            return ""
+        return "Nothing is ticked. Tick at least one format."
 
-    def _on_choose(self) -> None:
-        text = QFileDialog.getExistingDirectory(self, "Folder for the report", self.folder.text())
-        if text:
-            self.folder.setText(text)
-            self._check()
-
-    def _on_go(self) -> None:
-        folder = Path(self.folder.text().strip()).expanduser()
-        self.confirmed.emit(self.formats(), self.bundle.isChecked(), folder)
+    def confirm(self) -> None:
+        """Tell the formats, the bundle and the folder."""
+        self.confirmed.emit(self.formats(), self.bundle.isChecked(), self.chosen_folder)
         self.accept()

@@ -9,12 +9,15 @@ from blunt_ruler.ui.desk.snapshot import Snapshot
 from blunt_ruler.ui.desk.stop import Page, Stop
 from blunt_ruler.ui.kit.layouts import stacked
 from blunt_ruler.ui.kit.widgets import allow
+from blunt_ruler.ui.writeup.charts_page import ChartsPage
 from blunt_ruler.ui.writeup.disclosures import DisclosuresPage
 from blunt_ruler.ui.writeup.points_page import PointsPage
 from blunt_ruler.ui.writeup.preview_page import PreviewPage
+from blunt_ruler.ui.writeup.script_page import ScriptPage
 
 PREVIEW, DISCLOSURES, NARRATION = "Preview", "Disclosures", "Narration"
 POINTS = "For and against"
+SCRIPT, CHARTS = "Script", "Charts"
 
 
 class NarrationPage(Page):
@@ -59,6 +62,8 @@ class WriteUpStop(Stop):
         self.add_page(DISCLOSURES, DisclosuresPage)
         self.add_page(POINTS, PointsPage)
         self.add_page(NARRATION, NarrationPage)
+        self.add_page(SCRIPT, ScriptPage)
+        self.add_page(CHARTS, ChartsPage)
         self.bar.row.addWidget(self.export)
         self.body.addWidget(self.bar)
         self.body.addWidget(self.pages, 1)
@@ -82,6 +87,20 @@ class WriteUpStop(Stop):
         """The sheets for and against."""
         page = self.page(POINTS)
         assert isinstance(page, PointsPage)
+        return page
+
+    @property
+    def charts(self) -> ChartsPage:
+        """The charts in running order."""
+        page = self.page(CHARTS)
+        assert isinstance(page, ChartsPage)
+        return page
+
+    @property
+    def script(self) -> ScriptPage:
+        """What will be said."""
+        page = self.page(SCRIPT)
+        assert isinstance(page, ScriptPage)
         return page
 
     def missing(self, snapshot: Snapshot) -> str:

@@ -1,0 +1,233 @@
+"""The words that say what a figure is of, who is meant, and how sure a sentence is.
+
+Patterns alone; what they are used for is in `named` and `grammar`.
+"""
+
+import re
+
+MORE = (
+    r"faster|quicker|speedier|higher|more|better|ahead|increases?|uplifts?|gain(?:s|ed|ing)?|"
+    r"boosts?|improve(?:s|d|ments?)?|extra|lead(?:s|ing)?|advantage|jumps?|greater|on top|rises?|"
+    r"wins?|up on|beat(?:s|ing)?|outperform(?:s|ed|ing)?|outpace[sd]?|outruns?|outran|"
+    r"overtakes?|adds?|added|"
+    r"bonus|plus|above|past|buys?|climb(?:s|ed|ing)?|soar(?:s|ed)?|shoot(?:s|ing)? up|"
+    r"shot up|gr[eo]ws?|up"
+)
+LESS = (
+    r"slower|lower|less|fewer|behind|off(?= the| it| what|,|\.)|"
+    r"worse|loss(?:es)?|los(?:es?|ing|t)|drop(?:s|ped|ping)?|"
+    r"deficit|penalty|hit|short of|shy of|down(?: on)?|decreases?|fall(?:s|en|ing)?|fell|"
+    r"costs?|costing|gives? up|gives? away|giving up|gave up|forfeit(?:s|ed)?|trail(?:s|ed|ing)?|"
+    r"below|under|lag(?:s|ged|ging)?|takes?|took|taking|eats?|swallows?|sacrifices?|"
+    r"missing|shortfall|reduc\w+|minus"
+)
+KEEP = (
+    r"keeps?|kept|keeping|holds?|held|hangs? on to|retains?|retained|preserves?|maintains?|"
+    r"delivers?|offers?"
+)
+SAME = (
+    r"(?<!say )(?<!says )(?<!tell )the same\b(?!:)"
+    r"(?! (?:card|scene|game|title|settings?|preset|day|driver|way|place|run|test|thing|"
+    r"time|as before))|no (?:real |measurable |noticeable |visible )?difference|identical|"
+    r"level with|on (?:a )?par|just as fast|(?<!times )as fast as|equal(?:s| to|ly fast)?|"
+    r"makes? no (?:real )?difference|indistinguishable|neck and neck|match(?:es)?\b|tied?\b(?! to)|"
+    r"no (?:slower|faster)|level\b(?= in| at| across|,|\.|$)|(?:costs?|loses?|gains?) nothing"
+)
+AS = r"as (?:fast|quick|high|much|many|good)(?: as)?"
+BREAK = re.compile(
+    r"[;:]|[,\s]\s*(?:but|while|whereas|although|though|yet|however)\s|,\s+and\s|\s-\s"
+)
+AFTER = re.compile(
+    rf"^[\s-]*(?:\w+[\s-]+){{0,2}}?(?:(?P<more>{MORE})|(?P<less>{LESS})|(?P<as>{AS})|"
+    rf"(?P<of>of))\b",
+    re.I,
+)
+CUE = re.compile(rf"\b(?:(?P<more>{MORE})|(?P<less>{LESS})|(?P<keep>{KEEP}))\b", re.I)
+IS_LOST = re.compile(
+    r"\b(?:is|are|was|were|gets?|goes|go|went|stay) (?:lost|missing|gone|left behind|"
+    r"left on the table|away)\b",
+    re.I,
+)
+OF_NO_RATE = re.compile(
+    r"^\s*of (?:the )?(?:time|runs|people|price|cost|money|titles|games|load|cases|tests|"
+    r"what (?:i|we)|my|our|it|them)\b",
+    re.I,
+)
+STRONG = (
+    r"than|over|against|versus|vs\.?|compared (?:to|with)|relative to|next to|behind|"
+    r"beats?|beating|"
+    r"outperforms?|outpaces?|outruns?|outran|overtakes?|leads?|trails?|ahead of|"
+    r"lags behind|lags|as|matches|level with|from|to|"
+    r"short of|down on|up on|loses? to|on par with|identical to|equal to|equals|above|below"
+)
+MARK = re.compile(
+    rf"(?:^|[\s,(])(?P<mark>{STRONG}|of|in|on|through|inside|via|with|for|by)\s+"
+    r"(?:(?:what|that|those|the one)\s+(?:of\s+|in\s+|on\s+)?)?(?:(?:the|its|a|an|our|"
+    r"my|their|your|two|three|four|five|every|all|"
+    r"same|card|itself|speed|performance|average|frame rate|1% lows?|lows?|lead)\s+|"
+    r"(?:of|in|on|with|over|through|inside|as)\s+)*$",
+    re.I,
+)
+WEAK = {"of", "in", "on", "through", "inside", "via", "with", "for", "by"}
+PASSIVE = re.compile(r"\b(?:beaten|outperformed|outpaced|overtaken) by (?:the )?$", re.I)
+PRONOUN = re.compile(r"\b(?:it|its|it's|they|their|that one|this one|the same card|both)\b", re.I)
+LEAD = re.compile(r"(?:'s|\bthe) (?:lead|advantage)\b|\blead of\b", re.I)
+NOT = re.compile(
+    r"\b(?:not|isn't|aren't|wasn't|doesn't|don't|didn't|never|no|hardly|barely|neither|"
+    r"nor|without|cannot|can't)\s+(?:\w+\s+){0,2}?$",
+    re.I,
+)
+UNREAL = re.compile(
+    r"\?\s*$|^\s*(?:if|suppose|imagine|is|are|does|do|did|was|were|can|could|would|"
+    r"should|how|why|what|which)\b.*\?|"
+    r"\b(?:would|could|might|should)\b|^\s*if\b.*\b(?:were|had)\b",
+    re.I,
+)
+QUALITY = re.compile(
+    rf"\b(?:(?P<faster>faster|quicker|speedier|beats?|outperforms?|outpaces?|ahead of|"
+    rf"wins?\b(?= (?:against|over|everywhere|every|in (?:all|every|each)|across))|overtakes?|"
+    rf"(?:higher|better) (?=1|lows?|averages?|scores?|frame)|(?:improve|gain)s?(?= on|"
+    rf" over)|pulls? ahead|in front of|(?<=is )ahead|(?<=are )ahead|(?<=comes out )ahead)|"
+    rf"(?P<slower>slower|trails?|loses? (?:to|against|out)|lags? behind|falls? behind|"
+    rf"behind\b(?= the| it|,|\.|$)|"
+    rf"(?:lower|worse) (?=1|lows?|averages?|scores?|frame))|"
+    rf"(?P<level>{SAME}))",
+    re.I,
+)
+LOWS_ARE = re.compile(
+    r"\b(?:are|is|get|gets|were)\s+(?:much |far |clearly |slightly |a bit |"
+    r"no )?(?:(?P<up>higher|better)|(?P<down>lower|worse))\b",
+    re.I,
+)
+EVERY = re.compile(
+    r"\b(?:always|everywhere|across the board|without exception|every time|"
+    r"(?:in|over|for) (?:all|every|each)\b(?: of)?(?: the| our| my|"
+    r" these)?(?: \w+)?(?: (?:games?|titles?|tests?|cases?))?|every single (?:game|"
+    r"title))",
+    re.I,
+)
+NEVER = re.compile(
+    r"\b(?:never|nowhere|not one of(?: the)?(?: games| titles)?|"
+    r"not a single (?:game|title)|in (?:no|none)(?: of the)? (?:games?|titles?))\b",
+    re.I,
+)
+MOST_OF = re.compile(r"\bin most\b(?: of)?(?: the)? ?(?:games?|titles?|tests?)?|\bmostly\b", re.I)
+EXCEPT = re.compile(
+    r"\b(?:except|apart from|other than|all but|bar|excluding|"
+    r"but not)(?: for)?(?: in)?(?: the)?\s+$",
+    re.I,
+)
+PLAYABLE = re.compile(
+    r"\b(?P<no>unplayable|not playable|isn't playable|not smooth|a slideshow|slideshow|"
+    r"never playable)\b|"
+    r"\b(?P<yes>playable|smooth(?:ly)?|runs well|plays well)\b",
+    re.I,
+)
+LIMITS = (
+    ("link", r"link|cable|cord|bandwidth|tunnel|connection|lanes|slot|adapter|bus"),
+    ("cpu", r"cpu|processor|host"),
+    ("card", r"card|gpu|graphics card"),
+    ("screen", r"screen path|picture path|panel"),
+)  # fmt: skip
+LIMIT_WORD = "|".join(f"(?P<{{0}}{name}>{words})" for name, words in LIMITS)
+LIMIT = re.compile(
+    rf"\b(?:(?:{LIMIT_WORD.format('a')})[ -](?:bound|limited|bottlenecked)\b|"
+    rf"(?:{LIMIT_WORD.format('b')})\b[^.;]{{0,30}}?\b(?:is|was|are|being|becomes|"
+    rf"remains|stays) (?:the |a )?(?:main |real )?(?:bottleneck|limit(?:ing factor)?|"
+    rf"limits)\b|"
+    rf"(?:bottleneck|limit|limiting factor) (?:is|was|"
+    rf"remains) (?:the )?(?:[\w/.]+ ){{0,3}}?(?:{LIMIT_WORD.format('c')})\b|"
+    rf"(?:limited|held back|bottlenecked) by (?:the |"
+    rf"its )?(?:[\w/.]+ ){{0,3}}?(?:{LIMIT_WORD.format('d')})\b)",
+    re.I,
+)
+MOST = re.compile(
+    r"\b(?:the )?(?P<word>fastest|quickest|slowest|thirstiest|cheapest|quietest|lightest|"
+    r"best value|"
+    r"most expensive|loudest|heaviest|most efficient)\b",
+    re.I,
+)
+COSTS = re.compile(
+    r"\b(?:costs?|takes?|took|eats?|swallows?|is responsible for|accounts? for|"
+    r"because of|due to|to the|down to)\b",
+    re.I,
+)
+ALL_SIZES = re.compile(
+    r"\b(?:all|its|every|the|both)(?: of)?(?: its| the)?(?: \w+)? (?:resolutions?|sizes)\b", re.I
+)
+WITHIN = re.compile(r"\bwithin\s+(?:about\s+)?$", re.I)
+NOTHING = re.compile(r"\b(?:nothing|none|never|nowhere|not once|no (?:game|title|case)s?)\b", re.I)
+NONE_OF = re.compile(r"\b(?:none|neither|no one) of\b", re.I)
+WITHOUT = re.compile(r"\bwithout\s+(?:the |a |any |it)?\s*$", re.I)
+DETERMINERS = re.compile(r"\s*(?:(?:the|that|those|of|what|an?|our|my)\s+)*", re.I)
+LEADS_OFF = re.compile(
+    r"(?:^|[,;:.]\s*|\bfps\s+|\band\s+)\s*(?:over|on|through)\s+(?:the |that |its )?$", re.I
+)
+RIGHT_BEHIND = re.compile(r"\s*(?:with|for)\s+(?:the |its |an? |our )?", re.I)
+OR_MORE = re.compile(r"\s*or (?:more|less|better|above|fewer|higher|lower)\b", re.I)
+MORE_THAN = re.compile(r"\s*(?:more|less|fewer|cheaper|dearer|higher|lower)\b", re.I)
+EXTREME = re.compile(
+    r"\b(?:(?P<most>largest|biggest|highest|greatest)|(?P<least>smallest|lowest|least))\b"
+    r"[^,.;%]*$",
+    re.I,
+)
+BOTH = re.compile(r"\bboth\s+(?:the |an? )?$", re.I)
+IN_SO_MANY = re.compile(r"\bin\s+(?:only |just |all )?$", re.I)
+FROM = re.compile(r"\bfrom\s+(?:about |around |just |only )?$", re.I)  # “takes it from 28”
+TO_END = re.compile(r"\bto\s+(?:(?:about|around|just|only|under|over|nearly|almost)\s+)?$", re.I)
+OTHER_MEASURES = (
+    (
+        "cost",
+        re.compile(
+            r"\s*(?:more expensive|dearer|pricier|costlier|(?P<less>cheaper|less expensive))\b",
+            re.I,
+        ),
+    ),
+    (
+        "load_w",
+        re.compile(
+            r"\s*(?:more|higher|(?P<less>less|lower)) "
+            r"(?:power|energy|watts|electricity|from the wall)\b",
+            re.I,
+        ),
+    ),
+    ("weight_kg", re.compile(r"\s*(?:heavier|(?P<less>lighter))\b", re.I)),
+)
+NO_MEASURE = re.compile(
+    r"\s*(?:more|less|higher|lower|fewer|better|worse)?\s*(?:louder|quieter|cooler|"
+        r"hotter|warmer|longer|shorter|bigger|larger|smaller|wider|narrower|"
+    r"memory|vram|bandwidth|noise|heat|temperature|likely|space|room|card\b|cores|lanes|"
+        r"money|interest|asked)\b", re.I)  # fmt: skip
+MOVES = re.compile(
+    r"\b(?:going|go|goes|moving|move|moves|switching|switch|stepping|step|upgrading|"
+    r"upgrade|coming|jump|jumping|changing|change)"
+                    r"(?: up)?(?: from)?\s+(?:the |its |an? |our )?$", re.I)  # fmt: skip
+TO_RIG = re.compile(r"\s*(?:up )?to\s+(?:the |its |an? |our )?", re.I)
+OVER_SO_MANY = re.compile(r"\b(?:over|across|of|from)\s+(?:the |these |our )?$", re.I)
+NOUNS = re.compile(
+    r"\b(?:(?P<less>loss|penalty|deficit|shortfall|gap|drop|cost)|(?P<more>gain|lead|"
+    r"advantage|uplift|boost))\b",
+    re.I,
+)
+DIFFERENCE = re.compile(r"\b(?:difference|gap)\b[^.,;]*$|^[^.,;]{0,12}\b(?:difference|gap)\b", re.I)
+LEADS = re.compile(
+    r"\b(?:you|me|us|does|do|did|reach(?:es)?|runs? at|hits?|manage[sd]?|averag\w+|get(?:s|ting)?|"
+        r"against|to|at|"
+    r"from|of|with|only|just|still|drops?|falls?|is|are|and|gives?|scores?|makes?|than|"
+        r"shows?|has|have|"
+    r"versus|vs\.?|low|lows|average)$", re.I)  # fmt: skip
+HEDGED = re.compile(
+    r"\b(?:about|around|only|just|the|an?|nearly|almost|over|under|still)\s*$", re.I
+)
+SO_MUCH = re.compile(r"[\s,:]*(?:(?:only|just|about|still|does|at|with|around|is|of)\s+)?", re.I)
+NOUN = re.compile(
+    r"\s*(?!there\b|here\b|on\b|in\b|at\b|against\b|and\b|with\b|for\b|versus\b|vs\b|"
+        r"while\b|but\b|over\b|"
+    r"to\b|from\b|or\b|as\b|now\b|of\b|average\b|avg\b|instead\b|when\b|after\b|"
+        r"through\b|more\b|less\b|than\b)[a-z]",
+    re.I)  # fmt: skip
+LIST = re.compile(r"\s*(?:%|per ?cent|percent|fps|times)?\s*(?:,|,? and|&)\s*(?:the\s+)?", re.I)
+NAMES_METRIC = re.compile(
+    r"^[\s-]*(?:(?:on|in|of|as|the|an?|its|their|for|at|more|less|higher|lower|"
+    r"times)[\s-]+){0,4}$",
+                           re.I)  # fmt: skip

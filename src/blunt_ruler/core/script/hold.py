@@ -1,0 +1,129 @@
+"""A statement against the logbook: does it hold, and what is true instead?"""
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from blunt_ruler.core.script import numbered, unnumbered
+from blunt_ruler.core.script.numerals import Number
+from blunt_ruler.core.script.statements import NOT_A_FACT, Answer, Kind, Reading, Statement
+from blunt_ruler.core.script.truths import Truths
+from blunt_ruler.core.script.verdict import Verdict
+
+FIGURED = {*numbered.FIGURES, Kind.FACT, Kind.LEVEL}  # what a figure can be of
+LOOSE = "The words leave open whose figure it is: say which."
+
+
+def answer_of(
+    statement: Statement, truths: Truths, words: str, why: Callable[[Reading, Verdict], str]
+) -> tuple[Answer, Verdict, Reading | None, tuple[str, ...]]:
+    """(answer, verdict, the reading it is of, all readings in words where it is unclear).
+
+    `why` explains a reading that does not hold.
+    """
+    if not statement.readings:
+        unsaid = statement.why_unclear == NOT_A_FACT
+        note = "" if unsaid else statement.why_unclear
+        return (Answer.UNKNOWN if unsaid else Answer.UNCLEAR), Verdict(None, note=note), None, ()
+    judged = [(one, judge(one, statement, truths, words)) for one in statement.readings]
+    known = [(one, found) for one, found in judged if found.fits is not None]
+    if not known:
+        return Answer.UNKNOWN, judged[0][1], statement.readings[0], ()
+    if statement.together:
+        return _together(known)
+    first, verdict = known[0]
+    if verdict.fits:
+        return Answer.HOLDS, verdict, first, ()
+    for one, found in known[1:]:
+        if found.fits and not one.as_said:
+            if _is_same_but_scope(first, one):
+                return Answer.HOLDS, found, one, ()
+            said = tuple(dict.fromkeys((verdict.true_sentence, found.true_sentence)))
+            return Answer.UNCLEAR, verdict, first, said
+    if first is not statement.readings[0] and statement.readings[0].as_said and not first.as_said:
+        asked = statement.readings[0]
+        # Another base than the one that was not measured will do; another rig or title will not.
+        if asked.titles != first.titles or asked.rig != first.rig:
+            return Answer.UNKNOWN, judged[0][1], asked, ()
+    if statement.why_unclear:
+        said = tuple(dict.fromkeys(found.true_sentence for _, found in known))[:2]
+        return Answer.UNCLEAR, _with_note(verdict, statement.why_unclear), first, said
+    if verdict.open_words:
+        return (
+            Answer.UNCLEAR,
+            _with_note(verdict, verdict.open_words),
+            first,
+            (verdict.true_sentence,),
+        )
+    for one in statement.loose:
+        found = judge(one, statement, truths, words)
+        if found.fits:
+            said = tuple(dict.fromkeys((found.true_sentence, verdict.true_sentence)))
+            return Answer.UNCLEAR, _with_note(verdict, LOOSE), first, said
+    note = why(first, verdict)
+    for one, found in known[1:] if not note else ():
+        if not one.as_said and _is_same_but_scope(first, one) and (slip := why(one, found)):
+            return Answer.FAILS, _with_note(found, slip), one, ()
+    return Answer.FAILS, _with_note(verdict, note), first, ()
+
+
+def _together(
+    known: list[tuple[Reading, Verdict]],
+) -> tuple[Answer, Verdict, Reading | None, tuple[str, ...]]:
+    """Said of several rigs: it holds where it holds of each."""
+    of_rig: dict[str, tuple[Reading, Verdict]] = {}
+    for one, found in known:
+        if one.rig not in of_rig or (found.fits and not of_rig[one.rig][1].fits):
+            of_rig[one.rig] = one, found
+    for one, found in of_rig.values():
+        if not found.fits:
+            return Answer.FAILS, found, one, ()
+    first, verdict = known[0]
+    return Answer.HOLDS, verdict, first, ()
+
+
+def _with_note(verdict: Verdict, note: str) -> Verdict:
+    return replace(verdict, note=note or verdict.note)
+
+
+def _is_same_but_scope(one: Reading, other: Reading) -> bool:
+    """Whether two readings differ in their titles or size alone: both are natural."""
+    return (one.kind, one.rig, one.base, one.metric) == (
+        other.kind, other.rig, other.base, other.metric
+    )  # fmt: skip
+
+
+def judge(reading: Reading, statement: Statement, truths: Truths, words: str) -> Verdict:
+    """How one reading of a statement stands."""
+    number = statement.number
+    if number is not None and reading.kind in FIGURED:
+        return _judge_figure(reading, number, truths, words)
+    match reading.kind:
+        case Kind.FASTER | Kind.SLOWER | Kind.LEVEL:
+            found = unnumbered.way(reading, truths, statement.negated)
+        case Kind.PLAYABLE | Kind.UNPLAYABLE:
+            found = unnumbered.playable(reading, truths, statement.negated)
+        case Kind.LIMIT:
+            found = unnumbered.limit(reading, truths, statement.negated)
+        case Kind.MOST:
+            found = unnumbered.most(reading, truths)
+        case _:
+            raise AssertionError(f"{reading.kind} without a figure")
+    return found
+
+
+def _judge_figure(reading: Reading, number: Number, truths: Truths, words: str) -> Verdict:
+    match reading.kind:
+        case Kind.RATE | Kind.SCORE:
+            return numbered.rate(reading, number, truths)
+        case Kind.GAINED:
+            return numbered.gained(reading, number, truths)
+        case Kind.COUNT:
+            return numbered.count(reading, number, truths, words)
+        case Kind.SHARE:
+            return numbered.share(reading, number, truths)
+        case Kind.FACT:
+            return numbered.fact(reading, number, truths, words)
+        case Kind.LEVEL:
+            return numbered.within(reading, number, truths)
+        case _:
+            return numbered.ratio(reading, number, truths)

@@ -1,0 +1,493 @@
+"""What a sentence names, and who is spoken of in it: rigs by their part, titles, sizes, measures.
+
+A rig before a figure is whom it is said of, a rig behind “than”, “over” or “against” is what it is
+measured from. What is left unsaid is carried from the sentence before; what even that leaves open
+is read in each way it can be.
+"""
+
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from itertools import pairwise
+
+from blunt_ruler.core.claims.claim import Metric
+from blunt_ruler.core.script import cues
+from blunt_ruler.core.script.mentions import Mention, Vocabulary, What, blanked
+from blunt_ruler.core.script.numerals import Number, numbers
+from blunt_ruler.core.script.statements import Kind, Reading
+
+
+@dataclass(frozen=True, slots=True)
+class Context:
+    """What a sentence leaves for the next: whom it was about, against whom, and where."""
+
+    rigs: frozenset[str] = frozenset()
+    base: frozenset[str] = frozenset()
+    titles: frozenset[str] = frozenset()
+    size: str = ""
+    preset: str = ""
+    metric: str = Metric.AVERAGE
+    kind: Kind | None = None
+    recent: tuple[str, ...] = ()  # rigs that were named, the last one first
+
+
+@dataclass(frozen=True, slots=True)
+class Roles:
+    """The rigs of a review by what they are for; `twins` are whom each one's loss is held to."""
+
+    base: str
+    reference: str
+    tested: tuple[str, ...]
+    twins: dict[str, tuple[str, ...]]
+
+
+class NamedSentence:
+    """One sentence with what is named in it, in its context."""
+
+    def __init__(
+        self,
+        words: str,
+        vocabulary: Vocabulary,
+        roles: Roles,
+        before: Context,
+        tests: frozenset[str],
+    ) -> None:
+        self.words, self._roles, self._before, self._tests = words, roles, before, tests
+        self.mentions = vocabulary.mentions(words)
+        self.blank = blanked(words, self.mentions)
+        self.numbers = numbers(self.blank)
+        named = (What.METRIC, What.EVERY, What.PLACE, What.SIZE, What.PRESET)
+        self.plain = blanked(words, self.mentions, named)  # names hold words that mean nothing here
+        self._together = {m.keys for m in self.mentions if m.all_of}
+        self._of_both: dict[frozenset[str], frozenset[str]] = {}
+        self._rigs = [one for one in self.mentions if one.what is What.RIG]
+        self._find_both()
+        self._used: list[tuple[int, int]] = []
+        self._asked: Kind | None = None  # what is being read
+        self._of_rigs: set[tuple[int, int]] = set()  # numbers that count rigs
+        self._kind = before.kind
+        self._rig: frozenset[str] = frozenset()
+        self._base: frozenset[str] = frozenset()
+
+    def _find_both(self) -> None:
+        """“Both the Groyne and the Breakwater”: what is said of them is said of each."""
+        for one, other in pairwise(self._rigs):
+            led = cues.BOTH.search(self.words[: one.start])
+            if led and cues.LIST.fullmatch(self.words[one.end : other.start]):
+                both = one.keys | other.keys
+                self._together.add(both)
+                self._of_both |= {one.keys: both, other.keys: both}
+
+    def context(self) -> Context:
+        """What it leaves for the next sentence."""
+        before = self._before
+        titles = self._keys(What.TITLE)
+        sizes, presets = self._keys(What.SIZE), self._keys(What.PRESET)
+        metrics = [one for one in self.mentions if one.what is What.METRIC]
+        drops = not titles and any(m.what is What.EVERY for m in self.mentions)
+        subjects = [one.keys for one in self._rigs if not self._is_base(one)]
+        rigs = self._rig or (subjects[0] if subjects else before.rigs)
+        return Context(
+            rigs=rigs,
+            base=self._base,
+            titles=titles or (frozenset() if drops else before.titles),
+            size=next(iter(sizes), "" if drops else before.size) if len(sizes) < 2 else "",
+            preset=next(iter(presets), "" if drops else before.preset) if len(presets) < 2 else "",
+            metric=next(iter(metrics[-1].keys)) if metrics else Metric.AVERAGE,
+            kind=self._kind or self._last_cue(),
+            recent=self._recent(rigs),
+        )
+
+    def _last_cue(self) -> Kind | None:
+        """What a sentence without a figure was about: “what do you lose?”"""
+        found = [] if self.numbers else [*cues.CUE.finditer(self.plain)]
+        if not found:
+            return None
+        return Kind.MORE if found[-1]["more"] else Kind.LESS if found[-1]["less"] else Kind.KEPT
+
+    def _recent(self, rigs: frozenset[str]) -> tuple[str, ...]:
+        """Rigs that were named for sure, the one spoken of first."""
+        named = [key for m in reversed(self._rigs) if len(m.keys) == 1 for key in m.keys]
+        first = [*rigs] if len(rigs) == 1 else []
+        return tuple(dict.fromkeys((*first, *named, *self._before.recent)))[:6]
+
+    def _keys(self, what: What) -> frozenset[str]:
+        return frozenset(key for one in self.mentions if one.what is what for key in one.keys)
+
+    # Who, against whom, in what, over what
+
+    def _is_base(self, mention: Mention) -> bool:
+        mark = self._mark(mention)
+        if mark == "over" and mention.is_part and mention.part == "link":
+            start = self.words[: mention.start]
+            loses = self._asked not in (Kind.MORE, Kind.TIMES)
+            if loses and cues.LEADS_OFF.search(start):  # “over the cord you lose a tenth”
+                return False
+        return bool(mark) and mark not in cues.WEAK
+
+    def _is_place(self, mention: Mention) -> bool:
+        return self._mark(mention) in cues.WEAK
+
+    def _mark(self, mention: Mention) -> str:
+        """The word that leads to a rig: “than”, “over”, “in”."""
+        found = cues.MARK.search(self.words[max(0, mention.start - 60) : mention.start])
+        if found is None:
+            return ""
+        mark = found["mark"].lower()
+        if mark == "by" and cues.PASSIVE.search(self.words[: mention.start]):
+            return ""
+        return mark
+
+    def _read(
+        self,
+        kind: Kind,
+        one: Number | None,
+        before: str,
+        after: str,
+        metric: str,
+        at: int | None = None,
+        level: bool = False,
+    ) -> Iterator[Reading]:
+        """Every way to read a comparison: the likeliest first."""
+        place = at if at is not None else (one.start if one is not None else 0)
+        end = one.end if one is not None else place
+        self._asked = kind
+        rigs = self._subject_at(place, end, kind)
+        move = self._move()
+        passive = cues.PASSIVE.search(before) or cues.PASSIVE.search(self.words)
+        named = self._base_at(place, end, rigs, kind)
+        joined = [m for m in self._rigs if not self._is_base(m)]
+        if (
+            level
+            and not named
+            and len(joined) >= 2
+            and self._is_list(joined[-2].end, joined[-1].start)
+        ):
+            rigs, named = joined[-2].keys, joined[-1].keys
+        if passive and len(self._rigs) >= 2:
+            rigs, named = self._rigs[1].keys, self._rigs[0].keys
+        if (
+            re.search(r"(?:'s|its|the) (?:lead|advantage)\b", self.words[: place + 40], re.I)
+            and kind is Kind.MORE
+        ):
+            owners = [
+                m
+                for m in self._rigs
+                if re.match(r"(?:'s)? (?:lead|advantage)", self.words[m.end : m.end + 14])
+                or self.words[m.start : m.end].lower().endswith("'s")
+            ]
+            if owners:
+                rigs = owners[0].keys
+                others = [m.keys for m in self._rigs if not m.keys & rigs]
+                named = others[0] if others else named
+        if move is not None and kind in (Kind.MORE, Kind.LESS, Kind.TIMES):
+            rigs, named = move
+        self._base = self._base or named
+        scopes = [*self._scopes(one, is_rate=False, at=place)]
+        for number, (titles, size, preset) in enumerate(scopes):
+            for which, rig in enumerate(self._each(rigs)):
+                for order, base in enumerate(self._bases(kind, rig, named)):
+                    if base != rig:
+                        yield Reading(
+                            kind, rig, base, metric, titles, size, preset,
+                            as_said=number == 0 and which == 0 and order == 0,
+                        )  # fmt: skip
+
+    def _move(self) -> tuple[frozenset[str], frozenset[str]] | None:
+        """“Moving from the laptop to the dock”: (to what, from what)."""
+        for one, other in pairwise(self._rigs):
+            between = self.words[one.end : other.start]
+            if cues.MOVES.search(self.words[: one.start]) and cues.TO_RIG.fullmatch(between):
+                return other.keys, one.keys
+        return None
+
+    def _subject(self, one: Number, before: str) -> frozenset[str]:
+        return self._subject_at(one.start, one.end, Kind.LESS)
+
+    def _subject_at(self, place: int, end: int, kind: Kind) -> frozenset[str]:
+        """Whom it is said of: the nearest rig before it that is no base, “it” for the last one."""
+        ahead = [m for m in self._rigs if m.end <= place]
+        own = [m for m in ahead if not self._is_base(m)]
+        firm = [m for m in own if not self._is_place(m)]
+        if (respective := self._respective(place)) is not None:
+            return respective
+        clause = self._clause_start(place)
+        led, adjacent = self._led_behind(end, kind)
+        if led and (adjacent or not firm):
+            return led
+        if not firm and self._before.rigs and cues.PRONOUN.search(self.words[:place]):
+            return self._before.rigs
+        near = [m for m in firm if m.start >= clause] or [
+            m for m in own if m.start >= clause and not firm
+        ]
+        near = near or firm or own
+        if near:
+            chosen = near[-1]
+            if (
+                chosen.is_part
+                and chosen.part == "host"
+                and len(chosen.keys) > 1
+                and self._before.rigs
+            ):
+                return chosen.keys & self._before.rigs or self._before.rigs
+            return chosen.keys
+        if cues.PRONOUN.search(self.words[:place]) and self._before.rigs:
+            return self._before.rigs
+        behind = [m for m in self._rigs if m.start >= end and not self._is_base(m)]
+        behind = [m for m in behind if self._mark(m) not in ("of",)] or behind
+        if behind and kind is not Kind.KEPT:
+            marks = ("for", "on", "with", "in", "through", "by", "")
+            is_led = self._mark(behind[0]) in marks
+            is_reference = self._roles.reference in behind[0].keys
+            if (is_led or not self._before.rigs) and not (
+                kind is Kind.LESS and is_reference and self._before.rigs
+            ):
+                return behind[0].keys
+        return self._before.rigs or frozenset(self._roles.tested)
+
+    def _led_behind(self, end: int, kind: Kind) -> tuple[frozenset[str], bool]:
+        """“You give up 8 per cent with the Breakwater”: whom a figure is of, and whether nothing
+        lies between.
+        """
+        following = next((n.start for n in self.numbers if n.start > end), len(self.words))
+        behind = [m for m in self._rigs if end <= m.start < following]
+        is_times = kind in (Kind.TIMES, Kind.SLOWER_TIMES) and bool(behind)
+        if is_times and cues.DETERMINERS.fullmatch(self.words[end : behind[0].start]):
+            behind = behind[1:]  # “2.15 times the base for the Sluice”
+        for m in behind:
+            if self._mark(m) in ("with", "for") and not cues.BREAK.search(
+                self.words[end : m.start]
+            ):
+                return m.keys, cues.RIGHT_BEHIND.fullmatch(self.words[end : m.start]) is not None
+        return frozenset(), False
+
+    def _respective(self, place: int) -> frozenset[str] | None:
+        """“The Groyne and the Breakwater keep 89 % and 92 %”: in the order of both lists."""
+        starts = [one.start for one in self.numbers]
+        if place not in starts:
+            return None
+        at = first = last = starts.index(place)
+        while first > 0 and self._is_list(self.numbers[first - 1].end, self.numbers[first].start):
+            first -= 1
+        while last + 1 < len(starts) and self._is_list(self.numbers[last].end, starts[last + 1]):
+            last += 1
+        count = last - first + 1
+        ahead = [m for m in self._rigs if m.end <= starts[first] and not self._is_base(m)]
+        if count < 2 or len(ahead) < count:
+            return None
+        names = ahead[-count:]
+        if any(not self._is_list(a.end, b.start) for a, b in pairwise(names)):
+            return None
+        return names[at - first].keys
+
+    def _is_list(self, start: int, end: int) -> bool:
+        """Whether only “and” or a comma lies between two places."""
+        return cues.LIST.fullmatch(self.words[start:end]) is not None
+
+    def _clause_start(self, place: int) -> int:
+        breaks = [*cues.BREAK.finditer(self.words[:place])]
+        return breaks[-1].end() if breaks else 0
+
+    def _base_at(self, place: int, end: int, rigs: frozenset[str], kind: Kind) -> frozenset[str]:
+        """Against whom, where it is said: behind “than”, “over”, “of”, or where a card stands."""
+        others = [m for m in self._rigs if m.keys - rigs or len(rigs) > 1]
+        others = [m for m in others if m.keys != rigs]
+        following = next((n.start for n in self.numbers if n.start > end), len(self.words))
+        clause = self._clause_start(place)
+        groups = (
+            [m for m in others if end <= m.start < following],
+            [m for m in others if clause <= m.start and m.end <= place],
+            [m for m in others if m.start >= following],
+            [m for m in others if m.end <= place],
+        )
+        weak_too = kind in (Kind.KEPT, Kind.LESS)
+        if kind in (Kind.TIMES, Kind.SLOWER_TIMES) and groups[0]:
+            first = groups[0][0]
+            if cues.DETERMINERS.fullmatch(self.words[end : first.start]):
+                return first.keys  # “3.2 times the base”
+        for number, group in enumerate(groups):
+            for m in group:
+                mark = self._mark(m)
+                strong = self._is_base(m)
+                if number == 2 and mark in ("to", "from"):
+                    continue
+                up_on = mark == "on" and re.search(
+                    r"\b(?:up|down)\b", self.words[clause : m.start], re.I
+                )
+                if (mark == "of" and number == 0) or (up_on and number == 0):
+                    return m.keys
+                if strong or (
+                    weak_too
+                    and number in (0, 1, 2)
+                    and m.start > self._first_subject(rigs)
+                    and mark in ("of", "in", "on", "inside", "through")
+                ):
+                    return m.keys
+                if (
+                    weak_too
+                    and number == 0
+                    and re.search(
+                        r"\bof (?:what |the speed |its speed )", self.words[end : m.start], re.I
+                    )
+                ):
+                    return m.keys
+        return frozenset()
+
+    def _first_subject(self, rigs: frozenset[str]) -> int:
+        """Where the subject is named first; before everything where it is carried."""
+        return next((m.start for m in self._rigs if m.keys == rigs), -1)
+
+    def _bases(self, kind: Kind, rig: str, named: frozenset[str]) -> Iterator[str]:
+        """What it is measured from: as said, else the base of a gain and the twin of a loss."""
+        roles = self._roles
+        if named:
+            twins = list(roles.twins.get(rig, ()))
+            ordered = sorted(named, key=lambda one: (*self._nearness(one, twins), one))
+            yield from [one for one in ordered if one != rig][:3]
+            return
+        twins = list(roles.twins.get(rig, ()))
+        carried = [one for one in self._before.base if one != rig]
+        if rig == roles.reference and kind in (Kind.MORE, Kind.TIMES):
+            carried = [one for one in self._before.rigs if one != rig] or carried
+        gains = kind in (Kind.MORE, Kind.TIMES)
+        usual = [roles.base, *twins] if gains else [*twins, roles.base]
+        if rig == roles.base:
+            usual = [roles.reference]
+        within = [one for one in self._base if one != rig]
+        if len(within) == 1:
+            usual = [within[0], *usual]  # as before in the same sentence
+        elif len(carried) == 1 and (gains or carried[0] != roles.base):
+            usual = [carried[0], *usual]
+        beside = [key for m in self._rigs if len(m.keys) == 1 for key in m.keys]
+        usual = [*usual[:2], *(one for one in beside if one != rig), *usual[2:]]
+        yield from [one for one in dict.fromkeys(usual) if one and one != rig][:4]
+
+    def _nearness(self, rig: str, twins: Sequence[str]) -> tuple[int, bool]:
+        """How near a rig is to what a loss would be held to: twins first, then the base."""
+        place = twins.index(rig) if rig in twins else len(twins)
+        return place, rig != self._roles.base
+
+    def _each(self, rigs: frozenset[str]) -> list[str]:
+        """Rigs that a name leaves open: the one named last, else those under test."""
+        if rigs in self._of_both:
+            return sorted(self._of_both[rigs])
+        if len(rigs) < 2:
+            return [*rigs]
+        if rigs in self._together:
+            return sorted(rigs)
+        tested = [one for one in self._roles.tested if one in rigs]
+        recent = [one for one in self._before.recent if one in rigs]
+        known = [one for one in recent if one in tested] or recent
+        return known[:1] or (tested or sorted(rigs))[:4]
+
+    def _metric(self, one: Number | None, before: str, after: str, at: int | None = None) -> str:
+        place = one.start if one is not None else at or 0
+        end = one.end if one is not None else place
+        near = [m for m in self.mentions if m.what is What.METRIC]
+        behind = [
+            m for m in near if end <= m.start and cues.NAMES_METRIC.match(self.words[end : m.start])
+        ]
+        behind = [m for m in behind if not cues.BREAK.search(self.words[end : m.start])]
+        following = next((n.start for n in self.numbers if n.start > end), len(self.words))
+        behind = [m for m in behind if m.start < following]
+        start = place - len(before)
+        ahead = [m for m in near if start <= m.start and m.end <= place]
+        earlier = [m for m in near if m.end <= place and not re.search(
+            r";|\b(?:but|while|whereas)\b", self.words[m.end : place])]  # fmt: skip
+        titles = self._title_of(one) if one is not None else self._keys(What.TITLE)
+        if titles and titles <= self._tests:
+            return Metric.SCORE
+        for group in (behind[:1], ahead[-1:], earlier[-1:]):
+            for m in group:
+                return next(iter(m.keys))
+        if self._before.metric != Metric.AVERAGE and re.match(
+            r"\s*(?:and |but )?(?:they|these|those|there,? they)\b", self.words, re.I
+        ):
+            return self._before.metric
+        return Metric.AVERAGE
+
+    def _title_of(self, one: Number) -> frozenset[str]:
+        return self._near(What.TITLE, one.start, one.end)
+
+    def _near(self, what: What, place: int, end: int) -> frozenset[str]:
+        """What is named nearest to a number: right behind it, else before it, else anywhere."""
+        every = [m for m in self.mentions if m.what is what]
+        every = [m for m in every if not cues.EXCEPT.search(self.words[: m.start])]
+        if what is What.SIZE and (own := self._size_in_row(every, place)):
+            return own
+        following = next((n.start for n in self.numbers if n.start > end), len(self.words))
+        behind = [m for m in every if end <= m.start < following]
+        if behind and not cues.BREAK.search(self.words[end : behind[0].start]):
+            ahead = [m for m in every if m.end <= place]
+            lead = re.search(
+                r"\b(?:in|at|for|on|of)\s+(?:the\s+)?$", self.words[end : behind[0].start], re.I
+            )
+            if lead or not ahead:
+                return self._listed(behind, behind[0])
+        ahead = [m for m in every if m.end <= place]
+        if ahead:
+            return self._listed([*reversed(ahead)], ahead[-1])
+        rest = [m for m in every if m.start >= end]
+        return self._listed(rest, rest[0]) if rest else frozenset()
+
+    def _size_in_row(self, sizes: Sequence[Mention], place: int) -> frozenset[str]:
+        """“From 69 to 53 to 35 as we go from 1080p to 1440p to 4K”: in the order of both."""
+        rates = [one for one in self.numbers if one.end <= sizes[0].start] if sizes else []
+        if len(sizes) < 2 or len(rates) != len(sizes):
+            return frozenset()
+        at = [one.start for one in rates]
+        return sizes[at.index(place)].keys if place in at else frozenset()
+
+    def _listed(self, found: Sequence[Mention], first: Mention) -> frozenset[str]:
+        """“Tidewrack and Skitter”: names in a row."""
+        keys, last = set(first.keys), first
+        for m in found[1:]:
+            a, b = sorted((last, m), key=lambda one: one.start)
+            if (
+                re.fullmatch(
+                    r"\s*(?:,|and|or|, and|&)\s*(?:in |at )?", self.words[a.end : b.start], re.I
+                )
+                is None
+            ):
+                break
+            keys |= m.keys
+            last = m
+        return frozenset(keys)
+
+    def _scopes(
+        self, one: Number | None, is_rate: bool, at: int | None = None
+    ) -> Iterator[tuple[frozenset[str], str, str]]:
+        """(titles, size, preset) as said, then as the sentence before leaves it open."""
+        place = one.start if one is not None else at or 0
+        end = one.end if one is not None else place
+        titles = self._near(What.TITLE, place, end)
+        sizes, presets = self._near(What.SIZE, place, end), self._near(What.PRESET, place, end)
+        size, preset = next(iter(sorted(sizes)), ""), next(iter(sorted(presets)), "")
+        before = self._before
+        if cues.ALL_SIZES.search(self.words):
+            before = replace(before, size="")
+        if titles:
+            yield titles, size, preset
+            if not size and before.size:
+                yield titles, before.size, preset
+            return
+        every = any(m.what is What.EVERY for m in self.mentions)
+        there = any(m.what is What.PLACE for m in self.mentions)
+        carried = before.titles
+        if every and not is_rate:
+            yield frozenset(), size, preset
+            if not size and before.size and not before.titles:
+                yield frozenset(), before.size, preset
+            return
+        if carried and (is_rate or there or size):
+            yield carried, size or before.size, preset or before.preset
+            if not is_rate and not there:
+                yield frozenset(), size, preset
+            return
+        if carried:
+            yield carried, size or before.size, preset or before.preset
+            yield frozenset(), size, preset
+            return
+        if before.size and not size:
+            yield frozenset(), before.size, preset or before.preset
+        yield frozenset(), size, preset
