@@ -9,6 +9,7 @@ from pathlib import Path
 
 import pytest
 
+from blunt_ruler.ui.desk.jobs import Jobs
 from blunt_ruler.ui.shell.unclean import OpenMark, ended_unexpectedly
 
 BIN = Path(sys.executable).parent / "blunt-ruler"
@@ -103,3 +104,18 @@ def test_a_mark_that_cannot_be_read_is_nothing(text):
     (folder / "4194305.json").write_text(text)
     assert ended_unexpectedly() == ()
     assert not list(folder.iterdir())
+
+
+def test_work_that_a_late_timer_begins_is_waited_for(window):
+    assert window.close()
+    ended: list[str] = []
+
+    def work(step):
+        time.sleep(0.3)
+        ended.append("slept")
+        step("and on", 0.5)
+        ended.append("not asked to stop")
+
+    Jobs(threads=1, parent=window).run("Late", work, ended.append, ended.append)
+    window.close_jobs()
+    assert ended == ["slept"]

@@ -151,11 +151,13 @@ def _run_app(
     QTimer.singleShot(STARTED_AFTER_MS, lambda: bring_in_ahead(window, spare.begin))
     # Python sees Ctrl+C only when the event loop lets it run now and then.
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
-        signal.signal(number, lambda *_: window.close())
+        # Not at once: a signal may come in the middle of a drawing, or of a close.
+        signal.signal(number, lambda *_: QTimer.singleShot(0, window.close))
     beat = QTimer()
     beat.timeout.connect(lambda: None)
     beat.start(250)
     code = app.exec()
+    window.close_jobs()
     faults.remove()
     return code
 

@@ -440,13 +440,18 @@ class MainWindow(QMainWindow):
                 store_columns(controller.built, self.settings)
             controller.close()
         self.desk.close()
-        for jobs in self.findChildren(Jobs):  # whoever started work: it is waited for
-            jobs.close()
+        self.close_jobs()
         if looked is not None:  # the file is as it will be found
             last_look.keep(self.settings, *looked)
         else:
             last_look.forget(self.settings)
         super().closeEvent(a0)
+
+    def close_jobs(self) -> None:
+        """Wait for work whoever started it; asked again once the loop has ended, since a timer
+        that was due while the window closed may have begun some more."""
+        for jobs in self.findChildren(Jobs):
+            jobs.close()
 
     # The last look
 
