@@ -11,7 +11,7 @@ from blunt_ruler.core.records.hardware import Blanking, Hop
 from blunt_ruler.core.rigs.compatibility import check_fit, fit_line
 from blunt_ruler.core.rigs.links import bandwidth_ladder, why_below
 from blunt_ruler.core.rigs.machine_report import besides_line, card_seen, device_line, path_of
-from blunt_ruler.core.rigs.notation import BadSpec, parse_hop, parse_screen
+from blunt_ruler.core.rigs.notation import BadSpec, parse_devices, parse_hop, parse_screen
 from blunt_ruler.core.rigs.pasted import as_machine, read_pasted
 from blunt_ruler.core.rigs.video_timing import timed_stream_gb_per_s
 from blunt_ruler.core.text import capital
@@ -36,6 +36,10 @@ def link(
     blanking: Annotated[
         Blanking, typer.Option(help="The blanking of that stream.")
     ] = Blanking.NONE,
+    devices: Annotated[
+        str,
+        typer.Option("--devices", help="What else it carries, as “capture card 0.5 GB/s from it”."),
+    ] = "",
     at_fps: Annotated[float, typer.Option("--at-fps", help="Frame rate for MB per frame.")] = 60.0,
     measured: Annotated[float | None, typer.Option(help="Measured bandwidth, GB/s.")] = None,
     as_json: JsonFlag = False,
@@ -48,9 +52,8 @@ def link(
     if tunnel is not None:
         hops.append(Hop(name="tunnel", tunnel_gbps=tunnel))
     stream = timed_stream_gb_per_s(parse_screen(display), blanking) if display else 0.0
-    ladder = bandwidth_ladder(
-        hops, payload, parse_screen(screen) if screen else None, measured, stream
-    )
+    back = parse_screen(screen) if screen else None
+    ladder = bandwidth_ladder(hops, payload, back, measured, stream, parse_devices(devices))
     agreed = ladder.negotiated
     if as_json:
         document: LinkDocument = {

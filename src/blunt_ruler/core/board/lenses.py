@@ -231,7 +231,9 @@ def _without_rate(board: Board, rig_id: str, case_id: str) -> str:
     """That it did not run, where a cell has no figure."""
     changes = _published_changes(board, rig_id, case_id)
     if changes:
-        return f"{percent_text(changes[0][0], signed=True)} theirs"
+        said = percent_text(changes[0][0], signed=True)
+        column = board.column(rig_id)
+        return f"{said} theirs" if column is not None and column.source else f"{said} stated"
     outcomes = [run.outcome for run in board.runs.get((rig_id, case_id), ()) if run.outcome]
     return "did not run" if outcomes else MISSING
 
@@ -254,6 +256,9 @@ def published_change_words(board: Board, rig_id: str, case_id: str) -> str:
     change, of = changes[0]
     whom = of or "what they compared it with"
     said = percent_text(change, signed=True, decimals=0 if abs(change * 100) % 1 < 1e-9 else 1)
+    if not column.source:
+        whom = of or "a rig that is not named"
+        return f"Stated as {said} against {whom}, without a rate: it enters no mean of rates."
     return f"{column.source} published {said} of {whom}, without a rate: it enters no mean."
 
 

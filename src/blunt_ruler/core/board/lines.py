@@ -41,8 +41,9 @@ def read_words(kinds: Collection[Kind]) -> str:
     """How the figures behind a mean were read; blank where a machine counted them all."""
     if not set(kinds) - COUNTED:
         return ""
-    names = [KIND_WORDS[kind] for kind in (Kind.PUBLISHED,) if kind in kinds]
-    if set(kinds) - COUNTED - {Kind.PUBLISHED}:
+    named = (Kind.PUBLISHED, Kind.STATED)
+    names = [KIND_WORDS[kind] for kind in named if kind in kinds]
+    if set(kinds) - COUNTED - {*named}:
         names.insert(0, "read by eye")
     return f"{'partly ' if COUNTED & set(kinds) else ''}{list_text(names)}"
 

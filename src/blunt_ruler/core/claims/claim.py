@@ -144,7 +144,7 @@ class Claim:
     @property
     def kept_figure(self) -> str:
         """The name of the share that is kept, beside that of the loss or the change."""
-        return self.figure.replace("mean_loss", "mean_kept").replace("change_of", "kept_of")
+        return self.figure.replace("mean_loss", "mean_kept").replace("change_", "kept_")
 
     def part(self, name: str) -> Part | None:
         """A part by its name."""

@@ -72,9 +72,10 @@ class Claims:
         return tuple(one for one in measured if one.role is Role.TESTED)
 
     def is_measured(self, column: Column) -> bool:
-        """Whether a rig has a counted run, or a score."""
+        """Whether a rig has a counted run, a score, or a percentage of another."""
         scored = any(column.rig_id in of_rig for of_rig in self._of.scores.ratios.values())
-        return scored or column.rig_id in self._board.totals
+        measured = scored or column.rig_id in self._board.totals
+        return measured or any(column.rig_id == rig for rig, _ in self._of.stated_of)
 
     def focus(self, chosen: str | None) -> Column | None:
         """The rig a headline is about: the chosen one where it is under test and measured."""
@@ -114,6 +115,8 @@ class Claims:
             mean = self._of.low(*pair) if metric is Metric.LOW else self._of.average(*pair)
         else:
             mean = self._of.over_cases(cases, *pair, of_lows=metric is Metric.LOW)
+        if mean is None and metric is Metric.AVERAGE:
+            mean = self._of.stated(*pair, cases)
         part = "" if part == OVERALL else part
         found = self._claim(question, subject, other, mean, metric, 0.0, place, part)
         return found and replace(found, scope=replace(found.scope, group=group))
@@ -130,15 +133,23 @@ class Claims:
         for place, subject in enumerate(self.subjects):
             for one in self.about(subject.rig_id):
                 yield replace(one, weight=one.weight - place)
-            for behind, (other, differ) in enumerate(self._of.lost_against(subject)[1:]):
+            lost_against = self._of.lost_against(subject)
+            for behind, (other, differ) in enumerate(lost_against[1:]):
                 weight = 80.0 - 20.0 * min(behind, 1) - place
                 yield from self._compared(Question.LOSS, subject, other, differ, weight)
+            told = {self._board.base, *(other for other, _ in lost_against)}
+            for other in self._board.columns:
+                if other not in told and (subject.rig_id, other.rig_id) in self._of.stated_of:
+                    differ = self._of.differ(subject, other)
+                    yield from self._compared(Question.LOSS, subject, other, differ, 55.0 - place)
 
     def _gaps(self, subjects: Sequence[Column]) -> Iterator[Claim]:
         for subject in subjects:
             lost = [other for other, _ in self._of.lost_against(subject)[:1]]
             for other in (self._board.base, *lost):
-                if other is not None and other.rig_id != subject.rig_id:
+                if other is None or other.rig_id == subject.rig_id:
+                    continue
+                if (subject.rig_id, other.rig_id) not in self._of.stated_of:
                     yield from gap(self._of, subject, other, self._margin)
 
     def _gains_and_losses(self, subject: Column) -> Iterator[Claim]:
@@ -178,6 +189,11 @@ class Claims:
             yield _with_low(average, low)
         if low is not None:
             yield low
+        below = weight - (45.0 if average is not None else 0.0)
+        stated = self._of.stated(one, two)
+        told = self._claim(question, subject, other, stated, Metric.AVERAGE, below, place)
+        if told is not None:
+            yield replace(told, figure=f"stated_change_of.{two}")
         if (scores := self._of.score(one, two)) is not None:
             part, mean = scores
             below = weight - (40.0 if average is not None else 0.0)

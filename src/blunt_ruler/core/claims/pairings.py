@@ -2,9 +2,11 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from functools import cached_property
 
 from blunt_ruler.core.board.board import Board, Column, build_board
 from blunt_ruler.core.board.scores import ScoreBoard
+from blunt_ruler.core.claims.stated import Stated, stated_changes, stated_mean
 from blunt_ruler.core.compare.cell_grid import Cells
 from blunt_ruler.core.compare.cell_parts import CellParts, low_parts_of
 from blunt_ruler.core.compare.comparability import Unsound
@@ -85,6 +87,18 @@ class Pairings:
         pair = {rig: there[rig] for rig in (other, rig_id) if rig in there}
         anyhow = replace(board, comparison=_anyhow(board))
         return self._over(self._compared(anyhow, other, pair, f"{what}anyhow ").get(rig_id), other)
+
+    def stated(
+        self, rig_id: str, other: str, cases: frozenset[str] | None = None
+    ) -> RigMean | None:
+        """The mean of what is known as percentages alone; None where nothing is."""
+        changes = self.stated_of.get((rig_id, other), {})
+        return stated_mean(self.contents, self.board, changes, cases)
+
+    @cached_property
+    def stated_of(self) -> Stated:
+        """All that is known as percentages alone."""
+        return stated_changes(self.board)
 
     def low(self, rig_id: str, other: str) -> RigMean | None:
         """The mean of a rig's 1% lows over another's; None where either has none."""

@@ -16,6 +16,7 @@ class Kind(StrEnum):
     SAMPLES = "samples"
     SUMMARY = "summary"
     PUBLISHED = "published"
+    STATED = "stated"
     EYE = "eye"
     RANGE = "range"
     ABOUT = "about"
@@ -33,6 +34,7 @@ KIND_WORDS = {
     Kind.SAMPLES: "samples of a counter",
     Kind.SUMMARY: "benchmark summary",
     Kind.PUBLISHED: "published by others",
+    Kind.STATED: "known as a percentage",
     Kind.EYE: "by eye",
     Kind.RANGE: "seen between",
     Kind.ABOUT: "about, ± 5 % assumed",

@@ -201,6 +201,25 @@ class Screen(Value):
     bits_per_pixel: int = Field(32, ge=8, le=64)
 
 
+class Way(StrEnum):
+    """Which way over a link a device's data goes."""
+
+    BOTH = "both ways"
+    TO_IT = "to it"
+    FROM_IT = "from it"
+
+
+class Device(Value):
+    """Something else on the link that is no graphics card: a capture card, a network, storage.
+
+    `gb_per_s` is what it takes while the game runs; None where nobody said.
+    """
+
+    name: Name
+    gb_per_s: float | None = Field(None, gt=0, le=200)
+    way: Way = Way.BOTH
+
+
 class Link(Value):
     """The path from host to card."""
 
@@ -211,6 +230,7 @@ class Link(Value):
     payload_bytes: Literal[128, 256, 512] = Field(256, description="maximum payload, bytes")
     display: Screen | None = Field(None, description="display stream in the tunnel")
     display_blanking: Blanking = Field(Blanking.NONE, description="its blanking")
+    devices: tuple[Device, ...] = Field((), description="other devices on it")
     hot_plug: bool | None = Field(None, description="made to be plugged while running")
     ribbon: bool = Field(False, description="a ribbon or flat cord")
     cords: int | None = Field(None, ge=0, le=20, description="cords of its own")

@@ -16,15 +16,17 @@ from pydantic.fields import FieldInfo
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.numbers import number, number_in
-from blunt_ruler.core.records.hardware import Adapter, Hop, Plugs, Screen
+from blunt_ruler.core.records.hardware import Adapter, Device, Hop, Plugs, Screen
 from blunt_ruler.core.records.pricing import ExchangeRate, NoiseReading, PriceThen
 from blunt_ruler.core.records.records import Meters, TestPart
 from blunt_ruler.core.rigs.meter_notation import meter_in, meters_in, money_in
 from blunt_ruler.core.rigs.notation import (
     BadSpec,
     adapters_text,
+    devices_text,
     hops_text,
     parse_adapters,
+    parse_devices,
     parse_hops,
     parse_plugs,
     parse_screen,
@@ -150,7 +152,7 @@ def field_text(value: Any) -> str:
         tests = [one for one in value if isinstance(one, TestPart)]
         then = [one for one in value if isinstance(one, PriceThen)]
         said += noise_text(noise) + rates_text(rates) + earlier_text(then)
-        said += parts_text(tests)
+        said += parts_text(tests) + devices_text([one for one in value if isinstance(one, Device)])
         return said or "; ".join(map(str, value))
     return str(value)
 
@@ -160,6 +162,7 @@ PARSERS: Mapping[str, Callable[[str], Any]] = {
     "power_inputs": parse_plugs,
     "outlets": parse_plugs,
     "adapters": parse_adapters,
+    "devices": parse_devices,
     "noise": parse_noise,
     "rates": parse_rates,
     "earlier": parse_earlier,

@@ -15,7 +15,16 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from blunt_ruler.core.errors import BadFigure, UserFixable
-from blunt_ruler.core.records.hardware import Card, Hop, Link, Rig, Screen, ScreenPath
+from blunt_ruler.core.records.hardware import (
+    Card,
+    Device,
+    Hop,
+    Link,
+    Rig,
+    Screen,
+    ScreenPath,
+    Way,
+)
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.rigs.video_timing import stream_gb_per_s, timed_stream_gb_per_s
 from blunt_ruler.core.text import amount, list_text
@@ -216,6 +225,7 @@ def bandwidth_ladder(
     screen_back: Screen | None = None,
     measured_gb_per_s: float | None = None,
     display_gb_per_s: float = 0.0,
+    devices: Sequence[Device] = (),
 ) -> Ladder:
     """The ladder of some hops.
 
@@ -225,6 +235,8 @@ def bandwidth_ladder(
         screen_back: the picture that is sent back over the link, where one is.
         measured_gb_per_s: a measured bandwidth, which takes the place of the practice range.
         display_gb_per_s: a display stream that shares the tunnel and is served first.
+        devices: what else the link carries: it is left out of what remains, each way by itself;
+            a measured bandwidth is taken as measured beside them.
 
     Raises BadLink where nothing is described or what is left is nothing.
     """
@@ -263,12 +275,27 @@ def bandwidth_ladder(
                 f"{amount(measured_gb_per_s, 'GB/s', 2)} is more than it can carry",
             )
         rungs.append(Rung("as measured", ceiling, why))
+    taken, taken_back = (taken_by(devices, way) for way in (Way.TO_IT, Way.FROM_IT))
+    way_back = ceiling - taken_back
+    if measured_gb_per_s is None and taken:
+        ceiling -= taken
+        low, high = max(low - taken, 0.0), max(min(high - taken, ceiling), 0.0)
+        names = list_text([one.name for one in devices if _takes(one, Way.TO_IT)])
+        rungs.append(Rung("beside other devices", max(ceiling, 0.0), f"{names} at work"))
     back = 0.0 if screen_back is None else stream_gb_per_s(screen_back)
     why = "what uploads and fetches share"
     if back:
         why += f"; the picture of {amount(back, 'GB/s', 2)} goes the other way"
+    if unsaid := [one.name for one in devices if one.gb_per_s is None]:
+        why += f"; what {list_text(unsaid)} {'takes' if len(unsaid) == 1 else 'take'} is not noted"
     rungs.append(Rung("left for the game", max(ceiling, 0.0), why))
-    if ceiling <= 0 or back >= ceiling:
+    if (taken and ceiling <= 0) or (taken_back and way_back <= 0):
+        raise BadLink(
+            "link",
+            f"other devices take {amount(max(taken, taken_back), 'GB/s', 2)}, all it carries",
+            "Note what they take while the game runs, not the most they can",
+        )
+    if ceiling <= 0 or back >= max(way_back, 0.0):
         raise BadLink(
             "link",
             f"a display stream or picture of {amount(max(back, display_gb_per_s), 'GB/s', 2)} does "
@@ -278,7 +305,9 @@ def bandwidth_ladder(
     slowest = None
     if any(hop.is_open for hop in hops):
         at_least = [hop.slowest() for hop in hops]
-        slowest = bandwidth_ladder(at_least, payload_bytes, screen_back, None, display_gb_per_s)
+        slowest = bandwidth_ladder(
+            at_least, payload_bytes, screen_back, None, display_gb_per_s, devices
+        )
         low = slowest.practice_low_gb_per_s
     if measured_gb_per_s is not None:
         slowest = None
@@ -306,9 +335,30 @@ def bandwidth_ladder(
         measured_gb_per_s=measured_gb_per_s,
         return_gb_per_s=back,
         left_gb_per_s=ceiling,
-        left_back_gb_per_s=ceiling - back,
+        left_back_gb_per_s=max(way_back - back, 0.0),
         rungs=tuple(rungs),
         slowest=slowest,
+    )
+
+
+def _takes(device: Device, way: Way) -> bool:
+    return device.gb_per_s is not None and device.way in (way, Way.BOTH)
+
+
+def taken_by(devices: Sequence[Device], way: Way) -> float:
+    """What other devices take of one way of a link, GB/s, as far as somebody said."""
+    return sum(one.gb_per_s or 0.0 for one in devices if _takes(one, way))
+
+
+def devices_words(link: Link | None) -> str:
+    """What else a link carries: "capture card (0.5 GB/s from it) and storage"; blank for none."""
+    return list_text(
+        [
+            f"{one.name} ({amount(one.gb_per_s, 'GB/s', 2)} {one.way})"
+            if one.gb_per_s
+            else one.name
+            for one in (link.devices if link else ())
+        ]
     )
 
 
@@ -398,6 +448,7 @@ def ladder_of_rig(rig: Rig, link: Link | None, card: Card | None) -> Ladder:
         rig.screen if sent_back else None,
         rig.measured_gb_per_s,
         timed_stream_gb_per_s(link.display, link.display_blanking) if link.display else 0.0,
+        link.devices,
     )
 
 

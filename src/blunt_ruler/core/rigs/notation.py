@@ -9,7 +9,16 @@ from collections.abc import Sequence
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.numbers import number
-from blunt_ruler.core.records.hardware import SENSE_LEVELS_W, Adapter, Hop, PlugKind, Plugs, Screen
+from blunt_ruler.core.records.hardware import (
+    SENSE_LEVELS_W,
+    Adapter,
+    Device,
+    Hop,
+    PlugKind,
+    Plugs,
+    Screen,
+    Way,
+)
 from blunt_ruler.core.rigs.links import GT_PER_S, LANES, hop_words
 from blunt_ruler.core.text import THIN
 
@@ -49,6 +58,13 @@ PLUG_WORDS = (
     (re.compile(r"\bfour\s+", re.IGNORECASE), "4 "),
     (re.compile(r"\s+(?:plugs?|connectors?|power|leads?)$", re.IGNORECASE), ""),
 )
+DEVICE = re.compile(
+    r"(?P<name>[^\d\s].{0,80}?)"
+    r"(?:[\s,:]+(?P<rate>\d+(?:[.,]\d+)?)\s*(?P<scale>[GM]|[gm](?=bps|bit))"
+    r"(?P<unit>[Bb])(?:/s|ps|it/s))?"
+    r"(?:\s+(?P<way>both ways|to it|from it))?"
+)
+A_RATE = re.compile(r"\d\s*[gm]b", re.IGNORECASE)  # “gb/s” may be bits or bytes
 SCREEN = re.compile(r"(\d+)\s*[x×]\s*(\d+)\s*@\s*(\d+(?:[.,]\d+)?)(?:\s*[x×]\s*(\d+))?$")
 KINDS = {kind.lower(): kind for kind in PlugKind}
 
@@ -313,6 +329,48 @@ def parse_adapters(words: str) -> tuple[Adapter, ...]:
 def adapters_text(adapters: Sequence[Adapter]) -> str:
     """Adapters as `parse_adapters` reads them."""
     return "; ".join(f"{plugs_text([one.takes])} → {plugs_text([one.gives])}" for one in adapters)
+
+
+def parse_devices(words: str) -> tuple[Device, ...]:
+    """Devices that share a link, parted by semicolons, each with what it takes and which way it
+    goes, where somebody knows: "capture card 0.5 GB/s from it; network 10 Gb/s; storage".
+    """
+    found = []
+    for part in (one.strip() for one in words.split(";") if one.strip()):
+        match = DEVICE.fullmatch(part)
+        taken = match and match["rate"]
+        if (
+            match is None
+            or A_RATE.search(match["name"])
+            or (taken and not 0 < _in_gb_per_s(match) <= 200)
+        ):
+            raise BadSpec(
+                "other devices",
+                f"“{part}” is no device with what it takes",
+                "Write “capture card 0.5 GB/s from it; network 10 Gb/s; storage”",
+            )
+        way = Way(" ".join(match["way"].lower().split())) if match["way"] else Way.BOTH
+        rate = _in_gb_per_s(match) if taken else None
+        found.append(Device(name=match["name"].strip(" ,:"), gb_per_s=rate, way=way))
+    return tuple(found)
+
+
+def _in_gb_per_s(match: re.Match[str]) -> float:
+    scale = {"G": 1.0, "M": 1e-3}[match["scale"].upper()]
+    return number(match["rate"]) * scale / (1.0 if match["unit"] == "B" else 8.0)
+
+
+def devices_text(devices: Sequence[Device]) -> str:
+    """Devices as `parse_devices` reads them."""
+    return "; ".join(
+        " ".join(
+            (
+                *(one.name, *([f"{one.gb_per_s:g} GB/s"] if one.gb_per_s else [])),
+                *([one.way] if one.way is not Way.BOTH else []),
+            )
+        )
+        for one in devices
+    )
 
 
 def parse_screen(words: str) -> Screen:

@@ -213,7 +213,9 @@ def _left(link: Link, hops: Sequence[Hop]) -> float | None:
     if link.display and any(hop.tunnel_gbps is not None for hop in hops):
         display = timed_stream_gb_per_s(link.display, link.display_blanking)
     try:
-        return bandwidth_ladder(hops, link.payload_bytes, None, None, display).left_gb_per_s
+        return bandwidth_ladder(
+            hops, link.payload_bytes, None, None, display, link.devices
+        ).left_gb_per_s
     except UserFixable:
         return None
 

@@ -62,11 +62,15 @@ _LABEL = re.compile(
     re.IGNORECASE,
 )
 _LOOKS = re.compile(r"\(([^()]*)\)")
-# "-8 % of their tower": what others published without a rate.
+# "-8 % of their tower", "8 % behind the tower": what is known without a rate.
+_BEHIND = r"behind|slower\s+than|below|less\s+than"
+_AHEAD = r"ahead\s+of|faster\s+than|above|more\s+than"
 _CHANGE = re.compile(
-    rf"(?P<sign>[-+−–])\s*(?P<value>{_NUMBER})\s*%\s*(?:(?:of|against|than|over)\s+)?(?P<of>.*)$",
+    rf"(?:(?P<sign>[-+−–])\s*(?P<value>{_NUMBER})\s*%\s*(?:(?:of|against|than|over)\s+)?"
+    rf"|(?P<share>{_NUMBER})\s*%\s*(?:(?P<behind>{_BEHIND})|{_AHEAD})\s+)(?P<of>.*)$",
     re.IGNORECASE,
 )
+_SHARE_OF = re.compile(rf"(?P<value>{_NUMBER})\s*%\s*of\s+(?P<of>.+)$", re.IGNORECASE)
 _REFUSED = re.compile(r"no\s*(?::\s*(?P<why>.*))?$", re.IGNORECASE | re.DOTALL)
 
 
@@ -140,6 +144,14 @@ def parse_entry(text: str, *, score: bool = False, second: str = LOW) -> Entry:
         return Entry(outcome=(refused["why"] or "").strip() or UNTOLD)
     if not score and (change := _CHANGE.match(plain)) is not None:
         return Entry((_change(change),))
+    if not score and (share := _SHARE_OF.match(plain)) is not None:
+        kept, whom = _number(share["value"])[0], share["of"]
+        left = f"{kept - 100:+g}% of {whom}"
+        raise BadEntry(
+            "percentage",
+            f"“{plain}” may be what it keeps or what it loses",
+            f"Write “{left}” if its rate is {kept:g} % of that, else “-{kept:g}% of {whom}”",
+        )
     if not score and _LABEL.search(plain) is not None:
         passes = [one for part in plain.split(";") if part.strip() for one in _labelled(part)]
         return Entry(_not_too_many(passes))
@@ -231,8 +243,9 @@ def _ways(tokens: Sequence[tuple[str, str]], is_first: bool) -> Iterator[list[tu
 
 
 def _change(found: re.Match[str]) -> TypedFigures:
-    value, _ = _number(found["value"])
-    share = (-value if found["sign"] in "-−–" else value) / 100.0
+    value, _ = _number(found["value"] or found["share"])
+    less = found["behind"] or (found["sign"] or "+") in "-−–"
+    share = (-value if less else value) / 100.0
     if share <= -1:
         raise BadEntry("percentage", "a loss of 100 % or more leaves no rate", "Look at it again")
     return TypedFigures(change=share, change_of=(found["of"] or "").strip()[:400])
@@ -518,7 +531,7 @@ def entry_words(entry: Entry) -> str:
     change = entry.passes[0].change
     if change is not None:
         of = entry.passes[0].change_of or "what they compared it with"
-        return f"{change * 100:+.6g} % of {of}, published without a rate; in no mean"
+        return f"{change * 100:+.6g} % of {of}, without a rate; in no mean of rates"
     from blunt_ruler.core.measure.means import harmonic_mean
 
     averages = [one.average_fps for one in entry.passes if one.average_fps is not None]

@@ -131,11 +131,11 @@ def _reconciled(
     if rig.origin:
         where = f"it was brought in from {rig.origin}"
         raise BadCell(rig.name, where, "Name a rig of your own for figures of your own")
-    if not others and any(one.change is not None for one in entry.passes):
+    if not others and any(one.change is not None and not one.change_of for one in entry.passes):
         raise BadCell(
             rig.name,
-            "a percentage without a rate is what others published",
-            "Type the rate, or name the column “…, published by S”",
+            "it is not said of which rig this percentage is",
+            "Write it like “-12% of the reference”, or type the rate",
         )
     wanted: list[tuple[TypedFigures | None, str]] = [
         (as_published(one) if others else one, "") for one in entry.passes

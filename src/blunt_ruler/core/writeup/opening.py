@@ -12,6 +12,7 @@ from blunt_ruler.core.records.hardware import Screen
 from blunt_ruler.core.records.pricing import Audience
 from blunt_ruler.core.records.records import Run
 from blunt_ruler.core.records.severity import Severity
+from blunt_ruler.core.rigs.links import devices_words
 from blunt_ruler.core.rigs.preflight import skipped_before
 from blunt_ruler.core.rigs.strip import state_facts
 from blunt_ruler.core.sentences import Sentence, Span, sentence
@@ -134,7 +135,9 @@ def _rig(analysis: Analysis, rig_id: str) -> Sentence:
             if rig.measured_gb_per_s
             else ""
         )
-        parts.append(f"through the {link.name}{measured}")
+        shared = devices_words(link)
+        shared = f", which it shares with {shared}" if shared else ""
+        parts.append(f"through the {link.name}{measured}{shared}")
     if dock is not None:
         parts.append(f"in {dock.name}{' with the card built in' if dock.sealed else ''}")
         parts += [f"which also has {dock.beside.rstrip('.')}"] if dock.beside else []
