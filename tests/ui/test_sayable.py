@@ -31,6 +31,7 @@ FORMS = {
     "Price": "Worth, Prices",
     "Readings": "Worth, Running",
     "WorthSettings": "Worth, Running",
+    "Alternative": "Worth, Instead",
     "Audience": "Worth, Verdict",
     "Thresholds": "Runs, Thresholds",
     "Disclosure": "Write-up, Disclosures",

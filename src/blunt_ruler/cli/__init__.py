@@ -34,6 +34,7 @@ COMMANDS = {
     "reviews": ("open", "demo", "report"),
     "script": ("script",),
     "trouble": ("trouble",),
+    "notes": ("note",),
     "worth": ("worth",),
 }
 """Which module has which commands: each is imported when one of its own is asked for."""

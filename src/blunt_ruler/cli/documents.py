@@ -397,6 +397,32 @@ class Verdict(TypedDict):
     rigs: list[VerdictRig]
 
 
+class RigToWin(TypedDict):
+    """What a rig would have to cost, or to gain, to gain frames as cheaply as an alternative."""
+
+    rig: str
+    price: float
+    gain_fps: float
+    wins: bool
+
+
+class WorthAlternative(TypedDict):
+    """What one could buy instead; its frames were not measured."""
+
+    name: str
+    kind: str
+    frames_are: str
+    source: str
+    cost: float | None
+    mean_fps: float | None
+    least_fps: float | None
+    most_fps: float | None
+    gained_fps: float | None
+    cost_per_gained_frame: float | None
+    to_win: list[RigToWin]
+    says: str
+
+
 class WorthDocument(TypedDict):
     """What `worth --json` prints."""
 
@@ -404,6 +430,7 @@ class WorthDocument(TypedDict):
     currency: str
     cases: list[str]
     rigs: list[WorthRig]
+    alternatives: list[WorthAlternative]
     missing: list[MissingFact]
     verdict: list[Verdict]
     says: list[str]

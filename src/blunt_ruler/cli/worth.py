@@ -11,6 +11,12 @@ from blunt_ruler.core.analysis.analyse import analyse
 from blunt_ruler.core.claims.verdict import verdict_sentences
 from blunt_ruler.core.sentences import Sentence
 from blunt_ruler.core.types import no_progress
+from blunt_ruler.core.worth.alternatives import (
+    alternative_sentence,
+    later_sentences,
+    pairs_to_win,
+    to_win_sentence,
+)
 from blunt_ruler.core.worth.comparing import price_turning
 from blunt_ruler.core.worth.figures import FIGURES, VALUE_FIGURES, figure_text
 from blunt_ruler.core.worth.report import Worth
@@ -44,6 +50,8 @@ def worth(
         print_json(_value(analysis.worth, verdict))
     else:
         _print(analysis.worth, verdict)
+        for one in later_sentences(contents, analysis.worth):
+            print(one.words)
 
 
 def _value(found: Worth, verdict: Sequence[Sentence]) -> "WorthDocument":
@@ -82,6 +90,32 @@ def _value(found: Worth, verdict: Sequence[Sentence]) -> "WorthDocument":
                 "price_must_fall_by": None if turn is None else turn.falls_by,
             }
             for row in found.rows
+        ],
+        "alternatives": [
+            {
+                "name": one.alternative.name,
+                "kind": str(one.alternative.kind),
+                "frames_are": str(one.alternative.frames_are),
+                "source": one.alternative.source,
+                "cost": one.cost.value,
+                "mean_fps": one.frames.value,
+                "least_fps": one.least,
+                "most_fps": one.most,
+                "gained_fps": one.gained.value,
+                "cost_per_gained_frame": one.per_gained.value,
+                "to_win": [
+                    {
+                        "rig": pair.row.column.name,
+                        "price": pair.price,
+                        "gain_fps": pair.gain,
+                        "wins": pair.wins,
+                    }
+                    for pair in pairs_to_win(found)
+                    if pair.other is one
+                ],
+                "says": alternative_sentence(found, one).computed,
+            }
+            for one in found.alternatives
         ],
         "missing": [
             {"what": one.what, "blocks": {str(key): list(rigs) for key, rigs in one.blocks.items()}}
@@ -123,6 +157,10 @@ def _print(found: Worth, verdict: Sequence[Sentence]) -> None:
         )
         best = ", nothing is cheaper and faster" if row.efficient else ""
         print(f"{row.column.name}: {figures}{best}")
+    for other in found.alternatives:
+        print(alternative_sentence(found, other).words)
+    for pair in pairs_to_win(found):
+        print(to_win_sentence(found, pair).words)
     for missing in found.missing:
         print(missing_words(missing))
     for one in verdict:

@@ -139,8 +139,9 @@ VERSION_11 = (
 )""",
 )
 
-# Troubles of rigs; a review's write-up holds a script, which an older program would not know.
-VERSION_12 = (_table("diary"),)
+# Troubles of rigs, and what one could buy instead; a review's write-up holds a script, which an
+# older program would not know.
+VERSION_12 = (_table("diary"), _table("alternatives"))
 
 MIGRATIONS: dict[int, tuple[str, ...]] = {
     1: VERSION_1,

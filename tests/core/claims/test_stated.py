@@ -5,9 +5,9 @@ from lab import BASE, REFERENCE, Lab
 
 from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.board.lenses import published_change_words
+from blunt_ruler.core.board.percentages import rig_meant
 from blunt_ruler.core.claims.offer import claims_on
 from blunt_ruler.core.claims.speak import speak
-from blunt_ruler.core.claims.stated import rig_meant
 from blunt_ruler.core.records.records import Origin, Review, Run, TypedFigures
 from blunt_ruler.core.runs.entry import BadEntry, entry_text, entry_words, parse_entry
 

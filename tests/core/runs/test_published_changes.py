@@ -71,7 +71,7 @@ def test_it_stands_in_its_cell_in_its_sentence_and_in_no_mean():
 
 
 def test_a_percentage_on_a_rig_of_ones_own_is_asked_about():
-    with pytest.raises(BadCell, match="published by S"):
+    with pytest.raises(BadCell, match="of which rig"):
         typed(("Sluice", CASE, "-8 %"))
 
 

@@ -248,13 +248,15 @@ def _put_together(
 # What each stage reads. Records never change, so comparing them is mostly comparing identities.
 
 WORDS_ONLY = {"name": "-", "worth": None, "audiences": (), "writeup": WriteUp(), "notes": ""}
-BESIDE_THE_RATES = ("ticks", "published", "prices", "readings", "plans", "reviews", "diary")
+BESIDE_THE_CHECKS = (
+    *("published", "prices", "readings", "plans", "reviews", "diary", "alternatives"),
+)
+BESIDE_THE_RATES = ("ticks", *BESIDE_THE_CHECKS)
 
 
 def _checks_read(contents: Contents, review: Review) -> tuple[Any, ...]:
     nameless = {key: rig.model_copy(update={"name": "-"}) for key, rig in contents.rigs.items()}
-    without = ("rigs", "published", "prices", "readings", "plans", "reviews", "diary")
-    return (nameless, review.thresholds, *_tables(contents, without))
+    return (nameless, review.thresholds, *_tables(contents, ("rigs", *BESIDE_THE_CHECKS)))
 
 
 def _rates_read(contents: Contents, review: Review) -> tuple[Any, ...]:

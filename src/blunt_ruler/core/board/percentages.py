@@ -4,12 +4,14 @@ The commonest slip of the trade is to print the reference's lead, or the differe
 midpoint, as if it were the loss.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
-from blunt_ruler.core.board.board import Board
+from blunt_ruler.core.board.board import Board, Column
 from blunt_ruler.core.board.lenses import BOUND_MARKS
 from blunt_ruler.core.compare.compare import faster_by, gain, loss, midpoint_difference
 from blunt_ruler.core.measure.kinds import Bound
+from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.text import percent_text
 
 
@@ -82,3 +84,20 @@ def cell_statements(board: Board, rig_id: str, case_id: str) -> tuple[tuple[str,
             for one in pair_statements(column.name, rates[0], other.name, rates[1], bound)
         ]
     return tuple(found)
+
+
+ROLE_WORDS = {"the base": Role.BASE, "base": Role.BASE,
+              "the reference": Role.REFERENCE, "reference": Role.REFERENCE}  # fmt: skip
+
+
+def rig_meant(words: str, columns: Sequence[Column]) -> Column | None:
+    """The rig that a percentage is of: its name, its role, or words that one name alone has."""
+    said = " ".join(words.lower().removeprefix("the ").split())
+    if not said:
+        return None
+    if role := ROLE_WORDS.get(said):
+        return next((one for one in columns if one.role is role), None)
+    exact = [one for one in columns if one.name.lower() == said]
+    has_all = [one for one in columns if set(said.split()) <= set(one.name.lower().split())]
+    found = exact or has_all
+    return found[0] if len(found) == 1 else None

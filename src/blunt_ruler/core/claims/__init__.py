@@ -15,6 +15,7 @@ __all__ = [
     "points",
     "speak",
     "standing",
+    "stated",
     "trends",
     "verdict",
 ]

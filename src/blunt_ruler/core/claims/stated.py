@@ -6,33 +6,18 @@ comparison that all figures do, with the rounding of what was written, and the s
 pass that is assumed of a pass alone.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 
-from blunt_ruler.core.board.board import Board, Column, how_of
+from blunt_ruler.core.board.board import Board, how_of
+from blunt_ruler.core.board.percentages import rig_meant
 from blunt_ruler.core.compare.compare import compare
 from blunt_ruler.core.compare.results import Measurement, RigMean
 from blunt_ruler.core.measure.kinds import Kind
 from blunt_ruler.core.measure.reading import HowRead
-from blunt_ruler.core.records.records import Contents, Role
+from blunt_ruler.core.records.records import Contents
 
 OF_OTHER = 100.0  # the rate that stands for the other rig's
 EXACTLY, AS_WRITTEN = HowRead(kind=Kind.STATED, step=1e-9), HowRead(kind=Kind.STATED)
-ROLE_WORDS = {"the base": Role.BASE, "base": Role.BASE,
-              "the reference": Role.REFERENCE, "reference": Role.REFERENCE}  # fmt: skip
-
-
-def rig_meant(words: str, columns: Sequence[Column]) -> Column | None:
-    """The rig that a percentage is of: its name, its role, or words that one name alone has."""
-    said = " ".join(words.lower().removeprefix("the ").split())
-    if not said:
-        return None
-    if role := ROLE_WORDS.get(said):
-        return next((one for one in columns if one.role is role), None)
-    exact = [one for one in columns if one.name.lower() == said]
-    has_all = [one for one in columns if set(said.split()) <= set(one.name.lower().split())]
-    found = exact or has_all
-    return found[0] if len(found) == 1 else None
-
 
 Stated = Mapping[tuple[str, str], Mapping[str, tuple[float, ...]]]
 """(rig, whom it is held against) → case → changes, as shares of the other."""

@@ -19,7 +19,8 @@ Box = tuple[float, float, float, float]
 def draw_worth(
     picture: Picture, worth: Worth, points: Points, chosen: str = "", prices: bool = False
 ) -> Mapping[str, tuple[float, float]]:
-    """(price, frames) of every rig by id; gives where their marks stand.
+    """(price, frames) of every rig by id; gives where their marks stand. What one could buy
+    instead is hollow, with its range, and not part of the stairs.
 
     With `prices` a rig's name is followed by its cost.
 
@@ -28,8 +29,11 @@ def draw_worth(
     u, theme = picture.unit, picture.theme
     left, right = LEFT * u, picture.width - RIGHT * u
     top, bottom = TOP * u, picture.height - (RULE + 6) * u
-    dearest = max(price for price, _ in (*worth.points().values(), *points.values(), (1.0, 0.0)))
-    fastest = max([frames for _, frames in points.values()] + [1.0])
+    others = _others(worth)
+    every = (*worth.points().values(), *points.values(), *others.values())
+    dearest = max(price for price, _ in (*every, (1.0, 0.0)))
+    ends = [one.most for one in worth.alternatives if one.most is not None]
+    fastest = max([*(frames for _, frames in (*points.values(), *others.values())), *ends, 1.0])
     across, up = scale_to(dearest * 1.08), scale_to(fastest * 1.12, most_majors=7)
     spots = {
         rig_id: (
@@ -53,7 +57,15 @@ def draw_worth(
     if stairs:
         picture.line([*stairs, (right, stairs[-1][1])], theme.brass, 3.0, key="efficient")
     size = 8.0 * u
-    taken: list[Box] = [(x - size, y - size, x + size, y + size) for x, y in spots.values()]
+    hollow = {
+        key: (
+            left + across.share(price) * (right - left),
+            bottom - up.share(frames) * (bottom - top),
+        )
+        for key, (price, frames) in others.items()
+    }
+    marks = (*spots.values(), *hollow.values())
+    taken: list[Box] = [(x - size, y - size, x + size, y + size) for x, y in marks]
     for number, row in enumerate(worth.rows):
         if row.rig_id not in spots:
             continue
@@ -71,7 +83,28 @@ def draw_worth(
         colour = theme.ink if picked or prices else theme.steel
         middle = (spot[1] + spot[3]) / 2
         picture.words(spot[0], middle, words, weight=weight, colour=colour)
+    for one in worth.alternatives:
+        if one.alternative.id not in hollow:
+            continue
+        x, y = hollow[one.alternative.id]
+        if one.least is not None and one.most is not None:
+            span = [(x, bottom - up.share(end) * (bottom - top)) for end in (one.least, one.most)]
+            picture.line(span, theme.steel, 1.5)
+        corners = [(x, y - size), (x + size, y), (x, y + size), (x - size, y)]
+        picture.area(corners, theme.card, theme.steel, key=f"alternative.{one.alternative.id}")
+        spot = _free(picture, x, y, picture.measure(one.name, picture.small, MEDIUM), taken)
+        taken.append(spot)
+        picture.words(spot[0], (spot[1] + spot[3]) / 2, one.name, weight=MEDIUM, colour=theme.steel)
     return spots
+
+
+def _others(worth: Worth) -> Points:
+    """(price, frames) of every alternative that has both, by id."""
+    return {
+        one.alternative.id: (one.cost.value, one.frames.value)
+        for one in worth.alternatives
+        if one.cost.value is not None and one.frames.value is not None
+    }
 
 
 def _free(picture: Picture, x: float, y: float, width: float, taken: list[Box]) -> Box:

@@ -4,6 +4,7 @@ Records name each other by id; nothing is worked out from them here.
 """
 
 __all__ = [
+    "alternatives",
     "bench_notes",
     "by_cell",
     "diary",
@@ -19,5 +20,6 @@ __all__ = [
     "severity",
     "soundness",
     "thresholds",
+    "typed_figures",
     "writeup_settings",
 ]

@@ -108,6 +108,7 @@ class WorthSettings(Value):
     listener_m: float = Field(
         1.0, gt=0, le=100, description="ear's distance", json_schema_extra={"unit": "m"}
     )
+    next_host: float | None = quantity("", "a next host costs", most=1e7)
     then: Words = words("set beside prices of the day")
     against: str | None = None  # a rig of the logbook that is not in the review
 

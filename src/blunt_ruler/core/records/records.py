@@ -7,9 +7,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, fields, replace
 from datetime import datetime
 from enum import StrEnum
-from typing import Annotated, Literal, Self, TypeAlias
+from typing import Literal, TypeAlias
 
-from pydantic import Field, model_validator
+from pydantic import Field
 
 from blunt_ruler.core.measure.composite_score import ScoreFormula
 from blunt_ruler.core.measure.frames import FrameFigures, LowSchool
@@ -18,6 +18,7 @@ from blunt_ruler.core.measure.moments import moment_from
 from blunt_ruler.core.measure.reading import FROM_LOG, HowRead
 from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
 from blunt_ruler.core.measure.trace_summary import Observed
+from blunt_ruler.core.records.alternatives import Alternative
 from blunt_ruler.core.records.bench_notes import Change, OwnStep
 from blunt_ruler.core.records.by_cell import ByCell, brought_up, grouped
 from blunt_ruler.core.records.diary import DiaryEntry
@@ -26,6 +27,9 @@ from blunt_ruler.core.records.plan_settings import Plan
 from blunt_ruler.core.records.pricing import Audience, Price, Readings, WorthSettings
 from blunt_ruler.core.records.roles import Role as Role
 from blunt_ruler.core.records.thresholds import Thresholds
+from blunt_ruler.core.records.typed_figures import Fps
+from blunt_ruler.core.records.typed_figures import PartScore as PartScore
+from blunt_ruler.core.records.typed_figures import TypedFigures as TypedFigures
 from blunt_ruler.core.records.writeup_settings import WriteUp
 from blunt_ruler.core.types import FloatArray
 from blunt_ruler.core.values import Name, Value, Words, quantity, words
@@ -102,40 +106,6 @@ class Origin(Value):
 
 
 SecondFigure: TypeAlias = Literal["", "low", "minimum"]
-Fps: TypeAlias = Annotated[float, Field(gt=0, le=100_000)]
-
-
-class PartScore(Value):
-    """One part of a synthetic test's score, and its weight in the whole where it is known."""
-
-    name: Name
-    score: float = Field(gt=0, le=1e9)
-    weight: float | None = Field(None, gt=0, le=1)
-
-
-class TypedFigures(Value):
-    """Figures read off a screen: rates in frames per second, or a score with its parts.
-
-    A range stands as its middle, looks as their mean, a bound as the bound; how it was read says.
-    """
-
-    average_fps: Fps | None = None
-    average_how: HowRead = HowRead()
-    low_1_how: HowRead = HowRead()
-    low_1_fps: Fps | None = None
-    low_01_fps: Fps | None = None
-    minimum_fps: Fps | None = None
-    maximum_fps: Fps | None = None
-    score: float | None = Field(None, gt=0, le=1e9)
-    parts: tuple[PartScore, ...] = ()
-    change: float | None = Field(None, gt=-1, le=1000)  # published without any rate, as a share
-    change_of: Words = ""  # of what, in the words of those who published it
-
-    @model_validator(mode="after")
-    def _says_something(self) -> Self:
-        if (self.average_fps, self.score, self.change, self.parts) == (None, None, None, ()):
-            raise ValueError("neither an average nor a score")
-        return self
 
 
 class Trim(Value):
@@ -445,6 +415,7 @@ Record: TypeAlias = (
     | Change
     | OwnStep
     | DiaryEntry
+    | Alternative
 )
 
 
@@ -466,6 +437,7 @@ TABLES: dict[str, type[Record]] = {
     "changes": Change,
     "own_steps": OwnStep,
     "diary": DiaryEntry,
+    "alternatives": Alternative,
 }
 TABLE_OF: dict[type[Record], str] = {model: table for table, model in TABLES.items()}
 
@@ -509,6 +481,7 @@ class Contents(_Grouped):
     changes: Mapping[str, Change]
     own_steps: Mapping[str, OwnStep]
     diary: Mapping[str, DiaryEntry]
+    alternatives: Mapping[str, Alternative]
 
     @classmethod
     def empty(cls) -> "Contents":

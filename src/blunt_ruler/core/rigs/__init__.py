@@ -14,6 +14,7 @@ __all__ = [
     "machine_report",
     "meter_notation",
     "notation",
+    "noting",
     "pasted",
     "plugs",
     "preflight",

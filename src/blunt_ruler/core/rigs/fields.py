@@ -18,7 +18,7 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.numbers import number, number_in
 from blunt_ruler.core.records.hardware import Adapter, Device, Hop, Plugs, Screen
 from blunt_ruler.core.records.pricing import ExchangeRate, NoiseReading, PriceThen
-from blunt_ruler.core.records.records import Meters, TestPart
+from blunt_ruler.core.records.records import Meters, TestPart, TypedFigures
 from blunt_ruler.core.rigs.meter_notation import meter_in, meters_in, money_in
 from blunt_ruler.core.rigs.notation import (
     BadSpec,
@@ -38,10 +38,12 @@ from blunt_ruler.core.rigs.worth_notation import (
     noise_text,
     parse_covers,
     parse_earlier,
+    parse_frames,
     parse_noise,
     parse_rates,
     rates_text,
 )
+from blunt_ruler.core.runs.entry import pass_text
 from blunt_ruler.core.runs.parts_notation import parse_parts, parts_text
 from blunt_ruler.core.text import THIN, capital, list_text
 
@@ -142,6 +144,8 @@ def field_text(value: Any) -> str:
         return f"{value:g}"
     if isinstance(value, Screen):
         return screen_text(value)
+    if isinstance(value, TypedFigures):
+        return pass_text(value)
     if isinstance(value, tuple):
         hops = [one for one in value if isinstance(one, Hop)]
         plugs = [one for one in value if isinstance(one, Plugs)]
@@ -163,6 +167,7 @@ PARSERS: Mapping[str, Callable[[str], Any]] = {
     "outlets": parse_plugs,
     "adapters": parse_adapters,
     "devices": parse_devices,
+    "frames": parse_frames,
     "noise": parse_noise,
     "rates": parse_rates,
     "earlier": parse_earlier,

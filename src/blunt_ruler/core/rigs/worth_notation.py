@@ -9,7 +9,9 @@ from typing import get_args
 
 from blunt_ruler.core.numbers import number
 from blunt_ruler.core.records.pricing import BundleKind, ExchangeRate, NoiseReading, PriceThen
+from blunt_ruler.core.records.typed_figures import TypedFigures
 from blunt_ruler.core.rigs.notation import BadSpec
+from blunt_ruler.core.runs.entry import parse_entry
 
 NUMBER = r"(\d+(?:[.,]\d+)?)"
 NOISE = re.compile(
@@ -93,6 +95,17 @@ def parse_covers(words: str) -> tuple[str, ...]:
         if kind not in kinds:
             raise BadSpec("one price for", f"“{kind}” is no part", f"Give {', '.join(kinds)}")
     return tuple(dict.fromkeys(one.strip() for one in found))
+
+
+def parse_frames(words: str) -> TypedFigures | None:
+    """Frames as a cell of the Board takes them: "85", "85-100", "~90/60", "-10% of the tower"."""
+    if not words:
+        return None
+    entry = parse_entry(words)
+    if len(entry.passes) != 1:
+        wrong = f"“{words}” is not one figure"
+        raise BadSpec("frames", wrong, "Write “85”, “85-100” or “-10% of” and a rig")
+    return entry.passes[0]
 
 
 def _parts(words: str) -> list[str]:

@@ -4,6 +4,7 @@ Nothing is invented: an unknown stays unknown and says what it blocks.
 """
 
 __all__ = [
+    "alternatives",
     "answers",
     "comparing",
     "costs",

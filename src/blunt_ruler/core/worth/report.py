@@ -4,12 +4,15 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from blunt_ruler.core.board.board import Board, Column
+from blunt_ruler.core.board.percentages import rig_meant
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.once import Handover
+from blunt_ruler.core.records.alternatives import Alternative
+from blunt_ruler.core.records.pricing import Price
 from blunt_ruler.core.records.records import Contents, Review, ReviewRig, Role
 from blunt_ruler.core.worth import running
 from blunt_ruler.core.worth.answers import Answer, asked, derive, known, total, unknown
-from blunt_ruler.core.worth.costs import Line, cost, cost_then, parts_list
+from blunt_ruler.core.worth.costs import Line, cost, cost_then, in_currency, parts_list
 from blunt_ruler.core.worth.figures import WorthFigure
 from blunt_ruler.core.worth.frames import (
     mean_beside,
@@ -49,6 +52,28 @@ class WorthRow:
 
 
 @dataclass(frozen=True, slots=True)
+class AlternativeRow:
+    """What one could buy instead, by the same sums as a rig; nobody benchmarked it.
+
+    `least` and `most` are the ends of its frames where a range was given. `gained` and what each
+    gained frame costs are None where it gains nothing over the base.
+    """
+
+    alternative: Alternative
+    cost: Answer
+    frames: Answer
+    gained: Answer
+    per_gained: Answer
+    least: float | None = None
+    most: float | None = None
+
+    @property
+    def name(self) -> str:
+        """What it is called, and that its frames are not measured."""
+        return f"{self.alternative.name} ({self.alternative.frames_are})"
+
+
+@dataclass(frozen=True, slots=True)
 class Missing:
     """Something that is not known, and the figures it blocks: figure → rigs."""
 
@@ -65,6 +90,7 @@ class Worth:
     case_ids: tuple[str, ...]
     rows: tuple[WorthRow, ...]
     missing: tuple[Missing, ...]
+    alternatives: tuple["AlternativeRow", ...] = ()
 
     @property
     def currency(self) -> str:
@@ -125,7 +151,43 @@ def derive_worth(
         )
         for column, lines, figures in drafts
     )
-    return Worth(review or board.review, board, cases, rows, _missing(rows))
+    chosen = review or board.review
+    others = alternative_rows(contents, board, chosen, {row.rig_id: row.figures for row in rows})
+    return Worth(chosen, board, cases, rows, _missing(rows), others)
+
+
+def alternative_rows(
+    contents: Contents, board: Board, review: Review, of_rigs: Mapping[str, Answers]
+) -> tuple[AlternativeRow, ...]:
+    """Every alternative of the logbook, its frames over the base as those of a rig."""
+    base = of_rigs[board.base.rig_id][WorthFigure.FRAMES] if board.base else None
+    found = []
+    for one in contents.alternatives.values():
+        price = Price(id=one.id, amount=one.amount, currency=one.currency)
+        cost_of = in_currency(price, one.name, review.worth)
+        frames, least, most = _frames_of(one, board, of_rigs)
+        gained = _gained(frames, base) if base else unknown("the base rig of the review")
+        nothing = gained.value is not None and gained.value <= 0
+        each = Answer(None) if nothing else _each(cost_of, gained)
+        found.append(AlternativeRow(one, cost_of, frames, gained, each, least, most))
+    return tuple(found)
+
+
+def _frames_of(
+    one: Alternative, board: Board, of_rigs: Mapping[str, Answers]
+) -> tuple[Answer, float | None, float | None]:
+    """(mean frames, the least, the most) of an alternative; the ends where it has a range."""
+    typed = one.frames
+    if typed is None or (typed.average_fps is None and typed.change is None):
+        return unknown(f"the frames of {one.name}"), None, None
+    if typed.change is None:
+        edges = typed.average_how.edges or (None, None)
+        return known(typed.average_fps or 0.0), *edges
+    whose = rig_meant(typed.change_of, board.columns)
+    if whose is None:
+        return unknown(f"which rig “{typed.change_of}” is"), None, None
+    rate = of_rigs[whose.rig_id][WorthFigure.FRAMES]
+    return derive(lambda fps: fps * (1.0 + (typed.change or 0.0)), rate), None, None
 
 
 def _missing(rows: Sequence[WorthRow]) -> tuple[Missing, ...]:

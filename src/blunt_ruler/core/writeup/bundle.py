@@ -46,6 +46,7 @@ def records_of(contents: Contents, review: Review) -> tuple[Record, ...]:
         *_changes(contents, kept),
         *contents.own_steps.values(),
         *(one for one in contents.diary.values() if one.rig_id in kept),
+        *contents.alternatives.values(),
     )
 
 

@@ -10,6 +10,15 @@ from blunt_ruler.core.board.references import References
 from blunt_ruler.core.board.row_order import GroupBy
 from blunt_ruler.core.claims.claim import Question
 from blunt_ruler.core.compare.like_for_like import unsound_words
+from blunt_ruler.core.worth.alternatives import (
+    ALTERNATIVE,
+    CARRIES_OVER,
+    GAIN_TO_WIN,
+    PATH,
+    PRICE_TO_WIN,
+    later,
+    pairs_to_win,
+)
 from blunt_ruler.core.worth.comparing import (
     cheapest_gain,
     draw_level,
@@ -309,6 +318,35 @@ def _worth(analysis: Analysis) -> Iterator[TracedFigure]:
         runs = behind[rig_id]
         yield TracedFigure(VALUE_PER_GAINED, rig_id, "", each, worth.currency, base, runs=runs)
     yield from _prices(worth, behind)
+    yield from _alternatives(analysis)
+
+
+def _alternatives(analysis: Analysis) -> Iterator[TracedFigure]:
+    """What one could buy instead, what rigs would need to win over it, and a path to a next host;
+    frames of an alternative have no runs behind them.
+    """
+    worth = analysis.worth
+    for one in worth.alternatives:
+        for name, answer, unit in (
+            ("cost", one.cost, worth.currency),
+            ("fps", one.frames, "fps"),
+            ("cost_per_gained_frame", one.per_gained, worth.currency),
+        ):
+            if answer.value is not None:
+                key = one.alternative.id
+                yield TracedFigure(f"{ALTERNATIVE}_{name}", key, "", answer.value, unit)
+    for pair in pairs_to_win(worth):
+        of = pair.other.alternative.id
+        rig = pair.row.rig_id
+        yield TracedFigure(f"{PRICE_TO_WIN}.{of}", rig, "", pair.price, worth.currency)
+        yield TracedFigure(f"{GAIN_TO_WIN}.{of}", rig, "", pair.gain, "fps")
+    for row in worth.rows:
+        found = later(analysis.contents, worth, row)
+        if found is None:
+            continue
+        for name, value in ((CARRIES_OVER, found.worth), (PATH, found.path)):
+            if value is not None:
+                yield TracedFigure(name, row.rig_id, "", value, worth.currency)
 
 
 def _prices(worth: Worth, behind: Mapping[str, tuple[str, ...]]) -> Iterator[TracedFigure]:

@@ -6,6 +6,12 @@ from blunt_ruler.core.analysis.analyse import Analysis
 from blunt_ruler.core.rigs.daily import daily_lines
 from blunt_ruler.core.sentences import Figure, Sentence, Span, sentence
 from blunt_ruler.core.text import percent_text
+from blunt_ruler.core.worth.alternatives import (
+    alternative_sentence,
+    later_sentences,
+    pairs_to_win,
+    to_win_sentence,
+)
 from blunt_ruler.core.worth.comparing import (
     cheapest_gain,
     draw_level,
@@ -52,7 +58,12 @@ def worth(analysis: Analysis) -> tuple[Block, ...]:
     blocks.append(_grid(found, "Heat, noise and what there is to carry", RUNNING_FIGURES[half:]))
     if moved_prices(found):
         blocks.append(_price_grid(found))
-    said = [*then_sentences(found), *_prices_say(found), *_daily(analysis)]
+    said = [
+        *then_sentences(found),
+        *_prices_say(found),
+        *later_sentences(analysis.contents, found),
+        *_daily(analysis),
+    ]
     said.append(
         sentence(
             "worth.noise",
@@ -61,6 +72,8 @@ def worth(analysis: Analysis) -> tuple[Block, ...]:
         )
     )
     blocks.append(Paragraph(tuple(said)))
+    if found.alternatives:
+        blocks.append(Bullets(tuple(_alternatives(found))))
     if found.missing:
         blocks.append(
             Bullets(
@@ -71,6 +84,14 @@ def worth(analysis: Analysis) -> tuple[Block, ...]:
             )
         )
     return tuple(blocks)
+
+
+def _alternatives(found: Worth) -> Iterator[Sentence]:
+    """What one could buy instead, then what each rig would need to win over it."""
+    for one in found.alternatives:
+        yield alternative_sentence(found, one)
+    for pair in pairs_to_win(found):
+        yield to_win_sentence(found, pair)
 
 
 def _daily(analysis: Analysis) -> Iterator[Sentence]:

@@ -9,6 +9,7 @@ from blunt_ruler.core.drawing.palette import rig_shades
 from blunt_ruler.core.drawing.picture import Picture
 from blunt_ruler.core.drawing.worth import draw_worth
 from blunt_ruler.core.text import fps_text
+from blunt_ruler.core.worth.alternatives import alternative_sentence
 from blunt_ruler.core.worth.figures import money_text
 from blunt_ruler.core.worth.money import efficient
 from blunt_ruler.core.worth.report import Worth
@@ -50,6 +51,7 @@ class WorthPlot(PictureView):
                     f"{row.column.name}: {money_text(price, worth.currency)}, "
                     f"{fps_text(frames)} frames per second{mark}"
                 )
+        told += [alternative_sentence(worth, one).computed for one in worth.alternatives]
         self.setAccessibleDescription("; ".join(told))
         self.show_picture(self._draw, rig_shades(worth.board, theme.current()))
 

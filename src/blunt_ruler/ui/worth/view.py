@@ -5,12 +5,13 @@ from PyQt6.QtWidgets import QComboBox, QSizePolicy
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.ui.desk.snapshot import Snapshot
 from blunt_ruler.ui.desk.stop import Stop
+from blunt_ruler.ui.worth.instead_page import InsteadPage
 from blunt_ruler.ui.worth.prices_page import PricesPage
 from blunt_ruler.ui.worth.running_page import RunningPage
 from blunt_ruler.ui.worth.value_page import ValuePage
 from blunt_ruler.ui.worth.verdict_page import VerdictPage
 
-VALUE, PRICES, RUNNING, VERDICT = "Value", "Prices", "Running", "Verdict"
+VALUE, PRICES, INSTEAD, RUNNING, VERDICT = (*("Value", "Prices", "Instead", "Running", "Verdict"),)
 
 
 class WorthStop(Stop):
@@ -27,6 +28,7 @@ class WorthStop(Stop):
         self.chosen.changed.connect(self._show_chosen)
         self.add_page(VALUE, lambda: ValuePage(self.chosen))
         self.add_page(PRICES, lambda: PricesPage(self.chosen))
+        self.add_page(INSTEAD, lambda: InsteadPage(self.chosen))
         self.add_page(RUNNING, lambda: RunningPage(self.chosen))
         self.add_page(VERDICT, lambda: VerdictPage(self.chosen))
         self.body.addWidget(self.bar)
