@@ -11,7 +11,7 @@ from blunt_ruler.logbook import Logbook
 
 def test_worth_gives_every_figure_by_its_name(as_json, demo_copy, demo_analysis):
     value = as_json("worth", demo_copy)
-    keys = {"review", "currency", "cases", "rigs", "missing", "verdict", "says"}
+    keys = {"review", "currency", "cases", "rigs", "alternatives", "missing", "verdict", "says"}
     assert set(value) == keys | {"format_version"}
     assert (value["review"], value["currency"]) == ("Which link", "EUR")
     assert len(value["cases"]) == 10

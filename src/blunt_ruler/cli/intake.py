@@ -360,7 +360,8 @@ def _check_names(*options: tuple[str, str]) -> None:
 def type_command(
     logbook: Annotated[Path, typer.Argument(help="The logbook; made if it is not there.")],
     entry: Annotated[
-        str, typer.Argument(help="“69.5/57”, “45-50”, “~60”, “200+”, “(58 61)”, “no: why”.")
+        str,
+        typer.Argument(help="“69.5/57”, “45-50”, “~60”, “(58 61)”, “12% behind X”, “no: why”."),
     ],
     rig: Annotated[str, typer.Option(help="The rig it was read on.")],
     case: Annotated[str, typer.Option(help="“Title / scene / 1080p / High”.")],

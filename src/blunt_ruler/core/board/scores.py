@@ -29,12 +29,13 @@ SCORE_SPREAD = 0.01  # from pass to pass where nothing was repeated (common prac
 @dataclass(frozen=True, slots=True)
 class ScoreBoard:
     """A Board whose rows are overalls and parts; `means` are over like parts of several tests,
-    `ratios` the same where there is one test.
+    `ratios` the same where there is one test; `work` is each test of other work by itself.
     """
 
     board: Board
     means: Mapping[str, Mapping[str, RigResult]] = field(default_factory=dict)
     ratios: Mapping[str, Mapping[str, RigResult]] = field(default_factory=dict)
+    work: Mapping[str, Mapping[str, RigResult]] = field(default_factory=dict)
 
     @property
     def is_empty(self) -> bool:
@@ -55,12 +56,12 @@ class ScoreBoard:
 
 def _tests(contents: Contents, board: Board, of_case: Mapping[str, Sequence[Run]]) -> list[str]:
     """Cases told as scores: those of the review, then others that its rigs were measured on."""
-    own = [row.case_id for row in board.rows if row.kind == "synthetic"]
+    own = [row.case_id for row in board.rows if row.kind != "game"]
     others = [
         case_id
         for case_id, runs in of_case.items()
         if case_id in contents.cases
-        and contents.titles[contents.cases[case_id].title_id].kind == "synthetic"
+        and contents.titles[contents.cases[case_id].title_id].kind != "game"
         and any(run.typed is not None and (run.typed.score or run.typed.parts) for run in runs)
     ]
     found = [key for key in dict.fromkeys((*own, *others)) if key in contents.cases]
@@ -99,6 +100,7 @@ def score_board(contents: Contents, board: Board, handover: Handover | None = No
     measured: list[Measurement] = []
     behind: dict[tuple[str, str], list[Run]] = {}
     names: dict[str, str] = {}
+    work: list[str] = []
     of_case: dict[str, list[Run]] = defaultdict(list)
     rigs = {column.rig_id for column in board.columns}
     for (rig_id, case_id), of_cell in contents.by_cell.items():
@@ -118,7 +120,10 @@ def score_board(contents: Contents, board: Board, handover: Handover | None = No
         rows += [_row(title, label, part_key(case_id, one.name), one) for one in parts]
         for name in ["", *(one.name for one in parts)] if has_overall else [p.name for p in parts]:
             key = part_key(case_id, name)
-            names[key] = name
+            if title.kind == "work":
+                work.append(key)
+            else:
+                names[key] = name
             for run in runs:
                 behind.setdefault((run.rig_id, key), []).append(run)
             for run in counted:
@@ -156,7 +161,12 @@ def score_board(contents: Contents, board: Board, handover: Handover | None = No
         ratios[name or OVERALL] = _compared(shown, taken, standing, handover, name)[1]
         if len({split_key(key)[0] for key in keys}) > 1:
             means[name or OVERALL] = ratios[name or OVERALL]
-    return ScoreBoard(replace(shown, cells=cells), means, ratios)
+    each = {
+        key: _compared(shown, taken, standing, handover, f"work {key}")[1]
+        for key in work
+        if (taken := [one for one in measured if one.case == key])
+    }
+    return ScoreBoard(replace(shown, cells=cells), means, ratios, each)
 
 
 def _measurement(run: Run, key: str, value: float, title: Title, lower: bool) -> Measurement:

@@ -73,7 +73,9 @@ class Claims:
 
     def is_measured(self, column: Column) -> bool:
         """Whether a rig has a counted run, a score, or a percentage of another."""
-        scored = any(column.rig_id in of_rig for of_rig in self._of.scores.ratios.values())
+        scores = self._of.scores
+        told = (*scores.ratios.values(), *scores.work.values())
+        scored = any(column.rig_id in of_rig for of_rig in told)
         measured = scored or column.rig_id in self._board.totals
         return measured or any(column.rig_id == rig for rig, _ in self._of.stated_of)
 
@@ -201,6 +203,13 @@ class Claims:
             made = self._claim(question, subject, other, mean, Metric.SCORE, below, place, named)
             if made is not None:
                 yield made
+        for place_of, (key, mean) in enumerate(self._of.work(one, two)):
+            below = weight - (50.0 if average is not None else 5.0) - place_of
+            made = self._claim(question, subject, other, mean, Metric.SCORE, below, place)
+            if made is not None:
+                name = "work_gain" if question is Question.GAIN else "work_change"
+                speed = replace(made.scope, is_speed=True)
+                yield replace(made, scope=speed, figure=f"{name}.{two}.{key}")
 
     def _claim(
         self,

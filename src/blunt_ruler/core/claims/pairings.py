@@ -1,6 +1,6 @@
 """Any rig of a review against any other: averages, lows and scores, and who is whose twin."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 from functools import cached_property
 
@@ -127,6 +127,21 @@ class Pairings:
             if mean is not None:
                 found.append((name, mean))
         return max(found, key=lambda one: len(one[1].titles), default=None)
+
+    def work(self, rig_id: str, other: str) -> Iterator[tuple[str, RigMean]]:
+        """What each test of other work comes to over the base or the reference, by its case."""
+        for key, of_rig in self.scores.work.items():
+            total = of_rig.get(rig_id)
+            if total is None:
+                continue
+            if self._is_base(other):
+                mean = total.over_base
+            elif other == self.board.review.rig_in(Role.REFERENCE):
+                mean = total.of_reference
+            else:
+                mean = None
+            if mean is not None:
+                yield key, mean
 
     def is_at_hand(self, other: Column) -> bool:
         """Whether a comparison with another rig takes no time: it is there already, or small."""

@@ -61,11 +61,14 @@ class Price(Value):
 
 
 class NoiseReading(Value):
-    """A meter's reading of one source: level in dB(A) at a distance in metres."""
+    """A meter's reading of one source: level in dB(A) at a distance in metres, or at the seat,
+    where one hears it, whatever distance that is.
+    """
 
     source: Name
     dba: float = Field(ge=0, le=150)
     distance_m: float | None = Field(None, gt=0, le=100)  # None: not noted
+    at_seat: bool = False
 
 
 class Readings(Value):
@@ -76,6 +79,7 @@ class Readings(Value):
     idle_wall_w: float | None = quantity("W", "idle, at the wall", above=0, most=5000)
     ambient_c: float | None = quantity("°C", "air around it", least=-20, most=60)
     noise_distance_m: float | None = quantity("m", "noise meter's distance", above=0, most=100)
+    noise_at_seat: bool | None = Field(None, description="noise meter at the seat")
     background_dba: float | None = quantity("dB(A)", "noise of the room alone", most=120)
     noise: tuple[NoiseReading, ...] = Field((), description="noise by source")
     date: Words = words("read on")
@@ -123,3 +127,4 @@ class Audience(Value):
     budget: float | None = quantity("", "costs at most", most=1e7)
     carry_at_most_kg: float | None = quantity("kg", "weight at most", most=500)
     noise_at_most_dba: float | None = quantity("dB(A)", "noise at most", most=150)
+    docking_at_most_min: float | None = quantity("min", "docking at most", most=600)

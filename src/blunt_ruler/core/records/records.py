@@ -46,12 +46,18 @@ class TestPart(Value):
     lower_is_better: bool = False
 
 
+TitleKind: TypeAlias = Literal["game", "synthetic", "work"]
+"""Work is what a card does besides games: rendering, encoding, running a model. It is told like a
+synthetic test, in a unit of its own, but no two such tests have a mean together.
+"""
+
+
 class Title(Value):
-    """A game or a synthetic test, told in frames per second or as a score with parts."""
+    """A game, a synthetic test or work, told in frames per second or as a score with parts."""
 
     id: str
     name: Name
-    kind: Literal["game", "synthetic"] = Field("game", description="kind")
+    kind: TitleKind = Field("game", description="kind")
     tags: tuple[Name, ...] = Field((), description="tags")
     presets: tuple[Name, ...] = Field((), description="presets, slow to fast")
     target_fps: float | None = quantity("fps", "target of its own", above=0, most=2000)

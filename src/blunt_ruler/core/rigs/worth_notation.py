@@ -15,7 +15,7 @@ from blunt_ruler.core.runs.entry import parse_entry
 
 NUMBER = r"(\d+(?:[.,]\d+)?)"
 NOISE = re.compile(
-    rf"(?P<source>.*?)[\s:]*{NUMBER}\s*(?:db\(a\)|dba|db)?(?:\s*(?:at|@)\s*{NUMBER}\s*m)?$",
+    rf"(?P<source>.*?)[\s:]*{NUMBER}\s*(?:db\(a\)|dba|db)?(?:\s*(?:at|@)\s*(?:{NUMBER}\s*m|(?P<seat>the\s+seat|my\s+seat|seat)))?$",
     re.IGNORECASE,
 )
 EARLIER = re.compile(rf"(-?{NUMBER[1:-1]})\s*(?:on|@)\s*(\d{{4}}-\d{{2}}-\d{{2}})$", re.IGNORECASE)
@@ -23,8 +23,8 @@ RATE = re.compile(rf"([a-z]{{3}})\s*[=:]?\s*{NUMBER}$", re.IGNORECASE)
 
 
 def parse_noise(words: str) -> tuple[NoiseReading, ...]:
-    """Readings parted by semicolons, each with its distance; one without is marked so, and summed
-    with no other.
+    """Readings parted by semicolons, each with its distance or “at the seat”; one without is marked
+    so, and summed with no other.
     """
     found = []
     for part in _parts(words):
@@ -41,14 +41,22 @@ def parse_noise(words: str) -> tuple[NoiseReading, ...]:
                 "Give 0 to 150 dB(A) at above 0 and at most 100 m",
             )
         source = match["source"].strip() or "all of it"
-        found.append(NoiseReading(source=source, dba=dba, distance_m=distance_m))
+        seat = match["seat"] is not None
+        found.append(NoiseReading(source=source, dba=dba, distance_m=distance_m, at_seat=seat))
     return tuple(found)
 
 
 def noise_text(readings: Sequence[NoiseReading]) -> str:
     """Readings as `parse_noise` reads them."""
     return "; ".join(
-        f"{one.source} {one.dba:g}" + (f" at {one.distance_m:g} m" if one.distance_m else " dB(A)")
+        f"{one.source} {one.dba:g}"
+        + (
+            " at the seat"
+            if one.at_seat
+            else f" at {one.distance_m:g} m"
+            if one.distance_m
+            else " dB(A)"
+        )
         for one in readings
     )
 

@@ -9,7 +9,6 @@ import re
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Literal
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.measure.frames import FrameFigures, measure
@@ -28,6 +27,7 @@ from blunt_ruler.core.records.records import (
     Role,
     Run,
     Title,
+    TitleKind,
     Trace,
     Trim,
     TypedFigures,
@@ -120,6 +120,17 @@ def looks_like_resolution(word: str) -> bool:
     return bool(cross) and width.isdigit() and height.isdigit()
 
 
+BYTES = re.compile(r"[kmgt]?i?(?:b|bits?|bytes?)/s", re.IGNORECASE)  # what a link moves is no work
+
+
+def kind_of_score(unit: str) -> TitleKind:
+    """What a test with scores in a unit is: one in seconds or so many a second is work."""
+    by_the_second = unit == "fps" or (unit.endswith("/s") and not BYTES.fullmatch(unit))
+    if unit in LESS_IS_BETTER or by_the_second:
+        return "work"
+    return "synthetic"
+
+
 LESS_IS_BETTER = frozenset(["s", "ms", "min"])  # units of scores that are times
 
 
@@ -154,7 +165,7 @@ class Ledger:
         ]
         rated = any(run.average_fps is not None for run in own)
         scored = any(run.typed and (run.typed.score or run.typed.parts) for run in own)
-        takes_scores = known.kind == "synthetic" and not rated
+        takes_scores = known.kind != "game" and not rated
         if scores and takes_scores and unit in ("", known.score_unit):
             return known.name
         if not scores and not (takes_scores and scored):
@@ -168,9 +179,7 @@ class Ledger:
             self.made.append(self.rigs[name])
         return self.rigs[name]
 
-    def case(
-        self, named: CaseName, kind: Literal["game", "synthetic"] = "game", unit: str = ""
-    ) -> Case:
+    def case(self, named: CaseName, kind: TitleKind = "game", unit: str = "") -> Case:
         """The case of a name, and its title; a new title is of a kind, its scores in a unit."""
         if named.label not in self.cases:
             if named.title not in self.titles:

@@ -29,7 +29,13 @@ from blunt_ruler.core.records.records import (
     TypedFigures,
 )
 from blunt_ruler.core.runs.entry import BadEntry, Entry, entry_text, parse_entry
-from blunt_ruler.core.runs.import_runs import CaseName, Ledger, parse_case, propose_roles
+from blunt_ruler.core.runs.import_runs import (
+    CaseName,
+    Ledger,
+    kind_of_score,
+    parse_case,
+    propose_roles,
+)
 from blunt_ruler.core.runs.published import as_published, rig_and_source
 from blunt_ruler.core.runs.score_parts import parts_of, split_key, type_part
 from blunt_ruler.core.text import capital, count_text
@@ -74,7 +80,7 @@ def takes_scores(contents: Contents, case_id: str) -> bool:
     case_id, part = split_key(case_id)
     if part:
         return True
-    if contents.titles[contents.cases[case_id].title_id].kind != "synthetic":
+    if contents.titles[contents.cases[case_id].title_id].kind == "game":
         return False
     return not any(
         run.case_id == case_id and run.average_fps is not None for run in contents.runs.values()
@@ -294,7 +300,7 @@ def _case_named(ledger: Ledger, words: str, scores: bool | None, unit: str = "")
             return case
     known = next((one for one in ledger.titles if one.lower() == named.title.lower()), None)
     named = CaseName(known or named.title, named.scene, named.resolution, named.preset)
-    return ledger.case(named, "synthetic" if scores else "game", unit)
+    return ledger.case(named, kind_of_score(unit) if scores else "game", unit)
 
 
 def _label_of(ledger: Ledger, case: Case) -> str:

@@ -70,9 +70,9 @@ def alternative_sentence(worth: Worth, one: AlternativeRow) -> Sentence:
     key, name = f"worth.alternative.{one.alternative.id}", one.alternative.id
     base = worth.board.base.name if worth.board.base else "the base"
     missing = [what for answer in (one.cost, one.frames) for what in answer.missing]
-    said: list[Span] = [one.name]
     if missing:
-        return sentence(key, *said, f": {list_text(list(dict.fromkeys(missing)))} is missing.")
+        return sentence(key, f"Not known: {list_text(list(dict.fromkeys(missing)))}.")
+    said: list[Span] = [one.name]
     assert one.cost.value is not None and one.frames.value is not None
     said += [": ", Figure(money_text(one.cost.value, worth.currency), "alternative_cost", name, "",
                           one.cost.value)]  # fmt: skip
@@ -136,7 +136,7 @@ def _figure(worth: Worth, found: ToWin, name: str, value: float) -> Figure:
 
 def _less(worth: Worth, rig: WorthRow, price: float) -> str:
     now = rig.value(WorthFigure.COST) or 0.0
-    return f"{money_text(now - price, worth.currency)} less than now"
+    return f"{money_text(round(now - price), worth.currency)} less than now"
 
 
 def pairs_to_win(worth: Worth) -> Iterator[ToWin]:

@@ -37,6 +37,7 @@ class WorthFigure(StrEnum):
     BESIDE = "beside_kg"
     VOLUME = "volume_l"
     CABLES = "cables"
+    DOCKING = "docking_min"
 
 
 class Said(NamedTuple):
@@ -79,6 +80,7 @@ FIGURES: Mapping[WorthFigure, Said] = {
     WorthFigure.BESIDE: Said("weight beside the host, supplies included", "beside host", "kg"),
     WorthFigure.VOLUME: Said("room that host and dock take", "room", "l"),
     WorthFigure.CABLES: Said("cables to plug, mains and monitor included", "cables", "cables"),
+    WorthFigure.DOCKING: Said("minutes that each docking takes", "docking", "min"),
 }
 
 VALUE_FIGURES = (

@@ -185,7 +185,7 @@ def _frames_of(
         return known(typed.average_fps or 0.0), *edges
     whose = rig_meant(typed.change_of, board.columns)
     if whose is None:
-        return unknown(f"which rig “{typed.change_of}” is"), None, None
+        return unknown(f"the rig that “{typed.change_of}” names"), None, None
     rate = of_rigs[whose.rig_id][WorthFigure.FRAMES]
     return derive(lambda fps: fps * (1.0 + (typed.change or 0.0)), rate), None, None
 
@@ -290,6 +290,7 @@ def _figures(
         WorthFigure.BESIDE: running.beside_kg(contents, rig_id),
         WorthFigure.VOLUME: running.volume_l(contents, rig_id),
         WorthFigure.CABLES: running.cables(contents, rig_id),
+        WorthFigure.DOCKING: running.docking_min(contents, rig_id),
     }
 
 

@@ -11,6 +11,7 @@ from blunt_ruler.core.records.pricing import Readings
 from blunt_ruler.core.records.records import Contents, Run
 from blunt_ruler.core.records.thresholds import Thresholds
 from blunt_ruler.core.rigs.compatibility import supply_load_w
+from blunt_ruler.core.rigs.daily import docking_minutes
 from blunt_ruler.core.worth.answers import Answer, asked, derive, known, total, unknown
 from blunt_ruler.core.worth.noise import at_distance, mean_level, sum_levels, without_background
 
@@ -124,14 +125,15 @@ def noise_dba(contents: Contents, rig_id: str, shown: Shown, listener_m: float) 
     name, readings = contents.rigs[rig_id].name, _readings(contents, rig_id)
     if readings.noise:
         parts: list[tuple[float, float | None]] = [
-            (one.dba, one.distance_m) for one in readings.noise
+            (one.dba, listener_m if one.at_seat else one.distance_m) for one in readings.noise
         ]
     else:
         if not shown.levels_dba:
             return unknown(f"a noise reading of {name}")
-        if readings.noise_distance_m is None:
+        distance_m = listener_m if readings.noise_at_seat else readings.noise_distance_m
+        if distance_m is None:
             return unknown(f"the distance of the noise meter at {name}")
-        parts = [(mean_level(shown.levels_dba), readings.noise_distance_m)]
+        parts = [(mean_level(shown.levels_dba), distance_m)]
     clear = []
     for level, distance_m in parts:
         if distance_m is None:
@@ -141,6 +143,17 @@ def noise_dba(contents: Contents, rig_id: str, shown: Shown, listener_m: float) 
             return unknown(f"a reading of {name} that stands out of the room's noise")
         clear.append(at_distance(alone, distance_m, listener_m))
     return known(sum_levels(clear))
+
+
+def docking_min(contents: Contents, rig_id: str) -> Answer:
+    """What each docking takes, min; nothing is missing where nobody spoke of it. What is described
+    without a dock is not docked.
+    """
+    rig = contents.rigs[rig_id]
+    is_whole = rig.host_id is not None and rig.card_id is not None
+    none = 0.0 if is_whole and rig.dock_id is None else None
+    said = docking_minutes(rig)
+    return Answer(none if said is None else said)
 
 
 def weight_kg(contents: Contents, rig_id: str) -> Answer:

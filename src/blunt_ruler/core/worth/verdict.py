@@ -9,7 +9,7 @@ from blunt_ruler.core.records.pricing import Audience
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.sentences import Figure
 from blunt_ruler.core.text import amount, percent_text
-from blunt_ruler.core.worth.answers import Answer, known, unknown
+from blunt_ruler.core.worth.answers import Answer, asked, known, unknown
 from blunt_ruler.core.worth.figures import WorthFigure, money_text
 from blunt_ruler.core.worth.report import Worth, WorthRow
 
@@ -88,6 +88,7 @@ SHORT = {
     "budget": "cost",
     "carry_at_most_kg": "weight",
     "noise_at_most_dba": "noise",
+    "docking_at_most_min": "docking",
 }
 AnswerOf = Callable[[WorthRow], tuple[Answer, str, str]]
 
@@ -110,6 +111,11 @@ def _lines(worth: Worth) -> dict[str, tuple[str, AnswerOf, bool, Callable[[float
         mean = total.of_reference if total else None
         return _mean(mean, row, reference, 1.0, -1.0), "mean_loss", reference
 
+    def docking(row: WorthRow) -> tuple[Answer, str, str]:
+        minutes = row.figures[WorthFigure.DOCKING].value
+        what = f"the minutes that docking {row.column.name} takes"
+        return asked(minutes, what), WorthFigure.DOCKING, ""
+
     def in_unit(unit: str) -> Callable[[float], str]:
         return lambda value: amount(value, unit, 1)
 
@@ -130,6 +136,7 @@ def _lines(worth: Worth) -> dict[str, tuple[str, AnswerOf, bool, Callable[[float
         ),
         "carry_at_most_kg": ("weight", of(WorthFigure.WEIGHT), True, in_unit("kg")),
         "noise_at_most_dba": ("noise", of(WorthFigure.NOISE), True, in_unit("dB(A)")),
+        "docking_at_most_min": ("docking", docking, True, in_unit("min")),
     }
 
 

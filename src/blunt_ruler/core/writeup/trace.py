@@ -47,6 +47,7 @@ DESCRIBED = frozenset(
         WorthFigure.BESIDE,
         WorthFigure.VOLUME,
         WorthFigure.CABLES,
+        WorthFigure.DOCKING,
     }
 )
 """Figures that rest on what was written down, not on runs."""

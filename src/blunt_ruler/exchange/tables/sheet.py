@@ -153,7 +153,7 @@ class Known:
             if run.average_fps is not None
         }
         kinds = {
-            title.name.lower(): title.kind == "synthetic" and title.id not in rated
+            title.name.lower(): title.kind != "game" and title.id not in rated
             for title in contents.titles.values()
         }
         return cls(

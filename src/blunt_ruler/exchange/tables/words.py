@@ -50,7 +50,10 @@ _NOUNS, _QUALIFIERS, _WITH_TIME = (
 )
 _EXACT = _any(_WORDS["quantities"]["exact"])
 _UNIT = tuple((measure, _any(of)) for measure, of in _WORDS["units"].items())
-_SECONDS, _THROUGHPUT = (_any(_WORDS["tests"][name]) for name in ("seconds", "throughput"))
+_SECONDS, _THROUGHPUT, _WORK = (
+    _any(_WORDS["tests"][name]) for name in ("seconds", "throughput", "work")
+)
+_ENCODING = re.compile(r"\b(?:(?:de|en|trans)cod|export)(?:e|er|es|ing)?\b", re.IGNORECASE)
 _RATE = re.compile(r"fps|frame[ -]?rates?|bildrate|rates?", re.I)
 _BRACKET = re.compile(r"\s*[(\[]([^()\[\]]*)[)\]]\s*$")
 _REMARK = re.compile(
@@ -99,12 +102,14 @@ def is_other(measure: str) -> bool:
 
 
 def measured_in(measure: str) -> str:
-    """The unit of a test that is told in seconds or in a throughput, as in "Copy GB/s"; blank for
-    what is measured otherwise.
+    """The unit of a test that is told in seconds, in a throughput or in so many a second, as in
+    "Copy GB/s" and "Model tokens per second"; blank for what is measured otherwise.
     """
     unit = measure.removeprefix("other:") if measure.startswith("other:") else ""
     if _SECONDS.fullmatch(unit):
         return "s"
+    if _WORK.fullmatch(unit):
+        return re.sub(r"(?:/sec| per second| a second)$", "/s", unit, flags=re.IGNORECASE)
     return unit if _THROUGHPUT.fullmatch(unit) else ""
 
 
@@ -250,10 +255,12 @@ def _measured(head: str) -> Said:
         inner = _measured(text[: bracket.start()].strip())
         if inner.measure and inner.measure != measure and not inner.is_other:
             measure = inner.measure if measure == SHARE else measure
-        return Said(inner.name, inner.measure if inner.is_other else measure, head=head)
+        measure = inner.measure if inner.is_other else _of_work(inner.name, measure)
+        return Said(inner.name, measure, head=head)
     tail = re.search(r",\s*([^,\s]+)$", text)
     if tail is not None and (measure := unit_measure(tail[1], _AMBIGUOUS)):
-        return Said(_measured(text[: tail.start()]).name, measure, head=head)
+        name = _measured(text[: tail.start()]).name
+        return Said(name, _of_work(name, measure), head=head)
     if measure := unit_measure(plain, _SHORT) or ("fps" if _RATE.fullmatch(plain) else ""):
         return Said("", measure, head=head)
     if is_share(plain):
@@ -265,6 +272,11 @@ def _measured(head: str) -> Said:
         rest = _SCORES.sub("", text).strip(" ,:;–-/()")
         return Said(rest if rest else "", SCORE, head=head)
     return Said(text, "other:" if _LOWER.search(head) else "", head=head)
+
+
+def _of_work(name: str, measure: str) -> str:
+    """What a unit measures beside a name: pictures encoded in a second are no frame rate."""
+    return "other:fps" if measure == "fps" and _ENCODING.search(name) else measure
 
 
 def _order(head: str) -> tuple[str, tuple[str, ...]]:

@@ -24,6 +24,7 @@ SHOWN = (
     WorthFigure.ENERGY_COST,
     WorthFigure.NOISE,
     WorthFigure.WEIGHT,
+    WorthFigure.DOCKING,
 )
 MOST_MISSING = 6
 
