@@ -155,3 +155,25 @@ def test_noise_at_the_seat_needs_no_distance(shop, worth_of):
     meter = Readings(id="cable", rig_id="cable", noise_at_seat=True)  # its runs read 40 dB(A)
     worth = worth_of(with_records(shop, meter))
     assert worth.row("cable").value(WorthFigure.NOISE) == pytest.approx(40.0)
+
+
+# Boxes with the card built in
+
+
+def test_a_sealed_box_has_the_price_and_the_weight_of_its_card(shop, worth_of):
+    card = shop.cards["m12"].model_copy(update={"weight_kg": None})
+    shop = with_records(shop, card, shop.docks["box"].model_copy(update={"sealed": True}))
+    shop = shop.with_records({"prices": {"m12": None}})
+    worth = worth_of(shop)
+    row = worth.row("cable")
+    assert row.value(WorthFigure.COST) == 250 + 2 * 50
+    assert [line.bundle for line in row.lines if line.kind == "card"] == ["Sluice"]
+    assert row.value(WorthFigure.BESIDE) == 3.0
+    assert worth.row("tower").value(WorthFigure.COST) is None  # there it is a part by itself
+
+
+def test_a_card_of_its_own_price_keeps_it_in_a_sealed_box(shop, worth_of):
+    sealed = shop.docks["box"].model_copy(update={"sealed": True})
+    row = worth_of(with_records(shop, sealed)).row("cable")
+    assert row.value(WorthFigure.COST) == 400 + 250 + 2 * 50
+    assert row.value(WorthFigure.BESIDE) == 4.0

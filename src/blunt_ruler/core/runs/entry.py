@@ -12,7 +12,7 @@
 | `60 locked` | held there by a cap: at least |
 | `mid 50s`, `low to mid 40s`, `70s` | seen between 54 and 56, 40 and 46, 70 and 79 |
 | `avg 52 min 38 max 81`, `52 avg, 1% 38, 0.1% 30` | figures by name, in any order |
-| `-8 % of their tower` | a change that others published without a rate |
+| `-8 % of their tower`, `12 % behind the tower` | a change that is known without a rate |
 | `no: artefacts after a minute` | it did not run, and why |
 
 Decimal comma and point both serve. What is read is printed by `entry_text` in the same notation.

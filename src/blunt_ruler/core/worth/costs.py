@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from blunt_ruler.core.records.hardware import Rig
+from blunt_ruler.core.records.hardware import Rig, is_fixed
 from blunt_ruler.core.records.pricing import Price, WorthSettings
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.worth.answers import Answer, asked, known, total, unknown
@@ -39,11 +39,13 @@ def parts_list(
     """What a rig consists of, part by part, then what it needs beside them.
 
     With a day, at the newest prices of that day. A part that a bundle has the price of costs
-    nothing by itself.
+    nothing by itself, nor does a card that is built into its box or host and has no price.
     """
     rig = contents.rigs[rig_id]
     beside = [price for price in contents.prices.values() if price.rig_id == rig_id]
     bundles: dict[str, str] = {kind: price.name for price in beside for kind in price.covers}
+    if (around := _sold_with(contents, rig)) is not None:
+        bundles.setdefault(CARD, around)
     return (
         *(
             _line(contents, settings, *part, on, bundles.get(part[0], ""))
@@ -54,6 +56,15 @@ def parts_list(
             for price in beside
         ),
     )
+
+
+def _sold_with(contents: Contents, rig: Rig) -> str | None:
+    """What a card that cannot be taken out is sold with, where it has no price of its own."""
+    card, dock = contents.card_of(rig.id), contents.dock_of(rig.id)
+    if card is None or not is_fixed(card, dock) or card.id in contents.prices:
+        return None
+    around = dock or contents.host_of(rig.id)
+    return around.name if around is not None else None
 
 
 def _parts(contents: Contents, rig: Rig) -> Iterator[tuple[str, str, str]]:

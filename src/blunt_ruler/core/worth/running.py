@@ -6,7 +6,7 @@ from typing import NamedTuple
 from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
 from blunt_ruler.core.once import Handover
-from blunt_ruler.core.records.hardware import ScreenPath
+from blunt_ruler.core.records.hardware import ScreenPath, is_fixed
 from blunt_ruler.core.records.pricing import Readings
 from blunt_ruler.core.records.records import Contents, Run
 from blunt_ruler.core.records.thresholds import Thresholds
@@ -168,12 +168,15 @@ def weight_kg(contents: Contents, rig_id: str) -> Answer:
 
 
 def beside_kg(contents: Contents, rig_id: str) -> Answer:
-    """What is carried beside the host: dock and card, kg."""
+    """What is carried beside the host: dock and card, kg. What a card weighs that cannot be taken
+    out is part of what it is built into, where nobody weighed it.
+    """
     card, dock = contents.card_of(rig_id), contents.dock_of(rig_id)
     parts = []
     if dock is not None:
         parts.append(asked(dock.weight_kg, f"the weight of {dock.name}"))
-    if card is not None and not card.built_in:
+    weighed = card is not None and (card.weight_kg is not None or not is_fixed(card, dock))
+    if card is not None and not card.built_in and weighed:
         parts.append(asked(card.weight_kg, f"the weight of {card.name}"))
     return total(parts)
 

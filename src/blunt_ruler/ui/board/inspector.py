@@ -35,6 +35,7 @@ NOTATION = (
     ("45-50", "seen between"),
     ("~60", "about"),
     ("200+", "at least"),
+    ("-12% of base", "a percentage alone"),
     ("no: hung", "it did not run"),
 )
 
