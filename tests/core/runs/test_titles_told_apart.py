@@ -64,7 +64,7 @@ def test_fewer_seconds_are_the_faster_rig():
     ]
     contents = typed(*cells)
     (title,) = contents.titles.values()
-    assert (title.kind, title.score_unit, title.lower_is_better) == ("synthetic", "s", True)
+    assert (title.kind, title.score_unit, title.lower_is_better) == ("work", "s", True)
     board = score_board(contents, build_board(contents, contents.reviews["v"])).board
     (row,) = board.rows
     dock, tower = (board.cells[rig.id, row.case_id] for rig in contents.rigs.values())

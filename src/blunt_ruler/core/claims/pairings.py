@@ -146,8 +146,11 @@ class Pairings:
     def is_at_hand(self, other: Column) -> bool:
         """Whether a comparison with another rig takes no time: it is there already, or small."""
         known = (self.board.review.rig_in(Role.BASE), self.board.review.rig_in(Role.REFERENCE))
-        if other.rig_id in (*known, *self._boards):
-            return True
+        return other.rig_id in (*known, *self._boards) or self.are_quick
+
+    @property
+    def are_quick(self) -> bool:
+        """Whether all comparisons together take no time that anyone notices."""
         return sum(len(of_rig) for of_rig in self.board.parts.values()) <= QUICK
 
     def _is_base(self, other: str) -> bool:

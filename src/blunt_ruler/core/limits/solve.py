@@ -18,8 +18,9 @@ import numpy as np
 from blunt_ruler.core.types import FloatArray
 
 MOST_STEPS = 400
-FIRST_DAMPING, MOST_DAMPING = 1e-3, 1e16
+FIRST_DAMPING, HARDLY_DAMPED, MOST_DAMPING = 1e-3, 0.1, 1e16
 BENDS_LAST = 3  # steps
+NEAR = 0.1  # a step that moves no logarithm by more
 TOO_CAREFUL, FARTHEST = 1.3, 10.0  # gain over what was foreseen, and how far a step is stretched
 
 
@@ -170,9 +171,11 @@ def solve(
     least: float = 1.0,
     bends: Bends | None = None,
     blocks: Blocks | None = None,
+    enough: float = 0.0,
 ) -> FloatArray:
     """The unknowns of the least cost from a start, until a step moves none by over `tolerance` of
-    itself, or of `least` for smaller ones: logarithms are held to 1.
+    itself, or of `least` for smaller ones: logarithms are held to 1. Or until a step that is hardly
+    damped lowers the cost by no more than `enough`: 1 is one standard error of one unknown.
     """
     solved = np.linalg.solve if blocks is None else blocks.solved
     x = np.array(start, dtype=np.float64)
@@ -185,10 +188,11 @@ def solve(
     residuals, slopes = model(x)
     cost = cost_of(x, residuals)
     damping, growth = FIRST_DAMPING, 2.0
-    bent = np.zeros(x.size)
+    bent, is_near = np.zeros(x.size), False
     for number in range(MOST_STEPS):
         weights = soft_weights(residuals, soft)
-        normal = slopes.normal(weights) + held.precision
+        # Near the foot by the true curvature of the soft loss, w³; it is too flat far from it.
+        normal = slopes.normal(weights**3 if is_near else weights) + held.precision
         down = -slopes.pull(weights * residuals) - held.precision @ (x - held.mean)
         if bends is not None:
             if number % BENDS_LAST == 0:  # they change slowly, and cost most
@@ -216,7 +220,10 @@ def solve(
                 then, (r_then, s_then), cost_then = x + step, far, cost_far
             else:
                 step = then - x
+        gained, is_near = cost - cost_then, float(np.max(np.abs(step))) < NEAR * least
         x, residuals, slopes, cost = then, r_then, s_then, cost_then
+        if gained <= enough and damping < HARDLY_DAMPED:
+            return x
         if np.all(np.abs(step) <= tolerance * np.maximum(np.abs(x), least)):
             return x
     return x

@@ -10,8 +10,9 @@ What runs where in the window, what it waits for, and what cancels it:
 - `Desk.foreseeing`, one thread: leaves links out in turn, from 400 cells on in a process of its
   own; it comes late, and the next edit cancels it
 - `Controller.jobs`, two threads a stop: reads logs, writes reports and exports; Cancel in the strip
-- `jobs` of a page, one thread each: means of groups, the link curve, next tests, a table in its
-  dialog, a trim that is tried, a live pass, the machine; the next wish cancels what is under way
+- `jobs` of a page, one thread each: means of groups, the link curve, a wide verdict, next tests, a
+  table in its dialog, a trim that is tried, a live pass, the machine; the next wish cancels what is
+  under way
 - `processes.spread_out`: many logs at once, on the other cores, for the job that asked
 - `limited`: what strangers wrote, in processes with limits of memory and time; the pictures of a
   recording that one looks at come from one that stays

@@ -1,5 +1,6 @@
 """The verdict page: audiences with their lines, every rig held against them, and the sentences."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PyQt6.QtCore import Qt
@@ -15,6 +16,7 @@ from blunt_ruler.core.text import THIN, capital
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.core.worth.verdict import LineCheck, judgements
 from blunt_ruler.ui.desk.chosen import Chosen
+from blunt_ruler.ui.desk.jobs import Jobs
 from blunt_ruler.ui.kit.figure_parts import figure_parts
 from blunt_ruler.ui.kit.layouts import beside, stacked
 from blunt_ruler.ui.kit.part_form import PartForm
@@ -49,8 +51,10 @@ class VerdictPage(WorthPage):
 
     def __init__(self, chosen: Chosen) -> None:
         super().__init__(chosen)
+        self.jobs = Jobs(threads=1, parent=self)
         self._worth: Worth | None = None
         self._place = 0
+        self._said_of = ""
         self.audience = QComboBox()
         self.audience.setAccessibleName("For whom")
         self.audience.activated.connect(self._on_audience)
@@ -164,8 +168,24 @@ class VerdictPage(WorthPage):
         self.held.show_rows(judged, columns)
 
     def _show_sentences(self, worth: Worth) -> None:
+        claims = self.claims
+        self.jobs.cancel_all()
+        if claims is None or claims.pairings.are_quick:
+            self._put_sentences(worth, verdict_sentences(worth, claims) if claims else ())
+            return
+        if worth.review.id != self._said_of:
+            self._put_sentences(worth, ())
+        # Else they stay as they were until what is true now is worked out.
+        self.jobs.run(
+            "The verdict",
+            lambda _step: verdict_sentences(worth, claims),
+            lambda said: self._put_sentences(worth, said) if worth is self._worth else None,
+            self.error_raised.emit,
+        )
+
+    def _put_sentences(self, worth: Worth, said: Sequence[Sentence]) -> None:
+        self._said_of = worth.review.id
         own = {one.key: one for one in worth.review.writeup.own_words}
-        said = verdict_sentences(worth, self.claims) if self.claims else ()
         self.said.show_rows([_Said(one, own.get(one.key)) for one in said])
         self._show_own()
 
@@ -179,6 +199,8 @@ class VerdictPage(WorthPage):
         self.refreshed.emit()
 
     def _show_own(self) -> None:
+        if self.own.isModified() and self.own.hasFocus():
+            return  # it is being typed
         one = self.chosen_sentence()
         allow(self.own, "" if one else "Choose a sentence first")
         own = {o.key: o.says for o in self._review().writeup.own_words} if self._worth else {}
