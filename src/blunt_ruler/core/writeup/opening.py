@@ -141,6 +141,8 @@ def _rig(analysis: Analysis, rig_id: str) -> Sentence:
     if dock is not None:
         parts.append(f"in {dock.name}{' with the card built in' if dock.sealed else ''}")
         parts += [f"which also has {dock.beside.rstrip('.')}"] if dock.beside else []
+    if rig.modified:
+        parts.append(f"made to fit: {rig.modified.rstrip('.')}")
     state = [
         *state_facts(rig.state),
         f"{rig.screen_path}{f' at {_screen(rig.screen)}' if rig.screen else ''}",

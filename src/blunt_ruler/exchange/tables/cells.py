@@ -31,6 +31,10 @@ class BadSheet(UserFixable):
     """Cells that no figures can be found in."""
 
 
+class BadShape(BadSheet):
+    """It is a table, but nobody can say which figure stands under which name."""
+
+
 def pasted_rows(text: str) -> list[list[str]]:
     """The cells of copied text: parted by tabs, semicolons, bars or commas, whichever parts most
     lines alike, else by wide gaps; else lines that end in figures.
@@ -64,7 +68,34 @@ def pasted_rows(text: str) -> list[list[str]]:
         ) from None
     if names_runs(lines[0]):
         _refuse_short(rows)
+    _refuse_shifted(rows, mark)
     return tidy(rows)
+
+
+def _refuse_shifted(rows: Sequence[Sequence[str]], mark: str) -> None:
+    """BadShape where every row below the head lacks cells of it, or where commas that part cells
+    are in figures too: nobody can say which figure belongs under which name.
+    """
+    head = [*rows[0]] if rows else []
+    while head and not head[-1].strip():
+        head.pop()
+    widths = {len(row) for row in rows[1:] if sum(bool(cell.strip()) for cell in row) > 1}
+    if len(head) < 3 or len(widths) != 1 or any(is_figure(cell.strip()) for cell in head):
+        return
+    (width,) = widths
+    notes = all(kind_of(plain_head(cell)) in ("other", "source") for cell in head[width:])
+    if width < len(head) and not notes:
+        raise BadShape(
+            "row 1",
+            f"it has {len(head)} cells, and every row below it {width}",
+            "Put a name that has a comma in quotes, or fill in the missing cells",
+        )
+    if mark == "," and width - 1 == 2 * (len(head) - 1):
+        raise BadShape(
+            "the table",
+            "commas part its cells and are in its figures too",
+            "Save it with semicolons or tabs between cells",
+        )
 
 
 def _refuse_short(rows: Sequence[Sequence[str]]) -> None:

@@ -8,7 +8,14 @@ from zipfile import ZipFile, is_zipfile
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.exchange.logs.text import BadLog, load_text
-from blunt_ruler.exchange.tables.cells import MOST_COLUMNS, MOST_ROWS, BadSheet, pasted_rows, tidy
+from blunt_ruler.exchange.tables.cells import (
+    MOST_COLUMNS,
+    MOST_ROWS,
+    BadShape,
+    BadSheet,
+    pasted_rows,
+    tidy,
+)
 from blunt_ruler.exchange.tables.reading import understand
 from blunt_ruler.exchange.tables.roles import NO_RIG, NO_TITLE
 from blunt_ruler.exchange.tables.sheet import LONG, SUMMARY
@@ -58,10 +65,13 @@ def is_table(path: Path) -> bool:
             return False
         text = load_text(path, json_rows=True).utf8.decode(errors="replace")
         return looks_like_results(pasted_rows(text))
+    except BadShape:
+        return text.count("\n") < FEW_LINES  # a longer one is a log, and read as one
     except (OSError, UserFixable):
         return False
 
 
+FEW_LINES = 60
 _MOMENT = re.compile(r"\d:\d\d|\d{4}-\d\d-\d\d")
 
 
