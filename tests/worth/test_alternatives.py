@@ -177,3 +177,9 @@ def test_a_card_of_its_own_price_keeps_it_in_a_sealed_box(shop, worth_of):
     row = worth_of(with_records(shop, sealed)).row("cable")
     assert row.value(WorthFigure.COST) == 400 + 250 + 2 * 50
     assert row.value(WorthFigure.BESIDE) == 4.0
+
+
+def test_a_box_whose_supply_is_noted_as_nothing_has_no_share_of_it(shop, worth_of):
+    bare = shop.docks["box"].model_copy(update={"supply_w": 0.0})
+    answer = worth_of(with_records(shop, bare)).row("cable").figures[WorthFigure.SUPPLY_FREE]
+    assert answer.value is None and answer.missing == ()

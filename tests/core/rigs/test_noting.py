@@ -2,6 +2,7 @@
 
 import pytest
 
+from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.records import TABLE_OF
 from blunt_ruler.core.rigs.fields import fields_of
 from blunt_ruler.core.rigs.noting import MODELS, BadNote, field_named, note_facts, noted_of
@@ -98,3 +99,17 @@ def test_by_command_it_is_kept_and_listed(run, demo_book):
     with Logbook.open(demo_book) as book:
         assert book.undo()
         assert not any(rig.modified for rig in book.contents().rigs.values())
+
+
+@pytest.mark.parametrize(
+    ("kind", "name", "fact"),
+    [
+        ("title", "Skitter", "parts and weights: one\n two ~60"),
+        ("readings", "Sluice Marram 12", f"noise by source: {'x' * 600} 40 at 1 m"),
+    ],
+)
+def test_odd_words_are_read_or_refused_in_a_sentence(contents, kind, name, fact):
+    try:
+        noted(contents, kind, name, fact)
+    except UserFixable as error:
+        assert "too long" in str(error)

@@ -133,7 +133,7 @@ class Dock(Value):
     @property
     def is_fed_by_host(self) -> bool:
         """Whether it has no supply of its own: it is on when the host is."""
-        return self.supply_w is None and self.slot_feed is SlotFeed.HOST
+        return not self.supply_w and self.slot_feed is SlotFeed.HOST
 
 
 def is_fixed(card: Card | None, dock: Dock | None) -> bool:

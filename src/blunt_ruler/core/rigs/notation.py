@@ -341,6 +341,7 @@ def parse_devices(words: str) -> tuple[Device, ...]:
         taken = match and match["rate"]
         if (
             match is None
+            or not match["name"].strip(" ,:")
             or A_RATE.search(match["name"])
             or (taken and not 0 < _in_gb_per_s(match) <= 200)
         ):

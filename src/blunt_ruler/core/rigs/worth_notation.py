@@ -12,6 +12,7 @@ from blunt_ruler.core.records.pricing import BundleKind, ExchangeRate, NoiseRead
 from blunt_ruler.core.records.typed_figures import TypedFigures
 from blunt_ruler.core.rigs.notation import BadSpec
 from blunt_ruler.core.runs.entry import parse_entry
+from blunt_ruler.core.values import LONGEST_NAME
 
 NUMBER = r"(\d+(?:[.,]\d+)?)"
 NOISE = re.compile(
@@ -41,6 +42,8 @@ def parse_noise(words: str) -> tuple[NoiseReading, ...]:
                 "Give 0 to 150 dB(A) at above 0 and at most 100 m",
             )
         source = match["source"].strip() or "all of it"
+        if len(source) > LONGEST_NAME:
+            raise BadSpec("noise by source", "a source has too long a name", "Make it shorter")
         seat = match["seat"] is not None
         found.append(NoiseReading(source=source, dba=dba, distance_m=distance_m, at_seat=seat))
     return tuple(found)

@@ -26,7 +26,7 @@ def parse_parts(words: str) -> tuple[TestPart, ...]:
     is better.
     """
     found: list[TestPart] = []
-    for part in (one.strip() for one in words.split(";")):
+    for part in (" ".join(one.split()) for one in words.split(";")):
         if not part:
             continue
         match = PART.match(part)

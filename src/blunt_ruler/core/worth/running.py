@@ -72,6 +72,8 @@ def supply_free(contents: Contents, rig_id: str, load_w: Answer) -> Answer:
     A wall reading holds the supply's own loss too, so the share left is a little larger.
     """
     card, dock, host = contents.card_of(rig_id), contents.dock_of(rig_id), contents.host_of(rig_id)
+    if dock is not None and dock.supply_w == 0:
+        return Answer(None)  # it has none: there is no share of it
     if dock is not None and card is not None and not card.built_in:
         supply = asked(dock.supply_w, f"the supply of {dock.name}")
         power = asked(card.board_power_w, f"the board power of {card.name}")
