@@ -39,6 +39,8 @@ def test_from_nothing_to_a_sentence_by_keys_and_back(page, demo_window, settle):
     assert page.line() == "Nothing that one could buy instead is noted yet."
     assert not page.drop.isEnabled()
     added(page, demo_window, settle)
+    name = page.form.fields["name"].box
+    assert name.hasFocus() and name.selectedText() == "Another computer"
     for field, text in (("name", "Used tower"), ("amount", "640"), ("frames", "75-90")):
         typed(page, field, text)
         settle(demo_window)

@@ -35,7 +35,11 @@ class Alternative(Value):
     kind: AlternativeKind = Field(AlternativeKind.OTHER, description="what it is")
     amount: float | None = Field(None, ge=0, le=1e7, description="price of one")
     currency: Currency = Field("EUR", description="currency")
-    frames: TypedFigures | None = Field(None, description="mean frames")
+    frames: TypedFigures | None = Field(
+        None,
+        description="mean frames",
+        json_schema_extra={"example": "85, 75-90, 20% behind a rig"},
+    )
     frames_are: FramesAre = Field(FramesAre.ESTIMATED, description="its frames are")
     source: Words = words("where its frames are from")
     date: Words = words("price date")

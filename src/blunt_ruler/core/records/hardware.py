@@ -230,7 +230,11 @@ class Link(Value):
     payload_bytes: Literal[128, 256, 512] = Field(256, description="maximum payload, bytes")
     display: Screen | None = Field(None, description="display stream in the tunnel")
     display_blanking: Blanking = Field(Blanking.NONE, description="its blanking")
-    devices: tuple[Device, ...] = Field((), description="other devices on it")
+    devices: tuple[Device, ...] = Field(
+        (),
+        description="other devices on it",
+        json_schema_extra={"example": "capture card 0.5 GB/s from it"},
+    )
     hot_plug: bool | None = Field(None, description="made to be plugged while running")
     ribbon: bool = Field(False, description="a ribbon or flat cord")
     cords: int | None = Field(None, ge=0, le=20, description="cords of its own")

@@ -39,7 +39,9 @@ class Price(Value):
     count: int = Field(1, ge=1, le=1000, description="how many")
     owned: bool = Field(False, description="already owned")
     date: Words = words("price date")
-    earlier: tuple[PriceThen, ...] = Field((), description="earlier prices")
+    earlier: tuple[PriceThen, ...] = Field(
+        (), description="earlier prices", json_schema_extra={"example": "399 on 2026-05-01"}
+    )
     covers: tuple[BundleKind, ...] = Field((), description="one price for")
     notes: Words = words("notes")
 
@@ -81,7 +83,11 @@ class Readings(Value):
     noise_distance_m: float | None = quantity("m", "noise meter's distance", above=0, most=100)
     noise_at_seat: bool | None = Field(None, description="noise meter at the seat")
     background_dba: float | None = quantity("dB(A)", "noise of the room alone", most=120)
-    noise: tuple[NoiseReading, ...] = Field((), description="noise by source")
+    noise: tuple[NoiseReading, ...] = Field(
+        (),
+        description="noise by source",
+        json_schema_extra={"example": "card fan 34 at 0.5 m; all of it 41 at the seat"},
+    )
     date: Words = words("read on")
     notes: Words = words("notes")
 

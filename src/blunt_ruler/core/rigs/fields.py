@@ -65,13 +65,16 @@ class FieldKind(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class FieldSpec:
-    """One field of a model: its name, what it is, its unit, and how it is typed."""
+    """One field of a model: its name, what it is, its unit, how it is typed, and an example where
+    it has a notation of its own.
+    """
 
     name: str
     says: str
     unit: str
     kind: FieldKind
     choices: tuple[str, ...] = ()
+    example: str = ""
 
     @property
     def typed_unit(self) -> str:
@@ -101,9 +104,10 @@ def fields_of(model: type[BaseModel]) -> tuple[FieldSpec, ...]:
         if not field.description or name.endswith("_id"):
             continue
         extra = field.json_schema_extra
-        unit = str(extra.get("unit", "")) if isinstance(extra, dict) else ""
+        said = extra if isinstance(extra, dict) else {}
+        unit, example = (str(said.get(what, "")) for what in ("unit", "example"))
         kind, choices = _kind(field.annotation)
-        specs.append(FieldSpec(name, field.description, unit, kind, choices))
+        specs.append(FieldSpec(name, field.description, unit, kind, choices, example))
     return tuple(specs)
 
 

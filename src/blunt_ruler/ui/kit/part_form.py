@@ -100,7 +100,8 @@ class _Field(QWidget):
         if self.spec.kind is FieldKind.NUMBER:
             edit.setAlignment(Qt.AlignmentFlag.AlignRight)
         figure = self.spec.kind is FieldKind.NUMBER
-        self._hint = self._blank if figure or self._blank != UNKNOWN else ""
+        blank = self._blank if figure or self._blank != UNKNOWN else ""
+        self._hint = self.spec.example or blank
         edit.setPlaceholderText(self._hint)
         edit.textEdited.connect(lambda _text: self._check())
         edit.editingFinished.connect(self._commit)

@@ -1,6 +1,6 @@
 """What one could buy instead, that nobody benchmarked, and what the chosen rig needs to win."""
 
-from PyQt6.QtWidgets import QPushButton
+from PyQt6.QtWidgets import QLineEdit, QPushButton
 
 from blunt_ruler.core.records.alternatives import Alternative
 from blunt_ruler.core.records.edits import Edit, free_name, put
@@ -43,6 +43,7 @@ class InsteadPage(WorthPage):
         self.form_head = label("", "heading", wrap=False)
         self.form = PartForm(Alternative, ("notes",))
         self.form.part_changed.connect(self._on_change)
+        self._is_new = False
         self.itself, self.later = label("", "quiet"), label("", "quiet")
         stacked(
             beside(self.add, self.drop, STRETCH, spacing=6),
@@ -103,6 +104,12 @@ class InsteadPage(WorthPage):
         self._one = one.alternative.id
         self.form_head.setText(one.alternative.name.upper())
         self.form.show_part(one.alternative)
+        if self._is_new:
+            self._is_new = False
+            name = self.form.fields["name"].box
+            assert isinstance(name, QLineEdit)
+            name.setFocus()
+            name.selectAll()
         said = alternative_sentence(worth, one).computed
         row = worth.row(self.chosen.rig)
         found = to_win(row, one) if row is not None else None
@@ -116,7 +123,7 @@ class InsteadPage(WorthPage):
     def _on_add(self) -> None:
         if self._contents is None or self._worth is None:
             return
-        self._one = new_id()
+        self._one, self._is_new = new_id(), True
         taken = [one.name for one in self._contents.alternatives.values()]
         name = free_name("Another computer", taken)
         made = Alternative(id=self._one, name=name, currency=self._worth.currency)
