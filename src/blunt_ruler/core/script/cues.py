@@ -27,10 +27,12 @@ KEEP = (
 )
 SAME = (
     r"(?<!say )(?<!says )(?<!tell )the same\b(?!:)"
-    r"(?! (?:card|scene|game|title|settings?|preset|day|driver|way|place|run|test|thing|"
-    r"time|as before))|no (?:real |measurable |noticeable |visible )?difference|identical|"
+    r"(?! (?:story|picture|pattern|song|card|scene|game|title|settings?|preset|day|driver|way|"
+    r"place|run|test|thing|time|as before))|no (?:real |measurable |noticeable |visible )?"
+    r"difference(?! (?:which|what|who))|identical|"
     r"level with|on (?:a )?par|just as fast|(?<!times )as fast as|equal(?:s| to|ly fast)?|"
-    r"makes? no (?:real )?difference|indistinguishable|neck and neck|match(?:es)?\b|tied?\b(?! to)|"
+    r"makes? no (?:real )?difference(?! (?:which|what|who))|indistinguishable|neck and neck|"
+    r"match(?:es)?\b|tied?\b(?! to)|"
     r"no (?:slower|faster)|level\b(?= in| at| across|,|\.|$)|(?:costs?|loses?|gains?) nothing"
 )
 AS = r"as (?:fast|quick|high|much|many|good)(?: as)?"
@@ -45,7 +47,7 @@ AFTER = re.compile(
 CUE = re.compile(rf"\b(?:(?P<more>{MORE})|(?P<less>{LESS})|(?P<keep>{KEEP}))\b", re.I)
 IS_LOST = re.compile(
     r"\b(?:is|are|was|were|gets?|goes|go|went|stay) (?:lost|missing|gone|left behind|"
-    r"left on the table|away)\b",
+    r"left on the table|away)\b|\bon the table\b",
     re.I,
 )
 OF_NO_RATE = re.compile(
@@ -68,6 +70,7 @@ MARK = re.compile(
     r"(?:of|in|on|with|over|through|inside|as)\s+)*$",
     re.I,
 )
+SHARE_OF = re.compile(r"(?:%|per ?cent)\s+of\s+(?:the |a |its )?$", re.I)
 WEAK = {"of", "in", "on", "through", "inside", "via", "with", "for", "by"}
 PASSIVE = re.compile(r"\b(?:beaten|outperformed|outpaced|overtaken) by (?:the )?$", re.I)
 PRONOUN = re.compile(r"\b(?:it|its|it's|they|their|that one|this one|the same card|both)\b", re.I)
@@ -80,7 +83,7 @@ NOT = re.compile(
 UNREAL = re.compile(
     r"\?\s*$|^\s*(?:if|suppose|imagine|is|are|does|do|did|was|were|can|could|would|"
     r"should|how|why|what|which)\b.*\?|"
-    r"\b(?:would|could|might|should)\b|^\s*if\b.*\b(?:were|had)\b",
+    r"\b(?:would(?! set (?:you|me) back)|could|might|should)\b|^\s*if\b.*\b(?:were|had)\b",
     re.I,
 )
 QUALITY = re.compile(
@@ -106,6 +109,12 @@ EVERY = re.compile(
     r"title))",
     re.I,
 )
+EVERY_GAME = re.compile(
+    r"\b(?:every|each|all)\b(?: of)?(?: the| our| my| these)?(?: \w+)? (?:games?|titles?)\b|"
+    r"\b(?:everything|everywhere)\b",
+    re.I,
+)
+NO_ONE = re.compile(r"^\W*nothing\b", re.I)
 NEVER = re.compile(
     r"\b(?:never|nowhere|not one of(?: the)?(?: games| titles)?|"
     r"not a single (?:game|title)|in (?:no|none)(?: of the)? (?:games?|titles?))\b",

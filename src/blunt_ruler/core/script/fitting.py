@@ -12,6 +12,9 @@ from blunt_ruler.core.text import percent_text
 ROUNDING = 0.55  # of the last digit: half of it, and what rounding twice adds (69.46, 69.5, 70)
 
 
+WHOLE_TIMES = 0.1  # “four times” is not 3.5 times, though that rounds to it
+
+
 def fits(number: Number, value: float, low: float | None = None, high: float | None = None) -> bool:
     """Whether a true value is what was said; `low` and `high` are the ends a range may have."""
     if number.is_range:
@@ -51,6 +54,8 @@ def _slack(number: Number) -> float:
     if number.is_word:
         share = number.unit is Unit.PERCENT
         exact = (2.0 if number.low < 45.0 else 2.5) if share else 0.05 * number.low
+    elif number.unit is Unit.TIMES and number.step >= 1.0:
+        exact = min(exact, WHOLE_TIMES * number.low)
     if number.hedge is not Hedge.ABOUT:
         return exact
     if number.unit is Unit.PERCENT:

@@ -18,6 +18,8 @@ from blunt_ruler.core.script.statements import NOT_A_FACT, Kind, Reading, Statem
 MOST_READINGS = 10
 MOST_LOOSE = 240
 NEAR, FAR = 4, 12  # words between a name and a figure that belongs to it
+IN_ORDER = "Read in the order of the rigs, which is not said: name them."
+OF_NOBODY = "It is said of no rig: say which one is meant, or give the figures."
 FIRM_KINDS = (Kind.MORE, Kind.LESS, Kind.KEPT, Kind.TIMES, Kind.SLOWER_TIMES, Kind.RATE)
 INHERITED = {Unit.PERCENT, Unit.TIMES, Unit.WATTS, Unit.MONEY, Unit.NOISE}
 """Units that a bare number takes over from the others of its sentence."""
@@ -36,10 +38,25 @@ class SentenceReader(NamedSentence):
                 continue
             if unreal:
                 one = replace(one, readings=(), why_unclear=NOT_A_FACT)
+            if one.number is None and cues.NO_ONE.match(self.words):
+                one = replace(one, readings=(), why_unclear=OF_NOBODY)
+            if self._is_of_every_game(one):
+                sized = any(m.what is What.SIZE for m in self.mentions)
+                each = [
+                    replace(r, titles=frozenset(), size=r.size if sized else "", every=True)
+                    for r in one.readings
+                ]
+                one = replace(one, readings=tuple(dict.fromkeys(each)))
             rigs = {reading.rig for reading in one.readings}
             together = len(rigs) > 1 and any(rigs <= m for m in self._together)
             loose = () if together else tuple(self._loose(one))
             yield replace(one, together=together, loose=loose)
+
+    def _is_of_every_game(self, one: Statement) -> bool:
+        """Whether a rate is said of all games: “every game runs at more than sixty”."""
+        named = any(m.what is What.TITLE for m in self.mentions)
+        is_rate = bool(one.readings) and one.readings[0].kind is Kind.RATE
+        return is_rate and not named and cues.EVERY_GAME.search(self.words) is not None
 
     def _is_whose(self, one: Statement) -> bool:
         """Whether the words say whose a figure is."""
@@ -340,7 +357,11 @@ class SentenceReader(NamedSentence):
             word = "less" if less else "more"
             return self._statement(one, [replace(r, kind=Kind.GAINED, word=word) for r in found])
         self._kind = Kind.RATE
-        return self._statement(one, self._rate_readings(one, place, before, after, metric))
+        found = [*self._rate_readings(one, place, before, after, metric)]
+        if rig := self._in_order(place):
+            readings = tuple(dict.fromkeys(replace(r, rig=rig) for r in found))
+            return Statement(one.start, one.end, readings, one, why_unclear=IN_ORDER)
+        return self._statement(one, found)
 
     def _rate_readings(
         self, one: Number, place: int, before: str, after: str, metric: str
@@ -466,7 +487,12 @@ class SentenceReader(NamedSentence):
         """Whose price or power it is: “585 euros for the Groyne”, else the nearest before it."""
         led, is_right_behind = self._led_behind(one.end, Kind.FACT)
         told = led if is_right_behind else self._respective(one.start)
-        ahead = [m.keys for m in self._rigs if m.end <= one.start]
+        shared = cues.SHARE_OF  # “92 per cent of desktop speed for 675 euros”: not the desktop's
+        ahead = [
+            m.keys
+            for m in self._rigs
+            if m.end <= one.start and not shared.search(self.words[: m.start])
+        ]
         behind = [m.keys for m in self._rigs if m.start >= one.end]
         rigs = [told] if told else ahead[-1:] or behind[:1]
         for keys in rigs or [self._before.rigs or frozenset({""})]:

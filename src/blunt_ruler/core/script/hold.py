@@ -54,6 +54,9 @@ def answer_of(
             first,
             (verdict.true_sentence,),
         )
+    if statement.loose and first.kind in numbered.RATIOS and not verdict.repair:
+        # The other way round: more likely somebody else is meant than that much is wrong.
+        return Answer.UNCLEAR, _with_note(verdict, LOOSE), first, (verdict.true_sentence,)
     for one in statement.loose:
         found = judge(one, statement, truths, words)
         if found.fits:

@@ -546,10 +546,14 @@ def _names_of(contents: Contents, column: Column) -> Iterator[tuple[str, str]]:
         yield link.name, "link"
 
 
+LANE_TAILS = (" lanes", "-lane", " lane", "-lane dock", "-lane link", "-lane one")
+
+
 def _links_called(link: Link) -> Iterator[str]:
     """“x4”, “four lanes”, “the 40-gigabit”, “the tunnel”."""
     for lanes in re.findall(r"\bx(\d+)\b", link.name):
-        yield from (f"x{lanes}", f"{lanes} lanes", f"{_LANES.get(lanes, lanes)} lanes")
+        said = (lanes, _LANES.get(lanes, lanes))
+        yield from (f"x{lanes}", *(f"{one}{tail}" for one in said for tail in LANE_TAILS))
     for rate in re.findall(r"\b(\d+) ?Gb/s", link.name):
         yield from (f"{rate} gigabit", f"{rate} gigabits", f"{rate} Gb/s", f"{rate} Gbps")
         if rate in _TENS:

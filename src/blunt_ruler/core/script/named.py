@@ -29,6 +29,7 @@ class Context:
     metric: str = Metric.AVERAGE
     kind: Kind | None = None
     recent: tuple[str, ...] = ()  # rigs that were named, the last one first
+    topic: str = ""  # what a question before asked about: “What about lows?”
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,7 +97,12 @@ class NamedSentence:
             metric=next(iter(metrics[-1].keys)) if metrics else Metric.AVERAGE,
             kind=self._kind or self._last_cue(),
             recent=self._recent(rigs),
+            topic=next(iter(metrics[-1].keys)) if metrics and self._is_question else "",
         )
+
+    @property
+    def _is_question(self) -> bool:
+        return self.words.rstrip().endswith("?") and not self.numbers
 
     def _last_cue(self) -> Kind | None:
         """What a sentence without a figure was about: “what do you lose?”"""
@@ -123,6 +129,8 @@ class NamedSentence:
             loses = self._asked not in (Kind.MORE, Kind.TIMES)
             if loses and cues.LEADS_OFF.search(start):  # “over the cord you lose a tenth”
                 return False
+        if mark == "of" and cues.SHARE_OF.search(self.words[: mention.start]):
+            return True
         return bool(mark) and mark not in cues.WEAK
 
     def _is_place(self, mention: Mention) -> bool:
@@ -261,16 +269,40 @@ class NamedSentence:
                 return m.keys, cues.RIGHT_BEHIND.fullmatch(self.words[end : m.start]) is not None
         return frozenset(), False
 
+    def _row(self, at: int) -> tuple[int, int]:
+        """The first and the last of the numbers in a row with one: “53, 67 and 73”."""
+        first = last = at
+        while first > 0 and self._is_list(self.numbers[first - 1].end, self.numbers[first].start):
+            first -= 1
+        while last + 1 < len(self.numbers) and self._is_list(
+            self.numbers[last].end, self.numbers[last + 1].start
+        ):
+            last += 1
+        return first, last
+
+    def _in_order(self, at: int) -> str:
+        """Whose a number is in a row of at least three that name nobody: the rigs' own order, of
+        those under test, with the reference behind or the base before; blank where none fits.
+        """
+        first, last = self._row(at)
+        roles = self._roles
+        orders = (
+            roles.tested,
+            (*roles.tested, roles.reference),
+            (roles.base, *roles.tested, roles.reference),
+        )
+        fitting = [one for one in orders if len(one) == last - first + 1 >= 3]
+        start, end = self.numbers[first].start, self.numbers[last].end
+        named = any(start - 40 <= m.start < end and not m.all_of for m in self._rigs)
+        return fitting[0][at - first] if fitting and not named else ""
+
     def _respective(self, place: int) -> frozenset[str] | None:
         """“The Groyne and the Breakwater keep 89 % and 92 %”: in the order of both lists."""
         starts = [one.start for one in self.numbers]
         if place not in starts:
             return None
-        at = first = last = starts.index(place)
-        while first > 0 and self._is_list(self.numbers[first - 1].end, self.numbers[first].start):
-            first -= 1
-        while last + 1 < len(starts) and self._is_list(self.numbers[last].end, starts[last + 1]):
-            last += 1
+        at = starts.index(place)
+        first, last = self._row(at)
         count = last - first + 1
         ahead = [m for m in self._rigs if m.end <= starts[first] and not self._is_base(m)]
         if count < 2 or len(ahead) < count:
@@ -404,7 +436,7 @@ class NamedSentence:
             r"\s*(?:and |but )?(?:they|these|those|there,? they)\b", self.words, re.I
         ):
             return self._before.metric
-        return Metric.AVERAGE
+        return self._before.topic or Metric.AVERAGE
 
     def _title_of(self, one: Number) -> frozenset[str]:
         return self._near(What.TITLE, one.start, one.end)

@@ -131,10 +131,17 @@ def rate(reading: Reading, number: Number, truths: Truths) -> Verdict:
         note = f"The figure is only known to be {one.bound} that." if fitting and not ok else ""
         said = truths.rate_text(one.value, reading.metric)
         return Verdict(ok, truth, said, one.value, note, figure, one.case)
-    if not reading.titles and reading.metric != Metric.SCORE:
+    if not reading.titles and not reading.every and reading.metric != Metric.SCORE:
         mean = _mean_rate(reading, truths)
         if mean is not None and not reading.size and fits(number, mean[0]):
             return Verdict(True, mean[1], "", mean[0], "", "mean_fps")
+    if reading.every and len(fitting) < len(rates):
+        worst = next(one for one in rates if not fits(number, one.value))
+        said = (
+            f"Not {truths.case_words(worst.case)}: {truths.rate_text(worst.value, reading.metric)}."
+        )
+        only = truths.rate_sentence(reading, [worst])
+        return Verdict(False, only, "", worst.value, said, figure, worst.case)
     edges = {
         Hedge.UP_TO: max(values),
         Hedge.AT_LEAST: min(values),

@@ -417,12 +417,15 @@ _WORTH_UNITS = {
     "°C": Unit.HEAT, "kWh": Unit.ENERGY, "cables": Unit.CABLES,
 }  # fmt: skip
 _CUES = {
-    WorthFigure.COST: ("cost", "costs", "buy", "bought", "price", "for", "spend", "pay"),
+    WorthFigure.COST: ("cost", "costs", "buy", "bought", "price", "for", "spend", "pay",
+                       "set you back", "sets you back", "set me back", "asks"),
     WorthFigure.VALUE: ("all parts", "altogether", "with what", "owned"),
     WorthFigure.PER_FRAME: ("per frame", "each frame per second", "a frame"),
     WorthFigure.PER_LOW: ("low frame",),
     WorthFigure.PER_GAINED: ("gained frame", "each gained", "per gained", "frame gained",
-                             "extra frame", "frame it gains"),
+                             "extra frame", "frame it gains", "frame you gain", "frame you win",
+                             "frame you get on top", "additional frame", "a frame", "per frame",
+                             "every frame"),
     WorthFigure.PER_GAINED_LOW: ("gained low",),
     WorthFigure.MONTHLY: ("a month", "per month", "monthly"),
     WorthFigure.ENERGY_COST: ("energy", "electricity"),
