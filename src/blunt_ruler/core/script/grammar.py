@@ -207,7 +207,7 @@ class SentenceReader(NamedSentence):
         rates = (
             Unit.FPS in {number.unit for number in self.numbers} or self._before.kind is Kind.RATE
         )
-        if rates or metrics or ((titles or self._before.titles) and self._rigs):
+        if rates or metrics or titles or (self._before.titles and self._rigs):
             return Unit.FPS
         return Unit.NONE
 
