@@ -220,8 +220,8 @@ NOUNS = re.compile(
 )
 DIFFERENCE = re.compile(r"\b(?:difference|gap)\b[^.,;]*$|^[^.,;]{0,12}\b(?:difference|gap)\b", re.I)
 LEADS = re.compile(
-    r"\b(?:you|me|us|see|sees|saw|does|do|did|reach(?:es)?|runs? at|hits?|manage[sd]?|averag\w+|get(?:s|ting)?|"
-        r"against|to|at|"
+    r"\b(?:you|me|us|see|sees|saw|does|do|did|reach(?:es)?|runs? at|hits?|manage[sd]?|"
+    r"averag\w+|get(?:s|ting)?|against|to|at|"
     r"from|of|with|only|just|still|drops?|falls?|is|are|and|gives?|scores?|makes?|than|"
         r"shows?|has|have|"
     r"versus|vs\.?|low|lows|average)$", re.I)  # fmt: skip
