@@ -35,6 +35,7 @@ from blunt_ruler.core.trouble.knowledge import Cause, Knowledge, Trial
 from blunt_ruler.core.trouble.traits import traits
 from blunt_ruler.demo.shipped import copy_demo
 from blunt_ruler.exchange.trouble import knowledge
+from blunt_ruler.logbook import Logbook
 
 KNOWN = knowledge()
 
@@ -465,3 +466,38 @@ def test_daily_life_is_summed_and_told_where_it_was_said():
     )
     none = rig.model_copy(update={"settings_min": 0.0, "restart_at_docking": False})
     assert docking_words(none) == "Docking costs no time and no restart."
+
+
+def test_a_trouble_is_kept_and_cured_by_command(run, tmp_path):
+    book = copy_demo(tmp_path / "demo.blunt")
+    rig = ("--rig", "Groyne Marram 12")
+    code, out, err = run("trouble", book, *rig, "--symptom", "no picture after standby", "--note")
+    assert (code, err) == (0, "") and out.startswith("Likeliest, ")
+    run("trouble", book, *rig, "--symptom", "smells of toast", "--tried", "monitor=no", "--note")
+    _, out, _ = run("trouble", book, *rig, "--json")
+    assert json.loads(out)["tried"] == {"monitor": False}
+    code, out, _ = run("trouble", book, *rig, "--cured", "Another cable")
+    assert (code, out) == (0, "Noted: Another cable\n")
+    _, _, err = run("trouble", book, *rig)
+    assert "nothing is seen yet" in err  # it is over
+    run("report", book, "--out", tmp_path / "r", "--format", "md")
+    told = (tmp_path / "r" / "report.md").read_text("utf-8")
+    assert (
+        "no picture after standby and smells of toast. 1 test, about 1 minute: 0 answered" in told
+    )
+    assert "Cured by: Another cable." in told
+    with Logbook.open(book) as opened:
+        for _ in range(3):
+            opened.undo()
+        assert not opened.contents().diary
+
+
+@pytest.mark.parametrize("more", [("--when", "teatime"), ("--tried", "dance=yes")])
+def test_nothing_is_kept_of_what_is_refused(run, tmp_path, more):
+    book = copy_demo(tmp_path / "demo.blunt")
+    code, _, _ = run(
+        "trouble", book, "--rig", "Groyne Marram 12", "--symptom", "black", "--note", *more
+    )
+    assert code == 2
+    with Logbook.reading(book) as opened:
+        assert not opened.contents().diary

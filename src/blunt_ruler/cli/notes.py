@@ -16,7 +16,10 @@ from blunt_ruler.core.text import MISSING
 def note(
     logbook: Annotated[Path, typer.Argument(help="A logbook.")],
     kind: Annotated[str, typer.Argument(help=f"One of {', '.join(MODELS)}.")],
-    name: Annotated[str, typer.Argument(help="Its name; of a state or readings, the rig's.")],
+    name: Annotated[
+        str,
+        typer.Argument(help="Its name; a state is the rig's, worth the review's."),
+    ],
     facts: Annotated[
         list[str] | None,
         typer.Argument(help="“restart at each docking: yes”; none lists all."),

@@ -1,6 +1,7 @@
 """The command that says what a rig's trouble can be, and which test to make next."""
 
-from collections.abc import Collection
+import uuid
+from collections.abc import Collection, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -15,9 +16,18 @@ from blunt_ruler.cli.common import (
     read_logbook,
     rig_id,
 )
+from blunt_ruler.core.records.diary import DiaryEntry
+from blunt_ruler.core.records.review_edits import first_review
 from blunt_ruler.core.text import count_text
 from blunt_ruler.core.trouble.diagnosis import Diagnosis, Seen, diagnose
-from blunt_ruler.core.trouble.diary import open_trouble, seen_of, trouble_line
+from blunt_ruler.core.trouble.diary import (
+    note_answer,
+    note_cure,
+    note_symptom,
+    open_trouble,
+    seen_of,
+    trouble_line,
+)
 from blunt_ruler.core.trouble.knowledge import Knowledge
 
 if TYPE_CHECKING:
@@ -35,19 +45,32 @@ def trouble(
     ] = None,
     when: Annotated[str | None, typer.Option(help="When it shows, by its key.")] = None,
     tried: Annotated[list[str] | None, typer.Option(help="TEST=yes or TEST=no; give each.")] = None,
+    note: Annotated[
+        bool, typer.Option("--note", help="Keep what is seen and tried in the rig's diary.")
+    ] = False,
+    cured: Annotated[
+        str | None, typer.Option(help="What it was, by its key, or what cured it: kept.")
+    ] = None,
     as_json: JsonFlag = False,
 ) -> None:
     """What a trouble can be, and the next test; with what the rig's diary has of it."""
     from blunt_ruler.exchange.trouble import knowledge
 
     known = knowledge()
+    if note or cured:
+        said = _noted(
+            logbook, rig, (*(symptom or ()),), when or "", (*(tried or ()),), cured, known
+        )
+        if cured:
+            print(said)
+            return
     contents, review = read_logbook(logbook, None)
     key = rig_id(contents, review, rig, anywhere=True)
     noted = seen_of(contents, key, open_trouble(contents, key))
     symptoms = [
         _key("--symptom", known.heard_in(one, known.symptoms) or one, known.symptoms)
         if one not in known.symptoms else one
-        for one in symptom or ()
+        for one in (symptom or () if not note else ())  # what was noted stands in the diary
     ]  # fmt: skip
     answers = dict(_answer(words, known) for words in tried or ())
     seen = Seen(
@@ -66,6 +89,44 @@ def trouble(
         print_json(_document(contents.rigs[key].name, seen, found))
     else:
         _print(found, known, contents.rigs[key].name)
+
+
+def _noted(
+    logbook: Path,
+    rig: str,
+    symptoms: Sequence[str],
+    when: str,
+    tried: Sequence[str],
+    cured: str | None,
+    known: Knowledge,
+) -> str:
+    """Keep what was seen, tried and cured as entries of a rig's diary, as one edit; its words."""
+    from blunt_ruler.logbook import Logbook
+    from blunt_ruler.logbook.store import now_text
+
+    if when:
+        _key("--when", when, known.times)
+    answers = [_answer(words, known) for words in tried]
+    at = now_text()[:16]
+
+    def new_id() -> str:
+        return uuid.uuid4().hex
+
+    with Logbook.open(logbook) as book:
+        contents = book.contents()
+        review = next(iter(contents.reviews.values()), None) or first_review(new_id)
+        key = rig_id(contents, review, rig, anywhere=True)
+        edits = [note_symptom(key, at, one, when, known, new_id) for one in symptoms]
+        edits += [note_answer(key, at, test, yes, known, new_id) for test, yes in answers]
+        if cured:
+            is_key = known.cause(cured) is not None
+            cause, words = (cured, "") if is_key else ("", cured)
+            edits.append(note_cure(key, at, cause, words, known, new_id))
+        label = edits[0].label if len(edits) == 1 else "note a trouble in the diary"
+        put = [one for edit in edits for one in edit.put if isinstance(one, DiaryEntry)]
+        if put:
+            book.commit(label, put)
+        return f"Noted: {'; '.join(entry.says for entry in put)}"
 
 
 def _key(option: str, words: str, known: Collection[str]) -> str:

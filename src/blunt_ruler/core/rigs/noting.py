@@ -10,8 +10,8 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.alternatives import Alternative
 from blunt_ruler.core.records.edits import Edit
 from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, Rig, RigState
-from blunt_ruler.core.records.pricing import Price, Readings
-from blunt_ruler.core.records.records import Contents, Record, Title
+from blunt_ruler.core.records.pricing import Price, Readings, WorthSettings
+from blunt_ruler.core.records.records import Contents, Record, Review, Title
 from blunt_ruler.core.rigs.fields import FieldSpec, fields_of, with_field
 from blunt_ruler.core.text import list_text
 
@@ -38,11 +38,12 @@ MODELS: Mapping[str, type[BaseModel]] = {
     "dock": Dock,
     "link": Link,
     "price": Price,
+    "worth": WorthSettings,
     "title": Title,
     "alternative": Alternative,
 }
 TABLES = {
-    **{kind: f"{kind}s" for kind in ("rig", "host", "card", "dock", "link", "title")},
+    **{kind: f"{kind}s" for kind in ("rig", "host", "card", "dock", "link", "title", "review")},
     "alternative": "alternatives",
 }
 WORD = re.compile(r"\w+")
@@ -63,12 +64,18 @@ def noted_of(
             return Noted(rig.name, rig.state, lambda made: rig.model_copy(update={"state": made}))
         readings = contents.readings.get(rig.id) or Readings(id=rig.id, rig_id=rig.id)
         return Noted(rig.name, readings, _as_it_is)
+    if kind == "worth":
+        review = _named(contents, ("review",), name)
+        assert isinstance(review, Review)
+        return Noted(
+            review.name, review.worth, lambda made: review.model_copy(update={"worth": made})
+        )
     if kind == "price":
         part = _named(contents, PARTS, name)
         return Noted(name, contents.prices.get(part.id) or Price(id=part.id), _as_it_is)
     if new_id is not None and kind == "alternative" and not _matches(contents, (kind,), name):
         return Noted(name, Alternative(id=new_id(), name=name), _as_it_is)
-    if kind not in TABLES:
+    if kind not in MODELS:
         raise BadNote("note", f"there is no “{kind}”", f"Choose one of {', '.join(MODELS)}")
     return Noted(name, _named(contents, (kind,), name), _as_it_is)
 

@@ -153,7 +153,7 @@ def _story(trouble: Trouble, name: str) -> Iterator[str]:
     no = [one for one in tried if one.yes is False]
     yes = [one for one in tried if one.yes]
     if tried:
-        took = f", about {minutes:.0f} minutes" if minutes else ""
+        took = f", about {count_text(round(minutes), 'minute')}" if minutes else ""
         yield (f"{count_text(len(tried), 'test')}{took}: {len(yes)} answered yes, {len(no)} no.")
     last = trouble[-1]
     if last.cures:
@@ -184,5 +184,5 @@ def trouble_line(diagnosis: Diagnosis | None, name: str) -> str:
     tests = count_text(len(diagnosis.to_be_sure), "test")
     return (
         f"Likeliest, {share}: {first.words}. To be sure: {tests}, about "
-        f"{diagnosis.sure_minutes:.0f} minutes."
+        f"{count_text(round(diagnosis.sure_minutes), 'minute')}."
     )
