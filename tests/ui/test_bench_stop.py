@@ -699,3 +699,14 @@ def test_what_was_typed_and_refused_by_the_file_is_shown_no_more(
     settle(demo_window)
     assert "the disk is full" in demo_window.banner.words.text()
     assert [row.words[0] for row in bench.rigs.grid.rows] == before
+
+
+def test_a_tall_page_looked_at_before_takes_no_room_of_the_rows(demo_window, settle):
+    demo_window.resize(1280, 800)
+    stop = demo_window.controllers["Bench"].stop
+    demo_window.go_to("Bench")
+    for name in ("Trouble", "Machine", "Pre-flight"):
+        stop.show_page(name)
+        settle(demo_window)
+    assert stop.rigs.geometry().bottom() < stop.bar.geometry().top()
+    assert stop.pages.minimumSizeHint() == stop.pages.currentWidget().minimumSizeHint()

@@ -7,7 +7,7 @@ and brings it up to date when it is looked at, so that nothing is worked out for
 from collections.abc import Callable, Sequence
 from typing import Any
 
-from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFontMetrics, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
@@ -205,6 +205,21 @@ class Page(QWidget):
         """Other colours are in use; a snapshot follows, so only what it does not draw anew."""
 
 
+class _Pages(QStackedWidget):
+    """Pages of which the one on screen alone says how much room they need: a tall one that was
+    looked at before would push the rows above it into the buttons.
+    """
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.currentChanged.connect(lambda _at: self.updateGeometry())
+
+    def minimumSizeHint(self) -> QSize:
+        """What the page on screen needs."""
+        page = self.currentWidget()
+        return QSize() if page is None else page.minimumSizeHint()
+
+
 class Stop(QWidget):
     """One stop of the rail.
 
@@ -234,7 +249,7 @@ class Stop(QWidget):
         self.blunt = BluntLine()
         self.bar = PageBar()
         self.bar.page_chosen.connect(lambda _name: self._present())
-        self.pages = QStackedWidget()
+        self.pages = _Pages()
         self._factories: dict[str, Callable[[], Page]] = {}
         self._built: dict[str, Page] = {}
         self._stale: set[str] = set()
