@@ -55,7 +55,7 @@ DIAL, MACHINE = "Dial", "Machine"
 MOST_ROWS, FEWEST_ROWS = 7, 4
 LARGEST = 1.5  # times the usual size, in a large window
 ROOM_FOR_MORE_ROWS = 640  # pixels of height
-MACHINE_ROOM = 120  # more, where a machine tells its readings
+MORE_ROOM = {MACHINE: 120, CHANGES: 100}  # of pages with rows and a form of their own
 
 
 class BenchStop(Stop):
@@ -234,7 +234,7 @@ class BenchStop(Stop):
         if grown != self.strip.unit:
             self.strip.grow(grown)
             self.rigs.grow(grown)
-        needed = ROOM_FOR_MORE_ROWS + (MACHINE_ROOM if self.current == MACHINE else 0)
+        needed = ROOM_FOR_MORE_ROWS + MORE_ROOM.get(self.current, 0)
         roomy = self.height() >= needed
         spare = max(int((self.height() - 800) // (30 * grown)), 0)
         most = (MOST_ROWS if roomy else FEWEST_ROWS) + spare
