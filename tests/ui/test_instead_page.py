@@ -44,7 +44,9 @@ def test_from_nothing_to_a_sentence_by_keys_and_back(page, demo_window, settle):
     for field, text in (("name", "Used tower"), ("amount", "640"), ("frames", "75-90")):
         typed(page, field, text)
         settle(demo_window)
-    assert page.line().startswith("To win over Used tower (estimated), Sluice Marram 12 would")
+    assert page.line().startswith(
+        "To gain frames as cheaply as Used tower (estimated), Sluice Marram 12"
+    )
     assert demo_window.banner.isHidden() or "Used tower" not in demo_window.banner.words.text()
     demo_window.desk.undo()
     settle(demo_window)

@@ -45,8 +45,8 @@ def test_a_rig_is_told_what_it_would_have_to_cost_or_gain(shop, worth_of):
     assert found.price == pytest.approx(GAINED * 15)  # 652
     assert found.gain == pytest.approx(750 / 15)
     assert said(worth, found) == (
-        "To win over Old tower (estimated), Cable would have to cost at most 652 EUR "
-        "(98 EUR less than now), or gain 50 fps instead of 43."
+        "To gain frames as cheaply as Old tower (estimated), Cable would have to cost at most "
+        "652 EUR (98 EUR less than now), or gain 50 fps instead of 43."
     )
 
 
@@ -64,7 +64,9 @@ def test_a_range_that_decides_is_said_to_decide(shop, worth_of):
     found = the_pair(worth)
     assert found.ends == pytest.approx((GAINED * 600 / 45, GAINED * 600 / 25))
     assert found.is_open
-    assert said(worth, found).startswith("Whether Cable wins over Old tower (estimated) depends")
+    assert said(worth, found).startswith(
+        "Whether Cable gains frames more cheaply than Old tower (estimated) depends"
+    )
     sure = the_pair(worth_of(with_records(shop, other("68-72"))))
     assert not sure.is_open
 

@@ -74,16 +74,16 @@ def alternative_sentence(worth: Worth, one: AlternativeRow) -> Sentence:
         return sentence(key, f"Not known: {list_text(list(dict.fromkeys(missing)))}.")
     said: list[Span] = [one.name]
     assert one.cost.value is not None and one.frames.value is not None
-    said += [": ", Figure(money_text(one.cost.value, worth.currency), "alternative_cost", name, "",
-                          one.cost.value)]  # fmt: skip
-    said += [" for about ", Figure(amount(one.frames.value, "fps", 0), "alternative_fps", name, "",
-                                   one.frames.value)]  # fmt: skip
+    cost = money_text(one.cost.value, worth.currency)
+    fps = amount(one.frames.value, "fps", 0)
+    said += [": ", Figure(cost, f"{ALTERNATIVE}_cost", name, "", one.cost.value)]
+    said += [" for about ", Figure(fps, f"{ALTERNATIVE}_fps", name, "", one.frames.value)]
     if one.least is not None and one.most is not None:
         said.append(f" ({one.least:.0f} to {one.most:.0f})")
     each = one.per_gained.value
     if each is not None:
         text = money_text(each, worth.currency)
-        said += [", ", Figure(text, "alternative_cost_per_gained_frame", name, "", each)]
+        said += [", ", Figure(text, f"{ALTERNATIVE}_cost_per_gained_frame", name, "", each)]
         said.append(f" for each gained over {base}")
     elif one.gained.value is not None:
         said.append(f", which gains nothing over {base}")
@@ -103,9 +103,8 @@ def to_win_sentence(worth: Worth, found: ToWin) -> Sentence:
         least, most = found.ends
         return sentence(
             key,
-            f"Whether {rig.column.name} wins over {other.name} depends on frames nobody measured: "
-            f"at {money_text(rig.value(WorthFigure.COST) or 0.0, worth.currency)} it would have to "
-            "cost at most ",
+            f"Whether {rig.column.name} gains frames more cheaply than {other.name} depends on "
+            "frames nobody measured: it would have to cost at most ",
             price,
             f" ({least:.0f} to {most:.0f}).",
         )
@@ -121,7 +120,7 @@ def to_win_sentence(worth: Worth, found: ToWin) -> Sentence:
     gain = Figure(amount(found.gain, "fps", 0), name, rig.rig_id, "", found.gain)
     return sentence(
         key,
-        f"To win over {other.name}, {rig.column.name} would have to cost at most ",
+        f"To gain frames as cheaply as {other.name}, {rig.column.name} would have to cost at most ",
         price,
         f" ({_less(worth, rig, found.price)}), or gain ",
         gain,
