@@ -57,7 +57,7 @@ OF_NO_RATE = re.compile(
 )
 STRONG = (
     r"than|over|against|versus|vs\.?|compared (?:to|with)|relative to|next to|behind|"
-    r"beats?|beating|"
+    r"beats?|beating|tops|heads|"
     r"outperforms?|outpaces?|outruns?|outran|overtakes?|leads?|trails?|ahead of|"
     r"lags behind|lags|as|matches|level with|from|to|"
     r"short of|down on|up on|loses? to|on par with|identical to|equal to|equals|above|below"
@@ -164,6 +164,7 @@ COSTS = re.compile(
 ALL_SIZES = re.compile(
     r"\b(?:all|its|every|the|both)(?: of)?(?: its| the)?(?: \w+)? (?:resolutions?|sizes)\b", re.I
 )
+THAT_NUMBER = re.compile(r"\b(?:that|the) (?:number|figure|percentage)\b[^,;]*$", re.I)
 WITHIN = re.compile(r"\bwithin\s+(?:about\s+)?$", re.I)
 NOTHING = re.compile(r"\b(?:nothing|none|never|nowhere|not once|no (?:game|title|case)s?)\b", re.I)
 NONE_OF = re.compile(r"\b(?:none|neither|no one) of\b", re.I)

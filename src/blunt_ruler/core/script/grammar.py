@@ -204,6 +204,12 @@ class SentenceReader(NamedSentence):
             return Unit.NONE
         if metrics == {str(Metric.SCORE)}:
             return Unit.POINTS
+        if cues.THAT_NUMBER.search(before) and self._before.kind in (
+            Kind.MORE,
+            Kind.LESS,
+            Kind.KEPT,
+        ):
+            return Unit.PERCENT
         rates = (
             Unit.FPS in {number.unit for number in self.numbers} or self._before.kind is Kind.RATE
         )
@@ -494,6 +500,10 @@ class SentenceReader(NamedSentence):
             if m.end <= one.start and not shared.search(self.words[: m.start])
         ]
         behind = [m.keys for m in self._rigs if m.start >= one.end]
+        starts = [number.start for number in self.numbers]
+        at = starts.index(one.start) if one.start in starts else -1
+        if not told and at >= 0 and (rig := self._in_order(at)):
+            told = frozenset({rig})
         rigs = [told] if told else ahead[-1:] or behind[:1]
         for keys in rigs or [self._before.rigs or frozenset({""})]:
             for rig in sorted(keys) or [""]:

@@ -323,7 +323,7 @@ def fact(reading: Reading, number: Number, truths: Truths, words: str) -> Verdic
     if reading.rig and len(about) == 1 and (asked or len({one.words for one in own}) == 1):
         return _known(chosen[0], False, truths)
     if asked and reading.rig:
-        return _known(asked[0], False, truths)
+        return _known((closest or asked)[0], False, truths)
     return UNHEARD
 
 
