@@ -16,6 +16,7 @@ WHO = {
     **dict.fromkeys(("card", "price"), "Marram 12"),
     "dock": "Sluice",
     "link": "40 Gb/s cable",
+    "worth": "Which link",
     "title": "Skitter",
     "alternative": "Used tower",
 }
