@@ -55,6 +55,7 @@ def test_from_nothing_to_a_sentence_by_keys_and_back(page, demo_window, settle):
     QTest.keyClick(page.drop, Qt.Key.Key_Space)
     settle(demo_window)
     assert page.worth.alternatives == ()
+    assert page.itself.isVisible() and page.itself.text().startswith("Add a laptop")
 
 
 @pytest.mark.parametrize(

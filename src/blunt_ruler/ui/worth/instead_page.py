@@ -29,9 +29,7 @@ class InsteadPage(WorthPage):
 
     def __init__(self, chosen: Chosen) -> None:
         super().__init__(chosen)
-        self._worth: Worth | None = None
-        self._contents: Contents | None = None
-        self._one = ""
+        self._currency = self._one = ""
         self.table = RowsTable(
             "What one could buy instead", self._columns(""), key=lambda row: row.alternative.id
         )
@@ -71,8 +69,7 @@ class InsteadPage(WorthPage):
 
     def fill(self, contents: Contents, worth: Worth, rig_id: str) -> None:
         """Show every alternative beside the chosen rig; the chosen one stays chosen."""
-        fresh = self._worth is None or self._worth.currency != worth.currency
-        self._contents, self._worth = contents, worth
+        fresh, self._currency = worth.currency != self._currency, worth.currency
         self.table.show_rows(worth.alternatives, self._columns(worth.currency) if fresh else None)
         if not self.table.choose(self._one):
             self.table.choose_place(0)
@@ -91,7 +88,7 @@ class InsteadPage(WorthPage):
 
     def _show(self, one: AlternativeRow | None) -> None:
         allow(self.drop, "" if one is not None else "No alternative is noted yet")
-        worth = self._worth
+        worth = self.worth
         if one is None or worth is None:
             self.form_head.setText("NO ALTERNATIVE IS NOTED YET")
             self._line = "Nothing that one could buy instead is noted yet."
@@ -99,6 +96,7 @@ class InsteadPage(WorthPage):
                 "Add a laptop with its own card, a used tower or a stronger processor, with its "
                 "price and what frames were published or are expected."
             )
+            self.itself.show()
             self.form.show_part(None)
             return
         self._one = one.alternative.id
@@ -121,12 +119,12 @@ class InsteadPage(WorthPage):
         self.edited.emit(put(f"{field} of {one.name}", one))
 
     def _on_add(self) -> None:
-        if self._contents is None or self._worth is None:
+        if self.contents is None or self.worth is None:
             return
         self._one, self._is_new = new_id(), True
-        taken = [one.name for one in self._contents.alternatives.values()]
+        taken = [one.name for one in self.contents.alternatives.values()]
         name = free_name("Another computer", taken)
-        made = Alternative(id=self._one, name=name, currency=self._worth.currency)
+        made = Alternative(id=self._one, name=name, currency=self.worth.currency)
         self.edited.emit(put("add an alternative", made))
 
     def _on_drop(self) -> None:
