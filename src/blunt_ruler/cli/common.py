@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import sys
+import uuid
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
@@ -52,6 +53,11 @@ def logs_in(given: Sequence[Path]) -> Iterator[tuple[Path, ...]]:
     yield found.files
     if found.left:
         print(found.left_words, file=sys.stderr)
+
+
+def new_id() -> str:
+    """An id that no other record has."""
+    return uuid.uuid4().hex
 
 
 FORMAT_VERSION = 1  # of every JSON document; raised where a key changes its meaning or goes

@@ -1,7 +1,6 @@
 """Commands that take logs, tables and typed figures into a logbook."""
 
 import sys
-import uuid
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -17,6 +16,7 @@ from blunt_ruler.cli.common import (
     ReviewName,
     SkipBadRows,
     app,
+    new_id,
     pair_in,
     print_json,
 )
@@ -240,9 +240,6 @@ def _take(
     from blunt_ruler.core.runs.typed_cells import TypedCell, type_cells
     from blunt_ruler.logbook.store import now_text
 
-    def new_id() -> str:
-        return uuid.uuid4().hex
-
     for table in tables:
         contents = book.contents()
         chosen = _named_review(contents, review) or first_review(new_id)
@@ -267,7 +264,7 @@ def _take_logs(book: Any, review: str | None, arrivals: Sequence[Any]) -> None:
 
     contents = book.contents()
     chosen = _named_review(contents, review)
-    edit = bring_in(book, contents, chosen, arrivals, lambda: uuid.uuid4().hex)
+    edit = bring_in(book, contents, chosen, arrivals, new_id)
     book.commit(edit.label, edit.put)
 
 
@@ -295,7 +292,7 @@ def _take_read(book: Any, review: str | None, passes: Sequence[Any]) -> None:
     contents = book.contents()
     chosen = _named_review(contents, review)
     arriving = [ArrivingPass(*one) for one in passes]
-    edit = bring_in_passes(book, contents, chosen, arriving, lambda: uuid.uuid4().hex)
+    edit = bring_in_passes(book, contents, chosen, arriving, new_id)
     book.commit(edit.label, edit.put)
 
 
@@ -382,9 +379,9 @@ def type_command(
     _check_names(("--rig", rig), ("--case", case), ("--review", review or "x"))
     with _opened(logbook) as book:
         contents = book.contents()
-        chosen = _named_review(contents, review) or first_review(lambda: uuid.uuid4().hex)
+        chosen = _named_review(contents, review) or first_review(new_id)
         cell = TypedCell(rig, case, entry, scores or None)
-        edit = type_cells(contents, chosen, [cell], lambda: uuid.uuid4().hex, now_text(), add=add)
+        edit = type_cells(contents, chosen, [cell], new_id, now_text(), add=add)
         if edit.put or edit.drop:
             book.commit(edit.label, edit.put, edit.drop)
     said = entry_words(parse_entry(entry, score=scores))
@@ -399,7 +396,7 @@ def _opened(path: Path) -> Iterator[Any]:
 
     made = not path.exists()
     try:
-        review = first_review(lambda: uuid.uuid4().hex)
+        review = first_review(new_id)
         with Logbook.create(path, review=review) if made else Logbook.open(path) as book:
             yield book
     except BaseException:
@@ -413,5 +410,5 @@ def _named_review(contents: Contents, name: str | None) -> Review | None:
     if name is None:
         return reviews[0] if reviews else None
     return next((one for one in reviews if one.name.lower() == name.lower()), None) or Review(
-        id=uuid.uuid4().hex, name=name
+        id=new_id(), name=name
     )

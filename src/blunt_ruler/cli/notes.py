@@ -1,12 +1,11 @@
 """The command that notes facts of rigs, parts, titles and alternatives, or lists them."""
 
-import uuid
 from pathlib import Path
 from typing import Annotated
 
 import typer
 
-from blunt_ruler.cli.common import app, read_logbook
+from blunt_ruler.cli.common import app, new_id, read_logbook
 from blunt_ruler.core.rigs.fields import fields_of
 from blunt_ruler.core.rigs.noting import MODELS, note_facts, noted_of
 from blunt_ruler.core.text import MISSING
@@ -36,6 +35,6 @@ def note(
             print(f"{spec.says}: {said}{f' {spec.typed_unit}' if spec.unit else ''}")
         return
     with Logbook.open(logbook) as book:
-        edit = note_facts(book.contents(), kind.lower(), name, facts, lambda: uuid.uuid4().hex)
+        edit = note_facts(book.contents(), kind.lower(), name, facts, new_id)
         book.commit(edit.label, edit.put, edit.drop)
     print(f"Noted: {edit.label}.")

@@ -1,6 +1,5 @@
 """The command that says what a rig's trouble can be, and which test to make next."""
 
-import uuid
 from collections.abc import Collection, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
@@ -11,6 +10,7 @@ from blunt_ruler.cli.common import (
     BadOption,
     JsonFlag,
     app,
+    new_id,
     pair_in,
     print_json,
     read_logbook,
@@ -58,9 +58,7 @@ def trouble(
 
     known = knowledge()
     if note or cured:
-        said = _noted(
-            logbook, rig, (*(symptom or ()),), when or "", (*(tried or ()),), cured, known
-        )
+        said = _noted(logbook, rig, symptom or (), when or "", tried or (), cured, known)
         if cured:
             print(said)
             return
@@ -108,10 +106,6 @@ def _noted(
         _key("--when", when, known.times)
     answers = [_answer(words, known) for words in tried]
     at = now_text()[:16]
-
-    def new_id() -> str:
-        return uuid.uuid4().hex
-
     with Logbook.open(logbook) as book:
         contents = book.contents()
         review = next(iter(contents.reviews.values()), None) or first_review(new_id)

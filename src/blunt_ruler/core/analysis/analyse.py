@@ -249,7 +249,13 @@ def _put_together(
 
 WORDS_ONLY = {"name": "-", "worth": None, "audiences": (), "writeup": WriteUp(), "notes": ""}
 BESIDE_THE_CHECKS = (
-    *("published", "prices", "readings", "plans", "reviews", "diary", "alternatives"),
+    "published",
+    "prices",
+    "readings",
+    "plans",
+    "reviews",
+    "diary",
+    "alternatives",
 )
 BESIDE_THE_RATES = ("ticks", *BESIDE_THE_CHECKS)
 

@@ -3,6 +3,7 @@
 import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any, TypeVar
 
 from pydantic import BaseModel
 
@@ -11,7 +12,7 @@ from blunt_ruler.core.records.alternatives import Alternative
 from blunt_ruler.core.records.edits import Edit
 from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, Rig, RigState
 from blunt_ruler.core.records.pricing import Price, Readings, WorthSettings
-from blunt_ruler.core.records.records import Contents, Record, Review, Title
+from blunt_ruler.core.records.records import TABLE_OF, Contents, Record, Review, Title
 from blunt_ruler.core.rigs.fields import FieldSpec, fields_of, with_field
 from blunt_ruler.core.text import list_text
 
@@ -42,13 +43,8 @@ MODELS: Mapping[str, type[BaseModel]] = {
     "title": Title,
     "alternative": Alternative,
 }
-TABLES = {
-    **{kind: f"{kind}s" for kind in ("rig", "host", "card", "dock", "link", "title", "review")},
-    "alternative": "alternatives",
-}
 WORD = re.compile(r"\w+")
-OF_RIGS = ("state", "readings")
-PARTS = ("host", "card", "dock", "link")
+Kept = TypeVar("Kept", bound=Record)
 
 
 def noted_of(
@@ -57,46 +53,49 @@ def noted_of(
     """Whom a name means; with `new_id` an alternative that is not there yet is made. Raises
     BadNote.
     """
-    if kind in OF_RIGS:
-        rig = _named(contents, ("rig",), name)
-        assert isinstance(rig, Rig)
+    if kind in ("state", "readings"):
+        rig = _named(contents, name, Rig)
         if kind == "state":
             return Noted(rig.name, rig.state, lambda made: rig.model_copy(update={"state": made}))
         readings = contents.readings.get(rig.id) or Readings(id=rig.id, rig_id=rig.id)
         return Noted(rig.name, readings, _as_it_is)
     if kind == "worth":
-        review = _named(contents, ("review",), name)
-        assert isinstance(review, Review)
+        review = _named(contents, name, Review)
         return Noted(
             review.name, review.worth, lambda made: review.model_copy(update={"worth": made})
         )
     if kind == "price":
-        part = _named(contents, PARTS, name)
+        part = _named(contents, name, Host, Card, Dock, Link)
         return Noted(name, contents.prices.get(part.id) or Price(id=part.id), _as_it_is)
-    if new_id is not None and kind == "alternative" and not _matches(contents, (kind,), name):
+    if new_id is not None and kind == "alternative" and not _matches(contents, name, Alternative):
         return Noted(name, Alternative(id=new_id(), name=name), _as_it_is)
     if kind not in MODELS:
         raise BadNote("note", f"there is no “{kind}”", f"Choose one of {', '.join(MODELS)}")
-    return Noted(name, _named(contents, (kind,), name), _as_it_is)
+    model: Any = MODELS[kind]
+    return Noted(name, _named(contents, name, model), _as_it_is)
 
 
 def _as_it_is(made: BaseModel) -> Record:
     return made  # type: ignore[return-value]
 
 
-def _matches(contents: Contents, kinds: Sequence[str], name: str) -> list[Record]:
-    every = [one for kind in kinds for one in getattr(contents, TABLES[kind]).values()]
+def _all_of(contents: Contents, models: Sequence[type[Any]]) -> list[Any]:
+    return [one for model in models for one in getattr(contents, TABLE_OF[model]).values()]
+
+
+def _matches(contents: Contents, name: str, *models: type[Kept]) -> list[Kept]:
+    every = _all_of(contents, models)
     return [one for one in every if name.lower() in (one.name.lower(), one.id)]
 
 
-def _named(contents: Contents, kinds: Sequence[str], name: str) -> Record:
-    found = _matches(contents, kinds, name)
+def _named(contents: Contents, name: str, *models: type[Kept]) -> Kept:
+    found = _matches(contents, name, *models)
     if len(found) == 1:
         return found[0]
-    what = " or ".join(kinds)
+    what = " or ".join(model.__name__.lower() for model in models)
     if found:
         raise BadNote(what, f"{len(found)} are called “{name}”", "Give one of them another name")
-    names = [one.name for kind in kinds for one in getattr(contents, TABLES[kind]).values()]
+    names = [one.name for one in _all_of(contents, models)]
     raise BadNote(what, f"none is called “{name}”", f"There are: {', '.join(names) or 'none'}")
 
 

@@ -10,8 +10,6 @@ from blunt_ruler.core.script.statements import Kind
 from blunt_ruler.core.text import percent_text
 
 ROUNDING = 0.55  # of the last digit: half of it, and what rounding twice adds (69.46, 69.5, 70)
-
-
 WHOLE_TIMES = 0.1  # “four times” is not 3.5 times, though that rounds to it
 
 

@@ -136,7 +136,7 @@ class SentenceReader(NamedSentence):
     def _of_number(self, place: int) -> Iterator[Statement]:
         one = self.numbers[place]
         before, after = self._window(place)
-        last = self._last_in_row(place)
+        last = self._row(place)[1]
         if one.unit is Unit.NONE and self.numbers[last].unit in (
             Unit.PERCENT,
             Unit.TIMES,
@@ -168,15 +168,7 @@ class SentenceReader(NamedSentence):
             case _ if cues.MORE_THAN.match(after):
                 yield Statement(one.start, one.end, (), one, why_unclear=NOT_A_FACT)
             case _:
-                yield self._statement(one, self._facts(one))
-
-    def _last_in_row(self, place: int) -> int:
-        """The last of numbers in a row: “75, 89 and 92”."""
-        while place + 1 < len(self.numbers) and self._is_list(
-            self.numbers[place].end, self.numbers[place + 1].start
-        ):
-            place += 1
-        return place
+                yield self._statement(one, self._facts(one, place))
 
     def _unit(self, one: Number, before: str, after: str) -> Unit:
         """The unit of a bare number: frames or points, where the words are about these."""
@@ -489,7 +481,7 @@ class SentenceReader(NamedSentence):
         ]
         return self._statement(one, [*dict.fromkeys(readings)])
 
-    def _facts(self, one: Number) -> Iterator[Reading]:
+    def _facts(self, one: Number, place: int) -> Iterator[Reading]:
         """Whose price or power it is: “585 euros for the Groyne”, else the nearest before it."""
         led, is_right_behind = self._led_behind(one.end, Kind.FACT)
         told = led if is_right_behind else self._respective(one.start)
@@ -500,9 +492,7 @@ class SentenceReader(NamedSentence):
             if m.end <= one.start and not shared.search(self.words[: m.start])
         ]
         behind = [m.keys for m in self._rigs if m.start >= one.end]
-        starts = [number.start for number in self.numbers]
-        at = starts.index(one.start) if one.start in starts else -1
-        if not told and at >= 0 and (rig := self._in_order(at)):
+        if not told and (rig := self._in_order(place)):
             told = frozenset({rig})
         rigs = [told] if told else ahead[-1:] or behind[:1]
         for keys in rigs or [self._before.rigs or frozenset({""})]:

@@ -98,7 +98,8 @@ def to_win_sentence(worth: Worth, found: ToWin) -> Sentence:
     """What a rig would have to cost or gain to win over an alternative, or that it wins."""
     rig, other = found.row, found.other
     key = f"worth.to_win.{rig.rig_id}.{other.alternative.id}"
-    price = _figure(worth, found, PRICE_TO_WIN, found.price)
+    text, of = money_text(found.price, worth.currency), other.alternative.id
+    price = Figure(text, f"{PRICE_TO_WIN}.{of}", rig.rig_id, "", found.price)
     if found.is_open and found.ends is not None:
         least, most = found.ends
         return sentence(
@@ -116,26 +117,17 @@ def to_win_sentence(worth: Worth, found: ToWin) -> Sentence:
             ".",
         )
     gained = rig.value(WorthFigure.GAINED) or 0.0
-    name = f"{GAIN_TO_WIN}.{other.alternative.id}"
-    gain = Figure(amount(found.gain, "fps", 0), name, rig.rig_id, "", found.gain)
+    text = amount(found.gain, "fps", 0)
+    gain = Figure(text, f"{GAIN_TO_WIN}.{of}", rig.rig_id, "", found.gain)
+    less = money_text(round((rig.value(WorthFigure.COST) or 0.0) - found.price), worth.currency)
     return sentence(
         key,
         f"To gain frames as cheaply as {other.name}, {rig.column.name} would have to cost at most ",
         price,
-        f" ({_less(worth, rig, found.price)}), or gain ",
+        f" ({less} less than now), or gain ",
         gain,
         f" instead of {gained:.0f}.",
     )
-
-
-def _figure(worth: Worth, found: ToWin, name: str, value: float) -> Figure:
-    whole = f"{name}.{found.other.alternative.id}"
-    return Figure(money_text(value, worth.currency), whole, found.row.rig_id, "", value)
-
-
-def _less(worth: Worth, rig: WorthRow, price: float) -> str:
-    now = rig.value(WorthFigure.COST) or 0.0
-    return f"{money_text(round(now - price), worth.currency)} less than now"
 
 
 def pairs_to_win(worth: Worth) -> Iterator[ToWin]:

@@ -11,7 +11,8 @@ from blunt_ruler.ui.worth.running_page import RunningPage
 from blunt_ruler.ui.worth.value_page import ValuePage
 from blunt_ruler.ui.worth.verdict_page import VerdictPage
 
-VALUE, PRICES, INSTEAD, RUNNING, VERDICT = (*("Value", "Prices", "Instead", "Running", "Verdict"),)
+VALUE, PRICES, INSTEAD = "Value", "Prices", "Instead"
+RUNNING, VERDICT = "Running", "Verdict"
 
 
 class WorthStop(Stop):
