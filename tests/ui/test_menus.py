@@ -17,7 +17,7 @@ def entries(menu):
 def menu(demo_window, qtbot):
     def menu():
         made = logbook_menu(
-            demo_window, demo_window.desk, demo_window.settings, demo_window.actions_of.by_name
+            demo_window, demo_window.desk, demo_window.settings, demo_window.actions_of.menus
         )
         qtbot.addWidget(made)
         return made
@@ -28,7 +28,7 @@ def menu(demo_window, qtbot):
 def test_the_menu_names_reviews_files_and_edits(menu, demo_window):
     found = entries(menu())
     assert {"Which link", "Which card", "New logbook…", "Open a logbook…"} <= set(found)
-    assert {"Copy the logbook to…", "Import logs…", "History of edits", "Quit"} <= set(found)
+    assert {"Copy the logbook to…", "Bring in", "Edit", "Quit"} <= set(found)
     assert found["Which link"].isChecked()
     assert not found["Which card"].isChecked()
 
@@ -56,11 +56,20 @@ def test_recent_logbooks_are_offered_with_their_whole_path(menu, demo_window, se
 
 
 def test_without_a_logbook_it_still_opens(window, qtbot):
-    menu = logbook_menu(window, window.desk, window.settings, window.actions_of.by_name)
+    menu = logbook_menu(window, window.desk, window.settings, window.actions_of.menus)
     qtbot.addWidget(menu)
     found = entries(menu)
     assert "New logbook…" in found
-    assert not found["Import logs…"].isEnabled()
+    assert not found["Save"].isEnabled()
+    assert not entries(found["Bring in"].menu())["Import logs…"].isEnabled()
+
+
+def test_every_action_stands_in_it_with_its_key(menu, demo_window):
+    made = menu()
+    under = [entry.menu() for entry in made.actions() if entry.menu() is not None]
+    found = {one for part in (made, *under) for one in part.actions()}
+    assert set(demo_window.actions_of.by_name.values()) <= found
+    assert demo_window.actions_of.by_name["Import logs…"].shortcut().toString() == "Ctrl+I"
 
 
 def test_a_column_is_given_a_role_from_its_head(demo_window, settle, monkeypatch):

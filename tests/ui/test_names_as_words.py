@@ -108,7 +108,8 @@ def test_the_menu_under_the_logbook_names_reviews_as_they_are(baited, settle):
     edit = Edit("rename <b>to</b> Q & A", (review.model_copy(update={"name": "Q & A"}),))
     baited.desk.apply(edit)
     settle(baited)
-    menu = logbook_menu(baited, baited.desk, baited.settings, baited.actions_of.by_name)
-    texts = [action.text() for action in menu.actions()]
+    menu = logbook_menu(baited, baited.desk, baited.settings, baited.actions_of.menus)
+    under = [entry.menu() for entry in menu.actions() if entry.menu() is not None]
+    texts = [action.text() for part in (menu, *under) for action in part.actions()]
     assert "Q && A" in texts
     assert "Undo: rename <b>to</b> Q && A" in texts

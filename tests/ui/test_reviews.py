@@ -93,15 +93,17 @@ def test_a_copy_has_the_rigs_cases_settings_and_plan(demo_window, settle):
 
 
 def test_the_menu_under_the_name_lists_reviews_and_what_can_be_done(demo_window):
-    from blunt_ruler.ui.shell.logbook_menu import REVIEW_ACTIONS, logbook_menu
+    from blunt_ruler.ui.shell.logbook_menu import logbook_menu
 
     menu = logbook_menu(
-        demo_window, demo_window.desk, demo_window.settings, demo_window.actions_of.by_name
+        demo_window, demo_window.desk, demo_window.settings, demo_window.actions_of.menus
     )
     words = [one.text() for one in menu.actions()]
     reviews = [one.name for one in demo_window.desk.snapshot.contents.reviews.values()]
     assert words[: len(reviews)] == reviews
-    assert set(REVIEW_ACTIONS) <= set(words)
+    under = next(one.menu() for one in menu.actions() if one.text() == "Review")
+    done = ("New review…", "Rename the review…", "Duplicate the review…", "Delete the review")
+    assert tuple(one.text() for one in under.actions()) == done
 
 
 @pytest.mark.parametrize("name", ["", "   ", "x" * 121, FIRST])

@@ -9,7 +9,7 @@ import pytest
 from PIL import Image
 
 from blunt_ruler.core.analysis.analyse import analyse
-from blunt_ruler.core.drawing.palette import PAPER, SLATE, blend, contrast, rig_shades
+from blunt_ruler.core.drawing.palette import CONTRAST, PAPER, SLATE, blend, contrast, rig_shades
 from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.core.writeup.document import ChartKey
 from blunt_ruler.core.writeup.results import typical_case, waterfall_split
@@ -162,7 +162,7 @@ def test_many_rigs_and_many_cases_still_fit(demo_analysis):
         assert sum(one.startswith("average_fps.rig-") for one in ids) <= 6 * 10
 
 
-@pytest.mark.parametrize("theme", [PAPER, SLATE], ids=["paper", "slate"])
+@pytest.mark.parametrize("theme", [PAPER, SLATE, CONTRAST], ids=["paper", "slate", "contrast"])
 def test_marks_stand_out_of_the_sheet(demo_analysis, theme):
     for shade in rig_shades(demo_analysis.board, theme).values():
         assert contrast(shade, theme.card) >= 3.0, shade

@@ -25,6 +25,7 @@ COMMANDS = {
     "charts": ("charts",),
     "checks": ("check",),
     "comparisons": ("compare", "composite"),
+    "doctor": ("doctor", "samples"),
     "documents": ("schema",),
     "limits": ("limits",),
     "logs": ("metrics", "simulate"),

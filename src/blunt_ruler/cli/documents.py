@@ -746,11 +746,21 @@ class TroubleDocument(TypedDict):
     sure_minutes: float
 
 
+class ExaminedThing(TypedDict):
+    """One thing that `doctor --json` looked at."""
+
+    what: str
+    state: Annotated[str, Field(description="ok, missing, or without: it works, less well")]
+    says: str
+    do: Annotated[str, Field(description="how to get it; blank where nothing need be done")]
+
+
 DOCUMENTS: Mapping[str, Any] = {
     "charts": list[ChartInOrder],
     "check": list[FindingDocument],
     "compare": Compared,
     "composite": Composite,
+    "doctor": list[ExaminedThing],
     "fit-check": list[FitFinding],
     "import": Imported,
     "limits": Limits,
@@ -760,6 +770,7 @@ DOCUMENTS: Mapping[str, Any] = {
     "probe": Machine,
     "read": ReadRecording,
     "report": JsonReport,
+    "samples": list[str],
     "script": list[ScriptStatement],
     "simulate": list[str],
     "trouble": TroubleDocument,

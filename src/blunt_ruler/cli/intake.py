@@ -309,7 +309,8 @@ def _say(
 
     done = "would be" if dry_run else "are"
     if logs:
-        print(f"{count_text(len(logs), 'run')} of {of} {done} in {logbook}")
+        is_there = "is" if len(logs) == 1 and not dry_run else done
+        print(f"{count_text(len(logs), 'run')} of {of} {is_there} in {logbook}")
     for table in tables:
         print(f"{table.where}: {sheet_words(table.sheet)}; they {done} in {logbook}")
         for remark in table.sheet.remarks:

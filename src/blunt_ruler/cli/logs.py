@@ -20,7 +20,7 @@ from blunt_ruler.cli.common import (
 )
 from blunt_ruler.core.measure.frames import LowSchool, measure, part_between, why_no_low
 from blunt_ruler.core.measure.metrics import METRICS
-from blunt_ruler.core.text import fps_text
+from blunt_ruler.core.text import count_text, fps_text
 from blunt_ruler.files import make_folder
 
 FEWEST_FOR_A_BAR = 20
@@ -258,7 +258,7 @@ def simulate(
                 played.append((f"{stem}_{repeat}.csv", result))
     make_folder(out)
     if recording:
-        _say_written(_filmed(out, played, overlay, picture, kbit, seed), "recordings", out, as_json)
+        _say_written(_filmed(out, played, overlay, picture, kbit, seed), "recording", out, as_json)
         return
     paths = [
         write_log(out / name, result, how)
@@ -266,14 +266,14 @@ def simulate(
         else write_scores(out / name, result)
         for name, result in played
     ]
-    _say_written(paths, "logs", out, as_json)
+    _say_written(paths, "log", out, as_json)
 
 
 def _say_written(paths: Sequence[Path], what: str, out: Path, as_json: bool) -> None:
     if as_json:
         print_json([str(path) for path in paths])
     else:
-        print(f"{len(paths)} {what} are in {out}")
+        print(f"{count_text(len(paths), what)} in {out}")
 
 
 def _filmed(

@@ -6,7 +6,7 @@ import pytest
 
 from blunt_ruler.core.board.scaling import Series
 from blunt_ruler.core.drawing.board import draw_board
-from blunt_ruler.core.drawing.palette import PAPER, SLATE, rig_shades
+from blunt_ruler.core.drawing.palette import CONTRAST, PAPER, SLATE, rig_shades
 from blunt_ruler.core.drawing.picture import Box, Line, Mark, Picture, Words, apart, overlap
 from blunt_ruler.core.drawing.ruler import draw_ruler, shown_columns
 from blunt_ruler.core.drawing.scaling import draw_scaling
@@ -95,7 +95,7 @@ def test_a_dearer_rig_stands_further_right_and_a_faster_one_higher(demo_analysis
     )
 
 
-@pytest.mark.parametrize("theme", [PAPER, SLATE], ids=["paper", "slate"])
+@pytest.mark.parametrize("theme", [PAPER, SLATE, CONTRAST], ids=["paper", "slate", "contrast"])
 @pytest.mark.parametrize(("width", "height"), SIZES)
 def test_nothing_is_drawn_outside_its_sheet(demo_analysis, theme, width, height):
     board = demo_analysis.board

@@ -87,7 +87,29 @@ SLATE = Theme(
     reference="#EFEAE0",
     rule="#39424A",
 )
-
+CONTRAST = Theme(
+    paper="#FFFFFF",
+    card="#FFFFFF",
+    side="#F2F2F2",
+    ink="#000000",
+    steel="#2B2B2B",
+    line="#6B6B6B",
+    blue="#00327A",
+    selected="#BFD9FF",
+    gain="#00492C",
+    loss="#8A1200",
+    caution="#5B3A00",
+    brass="#FFD54A",
+    rail="#000000",
+    rail_ink="#FFFFFF",
+    rail_steel="#E0E0E0",
+    narrow="#4A7FB5",
+    middle="#225E9B",
+    wide="#003C78",
+    built_in="#5A5A5A",
+    reference="#000000",
+    rule="#8C8C8C",
+)
 
 # A square, a lozenge and two triangles around a point: marks differ without their colours.
 MARK_CORNERS = (

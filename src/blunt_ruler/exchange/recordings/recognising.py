@@ -17,6 +17,8 @@ from blunt_ruler.core.types import ByteArray
 # default, took twice as long.
 NARROWEST = [3, 48, 96]
 AT_ONCE = 16
+WHOLE_SIDE = 736  # pixels that the shorter side of a picture has at least where text is sought
+ENLARGED = 2
 
 
 def _plain(text: Any) -> str:
@@ -81,8 +83,15 @@ def _text(text: str, words: Any) -> Text:
 
 
 def texts_on(picture: ByteArray) -> list[Found]:
-    """Every text found on a whole picture, shape (height, width, 3), red first, word by word."""
-    read = _engine()(np.ascontiguousarray(picture[..., ::-1]), use_cls=False, return_word_box=True)
+    """Every text found on a picture or a part of one, shape (height, width, 3), red first, word by
+    word.
+    """
+    engine = _engine()
+    if engine.text_det is not None:  # it comes with the first picture, a whole one
+        # A part is searched at no more than twice its size: enlarged to the height of a whole
+        # picture, as the recogniser does by itself, it took as long as one.
+        engine.text_det.limit_side_len = min(WHOLE_SIDE, ENLARGED * min(picture.shape[:2]))
+    read = engine(np.ascontiguousarray(picture[..., ::-1]), use_cls=False, return_word_box=True)
     if read.boxes is None:
         return []
     found = []

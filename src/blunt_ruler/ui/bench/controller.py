@@ -4,7 +4,7 @@ import tempfile
 from collections.abc import Callable
 from datetime import date
 from pathlib import Path
-from typing import TYPE_CHECKING, TypeAlias
+from typing import TYPE_CHECKING, TypeAlias, cast
 
 from PyQt6.QtGui import QGuiApplication
 
@@ -73,6 +73,16 @@ class BenchController(Controller):
     def _connect_ladder(self, page: "LadderPage") -> None:
         page.sweep_requested.connect(self._on_sweep)
         page.import_requested.connect(self._ask_sweep)
+
+    def print_page(self) -> bool:
+        """Ask where to put the list of the pre-flight that is looked at."""
+        from blunt_ruler.ui.bench.view import PREFLIGHT
+
+        stop = self._bench
+        looked_at = stop is not None and stop.current == PREFLIGHT
+        if looked_at and stop is not None:
+            cast("PreflightPage", stop.page(PREFLIGHT)).print.click()
+        return looked_at
 
     def _connect_preflight(self, page: "PreflightPage") -> None:
         page.print_requested.connect(self._ask_print)

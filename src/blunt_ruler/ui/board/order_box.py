@@ -115,6 +115,12 @@ class OrderBox(QWidget):
         box.toggled.connect(lambda _on: self.arrangement_changed.emit())
         return box
 
+    def search(self) -> None:
+        """Type into the filter, unfolded."""
+        self.head.setChecked(True)
+        self.words.setFocus()
+        self.words.selectAll()
+
     def show_review(self, review: Review | None) -> None:
         """Show how the review takes its means."""
         self._review = review

@@ -40,6 +40,15 @@ class BoardStop(Stop):
         assert isinstance(page, BoardPage)
         return page
 
+    def search(self) -> bool:
+        """Filter the cases, where the cells are looked at."""
+        if self.current != CELLS or self.bar.isHidden():
+            return super().search()
+        if self.evidence.isHidden():
+            self.toggle_evidence()
+        self.cells.order_box.search()
+        return True
+
     def take_focus(self) -> None:
         """The cells, where they are looked at; one of them is chosen."""
         if self.current == CELLS:

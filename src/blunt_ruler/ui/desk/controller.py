@@ -25,14 +25,15 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True, slots=True)
 class Offer:
-    """An action as it is offered: its words, its keys, what it does, and whether it needs a
-    logbook to be open.
+    """An action as it is offered: its words, its keys (several are parted by "; "), what it does,
+    whether it needs a logbook to be open, and the menu it stands in.
     """
 
     words: str
     slot: Callable[[], object]
     keys: str = ""
     needs_book: bool = True
+    menu: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,6 +73,10 @@ class Controller(QObject):
     def offers(self) -> Iterable[Offer]:
         """The actions of this stop."""
         return ()
+
+    def print_page(self) -> bool:
+        """Print what this stop prints; False where it prints nothing."""
+        return False
 
     @property
     def stop(self) -> Stop:

@@ -83,7 +83,7 @@ class Desk(QObject):
         self._analysing: Job | None = None
         self._next: Callable[[], Job] | None = None  # what is begun when the window has drawn
         self._review_id: str | None = None  # the desk's thread turns to it, in the order of edits
-        self._closing = False
+        self._closing = self._shut = False
         self._looking: Job | None = None
         self._look = QTimer(self)
         self._look.setInterval(LOOK_EVERY_MS)
@@ -139,7 +139,7 @@ class Desk(QObject):
             another = self.snapshot is not None and self.snapshot.path != snapshot.path
             if another:
                 self._forget_the_one_before()
-            self._settled = None
+            self._settled, self._shut = None, False
             self._show(snapshot)
             if another:
                 QTimer.singleShot(GIVE_BACK_AFTER_MS, self._give_back_memory)
@@ -221,6 +221,20 @@ class Desk(QObject):
             lambda _step: self._open_book().book.copy_to(target),
             lambda _done: self.notice_raised.emit(f"Copied to {target}"),
         )
+
+    def shut(self) -> None:
+        """Let go of the present logbook, once the edits under way are in its file."""
+
+        def work(_step: Progress) -> None:
+            shared, self._shared = self._shared, None
+            if shared is not None:
+                shared.close()
+
+        self._look.stop()
+        self._shut, self._settled = True, None
+        self._forget_the_one_before()
+        self._run("Closing the logbook", work, lambda _done: None)
+        QTimer.singleShot(GIVE_BACK_AFTER_MS, self._give_back_memory)
 
     def close(self) -> None:
         """Finish what is under way and let go of the file."""
@@ -507,7 +521,7 @@ class Desk(QObject):
 
     def _show(self, snapshot: Snapshot) -> None:
         """Put a snapshot on the desk and work out what it still lacks, in the background."""
-        if self._closing:
+        if self._closing or self._shut:
             return
         self.snapshot = snapshot
         self._next = None

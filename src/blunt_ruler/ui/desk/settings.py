@@ -2,6 +2,7 @@
 
 import os
 from contextlib import suppress
+from enum import StrEnum
 from pathlib import Path
 from typing import TypeGuard
 
@@ -15,6 +16,25 @@ MOST_RECENT = 8
 MOST_LAYOUTS = 8  # of overlays, for recordings of one size
 MOST_ANSWERS = 40  # about tables of one look
 WIDEST = 10_000  # pixels
+
+
+class Memory(StrEnum):
+    """What is remembered and can be forgotten."""
+
+    RECENT = "recent logbooks"
+    ANSWERS = "answers about tables"
+    LAYOUTS = "places of counters on recordings"
+    RECORDINGS = "where recordings lie"
+    COLUMNS = "column widths"
+
+
+GROUPS = {
+    Memory.RECENT: "recent",
+    Memory.ANSWERS: "answers",
+    Memory.LAYOUTS: "layouts",
+    Memory.RECORDINGS: "recordings",
+    Memory.COLUMNS: "columns",
+}
 
 
 class Settings:
@@ -108,6 +128,16 @@ class Settings:
         others = [one for one in self.layouts(size) if one != boxes]
         self._store.setValue(f"layouts/{size}", [boxes, *others][:MOST_LAYOUTS])
 
+    def count(self, memory: Memory) -> int:
+        """How many of a kind are remembered."""
+        if memory is Memory.RECENT:
+            return len(self._texts(GROUPS[memory]))
+        return sum(key.startswith(f"{GROUPS[memory]}/") for key in self._store.allKeys())
+
+    def forget(self, memory: Memory) -> None:
+        """Remember none of a kind any more."""
+        self._store.remove(GROUPS[memory])
+
     def _texts(self, name: str) -> list[str]:
         """A list of texts, whatever somebody wrote there."""
         found = self._store.value(name)
@@ -160,21 +190,31 @@ def last_look_path() -> Path:
     return home / "blunt-ruler" / "last-look.png"
 
 
-def first_logbook_path() -> Path:
-    """A free name for a logbook made without asking, in the documents folder."""
+def logbooks_folder() -> Path:
+    """Where logbooks made without asking lie."""
     from platformdirs import user_documents_path
 
-    folder = user_documents_path() / "Blunt Ruler"
+    return user_documents_path() / "Blunt Ruler"
+
+
+def first_logbook_path() -> Path:
+    """A free name for a logbook made without asking, in the documents folder."""
+    folder = logbooks_folder()
     folder.mkdir(parents=True, exist_ok=True)
     names = ("logbook.blunt", *(f"logbook {number}.blunt" for number in range(2, 10_000)))
     return next(folder / name for name in names if not (folder / name).exists())
 
 
-def rescue_path(path: Path) -> Path:
-    """Where edits go on when a logbook's file is gone: a free name in the state folder."""
+def rescue_folder() -> Path:
+    """Where logbooks go on whose file is gone."""
     from platformdirs import user_state_path
 
-    folder = user_state_path("blunt-ruler") / "rescued"
+    return user_state_path("blunt-ruler") / "rescued"
+
+
+def rescue_path(path: Path) -> Path:
+    """Where edits go on when a logbook's file is gone: a free name in the state folder."""
+    folder = rescue_folder()
     folder.mkdir(parents=True, exist_ok=True)
     names = (f"{path.stem[:80]} {number}.blunt" for number in range(1, 10_000))
     return next(folder / name for name in names if not (folder / name).exists())

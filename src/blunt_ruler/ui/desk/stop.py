@@ -197,6 +197,10 @@ class Page(QWidget):
         """The blunt line while this page is looked at: what was last found, or worked out here."""
         return self._line
 
+    def search(self) -> bool:
+        """Go to where one types what is searched for; False where nothing can be searched."""
+        return False
+
     def evidence(self) -> Parts | None:
         """What the evidence column shows; None takes the column away."""
         return None
@@ -348,6 +352,16 @@ class Stop(QWidget):
     def show_page(self, name: str) -> None:
         """Look at a page."""
         self.bar.choose(name)
+
+    def turn_page(self, by: int) -> None:
+        """Look at the page `by` places on; the first follows the last."""
+        names = list(self.bar.buttons)
+        if len(names) > 1 and not self.bar.isHidden():
+            self.show_page(names[(names.index(self.current) + by) % len(names)])
+
+    def search(self) -> bool:
+        """Go to where one types what is searched for; False where nothing can be searched."""
+        return not self.bar.isHidden() and self.page(self.current).search()
 
     def apply_theme(self) -> None:
         """Other colours are in use."""

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from blunt_ruler.core.drawing import palette
-from blunt_ruler.core.drawing.palette import PAPER, SLATE, Theme
+from blunt_ruler.core.drawing.palette import CONTRAST, PAPER, SLATE, Theme
 from blunt_ruler.exchange.printing.fonts import font_file
 from blunt_ruler.files import shipped
 
@@ -24,6 +24,7 @@ class ThemeName(StrEnum):
     AUTO = "follow the desktop"
     PAPER = "paper"
     SLATE = "slate"
+    CONTRAST = "high contrast"
 
 
 def load_fonts() -> None:
@@ -55,7 +56,7 @@ def wanted_theme(name: ThemeName) -> Theme:
         hints = QGuiApplication.styleHints()
         dark = hints is not None and hints.colorScheme() == Qt.ColorScheme.Dark
         return SLATE if dark else PAPER
-    return SLATE if name is ThemeName.SLATE else PAPER
+    return {ThemeName.SLATE: SLATE, ThemeName.CONTRAST: CONTRAST}.get(name, PAPER)
 
 
 _current = PAPER

@@ -32,6 +32,11 @@ class PlanController(Controller):
         )
         return stop
 
+    def print_page(self) -> bool:
+        """Ask where to put the run sheet."""
+        self.view.sheet.click()
+        return True
+
     @property
     def view(self) -> "PlanStop":
         """The view, as what it is."""

@@ -167,6 +167,13 @@ class ListPage(Page):
         super().resizeEvent(a0)
         self.table.setColumnHidden(4, self.width() < NARROW)  # the low stands in the evidence
 
+    def search(self) -> bool:
+        """Type into the filter."""
+        if not self.filter.isHidden():
+            self.filter.setFocus()
+            self.filter.selectAll()
+        return not self.filter.isHidden()
+
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Show every run of the logbook."""
         runs = snapshot.contents.runs

@@ -15,14 +15,16 @@ class Actions:
 
     def __init__(self, parent: QWidget, offers: Iterable[Offer]) -> None:
         self.by_name: dict[str, QAction] = {}
+        self.menus: dict[str, list[QAction]] = {}
         self._need_book: list[QAction] = []
         for offer in offers:
             action = QAction(offer.words, parent)
             if offer.keys:
-                action.setShortcut(QKeySequence(offer.keys))
+                action.setShortcuts(QKeySequence.listFromString(offer.keys))
             action.triggered.connect(lambda _checked, offer=offer: offer.slot())
             parent.addAction(action)
             self.by_name[offer.words] = action
+            self.menus.setdefault(offer.menu, []).append(action)
             if offer.needs_book:
                 action.setEnabled(False)
                 action.setToolTip("Open or make a logbook first")
@@ -33,7 +35,17 @@ class Actions:
         for action in self._need_book:
             action.setEnabled(True)
             action.setToolTip("")
-        for words, label in (("Undo", snapshot.undo), ("Redo", snapshot.redo)):
+        self._name_edits(snapshot.undo, snapshot.redo)
+
+    def show_nothing(self) -> None:
+        """Offer what can be done with no logbook open."""
+        for action in self._need_book:
+            action.setEnabled(False)
+            action.setToolTip("Open or make a logbook first")
+        self._name_edits(None, None)
+
+    def _name_edits(self, undo: str | None, redo: str | None) -> None:
+        for words, label in (("Undo", undo), ("Redo", redo)):
             self.by_name[words].setEnabled(label is not None)
             self.by_name[words].setToolTip(
                 plain_tip(label or f"There is nothing to {words.lower()}")

@@ -1,6 +1,6 @@
-"""The menu under the logbook's name: reviews, files, edits."""
+"""The menu under the logbook's name: its reviews, and every action with its key."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QMenu, QWidget
@@ -9,20 +9,21 @@ from blunt_ruler.ui.desk.desk import Desk
 from blunt_ruler.ui.desk.settings import Settings
 from blunt_ruler.ui.kit.tips import no_shortcut, plain_tip
 
-REVIEW_ACTIONS = (
-    "New review…",
-    "Rename the review…",
-    "Duplicate the review…",
-    "Delete the review",
-)
-
 
 def logbook_menu(
-    parent: QWidget, desk: Desk, settings: Settings, actions: Mapping[str, QAction]
+    parent: QWidget,
+    desk: Desk,
+    settings: Settings,
+    menus: Mapping[str, Sequence[QAction]],
 ) -> QMenu:
-    """Reviews, new, open, recent, copy, undo and redo, of the present logbook."""
+    """The reviews of the present logbook, what is done with files, and a menu for all else.
+
+    `menus` has all actions by the menu they stand in; the first holds those of files and, last,
+    the one that quits.
+    """
     menu = QMenu(parent)
     snapshot = desk.snapshot
+    (*files, leave), *others = menus.values()
     if snapshot is not None:
         for review in snapshot.contents.reviews.values():
             entry = menu.addAction(no_shortcut(review.name))
@@ -31,34 +32,27 @@ def logbook_menu(
                 entry.setChecked(snapshot.review is review)
                 entry.triggered.connect(lambda _checked, key=review.id: desk.choose_review(key))
         menu.addSeparator()
-        for words in REVIEW_ACTIONS:
-            menu.addAction(actions[words])
-        menu.addSeparator()
-    for words in ("New logbook…", "Open a logbook…"):
-        menu.addAction(actions[words])
-    recent = menu.addMenu("Recent logbooks")
-    if recent is not None:
-        for path in settings.recent:
-            entry = recent.addAction(no_shortcut(path.name))
-            if entry is not None:
-                entry.setToolTip(plain_tip(str(path)))
-                entry.triggered.connect(lambda _checked, path=path: desk.open(path))
-        recent.setEnabled(bool(settings.recent))
-        recent.setToolTipsVisible(True)
-    for words in ("Copy the logbook to…", "Look at the demo", "Tour of the demo"):
-        menu.addAction(actions[words])
+    menu.addActions(files[:2])
+    _add_recent(menu, desk, settings)
+    menu.addActions(files[2:])
     menu.addSeparator()
-    for words in (
-        "Import logs…",
-        "Import a folder of logs…",
-        "Read a recording…",
-        "Undo",
-        "Redo",
-        "History of edits",
-        "All actions…",
-        "Help on this stop",
-    ):
-        menu.addAction(actions[words])
+    for name, actions in zip(list(menus)[1:], others, strict=True):
+        under = menu.addMenu(name)
+        if under is not None:
+            under.addActions(actions)
     menu.addSeparator()
-    menu.addAction(actions["Quit"])
+    menu.addAction(leave)
     return menu
+
+
+def _add_recent(menu: QMenu, desk: Desk, settings: Settings) -> None:
+    recent = menu.addMenu("Recent logbooks")
+    if recent is None:
+        return
+    for path in settings.recent:
+        entry = recent.addAction(no_shortcut(path.name))
+        if entry is not None:
+            entry.setToolTip(plain_tip(str(path)))
+            entry.triggered.connect(lambda _checked, path=path: desk.open(path))
+    recent.setEnabled(bool(settings.recent))
+    recent.setToolTipsVisible(True)

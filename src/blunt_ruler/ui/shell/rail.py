@@ -169,6 +169,10 @@ class Rail(QWidget):
             self._group.addButton(button)
             self.stops[name] = button
             layout.addWidget(button, 1)
+        self.show_nothing()
+
+    def show_nothing(self) -> None:
+        """No logbook is open."""
         self.show_logbook("no logbook open", "Choose New or Open")
 
     def set_narrow(self, narrow: bool) -> None:

@@ -160,6 +160,7 @@ class Welcome(QWidget):
     Signals:
         type_requested(), logs_requested(), demo_requested(): the three ways in.
         new_requested(), open_requested(): a logbook at a place of one's own.
+        samples_requested(): files to try it with.
     """
 
     type_requested = pyqtSignal()
@@ -167,6 +168,7 @@ class Welcome(QWidget):
     demo_requested = pyqtSignal()
     new_requested = pyqtSignal()
     open_requested = pyqtSignal()
+    samples_requested = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -210,6 +212,7 @@ class Welcome(QWidget):
         for words, signal in (
             ("New logbook…", self.new_requested),
             ("Open a logbook…", self.open_requested),
+            ("Sample files…", self.samples_requested),
         ):
             button = QPushButton(words)
             button.clicked.connect(signal)

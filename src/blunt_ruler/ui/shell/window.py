@@ -4,12 +4,13 @@ It is drawn with the rail and the way in alone. What else it has is made when th
 screen, or when it is first asked for.
 """
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from dataclasses import replace
 from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QCloseEvent,
     QDragEnterEvent,
@@ -46,6 +47,7 @@ from blunt_ruler.ui.shell.unclean import Ended, OpenMark
 from blunt_ruler.ui.shell.welcome import Welcome
 
 if TYPE_CHECKING:
+    from blunt_ruler.core.types import Progress
     from blunt_ruler.ui.board.controller import BoardController
     from blunt_ruler.ui.desk.controller import Controller, Offer
     from blunt_ruler.ui.shell.actions import Actions
@@ -54,6 +56,7 @@ if TYPE_CHECKING:
     from blunt_ruler.ui.shell.tour import Step, Tour
 
 NARROW_BELOW = 1180  # pixels
+FILE = "Logbook"  # the menu of files
 
 
 class MainWindow(QMainWindow):
@@ -155,35 +158,70 @@ class MainWindow(QMainWindow):
         def keys(standard: QKeySequence.StandardKey) -> str:
             return QKeySequence(standard).toString()
 
-        desk = self.desk
-        yield Offer("New logbook…", self.ask_new, keys(standards.New), needs_book=False)
-        yield Offer("Open a logbook…", self.ask_open, keys(standards.Open), needs_book=False)
-        yield Offer("Copy the logbook to…", self.ask_copy, "Ctrl+Shift+S")
-        yield Offer("Look at the demo", self.open_demo, needs_book=False)
-        yield Offer("Begin a logbook by typing", self.type_first, needs_book=False)
-        yield from self.reviews.offers()
-        yield Offer("Import logs…", lambda: self.taking.import_logs(None), "Ctrl+I")
-        yield Offer("Import a folder of logs…", self.taking.ask_folder, "Ctrl+Shift+I")
-        yield Offer("Read a recording…", self.taking.ask_recording, "Ctrl+Shift+O")
-        yield Offer("Read the picture on the clipboard", self.taking.read_clipboard, "Ctrl+Shift+V")
-        yield Offer("Read the demo's recording", self.taking.read_demo)
-        yield Offer("Undo", desk.undo, keys(standards.Undo))
-        yield Offer("Redo", desk.redo, "Ctrl+Shift+Z")
-        yield Offer("History of edits", self.show_history, "Ctrl+H")
-        for number, name in enumerate(STOPS, start=1):
-            yield Offer(f"Go to {name}", partial(self.stand_at, name), f"Alt+{number}", False)
-        for controller in self.controllers.values():
-            yield from controller.offers()
-        for choice in theme.ThemeName:
-            yield Offer(f"Theme: {choice}", partial(self.pin_theme, choice), needs_book=False)
-        yield Offer("Show or hide the evidence", self._toggle_evidence, "F4")
-        yield Offer(
-            "Help on this stop", self.show_help, keys(standards.HelpContents), needs_book=False
+        def always(words: str, slot: Callable[[], object], keys: str = "") -> Offer:
+            return Offer(words, slot, keys, needs_book=False)
+
+        def under(menu: str, *offers: Offer) -> Iterator[Offer]:
+            return (replace(offer, menu=menu) for offer in offers)
+
+        desk, taking = self.desk, self.taking
+        yield from under(
+            FILE,
+            always("New logbook…", self.ask_new, keys(standards.New)),
+            always("Open a logbook…", self.ask_open, keys(standards.Open)),
+            always("Begin a logbook by typing", self.type_first),
+            Offer("Save", self.say_saved, keys(standards.Save)),
+            Offer("Copy the logbook to…", self.ask_copy, "Ctrl+Shift+S"),
+            Offer("Print…", self.print_page, keys(standards.Print)),
+            Offer("Close the logbook", self.close_logbook, "Ctrl+W"),
+            always("Look at the demo", self.open_demo),
+            always("Sample files…", self.ask_samples),
         )
-        yield Offer("Tour of the demo", self.begin_tour, needs_book=False)
-        yield Offer("Logbook menu", self.show_logbook_menu, "Alt+L", needs_book=False)
-        yield Offer("All actions…", lambda: self.palette_list.open(), "Ctrl+K", needs_book=False)
-        yield Offer("Quit", self.close, keys(standards.Quit), needs_book=False)
+        yield from under("Review", *self.reviews.offers())
+        yield from under(
+            "Bring in",
+            Offer("Import logs…", lambda: taking.import_logs(None), "Ctrl+I"),
+            Offer("Import a folder of logs…", taking.ask_folder, "Ctrl+Shift+I"),
+            Offer("Read a recording…", taking.ask_recording, "Ctrl+Shift+O"),
+            Offer("Read the picture on the clipboard", taking.read_clipboard, "Ctrl+Shift+V"),
+            Offer("Read the demo's recording", taking.read_demo),
+        )
+        yield from under(
+            "Edit",
+            Offer("Undo", desk.undo, keys(standards.Undo)),
+            Offer("Redo", desk.redo, "Ctrl+Shift+Z; Ctrl+Y"),
+            Offer("History of edits", self.show_history, "Ctrl+H"),
+            Offer("Find…", self.search, keys(standards.Find)),
+            always("Settings…", self.show_settings, "Ctrl+,"),
+        )
+        for number, name in enumerate(STOPS, start=1):
+            yield from under(
+                "Go", Offer(f"Go to {name}", partial(self.stand_at, name), f"Alt+{number}", False)
+            )
+        yield from under(
+            "Go",
+            Offer("Next page", partial(self.turn_page, 1), "Ctrl+PgDown"),
+            Offer("Page before", partial(self.turn_page, -1), "Ctrl+PgUp"),
+        )
+        for controller in self.controllers.values():
+            yield from under(controller.name, *controller.offers())
+        yield from under(
+            "View",
+            *(
+                always(f"Theme: {choice}", partial(self.pin_theme, choice))
+                for choice in theme.ThemeName
+            ),
+            Offer("Show or hide the evidence", self._toggle_evidence, "F4"),
+            always("Full screen", self.fill_screen, "F11"),
+        )
+        yield from under(
+            "Help",
+            always("Help on this stop", self.show_help, keys(standards.HelpContents)),
+            always("Tour of the demo", self.begin_tour),
+            always("Logbook menu", self.show_logbook_menu, "Alt+L"),
+            always("All actions…", lambda: self.palette_list.open(), "Ctrl+K"),
+        )
+        yield from under(FILE, always("Quit", self.close, keys(standards.Quit)))
 
     def _connect(self) -> None:
         self.desk.changed.connect(self._on_changed)
@@ -201,6 +239,7 @@ class MainWindow(QMainWindow):
         self.welcome.new_requested.connect(self.ask_new)
         self.welcome.open_requested.connect(self.ask_open)
         self.welcome.demo_requested.connect(self.open_demo)
+        self.welcome.samples_requested.connect(self.ask_samples)
 
     def _on_error(self, error: Exception) -> None:
         if self._types_first:
@@ -277,7 +316,7 @@ class MainWindow(QMainWindow):
         """New, open, recent, copy, reviews, undo and redo, under the logbook's name."""
         from blunt_ruler.ui.shell.logbook_menu import logbook_menu
 
-        menu = logbook_menu(self, self.desk, self.settings, self.actions_of.by_name)
+        menu = logbook_menu(self, self.desk, self.settings, self.actions_of.menus)
         menu.popup(self.rail.head.mapToGlobal(self.rail.head.rect().bottomLeft()))
 
     def show_help(self) -> None:
@@ -376,6 +415,84 @@ class MainWindow(QMainWindow):
             self.banner.show_error(error)
             return
         self.desk.open(path)
+
+    def ask_samples(self) -> None:
+        """Ask for a folder and put the sample files into one of their own in it."""
+        text = QFileDialog.getExistingDirectory(self, "Where to put the folder of sample files")
+        if text:
+            self.write_samples(Path(text) / "Blunt Ruler samples")
+
+    def write_samples(self, folder: Path) -> None:
+        """Write the sample files into a folder."""
+
+        def work(step: "Progress") -> int:
+            from blunt_ruler.demo.samples import write_samples
+
+            return len(write_samples(folder, step))
+
+        self._aside.run(
+            "Writing sample files",
+            work,
+            lambda count: self.banner.show_said(
+                f"{count} sample files are in {folder}. READ ME.txt says what each is for."
+            ),
+            self.banner.show_error,
+        )
+
+    @cached_property
+    def _aside(self) -> Jobs:
+        """Work that has nothing to do with the logbook."""
+        jobs = Jobs(threads=1, parent=self)
+        self.strip.watch(jobs)
+        return jobs
+
+    def say_saved(self) -> None:
+        """Whoever asks to save is told that it is done, and where."""
+        snapshot = self.desk.snapshot
+        if snapshot is not None:
+            self.banner.show_said(
+                f"Saved already: every edit is written at once to {snapshot.path}."
+            )
+
+    def close_logbook(self) -> None:
+        """Let go of the logbook; the way in is shown again."""
+        self.setFocus()  # what is being typed is taken
+        self.desk.shut()
+        self.mark.take()
+        self.actions_of.show_nothing()
+        self.rail.show_states(empty_states())
+        self.rail.show_nothing()
+        self.setWindowTitle("Blunt Ruler")
+        self.go_to(self.current_stop)
+
+    def print_page(self) -> None:
+        """Print what is looked at: a pre-flight list, a run sheet; elsewhere the report."""
+        if not self.controllers[self.current_stop].print_page():
+            self.controllers["Write-up"].print_page()
+
+    def search(self) -> None:
+        """Search what is looked at; where nothing can be searched, search the actions."""
+        stop = self.controllers[self.current_stop].built
+        if stop is None or not stop.search():
+            self.palette_list.open()
+
+    def turn_page(self, by: int) -> None:
+        """Show the next page of the stop, or the one before; the first follows the last."""
+        stop = self.controllers[self.current_stop].built
+        if stop is not None:
+            stop.turn_page(by)
+
+    def fill_screen(self) -> None:
+        """Fill the screen, or go back to a window."""
+        self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)
+
+    def show_settings(self) -> None:
+        """What can be set, and where files are kept."""
+        from blunt_ruler.ui.shell.settings_dialog import SettingsDialog
+
+        self.settings_dialog = SettingsDialog(self.settings, self)
+        self.settings_dialog.theme_chosen.connect(self.pin_theme)
+        self.settings_dialog.open()
 
     def show_history(self) -> None:
         """Show the journal."""

@@ -123,7 +123,7 @@ class ChartsPage(Page):
         self.write = QPushButton("Write the charts…")
         self.write.clicked.connect(self.write_wanted)
         self.read = QPushButton("Read along")
-        self.read.setToolTip("Full screen: the lines to read, with their charts (F11)")
+        self.read.setToolTip("Full screen: the lines to read, with their charts (F5)")
         self.read.clicked.connect(self.read_wanted)
         left = stacked(
             (self.tray, 1), beside(self.up, self.down, self.usual, STRETCH, spacing=6), spacing=7

@@ -85,9 +85,18 @@ class WriteUpController(Controller):
     def offers(self) -> Iterable[Offer]:
         """The report."""
         yield Offer("Write the report…", self.write_report, "Ctrl+E")
-        yield Offer("Read along, full screen", self.read_along, "F11")
+        yield Offer("Read along, full screen", self.read_along, "F5")
         yield Offer("Check what will be said", self.open_script, "Ctrl+Shift+K")
         yield Offer("Fill for and against from the findings", self.fill_points, "Ctrl+Shift+F")
+
+    def print_page(self) -> bool:
+        """Ask where to put the report for print."""
+        from blunt_ruler.exchange.documents.writeup.files import Format
+
+        self.write_report()
+        for one, box in self.dialog.boxes.items():
+            box.setChecked(one is Format.PDF)
+        return True
 
     def fill_points(self) -> None:
         """Add what the findings say to the sheets for and against."""
