@@ -1,6 +1,6 @@
 # Two commands do all set-up on a fresh machine: make demo, make test.
 .PHONY: help setup demo test attack test-deep mutations lint bench measure words screenshots demo-logbook demo-recording \
-	install uninstall package man clean
+	install uninstall package release man clean
 
 PYTHON = .venv/bin/python
 
@@ -13,6 +13,7 @@ help:
 	@echo "make attack       the fuzzers at length: logs, bad files, logbooks, kills, commands (1 h)"
 	@echo "make test-deep    every test, with all its seeds"
 	@echo "make mutations    break core in one place at a time: does a test notice? (2 h)"
+	@echo "make release      every check in order, then the files to publish, with their sums"
 	@echo "make lint         style, types and the rule that imports run downwards"
 	@echo "make bench        print the bars of speed"
 	@echo "make measure      bench and truth, and docs/measured.md with the last five (30 min)"
@@ -77,6 +78,9 @@ uninstall:
 
 package: setup
 	@./tools/package.sh
+
+release: setup
+	@./tools/release.sh
 
 man: setup
 	$(PYTHON) tools/man.py

@@ -1,6 +1,7 @@
 """What makes it one of a system's programs: version, manual, menu entry, file type, completion."""
 
 import configparser
+import json
 import os
 import re
 import shutil
@@ -197,3 +198,31 @@ def test_the_version_is_told_without_what_commands_need():
     )
     said = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert said.stdout.strip() == "False"
+
+
+def test_software_centres_find_what_they_look_for(put):
+    metainfo = next((put / "share" / "metainfo").iterdir())
+    found = ET.parse(metainfo).getroot()
+    assert found.findtext("launchable") == "blunt-ruler.desktop"
+    assert found.findtext("project_license") == "MIT"
+    releases = [one.get("version") for one in found.iter("release")]
+    assert releases[0] == __version__
+    if shutil.which("appstreamcli") is None:
+        pytest.skip("appstreamcli is not installed")
+    checked = subprocess.run(
+        ["appstreamcli", "validate", "--no-net", metainfo], capture_output=True, text=True
+    )
+    assert checked.returncode == 0, checked.stdout
+
+
+def test_the_bill_of_materials_names_every_pin_with_its_hashes():
+    sys.path.insert(0, str(ROOT / "tools"))
+    from sbom import bill
+
+    lock = (ROOT / "requirements.lock").read_text("utf-8")
+    found = json.loads(bill(__version__, lock))
+    pins = [line for line in lock.splitlines() if "==" in line and not line.startswith((" ", "#"))]
+    assert len(found["components"]) == len(pins) > 20
+    assert sum(len(one["hashes"]) for one in found["components"]) == lock.count("--hash=")
+    assert all(one["hashes"] for one in found["components"])
+    assert bill(__version__, lock) == bill(__version__, lock)

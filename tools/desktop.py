@@ -1,5 +1,6 @@
 """Put beside an installed Blunt Ruler what a desktop looks for, or take it away again: icons at all
-sizes, the desktop entry, the type of logbooks, the manual page, completion for three shells.
+sizes, the desktop entry and its description, the type of logbooks, the manual page, completion for
+three shells.
 """
 
 import argparse
@@ -21,6 +22,7 @@ SHELLS = {
     "zsh": "zsh/site-functions/_blunt-ruler",
     "fish": "fish/vendor_completions.d/blunt-ruler.fish",
 }
+METAINFO = "metainfo/invalid.blunt_ruler.BluntRuler.metainfo.xml"
 CACHES = (
     ("update-desktop-database", "applications", "*.desktop"),
     ("update-mime-database", "mime", "packages/*.xml"),
@@ -76,6 +78,7 @@ def files(command: Path, starts: Path) -> Iterator[tuple[str, bytes]]:
     """Every file, by its place under share."""
     yield "applications/blunt-ruler.desktop", entry(starts).encode()
     yield "mime/packages/blunt-ruler.xml", (PACKAGING / "blunt-ruler.xml").read_bytes()
+    yield METAINFO, (PACKAGING / "blunt-ruler.metainfo.xml").read_bytes()
     manual = (PACKAGING / "blunt-ruler.1").read_bytes()
     yield "man/man1/blunt-ruler.1.gz", gzip.compress(manual, mtime=0)
     svg = (PACKAGING / "blunt-ruler.svg").read_bytes()
@@ -116,7 +119,7 @@ def remove(share: Path, made: Path) -> None:
     """Take away what was put, and what the desktop made of it where nothing else needs that."""
     places = [f"icons/hicolor/{size}x{size}/apps/blunt-ruler.png" for size in SIZES]
     places += ["applications/blunt-ruler.desktop", "mime/packages/blunt-ruler.xml"]
-    places += ["icons/hicolor/scalable/apps/blunt-ruler.svg", "man/man1/blunt-ruler.1.gz"]
+    places += ["icons/hicolor/scalable/apps/blunt-ruler.svg", "man/man1/blunt-ruler.1.gz", METAINFO]
     for place in (*places, *SHELLS.values()):
         (share / place).unlink(missing_ok=True)
     renew(share)

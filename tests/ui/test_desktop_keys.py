@@ -54,6 +54,15 @@ def test_pages_turn_both_ways_and_around(press, demo_window):
     assert board.current == names[-1]
 
 
+def test_no_key_does_two_things(demo_window):
+    keys = [
+        key.toString()
+        for action in demo_window.actions_of.by_name.values()
+        for key in action.shortcuts()
+    ]
+    assert sorted(keys) == sorted(set(keys))
+
+
 def test_redo_has_both_its_keys(press, demo_window):
     keys = [one.toString() for one in demo_window.actions_of.by_name["Redo"].shortcuts()]
     assert keys == ["Ctrl+Shift+Z", "Ctrl+Y"]

@@ -65,13 +65,12 @@ def followed(window, settle, tmp_path, monkeypatch):
     return follow(keys_of_the_tour())
 
 
-@pytest.mark.deep
 def test_the_tour_leads_where_it_says(window, followed, settle, monkeypatch):
-    from blunt_ruler.ui.runs import work_page
+    from blunt_ruler.ui.runs import whole_plan
 
-    short = work_page.Setting
+    short = whole_plan.Setting
     monkeypatch.setattr(
-        work_page, "Setting", lambda title, size, preset, _s: short(title, size, preset, 21.0)
+        whole_plan, "Setting", lambda title, size, preset, _s: short(title, size, preset, 30.0)
     )
 
     def contents():
@@ -90,7 +89,11 @@ def test_the_tour_leads_where_it_says(window, followed, settle, monkeypatch):
     assert len(window.desk.snapshot.review.case_ids) == 1
     runs = next(followed)
     assert len(contents().runs) == 9
-    assert "Every planned pass is done" in runs.blunt.text()
+    assert runs.current == "Findings"
+    checked = window.desk.snapshot.analysis.checked
+    menus = [one for one in checked.findings if one.check == "menu_left_in"]
+    assert {contents().runs[one.run_id].repeat for one in menus} == {2}
+    assert "faulty on purpose" in window.banner.words.text()
     board = next(followed)
     assert "Marram 12" in board.blunt.text()
     assert window.desk.snapshot.review.rig_in(Role.BASE) == rigs["Built-in iG-6"].id

@@ -362,3 +362,33 @@ def test_a_log_that_grew_after_it_was_taken_is_offered_in_its_place(
     assert "taken in as" in arrived.item(0).text()  # another recording under an old name
     assert len(contents(demo_window).runs) == before + 1
     demo_window.controllers["Runs"].watch(None)
+
+
+def test_all_runs_of_the_plan_are_taken_and_undone_rig_by_rig(
+    demo_window, settle, qtbot, monkeypatch
+):
+    from blunt_ruler.ui.runs import whole_plan
+
+    short = whole_plan.Setting
+    monkeypatch.setattr(whole_plan, "Setting", lambda *of: short(*of[:3], 4.0))
+    runs = demo_window.controllers["Runs"]
+    snapshot = demo_window.desk.snapshot
+    before = len(snapshot.contents.runs)
+    left = sum(cell.left for cell in snapshot.analysis.bench_plan.kept)
+    demo_window.go_to("Runs")
+    runs.stop.show_page("At work")
+    runs.work.take_all.click()
+    runs.take_all()  # not twice at once
+    qtbot.waitUntil(lambda: runs._all is None, timeout=120_000)
+    settle(demo_window)
+    assert len(demo_window.desk.snapshot.contents.runs) == before + left
+    assert f"{left} passes taken on the simulated bench" in demo_window.banner.words.text()
+    assert "Every planned pass is done" in runs.stop.blunt.text()
+    demo_window.desk.undo()
+    settle(demo_window)
+    after = len(demo_window.desk.snapshot.contents.runs)
+    assert before < after < before + left
+    runs.take_all()
+    demo_window.close_logbook()  # what is under way is for no other logbook
+    settle(demo_window)
+    assert demo_window.desk.snapshot is None

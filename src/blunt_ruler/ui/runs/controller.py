@@ -6,12 +6,14 @@ import time
 from collections.abc import Iterable
 from importlib import import_module
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from blunt_ruler.core.errors import UserFixable
+from blunt_ruler.core.text import count_text
 from blunt_ruler.ui.desk.controller import Controller, Hub, Offer
+from blunt_ruler.ui.desk.jobs import Job
 from blunt_ruler.ui.desk.stop import Stop
 from blunt_ruler.ui.kit.faults import sentence
 
@@ -33,10 +35,12 @@ class RunsController(Controller):
     Signals:
         log_finished(Path): a log in the inbox is complete; sent from the inbox's thread.
         folder_there(bool): the watched folder was taken away, or is there again; likewise.
+        rig_taken(Path, list): what the bench played on one rig for a logbook; from its thread.
     """
 
     log_finished = pyqtSignal(object)
     folder_there = pyqtSignal(bool)
+    rig_taken = pyqtSignal(object, object)
     name = "Runs"
 
     def __init__(self, hub: Hub, parent: QObject) -> None:
@@ -49,6 +53,8 @@ class RunsController(Controller):
         self._notes: list[tuple[Path, str]] = []  # what became of logs of the inbox
         self.log_finished.connect(self._on_log)
         self.folder_there.connect(self._on_folder)
+        self._all: Job | None = None
+        self.rig_taken.connect(self._on_rig_taken)
 
     def build(self) -> Stop:
         """The view."""
@@ -69,6 +75,7 @@ class RunsController(Controller):
             page.inbox.add(path, words)
         page.arrivals_ready.connect(self.desk.bring_in)
         page.typing_requested.connect(self.hub.type_into)
+        page.all_wanted.connect(self.take_all)
         page.inbox.watch_requested.connect(self.watch)
         page.inbox.log_wanted.connect(self.open_log)
         self.hub.strip.watch(page.taker.jobs)
@@ -124,6 +131,7 @@ class RunsController(Controller):
     def offers(self) -> Iterable[Offer]:
         """The next run of the plan."""
         yield Offer("Take the next run", self.take_next, "Ctrl+T")
+        yield Offer("Take all runs of the plan", self.take_all, "Ctrl+Shift+A")
 
     def take_next(self) -> None:
         """Take the next run of the plan on the simulated bench."""
@@ -132,6 +140,73 @@ class RunsController(Controller):
         self.hub.go_to(self.name)
         self.stop.show_page(AT_WORK)
         self.work.take_run()
+
+    def take_all(self) -> None:
+        """Play every pass that the plan still wants on the simulated bench, and take them in rig
+        after rig.
+        """
+        from blunt_ruler.ui.runs.whole_plan import SOUND, arrival_of, passes_left, played
+
+        analysis = self.snapshot.analysis
+        plan = analysis.bench_plan if analysis is not None else None
+        if self._all is not None or plan is None:
+            return
+        self.hub.go_to(self.name)
+        contents, book = self.snapshot.contents, self.snapshot.path
+        passes, left_out, why = passes_left(contents, plan)
+        cannot = f"{count_text(left_out, 'pass', 'passes')} left: the simulated bench can't play "
+        cannot = f"{cannot}{'it' if left_out == 1 else 'them'}: {why}." if left_out else ""
+        if not passes:
+            self.banner.show_said(cannot or "Nothing is left to take: the plan is done.")
+            return
+
+        planted = any(one.faults != SOUND for one in passes)
+
+        def work(step: Progress) -> str:
+            arrivals: list[Any] = []
+            for one, trace in played(passes, step):
+                if arrivals and arrivals[-1][0].rig != one.rig:
+                    self.rig_taken.emit(book, arrivals)
+                    arrivals = []
+                arrivals.append((arrival_of(contents, one), trace))
+            self.rig_taken.emit(book, arrivals)
+            found = " One of them is faulty on purpose." if planted else ""
+            taken = f"{count_text(len(passes), 'pass', 'passes')} taken on the simulated bench."
+            return " ".join(f"{taken}{found} {cannot}".split())
+
+        self._all = self.jobs.run(
+            "Taking all runs of the plan",
+            work,
+            lambda said: self._on_all_taken(said, planted),
+            self._on_all_failed,
+            self._on_all_cancelled,
+        )
+
+    def _on_rig_taken(self, book: Path, arrivals: list[Any]) -> None:
+        snapshot = self.desk.snapshot
+        if snapshot is not None and snapshot.path == book:  # not another that was opened since
+            self.desk.bring_in(arrivals)
+
+    def _on_all_taken(self, said: str, planted: bool) -> None:
+        self._all = None
+        if planted:
+            self.banner.ask(said, "Show the findings", self.show_findings)
+        else:
+            self.banner.show_said(said)
+
+    def show_findings(self) -> None:
+        """What the checks found."""
+        from blunt_ruler.ui.runs.view import FINDINGS
+
+        self.hub.go_to(self.name)
+        self.stop.show_page(FINDINGS)
+
+    def _on_all_failed(self, error: Exception) -> None:
+        self._all = None
+        self.banner.show_error(error)
+
+    def _on_all_cancelled(self) -> None:
+        self._all = None
 
     @property
     def work(self) -> WorkPage:
@@ -184,7 +259,9 @@ class RunsController(Controller):
         for page in (self._work, self._list, self._hands_page):
             if page is not None:
                 page.wait()
-        self._work = self._list = self._hands_page = None
+        if self._all is not None:
+            self._all.cancel()
+        self._work = self._list = self._hands_page = self._all = None
         self._grown.clear()
         self._notes.clear()
         super().let_go()

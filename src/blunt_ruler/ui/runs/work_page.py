@@ -1,7 +1,6 @@
 """The sheet at work: the next pass, large, and three ways to take it."""
 
 import time
-import zlib
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer, pyqtSignal
@@ -18,8 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.bench.simulator import Setting, check_setting
-from blunt_ruler.bench.specs import bench_rig, bench_rigs, bench_titles
+from blunt_ruler.bench.specs import bench_rigs
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.measure.machine_samples import Samples
 from blunt_ruler.core.plan.next_pass import (
@@ -30,11 +28,9 @@ from blunt_ruler.core.plan.next_pass import (
     settings_of,
     work_line,
 )
-from blunt_ruler.core.records.records import Decision, Origin, Trace
+from blunt_ruler.core.records.records import Trace
 from blunt_ruler.core.rigs.machine_report import expected_link, samples_line
-from blunt_ruler.core.runs.import_runs import Arrival, CaseName
-from blunt_ruler.core.text import duration_text, list_text
-from blunt_ruler.logbook.store import now_text
+from blunt_ruler.core.text import duration_text
 from blunt_ruler.ui.desk.snapshot import Snapshot
 from blunt_ruler.ui.desk.stop import Page
 from blunt_ruler.ui.kit.layouts import beside, stacked
@@ -42,6 +38,7 @@ from blunt_ruler.ui.kit.widgets import ElidedLabel, allow, empty, label
 from blunt_ruler.ui.runs.inbox_box import InboxBox
 from blunt_ruler.ui.runs.live import LiveTaker, Taken
 from blunt_ruler.ui.runs.machine_watch import MachineWatch, watchable
+from blunt_ruler.ui.runs.whole_plan import arrival_of, bench_pass
 
 if TYPE_CHECKING:
     from blunt_ruler.ui.runs.trace_plot import TracePlot
@@ -57,10 +54,12 @@ class WorkPage(Page):
     Signals:
         arrivals_ready(list): (Arrival, Trace) pairs to take in.
         typing_requested(str, str): type figures for the rig and case with these ids.
+        all_wanted(): play every pass that is left.
     """
 
     arrivals_ready = pyqtSignal(object)
     typing_requested = pyqtSignal(str, str)
+    all_wanted = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -173,6 +172,11 @@ class WorkPage(Page):
         self.take.setObjectName("primary")
         self.take.setToolTip("Plays it on the simulated bench (Ctrl+T)")
         self.take.clicked.connect(self.take_run)
+        self.take_all = QPushButton("Take all")
+        self.take_all.setToolTip(
+            "Plays every pass that the plan still wants on the simulated bench (Ctrl+Shift+A)"
+        )
+        self.take_all.clicked.connect(self.all_wanted)
         self.pace = QComboBox()
         self.pace.setAccessibleName("Pace of the simulated bench")
         self.pace.setFixedWidth(148)
@@ -189,7 +193,7 @@ class WorkPage(Page):
         self.stop.setToolTip("What was recorded so far is kept, to be redone")
         self.stop.clicked.connect(self.taker.stop)
         self.stop.hide()
-        for widget in (self.take, self.pace, self.typing):
+        for widget in (self.take, self.take_all, self.pace, self.typing):
             row.addWidget(widget)
         row.addWidget(self.why_not, 1)
         row.addWidget(self.bar, 1)
@@ -226,7 +230,7 @@ class WorkPage(Page):
         empty(self.settings)
         empty(self.steps)
         ready = going is not None and snapshot is not None
-        for widget in (self.card, self.take, self.pace, self.typing):
+        for widget in (self.card, self.take, self.take_all, self.pace, self.typing):
             widget.setVisible(ready)
         if going is None or snapshot is None:
             self.why_not.show_words("")
@@ -258,31 +262,15 @@ class WorkPage(Page):
 
     def _why_not(self) -> str:
         """Why the simulated bench cannot play this pass; blank where it can."""
+        assert self._snapshot is not None and self.going is not None
         try:
-            _, setting = self._setting()
+            title = bench_pass(self._snapshot.contents, self.going).setting.title
         except UserFixable as error:
             return f"The simulated bench can't play it: {error.what}. {error.fix}."
-        title = setting.title
         self.take.setToolTip(
             f"Plays it on the simulated bench (Ctrl+T). {title.name}: {title.flow.words}."
         )
         return ""
-
-    def _setting(self) -> tuple[str, Setting]:
-        assert self._snapshot is not None and self.going is not None
-        contents = self._snapshot.contents
-        rig = contents.rigs[self.going.rig_id].name
-        case = contents.cases[self.going.case_id]
-        title = contents.titles[case.title_id].name
-        if bench_rig(rig) is None:
-            fix = f"It has {list_text([*bench_rigs()])}"
-            raise UserFixable("rig", f"it has no rig “{rig}”", fix)
-        if title not in bench_titles():
-            fix = f"It has {list_text([*bench_titles()])}"
-            raise UserFixable("title", f"it has no title “{title}”", fix)
-        setting = Setting(bench_titles()[title], case.resolution, case.preset, self.going.pass_s)
-        check_setting(setting)
-        return rig, setting
 
     def _on_chosen(self) -> None:
         """Another pass than the planned one was chosen."""
@@ -351,12 +339,10 @@ class WorkPage(Page):
         if why := UNDER_WAY if self.taker.is_running else self._why_not():
             self.notice_raised.emit(why)
             return
-        name, setting = self._setting()
-        rig = bench_rig(name)
-        assert rig is not None
-        self._taking = self.going
-        seed = abs(hash_of(self.going.rig_id, self.going.case_id))
-        self.taker.start(rig, setting, seed, self.going.repeat, PACES[self.pace.currentText()])
+        assert self._snapshot is not None
+        self._taking = one = bench_pass(self._snapshot.contents, self.going)
+        pace = PACES[self.pace.currentText()]
+        self.taker.start(bench_rigs()[one.rig], one.setting, one.seed, one.repeat, pace)
         allow(self.take, UNDER_WAY)
         self.why_not.hide()
         for widget in (self.bar, self.stop, self.live):
@@ -375,25 +361,11 @@ class WorkPage(Page):
 
     def _on_taken(self, taken: Taken) -> None:
         self._rest()
-        going = self._taking
         if self._snapshot is None:
             return
-        contents = self._snapshot.contents
-        case = contents.cases[going.case_id]
-        stopped = taken.stopped_at_s
-        arrival = Arrival(
-            rig=contents.rigs[going.rig_id].name,
-            case=CaseName(
-                contents.titles[case.title_id].name, case.scene, case.resolution, case.preset
-            ),
-            figures=None,
-            trace_sha256=None,
-            origin=Origin(kind="simulated"),
-            taken_at=now_text(),
-            case_id=case.id,
-            decision=Decision.KEEP if stopped is None else Decision.REDO,
-            reason="" if stopped is None else f"stopped after {duration_text(stopped)}",
-        )
+        at_s = taken.stopped_at_s
+        stopped = "" if at_s is None else f"stopped after {duration_text(at_s)}"
+        arrival = arrival_of(self._snapshot.contents, self._taking, stopped)
         self.arrivals_ready.emit([(arrival, taken.trace)])
 
     def _on_failed(self, error: Exception) -> None:
@@ -419,8 +391,3 @@ class WorkPage(Page):
         """Stop what is under way."""
         self.taker.wait()
         self.watch.wait()
-
-
-def hash_of(*words: str) -> int:
-    """A seed for a cell that is the same in every session."""
-    return zlib.crc32("/".join(words).encode())
