@@ -1,7 +1,9 @@
 """Every control of every stop can be reached by key and says what it is to who cannot see it."""
 
+from itertools import pairwise
+
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QAbstractItemView,
@@ -11,7 +13,9 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QPlainTextEdit,
     QScrollBar,
+    QTableView,
     QTextBrowser,
+    QTreeView,
     QWidget,
 )
 from reach import stop
@@ -154,3 +158,70 @@ def test_what_cannot_act_says_why(window, tmp_path, settle):
     assert silent == []
     for action in window.actions_of.by_name.values():
         assert action.isEnabled() or action.toolTip() != action.text()
+
+
+def tab_order(window):
+    """What Tab reaches, in its order."""
+    found, at = [], window.rail.head.nextInFocusChain()
+    while at is not window.rail.head:
+        if (
+            at.isVisible()
+            and at.isEnabled()
+            and at.width() > 0
+            and at.focusPolicy() & Qt.FocusPolicy.TabFocus
+            and at.window() is window
+            and not window.rail.isAncestorOf(at)
+        ):
+            found.append(at)
+        at = at.nextInFocusChain()
+    return found
+
+
+def goes_back(window, one, other):
+    """Whether the step from one widget to another leads up, or to the left on one line."""
+    a = one.rect().translated(one.mapTo(window, QPoint(0, 0)))
+    b = other.rect().translated(other.mapTo(window, QPoint(0, 0)))
+    up = b.bottom() <= a.top() + 4 and b.left() < a.right() - 4
+    to_the_left = b.right() <= a.left() + 4 and a.top() - 4 < b.bottom() <= a.bottom() + 4
+    return up or to_the_left
+
+
+def test_tab_goes_as_one_reads(everything, settle):
+    back = []
+    for name in STOPS:
+        everything.stand_at(name)
+        view = stop(everything, name)
+        foot = [view.evidence] if name == "Board" else []  # what is scrolled lies under its foot
+        for page in view.bar.buttons:
+            view.show_page(page)
+            settle(everything)
+            order = [
+                one for one in tab_order(everything) if not any(f.isAncestorOf(one) for f in foot)
+            ]
+            back += [
+                f"{name}, {page}: {name_of(one)} → {name_of(other)}"
+                for one, other in pairwise(order)
+                if goes_back(everything, one, other)
+            ]
+    assert back == []
+
+
+def test_no_cell_of_a_table_is_silent(everything, settle):
+    silent, heard = set(), 0
+    for name in STOPS:
+        everything.stand_at(name)
+        view = stop(everything, name)
+        for page in view.bar.buttons:
+            view.show_page(page)
+            settle(everything)
+            for table in view.findChildren(QTreeView) + view.findChildren(QTableView):
+                model = table.model()
+                if model is None or not table.isVisible():
+                    continue
+                for at in range(min(model.rowCount(), 20) * model.columnCount()):
+                    index = model.index(*divmod(at, model.columnCount()))
+                    words = index.data(Qt.ItemDataRole.AccessibleTextRole) or index.data()
+                    heard += 1
+                    if words in (None, ""):
+                        silent.add(f"{name}, {page}: {table.accessibleName()}, {index.column()}")
+    assert not silent and heard > 1000

@@ -30,6 +30,7 @@ from blunt_ruler.logbook.store import now_text
 from blunt_ruler.ui.desk.chosen import Chosen
 from blunt_ruler.ui.desk.snapshot import Snapshot, new_id
 from blunt_ruler.ui.desk.stop import Page
+from blunt_ruler.ui.kit.focus_ring import focus_last
 from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.kit.tips import plain_tip
 from blunt_ruler.ui.kit.widgets import empty, label, scroll_column
@@ -188,6 +189,7 @@ class PreflightPage(Page):
             card.drop_requested.connect(partial(self._on_drop, contents))
             self.cards.append(card)
             self.column.addWidget(card)
+        focus_last(self.own, self.ask, self.add)
         if bar is not None:
             bar.setValue(place)
 

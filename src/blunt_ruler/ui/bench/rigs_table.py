@@ -114,7 +114,8 @@ class RigsModel(QAbstractTableModel):
                 return QColor(colours.loss)
         if rig is None:
             if place is not Place.RIG:
-                return None
+                says = role == Qt.ItemDataRole.AccessibleTextRole
+                return f"{place} of a new rig" if says else None
             texts = (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole)
             if role in texts:
                 return GHOST

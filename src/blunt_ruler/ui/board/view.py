@@ -5,6 +5,7 @@ from importlib import import_module
 
 from blunt_ruler.ui.board.page import BoardPage
 from blunt_ruler.ui.desk.stop import Page, Stop
+from blunt_ruler.ui.kit.focus_ring import focus_last
 
 CELLS, SCALING, PLAYABLE, SCORES = "Cells", "Scaling", "Playable", "Scores"
 REFERENCES, LINK = "References", "Link"
@@ -24,6 +25,7 @@ class BoardStop(Stop):
         self.body.addWidget(self.bar)
         self.body.addWidget(self.pages, 1)
         self.bar.row.addWidget(self.cells.lens_bar, 1)
+        focus_last(self.cells)  # it was made before the lenses stood beside the pages
         self.evidence.set_foot(self.cells.order_box)
         self.bar.page_chosen.connect(lambda _name: self._show_tools())
         self._show_tools()

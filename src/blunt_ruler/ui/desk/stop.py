@@ -27,6 +27,7 @@ from PyQt6.QtWidgets import (
 from blunt_ruler.ui.desk.chosen import Chosen
 from blunt_ruler.ui.desk.snapshot import Snapshot
 from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.focus_ring import focus_last
 from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.kit.painting import painted
 from blunt_ruler.ui.kit.widgets import BluntLine, Parts, empty
@@ -60,14 +61,17 @@ class Evidence(QFrame):
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         scroll.setWidget(inner)
         self._whole = stacked((scroll, 1), spacing=0, on=self)
+        self._stays: list[QWidget] = []
 
     def add_lasting(self, widget: QWidget) -> None:
         """A widget under the parts that stays, whatever they are: forms that one types into."""
         self._lasting.addWidget(widget)
+        self._stays.append(widget)
 
     def set_foot(self, widget: QWidget) -> None:
         """A widget that stays under the column, whatever it shows."""
         self._whole.addWidget(widget)
+        self._stays.append(widget)
 
     def show_parts(self, parts: Parts) -> None:
         """Show parts from the top. What is just being typed in the column goes on."""
@@ -80,6 +84,7 @@ class Evidence(QFrame):
                 self.column.addLayout(part)
             else:
                 self.column.addWidget(part)
+        focus_last(*self._stays)
         if typed is None:
             return
         name, text, place = typed

@@ -4,11 +4,40 @@ Watched is each window as a whole, which hears of every key and click before its
 widget pays for it. The style sheet draws the ring on widgets that carry `ring`.
 """
 
-from PyQt6.QtCore import QEvent, QObject
+from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QWindow
 from PyQt6.QtWidgets import QApplication, QWidget
 
 CLICKS = (QEvent.Type.MouseButtonPress, QEvent.Type.TouchBegin, QEvent.Type.TabletPress)
+
+
+def focus_last(*widgets: QWidget) -> None:
+    """Let Tab reach these, and what is in them, after everything else of their window.
+
+    What is built or filled anew comes last by itself: what stands below it is put behind again.
+    """
+    if not widgets:
+        return
+    window = widgets[0].window()
+    last = _last_of(window)
+    for whole in widgets:
+        for one in (whole, *whole.findChildren(QWidget)):
+            if _takes_tab(one) and one.window() is window:  # lists that drop down are windows
+                if last is not None and last is not one:
+                    QWidget.setTabOrder(last, one)
+                last = one
+
+
+def _takes_tab(widget: QWidget) -> bool:
+    return bool(widget.focusPolicy() & Qt.FocusPolicy.TabFocus) and widget.focusProxy() is None
+
+
+def _last_of(window: QWidget | None) -> QWidget | None:
+    """The last that Tab reaches in a window; Qt takes no other for an order."""
+    at = window.previousInFocusChain() if window is not None else None
+    while at is not None and at is not window and not _takes_tab(at):
+        at = at.previousInFocusChain()
+    return None if at is window else at
 
 
 class FocusRing(QObject):

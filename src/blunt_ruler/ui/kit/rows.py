@@ -18,6 +18,7 @@ from blunt_ruler.ui.kit.tips import plain_tip
 
 FIGURES = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 WORDS = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+NOTHING = "empty"  # what a screen reader reads of a blank cell
 LEAST = 120  # pixels that a stretching column keeps where others can give way
 ROW_ROLE = Qt.ItemDataRole.UserRole + 1
 
@@ -123,7 +124,7 @@ class RowsModel(QAbstractTableModel):
             case Qt.ItemDataRole.ToolTipRole:
                 return plain_tip(column.tip(row)) or None if column.tip else None
             case Qt.ItemDataRole.AccessibleTextRole:
-                return column.says(row) if column.says else None
+                return (column.says or column.text)(row) or NOTHING
             case Qt.ItemDataRole.TextAlignmentRole:
                 return FIGURES if column.figures else WORDS
             case Qt.ItemDataRole.ForegroundRole:

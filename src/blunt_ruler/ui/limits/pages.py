@@ -37,7 +37,7 @@ from blunt_ruler.ui.kit.picture_view import PictureView
 from blunt_ruler.ui.kit.rows import Column, RowsTable
 from blunt_ruler.ui.kit.widgets import allow, card, label
 from blunt_ruler.ui.limits.page import LimitsPage
-from blunt_ruler.ui.limits.paint import SharesDelegate, Waterfall
+from blunt_ruler.ui.limits.paint import SharesDelegate, Waterfall, shares_words
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,7 +81,12 @@ CELL_COLUMNS = (
         ),
     ),
     Column("Limit", lambda row: row.limit, 76),
-    Column("Card, CPU, link", lambda _row: "", 116),
+    Column(
+        "Card, CPU, link",
+        lambda _row: "",
+        116,
+        says=lambda row: shares_words(row.shares or ()) or "withheld",
+    ),
 )
 
 

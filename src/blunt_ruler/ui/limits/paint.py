@@ -34,6 +34,14 @@ def paint_shares(painter: QPainter, room: QRectF, shares: Sequence[float]) -> No
         x += width
 
 
+def shares_words(shares: Sequence[float]) -> str:
+    """Shares of card, CPU and link in words; blank for none."""
+    names = ("card", "CPU", "link")[: len(shares)]
+    return ", ".join(
+        f"{name} {share * 100:.0f} per cent" for name, share in zip(names, shares, strict=True)
+    )
+
+
 class SharesDelegate(QStyledItemDelegate):
     """Paints the shares of a row."""
 
@@ -55,11 +63,7 @@ class ShareBar(QWidget):
         super().__init__()
         self._shares = list(shares)
         self.setFixedHeight(36)
-        said = ", ".join(
-            f"{name} {share * 100:.0f} per cent"
-            for name, share in zip(("card", "CPU", "link"), self._shares, strict=True)
-        )
-        self.setAccessibleName(f"Shares of the frame: {said}")
+        self.setAccessibleName(f"Shares of the frame: {shares_words(self._shares)}")
 
     @painted
     def paintEvent(self, painter: QPainter) -> None:

@@ -33,6 +33,7 @@ from blunt_ruler.core.rigs.machine_report import expected_link, samples_line
 from blunt_ruler.core.text import duration_text
 from blunt_ruler.ui.desk.snapshot import Snapshot
 from blunt_ruler.ui.desk.stop import Page
+from blunt_ruler.ui.kit.focus_ring import focus_last
 from blunt_ruler.ui.kit.layouts import beside, stacked
 from blunt_ruler.ui.kit.widgets import ElidedLabel, allow, empty, label
 from blunt_ruler.ui.runs.inbox_box import InboxBox
@@ -256,6 +257,7 @@ class WorkPage(Page):
                 self.steps.addWidget(box)
             else:
                 self.steps.addWidget(label(step, "quiet"))
+        focus_last(self.take, self.take_all, self.pace, self.typing, self.stop, self.inbox)
         why = self._why_not()
         allow(self.take, why or (UNDER_WAY if self.taker.is_running else ""))
         self.why_not.show_words(why)

@@ -1,6 +1,6 @@
 """The Worth view: what each rig costs, draws and weighs, and for whom it makes sense."""
 
-from PyQt6.QtWidgets import QComboBox, QSizePolicy
+from PyQt6.QtWidgets import QComboBox, QSizePolicy, QWidget
 
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.ui.desk.snapshot import Snapshot
@@ -34,6 +34,7 @@ class WorthStop(Stop):
         self.add_page(VERDICT, lambda: VerdictPage(self.chosen))
         self.body.addWidget(self.bar)
         self.body.addWidget(self.pages, 1)
+        QWidget.setTabOrder(self.bar.buttons[VERDICT], self.rig)
 
     def missing(self, snapshot: Snapshot) -> str:
         """Worth needs a rig."""
