@@ -17,6 +17,11 @@ def mime(*paths):
     return data
 
 
+def drop(window, path):
+    data = mime(path)  # Qt does not keep it
+    window.dropEvent(QDropEvent(QPointF(5, 5), Qt.DropAction.CopyAction, data, *KEYS))
+
+
 def drag(window, data):
     event = QDragEnterEvent(QPoint(5, 5), Qt.DropAction.CopyAction, data, *KEYS)
     window.dragEnterEvent(event)
@@ -111,3 +116,40 @@ def test_a_folder_without_logs_is_said_and_text_is_not_welcome(demo_window, sett
     event.ignore()
     demo_window.dragEnterEvent(event)
     assert not event.isAccepted()
+
+
+@pytest.fixture
+def package(tmp_path, demo_analysis):
+    from blunt_ruler.exchange.documents.data_package import write_package
+    from blunt_ruler.files import shipped
+    from blunt_ruler.logbook.bundle import write_bundle
+
+    demo = shipped("demo", "demo.blunt")
+    book, _ = write_bundle(demo, demo_analysis.review.id, tmp_path / "theirs" / "bundle.blunt")
+    return write_package(tmp_path / "theirs" / "their review.zip", demo_analysis, (), book)
+
+
+def test_a_published_review_opens_as_a_copy_of_ones_own(
+    window, settle, package, tmp_path, monkeypatch
+):
+    own = tmp_path / "own"
+    monkeypatch.setattr("blunt_ruler.ui.desk.settings.logbooks_folder", lambda: own)
+    drop(window, package)
+    settle(window)
+    assert window.desk.snapshot.path == own / "their review.blunt"
+    assert len(window.desk.snapshot.contents.rigs) == 5
+
+
+def test_over_a_logbook_its_rigs_come_in_as_references_and_one_undo_takes_them_out(
+    window, settle, package, tmp_path
+):
+    window.desk.create(tmp_path / "mine.blunt")
+    settle(window)
+    drop(window, package)
+    settle(window)
+    snapshot = window.desk.snapshot
+    assert len(snapshot.review.references) == 5
+    assert {rig.origin for rig in snapshot.contents.rigs.values()} == {"their review"}
+    window.desk.undo()
+    settle(window)
+    assert not window.desk.snapshot.contents.rigs

@@ -82,7 +82,11 @@ def report(
         str, typer.Option("--format", help="Formats, parted by commas; all by default.")
     ] = "",
     bundle: Annotated[
-        bool, typer.Option(help="Add a logbook with the review's runs and traces, and hashes.")
+        bool,
+        typer.Option(
+            help="Add a logbook with the review's runs and traces, and all of it in one zip that "
+            "others can open."
+        ),
     ] = False,
 ) -> None:
     """Write the review up: page, print, text, tables, data and charts."""
@@ -110,9 +114,11 @@ def report(
     if bundle:
         from blunt_ruler.core.writeup.bundle import records_of
         from blunt_ruler.core.writeup.private_words import private_words
+        from blunt_ruler.exchange.documents.data_package import PACKAGE_NAME, write_package
         from blunt_ruler.logbook.bundle import BUNDLE_NAME, write_bundle
 
         for one in private_words(records_of(contents, chosen)):
             print(f"The bundle holds a {one}. Change it in the logbook first.", file=sys.stderr)
-        for path in write_bundle(logbook, chosen.id, out / BUNDLE_NAME):
+        written = write_bundle(logbook, chosen.id, out / BUNDLE_NAME)
+        for path in (*written, write_package(out / PACKAGE_NAME, analysis, edits, written[0])):
             print(path)

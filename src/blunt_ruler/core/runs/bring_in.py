@@ -38,13 +38,15 @@ def bring_in(
     new_id: NewId,
     *,
     same_rigs: bool = False,
+    as_references: bool = False,
 ) -> Brought:
     """Every rig of another logbook that has runs, with its parts and runs, into a review.
 
     With `same_rigs` a rig of the same name is taken for the one that is here, and its runs join;
-    else it stays apart. Raises NothingToBring where no rig has a run.
+    else it stays apart. Rigs that stay apart come `as_references`, behind those there are, where
+    that is asked. Raises NothingToBring where no rig has a run.
     """
-    return _Bringing(contents, review, other, origin, new_id, same_rigs).brought()
+    return _Bringing(contents, review, other, origin, new_id, same_rigs, as_references).brought()
 
 
 class _Bringing:
@@ -56,8 +58,10 @@ class _Bringing:
         origin: str,
         new_id: NewId,
         same_rigs: bool,
+        as_references: bool,
     ) -> None:
         self._here, self._review, self._other = contents, review, other
+        self._as_references = as_references
         self._origin, self._new_id, self._same_rigs = origin, new_id, same_rigs
         self._made: dict[str, Record] = {}
         self._parts: dict[tuple[str, str], str] = {}
@@ -110,6 +114,9 @@ class _Bringing:
             )
             self._made[copied.id] = copied
             review = review.joined_by(ids[run.rig_id], case_id)
+        for rig_id in ids.values() if self._as_references else ():
+            if rig_id in self._made:
+                review = review.with_one_more_reference(rig_id)
         counted = count_text(len(rigs), "rig")
         names = list_text([rig.name for rig in rigs[:3]])
         edit = Edit(

@@ -22,6 +22,9 @@ if TYPE_CHECKING:
     from blunt_ruler.ui.board.view import BoardStop
 
 
+ANOTHER = "Logbooks and published reviews (*.blunt *.zip)"
+
+
 class BoardController(Controller):
     """Between the Board and the desk."""
 
@@ -64,7 +67,7 @@ class BoardController(Controller):
             yield Offer(f"Copy the Board as {kind}", partial(self._copy, kind))
         yield Offer(
             "Bring in rigs of another logbook…",
-            lambda: self.ask_open("Another logbook", "Logbooks (*.blunt)", self.bring_in),
+            lambda: self.ask_open("Another logbook", ANOTHER, self.bring_in),
         )
         yield Offer(
             "Export the Board as CSV…",
@@ -72,13 +75,23 @@ class BoardController(Controller):
         )
 
     def bring_in(self, path: Path) -> None:
-        """Bring the rigs of another logbook into the review; one of a name here is asked about."""
+        """Bring the rigs of another logbook into the review; one of a name here is asked about.
+        Those of a published review come as references.
+        """
 
-        def read(_step: "Progress") -> "Contents":
+        def read(step: "Progress") -> "Contents":
+            from tempfile import TemporaryDirectory
+
+            from blunt_ruler.exchange.documents.data_package import is_package, take_logbook_out
             from blunt_ruler.logbook import Logbook
 
-            with Logbook.reading(path) as book:
-                return book.contents()
+            with TemporaryDirectory() as folder:
+                packed = is_package(path)
+                target = Path(folder) / "package.blunt"
+                with Logbook.reading(
+                    take_logbook_out(path, target, step) if packed else path
+                ) as book:
+                    return book.contents()
 
         self.run(f"Reading {path.name}", read, partial(self._bring, path))
 
@@ -90,8 +103,16 @@ class BoardController(Controller):
         if review is None:
             return
         try:
-            brought = bring_in(contents, review, other, path.stem, new_id)
-            same = bring_in(contents, review, other, path.stem, new_id, same_rigs=True)
+            bring = partial(
+                bring_in,
+                contents,
+                review,
+                other,
+                path.stem,
+                new_id,
+                as_references=path.suffix.lower() == ".zip",
+            )
+            brought, same = bring(), bring(same_rigs=True)
         except UserFixable as error:
             self.say_wrong(error)
             return

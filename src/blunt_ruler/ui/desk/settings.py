@@ -199,9 +199,15 @@ def logbooks_folder() -> Path:
 
 def first_logbook_path() -> Path:
     """A free name for a logbook made without asking, in the documents folder."""
+    return free_logbook_path("logbook")
+
+
+def free_logbook_path(stem: str) -> Path:
+    """A free name in the documents folder, as near to a stem as there is one."""
     folder = logbooks_folder()
     folder.mkdir(parents=True, exist_ok=True)
-    names = ("logbook.blunt", *(f"logbook {number}.blunt" for number in range(2, 10_000)))
+    stem = stem[:80]
+    names = (f"{stem}.blunt", *(f"{stem} {number}.blunt" for number in range(2, 10_000)))
     return next(folder / name for name in names if not (folder / name).exists())
 
 

@@ -30,6 +30,15 @@ if TYPE_CHECKING:
     from blunt_ruler.ui.runs.still_dialog import StillDialog
 
 
+def _is_package(path: Path) -> bool:
+    """Whether a file is a published review; no other than a zip is looked into."""
+    if path.suffix.lower() != ".zip":
+        return False
+    from blunt_ruler.exchange.documents.data_package import is_package
+
+    return is_package(path)
+
+
 def _prepare(paths: Sequence[Path]) -> None:
     """Start the processes that read many logs while these are still dragged or told apart."""
     from blunt_ruler.processes import FEWEST, other_cores, start_ahead
@@ -97,11 +106,29 @@ class Taking(QObject):
 
     def take(self, book: Path | None, logs: Sequence[Path]) -> None:
         """Open a logbook, and look at logs over it; without one over that which is open."""
-        if book is not None:
+        package = next((path for path in logs if _is_package(path)), None)
+        if package is not None:
+            self.take_package(package)
+        elif book is not None:
             self._waiting = (book, logs) if logs else None
             self._desk.open(book)
         elif logs:
             self.import_logs(logs)
+
+    def take_package(self, path: Path) -> None:
+        """Bring the rigs of a published review in as references; with no logbook open, open a copy
+        of its own.
+        """
+        if self._desk.snapshot is not None:
+            self._board().bring_in(path)
+            return
+
+        def work(step: "Progress") -> Path:
+            from blunt_ruler.exchange.documents.data_package import take_logbook_out
+
+            return take_logbook_out(path, remembered.free_logbook_path(path.stem), step)
+
+        self._desk.jobs.run(f"Reading {path.name}", work, self._desk.open, self._banner.show_error)
 
     def _on_changed(self, snapshot: Snapshot) -> None:
         if self._waiting is not None and self._waiting[0] == snapshot.path:

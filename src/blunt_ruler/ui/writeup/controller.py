@@ -380,10 +380,16 @@ class WriteUpController(Controller):
                 whole = foresee_links(analysis, step)
                 paths = write_files(whole, edits, folder, formats, step, told.append)
                 if bundle:
+                    from blunt_ruler.exchange.documents.data_package import (
+                        PACKAGE_NAME,
+                        write_package,
+                    )
                     from blunt_ruler.logbook.bundle import BUNDLE_NAME, write_bundle
 
                     step("Writing the bundle", 0.9)
-                    paths = (*paths, *write_bundle(source, review_id, folder / BUNDLE_NAME))
+                    bundle_paths = write_bundle(source, review_id, folder / BUNDLE_NAME)
+                    package = write_package(folder / PACKAGE_NAME, whole, edits, bundle_paths[0])
+                    paths = (*paths, *bundle_paths, package)
                 return len(paths)
 
             self.jobs.run(

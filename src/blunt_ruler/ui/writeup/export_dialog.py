@@ -52,7 +52,7 @@ class ExportDialog(FolderDialog):
             self.boxes[one] = box
             around.addWidget(box)
         self.bundle = QCheckBox(
-            "Bundle: a logbook with this review's runs and traces, for others to check, and hashes"
+            "Bundle: this review's runs and traces for others to check, and all of it in one zip"
         )
         self.bundle.toggled.connect(lambda _on: self._check())
         self.bundle.toggled.connect(lambda _on: self._show_private())

@@ -197,6 +197,15 @@ def write_files(
     return tuple(path for format_ in wanted for path in paths[format_])
 
 
+def bodies_of(
+    analysis: Analysis, edits: Sequence[PastEdit], format_: Format
+) -> dict[str, bytes | str]:
+    """The files of one format by their names, written nowhere."""
+    document = compose(analysis, edits)
+    figures = traced_figures(analysis)
+    return _bodies(analysis, document, Charts(analysis, document), figures, format_)
+
+
 def _bodies(
     analysis: Analysis,
     document: Document,
