@@ -7,8 +7,10 @@ import sys
 from pathlib import Path
 
 import pytest
+from typer.testing import CliRunner
 
 import blunt_ruler
+from blunt_ruler.cli import app, bring_in
 
 ROOT = Path(__file__).parents[1]
 HELP = Path(blunt_ruler.__file__).parent / "help"
@@ -41,17 +43,13 @@ def test_commands_run_as_they_are_written_from_an_empty_folder(body, tmp_path):
 
 
 def test_commands_in_the_text_have_the_options_that_are_named():
-    seen = 0
+    seen, runner = 0, CliRunner()
+    bring_in()
     for page in PAGES:
         for said in re.findall(r"`blunt-ruler ([a-z][\w-]*)([^`]*)`", page.read_text("utf-8")):
             command, rest = said
-            done = subprocess.run(
-                [BIN / "blunt-ruler", command, "--help"],
-                capture_output=True,
-                text=True,
-                check=False,
-            )
-            assert done.returncode == 0, f"{page.name}: blunt-ruler {command}"
+            done = runner.invoke(app, [command, "--help"])
+            assert done.exit_code == 0, f"{page.name}: blunt-ruler {command}"
             for option in re.findall(r"--[\w-]+", rest):
                 assert option in done.stdout, f"{page.name}: blunt-ruler {command} {option}"
             seen += 1

@@ -13,7 +13,7 @@ from blunt_ruler.exchange.logs.frame_logs import read_log
 from blunt_ruler.exchange.tables.results import read_results
 from blunt_ruler.exchange.tables.sweeps import read_sweep
 
-INPUTS = int(os.environ.get("ATTACK_INPUTS", "150"))
+INPUTS = int(os.environ.get("ATTACK_INPUTS", "80"))
 FIRST_SEED = int(os.environ.get("ATTACK_SEED", "0"))
 
 

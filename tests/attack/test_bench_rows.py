@@ -14,7 +14,7 @@ from blunt_ruler.core.rigs.strip import BLOCKS, Place, power_words, rig_rows, ri
 from blunt_ruler.core.rigs.typed_places import type_place, type_rig, typed_says
 
 SEED = int(os.environ.get("ATTACK_SEED", "7"))
-BENCHES = int(os.environ.get("ATTACK_INPUTS", "400"))
+BENCHES = int(os.environ.get("ATTACK_INPUTS", "250"))
 PIECES = (
     *(
         "4.0 x4",

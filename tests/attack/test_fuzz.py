@@ -9,7 +9,7 @@ from pathlib import Path
 
 import pytest
 
-TRIES = int(os.environ.get("ATTACK_FUZZ", "60"))
+TRIES = int(os.environ.get("ATTACK_FUZZ", "40"))
 SEED = int(os.environ.get("ATTACK_SEED", "1"))
 
 

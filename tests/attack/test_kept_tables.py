@@ -10,7 +10,7 @@ from blunt_ruler.core.runs.entry import parse_entry
 from blunt_ruler.exchange.tables.cells import pasted_rows
 from blunt_ruler.exchange.tables.reading import understand
 
-TABLES = int(os.environ.get("ATTACK_TABLES", "150"))
+TABLES = int(os.environ.get("ATTACK_TABLES", "100"))
 FIRST = int(os.environ.get("ATTACK_SEED", "1"))
 FIELDS = {
     "average": "average_fps",

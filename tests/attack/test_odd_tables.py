@@ -12,7 +12,7 @@ from blunt_ruler.core.runs.import_runs import parse_case
 from blunt_ruler.exchange.tables.cells import pasted_rows
 from blunt_ruler.exchange.tables.reading import understand
 
-TABLES = int(os.environ.get("ATTACK_INPUTS", "200"))
+TABLES = int(os.environ.get("ATTACK_INPUTS", "120"))
 SEED = int(os.environ.get("ATTACK_SEED", "1"))
 RIGS = (
     *("Built-in", "Sluice", "Tower", "Rig 2", "Groyne x4", "My tower 16 GB", "iG-6", "Low box"),

@@ -37,9 +37,9 @@ def test_slopes_are_those_of_finite_differences(fit):
     rng = np.random.default_rng(1)
     x = fit.layout.prior.mean + rng.normal(0, 0.2, fit.layout.size)
     ours = jacobian(x, fit.places)
-    for row in (0, 40, 100, 179):
-        theirs = approx_fprime(x, lambda y, row=row: log_rate(y, fit.places)[row], 1e-7)
-        assert ours[row] == pytest.approx(theirs, abs=2e-5)
+    rows = [0, 40, 100, 179]
+    theirs = approx_fprime(x, lambda y: log_rate(y, fit.places)[rows], 1e-7)
+    assert ours[rows] == pytest.approx(theirs, abs=2e-5)
 
 
 def test_shares_sum_to_one_and_answer_to_the_parts(fit):

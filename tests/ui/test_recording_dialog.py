@@ -19,6 +19,7 @@ from blunt_ruler.ui.runs.recording_strip import RecordingStrip
 
 AT = "Board"
 LONG_MS = 90_000
+OVERLAY = "54,13,54,24:fps 60,36,39,25:card_w 60,59,35,25:load 59,81,43,26:temperature"
 
 
 @pytest.fixture
@@ -62,6 +63,7 @@ def opened(window, qtbot, searched=True):
 
 def test_from_the_drop_to_the_board_and_back_to_the_picture(board, qtbot, settle, recording):
     window = board
+    window.settings.add_layout("960x540", OVERLAY)  # to search for it takes longer than all else
     page = window.controllers["Board"].cells
     shown = page.model.board
     column = next(at for at, one in enumerate(shown.columns) if one.name == "Built-in iG-6")
@@ -72,7 +74,7 @@ def test_from_the_drop_to_the_board_and_back_to_the_picture(board, qtbot, settle
     assert dialog.rig.currentText() == "Built-in iG-6"
     assert dialog.case.currentText() == "Tidewrack / 1440p / High"
     assert [box.quantity for box in dialog.picture.boxes][:2] == [Quantity.FPS, Quantity.CARD_W]
-    assert "4 counters" in dialog.blunt.text()
+    assert "4 counters, as read before" in dialog.blunt.text()
     assert not dialog.go.isEnabled()
     QTest.mouseClick(dialog.read, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: dialog._job is None, timeout=LONG_MS)
@@ -111,13 +113,13 @@ def test_from_the_drop_to_the_board_and_back_to_the_picture(board, qtbot, settle
     again.reject()
 
 
-def test_an_overlay_read_before_is_named_so(board, qtbot, recording):
-    window = board
-    words = "54,13,54,24:fps 60,36,39,25:card_w 60,59,35,25:load 59,81,43,26:temperature"
-    window.settings.add_layout("960x540", words)
-    window.taking.import_logs([recording])
-    dialog = opened(window, qtbot)
-    assert "4 counters, as read before" in dialog.blunt.text()
+@pytest.mark.deep  # by command and by the reader alone the search is tested without this
+def test_counters_are_searched_for_where_none_are_known(board, qtbot, recording):
+    board.taking.import_logs([recording])
+    dialog = opened(board, qtbot)
+    found = [box.quantity for box in dialog.picture.boxes]
+    assert found[:2] == [Quantity.FPS, Quantity.CARD_W]
+    assert "4 counters" in dialog.blunt.text()
     dialog.reject()
 
 
