@@ -1,21 +1,25 @@
 """A whole script, sentence by sentence, against one review."""
 
-from collections.abc import Collection, Iterator
+import re
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
 from blunt_ruler.core.analysis.analyse import Analysis
+from blunt_ruler.core.claims.claim import Metric
+from blunt_ruler.core.script.fitting import fits
 from blunt_ruler.core.script.grammar import SentenceReader
 from blunt_ruler.core.script.hold import answer_of
 from blunt_ruler.core.script.named import Context
 from blunt_ruler.core.script.own import own_sentences, plain_words
 from blunt_ruler.core.script.prose import LONGEST, Passage, passages
 from blunt_ruler.core.script.slips import why_not
-from blunt_ruler.core.script.statements import Answer, Held, Reading, Statement
-from blunt_ruler.core.script.truths import Truths
+from blunt_ruler.core.script.statements import Answer, Held, Kind, Reading, Statement
+from blunt_ruler.core.script.truths import WHOLE, Truths
 from blunt_ruler.core.script.verdict import Verdict
 from blunt_ruler.core.types import Progress, no_progress
 
+_OF_A_PART = r"(?:scores?|parts?|tests?|results?|points|numbers?)\b"
 MOST_KEPT = 4000  # sentences whose answers are remembered
 
 
@@ -81,11 +85,30 @@ class Checker:
             return _Read((long,) if any(char.isdigit() for char in words) else (), context)
         truths = self.truths
         reader = SentenceReader(words, truths.vocabulary, truths.roles, context, truths.tests)
-        statements = [*reader.statements()]
+        statements = [self._of_part(words, one) for one in reader.statements()]
         if statements and plain_words(words) in self.own:
             return _Read((_of_ours(words, statements),), reader.context())
-        held = [*self._answers(words, statements)]
+        held = [*worked_out(words, statements, [*self._answers(words, statements)])]
         return _Read(tuple(held), reader.context())
+
+    def _of_part(self, words: str, one: Statement) -> Statement:
+        """A statement about a score, of the part of its test that the words name."""
+        if not any(r.metric == Metric.SCORE for r in one.readings):
+            return one
+        named = [
+            part
+            for part in sorted(self.truths.parts)
+            if re.search(
+                rf"\b{re.escape(part)}[\s-]+(?:sub-?)?{_OF_A_PART}|, {re.escape(part)}\b",
+                words,
+                re.I,
+            )
+        ]
+        if not named and re.search(r"\b(?:overall|total)\b", words, re.I):
+            named = [WHOLE]
+        if len(named) != 1:
+            return one
+        return replace(one, readings=tuple(replace(r, part=named[0]) for r in one.readings))
 
     def _answers(self, words: str, statements: list[Statement]) -> Iterator[Held]:
         for statement in sorted(statements, key=lambda one: one.start):
@@ -116,6 +139,34 @@ class Checker:
     def _name(self, rig_id: str) -> str:
         column = self.truths.column(rig_id)
         return "" if column is None else column.name
+
+
+def worked_out(words: str, statements: Sequence[Statement], held: Sequence[Held]) -> Iterator[Held]:
+    """Answers, with a multiple or a difference that follows from two rates of the same sentence
+    that hold: “from 55 to 190, that's three and a half times”.
+    """
+    rates = {
+        (one.start, one.end): one.value
+        for one in held
+        if one.answer is Answer.HOLDS and one.figure == "average_fps" and one.value
+    }
+    of = {(one.start, one.end): one for one in statements}
+    for one in held:
+        before = [value for (_, end), value in sorted(rates.items()) if end <= one.start][-2:]
+        said = of.get((one.start, one.end))
+        fails = one.answer in (Answer.FAILS, Answer.UNCLEAR)
+        if fails and len(before) == 2 and said is not None and said.number is not None:
+            first, second = before
+            kind = said.readings[0].kind if said.readings else None
+            if kind is Kind.TIMES and fits(said.number, second / first):
+                told = f"{second:.1f} fps are {second / first:.2f} times {first:.1f} fps."
+                one = replace(one, answer=Answer.HOLDS, true_sentence=told, note="", repair="",
+                              value=second / first, readings=())  # fmt: skip
+            elif kind is Kind.GAINED and fits(said.number, abs(second - first)):
+                told = f"{second:.1f} and {first:.1f} fps are {abs(second - first):.1f} fps apart."
+                one = replace(one, answer=Answer.HOLDS, true_sentence=told, note="", repair="",
+                              value=second - first, readings=())  # fmt: skip
+        yield one
 
 
 def _fresh(context: Context, passage: Passage) -> Context:

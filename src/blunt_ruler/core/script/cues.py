@@ -83,6 +83,7 @@ NOT = re.compile(
 UNREAL = re.compile(
     r"\?\s*$|^\s*(?:if|suppose|imagine|is|are|does|do|did|was|were|can|could|would|"
     r"should|how|why|what|which)\b.*\?|"
+    r"\b(?:out of|beyond|not within) reach\b|"
     r"\b(?:would(?! set (?:you|me) back)|could|might|should)\b|^\s*if\b.*\b(?:were|had)\b",
     re.I,
 )
@@ -111,7 +112,8 @@ EVERY = re.compile(
 )
 EVERY_GAME = re.compile(
     r"\b(?:every|each|all)\b(?: of)?(?: the| our| my| these)?(?: \w+)? (?:games?|titles?)\b|"
-    r"\b(?:everything|everywhere)\b",
+    r"\beverything(?= (?:here |else )?(?:runs?|ran|stays?|is|was|plays?|does|reaches|hits)\b)|"
+    r"\beverywhere\b",
     re.I,
 )
 NO_ONE = re.compile(r"^\W*nothing\b", re.I)
@@ -183,6 +185,18 @@ EXTREME = re.compile(
 )
 BOTH = re.compile(r"\bboth\s+(?:the |an? )?$", re.I)
 IN_SO_MANY = re.compile(r"\bin\s+(?:only |just |all )?$", re.I)
+THOSE = re.compile(r"\b(?:those|these|that extra|the extra)\s*$", re.I)
+AVERAGES = re.compile(r"\baverag(?:es?|ed|ing)\s*$", re.I)
+OF_A_GAP = re.compile(r"^[^.,;]{0,30}\b(?:gap|deficit|difference|distance|loss)\b", re.I)
+A_FRAME = re.compile(r"^\s*(?:of )?an? frame\b", re.I)
+PER_FRAME = re.compile(r"\bper (?:\w+ )?frame\b|\bfor (?:every|each) (?:\w+ )?frame\b", re.I)
+GAMES = re.compile(r"\bgames?\b", re.I)
+ASKED_FOR = re.compile(r"\b(?:costs?|priced? at|sells? for|sets? (?:you|me) back)\b", re.I)
+GAP = re.compile(
+    r"^\s*(?:fps |frames? (?:per second )?)?[\s-]*(?:(?:gap|difference|margin|deficit|advantage|"
+    r"short|apart)\b|(?:lie |are |sit )?between\b|on (?:everything|everyone)\b)",
+    re.I,
+)
 FROM = re.compile(r"\bfrom\s+(?:about |around |just |only )?$", re.I)  # “takes it from 28”
 TO_END = re.compile(r"\bto\s+(?:(?:about|around|just|only|under|over|nearly|almost)\s+)?$", re.I)
 OTHER_MEASURES = (

@@ -24,6 +24,9 @@ def fits(number: Number, value: float, low: float | None = None, high: float | N
     match number.hedge:
         case Hedge.NEARLY:
             return said - max(2.5 * slack, 0.07 * said) <= value < said + edge
+        case Hedge.GOOD:
+            more = 0.1 if number.step >= 1.0 else 0.01
+            return said - edge <= value <= said * (1.0 + more) + edge
         case Hedge.OVER:
             return value >= said - edge
         case Hedge.AT_LEAST:

@@ -17,6 +17,7 @@ from blunt_ruler.core.script.statements import NOT_A_FACT, Kind, Reading, Statem
 
 MOST_READINGS = 10
 MOST_LOOSE = 240
+LIMITS = (Hedge.OVER, Hedge.UNDER, Hedge.AT_LEAST, Hedge.UP_TO)
 NEAR, FAR = 4, 12  # words between a name and a figure that belongs to it
 IN_ORDER = "Read in the order of the rigs, which is not said: name them."
 OF_NOBODY = "It is said of no rig: say which one is meant, or give the figures."
@@ -61,7 +62,8 @@ class SentenceReader(NamedSentence):
     def _is_whose(self, one: Statement) -> bool:
         """Whether the words say whose a figure is."""
         first = one.readings[0]
-        own = [m for m in self._rigs if first.rig in m.keys]
+        # A name that several rigs share leaves open which one is meant.
+        own = [m for m in self._rigs if first.rig in m.keys and (len(m.keys) == 1 or m.all_of)]
         if first.kind is Kind.RATE:
             return any(self._words_to(m, one) <= NEAR for m in own)
         if any(m.end <= one.start and self._words_to(m, one) <= FAR for m in own):
@@ -77,6 +79,8 @@ class SentenceReader(NamedSentence):
         first = one.readings[0]
         others = [m for m in self._rigs if first.rig not in m.keys]
         told = [m for m in others if first.base in m.keys and self._mark(m)]
+        if first.kind is Kind.GAINED:  # “another 26 frames”: over whom may be said before
+            return bool(told)
         return bool(told) or (not others and not self._before.recent[1:])
 
     def _words_to(self, m: Mention, one: Statement) -> int:
@@ -90,11 +94,22 @@ class SentenceReader(NamedSentence):
 
     def _loose(self, one: Statement) -> Iterator[Reading]:
         """Every other reading of what is named here or just before, as far as it is left open."""
+        if one.readings and one.number is None:
+            yield from self._loose_words(one)
         if one.number is None or not one.readings:
             return
         first = one.readings[0]
-        is_rate = first.kind in (Kind.RATE, Kind.FACT)
-        if first.kind not in FIRM_KINDS and first.kind is not Kind.FACT:
+        is_rate = first.kind in (Kind.RATE, Kind.FACT, Kind.SCORE)
+        measures = dict.fromkeys(
+            key for m in self.mentions if m.what is What.METRIC for key in sorted(m.keys)
+        )
+        others = [key for key in measures if key != first.metric]
+        if first.metric == Metric.SCORE and cues.GAMES.search(self.words):
+            yield replace(first, metric=Metric.AVERAGE, titles=frozenset())
+        averages = cues.AVERAGES.search(self.words[: one.start]) is not None
+        if others and averages:  # “lows on the cable average 61”
+            yield from (replace(first, metric=key) for key in others)
+        if first.kind not in (*FIRM_KINDS, Kind.FACT, Kind.GAINED, Kind.SCORE):
             return
         named = dict.fromkeys(key for m in self._rigs for key in sorted(m.keys))
         every = [*dict.fromkeys((*named, *self._before.recent[:2], self._roles.base))]
@@ -119,6 +134,27 @@ class SentenceReader(NamedSentence):
                         if rig and rig != base and found < MOST_LOOSE:
                             found += 1
                             yield replace(first, rig=rig, base=base, titles=title, size=size)
+
+    def _loose_words(self, one: Statement) -> Iterator[Reading]:
+        """A comparison without a number, of others that are named here or were just before: where
+        the clause names nobody it is open who is meant.
+        """
+        first = one.readings[0]
+        if first.kind not in (Kind.FASTER, Kind.SLOWER, Kind.LEVEL, Kind.PLAYABLE):
+            return
+        start = self._clause_start(one.start)
+        here = {key for m in self._rigs if start <= m.start < one.start for key in m.keys}
+        if first.rig in here:
+            return
+        named = dict.fromkeys(key for m in self._rigs for key in sorted(m.keys))
+        every = [*dict.fromkeys((*named, *self._before.recent[:2], *sorted(self._before.rigs)))]
+        bases = [first.base]
+        if first.kind is Kind.LEVEL:
+            bases = [*dict.fromkeys((first.base, *every, self._roles.reference))]
+        for rig in every:
+            for base in bases:
+                if rig and rig != base:
+                    yield replace(first, rig=rig, base=base)
 
     # A number
 
@@ -156,19 +192,32 @@ class SentenceReader(NamedSentence):
             of = next((n for n in self.numbers if n.unit is Unit.TITLES), None)
             one = replace(one, of=None if of is None else int(of.low))
         one = replace(one, unit=unit)
+        share = unit in (Unit.PERCENT, Unit.TIMES) and one.is_word
         match unit:
+            case _ if share and (cues.A_FRAME.match(after) or cues.OF_A_GAP.match(after)):
+                # “half a frame”, “halves the gap”: of no rate
+                yield Statement(one.start, one.end, (), one, why_unclear=NOT_A_FACT)
             case Unit.PERCENT | Unit.TIMES:
                 yield self._of_ratio(one, before, after)
             case Unit.FPS:
                 yield self._of_rate(one, place, before, after)
             case Unit.POINTS:
-                yield self._statement(one, self._read(Kind.SCORE, one, before, after, Metric.SCORE))
+                if one.step == 1.0 and one.low >= 1000.0 and one.low % 100.0 == 0.0:
+                    one = replace(one, step=100.0)  # nobody reads “4,400” off a screen
+                whose = self._rate_readings(one, place, before, after, Metric.SCORE)
+                yield self._statement(one, [replace(r, kind=Kind.SCORE) for r in whose])
             case Unit.TITLES | Unit.TESTS | Unit.CASES:
                 yield self._of_count(one, before, after)
+            case _ if cues.THOSE.search(before):  # “for those 90 euros”: what was said before
+                yield Statement(one.start, one.end, (), one, why_unclear=NOT_A_FACT)
             case _ if cues.MORE_THAN.match(after):
                 yield Statement(one.start, one.end, (), one, why_unclear=NOT_A_FACT)
             case _:
                 yield self._statement(one, self._facts(one, place))
+
+    def _place_of(self, one: Number) -> int:
+        """The place of a number among those of the sentence."""
+        return next(place for place, n in enumerate(self.numbers) if n.start == one.start)
 
     def _unit(self, one: Number, before: str, after: str) -> Unit:
         """The unit of a bare number: frames or points, where the words are about these."""
@@ -190,6 +239,18 @@ class SentenceReader(NamedSentence):
         led = led or cues.HEDGED.sub("", before).strip(" ,:") == ""
         ahead = [n.unit for n in self.numbers if n.end <= one.start and n.unit is not Unit.NONE]
         others = set(ahead[-1:])
+        place = self._place_of(one)
+        goes_up = cues.FROM.search(self.words[: one.start]) or (
+            place > 0
+            and cues.TO_END.search(self.words[self.numbers[place - 1].end : one.start])
+            and cues.FROM.search(self.words[: self.numbers[place - 1].start])
+        )
+        if goes_up and others == {Unit.TIMES} and one.low >= 5.0:  # “doubles, from 39 to 89”
+            return Unit.FPS
+        asked_for = cues.ASKED_FOR.search(self.words[: one.start])
+        asked_for = asked_for or cues.PER_FRAME.search(self.words)
+        if led and others <= {Unit.MONEY} and asked_for and not cues.NOUN.match(after):
+            return Unit.MONEY  # “the cord costs 585, the edge 675”
         if led and len(others) == 1 and others <= INHERITED and not cues.NOUN.match(after):
             return next(iter(others))
         if not led or cues.NOUN.match(after) or one.low < 5.0:
@@ -322,6 +383,8 @@ class SentenceReader(NamedSentence):
             m.start >= one.end and self._mark(m) == "over" for m in self._rigs
         ):
             return Kind.MORE
+        if nouns := [*cues.NOUNS.finditer(self.plain[: one.start])]:
+            return Kind.LESS if nouns[-1]["less"] else Kind.MORE
         if self._kind in (Kind.MORE, Kind.LESS, Kind.KEPT):
             return self._kind
         return None
@@ -344,6 +407,14 @@ class SentenceReader(NamedSentence):
             and re.search(r"gain|add|los[et]|cost|by\s*$", before[last[-1].start() :], re.I)
             and not re.search(r"\bat\s*$|\bof\s*$|\bfrom\s*$", before)
         )
+        gap = cues.GAP.match(self.words[one.end :]) or cues.GAP.match(after)
+        if gap or cues.DIFFERENCE.search(before):
+            found = [*self._read(Kind.MORE, one, before, after, metric)]
+            ways = [replace(r, kind=Kind.GAINED, word=word)
+                    for r in found for word in ("more", "less")]  # fmt: skip
+            other_way = [replace(r, rig=r.base, base=r.rig, as_said=False) for r in ways]
+            vague = "of whom the gap is"
+            return replace(self._statement(one, [*ways, *other_way]), why_unclear=vague)
         if gained:
             less = (following is not None and following["less"]) or (
                 not (following is not None and following["more"])
@@ -452,6 +523,11 @@ class SentenceReader(NamedSentence):
 
     def _of_count(self, one: Number, before: str, after: str) -> Statement:
         """“faster in five of seven titles”; without a way it is how many there are."""
+        place = self._place_of(one)
+        if place and cues.IN_SO_MANY.search(before):  # “under 30 in four of the six games”
+            limit = self.numbers[place - 1]
+            if limit.unit in (Unit.FPS, Unit.NONE) and limit.hedge in LIMITS:
+                return Statement(one.start, one.end, (), one, why_unclear=NOT_A_FACT)
         clause = self.plain[: one.start]
         breaks = [*cues.BREAK.finditer(clause)]
         own = clause[breaks[-1].end() :] if breaks else clause
@@ -635,7 +711,9 @@ class SentenceReader(NamedSentence):
         if readings and readings[0].rig:
             self._rig = self._rig or frozenset({readings[0].rig})
         negated = negated or cues.NONE_OF.search(self.words[:start]) is not None
-        return Statement(start, end, readings, None, negated and not never)
+        nobody = kind is Kind.LEVEL and not self._rigs and not cues.PRONOUN.search(self.words)
+        vague = OF_NOBODY if nobody else ""
+        return Statement(start, end, readings, None, negated and not never, vague)
 
     def _of_limit(self, one: re.Match[str]) -> Statement:
         part = next(name[1:] for name, value in one.groupdict().items() if value is not None)

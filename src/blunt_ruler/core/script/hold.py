@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import replace
+from itertools import combinations
 
 from blunt_ruler.core.script import numbered, unnumbered
 from blunt_ruler.core.script.numerals import Number
@@ -29,7 +30,10 @@ def answer_of(
     if not known:
         return Answer.UNKNOWN, judged[0][1], statement.readings[0], ()
     if statement.together:
-        return _together(known)
+        answer = _together(known)
+        if answer[0] is Answer.FAILS and statement.readings[0].kind is Kind.LEVEL:
+            return _among(statement, truths, words) or answer
+        return answer
     first, verdict = known[0]
     if verdict.fits:
         return Answer.HOLDS, verdict, first, ()
@@ -82,6 +86,20 @@ def _together(
             return Answer.FAILS, found, one, ()
     first, verdict = known[0]
     return Answer.HOLDS, verdict, first, ()
+
+
+def _among(
+    statement: Statement, truths: Truths, words: str
+) -> tuple[Answer, Verdict, Reading | None, tuple[str, ...]] | None:
+    """Said to be level: “no difference between the docks” is of each against each."""
+    rigs = [*dict.fromkeys(one.rig for one in statement.readings)]
+    first = statement.readings[0]
+    pairs = [replace(first, rig=rig, base=base) for rig, base in combinations(rigs, 2)]
+    judged = [(one, judge(one, statement, truths, words)) for one in pairs]
+    if not judged or not all(found.fits for _, found in judged):
+        return None
+    reading, verdict = judged[0]
+    return Answer.HOLDS, verdict, reading, ()
 
 
 def _with_note(verdict: Verdict, note: str) -> Verdict:

@@ -196,12 +196,17 @@ def gained(reading: Reading, number: Number, truths: Truths) -> Verdict:
     if not apart:
         return UNHEARD
     if len(apart) > 1 and not reading.titles:
-        row = truths.analysis.worth.row(reading.rig)
+        row, against = map(truths.analysis.worth.row, (reading.rig, reading.base))
         low = reading.metric == Metric.LOW
         figure = WorthFigure.GAINED_LOW if low else WorthFigure.GAINED
         mean = row.value(figure) if row is not None else None
-        if mean is None or reading.base != truths.roles.base or reading.size:
+        if mean is None or reading.size:
             return UNHEARD
+        if reading.base != truths.roles.base:
+            less = against.value(figure) if against is not None else None
+            if less is None:
+                return UNHEARD
+            mean -= less
         way = "more" if mean > 0 else "less"
         truth = (f"{truths.subject(reading.rig)} does {abs(mean):.1f} fps {way} than "
                  f"{truths.name(reading.base)} over the shared cases.")  # fmt: skip

@@ -50,6 +50,7 @@ class Hedge(StrEnum):
     NONE = ""
     ABOUT = "about"
     NEARLY = "nearly"
+    GOOD = "a good"  # so much, and a little more
     OVER = "over"
     UNDER = "under"
     AT_LEAST = "at least"
@@ -160,8 +161,9 @@ HEDGES: Sequence[tuple[Hedge, str]] = (
     (Hedge.UP_TO, r"up to|as much as|at most|at best|no more than|not more than"),
     (Hedge.OVER, r"(?:well |just |slightly |a little |a bit )?(?:over|above)|more than|upwards of"),
     (Hedge.UNDER, r"(?:well )?(?:under|below)|less than|fewer than"),
+    (Hedge.GOOD, r"a (?:good|solid|cool)"),
     (Hedge.ABOUT, r"about|around|roughly|approximately|approx\.?|some|circa|~|≈|say|"
-                  r"something like|in the region of|a good"),
+                  r"something like|in the region of"),
 )  # fmt: skip
 _HEDGE = re.compile(
     r"(?:^|[\s(])(?:"

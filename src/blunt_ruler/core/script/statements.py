@@ -59,10 +59,13 @@ class Reading:
     every: bool = False  # said of each title
     without: frozenset[str] = frozenset()
     as_said: bool = True
+    part: str = ""  # of a synthetic test
 
     def rate_of(self, rig: str, metric: str) -> "Reading":
         """A rig's rates over the same titles, at the same size and preset."""
-        return Reading(Kind.RATE, rig, "", metric, self.titles, self.size, self.preset)
+        return Reading(
+            Kind.RATE, rig, "", metric, self.titles, self.size, self.preset, part=self.part
+        )
 
 
 NOT_A_FACT = "not stated as a fact"  # why a statement has no readings, and needs no answer

@@ -67,6 +67,14 @@ class Fact:
     text: str = ""
 
 
+WHOLE = "overall"
+
+
+def _part_of(case: str) -> str:
+    """The part of a test that a row is of."""
+    return split_key(case)[1].lower() or WHOLE
+
+
 class Truths:
     """What the logbook knows of one review, looked up reading by reading."""
 
@@ -97,6 +105,12 @@ class Truths:
         return frozenset(row.title for row in self.scores.rows)
 
     @cached_property
+    def parts(self) -> frozenset[str]:
+        """What parts of synthetic tests are called, in small letters."""
+        parts = {split_key(row.case_id)[1].lower() for row in self.scores.rows}
+        return frozenset(parts - {""})
+
+    @cached_property
     def sizes(self) -> tuple[str, ...]:
         """The resolutions of the review."""
         return tuple(dict.fromkeys(row.resolution for row in self.board.rows if row.resolution))
@@ -119,7 +133,8 @@ class Truths:
 
     def cases(self, reading: Reading) -> frozenset[str] | None:
         """The cases that a reading is over; None for all, empty where there is none."""
-        if not (reading.titles or reading.size or reading.preset or reading.without):
+        scope = (reading.titles, reading.size, reading.preset, reading.without, reading.part)
+        if not any(scope):
             return None
         rows = self.scores.rows if reading.metric == Metric.SCORE else self.board.rows
         found = []
@@ -130,6 +145,7 @@ class Truths:
                 and (not reading.size or row.resolution == reading.size)
                 and (not reading.preset or preset == reading.preset)
                 and row.title not in reading.without
+                and (not reading.part or _part_of(row.case_id) == reading.part)
             ):
                 found.append(row.case_id)
         return frozenset(found)
@@ -137,6 +153,8 @@ class Truths:
     def where(self, reading: Reading) -> str:
         """“ in Tidewrack at 1440p”, “ on average over 6 titles”; blank for nothing to add."""
         said = f" in {list_text(sorted(reading.titles))}" if reading.titles else ""
+        if reading.part not in ("", WHOLE):
+            said += f", {reading.part}"
         if reading.size:
             said += f" at {reading.size}"
         if reading.preset:
@@ -148,7 +166,8 @@ class Truths:
     def compared(self, reading: Reading) -> Found | None:
         """One rig over another, as a ratio; None where they share nothing of it."""
         key = Reading(Kind.MORE, reading.rig, reading.base, reading.metric, reading.titles,
-                      reading.size, reading.preset, without=reading.without)  # fmt: skip
+                      reading.size, reading.preset, without=reading.without,
+                      part=reading.part)  # fmt: skip
         if key not in self._found:
             self._found[key] = self._compared(key)
         return self._found[key]
