@@ -11,6 +11,7 @@ from PyQt6 import sip
 
 from blunt_ruler.ui.desk.jobs import Jobs
 from blunt_ruler.ui.kit import theme
+from blunt_ruler.ui.kit.winning_keys import WinningKeys
 
 
 @pytest.fixture(scope="session")
@@ -18,6 +19,7 @@ def dressed(qapp):
     theme.load_fonts()
     qapp.setStyle("Fusion")
     theme.apply_theme(qapp, theme.PAPER)
+    WinningKeys(qapp)
     return qapp
 
 

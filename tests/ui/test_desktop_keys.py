@@ -82,6 +82,14 @@ def test_print_asks_where_to_put_the_report(press, demo_window):
     dialog.reject()
 
 
+def test_with_no_figures_print_says_why_it_cannot(window, settle, tmp_path, qtbot):
+    window.desk.create(tmp_path / "empty.blunt")
+    settle(window)
+    window.actions_of.by_name["Print…"].trigger()
+    settle(window)
+    assert "no figures to write up" in window.banner.words.text()
+
+
 def test_a_closed_logbook_leaves_the_way_in_and_nothing_to_edit(press, demo_window, settle, qtbot):
     path = demo_window.desk.snapshot.path
     press(Qt.Key.Key_W)
@@ -126,3 +134,15 @@ def test_settings_take_effect_at_once(press, demo_window):
     assert demo_window.settings.recent == []
     dialog.accept()
     demo_window.pin_theme(ThemeName.PAPER)
+
+
+@pytest.mark.parametrize(("key", "does"), [(Qt.Key.Key_K, "palette"), (Qt.Key.Key_E, "report")])
+def test_keys_that_entries_take_for_themselves_do_what_is_said(press, demo_window, key, does):
+    press(Qt.Key.Key_F)
+    QApplication.focusWidget().setText("coast")
+    press(key)
+    if does == "palette":
+        assert demo_window.palette_list.isVisible()
+    else:
+        assert demo_window.controllers["Write-up"].dialog.isVisible()
+        demo_window.controllers["Write-up"].dialog.reject()

@@ -92,7 +92,7 @@ def test_from_a_line_of_the_verdict_to_the_exported_pdf(
     composed(demo_window)
     names = sorted(path.name for path in (tmp_path / "out").iterdir())
     assert names == ["bundle.blunt", "bundle.sha256.txt", "report.pdf", "review.zip"]
-    assert "3 files written to" in demo_window.banner.words.text()
+    assert "4 files written to" in demo_window.banner.words.text()
     pages = PdfReader(tmp_path / "out" / "report.pdf").pages
     text = " ".join(" ".join(one.extract_text() for one in pages).split()).replace("\u00a0", " ")
     assert said in text

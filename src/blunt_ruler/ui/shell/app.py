@@ -22,6 +22,7 @@ from blunt_ruler.ui.desk.snapshot import Snapshot
 from blunt_ruler.ui.kit import theme
 from blunt_ruler.ui.kit.faults import Faults
 from blunt_ruler.ui.kit.focus_ring import FocusRing
+from blunt_ruler.ui.kit.winning_keys import WinningKeys
 from blunt_ruler.ui.shell.given import logbook_among
 from blunt_ruler.ui.shell.unclean import ended_unexpectedly
 from blunt_ruler.ui.shell.window import MainWindow
@@ -93,6 +94,7 @@ def make_app(
     app.setDesktopFileName("blunt-ruler")
     theme.load_fonts()
     FocusRing(app)
+    WinningKeys(app)
     return app
 
 

@@ -94,7 +94,7 @@ class WriteUpController(Controller):
         from blunt_ruler.exchange.documents.writeup.files import Format
 
         self.write_report()
-        for one, box in self.dialog.boxes.items():
+        for one, box in self.dialog.boxes.items() if self.view.export.isEnabled() else ():
             box.setChecked(one is Format.PDF)
         return True
 
@@ -105,9 +105,12 @@ class WriteUpController(Controller):
         self.view.points.fill.click()
 
     def write_report(self) -> None:
-        """Ask in which formats the report is written, and where."""
+        """Ask in which formats the report is written, and where; or say why it cannot be."""
         self.hub.go_to(self.name)
-        self.view.export.click()
+        if self.view.export.isEnabled():
+            self.view.export.click()
+        else:
+            self.banner.show_said(f"{self.view.export.toolTip()}.")
 
     def refresh(self) -> None:
         """Compose the preview anew, while someone looks."""
