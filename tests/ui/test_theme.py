@@ -9,7 +9,7 @@ from blunt_ruler.logbook import Logbook
 from blunt_ruler.ui.board.ruler import Ruler
 from blunt_ruler.ui.kit import theme
 
-THEMES = {"paper": theme.PAPER, "slate": theme.SLATE}
+THEMES = {"paper": theme.PAPER, "slate": theme.SLATE, "contrast": theme.CONTRAST}
 
 
 def test_contrast_is_that_of_wcag():
@@ -84,6 +84,5 @@ def test_the_ruler_draws_longer_bars_for_faster_rigs(dressed, demo_book, qtbot):
 
 @pytest.mark.parametrize("name", [n for n in theme.ThemeName if n is not theme.ThemeName.AUTO])
 def test_a_pinned_theme_is_the_theme(name):
-    assert theme.wanted_theme(name) is (
-        theme.SLATE if name is theme.ThemeName.SLATE else theme.PAPER
-    )
+    themes = {"paper": theme.PAPER, "slate": theme.SLATE, "high contrast": theme.CONTRAST}
+    assert theme.wanted_theme(name) is themes[name]

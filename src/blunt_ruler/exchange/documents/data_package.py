@@ -42,8 +42,8 @@ NUMBERS = {
 COUNTS = {"runs", "pass"}
 SAYS = {
     "average_fps": "frames over time, frames per second",
-    "low_1_fps": "1 % low by the school in low_school, frames per second",
-    "low_01_fps": "0.1 % low by the same school, frames per second",
+    "low_1_fps": "1 % low by the definition in low_school, frames per second",
+    "low_01_fps": "0.1 % low by the same definition, frames per second",
     "gain": "a/b − 1 over the rig in gain_base; 0.1 is 10 %",
     "loss": "1 − a/r against the rig in loss_reference; 0.1 is 10 %",
     "low_95": "lower end of the 95 % interval",
@@ -145,11 +145,11 @@ def take_logbook_out(package: Path, target: Path, step: Progress = no_progress) 
                     raise BadPackage(
                         package.name,
                         f"its {LOGBOOK} is not the one that its {DESCRIPTION} gives the hash of",
-                        "Get it anew from whoever published it",
+                        "Get it again from whoever published it",
                     )
     except (*DAMAGED, KeyError, RuntimeError, EOFError) as error:
         raise BadPackage(
-            package.name, "it is damaged or no published review", "Get it anew"
+            package.name, "it is damaged or no published review", "Get it again"
         ) from error
     return target
 
@@ -157,13 +157,13 @@ def take_logbook_out(package: Path, target: Path, step: Progress = no_progress) 
 def _described(whole: zipfile.ZipFile, package: Path) -> str:
     """The hash that the description gives for the logbook."""
     if whole.getinfo(DESCRIPTION).file_size > CHUNK:
-        raise BadPackage(package.name, f"its {DESCRIPTION} is too large", "Get it anew")
+        raise BadPackage(package.name, f"its {DESCRIPTION} is too large", "Get it again")
     try:
         resources = json.loads(whole.read(DESCRIPTION))["resources"]
         return str(next(one["hash"] for one in resources if one["path"] == LOGBOOK))
     except (ValueError, KeyError, TypeError, StopIteration, RecursionError) as error:
         raise BadPackage(
-            package.name, f"its {DESCRIPTION} gives no hash for {LOGBOOK}", "Get it anew"
+            package.name, f"its {DESCRIPTION} gives no hash for {LOGBOOK}", "Get it again"
         ) from error
 
 

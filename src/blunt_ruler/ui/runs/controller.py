@@ -165,7 +165,7 @@ class RunsController(Controller):
         def work(step: Progress) -> str:
             arrivals: list[Any] = []
             for one, trace in played(passes, step):
-                if arrivals and arrivals[-1][0].rig != one.rig:
+                if arrivals and arrivals[-1][0].rig != contents.rigs[one.rig_id].name:
                     self.rig_taken.emit(book, arrivals)
                     arrivals = []
                 arrivals.append((arrival_of(contents, one), trace))

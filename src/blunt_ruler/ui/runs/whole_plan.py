@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 from blunt_ruler.bench.simulator import Faults, Setting, check_setting, play_run
-from blunt_ruler.bench.specs import bench_rig, bench_rigs, bench_titles
+from blunt_ruler.bench.specs import BenchRig, bench_rig, bench_rigs, bench_titles
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.plan.bench_plan import BenchPlan
 from blunt_ruler.core.plan.next_pass import NextPass, pass_on
@@ -29,7 +29,7 @@ class BenchPass:
 
     rig_id: str
     case_id: str
-    rig: str
+    rig: BenchRig
     setting: Setting
     seed: int
     repeat: int
@@ -41,7 +41,8 @@ def bench_pass(contents: Contents, going: NextPass) -> BenchPass:
     rig = contents.rigs[going.rig_id].name
     case = contents.cases[going.case_id]
     title = contents.titles[case.title_id].name
-    if bench_rig(rig) is None:
+    played_on = bench_rig(rig)  # in the state that its name says
+    if played_on is None:
         fix = f"It has {list_text([*bench_rigs()])}"
         raise UserFixable("rig", f"it has no rig “{rig}”", fix)
     if title not in bench_titles():
@@ -50,7 +51,7 @@ def bench_pass(contents: Contents, going: NextPass) -> BenchPass:
     setting = Setting(bench_titles()[title], case.resolution, case.preset, going.pass_s)
     check_setting(setting)
     seed = zlib.crc32(f"{going.rig_id}/{going.case_id}".encode())  # the same in every session
-    return BenchPass(going.rig_id, going.case_id, rig, setting, seed, going.repeat)
+    return BenchPass(going.rig_id, going.case_id, played_on, setting, seed, going.repeat)
 
 
 def passes_left(contents: Contents, plan: BenchPlan) -> tuple[tuple[BenchPass, ...], int, str]:
@@ -86,7 +87,7 @@ def arrival_of(contents: Contents, one: BenchPass, stopped: str = "") -> Arrival
     case = contents.cases[one.case_id]
     title = contents.titles[case.title_id].name
     return Arrival(
-        rig=one.rig,
+        rig=contents.rigs[one.rig_id].name,
         case=CaseName(title, case.scene, case.resolution, case.preset),
         figures=None,
         trace_sha256=None,
@@ -102,9 +103,9 @@ def played(passes: tuple[BenchPass, ...], step: Progress) -> Iterator[tuple[Benc
     """Each pass with its trace, in their order, on all cores."""
     for number, trace in enumerate(spread_out(_play, passes, FEWEST)):
         one = passes[number]
-        step(f"Taking {one.setting.title.name} on {one.rig}", number / len(passes))
+        step(f"Taking {one.setting.title.name} on {one.rig.name}", number / len(passes))
         yield one, trace
 
 
 def _play(one: BenchPass) -> Trace:
-    return play_run(bench_rigs()[one.rig], one.setting, one.seed, one.repeat, one.faults)
+    return play_run(one.rig, one.setting, one.seed, one.repeat, one.faults)

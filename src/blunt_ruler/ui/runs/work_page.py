@@ -17,7 +17,6 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from blunt_ruler.bench.specs import bench_rigs
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.measure.machine_samples import Samples
 from blunt_ruler.core.plan.next_pass import (
@@ -344,7 +343,7 @@ class WorkPage(Page):
         assert self._snapshot is not None
         self._taking = one = bench_pass(self._snapshot.contents, self.going)
         pace = PACES[self.pace.currentText()]
-        self.taker.start(bench_rigs()[one.rig], one.setting, one.seed, one.repeat, pace)
+        self.taker.start(one.rig, one.setting, one.seed, one.repeat, pace)
         allow(self.take, UNDER_WAY)
         self.why_not.hide()
         for widget in (self.bar, self.stop, self.live):
