@@ -131,7 +131,7 @@ class RunsController(Controller):
     def offers(self) -> Iterable[Offer]:
         """The next run of the plan."""
         yield Offer("Take the next run", self.take_next, "Ctrl+T")
-        yield Offer("Take all runs of the plan", self.take_all, "Ctrl+Shift+A")
+        yield Offer("Simulate all runs of the plan", self.take_all, "Ctrl+Shift+A")
 
     def take_next(self) -> None:
         """Take the next run of the plan on the simulated bench."""
@@ -175,7 +175,7 @@ class RunsController(Controller):
             return " ".join(f"{taken}{found} {cannot}".split())
 
         self._all = self.jobs.run(
-            "Taking all runs of the plan",
+            "Playing all runs of the plan",
             work,
             lambda said: self._on_all_taken(said, planted),
             self._on_all_failed,

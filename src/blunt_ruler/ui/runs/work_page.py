@@ -172,7 +172,7 @@ class WorkPage(Page):
         self.take.setObjectName("primary")
         self.take.setToolTip("Plays it on the simulated bench (Ctrl+T)")
         self.take.clicked.connect(self.take_run)
-        self.take_all = QPushButton("Take all")
+        self.take_all = QPushButton("Simulate all")
         self.take_all.setToolTip(
             "Plays every pass that the plan still wants on the simulated bench (Ctrl+Shift+A)"
         )

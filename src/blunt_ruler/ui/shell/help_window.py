@@ -17,6 +17,7 @@ from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
 
 PARAGRAPH_GAP = 7.0
 FURTHER = {
+    "Words and questions": "glossary.md",
     "Figures": "figures.md",
     "Checks": "checks.md",
     "Trouble": "trouble.md",
