@@ -146,3 +146,24 @@ def test_keys_that_entries_take_for_themselves_do_what_is_said(press, demo_windo
     else:
         assert demo_window.controllers["Write-up"].dialog.isVisible()
         demo_window.controllers["Write-up"].dialog.reject()
+
+
+def test_what_was_under_way_for_a_closed_logbook_is_said(demo_window, settle, logs, qtbot):
+    demo_window.taking.import_logs(logs)
+    demo_window.close_logbook()
+    qtbot.waitUntil(lambda: "were not taken in" in demo_window.banner.words.text(), timeout=60_000)
+    from blunt_ruler.core.records.edits import change_review
+    from blunt_ruler.core.records.records import Review
+
+    demo_window.desk.apply(change_review(Review(id="r", name="R"), "rename", name="late"))
+    qtbot.waitUntil(lambda: "none is open any more" in demo_window.banner.words.text())
+
+
+def test_closed_and_opened_in_one_breath(demo_window, settle):
+    path = demo_window.desk.snapshot.path
+    for _ in range(2):
+        demo_window.close_logbook()
+        demo_window.desk.open(path)
+    settle(demo_window)
+    assert demo_window.desk.snapshot.path == path
+    assert demo_window.actions_of.by_name["Save"].isEnabled()

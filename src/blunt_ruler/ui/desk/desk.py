@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING, Any, Literal
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.machine import give_back_memory
 from blunt_ruler.ui.desk.jobs import Job, Jobs, Work
 from blunt_ruler.ui.desk.snapshot import Snapshot, new_id
@@ -486,7 +487,8 @@ class Desk(QObject):
             return book.mapping(header)
 
     def _open_book(self) -> SharedBook:
-        assert self._shared is not None, "no logbook is open"
+        if self._shared is None:
+            raise UserFixable("logbook", "none is open any more", "Open it, and do it again")
         return self._shared
 
     # Snapshots

@@ -267,6 +267,9 @@ class Taking(QObject):
         self._read(path, read.from_s + second, boxes)
 
     def _show(self, given: "Given") -> None:
+        if self._desk.snapshot is None:
+            self._banner.show_said("The logbook was closed: the files were not taken in.")
+            return
         shown = (*given.recordings, *given.pictures)
         if given.recordings:
             self._read(given.recordings[0])
