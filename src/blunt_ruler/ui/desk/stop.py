@@ -27,7 +27,7 @@ from PyQt6.QtWidgets import (
 from blunt_ruler.ui.desk.chosen import Chosen
 from blunt_ruler.ui.desk.snapshot import Snapshot
 from blunt_ruler.ui.kit import theme
-from blunt_ruler.ui.kit.focus_ring import focus_last
+from blunt_ruler.ui.kit.focus_ring import first_of, focus_before, focus_last
 from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.kit.painting import painted
 from blunt_ruler.ui.kit.widgets import BluntLine, Parts, empty
@@ -61,17 +61,17 @@ class Evidence(QFrame):
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         scroll.setWidget(inner)
         self._whole = stacked((scroll, 1), spacing=0, on=self)
-        self._stays: list[QWidget] = []
+        self.stays: list[QWidget] = []
 
     def add_lasting(self, widget: QWidget) -> None:
         """A widget under the parts that stays, whatever they are: forms that one types into."""
         self._lasting.addWidget(widget)
-        self._stays.append(widget)
+        self.stays.append(widget)
 
     def set_foot(self, widget: QWidget) -> None:
         """A widget that stays under the column, whatever it shows."""
         self._whole.addWidget(widget)
-        self._stays.append(widget)
+        self.stays.append(widget)
 
     def show_parts(self, parts: Parts) -> None:
         """Show parts from the top. What is just being typed in the column goes on."""
@@ -84,7 +84,9 @@ class Evidence(QFrame):
                 self.column.addLayout(part)
             else:
                 self.column.addWidget(part)
-        focus_last(*self._stays)
+        first = first_of(*self.stays)
+        if first is not None:
+            focus_before(first, *(part for part in parts if isinstance(part, QWidget)))
         if typed is None:
             return
         name, text, place = typed
@@ -319,6 +321,7 @@ class Stop(QWidget):
             if page.lasting is not None:
                 self.evidence.add_lasting(page.lasting)
             self._built[name] = page
+            focus_last(*self.evidence.stays)
             self._stale.add(name)
             for connect in self._connects.get(name, ()):
                 connect(page)

@@ -28,6 +28,29 @@ def focus_last(*widgets: QWidget) -> None:
                 last = one
 
 
+def focus_before(first: QWidget, *widgets: QWidget) -> None:
+    """Let Tab reach these, and what is in them, right before another widget."""
+    window = first.window()
+    new = [
+        one
+        for whole in widgets
+        for one in (whole, *whole.findChildren(QWidget))
+        if _takes_tab(one) and one.window() is window
+    ]
+    last = first.previousInFocusChain()
+    while last is not None and last is not first and (last in new or not _takes_tab(last)):
+        last = last.previousInFocusChain()
+    for one in new if last is not None and last is not first else ():
+        QWidget.setTabOrder(last, one)
+        last = one
+
+
+def first_of(*widgets: QWidget) -> QWidget | None:
+    """The first in some widgets that Tab reaches."""
+    every = (one for whole in widgets for one in (whole, *whole.findChildren(QWidget)))
+    return next(filter(_takes_tab, every), None)
+
+
 def _takes_tab(widget: QWidget) -> bool:
     return bool(widget.focusPolicy() & Qt.FocusPolicy.TabFocus) and widget.focusProxy() is None
 
