@@ -55,7 +55,8 @@ KEYS = (
     *((key, NONE) for key in (Key.Key_Space, Key.Key_Home, Key.Key_End, Key.Key_F4, Key.Key_X)),
     *((key, CTRL) for key in (Key.Key_Z, Key.Key_D, Key.Key_K, Key.Key_1, Key.Key_2, Key.Key_3)),
     (Key.Key_Z, CTRL | SHIFT), (Key.Key_B, CTRL | SHIFT), (Key.Key_R, CTRL | SHIFT),
-    (Key.Key_Backtab, SHIFT),
+    (Key.Key_Backtab, SHIFT), (Key.Key_F, CTRL), (Key.Key_S, CTRL), (Key.Key_Comma, CTRL),
+    (Key.Key_PageDown, CTRL), (Key.Key_PageUp, CTRL),
     *((getattr(Key, f"Key_{n}"), ALT) for n in range(1, 8)),
 )  # fmt: skip
 FIRST_VISITS = 60  # actions

@@ -30,6 +30,7 @@ from blunt_ruler.ui.desk.jobs import Job, Jobs
 from blunt_ruler.ui.desk.snapshot import Snapshot
 from blunt_ruler.ui.desk.stop import Page
 from blunt_ruler.ui.kit.facts import RunFacts
+from blunt_ruler.ui.kit.focus_ring import focus_last
 from blunt_ruler.ui.kit.rows import ROW_ROLE, RowsModel
 from blunt_ruler.ui.kit.widgets import Parts, label
 from blunt_ruler.ui.runs.evidence import (
@@ -384,6 +385,7 @@ class ListPage(Page):
             self.panel.overlay_wanted.connect(self._on_overlay)
             self.panel.picture_wanted.connect(self.picture_wanted)
             self._plot_place.addWidget(self.panel)
+            focus_last(self.facts)
         self._trace = trace
         run = self.run()
         if run is not None:
