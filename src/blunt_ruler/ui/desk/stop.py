@@ -28,7 +28,7 @@ from blunt_ruler.ui.desk.chosen import Chosen
 from blunt_ruler.ui.desk.snapshot import Snapshot
 from blunt_ruler.ui.kit import theme
 from blunt_ruler.ui.kit.focus_ring import first_of, focus_before, focus_last
-from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
+from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked, widgets_in
 from blunt_ruler.ui.kit.painting import painted
 from blunt_ruler.ui.kit.widgets import BluntLine, Parts, empty
 
@@ -86,7 +86,7 @@ class Evidence(QFrame):
                 self.column.addWidget(part)
         first = first_of(*self.stays)
         if first is not None:
-            focus_before(first, *(part for part in parts if isinstance(part, QWidget)))
+            focus_before(first, *widgets_in(self.column))
         if typed is None:
             return
         name, text, place = typed

@@ -1,5 +1,6 @@
 """Layouts in one line each: what stands beside or below one another, and what takes the room."""
 
+from collections.abc import Iterator
 from typing import Final, TypeAlias, TypeVar
 
 from PyQt6.QtCore import Qt
@@ -66,3 +67,14 @@ def _filled(
         else:
             box.addWidget(one, share)
     return box
+
+
+def widgets_in(layout: QLayout) -> Iterator[QWidget]:
+    """The widgets of a layout and of those in it, in their order."""
+    for at in range(layout.count()):
+        item = layout.itemAt(at)
+        widget, inner = (None, None) if item is None else (item.widget(), item.layout())
+        if widget is not None:
+            yield widget
+        elif inner is not None:
+            yield from widgets_in(inner)
