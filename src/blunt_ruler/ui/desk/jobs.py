@@ -13,7 +13,9 @@ What runs where in the window, what it waits for, and what cancels it:
 - `jobs` of a page, one thread each: means of groups, the link curve, a wide verdict, next tests, a
   table in its dialog, a trim that is tried, a live pass, the machine; the next wish cancels what is
   under way
-- `processes.spread_out`: many logs at once, on the other cores, for the job that asked
+- `MainWindow._aside`, one thread: sample files, which have nothing to do with the logbook
+- `processes.spread_out`: many logs, or passes of the bench, on the other cores, for the job that
+  asked
 - `limited`: what strangers wrote, in processes with limits of memory and time; the pictures of a
   recording that one looks at come from one that stays
 - `in_own_process`: a recording is read, or a picture, in a process that tells how far it is, for
