@@ -5,9 +5,7 @@ cd "$(dirname "$0")/.."
 python=$PWD/.venv/bin/python
 version=$($python -c 'import blunt_ruler; print(blunt_ruler.__version__)')
 minor=$($python -c 'import sys; print(sys.version_info.minor)')
-# Times in the archives are those of the commit: the same tree gives the same bytes.
-SOURCE_DATE_EPOCH=$(git log -1 --format=%ct 2>/dev/null || echo 1700000000)
-export SOURCE_DATE_EPOCH
+. tools/epoch.sh
 rm -rf dist build/package
 mkdir -p dist build/package
 

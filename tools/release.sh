@@ -19,6 +19,7 @@ make -s test
 say "packages, each started once"
 make -s package
 say "the same wheel from the same tree"
+. tools/epoch.sh
 mkdir -p build
 first=$(sha256sum dist/*.whl | cut -d' ' -f1)
 rm -rf build/again

@@ -1,5 +1,5 @@
-"""A software bill of materials: what the program is shipped with, from the lock file, as CycloneDX
-1.5 JSON. The same lock file gives the same bytes.
+"""A software bill of materials: what the program is built, tested and shipped with, from the lock
+file, as CycloneDX 1.5 JSON. The same lock file gives the same bytes.
 """
 
 import json
