@@ -157,6 +157,14 @@ def _is_stale(part: Path, host: str | None, process: str) -> bool:
     return time.time() - part.stat().st_mtime > DAY_S
 
 
+def sha256_of(path: Path) -> str:
+    """The checksum of a file, read piece by piece."""
+    import hashlib  # the first window needs no checksum
+
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
+
+
 def make_folder(path: Path) -> Path:
     """A folder, with those above it; CannotWrite where it cannot be made."""
     try:

@@ -1,11 +1,10 @@
 """A bundle: a logbook with one review's runs and traces, for others to check, and its hashes."""
 
-import hashlib
 from pathlib import Path
 
 from blunt_ruler.core.records.records import Run
 from blunt_ruler.core.writeup.bundle import records_of
-from blunt_ruler.files import CannotWrite, placed, write_whole
+from blunt_ruler.files import CannotWrite, placed, sha256_of, write_whole
 from blunt_ruler.logbook.errors import LogbookBusy
 from blunt_ruler.logbook.store import Logbook
 
@@ -26,7 +25,7 @@ def write_bundle(source: Path, review_id: str, target: Path) -> tuple[Path, Path
     try:
         with placed(target) as part:
             addresses = _fill(source, review_id, part)
-            lines = [f"{hashlib.sha256(part.read_bytes()).hexdigest()}  {target.name}"]
+            lines = [f"{sha256_of(part)}  {target.name}"]
         lines += [f"{sha256}  trace" for sha256 in addresses]
         write_whole(hashes, "\n".join(lines) + "\n")
     except CannotWrite as error:

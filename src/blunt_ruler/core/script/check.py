@@ -88,7 +88,7 @@ class Checker:
         statements = [self._of_part(words, one) for one in reader.statements()]
         if statements and plain_words(words) in self.own:
             return _Read((_of_ours(words, statements),), reader.context())
-        held = [*worked_out(words, statements, [*self._answers(words, statements)])]
+        held = [*worked_out(statements, [*self._answers(words, statements)])]
         return _Read(tuple(held), reader.context())
 
     def _of_part(self, words: str, one: Statement) -> Statement:
@@ -141,7 +141,7 @@ class Checker:
         return "" if column is None else column.name
 
 
-def worked_out(words: str, statements: Sequence[Statement], held: Sequence[Held]) -> Iterator[Held]:
+def worked_out(statements: Sequence[Statement], held: Sequence[Held]) -> Iterator[Held]:
     """Answers, with a multiple or a difference that follows from two rates of the same sentence
     that hold: “from 55 to 190, that's three and a half times”.
     """

@@ -180,7 +180,7 @@ class SentenceReader(NamedSentence):
         ):
             one = replace(one, unit=self.numbers[last].unit)  # “75, 89 and 92 per cent”
             after = self._window(last)[1]
-        unit = self._unit(one, before, after)
+        unit = self._unit(one, place, before, after)
         if (
             unit is Unit.NONE
             and one.step < 1.0
@@ -207,7 +207,7 @@ class SentenceReader(NamedSentence):
                 whose = self._rate_readings(one, place, before, after, Metric.SCORE)
                 yield self._statement(one, [replace(r, kind=Kind.SCORE) for r in whose])
             case Unit.TITLES | Unit.TESTS | Unit.CASES:
-                yield self._of_count(one, before, after)
+                yield self._of_count(one, place, before, after)
             case _ if cues.THOSE.search(before):  # “for those 90 euros”: what was said before
                 yield Statement(one.start, one.end, (), one, why_unclear=NOT_A_FACT)
             case _ if cues.MORE_THAN.match(after):
@@ -215,11 +215,7 @@ class SentenceReader(NamedSentence):
             case _:
                 yield self._statement(one, self._facts(one, place))
 
-    def _place_of(self, one: Number) -> int:
-        """The place of a number among those of the sentence."""
-        return next(place for place, n in enumerate(self.numbers) if n.start == one.start)
-
-    def _unit(self, one: Number, before: str, after: str) -> Unit:
+    def _unit(self, one: Number, place: int, before: str, after: str) -> Unit:
         """The unit of a bare number: frames or points, where the words are about these."""
         if one.unit is not Unit.NONE:
             return one.unit
@@ -239,7 +235,6 @@ class SentenceReader(NamedSentence):
         led = led or cues.HEDGED.sub("", before).strip(" ,:") == ""
         ahead = [n.unit for n in self.numbers if n.end <= one.start and n.unit is not Unit.NONE]
         others = set(ahead[-1:])
-        place = self._place_of(one)
         goes_up = cues.FROM.search(self.words[: one.start]) or (
             place > 0
             and cues.TO_END.search(self.words[self.numbers[place - 1].end : one.start])
@@ -521,9 +516,8 @@ class SentenceReader(NamedSentence):
             return self._before.rigs or frozenset(self._roles.tested)
         return None
 
-    def _of_count(self, one: Number, before: str, after: str) -> Statement:
+    def _of_count(self, one: Number, place: int, before: str, after: str) -> Statement:
         """“faster in five of seven titles”; without a way it is how many there are."""
-        place = self._place_of(one)
         if place and cues.IN_SO_MANY.search(before):  # “under 30 in four of the six games”
             limit = self.numbers[place - 1]
             if limit.unit in (Unit.FPS, Unit.NONE) and limit.hedge in LIMITS:

@@ -26,7 +26,7 @@ from blunt_ruler.exchange.documents.reports import TIDY_COLUMNS
 from blunt_ruler.exchange.documents.writeup.files import Format, bodies_of
 from blunt_ruler.exchange.documents.writeup.tables import FIGURE_COLUMNS
 from blunt_ruler.exchange.tables.csv_text import delimited
-from blunt_ruler.files import placed
+from blunt_ruler.files import placed, sha256_of
 
 PACKAGE_NAME = "review.zip"
 DESCRIPTION = "datapackage.json"
@@ -83,11 +83,11 @@ def write_package(
     step: Progress = no_progress,
 ) -> Path:
     """Write the package of a review; `logbook` is the one that holds its runs and traces alone."""
-    bodies: dict[str, bytes] = {}
-    for number, format_ in enumerate((Format.CSV, Format.JSON, Format.MD)):
-        step("Writing the data package", number / 4)
-        for name, body in bodies_of(analysis, edits, format_).items():
-            bodies[name] = body.encode() if isinstance(body, str) else body
+    step("Writing the data package", 0.0)
+    written = bodies_of(analysis, edits, (Format.CSV, Format.JSON, Format.MD))
+    bodies = {
+        name: body.encode() if isinstance(body, str) else body for name, body in written.items()
+    }
     bodies["runs.csv"] = delimited(_runs(analysis)).encode()
     bodies["rigs.csv"] = delimited(_rigs(analysis)).encode()
     bodies["README.md"] = READ_ME.format(title=analysis.review.name).encode()
@@ -95,7 +95,7 @@ def write_package(
         sizes = {
             name: (len(body), hashlib.sha256(body).hexdigest()) for name, body in bodies.items()
         }
-        sizes[LOGBOOK] = (logbook.stat().st_size, _hash_of(logbook))
+        sizes[LOGBOOK] = (logbook.stat().st_size, sha256_of(logbook))
         for name in sorted(bodies):
             whole.writestr(_entry(name), bodies[name])
         with logbook.open("rb") as source, whole.open(_entry(LOGBOOK), "w") as kept:
@@ -172,11 +172,6 @@ def _entry(name: str) -> zipfile.ZipInfo:
     entry.compress_type = zipfile.ZIP_DEFLATED
     entry.external_attr = 0o644 << 16
     return entry
-
-
-def _hash_of(path: Path) -> str:
-    with path.open("rb") as file:
-        return hashlib.file_digest(file, "sha256").hexdigest()
 
 
 def _description(analysis: Analysis, sizes: Mapping[str, tuple[int, str]]) -> dict[str, object]:

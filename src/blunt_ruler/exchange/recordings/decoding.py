@@ -4,7 +4,6 @@ What comes out is small: a few crops in colour, or every fourth point of the bri
 the pictures' own, so that a recording of varying rate is no special case.
 """
 
-import hashlib
 from collections import deque
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -48,12 +47,6 @@ class RecordingFacts:
 def is_recording(path: Path) -> bool:
     """Whether a file is one of those that hold recordings, by its ending."""
     return path.suffix.lower() in ENDINGS
-
-
-def sha256_of(path: Path) -> str:
-    """The checksum of a file, read piece by piece."""
-    with path.open("rb") as file:
-        return hashlib.file_digest(file, "sha256").hexdigest()
 
 
 @contextmanager

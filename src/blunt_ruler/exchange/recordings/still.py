@@ -17,8 +17,8 @@ from blunt_ruler.exchange.recordings.decoding import (
     LARGEST,
     WHAT_TO_INSTALL,
     BadRecording,
-    sha256_of,
 )
+from blunt_ruler.files import sha256_of
 
 PICTURE_ENDINGS = (".png", ".jpg", ".jpeg")
 CLEAR = 0.9  # a figure below it is asked about

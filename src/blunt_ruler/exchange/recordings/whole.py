@@ -18,9 +18,10 @@ from blunt_ruler.core.records.records import Role, Trace
 from blunt_ruler.core.runs.import_runs import Arrival, CaseName
 from blunt_ruler.core.runs.read_runs import Source, arrival_of_pass
 from blunt_ruler.core.types import Progress, no_progress
-from blunt_ruler.exchange.recordings.decoding import RecordingFacts, facts_of, sha256_of
+from blunt_ruler.exchange.recordings.decoding import RecordingFacts, facts_of
 from blunt_ruler.exchange.recordings.evidence import pictures_of_each
 from blunt_ruler.exchange.recordings.reading import Read, fits, found_boxes, read_recording
+from blunt_ruler.files import sha256_of
 
 
 @dataclass(frozen=True, slots=True)

@@ -26,9 +26,8 @@ class Actions:
             self.by_name[offer.words] = action
             self.menus.setdefault(offer.menu, []).append(action)
             if offer.needs_book:
-                action.setEnabled(False)
-                action.setToolTip("Open or make a logbook first")
                 self._need_book.append(action)
+        self._wait_for_book()
 
     def show_snapshot(self, snapshot: Snapshot) -> None:
         """Offer what can be done with a logbook open; undo and redo by their names."""
@@ -39,10 +38,13 @@ class Actions:
 
     def show_nothing(self) -> None:
         """Offer what can be done with no logbook open."""
+        self._wait_for_book()
+        self._name_edits(None, None)
+
+    def _wait_for_book(self) -> None:
         for action in self._need_book:
             action.setEnabled(False)
             action.setToolTip("Open or make a logbook first")
-        self._name_edits(None, None)
 
     def _name_edits(self, undo: str | None, redo: str | None) -> None:
         for words, label in (("Undo", undo), ("Redo", redo)):

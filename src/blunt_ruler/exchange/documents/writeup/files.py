@@ -198,12 +198,15 @@ def write_files(
 
 
 def bodies_of(
-    analysis: Analysis, edits: Sequence[PastEdit], format_: Format
+    analysis: Analysis, edits: Sequence[PastEdit], formats: Iterable[Format]
 ) -> dict[str, bytes | str]:
-    """The files of one format by their names, written nowhere."""
+    """The files of some formats by their names, written nowhere."""
     document = compose(analysis, edits)
-    figures = traced_figures(analysis)
-    return _bodies(analysis, document, Charts(analysis, document), figures, format_)
+    charts, figures = Charts(analysis, document), traced_figures(analysis)
+    bodies: dict[str, bytes | str] = {}
+    for format_ in formats:
+        bodies |= _bodies(analysis, document, charts, figures, format_)
+    return bodies
 
 
 def _bodies(
