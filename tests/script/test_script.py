@@ -4,7 +4,9 @@ The phrasings and what they should come to were written for this project before 
 """
 
 import re
+from bisect import bisect_right
 from dataclasses import replace
+from itertools import accumulate
 from pathlib import Path
 
 import pytest
@@ -19,6 +21,7 @@ from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.core.writeup.narration import narration
 
 PHRASINGS = Path(__file__).with_name("phrasings.txt")
+TALKS = Path(__file__).with_name("talks")
 # Said of a rig that the review does not have, in words that could mean one of its own.
 NOT_TOLD = ("My older box was 14 % slower than the Harbour 9.",)
 
@@ -55,6 +58,34 @@ def test_a_phrasing_is_answered_as_a_person_would(checker, answer, text, truth):
         case "U":
             assert Answer.UNCLEAR in answers
             assert Answer.HOLDS not in answers
+
+
+def talks():
+    """(true or not, its words, its answers) of every line of every talk, one by one."""
+    for path in sorted(TALKS.glob("*.txt")):
+        yield [line.split("|", 1) for line in path.read_text("utf-8").splitlines() if "|" in line]
+
+
+def answered(checker, lines):
+    """(mark, words, answers) of a talk's lines, read as one text."""
+    ends = [*accumulate(len(words) + 1 for _, words in lines)]
+    answers = [[] for _ in lines]
+    for one in checker.check("\n".join(words for _, words in lines)):
+        answers[bisect_right(ends, one.start)].append(one.answer)
+    return [(mark, words, found) for (mark, words), found in zip(lines, answers, strict=True)]
+
+
+def test_talks_are_read_without_false_alarms_and_their_slips_are_found(checker):
+    """Whole talks in free speech, about 400 sentences: what a line means hangs on those before."""
+    lines = [line for talk in talks() for line in answered(checker, talk)]
+    true = [line for line in lines if line[0] == "T"]
+    false = [line for line in lines if line[0] == "F"]
+    alarms = [words for _, words, answers in true if Answer.FAILS in answers]
+    held = [words for _, words, answers in false if set(answers) == {Answer.HOLDS}]
+    found = [words for _, words, answers in false if Answer.FAILS in answers]
+    assert len(alarms) <= 0.01 * len(true), alarms
+    assert not held
+    assert len(found) >= 0.8 * len(false)
 
 
 def test_the_table_is_as_wide_as_people_talk():

@@ -95,20 +95,21 @@ class Checker:
         """A statement about a score, of the part of its test that the words name."""
         if not any(r.metric == Metric.SCORE for r in one.readings):
             return one
-        named = [
-            part
-            for part in sorted(self.truths.parts)
-            if re.search(
-                rf"\b{re.escape(part)}[\s-]+(?:sub-?)?{_OF_A_PART}|, {re.escape(part)}\b",
-                words,
-                re.I,
-            )
-        ]
+        named = [part for part in sorted(self.truths.parts) if self._names_part(words, part)]
         if not named and re.search(r"\b(?:overall|total)\b", words, re.I):
             named = [WHOLE]
         if len(named) != 1:
             return one
-        return replace(one, readings=tuple(replace(r, part=named[0]) for r in one.readings))
+        readings = tuple(replace(r, part=named[0]) for r in one.readings)
+        return replace(
+            one, readings=readings, loose=tuple(replace(r, part=named[0]) for r in one.loose)
+        )
+
+    def _names_part(self, words: str, part: str) -> bool:
+        """Whether words name a part of a test: “the CPU score”, “Loom, kernels”, “the kernels”."""
+        after = "" if part in self.truths.telling_parts else rf"[\s-]+(?:sub-?)?{_OF_A_PART}"
+        either = rf"\b{re.escape(part)}\b{after}|, {re.escape(part)}\b"
+        return re.search(either, words, re.I) is not None
 
     def _answers(self, words: str, statements: list[Statement]) -> Iterator[Held]:
         for statement in sorted(statements, key=lambda one: one.start):

@@ -11,7 +11,7 @@ MORE = (
     r"wins?|up on|beat(?:s|ing)?|outperform(?:s|ed|ing)?|outpace[sd]?|outruns?|outran|"
     r"overtakes?|adds?|added|"
     r"bonus|plus|above|past|buys?|climb(?:s|ed|ing)?|soar(?:s|ed)?|shoot(?:s|ing)? up|"
-    r"shot up|gr[eo]ws?|up"
+    r"shot up|gr[eo]ws?|up(?! (?:at|to|from)\b)"
 )
 LESS = (
     r"slower|lower|less|fewer|behind|off(?= the| it| what|,|\.)|"
@@ -40,8 +40,13 @@ BREAK = re.compile(
     r"[;:]|[,\s]\s*(?:but|while|whereas|although|though|yet|however)\s|,\s+and\s|\s-\s"
 )
 AFTER = re.compile(
-    rf"^[\s-]*(?:\w+[\s-]+){{0,2}}?(?:(?P<more>{MORE})|(?P<less>{LESS})|(?P<as>{AS})|"
-    rf"(?P<of>of))\b",
+    rf"^[\s-]*(?:(?P<of>of)\b|"
+    rf"(?:\w+[\s-]+){{0,2}}?(?:(?P<more>{MORE})|(?P<less>{LESS})|(?P<as>{AS}))\b)",
+    re.I,
+)
+OF_SPEED = re.compile(
+    r"^\s*of (?:\w+ ){0,2}?(?:speed|performance|frames?|frame rates?|fps|averages?|lows?|scores?|"
+    r"what|that|those|results?|figures?)\b|^\s*of +(?:the |its |a )?(?:\s{3,}|\S+'s\b)",
     re.I,
 )
 CUE = re.compile(rf"\b(?:(?P<more>{MORE})|(?P<less>{LESS})|(?P<keep>{KEEP}))\b", re.I)
@@ -51,7 +56,7 @@ IS_LOST = re.compile(
     re.I,
 )
 OF_NO_RATE = re.compile(
-    r"^\s*of (?:the )?(?:time|runs|people|price|cost|money|titles|games|load|cases|tests|"
+    r"^\s*of (?:the )?(?:time|runs|people|titles|games|load|cases|tests|"
     r"what (?:i|we)|my|our|it|them)\b",
     re.I,
 )
@@ -84,6 +89,8 @@ UNREAL = re.compile(
     r"\?\s*$|^\s*(?:if|suppose|imagine|is|are|does|do|did|was|were|can|could|would|"
     r"should|how|why|what|which)\b.*\?|"
     r"\b(?:out of|beyond|not within) reach\b|"
+    r"\bnever (?:believed|thought)\b|\bdon't believe\b|\b(?:people|they|some|posts?|comments?) "
+    r"(?:\w+ )?(?:say|said|claim|claimed)\b|\b(?:supposedly|allegedly|myth)\b|"
     r"\b(?:would(?! set (?:you|me) back)|could|might|should)\b|^\s*if\b.*\b(?:were|had)\b",
     re.I,
 )
@@ -168,6 +175,31 @@ ALL_SIZES = re.compile(
 )
 THAT_NUMBER = re.compile(r"\b(?:that|the) (?:number|figure|percentage)\b[^,;]*$", re.I)
 WITHIN = re.compile(r"\bwithin\s+(?:about\s+)?$", re.I)
+THE_OTHERS = re.compile(
+    r"\b(?:both |all )?(?:of )?(?P<whom>the (?:others\b|other (?:two|three|one|docks?|links?|rigs?)"
+    r"(?: docks| links| rigs)?\b))(?!')",
+    re.I,
+)
+PAIRED = re.compile(
+    r"\s*(?:%|per ?cent|fps|frames?(?: per second)?|gone|lost|missing|less|more|faster|slower)?"
+    r"\s*(?:on|with|over|through|for|via) (?:the |its |an? |my |our |both (?:of )?(?:the )?)?",
+    re.I,
+)
+THAN_SO_MUCH = re.compile(r"\b(?:more|less|fewer) than\s*$", re.I)
+ONE_OF_THEM = re.compile(r"\b(?:any|worst|best|slowest|fastest|one|some|most) of\b", re.I)
+FIRM_MARK = re.compile(
+    r"\b(?:compared (?:to|with)|than|against|versus) (?:at |the |our |my )*(?:\w+ )?$", re.I
+)
+AS_A_NAME = re.compile(
+    r"\s+(?:links?|docks?|rigs?|box|setup|one)\s+(?:(?P<copula>is|are|was)\b|(?!of\b)\w+)", re.I
+)
+OR = re.compile(r"\bor (?:at least |just |about )?$", re.I)
+BARELY = re.compile(r"\bbarely\s*$", re.I)
+INSTEAD = re.compile(r"\b(?:instead of|rather than|not)\s*(?:the )?$", re.I)
+OWN = re.compile(
+    r"^\W*(?:and |but )?(?:the |my |our )?\w+(?:'s (?:is|are|was|were|does|reaches)\b|:)", re.I
+)
+EACH_OTHER = re.compile(r"\b(?:of )?(?:each other|one another)\b|\bapart\b", re.I)
 NOTHING = re.compile(r"\b(?:nothing|none|never|nowhere|not once|no (?:game|title|case)s?)\b", re.I)
 NONE_OF = re.compile(r"\b(?:none|neither|no one) of\b", re.I)
 WITHOUT = re.compile(r"\bwithout\s+(?:the |a |any |it)?\s*$", re.I)
@@ -190,11 +222,14 @@ AVERAGES = re.compile(r"\baverag(?:es?|ed|ing)\s*$", re.I)
 OF_A_GAP = re.compile(r"^[^.,;]{0,30}\b(?:gap|deficit|difference|distance|loss)\b", re.I)
 A_FRAME = re.compile(r"^\s*(?:of )?an? frame\b", re.I)
 PER_FRAME = re.compile(r"\bper (?:\w+ )?frame\b|\bfor (?:every|each) (?:\w+ )?frame\b", re.I)
-GAMES = re.compile(r"\bgames?\b", re.I)
-ASKED_FOR = re.compile(r"\b(?:costs?|priced? at|sells? for|sets? (?:you|me) back)\b", re.I)
+GAMES = re.compile(r"\b(?:games?|titles?)\b", re.I)
+ASKED_FOR = re.compile(
+    r"^\W*(?:prices?|costs?|money)\b|\b(?:costs?|priced? at|sells? for|sets? (?:you|me) back)\b",
+    re.I,
+)
 GAP = re.compile(
     r"^\s*(?:fps |frames? (?:per second )?)?[\s-]*(?:(?:gap|difference|margin|deficit|advantage|"
-    r"short|apart)\b|(?:lie |are |sit )?between\b|on (?:everything|everyone)\b)",
+    r"short|apart)\b|(?:lie |are |sit )?between\b|on (?:everything|everyone|the table)\b)",
     re.I,
 )
 FROM = re.compile(r"\bfrom\s+(?:about |around |just |only )?$", re.I)  # “takes it from 28”
@@ -217,6 +252,23 @@ OTHER_MEASURES = (
     ),
     ("weight_kg", re.compile(r"\s*(?:heavier|(?P<less>lighter))\b", re.I)),
 )
+VERBS_OF = {
+    "cost": re.compile(r"\b(?:costs?|is priced)\b[^,;.]{0,20}$", re.I),
+    "load_w": re.compile(r"\b(?:draws?|pulls?|consumes?|guzzles?)\b[^,;.]{0,20}$", re.I),
+    "weight_kg": re.compile(r"\bweighs?\b[^,;.]{0,20}$", re.I),
+}
+SHARES_OF = {  # “for 40 per cent of its price”
+    "cost": re.compile(r"\s*of [\w' ]{0,20}?(?:price|cost|money)\b", re.I),
+    "load_w": re.compile(r"\s*of [\w' ]{0,20}?(?:power|watts|energy)\b", re.I),
+    "weight_kg": re.compile(r"\s*of [\w' ]{0,20}?weight\b", re.I),
+}
+CARRIES = re.compile(r"\b(?:moves?|carr(?:y|ies)|transfers?|transports?)\b[^,;.]{0,20}$", re.I)
+_AS_MUCH = r"\s*(?:as much\b|more than\b|(?P<less>less than\b)"
+AS_MUCH = {  # “costs a quarter of what” is a loss, “draws a quarter of what” are watts
+    "cost": re.compile(_AS_MUCH + ")", re.I),
+    "load_w": re.compile(_AS_MUCH + r"|of (?:what|that)\b)", re.I),
+    "weight_kg": re.compile(_AS_MUCH + r"|of (?:what|that)\b)", re.I),
+}
 NO_MEASURE = re.compile(
     r"\s*(?:more|less|higher|lower|fewer|better|worse)?\s*(?:louder|quieter|cooler|"
         r"hotter|warmer|longer|shorter|bigger|larger|smaller|wider|narrower|"

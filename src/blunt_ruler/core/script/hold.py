@@ -30,7 +30,7 @@ def answer_of(
     if not known:
         return Answer.UNKNOWN, judged[0][1], statement.readings[0], ()
     if statement.together:
-        answer = _together(known)
+        answer = _together(known, statement.number)
         if answer[0] is Answer.FAILS and statement.readings[0].kind is Kind.LEVEL:
             return _among(statement, truths, words) or answer
         return answer
@@ -74,18 +74,26 @@ def answer_of(
 
 
 def _together(
-    known: list[tuple[Reading, Verdict]],
+    known: list[tuple[Reading, Verdict]], number: Number | None
 ) -> tuple[Answer, Verdict, Reading | None, tuple[str, ...]]:
     """Said of several rigs: it holds where it holds of each."""
     of_rig: dict[str, tuple[Reading, Verdict]] = {}
     for one, found in known:
         if one.rig not in of_rig or (found.fits and not of_rig[one.rig][1].fits):
             of_rig[one.rig] = one, found
+    some = any(found.fits for _, found in of_rig.values())
     for one, found in of_rig.values():
-        if not found.fits:
+        if not found.fits and not (some and _is_cut_off(one, found, number)):
             return Answer.FAILS, found, one, ()
     first, verdict = known[0]
     return Answer.HOLDS, verdict, first, ()
+
+
+def _is_cut_off(one: Reading, found: Verdict, number: Number | None) -> bool:
+    """“All three stop at 69”: said of several, 69.8 without its decimals will do."""
+    if one.kind is not Kind.RATE or found.value is None or number is None:
+        return False
+    return 0.0 <= found.value - number.low < number.step
 
 
 def _among(

@@ -8,7 +8,7 @@ tower”.
 
 import re
 from collections import defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -46,6 +46,7 @@ class Mention:
     is_part: bool = False
     part: str = ""  # "link" or "host", where `is_part`
     by_card: bool = False
+    is_loose: bool = False  # “the laptop” may also be the laptop with a dock
     all_of: bool = False  # “every dock”, “the docks”: all of several rigs
 
 
@@ -92,79 +93,12 @@ GLUE = re.compile(
     r"(?:(?:the|a|an|its|their|our|that|same|card|itself|is)\s+)*"
 )
 _COMMON = frozenset(
-    [
-        "the",
-        "and",
-        "with",
-        "card",
-        "cards",
-        "graphics",
-        "gpu",
-        "of",
-        "for",
-        "in",
-        "on",
-        "a",
-        "an",
-        "is",
-        "at",
-        "to",
-        "by",
-        "mini",
-        "box",
-        "new",
-        "old",
-        "pro",
-        "big",
-        "small",
-        "its",
-        "case",
-        "cases",
-        "measured",
-        "rig",
-        "rigs",
-        "test",
-        "tests",
-        "part",
-        "parts",
-        "laptop",
-        "desktop",
-        "machine",
-        "computer",
-        "low",
-        "high",
-        "max",
-        "ultra",
-        "medium",
-        "run",
-        "turn",
-        "night",
-        "mode",
-        "link",
-        "no",
-        "one",
-        "all",
-        "gen",
-        "generation",
-        "gb",
-        "port",
-        "ports",
-        "pcie",
-        "usb",
-        "express",
-        "over",
-        "from",
-        "what",
-        "it",
-        "same",
-        "lap",
-        "match",
-        "walk",
-        "frame",
-        "frames",
-        "side",
-        "end",
-    ]
+    """
+    the and with card cards graphics gpu of for in on a an is at to by mini box new old pro big
+    small its case cases measured rig rigs test tests part parts laptop desktop machine computer
+    low high max ultra medium run turn night mode link no one all gen generation gb port ports
+    pcie usb express over from what it same lap match walk frame frames side end
+    """.split()
 )
 _STRANGER = re.compile(
     r"\b(?P<lead>[Ii]n|[Oo]n|[Aa]t|[Oo]ver|[Tt]han|[Aa]gainst|[Tt]he|[Tt]o|[Oo]f|"
@@ -176,126 +110,37 @@ _FIRST_STRANGER = re.compile(
     r"reaches|averages|"
     r"costs|draws|beats|trails|manages|gets|falls|drops|leads|scores|wins)\b"
 )
+_STANDARD = re.compile(r"(?<!has )(?<!have )\b(?P<name>USB ?4|OCuLink)\b(?! ports?\b)")
 _CAPITALS = frozenset(
-    [
-        "it",
-        "that",
-        "this",
-        "there",
-        "here",
-        "he",
-        "she",
-        "they",
-        "we",
-        "you",
-        "i",
-        "everything",
-        "nothing",
-        "what",
-        "which",
-        "who",
-        "one",
-        "each",
-        "every",
-        "both",
-        "all",
-        "some",
-        "most",
-        "many",
-        "none",
-        "no",
-        "so",
-        "then",
-        "now",
-        "but",
-        "and",
-        "or",
-        "if",
-        "when",
-        "while",
-        "where",
-        "why",
-        "how",
-        "here's",
-        "that's",
-        "it's",
-        "our",
-        "my",
-        "your",
-        "its",
-        "their",
-        "his",
-        "her",
-        "the",
-        "a",
-        "an",
-        "in",
-        "on",
-        "at",
-        "of",
-        "to",
-        "for",
-        "from",
-        "with",
-        "over",
-        "against",
-        "another",
-        "other",
-        "neither",
-        "either",
-        "monday",
-        "tuesday",
-        "wednesday",
-        "thursday",
-        "friday",
-        "saturday",
-        "sunday",
-        "january",
-        "february",
-        "march",
-        "april",
-        "may",
-        "june",
-        "july",
-        "august",
-        "september",
-        "october",
-        "november",
-        "december",
-        "english",
-        "fps",
-        "cpu",
-        "gpu",
-        "oculink",
-        "thunder",
-        "half",
-        "twice",
-        "nobody",
-        "anyone",
-        "first",
-        "second",
-        "third",
-        "last",
-        "next",
-        "performance",
-        "speed",
-        "result",
-        "results",
-        "average",
-    ]
+    """
+    it that this there here he she they we you i everything nothing what which who one each every
+    both all some most many none no so then now but and or if when while where why how here's
+    that's it's our my your its their his her the a an in on at of to for from with over against
+    another other neither either monday tuesday wednesday thursday friday saturday sunday january
+    february march april may june july august september october november december english fps cpu
+    gpu oculink thunder half twice nobody anyone first second third last next performance speed
+    result results average
+    """.split()
 )
 _ALL_OF = re.compile(
     r"\b(?:every|each|all|both|any|none of)(?: of)?(?: the| these| our| my)?"
     r"(?: two| three| four| five)?\s+$",
     re.I,
 )
+_SOME_OF = re.compile(r"\b(?:one|some|most|two|either) of (?:the|these|our|my)\s+$", re.I)
 _WORD = re.compile(r"[^\W\d_][\w-]{2,}")
 
 
 class Vocabulary:
     """What can be named in one review."""
 
-    def __init__(self, contents: Contents, board: Board, tests: Sequence[Row] = ()) -> None:
+    def __init__(
+        self,
+        contents: Contents,
+        board: Board,
+        tests: Sequence[Row] = (),
+        parts: Mapping[str, frozenset[str]] | None = None,
+    ) -> None:
         self.board = board
         self._rigs = _rig_names(contents, board)
         self._sizes = {row.resolution for row in board.rows if row.resolution}
@@ -303,6 +148,7 @@ class Vocabulary:
         for name, (keys, _) in self._rigs.items():
             names[name].append((What.RIG, keys))
         of_titles = _title_names(board, tests, set(self._rigs))
+        of_titles |= {one: of for one, of in (parts or {}).items() if one not in self._rigs}
         for name, titles in of_titles.items():
             names[name].append((What.TITLE, titles))
         self._partial = {name for name in of_titles if " " not in name}
@@ -331,6 +177,10 @@ class Vocabulary:
             re.I,
         )
 
+    def is_measured(self, titles: frozenset[str], size: str) -> bool:
+        """Whether any of these titles has a case of this size."""
+        return any(row.title in titles and row.resolution == size for row in self.board.rows)
+
     def mentions(self, words: str) -> tuple[Mention, ...]:
         """Everything named in a sentence, in order."""
         found = [*self._named(words)]
@@ -343,11 +193,12 @@ class Vocabulary:
 
     def _strangers(self, words: str) -> Iterator[Mention]:
         """Names that nothing here has: what is said of them is not in the logbook."""
-        for pattern in (_STRANGER, _FIRST_STRANGER):
+        for pattern in (_STRANGER, _FIRST_STRANGER, _STANDARD):
             for one in pattern.finditer(words):
                 name = one["name"]
                 first = name.split()[0].lower()
-                if first in self._known or first in _CAPITALS or name.isupper():
+                is_word = first in self._known or first in _CAPITALS or name.isupper()
+                if is_word and pattern is not _STANDARD:
                     continue
                 lead = (one.groupdict().get("lead") or "").lower()
                 what = What.TITLE if lead in ("in", "at", "for") else What.RIG
@@ -363,7 +214,9 @@ class Vocabulary:
             name = name.removesuffix("s") if plural else name
             what, keys = self._names[name]
             kind = self._rigs.get(name, (keys, ""))[1]
-            led = _ALL_OF.search(words[max(0, one.start() - 30) : one.start()]) is not None
+            ahead = words[max(0, one.start() - 30) : one.start()]
+            led = _ALL_OF.search(ahead) is not None
+            plural = plural and _SOME_OF.search(ahead) is None
             yield Mention(
                 one.start(),
                 one.end(),
@@ -372,6 +225,7 @@ class Vocabulary:
                 is_part=what is What.RIG and kind in ("link", "host"),
                 part=kind if what is What.RIG and kind in ("link", "host") else "",
                 by_card=what is What.RIG and kind == "card",
+                is_loose=what is What.RIG and name in _MACHINES,
                 all_of=what is What.RIG and len(keys) > 1 and (plural or led),
             )
 
@@ -506,12 +360,17 @@ def _rig_names(contents: Contents, board: Board) -> Names:
     }
 
 
+_MACHINES = ("laptop", "notebook", "handheld")
+_ALONE = ("alone", "on its own", "by itself", "itself", "graphics")
+
+
 def _called(column: Column) -> Iterator[tuple[str, str]]:
     """What anyone would call a rig of its kind."""
     if column.built_in:
         for name in ("built-in graphics", "built-in", "builtin graphics", "integrated graphics",
                      "integrated", "igpu", "onboard graphics", "on-board graphics", "onboard",
-                     "internal graphics", "integrated gpu", "built-in gpu"):  # fmt: skip
+                     "internal graphics", "integrated gpu", "built-in gpu", *_MACHINES,
+                     *(f"{one} {alone}" for one in _MACHINES for alone in _ALONE)):  # fmt: skip
             yield name, "rig"
     number = re.search(r"\d+\w*$", column.card)
     if number is not None and not column.built_in:
@@ -559,7 +418,13 @@ def _links_called(link: Link) -> Iterator[str]:
         if rate in _TENS:
             yield f"{_TENS[rate]} gigabit"
     if has_tunnel(link):
-        yield "tunnel"
+        yield from ("tunnel", "USB4", "USB 4", "USB-C", "Type-C")
+    named = " ".join((link.name, *(hop.name for hop in link.hops))).lower()
+    if not has_tunnel(link) and re.search(r"\b(?:oculink|cord)\b", named):
+        yield "OCuLink"
+    for hop in link.hops:
+        if " " in hop.name and not hop.name.lower().endswith("port"):
+            yield hop.name
 
 
 _TENS = {"10": "ten", "20": "twenty", "40": "forty", "80": "eighty"}

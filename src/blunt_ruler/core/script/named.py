@@ -13,8 +13,11 @@ from itertools import pairwise
 from blunt_ruler.core.claims.claim import Metric
 from blunt_ruler.core.script import cues
 from blunt_ruler.core.script.mentions import Mention, Vocabulary, What, blanked
-from blunt_ruler.core.script.numerals import Number, numbers
-from blunt_ruler.core.script.statements import Kind, Reading
+from blunt_ruler.core.script.numerals import Hedge, Number, Unit, numbers
+from blunt_ruler.core.script.statements import Kind, Reading, Statement
+
+MOST_READINGS = 10
+OPEN_KINDS = (Kind.LESS, Kind.MORE, Kind.KEPT)  # what a share alone may be of
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,6 +32,7 @@ class Context:
     metric: str = Metric.AVERAGE
     kind: Kind | None = None
     recent: tuple[str, ...] = ()  # rigs that were named, the last one first
+    unit: Unit = Unit.NONE  # of its last number
     topic: str = ""  # what a question before asked about: “What about lows?”
 
 
@@ -54,7 +58,8 @@ class NamedSentence:
         tests: frozenset[str],
     ) -> None:
         self.words, self._roles, self._before, self._tests = words, roles, before, tests
-        self.mentions = vocabulary.mentions(words)
+        self._vocabulary = vocabulary
+        self.mentions = self._with_the_others(vocabulary.mentions(words))
         self.blank = blanked(words, self.mentions)
         self.numbers = numbers(self.blank)
         named = (What.METRIC, What.EVERY, What.PLACE, What.SIZE, What.PRESET)
@@ -63,12 +68,28 @@ class NamedSentence:
         self._of_both: dict[frozenset[str], frozenset[str]] = {}
         self._rigs = [one for one in self.mentions if one.what is What.RIG]
         self._find_both()
+        self._paired = self._pairs()
         self._used: list[tuple[int, int]] = []
         self._asked: Kind | None = None  # what is being read
+        self._open_kinds: set[int] = set()  # where shares start whose kind no word here says
         self._of_rigs: set[tuple[int, int]] = set()  # numbers that count rigs
         self._kind = before.kind
+        self._kind_is_said = False  # whether it is of this sentence
         self._rig: frozenset[str] = frozenset()
         self._base: frozenset[str] = frozenset()
+
+    def _with_the_others(self, named: tuple[Mention, ...]) -> tuple[Mention, ...]:
+        """What is named, and “the other two” as those under test that nobody has named yet."""
+        if (said := cues.THE_OTHERS.search(self.words)) is None:
+            return named
+        rigs = [m for m in named if m.what is What.RIG]
+        known = frozenset(key for m in rigs for key in m.keys) or self._before.rigs
+        others = frozenset(self._roles.tested) - known
+        if not known or not others or any(m.start < said.end() and said.start() < m.end
+                                          for m in rigs):  # fmt: skip
+            return named
+        them = Mention(said.start("whom"), said.end(), What.RIG, others, all_of=True)
+        return tuple(sorted((*named, them), key=lambda m: m.start))
 
     def _find_both(self) -> None:
         """“Both the Groyne and the Breakwater”: what is said of them is said of each."""
@@ -79,6 +100,19 @@ class NamedSentence:
                 self._together.add(both)
                 self._of_both |= {one.keys: both, other.keys: both}
 
+    def _pairs(self) -> dict[int, Mention]:
+        """“12 per cent on the cable and 7 on the cord”: where each number starts, whose it is.
+
+        One alone may stand before whom it is measured against; two in the same way do not.
+        """
+        found = {
+            one.start: m
+            for one in self.numbers
+            for m in self._rigs
+            if one.end <= m.start and cues.PAIRED.fullmatch(self.words[one.end : m.start])
+        }
+        return found if len({m.keys for m in found.values()}) > 1 else {}
+
     def context(self) -> Context:
         """What it leaves for the next sentence."""
         before = self._before
@@ -88,15 +122,19 @@ class NamedSentence:
         drops = not titles and any(m.what is What.EVERY for m in self.mentions)
         subjects = [one.keys for one in self._rigs if not self._is_base(one)]
         rigs = self._rig or (subjects[0] if subjects else before.rigs)
+        carried = "" if drops else before.size
+        if titles and not self._vocabulary.is_measured(titles, carried):
+            carried = ""  # another game, which has not been measured at that size
         return Context(
             rigs=rigs,
             base=self._base,
             titles=titles or (frozenset() if drops else before.titles),
-            size=next(iter(sizes), "" if drops else before.size) if len(sizes) < 2 else "",
+            size=next(iter(sizes), carried) if len(sizes) < 2 else "",
             preset=next(iter(presets), "" if drops else before.preset) if len(presets) < 2 else "",
-            metric=next(iter(metrics[-1].keys)) if metrics else Metric.AVERAGE,
+            metric=next(iter(metrics[-1].keys)) if metrics else before.topic or Metric.AVERAGE,
             kind=self._kind or self._last_cue(),
             recent=self._recent(rigs),
+            unit=self.numbers[-1].unit if self.numbers else Unit.NONE,
             topic=next(iter(metrics[-1].keys)) if metrics and self._is_question else "",
         )
 
@@ -125,6 +163,9 @@ class NamedSentence:
     def _is_base(self, mention: Mention) -> bool:
         mark = self._mark(mention)
         if mark == "over" and mention.is_part and mention.part == "link":
+            if any(m is not mention and cues.FIRM_MARK.search(self.words[: m.start])
+                   for m in self._rigs):  # fmt: skip
+                return False
             start = self.words[: mention.start]
             loses = self._asked not in (Kind.MORE, Kind.TIMES)
             if loses and cues.LEADS_OFF.search(start):  # “over the cord you lose a tenth”
@@ -243,6 +284,8 @@ class NamedSentence:
             return self._before.rigs
         behind = [m for m in self._rigs if m.start >= end and not self._is_base(m)]
         behind = [m for m in behind if self._mark(m) not in ("of",)] or behind
+        if behind and kind is Kind.KEPT and behind[0].is_part and self._mark(behind[0]) == "over":
+            return behind[0].keys
         if behind and kind is not Kind.KEPT:
             marks = ("for", "on", "with", "in", "through", "by", "")
             is_led = self._mark(behind[0]) in marks
@@ -257,6 +300,10 @@ class NamedSentence:
         """“You give up 8 per cent with the Breakwater”: whom a figure is of, and whether nothing
         lies between.
         """
+        own = next((m for start, m in self._paired.items() if start < end <= m.start
+                    and not any(end <= n.start < m.start for n in self.numbers)), None)  # fmt: skip
+        if own is not None:
+            return own.keys, True
         following = next((n.start for n in self.numbers if n.start > end), len(self.words))
         behind = [m for m in self._rigs if end <= m.start < following]
         is_times = kind in (Kind.TIMES, Kind.SLOWER_TIMES) and bool(behind)
@@ -305,6 +352,9 @@ class NamedSentence:
         first, last = self._row(at)
         count = last - first + 1
         ahead = [m for m in self._rigs if m.end <= starts[first] and not self._is_base(m)]
+        if ahead and ahead[-1].all_of and len(ahead[-1].keys) == count > 1:
+            inside = [one for one in self._roles.tested if one in ahead[-1].keys]
+            return frozenset(inside[at - first : at - first + 1]) or None
         if count < 2 or len(ahead) < count:
             return None
         names = ahead[-count:]
@@ -323,7 +373,7 @@ class NamedSentence:
     def _base_at(self, place: int, end: int, rigs: frozenset[str], kind: Kind) -> frozenset[str]:
         """Against whom, where it is said: behind “than”, “over”, “of”, or where a card stands."""
         others = [m for m in self._rigs if m.keys - rigs or len(rigs) > 1]
-        others = [m for m in others if m.keys != rigs]
+        others = [m for m in others if m.keys != rigs and m not in self._paired.values()]
         following = next((n.start for n in self.numbers if n.start > end), len(self.words))
         clause = self._clause_start(place)
         groups = (
@@ -350,6 +400,7 @@ class NamedSentence:
                     return m.keys
                 if strong or (
                     weak_too
+                    and not m.all_of
                     and number in (0, 1, 2)
                     and m.start > self._first_subject(rigs)
                     and mark in ("of", "in", "on", "inside", "through")
@@ -431,9 +482,13 @@ class NamedSentence:
             return Metric.SCORE
         for group in (behind[:1], ahead[-1:], earlier[-1:]):
             for m in group:
-                return next(iter(m.keys))
-        if self._before.metric != Metric.AVERAGE and re.match(
-            r"\s*(?:and |but )?(?:they|these|those|there,? they)\b", self.words, re.I
+                key = next(iter(m.keys))
+                if key == Metric.SCORE and cues.GAMES.search(self.words[m.end : place]):
+                    return Metric.AVERAGE  # “don't trust scores: the games say 25”
+                return key
+        if self._before.metric != Metric.AVERAGE and (
+            re.match(r"\s*(?:and |but )?(?:they|these|those|there,? they)\b", self.words, re.I)
+            or cues.OWN.match(self.words)  # “The tower's is 89.”
         ):
             return self._before.metric
         return self._before.topic or Metric.AVERAGE
@@ -513,7 +568,7 @@ class NamedSentence:
             return
         if carried and (is_rate or there or size):
             yield carried, size or before.size, preset or before.preset
-            if not is_rate and not there:
+            if not there and (every or not is_rate):
                 yield frozenset(), size, preset
             return
         if carried:
@@ -523,3 +578,12 @@ class NamedSentence:
         if before.size and not size:
             yield frozenset(), before.size, preset or before.preset
         yield frozenset(), size, preset
+
+    def _statement(self, one: Number, readings: Sequence[Reading] | Iterator[Reading]) -> Statement:
+        found = [*dict.fromkeys(readings)][:MOST_READINGS]
+        if found and found[0].rig:
+            self._rig = self._rig or frozenset({found[0].rig})
+        negated = cues.NOT.search(self.words[max(0, one.start - 30) : one.start]) is not None and (
+            one.hedge in (Hedge.NONE, Hedge.ABOUT)
+        )
+        return Statement(one.start, one.end, tuple(found), one, negated)

@@ -7,6 +7,7 @@ from blunt_ruler.core.claims.claim import Metric
 from blunt_ruler.core.claims.standing import Standing
 from blunt_ruler.core.limits.words import told_texts
 from blunt_ruler.core.measure.kinds import Bound
+from blunt_ruler.core.runs.score_parts import split_key
 from blunt_ruler.core.script.fitting import ROUNDING, figure_words, fits, is_near, value_in
 from blunt_ruler.core.script.numerals import Hedge, Number, Unit
 from blunt_ruler.core.script.statements import Kind, Reading
@@ -154,6 +155,9 @@ def rate(reading: Reading, number: Number, truths: Truths) -> Verdict:
         )
     if fitting and len(fitting) == len(rates):
         return Verdict(True, truth, "", fitting[0].value, "", figure)
+    whole = [one for one in fitting if not split_key(one.case)[1]]
+    if reading.metric == Metric.SCORE and whole:
+        return Verdict(True, truth, "", whole[0].value, "", figure, whole[0].case)
     if fitting:
         case, value = fitting[0].case, fitting[0].value
         said = f"True {truths.case_words(case)}; say so, for its other cases differ."
@@ -312,13 +316,18 @@ def fact(reading: Reading, number: Number, truths: Truths, words: str) -> Verdic
         return count(Reading(Kind.COUNT), number, truths, words)
     if number.unit is Unit.NONE:
         return UNHEARD
+    if number.unit is Unit.MONEY and number.step < 0.1 and round(number.low * 100) % 10 == 0:
+        number = replace(number, step=0.1)  # “9.60” is how one says a price of 9.62
     every = [one for one in truths.facts if one.unit is number.unit]
     own = [one for one in every if not reading.rig or not one.rigs or reading.rig in one.rigs]
+    cases = truths.cases(replace(reading, metric=Metric.AVERAGE)) if reading.titles else None
+    of_case = [one for one in own if cases and one.case in cases]
+    own = of_case or own  # “306 watts in Tidewrack at 1080p”
     said = f" {words.lower()} "
     asked = [one for one in own if any(f" {cue}" in said for cue in one.cues)]
-    closest = [
-        one for one in asked if len(max((c for c in one.cues if f" {c}" in said), key=len)) > 8
-    ]
+    told = {one: max(len(cue) for cue in one.cues if f" {cue}" in said) for one in asked}
+    most = max(told.values(), default=0)  # “per frame gained” is more than “per frame”
+    closest = [one for one, length in told.items() if length == most > 8]
     closest = [one for one in own if one.words.lower() in said] or closest
     chosen = closest or asked or own
     right = [one for one in chosen if fits(number, one.value)]

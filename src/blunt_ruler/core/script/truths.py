@@ -4,6 +4,7 @@ Comparisons are those of the claims, over all titles as the Board takes them, or
 """
 
 import math
+from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -65,9 +66,12 @@ class Fact:
     rigs: frozenset[str]
     cues: tuple[str, ...] = ()
     text: str = ""
+    case: str = ""
 
 
 WHOLE = "overall"
+_PLAIN_PARTS = {"graphics", "cpu", "gpu", "memory", "card", "overall", "total", "system", "disk"}
+"""Words that a sentence has for other reasons than to name a part of a test."""
 
 
 def _part_of(case: str) -> str:
@@ -82,7 +86,9 @@ class Truths:
         self.analysis, self.board = analysis, analysis.board
         self.claims, self.contents = analysis.claims, analysis.contents
         self.scores = analysis.scores.board
-        self.vocabulary = Vocabulary(self.contents, self.board, self.scores.rows)
+        self.vocabulary = Vocabulary(
+            self.contents, self.board, self.scores.rows, self.telling_parts
+        )
         self._found: dict[Reading, Found | None] = {}
 
     @cached_property
@@ -109,6 +115,18 @@ class Truths:
         """What parts of synthetic tests are called, in small letters."""
         parts = {split_key(row.case_id)[1].lower() for row in self.scores.rows}
         return frozenset(parts - {""})
+
+    @cached_property
+    def telling_parts(self) -> dict[str, frozenset[str]]:
+        """Parts whose names mean nothing else, each with the tests that have it."""
+        found: dict[str, set[str]] = defaultdict(set)
+        for row in self.scores.rows:
+            found[split_key(row.case_id)[1].lower()].add(row.title)
+        return {
+            part: frozenset(tests)
+            for part, tests in found.items()
+            if part and not _PLAIN_PARTS & {*part.split()}
+        }
 
     @cached_property
     def sizes(self) -> tuple[str, ...]:
@@ -360,9 +378,8 @@ class Truths:
         for (rig, case), cell in self.board.cells.items():
             if cell.wall_w is not None:
                 words = f"power at the wall {self.case_words(case)}"
-                yield Fact(
-                    cell.wall_w, Unit.WATTS, words, frozenset({rig}), ("wall", "playing", "load")
-                )
+                cues = ("wall", "playing", "load", "draw", "draws", "socket", "meter")
+                yield Fact(cell.wall_w, Unit.WATTS, words, frozenset({rig}), cues, case=case)
 
     def _described(self) -> Iterator[Fact]:
         of = self.contents

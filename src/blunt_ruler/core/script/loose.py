@@ -1,0 +1,130 @@
+"""What the words of a sentence leave open: each other way to read it.
+
+Where one of these is true, a figure is unclear, not wrong.
+"""
+
+from collections.abc import Iterator
+from dataclasses import replace
+from itertools import product
+
+from blunt_ruler.core.claims.claim import Metric
+from blunt_ruler.core.script import cues
+from blunt_ruler.core.script.mentions import Mention, What
+from blunt_ruler.core.script.named import OPEN_KINDS, NamedSentence
+from blunt_ruler.core.script.statements import Kind, Reading, Statement
+
+MOST_LOOSE = 240
+FIRM_KINDS = (Kind.MORE, Kind.LESS, Kind.KEPT, Kind.TIMES, Kind.SLOWER_TIMES, Kind.RATE)
+NEAR, FAR = 4, 12  # words between a name and a figure that belongs to it
+
+
+class LooseReader(NamedSentence):
+    """Other readings of a sentence's statements."""
+
+    def _is_whose(self, one: Statement) -> bool:
+        """Whether the words say whose a figure is."""
+        first = one.readings[0]
+        # A name that several rigs share leaves open which one is meant.
+        own = [m for m in self._rigs if first.rig in m.keys and not m.is_loose
+               and (len(m.keys) == 1 or m.all_of)]  # fmt: skip
+        if first.kind is Kind.RATE:
+            return any(self._words_to(m, one) <= NEAR for m in own)
+        if any(m.end <= one.start and self._words_to(m, one) <= FAR for m in own):
+            return True
+        if self._respective(one.start) is not None or self._led_behind(one.end, first.kind)[1]:
+            return True
+        others = [m for m in self._rigs if first.rig not in m.keys and not self._is_base(m)]
+        it = cues.PRONOUN.search(self.words[: one.start]) is not None
+        if first.rig == self._roles.base and first.kind in (Kind.MORE, Kind.TIMES):
+            return False  # gains are of the others
+        return it and not others and self._before.rigs == frozenset({first.rig})
+
+    def _is_against_whom(self, one: Statement) -> bool:
+        """Whether the words say what a figure is measured from, or leave no choice."""
+        first = one.readings[0]
+        others = [m for m in self._rigs if first.rig not in m.keys]
+        told = [m for m in others if first.base in m.keys and self._mark(m)]
+        if first.kind is Kind.GAINED:  # “another 26 frames”: over whom may be said before
+            return bool(told)
+        return bool(told) or (not others and not self._before.recent[1:])
+
+    def _words_to(self, m: Mention, one: Statement) -> int:
+        """How many words lie between a name and a figure; many where another figure does."""
+        start, end = (m.end, one.start) if m.end <= one.start else (one.end, m.start)
+        if any(start <= n.start < end for n in self.numbers) or cues.BREAK.search(
+            self.words[start:end]
+        ):
+            return 99
+        return len(self.words[start:end].split())
+
+    def _loose(self, one: Statement) -> Iterator[Reading]:
+        """Every other reading of what is named here or just before, as far as it is left open."""
+        if one.readings and one.number is None:
+            yield from self._loose_words(one)
+        if one.number is None or not one.readings:
+            return
+        first = one.readings[0]
+        is_rate = first.kind in (Kind.RATE, Kind.FACT, Kind.SCORE)
+        measures = dict.fromkeys(
+            key for m in self.mentions if m.what is What.METRIC for key in sorted(m.keys)
+        )
+        others = [key for key in measures if key != first.metric]
+        if first.metric == Metric.SCORE and cues.GAMES.search(self.words):
+            yield replace(first, metric=Metric.AVERAGE, titles=frozenset())
+        averages = cues.AVERAGES.search(self.words[: one.start]) is not None
+        measured = [m.start for m in self.mentions if m.what is What.METRIC]
+        both = first.kind is Kind.RATE and {Metric.AVERAGE, Metric.LOW} <= {*measures}
+        both = both and max(measured) < self.numbers[0].start  # “from average to low: 224, 143”
+        if others and (averages or both):  # “lows on the cable average 61”
+            yield from (replace(first, metric=key) for key in others)
+        if first.kind not in (*FIRM_KINDS, Kind.FACT, Kind.GAINED, Kind.SCORE):
+            return
+        named = dict.fromkeys(key for m in self._rigs for key in sorted(m.keys))
+        meant = self._before.recent[:2]
+        if not named and cues.ONE_OF_THEM.search(self.words):
+            meant = self._roles.tested
+        every = [*dict.fromkeys((*named, *meant, self._roles.base))]
+        is_whose, is_against = self._is_whose(one), is_rate or self._is_against_whom(one)
+        kinds: tuple[Kind, ...] = (first.kind,)
+        if one.start in self._open_kinds and first.kind in OPEN_KINDS:
+            kinds = OPEN_KINDS
+        elif is_whose and is_against:
+            return
+        rigs = [first.rig] if is_whose else every
+        bases = [""] if is_rate else [first.base]
+        if not is_against:
+            bases = [*dict.fromkeys((*every, self._roles.reference))]
+        titles = {first.titles}
+        if not any(m.what is What.TITLE for m in self.mentions):
+            titles |= {self._before.titles, frozenset()}
+        sizes = {first.size}
+        if not any(m.what is What.SIZE for m in self.mentions):
+            sizes |= {self._before.size, ""}
+        found = 0
+        for rig, base, title, size, kind in product(
+            rigs, bases, sorted(titles, key=sorted), sorted(sizes), kinds
+        ):
+            if rig and rig != base and found < MOST_LOOSE:
+                found += 1
+                yield replace(first, kind=kind, rig=rig, base=base, titles=title, size=size)
+
+    def _loose_words(self, one: Statement) -> Iterator[Reading]:
+        """A comparison without a number, of others that are named here or were just before: where
+        the clause names nobody it is open who is meant.
+        """
+        first = one.readings[0]
+        if first.kind not in (Kind.FASTER, Kind.SLOWER, Kind.LEVEL, Kind.PLAYABLE):
+            return
+        start = self._clause_start(one.start)
+        here = {key for m in self._rigs if start <= m.start < one.start for key in m.keys}
+        if first.rig in here:
+            return
+        named = dict.fromkeys(key for m in self._rigs for key in sorted(m.keys))
+        every = [*dict.fromkeys((*named, *self._before.recent[:2], *sorted(self._before.rigs)))]
+        bases = [first.base]
+        if first.kind is Kind.LEVEL:
+            bases = [*dict.fromkeys((first.base, *every, self._roles.reference))]
+        for rig in every:
+            for base in bases:
+                if rig and rig != base:
+                    yield replace(first, rig=rig, base=base)
