@@ -56,6 +56,12 @@ def test_every_edit_leaves_the_cells_right(edits):
         for cell, runs in before.items():
             assert all(a is b for a, b in zip(runs, grouped(contents)[cell], strict=True))
         assert list(before) == list(grouped(contents))
+        of_rigs = {
+            (rig_id, case_id): runs
+            for rig_id, cells in contents.by_rig.items()
+            for case_id, runs in cells.items()
+        }
+        assert of_rigs == before
 
 
 def test_untouched_cells_are_the_same_objects():
@@ -68,3 +74,5 @@ def test_untouched_cells_are_the_same_objects():
     same = [cell for cell in before if before[cell] is after[cell]]
     assert len(same) == len(before) - 1
     assert contents.by_cell is before, "each contents have their own"
+    rigs, there = contents.by_rig, contents.with_records({"runs": {"run 0": run(0, 0, 0)}}).by_rig
+    assert [rig for rig in rigs if rigs[rig] is there[rig]] == ["rig 1", "rig 2"]

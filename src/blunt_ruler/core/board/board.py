@@ -19,10 +19,11 @@ from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.measure.reading import FROM_LOG
 from blunt_ruler.core.once import Handover, LazyMapping
+from blunt_ruler.core.records.bench_notes import Change
 from blunt_ruler.core.records.hardware import Card, Link, Rig
 from blunt_ruler.core.records.records import Contents, Decision, Review, Role, Run
 from blunt_ruler.core.rigs.links import link_gb_per_s
-from blunt_ruler.core.runs.changes import counts, superseded
+from blunt_ruler.core.runs.changes import counts, superseded_by_rig
 
 
 @dataclass(frozen=True, slots=True)
@@ -159,32 +160,20 @@ def build_board(
     rig_ids = {seat.rig_id for seat in review.seats}
     case_ids = set(review.case_ids)
     handover = handover or Handover()
-    before_changes = superseded(contents, handover)
+    past = superseded_by_rig(contents, handover)
     behind = {
         cell: runs
         for cell, runs in contents.by_cell.items()
         if cell[0] in rig_ids and cell[1] in case_ids
     }
-    kept: dict[tuple[str, str], tuple[Run, ...]] = {}
-    measured: dict[str, dict[str, CellParts]] = {}
-    reads = {}
-    for (rig_id, case_id), runs in behind.items():
-        if before_changes and any(run.id in before_changes for run in runs):
-            runs = tuple(run for run in runs if run.id not in before_changes)
-        case, spread = contents.cases[case_id], contents.rigs[rig_id].source_spread
-        reads[rig_id, case_id] = runs, case.title_id, spread, case.frame_cap_fps
-    found = handover.of_cells(
-        ("counted", review.low_school),
-        reads,
-        lambda cell: _counted(review.low_school, *reads[cell]),
-    )
-    lows: dict[str, dict[str, CellParts]] = {}
-    for (rig_id, case_id), (counted, parts, low) in found.items():
-        if parts is not None:
-            kept[rig_id, case_id] = counted
-            measured.setdefault(rig_id, {})[case_id] = parts
-        if low is not None:
-            lows.setdefault(rig_id, {})[case_id] = low
+    of_rigs = {
+        rig_id: _rig_cells(contents, review, rig_id, past.get(rig_id, {}), handover)
+        for rig_id in contents.by_rig
+        if rig_id in rig_ids
+    }
+    kept = {rig_id: found.kept for rig_id, found in of_rigs.items() if found.kept}
+    measured = {rig_id: found.averages for rig_id, found in of_rigs.items() if found.averages}
+    lows = {rig_id: found.lows for rig_id, found in of_rigs.items() if found.lows}
     base = review.rig_in(Role.BASE)
     reference = review.rig_in(Role.REFERENCE)
     standing = standings(contents, review, kept, unsound or {}, handover)
@@ -218,7 +207,7 @@ def build_board(
         totals={rig.rig: rig for rig in comparison.rigs} if comparison else {},
         runs=behind,
         comparison=comparison,
-        past=frozenset(before_changes),
+        past=frozenset(run_id for of_rig in past.values() for run_id in of_rig),
         parts=measured,
         low_parts=lows,
         standings=standing,
@@ -239,15 +228,71 @@ def _compared(
     """The cells against base and reference; the same as before where they read the same, as after
     a rig got another name.
     """
-    cells = tuple((rig, tuple(of_rig.items())) for rig, of_rig in measured.items())
     return handover.of(
         ("comparison", base, reference, *of),
-        (cells, school, how, standing),
+        (tuple(measured.items()), school, how, standing),
         lambda: compare_cells(measured, base, reference, school, how, standing, handover),
     )
 
 
 Counted: TypeAlias = tuple[tuple[Run, ...], CellParts | None, CellParts | None]
+
+
+@dataclass(frozen=True, slots=True)
+class _RigCells:
+    """What counts in a rig's cells, by case."""
+
+    kept: dict[str, tuple[Run, ...]]
+    averages: dict[str, CellParts]
+    lows: dict[str, CellParts]
+
+
+def _rig_cells(
+    contents: Contents,
+    review: Review,
+    rig_id: str,
+    past: Mapping[str, Change],
+    handover: Handover,
+) -> _RigCells:
+    """A rig's cells in a review, without the runs of the `past`; all of them as before where
+    neither its runs nor the cases were edited, else each that was not.
+    """
+    cells, spread = contents.by_rig[rig_id], contents.rigs[rig_id].source_spread
+    return handover.of(
+        ("rig's cells", rig_id, review.low_school, review.id),
+        (cells, past, contents.cases, review.case_ids, spread),
+        lambda: _each_cell(contents, review, rig_id, past, handover),
+    )
+
+
+def _each_cell(
+    contents: Contents,
+    review: Review,
+    rig_id: str,
+    past: Mapping[str, Change],
+    handover: Handover,
+) -> _RigCells:
+    found = _RigCells({}, {}, {})
+    case_ids, school = {*review.case_ids}, review.low_school
+    spread = contents.rigs[rig_id].source_spread
+    for case_id, runs in contents.by_rig[rig_id].items():
+        if case_id not in case_ids:
+            continue
+        if past:
+            runs = tuple(run for run in runs if run.id not in past)
+        case = contents.cases[case_id]
+        reads = runs, case.title_id, spread, case.frame_cap_fps
+        counted, parts, low = handover.of(
+            ("counted", school, rig_id, case_id),
+            reads,
+            lambda: _counted(school, *reads),  # noqa: B023
+        )
+        if parts is not None:
+            found.kept[case_id] = counted
+            found.averages[case_id] = parts
+        if low is not None:
+            found.lows[case_id] = low
+    return found
 
 
 def _counted(
@@ -275,15 +320,14 @@ def _cells_of(
 ) -> tuple[list[tuple[str, str]], Callable[[tuple[str, str]], CaseResult]]:
     """The cells there are, and how each is worked out when it is looked at."""
     keys = [(rig_id, case_id) for rig_id, cases in measured.items() for case_id in cases]
-    places = {
-        (rig_id, case_id): place
-        for rig_id, cases in measured.items()
-        for place, case_id in enumerate(cases)
-    }
+    places: dict[str, dict[str, int]] = {}
     of_rig = {rig.rig: rig.cases for rig in (shown.rigs if shown else ())}
 
     def make(key: tuple[str, str]) -> CaseResult:
-        cell = of_rig[key[0]][places[key]]
+        rig_id, case_id = key
+        if rig_id not in places:
+            places[rig_id] = {case: place for place, case in enumerate(measured[rig_id])}
+        cell = of_rig[rig_id][places[rig_id][case_id]]
         return _bare(cell) if bare else cell
 
     return keys, make

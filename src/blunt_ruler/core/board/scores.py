@@ -142,7 +142,10 @@ def score_board(contents: Contents, board: Board, handover: Handover | None = No
     )
     if not measured:
         return ScoreBoard(shown)
-    kept = {place: made_of for place in behind if (made_of := shown.counted(*place))}
+    kept: dict[str, dict[str, Sequence[Run]]] = {}
+    for rig_id, key in behind:
+        if made_of := shown.counted(rig_id, key):
+            kept.setdefault(rig_id, {})[key] = made_of
     standing = standings(contents, board.review, kept, {})
     cells = {
         (rig, key): _as_told(cell, units[key])

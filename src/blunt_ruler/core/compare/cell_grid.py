@@ -106,6 +106,7 @@ class CellGrid:
         self._spreads, self._freedoms = self._samples(seen, counted, apart)
         with np.errstate(invalid="ignore", divide="ignore"):
             self._variances = self._spreads**2 / self._runs
+        self._sides = self._sides_of(standings)
         self._counting = {
             other: self._counts(other) for other in (base, reference) if other is not None
         }
@@ -237,14 +238,22 @@ class CellGrid:
             return None
         return self._cells[rig][case].average_fps / self._cells[other][case].average_fps
 
+    def _sides_of(self, standings: Standings) -> IntArray:
+        """How each cell stands against base and reference, shape (2, rigs, cases)."""
+        found = np.zeros((2, *self._rates.shape), dtype=int)
+        for (rig, case), standing in standings.items():
+            row, place = self._rigs.get(rig), self._cases.get(case)
+            if row is not None and place is not None:
+                found[:, row, place] = (
+                    SIDES[standing.against_base],
+                    SIDES[standing.against_reference],
+                )
+        return found
+
     def _counts(self, other: str) -> BoolArray:
         """Which cells enter a mean against another rig, shape rigs × cases."""
-        sides = np.zeros(self._rates.shape, dtype=int)
-        for (rig, case), standing in self._standings.items():
-            if rig in self._rigs and case in self._cases:
-                is_reference = other == self._reference  # which may stand in for a base, too
-                side = standing.against_reference if is_reference else standing.against_base
-                sides[self._rigs[rig], self._cases[case]] = SIDES[side]
+        # The reference may stand in for a base, too.
+        sides = self._sides[1 if other == self._reference else 0]
         sound = sides == COUNTS if self._how.clean_only else sides != NEVER
         shared = self._there & self._there[self._rigs[other]] & ~self._out
         open_ = np.array([self._ratio_bits(rig, other) for rig in self._rigs]) == BITS[Bound.OPEN]

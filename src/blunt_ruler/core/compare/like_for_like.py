@@ -7,6 +7,7 @@ Frames made by generation, or other settings than the case's, cannot be compared
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from itertools import compress
 from operator import attrgetter
 from typing import Any
 
@@ -98,8 +99,9 @@ def unsound_words(checked: Checked, handover: Handover | None = None) -> Unsound
 def _unsound(checked: Checked) -> Unsound:
     stopped = _stopped(checked.by_run)
     found = {}
-    for run in checked.runs if stopped else ():
-        if run.id in stopped and run.decision is Decision.KEEP:
+    ids = map(attrgetter("id"), checked.runs)  # thousands, of which few are stopped
+    for run in compress(checked.runs, map(stopped.__contains__, ids)):
+        if run.decision is Decision.KEEP:
             blocking = stopped[run.id]
             hard = any(one.check.declared.unlike for one in blocking)
             words = f"pass {run.repeat}: {blocking[0].check.words}"
@@ -149,19 +151,16 @@ class _Side:
 def standings(
     contents: Contents,
     review: Review,
-    kept: Mapping[tuple[str, str], Sequence[Run]],
+    kept: Mapping[str, Mapping[str, Sequence[Run]]],
     unsound: Unsound,
     handover: Handover | None = None,
 ) -> dict[tuple[str, str], CellStanding]:
-    """The standing of every cell that has kept runs; clean ones are left out."""
+    """The standing of every cell that has kept runs, given by rig and case; clean ones are left
+    out.
+    """
     handover = handover or Handover()
-    cases: dict[str, list[str]] = {}
-    for rig_id, case_id in kept:
-        cases.setdefault(rig_id, []).append(case_id)
     faults = _faults(contents, kept, unsound)
-    after: dict[str, dict[str, frozenset[str]]] = {}
-    for (rig_id, case_id), ids in counted_changes(contents, kept, handover).items():
-        after.setdefault(rig_id, {})[case_id] = ids
+    after = counted_changes(contents, kept, handover)
 
     def side(rig_id: str) -> _Side:
         name = contents.rigs[rig_id].name
@@ -173,7 +172,7 @@ def standings(
     )
     changes = contents.changes
     found: dict[tuple[str, str], CellStanding] = {}
-    for rig_id, own in cases.items():
+    for rig_id, own in kept.items():
         facts = tuple(
             ()
             if one is None or one.rig_id == rig_id
@@ -192,13 +191,15 @@ def standings(
 
 
 def _faults(
-    contents: Contents, kept: Mapping[tuple[str, str], Sequence[Run]], unsound: Unsound
+    contents: Contents, kept: Mapping[str, Mapping[str, Sequence[Run]]], unsound: Unsound
 ) -> dict[str, dict[str, tuple[Standing, tuple[str, ...]]]]:
     """The faults of each rig that has some."""
     found: dict[str, dict[str, tuple[Standing, tuple[str, ...]]]] = {}
     stopped = (run for run_id in unsound if (run := contents.runs.get(run_id)))
     for rig_id, case_id in dict.fromkeys((run.rig_id, run.case_id) for run in stopped):
-        own = [unsound[run.id] for run in kept.get((rig_id, case_id), ()) if run.id in unsound]
+        own = [
+            unsound[run.id] for run in kept.get(rig_id, {}).get(case_id, ()) if run.id in unsound
+        ]
         if own:
             worst = max((one for one, _ in own), key=attrgetter("rank"))
             words = tuple(words for _, words in own)

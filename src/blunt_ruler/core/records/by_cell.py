@@ -20,6 +20,7 @@ class InCell(Protocol):
 
 Taken = TypeVar("Taken", bound=InCell)
 ByCell: TypeAlias = Mapping[Cell, tuple[Taken, ...]]
+ByRig: TypeAlias = Mapping[str, Mapping[str, tuple[Taken, ...]]]
 
 
 def grouped(runs: Iterable[Taken]) -> ByCell[Taken]:
@@ -44,4 +45,22 @@ def brought_up(
         cell = now.rig_id, now.case_id
         own = made.get(cell, ())
         made[cell] = tuple(now if one is was else one for one in own) if was else (*own, now)
+    return made
+
+
+def by_rig(by_cell: ByCell[Taken]) -> ByRig[Taken]:
+    """The same by rig, then by case."""
+    rigs: dict[str, dict[str, tuple[Taken, ...]]] = {}
+    for (rig_id, case_id), runs in by_cell.items():
+        rigs.setdefault(rig_id, {})[case_id] = runs
+    return rigs
+
+
+def rigs_brought_up(
+    of_rigs: ByRig[Taken], by_cell: ByCell[Taken], changed: Iterable[Cell]
+) -> ByRig[Taken]:
+    """`by_rig` of cells some of which `changed`; rigs without a change stay the same."""
+    made = {**of_rigs}
+    for rig_id, case_id in changed:
+        made[rig_id] = {**made.get(rig_id, {}), case_id: by_cell[rig_id, case_id]}
     return made

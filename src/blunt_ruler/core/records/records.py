@@ -20,7 +20,14 @@ from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
 from blunt_ruler.core.measure.trace_summary import Observed
 from blunt_ruler.core.records.alternatives import Alternative
 from blunt_ruler.core.records.bench_notes import Change, OwnStep
-from blunt_ruler.core.records.by_cell import ByCell, brought_up, grouped
+from blunt_ruler.core.records.by_cell import (
+    ByCell,
+    ByRig,
+    brought_up,
+    by_rig,
+    grouped,
+    rigs_brought_up,
+)
 from blunt_ruler.core.records.diary import DiaryEntry
 from blunt_ruler.core.records.hardware import Card, Dock, Host, Link, Rig, Tick
 from blunt_ruler.core.records.plan_settings import Plan
@@ -462,8 +469,9 @@ class Trace:
 class _Grouped:
     """Where contents keep their runs by cell, once that was asked for: it is no field of theirs."""
 
-    __slots__ = ("_cells",)
-    _cells: "ByCell[Run]"  # it is set when it is first asked for
+    __slots__ = ("_cells", "_rigs")
+    _cells: "ByCell[Run]"  # both are set when they are first asked for
+    _rigs: "ByRig[Run]"
 
 
 @dataclass(frozen=True, slots=True)
@@ -508,6 +516,9 @@ class Contents(_Grouped):
         cells = brought_up(self._cells, self.runs, runs) if hasattr(self, "_cells") else None
         if cells is not None:
             object.__setattr__(made, "_cells", cells)
+            if hasattr(self, "_rigs"):
+                there = ((run.rig_id, run.case_id) for run in runs.values() if run is not None)
+                object.__setattr__(made, "_rigs", rigs_brought_up(self._rigs, cells, there))
         return made
 
     @property
@@ -516,6 +527,13 @@ class Contents(_Grouped):
         if not hasattr(self, "_cells"):
             object.__setattr__(self, "_cells", grouped(self.runs.values()))
         return self._cells
+
+    @property
+    def by_rig(self) -> "ByRig[Run]":
+        """The runs by rig, then by case; after an edit rigs without a change are the same."""
+        if not hasattr(self, "_rigs"):
+            object.__setattr__(self, "_rigs", by_rig(self.by_cell))
+        return self._rigs
 
     def case_label(self, case_id: str) -> str:
         """A case in words: "Tidewrack / coast run / 1080p / High"."""

@@ -58,22 +58,39 @@ def superseded(contents: Contents, handover: Handover | None = None) -> Mapping[
     """Run → the change that it came before, of runs whose cell was kept again after it."""
     if not contents.changes:
         return {}
-    handover = handover or Handover()
-    reads = contents.runs, contents.changes, contents.rigs
-    return handover.of(("superseded",), reads, lambda: _superseded(contents, handover))
+    return {
+        run_id: change
+        for of_rig in superseded_by_rig(contents, handover or Handover()).values()
+        for run_id, change in of_rig.items()
+    }
 
 
-def _superseded(contents: Contents, handover: Handover) -> dict[str, Change]:
+def superseded_by_rig(contents: Contents, handover: Handover) -> Mapping[str, Mapping[str, Change]]:
+    """The same by rig, of rigs that something changed on; those without an edit are the same."""
+    found = {}
+    for rig_id, cells in contents.by_rig.items():
+        if not (changes := _of_rig(contents, rig_id)):
+            continue
+        noted = tuple(one for _, one in changes)
+        found[rig_id] = handover.of(
+            ("superseded", rig_id),
+            (cells, noted),
+            lambda: _of_cells(rig_id, cells, noted, changes, handover),  # noqa: B023
+        )
+    return found
+
+
+def _of_cells(
+    rig_id: str,
+    cells: Mapping[str, Sequence[Run]],
+    noted: tuple[Change, ...],
+    changes: Sequence[tuple[datetime, Change]],
+    handover: Handover,
+) -> dict[str, Change]:
     found: dict[str, Change] = {}
-    of_rig = {rig_id: _of_rig(contents, rig_id) for rig_id in contents.rigs}
-    noted = {rig_id: tuple(one for _, one in changes) for rig_id, changes in of_rig.items()}
-    cells = {cell: runs for cell, runs in contents.by_cell.items() if of_rig[cell[0]]}
-    reads = {cell: (runs, noted[cell[0]]) for cell, runs in cells.items()}
-    parted = handover.of_cells(
-        ("parted",), reads, lambda cell: _parted(cells[cell], of_rig[cell[0]])
-    )
-    for of_cell in parted.values():
-        found |= of_cell
+    for case_id, runs in cells.items():
+        place = ("superseded", rig_id, case_id)
+        found |= handover.of(place, (runs, noted), lambda: _parted(runs, changes))  # noqa: B023
     return found
 
 
@@ -96,25 +113,29 @@ def counts(run: Run, past: Container[str]) -> bool:
 
 def counted_changes(
     contents: Contents,
-    kept: Mapping[tuple[str, str], Sequence[Run]],
+    kept: Mapping[str, Mapping[str, Sequence[Run]]],
     handover: Handover | None = None,
-) -> dict[tuple[str, str], frozenset[str]]:
-    """Cell → ids of the changes that its counted runs came after, of changes on several rigs."""
+) -> dict[str, Mapping[str, frozenset[str]]]:
+    """Rig → case → ids of the changes that its counted runs came after, of changes on several
+    rigs.
+    """
     handover = handover or Handover()
     shared = _ordered(one for one in contents.changes.values() if len(one.rig_ids) != 1)
     if not shared:
         return {}
-    mine = {
-        rig_id: [pair for pair in shared if not pair[1].rig_ids or rig_id in pair[1].rig_ids]
-        for rig_id in {rig_id for rig_id, _ in kept}
-    }
-    noted = {rig_id: tuple(one for _, one in pairs) for rig_id, pairs in mine.items()}
-    passed = handover.of_cells(
-        ("changes passed",),
-        {cell: (runs, noted[cell[0]]) for cell, runs in kept.items()},
-        lambda cell: _passed_by(kept[cell], mine[cell[0]]),
-    )
-    return {cell: ids for cell, ids in passed.items() if ids is not None}
+    found: dict[str, Mapping[str, frozenset[str]]] = {}
+    for rig_id, cells in kept.items():
+        mine = [pair for pair in shared if not pair[1].rig_ids or rig_id in pair[1].rig_ids]
+        found[rig_id] = handover.of(
+            ("changes passed", rig_id),
+            (cells, tuple(one for _, one in mine)),
+            lambda: {
+                case_id: ids
+                for case_id, runs in cells.items()  # noqa: B023
+                if (ids := _passed_by(runs, mine)) is not None  # noqa: B023
+            },
+        )
+    return found
 
 
 def _passed_by(
