@@ -9,7 +9,6 @@ with the last analysis of a logbook goes all that was handed over.
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping, Sequence
-from functools import partial
 from threading import Lock
 from typing import Any, Generic, TypeAlias, TypeVar, overload
 
@@ -25,6 +24,7 @@ class Handover:
 
     def __init__(self, before: Handover | None = None) -> None:
         self._made: dict[Place, tuple[Reads, Any]] = dict(before._made) if before else {}
+        self._cells: dict[Place, Mapping[Cell, Any]] = dict(before._cells) if before else {}
 
     def of(self, place: Place, reads: Reads, make: Callable[[], Value]) -> Value:
         """What stands at a place, made of `reads` and of nothing else.
@@ -41,23 +41,14 @@ class Handover:
     def of_cells(
         self, what: Place, reads: Mapping[Cell, Reads], make: Callable[[Cell], Value]
     ) -> dict[Cell, Value]:
-        """What is made of each cell, in their order.
-
-        A rig all of whose cells read the same is taken over as a whole.
-        """
-        rigs: dict[str, list[tuple[Cell, Reads]]] = {}
+        """What is made of each cell, in their order; those that read the same are taken over."""
+        before: Mapping[Cell, tuple[Reads, Value]] = self._cells.get(what, {})
+        now = {}
         for cell, one in reads.items():
-            rigs.setdefault(cell[0], []).append((cell, one))
-        found: dict[Cell, Value] = {}
-        for rig_id, own in rigs.items():
-            every = partial(self._of_each, what, own, make)
-            found |= self.of((*what, rig_id), (tuple(own),), every)
-        return {cell: found[cell] for cell in reads}
-
-    def _of_each(
-        self, what: Place, own: Sequence[tuple[Cell, Reads]], make: Callable[[Cell], Value]
-    ) -> dict[Cell, Value]:
-        return {cell: self.of((*what, *cell), reads, partial(make, cell)) for cell, reads in own}
+            known = before.get(cell)
+            now[cell] = known if known is not None and known[0] == one else (one, make(cell))
+        self._cells[what] = now
+        return {cell: value for cell, (_, value) in now.items()}
 
 
 class Once(Generic[Value]):

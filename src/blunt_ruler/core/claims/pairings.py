@@ -187,7 +187,7 @@ class Pairings:
         count = len({case for of_rig in cells.values() for case in of_rig})
         found = self._handover.of(
             (what, board.review.id, base, reference, count),
-            (tuple((rig, tuple(of.items())) for rig, of in cells.items()), how, standings),
+            (tuple(cells.items()), how, standings),
             lambda: compare_cells(
                 cells, base, reference, school, how, standings, self._handover, what
             ),

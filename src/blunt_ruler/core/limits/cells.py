@@ -164,7 +164,7 @@ def found_in(contents: Contents, board: Board, handover: Handover, strict: bool 
     described. A link whose bandwidth nobody knows raises TooLittle, or its rig is passed over.
     """
     links: dict[str, FittedLink] = {}
-    cells: list[Cell] = []
+    reads = {}
     watts: dict[str, float] = {}
     for column in board.columns:
         rig = contents.rigs.get(column.rig_id)
@@ -182,7 +182,7 @@ def found_in(contents: Contents, board: Board, handover: Handover, strict: bool 
         card = contents.cards[rig.card_id]
         if card.board_power_w:
             watts[card.id] = card.board_power_w * (0.5 if card.built_in else 1.0)
-        of_rig, reads = board.parts.get(rig.id, {}), {}
+        of_rig = board.parts.get(rig.id, {})
         for row in board.rows:
             parts, case = of_rig.get(row.case_id), contents.cases[row.case_id]
             standing = board.standings.get((rig.id, row.case_id))
@@ -192,13 +192,10 @@ def found_in(contents: Contents, board: Board, handover: Handover, strict: bool 
             seen = board.cells[rig.id, row.case_id] if by_eye(parts.kinds) else None
             title = contents.titles[case.title_id]
             reads[rig.id, case.id] = rig, case, title, link.name, parts, seen
-        made = handover.of_cells(
-            ("fit cell", board.review.id),
-            reads,
-            lambda cell: _cell_of(*reads[cell]),  # noqa: B023
-        )
-        cells += [cell for cell in made.values() if cell is not None]
-    return Found(tuple(cells), links, watts)
+    made = handover.of_cells(
+        ("fit cell", board.review.id), reads, lambda cell: _cell_of(*reads[cell])
+    )
+    return Found(tuple(cell for cell in made.values() if cell is not None), links, watts)
 
 
 def _cell_of(
