@@ -16,6 +16,7 @@ MOST_RECENT = 8
 MOST_LAYOUTS = 8  # of overlays, for recordings of one size
 MOST_ANSWERS = 40  # about tables of one look
 WIDEST = 10_000  # pixels
+SIZES = (100, 125, 150)  # per cent
 
 
 class Memory(StrEnum):
@@ -66,6 +67,16 @@ class Settings:
     @theme.setter
     def theme(self, name: ThemeName) -> None:
         self._store.setValue("theme", str(name))
+
+    @property
+    def size(self) -> int:
+        """How large everything is, per cent: one of `SIZES`."""
+        said = self._text("size")
+        return int(said) if said.isdecimal() and int(said) in SIZES else SIZES[0]
+
+    @size.setter
+    def size(self, percent: int) -> None:
+        self._store.setValue("size", str(percent))
 
     @property
     def geometry(self) -> QByteArray | None:

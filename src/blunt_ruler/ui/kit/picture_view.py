@@ -121,6 +121,7 @@ class PictureView(QWidget):
         self._compose: Compose | None = None
         self._shades: Mapping[str, str] = {}
         self._height, self._framed = height, framed
+        self._heard = ""
         self.unit = 1.0  # how much larger than usual everything in it is
         vertical = QSizePolicy.Policy.Fixed if height else QSizePolicy.Policy.Expanding
         self.setSizePolicy(QSizePolicy.Policy.Expanding, vertical)
@@ -154,3 +155,12 @@ class PictureView(QWidget):
             picture = new_picture(self.width(), self.height(), self._shades, self.unit)
             self._compose(picture)
             paint_picture(painter, picture)
+            self._say(picture)
+
+    def _say(self, picture: Picture) -> None:
+        """Let all that is written in a picture be heard, where nobody has described it."""
+        if self.accessibleDescription() in ("", self._heard):
+            heard = "; ".join(item.text for item in picture.items if type(item) is Words)
+            if heard != self._heard:
+                self._heard = heard
+                self.setAccessibleDescription(heard)

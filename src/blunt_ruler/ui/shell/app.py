@@ -2,6 +2,7 @@
 
 import gc
 import logging
+import os
 import signal
 import sys
 from collections.abc import Callable, Sequence
@@ -22,6 +23,7 @@ from blunt_ruler.ui.desk.snapshot import Snapshot
 from blunt_ruler.ui.kit import theme
 from blunt_ruler.ui.kit.faults import Faults
 from blunt_ruler.ui.kit.focus_ring import FocusRing
+from blunt_ruler.ui.kit.room import RoomForDialogs
 from blunt_ruler.ui.kit.winning_keys import WinningKeys
 from blunt_ruler.ui.shell.given import logbook_among
 from blunt_ruler.ui.shell.unclean import ended_unexpectedly
@@ -115,8 +117,12 @@ def _run_app(
 ) -> int:
     # What computes on threads hands over soon: the window draws meanwhile.
     sys.setswitchinterval(0.0005)
-    app = make_app(sys.argv[:1], _watched() if diary.log.isEnabledFor(logging.DEBUG) else None)
     settings = remembered.Settings()
+    if settings.size != remembered.SIZES[0]:  # Qt reads it once, as the application is made
+        os.environ.setdefault("QT_SCALE_FACTOR", str(settings.size / 100))
+    app = make_app(sys.argv[:1], _watched() if diary.log.isEnabledFor(logging.DEBUG) else None)
+    if settings.size != remembered.SIZES[0]:
+        RoomForDialogs(app)
     theme.apply_theme(app, theme.wanted_theme(settings.theme))
     faults = Faults(app)
     faults.install()

@@ -50,6 +50,14 @@ class SettingsDialog(QDialog):
         self.theme.activated.connect(lambda _at: self.theme_chosen.emit(self.theme.currentData()))
         theme_label = QLabel("&Theme")
         theme_label.setBuddy(self.theme)
+        self.size_box = QComboBox()
+        for percent in remembered.SIZES:
+            self.size_box.addItem(f"{percent}\u202f%", percent)
+        self.size_box.setCurrentIndex(self.size_box.findData(settings.size))
+        self.size_box.activated.connect(self._choose_size)
+        size_label = QLabel("&Size of text and pictures")
+        size_label.setBuddy(self.size_box)
+        self.size_note = label("", "quiet", wrap=False)
         close = QPushButton("Close")
         close.setDefault(True)
         close.clicked.connect(self.accept)
@@ -58,7 +66,16 @@ class SettingsDialog(QDialog):
         )
         stacked(
             label("LOOK", "heading"),
-            beside(theme_label, self.theme, STRETCH, spacing=10),
+            beside(
+                theme_label,
+                self.theme,
+                14,
+                size_label,
+                self.size_box,
+                self.size_note,
+                STRETCH,
+                spacing=10,
+            ),
             8,
             label("REMEMBERED ON THIS COMPUTER", "heading"),
             self._memory_rows(),
@@ -71,6 +88,10 @@ class SettingsDialog(QDialog):
             margins=(20, 16, 20, 16),
             on=self,
         )
+
+    def _choose_size(self, _at: int) -> None:
+        self._settings.size = self.size_box.currentData()
+        self.size_note.setText("from the next start on")
 
     def _memory_rows(self) -> QGridLayout:
         grid = _grid()

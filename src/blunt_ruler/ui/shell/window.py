@@ -25,6 +25,7 @@ from PyQt6.QtWidgets import (
     QApplication,
     QFileDialog,
     QMainWindow,
+    QScrollArea,
     QStackedWidget,
     QWidget,
 )
@@ -38,6 +39,7 @@ from blunt_ruler.ui.desk.snapshot import Snapshot
 from blunt_ruler.ui.kit import theme
 from blunt_ruler.ui.kit.held_keys import HeldKeys
 from blunt_ruler.ui.kit.layouts import beside, stacked
+from blunt_ruler.ui.kit.widgets import scrolling
 from blunt_ruler.ui.shell import last_look
 from blunt_ruler.ui.shell.given import LOGBOOK_FILTER, with_ending
 from blunt_ruler.ui.shell.rail import Rail
@@ -56,6 +58,7 @@ if TYPE_CHECKING:
     from blunt_ruler.ui.shell.tour import Step, Tour
 
 NARROW_BELOW = 1180  # pixels
+LEAST = (1024, 700)  # pixels in which every page can be read
 FILE = "Logbook"  # the menu of files
 
 
@@ -71,7 +74,6 @@ class MainWindow(QMainWindow):
     def __init__(self, settings: remembered.Settings) -> None:
         super().__init__()
         self.setWindowTitle("Blunt Ruler")
-        self.setMinimumSize(1024, 700)
         self.resize(1280, 800)
         self.setAcceptDrops(True)
         self.settings = settings
@@ -145,9 +147,25 @@ class MainWindow(QMainWindow):
             spacing=0,
             margins=(0, 0, 0, 0),
         )
-        whole = QWidget()
-        whole.setLayout(around)
-        self.setCentralWidget(whole)
+        self.whole = QWidget()
+        self.whole.setLayout(around)
+        if self.settings.size == remembered.SIZES[0]:
+            self.setMinimumSize(*LEAST)
+            self.setCentralWidget(self.whole)
+            return
+        # Everything is larger than the screen was made for: what does not fit is scrolled to.
+        self.whole.setMinimumSize(*LEAST)
+        self.setMinimumSize(*(round(100 * one / self.settings.size) for one in LEAST))
+        area = scrolling(self.whole)
+        self.setCentralWidget(area)
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            app.focusChanged.connect(self._bring_into_view)
+
+    def _bring_into_view(self, _before: QWidget | None, now: QWidget | None) -> None:
+        area = self.centralWidget()
+        if now is not None and isinstance(area, QScrollArea) and self.whole.isAncestorOf(now):
+            area.ensureWidgetVisible(now)
 
     def _offers(self) -> "Iterator[Offer]":
         """Every action: the logbook's, then each stop's, then the window's."""
@@ -537,7 +555,7 @@ class MainWindow(QMainWindow):
     @property
     def is_narrow(self) -> bool:
         """Whether rail and evidence give way."""
-        return self.width() < NARROW_BELOW
+        return max(self.width(), self.whole.minimumWidth()) < NARROW_BELOW
 
     def _toggle_evidence(self) -> None:
         stop = self.controllers[self.current_stop].built
@@ -574,17 +592,15 @@ class MainWindow(QMainWindow):
 
     def show_last_look(self, path: Path) -> None:
         """Show what was on screen at the last close until the logbook is read."""
-        whole = self.centralWidget()
-        assert whole is not None
-        picture = last_look.show(self.settings, whole, path)
+        picture = last_look.show(self.settings, self.whole, path)
         if picture is not None:
             self.desk.changed.connect(picture.deleteLater)
             self.desk.error_raised.connect(picture.deleteLater)
 
     def _look_back(self) -> tuple[QPixmap, Path] | None:
         """A picture of the window and whose it is; None where it does not show the whole yet."""
-        snapshot, whole = self.desk.snapshot, self.centralWidget()
-        if snapshot is None or snapshot.analysis is None or whole is None:
+        snapshot = self.desk.snapshot
+        if snapshot is None or snapshot.analysis is None:
             return None
         settled = snapshot.analysis.settled and not snapshot.analysis.limits.quick
-        return (whole.grab(), snapshot.path) if settled else None
+        return (self.whole.grab(), snapshot.path) if settled else None
