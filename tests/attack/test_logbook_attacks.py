@@ -231,34 +231,36 @@ def test_a_journal_that_names_another_file_deletes_nothing(tmp_path):
     assert journal.read_bytes() == before
 
 
-@pytest.mark.parametrize("ending", ["-journal", "-wal", "-shm"])
 @pytest.mark.parametrize("how", ["pipe", "link", "folder", "link to nothing"])
-def test_what_lies_beside_a_logbook_and_is_no_file_is_refused(tmp_path, ending, how):
-    path = filled(tmp_path / "gift.blunt")
-    beside = path.with_name(path.name + ending)
+def test_what_lies_beside_a_logbook_and_is_no_file_is_refused(tmp_path, how):
     precious = tmp_path / "precious.txt"
     precious.write_text("kept")
-    if how == "pipe":
-        os.mkfifo(beside)
-    elif how == "folder":
-        beside.mkdir()
-    else:
-        beside.symlink_to(precious if how == "link" else tmp_path / "nothing")
+    paths = []
+    for ending in ("-journal", "-wal", "-shm"):
+        paths.append(filled(tmp_path / f"gift{ending}.blunt"))
+        beside = paths[-1].with_name(paths[-1].name + ending)
+        if how == "pipe":
+            os.mkfifo(beside)
+        elif how == "folder":
+            beside.mkdir()
+        else:
+            beside.symlink_to(precious if how == "link" else tmp_path / "nothing")
     code = """
 import sys
 from pathlib import Path
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.logbook import Logbook
-for open_it in (Logbook.open, lambda path: Logbook.reading(path).__enter__()):
-    try:
-        open_it(Path(sys.argv[1]))
-    except UserFixable as error:
-        print(error)
+for path in map(Path, sys.argv[1:]):
+    for open_it in (Logbook.open, lambda path: Logbook.reading(path).__enter__()):
+        try:
+            open_it(path)
+        except UserFixable as error:
+            print(error)
 """
     done = subprocess.run(
-        [sys.executable, "-c", code, str(path)], capture_output=True, text=True, timeout=20
+        [sys.executable, "-c", code, *map(str, paths)], capture_output=True, text=True, timeout=20
     )
-    assert done.stdout.count("it is not a file of its own") == 2, done.stderr
+    assert done.stdout.count("it is not a file of its own") == 2 * len(paths), done.stderr
     assert precious.read_text() == "kept"
 
 

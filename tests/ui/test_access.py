@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 from reach import stop
 
 from blunt_ruler.core.analysis.rail_states import STOPS
+from blunt_ruler.ui.kit.picture_view import PictureView
 
 CONTROLS = (
     QAbstractButton,
@@ -206,8 +207,8 @@ def test_tab_goes_as_one_reads(everything, settle):
     assert back == []
 
 
-def test_no_cell_of_a_table_is_silent(everything, settle):
-    silent, heard = set(), 0
+def test_no_cell_of_a_table_and_no_picture_is_silent(everything, settle):
+    silent, heard, pictures = set(), 0, 0
     for name in STOPS:
         everything.stand_at(name)
         view = stop(everything, name)
@@ -224,4 +225,10 @@ def test_no_cell_of_a_table_is_silent(everything, settle):
                     heard += 1
                     if words in (None, ""):
                         silent.add(f"{name}, {page}: {table.accessibleName()}, {index.column()}")
-    assert not silent and heard > 1000
+            for one in view.findChildren(PictureView):
+                if one.isVisible() and one.is_filled:
+                    one.repaint()
+                    pictures += 1
+                    if not one.accessibleDescription():
+                        silent.add(f"{name}, {page}: the picture {one.accessibleName()}")
+    assert not silent and heard > 1000 and pictures >= 8

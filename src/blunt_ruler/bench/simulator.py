@@ -7,6 +7,7 @@ model is tested against it. The same seed gives the same frames.
 import zlib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, fields
+from itertools import accumulate
 
 import numpy as np
 
@@ -106,13 +107,14 @@ class _Noise:
     def at(self, index: int) -> float:
         while index >= len(self._values):
             shocks = self.rng.normal(0.0, np.sqrt(1 - self.memory**2), NOISE_BLOCK)
-            from scipy.signal import lfilter  # takes seconds, and the window plays no runs
-
-            wander, _ = lfilter([1.0], [1.0, -self.memory], shocks, zi=[self.memory * self._last])
-            self._last = float(wander[-1])
-            shared = 0.7 * wander + 0.714 * self.rng.normal(0.0, 1.0, NOISE_BLOCK)
+            wander = [*accumulate(shocks.tolist(), self._step, initial=self._last)][1:]
+            self._last = wander[-1]
+            shared = 0.7 * np.array(wander) + 0.714 * self.rng.normal(0.0, 1.0, NOISE_BLOCK)
             self._values.extend(np.exp(self.spread * shared).tolist())
         return self._values[index]
+
+    def _step(self, last: float, shock: float) -> float:
+        return shock + self.memory * last
 
 
 @dataclass(slots=True)

@@ -136,6 +136,11 @@ class PictureView(QWidget):
         self.updateGeometry()
         self.update()
 
+    @property
+    def is_filled(self) -> bool:
+        """Whether there is something to see."""
+        return self._compose is not None
+
     def sizeHint(self) -> QSize:
         return QSize(600, self._height or 240)
 
