@@ -278,9 +278,9 @@ def test_weights_that_fit_known_results_by_command(run, as_json):
     plain = as_json("composite", "--known", "a=10; b=30; overall=25", "--mean", "arithmetic")
     assert plain["weights"] == pytest.approx({"a": 0.25, "b": 0.75}, abs=1e-6)
     for arguments, says in (
-        (("--known", "gpu=4000; overall=x"), "no score"),
+        (("--known", "gpu=4000; overall=x"), "not a score"),
         (("--known", "gpu=4000; cpu=2000"), "has no overall"),
-        (("--known", "gpu=4000; cpu=2000; overall=9000"), "no weights lead"),
+        (("--known", "gpu=4000; cpu=2000; overall=9000"), "no weights of these parts"),
         (("--known", first, "--mean", "median"), "median"),
         ((), "either parts or known"),
         (("--known", first, "--part", "a=1:1"), "either parts or known"),

@@ -88,7 +88,7 @@ def test_probe_reads_the_tree_it_is_given(as_json, run, tmp_path):
         (["link", "--hop", "4.0x4", "--measured", "-2"], "--measured: -2 is out of range"),
         (["link", "--hop", "4.0x4", "--tunnel", "0"], "--tunnel: 0 is out of range"),
         (["link", "--hop", "4.0x4", "--payload", "100"], "no device uses 100 bytes"),
-        (["link", "--hop", "4.0x4", "--screen", "big"], "is no screen"),
+        (["link", "--hop", "4.0x4", "--screen", "big"], "is not a screen"),
         (["link", "--hop", "1.0x1", "--screen", "3840x2160@60"], "does not fit through it"),
         (["fit-check", "DEMO"], "Missing option '--rig'"),
         (["fit-check", "DEMO", "--rig", "x"], "no rig named “x”"),

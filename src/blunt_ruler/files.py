@@ -21,7 +21,7 @@ from blunt_ruler.machine import this_machine
 # What the system says, as a reader needs it: what is wrong, and what to do.
 REASONS = {
     errno.ENOSPC: ("the disk is full", "Make room on it, or choose another folder"),
-    errno.EDQUOT: ("the room you have on this disk is used up", "Make room, or choose another"),
+    errno.EDQUOT: ("your quota on this disk is used up", "Make room, or choose another"),
     errno.EFBIG: ("it would be larger than files may be here", "Choose another folder"),
     errno.EROFS: ("the disk is read-only", "Choose another folder"),
     errno.EACCES: ("you may not write there", "Choose a folder of your own"),

@@ -60,7 +60,7 @@ def files_in(paths: Iterable[Path], endings: tuple[str, ...] = LOG_ENDINGS) -> F
             files.append(path)
             continue
         every = _below(path)
-        # What is no file, as a pipe, would be waited for.
+        # What is not a file, as a pipe, would be waited for.
         found = [one for one in every if one.name.lower().endswith(endings) and one.is_file()]
         if not found:
             wanted = list_text(endings)

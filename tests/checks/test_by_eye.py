@@ -80,7 +80,7 @@ def test_one_figure_in_many_cells_is_asked_about():
     same = [(rig, f"Title {n} / 1080p", "67") for rig in "AB" for n in range(2)]
     contents, _ = typed(*same, ("A", "Other / 1080p", "93"))
     (one,) = found(contents, Check.SAME_FIGURE)
-    assert "67 stands in 4 cells" in one.says
+    assert "67 appears in 4 cells" in one.says
 
 
 def test_flat_over_resolution_is_a_note_without_a_trace():

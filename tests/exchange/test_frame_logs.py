@@ -284,7 +284,7 @@ def test_any_bytes_give_a_reading_or_a_sentence(tmp_path_factory, content):
 
 
 def test_a_percentage_confirms_no_frame_time(tmp_path):
-    """A processor at 7 % beside frames of 140 ms is no rate of 7, however near."""
+    """A processor at 7 % beside frames of 140 ms is not a rate of 7, however near."""
     rng = np.random.default_rng(1)
     times_ms = np.round(rng.normal(140.0, 3.0, 200), 3)
     load = np.round(1000.0 / times_ms, 2)

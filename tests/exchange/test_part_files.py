@@ -74,7 +74,7 @@ def test_parts_are_typed_as_one_speaks_them():
         ("kind,name,length_mm\ncard,x,-1\n", "part 2, length_mm: “-1"),
         ("kind,name\ncard,x,y\n", "row 2: it has more fields"),
         ('{"kind": "card"', "this is not JSON"),
-        ("[1]", "it is no object"),
+        ("[1]", "it is not an object"),
         ('{"kind": "card"}', "name"),
     ],
 )

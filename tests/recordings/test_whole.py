@@ -233,7 +233,7 @@ def _crashes(path, *, step):
 
 
 def test_a_decoder_that_crashes_takes_nothing_with_it(demo_recording):
-    with pytest.raises(BadRecording, match="ended the reader"):
+    with pytest.raises(BadRecording, match="crashed the reader"):
         in_own_process(demo_recording, _crashes, (demo_recording,), lambda *_: None)
 
 

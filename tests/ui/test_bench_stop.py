@@ -279,8 +279,8 @@ def test_what_cannot_be_a_picture_stays_in_its_cell(bench, demo_window, qtbot, s
     settle(demo_window)
     at = cell(bench, "sluice-marram-12", Place.PICTURE)
     assert at.data() == "on the wall"
-    assert "is no way of the picture" in at.data(Qt.ItemDataRole.ToolTipRole)
-    assert "is no way of the picture" in demo_window.banner.words.text()
+    assert "is not a screen path" in at.data(Qt.ItemDataRole.ToolTipRole)
+    assert "is not a screen path" in demo_window.banner.words.text()
     type_cell(bench, qtbot, "sluice-marram-12", Place.PICTURE, "sent back")
     settle(demo_window)
     rig = demo_window.desk.snapshot.contents.rigs["sluice-marram-12"]
@@ -507,7 +507,7 @@ def test_what_another_system_shows_is_pasted_and_compared(bench, demo_window, qt
     assert demo_window.desk.snapshot.contents.links["cord"].hops, "the described hops stay"
     QApplication.clipboard().setText("x4 1.1 and x4 4.0")
     qtbot.mouseClick(page.paste, Qt.MouseButton.LeftButton)
-    assert "it tells two links, PCIe 1.0 x4 and PCIe 4.0 x4" in page.says.text()
+    assert "it describes two links, PCIe 1.0 x4 and PCIe 4.0 x4" in page.says.text()
 
 
 def test_a_root_without_a_tree_is_said(bench, qtbot, tmp_path):

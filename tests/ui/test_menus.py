@@ -105,7 +105,7 @@ def test_what_was_found_against_a_rig_has_a_shape_and_words(demo_window, qtbot):
     qtbot.wait(5)
     assert not [one for one in bench.evidence.findChildren(SeverityMark) if one.isVisible()]
     words = [one.text() for one in bench.evidence.findChildren(QLabel) if one.isVisible()]
-    assert any("promise" in one for one in words), "nothing found is never called safe"
+    assert any("no guarantee" in one for one in words), "nothing found is never called safe"
 
 
 def test_a_typed_run_shows_what_was_typed(demo_window, settle):

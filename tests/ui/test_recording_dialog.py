@@ -210,7 +210,7 @@ def test_one_key_settles_a_doubt(dressed, qtbot):
     assert told == [60.0, 6.0]
     doubts.field.setText("")
     QTest.keyClick(doubts.field, Qt.Key.Key_Return)
-    assert "no figure" in doubts.wrong.text() and len(told) == 2
+    assert "not a figure" in doubts.wrong.text() and len(told) == 2
     doubts.leave()
     assert told == [60.0, 6.0, None] and not doubts.isVisible()
 

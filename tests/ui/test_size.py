@@ -87,7 +87,7 @@ def test_the_dialog_says_when_a_size_takes_effect(window):
     dialog.size_box.setCurrentIndex(dialog.size_box.findData(125))
     dialog.size_box.activated.emit(dialog.size_box.currentIndex())
     assert window.settings.size == 125
-    assert dialog.size_note.text() == "from the next start on"
+    assert dialog.size_note.text() == "at the next start"
     dialog.accept()
 
 

@@ -505,7 +505,7 @@ def test_the_other_pages_of_the_board(demo_window, settle):
     assert "plays 1 of 6 titles" in board.blunt.text()
     page.target.setText("30/x")
     page.target.editingFinished.emit()
-    assert "is no target" in page.wrong.text()
+    assert "is not a target" in page.wrong.text()
     page.target.setText("30/25")
     page.target.editingFinished.emit()
     assert page.wrong.text() == ""

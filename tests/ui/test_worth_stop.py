@@ -225,7 +225,7 @@ def test_readings_are_typed_and_unknowns_filled(worth, demo_window, settle):
     settle(demo_window)
     assert row_of(grid, "Noise at the listener")[4] == "36.9"
     type_in(worth.running.readings, "noise", "loud")
-    assert "“loud” is no reading" in worth.running.readings.fields["noise"].wrong.text()
+    assert "“loud” is not a reading" in worth.running.readings.fields["noise"].wrong.text()
     assert demo_window.desk.snapshot.contents.readings["breakwater-marram-12"].noise[0].dba == 40
     grid.clicked.emit(grid.rows_model.index(5, 2))
     assert worth.rig.currentText() == "Sluice Marram 12"
@@ -239,7 +239,7 @@ def test_readings_are_typed_and_unknowns_filled(worth, demo_window, settle):
         ("years", "0", "above 0"),
         ("interest", "300 %", "at most 100"),
         ("currency", "E", "cannot be"),
-        ("rates", "USD", "is no rate"),
+        ("rates", "USD", "is not a rate"),
     ],
 )
 def test_wrong_settings_stay_with_a_sentence(worth, demo_window, settle, field, text, says):

@@ -237,7 +237,7 @@ def test_sources_read_apart_are_moved_and_summed(shop, worth_of):
     ("change", "says"),
     [
         ({"noise_distance_m": None}, "the distance of the noise meter at Cable"),
-        ({"background_dba": 38.0}, "a reading of Cable that stands out of the room's noise"),
+        ({"background_dba": 38.0}, "a reading of Cable above the room's noise"),
     ],
 )
 def test_noise_that_cannot_be_told_stays_unknown(shop, worth_of, change, says):

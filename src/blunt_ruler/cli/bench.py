@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 @app.command()
 def link(
     hop: Annotated[
-        list[str] | None, typer.Option(help="A hop from the host on, as “4.0x4”; give each.")
+        list[str] | None, typer.Option(help="A hop from the host on, as “4.0x4”; repeatable.")
     ] = None,
     tunnel: Annotated[float | None, typer.Option(help="Rate of a tunnel on the way, Gb/s.")] = None,
     payload: Annotated[int, typer.Option(help="Maximum payload: 128, 256 or 512 bytes.")] = 256,

@@ -31,9 +31,9 @@ def charts(
     ] = None,
     review: ReviewName = None,
     size: Annotated[
-        list[str] | None, typer.Option(help="1280x720, 1920x1080, svg or clear; give each.")
+        list[str] | None, typer.Option(help="1280x720, 1920x1080, svg or clear; repeatable.")
     ] = None,
-    theme: Annotated[list[str] | None, typer.Option(help="paper or slate; give each.")] = None,
+    theme: Annotated[list[str] | None, typer.Option(help="paper or slate; repeatable.")] = None,
     every: Annotated[
         bool, typer.Option("--every", help="All there are, not those of the running order.")
     ] = False,

@@ -79,7 +79,7 @@ def check(
             f"{one['remedy']}"
         )
     if not found:
-        print("Nothing was found; that is no promise.")
+        print("Nothing was found; that does not prove it sound.")
 
 
 def _place(contents: "Contents", run: "Run") -> "Place":

@@ -88,7 +88,7 @@ def compare_command(
         int, typer.Option(min=0, hidden=True, help="Of earlier versions; nothing is drawn now.")
     ] = 0,
     margin: Annotated[
-        float, typer.Option(help="What is called level lies within so many per cent.")
+        float, typer.Option(help="Differences within this many per cent are called level.")
     ] = 3.0,
     as_json: JsonFlag = False,
 ) -> None:
@@ -520,7 +520,7 @@ def composite(
             return
         for name, weight in fitted.items():
             print(f"{name} {weight:.3f}")
-        print(f"weights by the {formula} that lead to each overall within 2 %")
+        print(f"weights by the {formula} that give each overall within 2 %")
         return
     assert part
     read = [parse_part(words) for words in part]

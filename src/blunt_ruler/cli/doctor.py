@@ -107,7 +107,7 @@ def _telemetry(root: Path) -> Iterator[Examined]:
         yield Examined("CPU power", "without", "this machine has no energy meter to read")
     elif closed:
         do = f"sudo chmod a+r {closed[0]} (until the next start)"
-        yield Examined("CPU power", "without", "the energy meter is open to root alone", do)
+        yield Examined("CPU power", "without", "only root may read the energy meter", do)
     else:
         yield Examined("CPU power", "ok", f"{len(meters)} energy meters")
 

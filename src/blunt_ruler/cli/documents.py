@@ -174,7 +174,9 @@ class ClaimDocument(TypedDict):
     bound: str
     standing: Annotated[str, Field(description="clear, slight, level or open")]
     counts: ClaimCounts | None
-    margin: Annotated[float, Field(description="what is called level lies within it, as a share")]
+    margin: Annotated[
+        float, Field(description="within it is called level, as a share")
+    ]
     parts: list[ClaimPart]
     caveats: list[str]
     sentence: str
@@ -709,7 +711,7 @@ class ScriptStatement(TypedDict):
     value: Annotated[Value, Field(description="the true figure; shares as fractions")]
     note: Annotated[str, Field(description="what was mixed up")]
     true_sentence: str
-    correction: Annotated[str, Field(description="the figure that should stand in its place")]
+    correction: Annotated[str, Field(description="the figure that belongs there")]
     readings: Annotated[list[str], Field(description="where unclear: each way to read it")]
 
 

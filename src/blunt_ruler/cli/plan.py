@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 def plan_command(
     logbook: Annotated[Path, typer.Argument(help="A logbook.")],
     review: ReviewName = None,
-    hours: Annotated[float | None, typer.Option(help="Only so many hours there are.")] = None,
+    hours: Annotated[float | None, typer.Option(help="Hours available in all.")] = None,
     seed: Annotated[int, typer.Option(min=0, help="Seed of the shuffle inside rigs.")] = 0,
     sheet: Annotated[
         Path | None, typer.Option(help="Write the run sheet: .pdf, .html, .csv, .ods or .ics.")

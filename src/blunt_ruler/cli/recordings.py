@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 
 Boxes = Annotated[
     list[str] | None,
-    typer.Option("--box", help="Where a figure stands and what it is, as x,y,w,h:fps; give each."),
+    typer.Option("--box", help="Where a figure stands and what it is, as x,y,w,h:fps; repeatable."),
 ]
 FromS = Annotated[float | None, typer.Option("--from", help="Read from here, in seconds.")]
 ToS = Annotated[float | None, typer.Option("--to", help="Read up to here, in seconds.")]

@@ -13,15 +13,13 @@ from blunt_ruler.cli.common import ReviewName, app, choose, read_logbook
 @app.callback(invoke_without_command=True)
 def _start(
     context: typer.Context,
-    version: Annotated[
-        bool, typer.Option("--version", help="Say which version this is, and end.")
-    ] = False,
+    version: Annotated[bool, typer.Option("--version", help="Print the version and exit.")] = False,
     debug: Annotated[
         bool,
         typer.Option(
             "--debug",
             envvar="BLUNT_RULER_DEBUG",
-            help="Say what is opened, read and fitted, on stderr.",
+            help="Log what is opened, read and fitted to stderr.",
         ),
     ] = False,
 ) -> None:
@@ -43,7 +41,7 @@ def open_window(
     ] = None,
     demo: Annotated[bool, typer.Option(help="Open a fresh copy of the demo logbook.")] = False,
     quit_after: Annotated[
-        float | None, typer.Option(min=0.0, help="Close by itself after so many seconds.")
+        float | None, typer.Option(min=0.0, help="Quit after this many seconds.")
     ] = None,
     picture: Annotated[
         Path | None, typer.Option(help="Save a picture of the window here once it is drawn.")
@@ -79,7 +77,7 @@ def report(
     out: Annotated[Path, typer.Option(help="Folder for the files.")],
     review: ReviewName = None,
     formats: Annotated[
-        str, typer.Option("--format", help="Formats, parted by commas; all by default.")
+        str, typer.Option("--format", help="Formats, separated by commas; all by default.")
     ] = "",
     bundle: Annotated[
         bool,

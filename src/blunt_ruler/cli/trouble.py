@@ -41,10 +41,12 @@ def trouble(
     logbook: Annotated[Path, typer.Argument(help="A logbook.")],
     rig: Annotated[str, typer.Option(help="The rig that has it.")],
     symptom: Annotated[
-        list[str] | None, typer.Option(help="What is seen, by its key or in words; give each.")
+        list[str] | None, typer.Option(help="What is seen, by its key or in words; repeatable.")
     ] = None,
     when: Annotated[str | None, typer.Option(help="When it shows, by its key.")] = None,
-    tried: Annotated[list[str] | None, typer.Option(help="TEST=yes or TEST=no; give each.")] = None,
+    tried: Annotated[
+        list[str] | None, typer.Option(help="TEST=yes or TEST=no; repeatable.")
+    ] = None,
     note: Annotated[
         bool, typer.Option("--note", help="Keep what is seen and tried in the rig's diary.")
     ] = False,
@@ -130,7 +132,7 @@ def _key(option: str, words: str, known: Collection[str]) -> str:
 
 
 def _answer(words: str, known: Knowledge) -> tuple[str, bool]:
-    test, answer = pair_in("--tried", words, "is no test and its answer", "TEST=yes")
+    test, answer = pair_in("--tried", words, "is not a test and its answer", "TEST=yes")
     _key("--tried", test, [one.key for one in known.tests])
     if answer.lower() not in ("yes", "no"):
         raise BadOption("--tried", f"“{answer}” is neither yes nor no", "Write TEST=yes or TEST=no")

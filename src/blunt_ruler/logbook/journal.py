@@ -119,7 +119,7 @@ def images_of(db: sqlite3.Connection, seq: int) -> tuple[Image, ...]:
         if row[0] not in TABLES:  # names of tables go into statements
             raise DamagedLogbook(
                 "journal",
-                f"edit {seq} names the table “{str(row[0])[:40]}”, which there is not",
+                f"edit {seq} names the table “{str(row[0])[:40]}”, which does not exist",
                 "Go back to a copy from before the damage",
             )
     return tuple(Image(*row) for row in rows)

@@ -218,7 +218,7 @@ def _checked_version(path: Path) -> int:
         odd = sorted(set(made_of.items()) ^ set(expected.items()))[0][0]
         raise DamagedLogbook(
             str(path),
-            f"it says it has format {version}, but “{odd[:60]}” is not as that has it",
+            f"it claims format {version}, but “{odd[:60]}” does not match it",
             "Go back to a copy from before the damage; this file was not changed",
         )
     return version
@@ -248,7 +248,7 @@ def _check_beside(path: Path) -> None:
         if size > len(JOURNAL_MAGIC) and file.read() == JOURNAL_MAGIC:
             raise DamagedLogbook(
                 str(journal),
-                "it names another file, as no journal of a logbook does",
+                "it names another file, which a logbook's journal never does",
                 "Keep it away from the logbook, and open that again",
             )
 

@@ -220,7 +220,7 @@ class Logbook:
         """One record of a body; DamagedLogbook says which field is wrong."""
         try:
             if not isinstance(body, str):
-                raise DamagedLogbook(str(self.path), "its body is no text", RESTORE)
+                raise DamagedLogbook(str(self.path), "its body is not text", RESTORE)
             return _adapter(table).validate_json(f"[{body}]")[0]
         except (ValidationError, IndexError) as error:
             first = error.errors()[0] if isinstance(error, ValidationError) else None
@@ -363,7 +363,7 @@ class Logbook:
             body = record.model_dump_json(warnings=False)
             if self._parse(table, body) == record:
                 return body
-            why = "a number in it is not finite, or a text not as it may be"
+            why = "a number in it is not finite, or a text is malformed"
         except (ValueError, DamagedLogbook) as error:  # also what cannot be written as UTF-8
             why = error.what if isinstance(error, DamagedLogbook) else str(error)
         why = " ".join(why.split())[:200]

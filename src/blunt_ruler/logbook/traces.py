@@ -107,7 +107,7 @@ def decode_trace(sha256: str, blob: bytes, frames: object, where: str, *, own: b
         # Its bytes are what was stored, so another program stored it.
         what = error.what if isinstance(error, OverLimit | UserFixable) else error
         raise DamagedLogbook(
-            where, f"the trace {sha256[:12]} is no trace ({what})", "Import its log again"
+            where, f"the trace {sha256[:12]} is not valid ({what})", "Import its log again"
         ) from error
     return Trace(frame_times_ms=times, telemetry=telemetry)
 

@@ -131,9 +131,9 @@ def test_the_trades_two_part_score():
     [
         ({"a": 1.0}, {}, "no parts"),
         ({"a": 1.0}, {"a": 0.7}, "sum to 0.7"),
-        ({"a": 0.0}, {"a": 1.0}, "no score"),
+        ({"a": 0.0}, {"a": 1.0}, "not a score"),
         ({}, {"a": 1.0}, "no score for"),
-        ({"a": 1.0, "b": 1.0}, {"a": 1.5, "b": -0.5}, "no weight"),
+        ({"a": 1.0, "b": 1.0}, {"a": 1.5, "b": -0.5}, "not a weight"),
     ],
 )
 def test_scores_that_cannot_be_are_refused(parts, weights, says):
@@ -143,14 +143,14 @@ def test_scores_that_cannot_be_are_refused(parts, weights, says):
 
 def test_a_part_that_no_score_could_fill_is_refused():
     weights = {"a": 0.9, "b": 0.1}
-    with pytest.raises(BadFigure, match="no score of “b” leads to"):
+    with pytest.raises(BadFigure, match="no score of “b” gives"):
         missing_part({"a": 1000.0}, weights, 5000.0)
     with pytest.raises(BadFigure, match="2 parts have no score"):
         missing_part({}, weights, 100.0)
     assert parse_part("graphics=4225:0.85") == ("graphics", 4225.0, 0.85)
     assert parse_part("cpu=:0.15") == ("cpu", None, 0.15)
     for words in ("cpu", "cpu=1", "=1:0.5", "cpu=x:0.5"):
-        with pytest.raises(BadFigure, match="is no part"):
+        with pytest.raises(BadFigure, match="is not a part"):
             parse_part(words)
 
 

@@ -83,11 +83,11 @@ def test_weights_are_found_from_two_known_overalls(formula):
 
 
 def test_weights_that_cannot_be_found_are_said():
-    with pytest.raises(BadFigure, match="leave weights open"):
+    with pytest.raises(BadFigure, match="do not determine the weights"):
         fitting_weights([({"a": 1.0, "b": 2.0, "c": 3.0}, 2.0)])
-    with pytest.raises(BadFigure, match="no weights lead"):
+    with pytest.raises(BadFigure, match="no weights of these parts"):
         fitting_weights([({"a": 100.0, "b": 200.0}, 900.0)])
-    with pytest.raises(BadFigure, match="not the same"):
+    with pytest.raises(BadFigure, match="do not share the same"):
         fitting_weights([({"a": 1.0, "b": 2.0}, 1.5), ({"a": 1.0, "x": 2.0}, 1.5)])
 
 

@@ -343,7 +343,7 @@ def test_no_minute_is_lost_and_nothing_overlaps(minutes, per_day, break_every):
     [
         ("first_day", "soon", "“soon” is not a date"),
         ("deadline", "2026-13-01", "is not a date"),
-        ("weekdays", "Mon Feast", "“Feast” is no weekday"),
+        ("weekdays", "Mon Feast", "“Feast” is not a weekday"),
         ("weekdays", "", "no weekday has hours"),
     ],
 )

@@ -93,7 +93,7 @@ def test_every_choice_can_be_chosen(pair):
         chosen = with_field(sample, spec.name, choice)
         shown = field_text(getattr(chosen, spec.name))
         assert shown == choice or (shown, choice) == ("", "unknown")
-    with pytest.raises(BadSpec, match="is no choice"):
+    with pytest.raises(BadSpec, match="is not a choice"):
         with_field(sample, spec.name, "perhaps")
 
 

@@ -322,7 +322,7 @@ def test_blanking_costs_more_than_the_active_pixels():
 def test_a_mode_without_time_for_its_lines_is_refused():
     with pytest.raises(BadFigure, match="leaves no time"):
         cvt(1920, 1080, 2200, Blanking.REDUCED)
-    with pytest.raises(BadFigure, match="is no mode"):
+    with pytest.raises(BadFigure, match="is not a valid mode"):
         cvt(0, 1080, 60, Blanking.STANDARD)
 
 
@@ -453,8 +453,8 @@ def test_plugs_adapters_and_screens_read_back():
         (parse_hop, "fast", "is not a hop"),
         (parse_hop, "x8", "does not say its generation.*“5.0 x8”, “4.0 x8”, “3.0 x8”, or “3.0 to"),
         (parse_hop, "x4 to x8", "“x4 to x8” does not say its generation"),
-        (parse_hop, "4.0 x4 to 40 Gb/s", "is no range of one link"),
-        (parse_hop, "3.0 x8 or 4.0 x4", "is no range of one link"),
+        (parse_hop, "4.0 x4 to 40 Gb/s", "is not a range of one link"),
+        (parse_hop, "3.0 x8 or 4.0 x4", "is not a range of one link"),
         (parse_hop, "not known", "is not a hop"),
         (parse_hop, "4.0 x4, not sure", "says all of it, and that it is not known"),
         (parse_hop, "M.2 x4", "does not say its generation.*“M.2 4.0 x4”"),
@@ -468,8 +468,8 @@ def test_plugs_adapters_and_screens_read_back():
         (parse_plugs, "12V-2x6 500 W", "no such sense level"),
         (parse_plugs, "8-pin 150 W", "no such sense level"),
         (parse_plugs, "8-pin ×40", "40 plugs"),
-        (parse_adapters, "8-pin", "is no adapter"),
-        (parse_screen, "big", "is no screen"),
+        (parse_adapters, "8-pin", "is not an adapter"),
+        (parse_screen, "big", "is not a screen"),
         (parse_screen, "4x4@60", "there is no screen"),
     ],
 )

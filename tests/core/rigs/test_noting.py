@@ -69,7 +69,7 @@ def test_an_alternative_is_made_once(contents):
     [
         ("boat", "x", "a: b", "Choose one of rig, state"),
         ("rig", "Nope", "notes: x", "none is called “Nope”"),
-        ("host", "Quillon 24", "horses: 3", "it is no fact of it"),
+        ("host", "Quillon 24", "horses: 3", "it is not a fact of it"),
         ("host", "Quillon 24", "cores 3", "it has no colon"),
         ("rig", "Sluice Marram 12", "docking: 3", "can be more than one fact"),
         ("alternative", "Nope", "", "none is called “Nope”"),

@@ -65,7 +65,7 @@ def test_drivers_and_codes_are_told_besides():
         read_pasted("Driver Version: 31.0.15.5222\nThis device cannot start. (Code 10)")
     )
     assert besides_line(machine) == "Besides: driver version 31.0.15.5222, code 10."
-    assert device_line(machine.displays[0]) == "the pasted text tells no link."
+    assert device_line(machine.displays[0]) == "the pasted text reports no link."
     assert read_pasted("Stop code: DEVICE_POWER_FAILURE (0x119)").faults == (
         "DEVICE_POWER_FAILURE",
         "0x119",
@@ -85,7 +85,7 @@ def test_what_is_no_reading_is_not_taken_for_one(text):
     "text", ["x4 1.1\nx4 3.0", "PCIe 4.0 x16 slot running at 3.0 x4", "width: x8\nwidth: x4"]
 )
 def test_two_links_are_both_named_and_none_is_chosen(text):
-    with pytest.raises(TwoTold, match="it tells two links"):
+    with pytest.raises(TwoTold, match="it describes two links"):
         read_pasted(text)
 
 

@@ -255,7 +255,7 @@ def test_the_picture_is_typed_as_a_way_or_a_screen():
     assert rig.screen_path is ScreenPath.SENT_BACK
     (rig,) = type_place(contents, ["r"], Place.PICTURE, "2560x1440@144", ids()).put
     assert (rig.screen.width, rig.screen.refresh_hz) == (2560, 144)
-    with pytest.raises(BadSpec, match="no way of the picture"):
+    with pytest.raises(BadSpec, match="not a screen path"):
         type_place(contents, ["r"], Place.PICTURE, "on the wall", ids())
 
 

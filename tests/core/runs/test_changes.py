@@ -150,4 +150,4 @@ def test_a_change_is_noted_and_taken_away():
         checked_day("3.10.")
     undated = DRIVER.model_copy(update={"at": ""})
     _, contents = lab(run("b", 60, "2026-10-01"), changes=[undated])
-    assert changes_line(contents) == "1 change; 1 without a day, which part nothing."
+    assert changes_line(contents) == "1 change; 1 without a date, which have no effect."

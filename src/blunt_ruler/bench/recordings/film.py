@@ -80,7 +80,7 @@ def parse_camera(words: str, kbit_per_s: float) -> Camera:
     found = re.fullmatch(r"(\d{3,4})[x×](\d{3,4})@(\d{1,3})", words.strip().lower())
     if found is None or not 5 <= int(found[3]) <= 240 or int(found[1]) % 2 or int(found[2]) % 2:
         raise BenchFault(
-            "--picture", f"“{words[:40]}” is no size and rate", "Write it as 1280x720@30"
+            "--picture", f"“{words[:40]}” is not a size and rate", "Write it as 1280x720@30"
         )
     return Camera(int(found[1]), int(found[2]), int(found[3]), round(1000 * kbit_per_s))
 

@@ -53,7 +53,7 @@ def parse_command(text: str) -> tuple[str, ...]:
     if "/" in parts[0] and not parts[0].startswith("/"):
         raise BadCommand(
             "start command",
-            f"“{parts[0]}” begins in no folder",
+            f"“{parts[0]}” is not a full path",
             "Write the whole path of the program, from / on",
         )
     return tuple(parts)

@@ -59,7 +59,9 @@ def parse_target(words: str) -> Target:
     try:
         target = Target(number(average), number(low if mark else average))
     except ValueError:
-        raise BadFigure("target", f"“{words}” is no target", "Write average/low: 60/45") from None
+        raise BadFigure(
+            "target", f"“{words}” is not a target", "Write average/low: 60/45"
+        ) from None
     if not 0 < target.low_fps <= target.average_fps <= 2000:
         raise BadFigure("target", f"“{words}” cannot be met", "Give average ≥ low > 0: 60/45")
     return target

@@ -67,7 +67,7 @@ def _held(step: float, found: Sequence[tuple[str, Held]], runs: Sequence[RunFact
     if beaten:
         signs.append("more pixels are faster")
     elif again >= MANY - 1:
-        signs.append("that often is no chance")
+        signs.append("too often to be chance")
     names = list_text([case for case, _ in found[:2]])
     more = f" and {len(found) - 2} more" if len(found) > 2 else ""
     return Finding(
@@ -101,7 +101,7 @@ def same_figure(all_runs: AllRuns) -> Iterator[Finding]:
             Check.SAME_FIGURE,
             Severity.CAUTION,
             runs[0],
-            f"{rate:g} stands in {count_text(len(found), 'cell')}.",
+            f"{rate:g} appears in {count_text(len(found), 'cell')}.",
             "Look at where the figures come from: a cap, a lock, or one figure copied on.",
             {"figure": rate, "cells": float(len(found))},
             tuple(runs[1:]),

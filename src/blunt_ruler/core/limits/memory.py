@@ -19,7 +19,7 @@ from blunt_ruler.core.records.records import Contents, Review, Run
 from blunt_ruler.core.runs.changes import moment_of
 
 NEAR = timedelta(days=14)  # so far from this review's runs nothing is held to have changed
-UNDATED = "a day nobody wrote down"
+UNDATED = "an unrecorded day"
 
 
 @dataclass(frozen=True, slots=True)

@@ -80,7 +80,7 @@ def missing_part(
     if not (math.isfinite(found) and found > 0):
         raise BadFigure(
             "overall",
-            f"no score of “{name}” leads to an overall of {overall:g}",
+            f"no score of “{name}” gives an overall of {overall:g}",
             "Check the overall, the weights and the other parts",
         )
     return name, found
@@ -99,10 +99,16 @@ def fitting_weights(
 
     names = list(results[0][0]) if results else []
     if len(names) < 2 or any(list(parts) != names for parts, _ in results):
-        raise BadFigure("results", "their parts are not the same two or more", "Give like results")
+        raise BadFigure(
+            "results",
+            "they do not share the same two or more parts",
+            "Give results with the same parts",
+        )
     if len(results) < len(names) - 1:
         short = len(names) - 1
-        raise BadFigure("results", f"{len(results)} of them leave weights open", f"Give {short}")
+        raise BadFigure(
+            "results", f"{len(results)} of them do not determine the weights", f"Give {short}"
+        )
     to, back = _SCALES[formula]
     rows = [
         [to(_positive(name, parts[name])) / to(_positive("overall", overall)) for name in names]
@@ -120,7 +126,7 @@ def fitting_weights(
         if abs(made / overall - 1.0) > 0.02:
             raise BadFigure(
                 "overall",
-                f"no weights lead from these parts to {overall:g}",
+                f"no weights of these parts give {overall:g}",
                 "Check the formula, the parts and the overalls",
             )
     return found
@@ -137,7 +143,7 @@ def parse_known(words: str) -> tuple[dict[str, float], float]:
             value = math.nan
         if not (name and equals and math.isfinite(value) and value > 0) or name in parts:
             raise BadFigure(
-                "--known", f"“{piece.strip()}” is no score", "Write graphics=4920; overall=5200"
+                "--known", f"“{piece.strip()}” is not a score", "Write graphics=4920; overall=5200"
             )
         parts[name] = value
     if "overall" not in parts:
@@ -151,7 +157,7 @@ def _check(weights: Mapping[str, float]) -> None:
         raise BadFigure("weights", "there are no parts", "Give at least one part with a weight")
     for name, weight in weights.items():
         if not (math.isfinite(weight) and weight > 0):
-            raise BadFigure(f"weight of {name}", f"{weight} is no weight", "Give one above 0")
+            raise BadFigure(f"weight of {name}", f"{weight} is not a weight", "Give one above 0")
     total = math.fsum(weights.values())
     if abs(total - 1.0) > SUM_TOLERANCE:
         raise BadFigure("weights", f"the weights sum to {total:g}", "Give weights that sum to 1")
@@ -159,7 +165,7 @@ def _check(weights: Mapping[str, float]) -> None:
 
 def _positive(name: str, score: float) -> float:
     if not (math.isfinite(score) and score > 0):
-        raise BadFigure(f"score of {name}", f"{score} is no score", "Give a number above 0")
+        raise BadFigure(f"score of {name}", f"{score} is not a score", "Give a number above 0")
     return score
 
 
@@ -173,5 +179,5 @@ def parse_part(words: str) -> tuple[str, float | None, float]:
         return name.strip(), float(score) if score.strip() else None, float(weight)
     except ValueError:
         raise BadFigure(
-            "--part", f"“{words}” is no part", "Write it as graphics=4920:0.85"
+            "--part", f"“{words}” is not a part", "Write it as graphics=4920:0.85"
         ) from None

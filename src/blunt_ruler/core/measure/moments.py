@@ -1,6 +1,6 @@
 """Days and moments as ISO text, within the centuries in which anything was measured.
 
-A date far off is no date: reckoning with it leaves what Python's own can hold.
+A date far off is not a date: reckoning with it leaves what Python's own can hold.
 """
 
 from datetime import date, datetime

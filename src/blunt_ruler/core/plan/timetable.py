@@ -45,7 +45,7 @@ class Timetable:
 def timetable(items: Sequence[Item], hours: Hours) -> Timetable:
     """Lay items out over working days; no item is cut, a long one makes a day end later.
 
-    Raises BadFigure where the first day or the deadline is no date, or no weekday has hours.
+    Raises BadFigure where the first day or the deadline is not a date, or no weekday has hours.
     """
     day = _date(hours.first_day, "first day")
     deadline = _date(hours.deadline, "deadline") if hours.deadline else None
@@ -99,7 +99,7 @@ def _weekdays(words: str) -> set[int]:
     names = words.replace(",", " ").split()
     wrong = [name for name in names if name[:3].capitalize() not in WEEKDAYS]
     if wrong or not names:
-        what = f"“{wrong[0]}” is no weekday" if wrong else "no weekday has hours"
+        what = f"“{wrong[0]}” is not a weekday" if wrong else "no weekday has hours"
         raise BadFigure("weekdays", what, f"Write them as {' '.join(WEEKDAYS[:5])}")
     return {WEEKDAYS.index(name[:3].capitalize()) for name in names}
 

@@ -163,7 +163,7 @@ METER_OF = {
 
 
 def taken_moment(taken_at: str) -> datetime | None:
-    """When a run was taken, as it says; None for what is no moment."""
+    """When a run was taken, as it says; None for what is not a moment."""
     return moment_from(taken_at)
 
 

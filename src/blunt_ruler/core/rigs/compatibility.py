@@ -184,7 +184,7 @@ def _plugs(of: _Described) -> Iterator[FitFinding]:
             f"the {of.card.name} has a 6-pin input and {of.dock.name} offers 8-pin: it fits where "
             "the lead is 6+2-pin, and most are.",
             {"needed": "6-pin", "offered": "8-pin"},
-            "Look at the lead, and describe it as 6+2-pin where it parts",
+            "Look at the lead, and describe it as 6+2-pin if it splits",
         )
     for asked, level in fed.weak:
         yield FitFinding(

@@ -34,8 +34,9 @@ STEPS = (
     "stands there, then set the state; change nothing else.",
     "Save and start. Read the negotiated generation and lanes while a load runs: a card at rest "
     "shows less.",
-    "Where the menu has no width, leave lanes alone: covering contacts of a card is no setting.",
-    "When all is measured, put back what stood there.",
+    "Where the menu offers no width, leave the lanes alone; covering a card's contacts is not a "
+    "substitute.",
+    "When everything is measured, restore the old value.",
 )
 _NAMED = re.compile(r"^(?P<rig>.+) at (?P<generation>[1-6])\.0 x(?P<lanes>1|2|4|8|16)$")
 

@@ -73,7 +73,7 @@ def differences_line(contents: Contents, first_id: str, second_id: str) -> str:
     first, second = contents.rigs[first_id], contents.rigs[second_id]
     found = what_differs(contents, first_id, second_id)
     if not found:
-        return f"Nothing that is described differs between {first.name} and {second.name}."
+        return f"{first.name} and {second.name} do not differ in anything described."
     parts = [one for one in found if one.part == one.field]
     if not parts:
         named = list_text([one.field for one in found[:3]])

@@ -201,7 +201,7 @@ def read_field(model: type[BaseModel], name: str, text: str) -> Any:
         elif plain in spec.choices:
             return int(plain) if plain.isdigit() else plain
         raise BadSpec(
-            spec.says, f"“{plain}” is no choice", f"Give one of {', '.join(spec.choices)}"
+            spec.says, f"“{plain}” is not a choice", f"Give one of {', '.join(spec.choices)}"
         )
     try:
         if model is Meters:

@@ -114,9 +114,9 @@ def device_line(device: DisplayDevice) -> str:
         if link.is_down_trained and link.most_lanes and link.most_generation:
             said += f" of {most.removeprefix('PCIe ')}"
     else:
-        said = f"{link.address} tells no link"
+        said = f"{link.address} reports no link"
         if most:
-            said = f"{link.address} tells what the link can be, {most}, and not what it is"
+            said = f"{link.address} reports what the link can be, {most}, but not what it is"
     gauges = [
         f"{value:.0f} {unit}"
         for value, unit in (

@@ -158,7 +158,7 @@ def _range(words: str, place: int, one: Hop, other: Hop) -> Hop:
     ]
     if any((low is None) != (high is None) or (low and low > high) for low, high in pairs):
         raise BadSpec(
-            _where(place), f"“{words.strip()}” is no range of one link", "Write “3.0 to 4.0 x4”"
+            _where(place), f"“{words.strip()}” is not a range of one link", "Write “3.0 to 4.0 x4”"
         )
     ends = [low if low != high else None for low, high in pairs]
     keys = ("generation_least", "lanes_least", "gbps_least")
@@ -319,7 +319,7 @@ def parse_adapters(words: str) -> tuple[Adapter, ...]:
         if len(sides) != 2 or any(len(side) != 1 for side in sides):
             raise BadSpec(
                 "adapters",
-                f"“{part.strip()}” is no adapter",
+                f"“{part.strip()}” is not an adapter",
                 "Write what it takes and gives: “8-pin ×2 → 12V-2x6 300 W”",
             )
         adapters.append(Adapter(takes=sides[0][0], gives=sides[1][0]))
@@ -347,7 +347,7 @@ def parse_devices(words: str) -> tuple[Device, ...]:
         ):
             raise BadSpec(
                 "other devices",
-                f"“{part}” is no device with what it takes",
+                f"“{part}” is not a device and its bandwidth",
                 "Write “capture card 0.5 GB/s from it; network 10 Gb/s; storage”",
             )
         way = Way(" ".join(match["way"].lower().split())) if match["way"] else Way.BOTH
@@ -378,11 +378,13 @@ def parse_screen(words: str) -> Screen:
     """A screen: "1920x1080@60" or, with its bits per pixel, "1920x1080@60x32"."""
     match = SCREEN.match(words.strip())
     if match is None:
-        raise BadSpec("screen", f"“{words}” is no screen", "Write it as 1920x1080@60x32")
+        raise BadSpec("screen", f"“{words}” is not a screen", "Write it as 1920x1080@60x32")
     width, height, hz = int(match[1]), int(match[2]), number(match[3])
     bits = int(match[4] or 32)
     if not (16 <= width <= 16384 and 16 <= height <= 16384 and 0 < hz <= 1000 and 8 <= bits <= 64):
-        raise BadSpec("screen", f"there is no screen of “{words}”", "Give one such as 1920x1080@60")
+        raise BadSpec(
+            "screen", f"there is no screen called “{words}”", "Give one such as 1920x1080@60"
+        )
     return Screen(width=width, height=height, refresh_hz=hz, bits_per_pixel=bits)
 
 

@@ -96,7 +96,7 @@ def _named(contents: Contents, name: str, *models: type[Kept]) -> Kept:
     if found:
         raise BadNote(what, f"{len(found)} are called “{name}”", "Give one of them another name")
     names = [one.name for one in _all_of(contents, models)]
-    raise BadNote(what, f"none is called “{name}”", f"There are: {', '.join(names) or 'none'}")
+    raise BadNote(what, f"none is called “{name}”", f"Choose from: {', '.join(names) or 'none'}")
 
 
 def note_facts(
@@ -126,5 +126,5 @@ def field_named(model: type[BaseModel], words: str) -> FieldSpec:
     if said and len(found) == 1:
         return found[0]
     known = ", ".join(one.says for one in (found or specs))
-    why = "can be more than one fact" if found else "is no fact of it"
+    why = "can be more than one fact" if found else "is not a fact of it"
     raise BadNote(f"“{words.strip()}”", f"it {why}", f"Choose one of: {known}")

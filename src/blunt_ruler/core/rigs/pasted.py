@@ -175,7 +175,7 @@ def _told(link: LinkState, generation: int | None, lanes: int | None, *, most: b
     if now != (generation or had[0], lanes or had[1]):
         raise TwoTold(
             link.address,
-            f"it tells two links, {link_words(*had)} and {link_words(generation, lanes)}",
+            f"it describes two links, {link_words(*had)} and {link_words(generation, lanes)}",
             "Paste the lines of the card alone, read under load",
         )
     if most:

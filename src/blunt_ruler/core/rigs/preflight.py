@@ -107,7 +107,7 @@ def steps_for(contents: Contents, rig_id: str) -> tuple[Step, ...]:
             Step(
                 "set_lanes",
                 f"Set the slot to {held.name} in the firmware's menu, as the board's manual says; "
-                "write down what stood there, change nothing else.",
+                "write down the old value and change nothing else.",
             )
         )
     if add_in:
@@ -208,7 +208,7 @@ def reading_says(step: Step, reading: str) -> str | None:
     if step.reading is Reading.LINK:
         got = parse_hop(reading)
         if got.generation is None or got.lanes is None or got.is_open:
-            raise BadSpec("reading", f"“{reading}” is no PCI Express link", "Write “4.0 x4”")
+            raise BadSpec("reading", f"“{reading}” is not a PCI Express link", "Write “4.0 x4”")
         if not step.expected:
             return None
         want = parse_hop(step.expected)

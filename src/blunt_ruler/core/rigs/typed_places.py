@@ -69,7 +69,7 @@ def type_place(
         part_id, made = _part(contents, place, typed, new_id, rigs[0].host_id)
         update = {f"{place}_id": part_id}
     else:
-        raise BadSpec(str(place), "it is not typed here", "Say its facts beside the table")
+        raise BadSpec(str(place), "it is not typed here", "Enter its facts beside the table")
     changed = [rig.model_copy(update=update) for rig in rigs]
     if not made and changed == rigs:
         return None
@@ -193,6 +193,6 @@ def _picture(typed: str) -> dict[str, object]:
         return {"screen": parse_screen(typed)}
     raise BadSpec(
         "picture",
-        f"“{typed}” is no way of the picture",
+        f"“{typed}” is not a screen path",
         f"Write one of {', '.join(PICTURE_WORDS[path] for path in ScreenPath)}, or 1920x1080@60",
     )

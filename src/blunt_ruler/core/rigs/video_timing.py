@@ -51,7 +51,9 @@ def cvt(width: int, height: int, refresh_hz: float, blanking: Blanking) -> Timin
     """The timing of a mode. Raises BadFigure for a rate that leaves no time for the lines."""
     if min(width, height) < CELL_PIXELS or not refresh_hz > 0:
         raise BadFigure(
-            "screen", f"{width} × {height} at {refresh_hz:g} Hz is no mode", "Give a real one"
+            "screen",
+            f"{width} × {height} at {refresh_hz:g} Hz is not a valid mode",
+            "Give a real one",
         )
     frame_us = 1e6 / refresh_hz
     blank_us = MIN_SYNC_AND_BACK_PORCH_US if blanking is Blanking.STANDARD else REDUCED_BLANKING_US

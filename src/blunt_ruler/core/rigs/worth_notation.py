@@ -32,7 +32,7 @@ def parse_noise(words: str) -> tuple[NoiseReading, ...]:
         match = NOISE.match(part)
         if match is None:
             raise BadSpec(
-                "noise by source", f"“{part}” is no reading", "Write “card fan 34 at 0.5 m”"
+                "noise by source", f"“{part}” is not a reading", "Write “card fan 34 at 0.5 m”"
             )
         dba, distance_m = number(match[2]), number(match[3]) if match[3] else None
         if not (0 <= dba <= 150 and (distance_m is None or 0 < distance_m <= 100)):
@@ -70,7 +70,7 @@ def parse_rates(words: str) -> tuple[ExchangeRate, ...]:
     for part in _parts(words):
         match = RATE.match(part)
         if match is None or not 0 < number(match[2]) <= 1e6:
-            raise BadSpec("exchange rates", f"“{part}” is no rate", "Write “USD 0.92”")
+            raise BadSpec("exchange rates", f"“{part}” is not a rate", "Write “USD 0.92”")
         found.append(ExchangeRate(currency=match[1].upper(), rate=number(match[2])))
     return tuple(found)
 
@@ -104,7 +104,7 @@ def parse_covers(words: str) -> tuple[str, ...]:
     found = [part.lower() for part in re.split(r"[;,+]| and ", words) if part.strip()]
     for kind in (one.strip() for one in found):
         if kind not in kinds:
-            raise BadSpec("one price for", f"“{kind}” is no part", f"Give {', '.join(kinds)}")
+            raise BadSpec("one price for", f"“{kind}” is not a part", f"Give {', '.join(kinds)}")
     return tuple(dict.fromkeys(one.strip() for one in found))
 
 

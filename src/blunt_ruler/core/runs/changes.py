@@ -171,7 +171,7 @@ def changes_line(contents: Contents) -> str:
     undated = sum(moment_of(one.at) is None for one in changes)
     said = count_text(len(changes), "change")
     if undated:
-        return f"{said}; {undated} without a day, which part nothing."
+        return f"{said}; {undated} without a date, which have no effect."
     if gone:
         return f"{said}: {count_text(gone, 'earlier pass', 'earlier passes')} do not count."
     return f"{said}; no cell was measured both before and after one."

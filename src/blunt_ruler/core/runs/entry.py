@@ -291,9 +291,9 @@ def _number(text: str, most: float = MOST_FPS) -> tuple[float, float]:
         )
     value = float(f"{whole or '0'}.{decimals or '0'}")
     if value <= 0:
-        raise BadEntry(f"“{text}”", "it is no rate", "Write “no: …” where it did not run")
+        raise BadEntry(f"“{text}”", "it is not a rate", "Write “no: …” if it did not run")
     if value > most:
-        raise BadEntry(f"“{text}”", "it is more than there can be", "Look at it again")
+        raise BadEntry(f"“{text}”", "it is impossibly high", "Look at it again")
     return value, 10.0 ** -len(decimals)
 
 
@@ -341,7 +341,7 @@ def _reading(word: str, most: float = MOST_FPS) -> tuple[float, HowRead]:
 def _looks(word: str, inside: str) -> tuple[float, HowRead]:
     said = [look for look in re.split(r"[\s]+", inside.strip()) if look]
     if not said or not all(re.fullmatch(_NUMBER, look, re.ASCII) for look in said):
-        raise BadEntry(f"“{word}”", "looks are numbers", "Write them like (58 61 63 55)")
+        raise BadEntry(f"“{word}”", "looks must be numbers", "Write them like (58 61 63 55)")
     read = [_number(look) for look in said]
     looks = tuple(value for value, _ in read)
     step = min(step for _, step in read)
@@ -357,7 +357,7 @@ def _pass(word: str, second: str = LOW) -> TypedFigures:
     parts = word.split("/")
     if len(parts) > 4 or not all(parts):
         raise BadEntry(
-            f"“{word}”", "it is no pass", "Write average/1 % low/minimum, like 69.5/57/31"
+            f"“{word}”", "it is not a pass", "Write average/1 % low/minimum, like 69.5/57/31"
         )
     if len(parts) == 3 and all(re.fullmatch(_NUMBER, part, re.ASCII) for part in parts):
         one, two, three = (float(part.replace(",", ".")) for part in parts)
@@ -365,7 +365,7 @@ def _pass(word: str, second: str = LOW) -> TypedFigures:
             return _figures(word, **{"average": parts[0], second: parts[1], "maximum": parts[2]})
     names = _IN_ORDER if second == LOW else ("average", "minimum", "maximum")
     if len(parts) > len(names):
-        raise BadEntry(f"“{word}”", "it is no pass", "Write average/minimum/maximum")
+        raise BadEntry(f"“{word}”", "it is not a pass", "Write average/minimum/maximum")
     return _figures(word, **dict(zip(names, parts, strict=False)))
 
 
@@ -421,7 +421,9 @@ def _check_order(word: str, made: TypedFigures) -> None:
 
 def _score(word: str) -> TypedFigures:
     if _LOOKS.fullmatch(word) or "/" in word:
-        raise BadEntry(f"“{word}”", "it is no score", "Write one number for each pass, like 4225")
+        raise BadEntry(
+            f"“{word}”", "it is not a score", "Write one number for each pass, like 4225"
+        )
     value, how = _reading(word, MOST_SCORE)
     return TypedFigures(score=value, average_how=how)
 
@@ -522,7 +524,7 @@ def entry_words(entry: Entry) -> str:
     if entry.outcome:
         return f"It did not run: {entry.outcome}"
     if not entry.passes:
-        return "Nothing: what was typed here goes"
+        return "Nothing: what was typed here is removed"
     if entry.passes[0].score is not None:
         read = [
             _read_words(one.score, one.average_how) for one in entry.passes if one.score is not None

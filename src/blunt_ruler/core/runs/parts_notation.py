@@ -34,7 +34,9 @@ def parse_parts(words: str) -> tuple[TestPart, ...]:
         said = match["weight"]
         weight = None if said in (None, "–", "-") else number(said or "")
         if weight is not None and not 0 < weight <= 1:
-            raise BadPart("parts", f"a weight of {weight:g} in “{part}”", "Give above 0, at most 1")
+            raise BadPart(
+                "parts", f"a weight of {weight:g} in “{part}”", "Give a number above 0, at most 1"
+            )
         name = match["name"].strip()
         if any(one.name.lower() == name.lower() for one in found):
             raise BadPart("parts", f"“{name}” stands twice", "Name each part once")

@@ -161,7 +161,9 @@ def read_weight(text: str) -> float | None:
     except ValueError:
         raise BadWeight("weight", f"“{said}” is not a number", "Write “=0.85”") from None
     if not 0 < weight <= 1:
-        raise BadWeight("weight", f"there is no weight of {weight:g}", "Give above 0, at most 1")
+        raise BadWeight(
+            "weight", f"there is no weight of {weight:g}", "Give a number above 0, at most 1"
+        )
     return weight
 
 

@@ -9,7 +9,7 @@ from blunt_ruler.core.script.mentions import What
 from blunt_ruler.core.script.named import MOST_READINGS, NamedSentence
 from blunt_ruler.core.script.statements import Kind, Reading, Statement
 
-OF_NOBODY = "It is said of no rig: say which one is meant, or give the figures."
+OF_NOBODY = "It names no rig: say which one is meant, or give the figures."
 
 
 class WordReader(NamedSentence):

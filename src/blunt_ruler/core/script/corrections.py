@@ -73,7 +73,7 @@ def script_line(held: Sequence[Held], text: str) -> str:
     if not text.strip():
         return "Paste or write what will be said: every figure in it is held against the logbook."
     if not held:
-        return "No figure and no comparison is in it yet."
+        return "It holds no figure and no comparison yet."
     wrong = [one for one in held if one.answer is Answer.FAILS]
     if not wrong:
         if all(one.answer is Answer.HOLDS for one in held):

@@ -10,7 +10,7 @@ from blunt_ruler.core.script.named import NamedSentence
 from blunt_ruler.core.script.numerals import Hedge, Number
 from blunt_ruler.core.script.statements import NOT_A_FACT, Kind, Reading, Statement
 
-IN_ORDER = "Read in the order of the rigs, which is not said: name them."
+IN_ORDER = "Read in the order of the rigs, which the sentence does not give: name them."
 
 
 class RateReader(NamedSentence):
@@ -45,7 +45,7 @@ class RateReader(NamedSentence):
             ways = [replace(r, kind=Kind.GAINED, word=word)
                     for r in found for word in ("more", "less")]  # fmt: skip
             other_way = [replace(r, rig=r.base, base=r.rig, as_said=False) for r in ways]
-            vague = "of whom the gap is"
+            vague = "whose gap it is"
             return replace(self._statement(one, [*ways, *other_way]), why_unclear=vague)
         if gained:
             less = (following is not None and following["less"]) or (

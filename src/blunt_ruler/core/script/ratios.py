@@ -10,7 +10,7 @@ from blunt_ruler.core.script.named import MOST_READINGS, OPEN_KINDS, NamedSenten
 from blunt_ruler.core.script.numerals import Hedge, Number, Unit
 from blunt_ruler.core.script.statements import NOT_A_FACT, Kind, Reading, Statement
 
-INSTEAD = "It stands against another figure: say what it is of."
+INSTEAD = "It is set against another figure: say what that one is."
 OF_SIZES = "It compares two resolutions: give the frame rates of both."
 
 
@@ -57,7 +57,7 @@ class RatioReader(NamedSentence):
             every = [
                 replace(r, kind=k, as_said=False) for k in (Kind.LESS, Kind.MORE) for r in readings
             ]
-            vague = "of what the difference is a share"
+            vague = "what the difference is a share of"
             return replace(self._statement(one, every), why_unclear=vague)
         if (
             kind in (Kind.LESS, Kind.KEPT)

@@ -60,7 +60,7 @@ def _other_base(
         whose = truths.name(r.base)
         yield f"{said} is the lead of {whose}; the loss is {right}."
     if r.kind is Kind.MORE and fits(number, (1.0 - 1.0 / found.ratio) * 100.0):
-        yield f"{said} is what {truths.name(r.base)} lacks of it; the lead is {right}."
+        yield f"{said} is what {truths.name(r.base)} is behind it; the lead is {right}."
 
 
 def _other_kind(r: Reading, number: Number, found: Found, said: str, right: str) -> Iterator[str]:
@@ -72,7 +72,7 @@ def _other_kind(r: Reading, number: Number, found: Found, said: str, right: str)
     if other is not None and fits(number, value_in(other, found.ratio)):
         yield words.format(said=said, right=right)
     if r.kind is Kind.MORE and fits(number, found.ratio * 100.0):
-        yield f"{said} is what it does of the other; it is {right} faster."
+        yield f"{said} is its share of the other's rate; it is {right} faster."
     if r.kind is Kind.TIMES and fits(number, found.ratio - 1.0):
         yield f"It is {number.low:g} times faster only on top: {right} as fast."
     if (

@@ -142,7 +142,7 @@ def noise_dba(contents: Contents, rig_id: str, shown: Shown, listener_m: float) 
             return unknown(f"the distance of every noise reading of {name}")
         alone = without_background(level, readings.background_dba)
         if alone is None:
-            return unknown(f"a reading of {name} that stands out of the room's noise")
+            return unknown(f"a reading of {name} above the room's noise")
         clear.append(at_distance(alone, distance_m, listener_m))
     return known(sum_levels(clear))
 

@@ -149,7 +149,7 @@ def take_logbook_out(package: Path, target: Path, step: Progress = no_progress) 
                     )
     except (*DAMAGED, KeyError, RuntimeError, EOFError) as error:
         raise BadPackage(
-            package.name, "it is damaged or no published review", "Get it again"
+            package.name, "it is damaged, or not a published review", "Get it again"
         ) from error
     return target
 

@@ -68,7 +68,7 @@ def as_number(text: str, decimal: str) -> float | None:
 
 def _may_part_thousands(text: str, mark: str, decimal: str) -> bool:
     """Whether a mark stands before three digits and before any decimal one: told at once of what
-    is no number.
+    is not a number.
     """
     last = text.rindex(mark)
     behind = text[last + 1 : last + 5]

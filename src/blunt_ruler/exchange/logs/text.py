@@ -135,7 +135,7 @@ def _unpacked(packed: bytes, kind: str, where: str, most_bytes: int) -> bytes:
             if size > most_bytes:
                 raise _too_large(where, most_bytes)
             if size > SMALL_UNPACKED and size > MOST_RATIO * len(packed):
-                what = f"it unpacks to over {MOST_RATIO} times its size, as no frame log does"
+                what = f"it unpacks to over {MOST_RATIO} times its size, which no frame log does"
                 raise BadLog(where, what, "Unpack it yourself, and look at what it holds")
             if size > 8 * CHUNK_BYTES and blank:
                 raise BadLog(where, "it holds nothing but blanks", "Give a log of frame times")

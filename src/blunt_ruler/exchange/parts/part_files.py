@@ -83,11 +83,13 @@ def _json_rows(text: str, where: str) -> list[tuple[int, Mapping[str, Any]]]:
             f"{where}, line {error.lineno}", f"this is not JSON ({error.msg})", "Mend it there"
         ) from error
     except (ValueError, RecursionError) as error:  # a number of thousands of digits, or too deep
-        raise BadParts(where, "it holds what no part is", "Keep the parts only") from error
+        raise BadParts(
+            where, "it holds something that is not a part", "Keep the parts only"
+        ) from error
     rows = value if isinstance(value, list) else [value]
     for number, row in enumerate(rows, start=1):
         if not isinstance(row, dict):
-            raise BadParts(f"{where}, part {number}", "it is no object", 'Write {"kind": …}')
+            raise BadParts(f"{where}, part {number}", "it is not an object", 'Write {"kind": …}')
     return list(enumerate(rows, start=1))
 
 
@@ -111,7 +113,7 @@ def _csv_rows(text: str, where: str) -> list[tuple[int, Mapping[str, Any]]]:
             held = {key: as_written(value) for key, value in row.items() if value}
             rows.append((reader.line_num, held))
     except csv.Error as error:
-        raise BadParts(where, f"it is no table ({error})", "Save it as CSV again") from error
+        raise BadParts(where, f"it is not a table ({error})", "Save it as CSV again") from error
     return rows
 
 

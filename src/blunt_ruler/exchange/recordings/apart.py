@@ -49,7 +49,7 @@ def in_own_process(
     except EOFError:
         raise BadRecording(
             path.name,
-            "decoding it ended the reader",
+            "decoding it crashed the reader",
             "Save the recording again, as MP4, and read that; nothing here was lost",
         ) from None
     finally:

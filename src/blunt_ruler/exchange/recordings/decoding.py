@@ -80,7 +80,7 @@ def _opened(path: Path) -> Iterator[tuple[Any, Any]]:
         raise BadRecording(
             path.name,
             f"it cannot be decoded ({str(error.strerror or error).lower()[:80]})",
-            "It may be cut short, protected or no recording; save it again as MP4",
+            "It may be damaged, protected or no recording; save it as MP4",
         ) from error
 
 
@@ -185,6 +185,6 @@ def picture_at(facts: RecordingFacts, second: float) -> Picture:
         found = last.pop() if last else None
     if found is None:
         raise BadRecording(
-            facts.path.name, f"there is no picture at {second:.2f} s", "Go back a bit"
+            facts.path.name, f"there is no picture at {second:.2f} s", "Choose an earlier moment"
         )
     return found

@@ -315,7 +315,7 @@ class _Reader:
         try:
             Meters(**{name: value})
         except ValueError:
-            self.asked.leave(line, "a reading that cannot be")
+            self.asked.leave(line, "an impossible reading")
             return
         cell = self.gathered.of(rig, case, line)
         if name in cell.meters and cell.meters[name] != value:

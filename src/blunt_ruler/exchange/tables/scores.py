@@ -53,7 +53,7 @@ def _told(row: HandRow, named: re.Match[str] | None, path: Path) -> ToldScore:
         raise BadLog(row.where, "the score is blank", "Fill it in, or take the row out")
     weight = row.number("weight")
     if weight is not None and weight > 1:
-        raise BadLog(row.where, f"a weight of {weight:g}", "Give above 0 and at most 1")
+        raise BadLog(row.where, f"a weight of {weight:g}", "Give a number above 0, at most 1")
     repeat = row.number("pass") or float((named["repeat"] if named else None) or 1)
     part = row.text("part")
     return ToldScore(

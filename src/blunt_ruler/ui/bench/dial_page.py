@@ -36,7 +36,7 @@ class DialPage(Page):
         self._grid = QGridLayout(self._grid_holder)
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setSpacing(6)
-        self.usual = QPushButton("Choose the few that tell most")
+        self.usual = QPushButton("Choose the few that tell you most")
         self.usual.clicked.connect(self._on_usual)
         self.make = QPushButton("Make them rigs")
         self.make.setObjectName("main")

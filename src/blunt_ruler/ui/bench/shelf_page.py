@@ -74,7 +74,7 @@ class ShelfPage(Page):
         self._snapshot: Snapshot | None = None
 
     def show_place(self, place: Place) -> None:
-        """Show the parts for a place; all of them where it is no part's."""
+        """Show the parts for a place; all of them where it is not a part's."""
         if place is not self.place:
             self.place = place
             if self._snapshot is not None:

@@ -348,7 +348,7 @@ class BenchStop(Stop):
         if found:
             parts += [8, label("FOUND", "heading"), *map(_finding, found)]
         elif place is Place.RIG:
-            quiet = "Nothing found, from what is described. That is no promise: follow the makers' "
+            quiet = "Nothing found in what is described. That is no guarantee: follow the makers' "
             parts += [8, label("FOUND", "heading"), label(f"{quiet}manuals.", "quiet")]
         if place in (Place.RIG, Place.STATE):
             parts += self._differs(snapshot, rig)

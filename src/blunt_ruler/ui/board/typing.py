@@ -115,7 +115,7 @@ class Typing(QObject):
         if not index.isValid() or down > room[0] or across > room[1]:
             raise BadSheet(
                 "What was copied",
-                f"it is {down} by {across} figures, and from here there is no room for them",
+                f"it is {down} by {across} figures, and there is no room for them from here",
                 "Choose the top left cell, or copy the heads too",
             )
         cells = []
@@ -503,7 +503,7 @@ class Typing(QObject):
 
 def _asks(kind: str, name: str) -> str:
     return (
-        f"“{name}” looks like a figure. Enter twice names a {kind} so; "
+        f"“{name}” looks like a figure. Enter twice uses it as a {kind}; "
         "Esc leaves it, and a cell takes the figure"
     )
 

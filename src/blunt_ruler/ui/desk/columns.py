@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QHeaderView, QTableView, QTreeView, QWidget
 
 from blunt_ruler.ui.desk.settings import Settings
 
-GIVEN = "widths it began with"
+GIVEN = "default widths"
 
 
 def restore_columns(widget: QWidget, settings: Settings) -> None:

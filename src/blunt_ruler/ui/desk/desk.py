@@ -180,7 +180,7 @@ class Desk(QObject):
             DamagedLogbook(
                 self._open_book().book.path.name,
                 f"left out because it cannot be read: {'; '.join(apart[:2])}{more}",
-                "All else can be used; an older copy may still have it",
+                "Everything else can be used; an older copy may still have it",
             )
         )
 
@@ -304,7 +304,7 @@ class Desk(QObject):
             self.refresh()  # show what is there now
             self.conflict_raised.emit(
                 Conflict(
-                    f"“{error.where}” is not done: {error.what}. What is there now stays unless "
+                    f"“{error.where}” was not done: {error.what}. What is there now stays unless "
                     "you put yours in its place.",
                     "Put mine in its place",
                     lambda: self.edit(words, make, notice, then=then),

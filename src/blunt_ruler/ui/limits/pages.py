@@ -203,7 +203,7 @@ class LossPage(LimitsPage):
                 if abs(one.fps) >= 0.05
             ]
             words = f"80{THIN}% bounds: {', '.join(told)} frames per second"
-            self.bounds.setText(f"{words}, the unexplained counted in.")
+            self.bounds.setText(f"{words}, including the unexplained.")
         rows = [
             (column.name, whole_shares(report.lost_by_part(column.rig_id)))
             for column in report.board.columns

@@ -69,7 +69,7 @@ def identity_of(program: Path) -> Identity:
         found = program.stat()
         if stat.S_ISREG(found.st_mode) and os.access(program, os.X_OK):
             return found.st_dev, found.st_ino, found.st_size, found.st_mtime_ns, found.st_ctime_ns
-        why = "is no program"
+        why = "is not a program"
     raise BadCommand("start command", f"{program} {why}", "Correct the title's start command")
 
 

@@ -97,7 +97,9 @@ class FindingsPage(Page):
         self.earlier = label("", "caution")
         self.read_again = QPushButton("Read them again")
         self.read_again.clicked.connect(self.read_again_requested)
-        self.nothing = label("Nothing was found in these runs; that is no promise.", "quiet")
+        self.nothing = label(
+            "Nothing was found in these runs; that does not prove them sound.", "quiet"
+        )
         stacked(
             (self.table, 1),
             self.nothing,

@@ -1,4 +1,4 @@
-"""Take a run from the simulated bench while one looks on: at its own pace or as fast as it goes."""
+"""Take a run from the simulated bench while one looks on, at its own pace or flat out."""
 
 import threading
 from dataclasses import dataclass

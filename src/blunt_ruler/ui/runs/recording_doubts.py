@@ -117,7 +117,7 @@ class Doubts(QWidget):
         value = figure_in(self.field.text(), one.quantity)
         if value is None:
             most = MEANINGS[one.quantity].most
-            self.wrong.setText(f"“{self.field.text()[:20]}” is no figure up to {most:g}.")
+            self.wrong.setText(f"“{self.field.text()[:20]}” is not a figure up to {most:g}.")
             return
         self._settle(value)
 

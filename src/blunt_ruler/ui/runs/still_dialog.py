@@ -192,7 +192,7 @@ class StillDialog(QDialog):
             None,
         )
         if wrong is not None:
-            return f"“{wrong.value.text()[:20]}” is no figure"
+            return f"“{wrong.value.text()[:20]}” is not a figure"
         twice = [row.quantity for row in self.rows if row.quantity is not Quantity.IGNORE]
         double = next((one for one in twice if twice.count(one) > 1), None)
         if double is not None:

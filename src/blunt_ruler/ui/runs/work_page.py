@@ -43,7 +43,7 @@ from blunt_ruler.ui.runs.whole_plan import arrival_of, bench_pass
 if TYPE_CHECKING:
     from blunt_ruler.ui.runs.trace_plot import TracePlot
 
-PACES = {"as fast as it goes": False, "at its own pace": True}
+PACES = {"at full speed": False, "at its own pace": True}
 TICK_MS = 250
 UNDER_WAY = "A pass is being taken"
 

@@ -91,7 +91,7 @@ class SettingsDialog(QDialog):
 
     def _choose_size(self, _at: int) -> None:
         self._settings.size = self.size_box.currentData()
-        self.size_note.setText("from the next start on")
+        self.size_note.setText("at the next start")
 
     def _memory_rows(self) -> QGridLayout:
         grid = _grid()
