@@ -68,7 +68,7 @@ def test_a_slip_is_underlined_named_and_put_right_by_one_key(page, write, qtbot,
     qtbot.keyClick(page.sheet, Qt.Key.Key_F8)
     column = stop(demo_window, "Write-up").evidence
     told = " ".join(one.text() for one in column.findChildren(QLabel))
-    assert "WHAT IS SO" in told
+    assert "WHAT IS TRUE" in told
     assert "35\u202f% slower than Workbench Marram 12 in Tidewrack at 1080p" in told
     qtbot.keyClick(
         page.sheet,

@@ -174,9 +174,7 @@ class ClaimDocument(TypedDict):
     bound: str
     standing: Annotated[str, Field(description="clear, slight, level or open")]
     counts: ClaimCounts | None
-    margin: Annotated[
-        float, Field(description="within it is called level, as a share")
-    ]
+    margin: Annotated[float, Field(description="within it is called level, as a share")]
     parts: list[ClaimPart]
     caveats: list[str]
     sentence: str

@@ -77,14 +77,14 @@ class ScriptPage(Page):
         self.sheet.installEventFilter(self)
         self.found = QTreeWidget()
         self.found.setAccessibleName("Statements of the script and how they stand")
-        self.found.setHeaderLabels(["", "stands", "line", "said", "what is so"])
+        self.found.setHeaderLabels(["", "answer", "line", "said", "what is true"])
         self.found.setRootIsDecorated(False)
         self.found.setUniformRowHeights(True)
         self.found.setAllColumnsShowFocus(True)
         self.found.currentItemChanged.connect(lambda item, _old: self._on_row(item))
         self.found.itemActivated.connect(lambda _item, _column: self.put_in())
         self._size_columns()
-        self.every = QCheckBox("also what holds")
+        self.every = QCheckBox("Show what holds, too")
         self.every.toggled.connect(lambda _on: self._list())
         self.counts = label("", "quiet", wrap=False)
         self.open = QPushButton("Open a text…")
@@ -139,7 +139,7 @@ class ScriptPage(Page):
         header = self.found.header()
         assert header is not None
         header.setStretchLastSection(True)
-        for column, width in enumerate((26, 120, 46, 190)):
+        for column, width in enumerate((26, 138, 46, 172)):
             header.setSectionResizeMode(column, QHeaderView.ResizeMode.Interactive)
             header.resizeSection(column, width)
 
@@ -381,7 +381,7 @@ class ScriptPage(Page):
             parts += [8, label("IT CAN BE READ AS", "heading")]
             parts += [label(words) for words in one.readings]
         elif one.true_sentence:
-            parts += [8, label("WHAT IS SO", "heading"), label(one.true_sentence)]
+            parts += [8, label("WHAT IS TRUE", "heading"), label(one.true_sentence)]
         if one.repair:
             fixed = in_style(self._checked[one.start : one.end], one.repair)
             parts.append(label(f"The figure alone: {fixed}", "quiet"))
