@@ -195,6 +195,9 @@ AS_A_NAME = re.compile(
 )
 OR = re.compile(r"\bor (?:at least |just |about )?$", re.I)
 BARELY = re.compile(r"\bbarely\s*$", re.I)
+SET_AGAINST = re.compile(
+    r"\b(?:against|instead of|versus|vs\.?|compared (?:to|with))\s+(?:about |around )?$", re.I
+)
 INSTEAD = re.compile(r"\b(?:instead of|rather than|not)\s*(?:the )?$", re.I)
 OWN = re.compile(
     r"^\W*(?:and |but )?(?:the |my |our )?\w+(?:'s (?:is|are|was|were|does|reaches)\b|:)", re.I

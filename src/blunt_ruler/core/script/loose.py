@@ -11,6 +11,7 @@ from blunt_ruler.core.claims.claim import Metric
 from blunt_ruler.core.script import cues
 from blunt_ruler.core.script.mentions import Mention, What
 from blunt_ruler.core.script.named import OPEN_KINDS, NamedSentence
+from blunt_ruler.core.script.numerals import Unit
 from blunt_ruler.core.script.statements import Kind, Reading, Statement
 
 MOST_LOOSE = 240
@@ -83,12 +84,18 @@ class LooseReader(NamedSentence):
         meant = self._before.recent[:2]
         if not named and cues.ONE_OF_THEM.search(self.words):
             meant = self._roles.tested
-        every = [*dict.fromkeys((*named, *meant, self._roles.base))]
+        against = (
+            (self._roles.reference,) if cues.SET_AGAINST.search(self.words[: one.start]) else ()
+        )
+        every = [*dict.fromkeys((*named, *meant, self._roles.base, *against))]
         is_whose, is_against = self._is_whose(one), is_rate or self._is_against_whom(one)
         kinds: tuple[Kind, ...] = (first.kind,)
+        sized = any(m.what is What.SIZE for m in self.mentions)
+        series = [n for n in self.numbers if n.unit in (one.number.unit, Unit.NONE)]
+        steps = self._vocabulary.sizes_of(first.titles) if len(series) > 1 and not sized else ()
         if one.start in self._open_kinds and first.kind in OPEN_KINDS:
             kinds = OPEN_KINDS
-        elif is_whose and is_against:
+        elif is_whose and is_against and not steps:
             return
         rigs = [first.rig] if is_whose else every
         bases = [""] if is_rate else [first.base]
@@ -99,7 +106,7 @@ class LooseReader(NamedSentence):
             titles |= {self._before.titles, frozenset()}
         sizes = {first.size}
         if not any(m.what is What.SIZE for m in self.mentions):
-            sizes |= {self._before.size, ""}
+            sizes |= {self._before.size, "", *steps}
         found = 0
         for rig, base, title, size, kind in product(
             rigs, bases, sorted(titles, key=sorted), sorted(sizes), kinds

@@ -181,6 +181,11 @@ class Vocabulary:
         """Whether any of these titles has a case of this size."""
         return any(row.title in titles and row.resolution == size for row in self.board.rows)
 
+    def sizes_of(self, titles: frozenset[str]) -> tuple[str, ...]:
+        """The sizes that some titles were measured at."""
+        return tuple(dict.fromkeys(row.resolution for row in self.board.rows
+                                   if row.title in titles and row.resolution))  # fmt: skip
+
     def mentions(self, words: str) -> tuple[Mention, ...]:
         """Everything named in a sentence, in order."""
         found = [*self._named(words)]
