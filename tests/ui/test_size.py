@@ -1,6 +1,7 @@
 """Text and pictures at one and a half times their size: what does not fit is scrolled to."""
 
 import ast
+import os
 from pathlib import Path
 
 import pytest
@@ -9,6 +10,7 @@ from PyQt6.QtWidgets import QDialog, QLabel, QPushButton, QScrollArea, QVBoxLayo
 from blunt_ruler.core.analysis.rail_states import STOPS
 from blunt_ruler.ui.desk.settings import SIZES, Settings
 from blunt_ruler.ui.kit.room import fit
+from blunt_ruler.ui.shell.app import _app_of_size
 from blunt_ruler.ui.shell.window import LEAST, MainWindow
 
 SOURCES = Path(__file__).parents[2] / "src/blunt_ruler/ui"
@@ -103,3 +105,12 @@ def test_nothing_in_the_window_is_animated():
 def test_the_least_size_follows_the_chosen_one(window):
     assert isinstance(window, MainWindow)
     assert window.minimumWidth() == round(LEAST[0] / 1.5)
+
+
+def test_qt_is_told_the_size_and_what_the_window_starts_is_not(monkeypatch):
+    monkeypatch.delenv("QT_SCALE_FACTOR", raising=False)
+    assert _app_of_size(150, lambda: os.environ["QT_SCALE_FACTOR"]) == "1.5"
+    assert "QT_SCALE_FACTOR" not in os.environ
+    assert _app_of_size(100, lambda: os.environ.get("QT_SCALE_FACTOR")) is None
+    monkeypatch.setenv("QT_SCALE_FACTOR", "2")  # who sets it by hand has the last word
+    assert _app_of_size(150, lambda: os.environ["QT_SCALE_FACTOR"]) == "2"

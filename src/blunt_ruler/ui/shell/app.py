@@ -100,6 +100,17 @@ def make_app(
     return app
 
 
+def _app_of_size(percent: int, make: Callable[[], QApplication]) -> QApplication:
+    """The application with everything so large; programs that it starts hear nothing of it."""
+    if percent == remembered.SIZES[0] or "QT_SCALE_FACTOR" in os.environ:
+        return make()
+    os.environ["QT_SCALE_FACTOR"] = str(percent / 100)  # Qt reads it as the application is made
+    try:
+        return make()
+    finally:
+        del os.environ["QT_SCALE_FACTOR"]
+
+
 def run_app(
     files: Sequence[Path] = (),
     *,
@@ -118,9 +129,8 @@ def _run_app(
     # What computes on threads hands over soon: the window draws meanwhile.
     sys.setswitchinterval(0.0005)
     settings = remembered.Settings()
-    if settings.size != remembered.SIZES[0]:  # Qt reads it once, as the application is made
-        os.environ.setdefault("QT_SCALE_FACTOR", str(settings.size / 100))
-    app = make_app(sys.argv[:1], _watched() if diary.log.isEnabledFor(logging.DEBUG) else None)
+    watched = _watched() if diary.log.isEnabledFor(logging.DEBUG) else None
+    app = _app_of_size(settings.size, lambda: make_app(sys.argv[:1], watched))
     if settings.size != remembered.SIZES[0]:
         RoomForDialogs(app)
     theme.apply_theme(app, theme.wanted_theme(settings.theme))

@@ -154,6 +154,8 @@ class MainWindow(QMainWindow):
             self.setCentralWidget(self.whole)
             return
         # Everything is larger than the screen was made for: what does not fit is scrolled to.
+        if (screen := self.screen()) is not None:
+            self.resize(self.size().boundedTo(screen.availableSize()))
         self.whole.setMinimumSize(*LEAST)
         self.setMinimumSize(*(round(100 * one / self.settings.size) for one in LEAST))
         area = scrolling(self.whole)
