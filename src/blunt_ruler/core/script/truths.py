@@ -70,7 +70,33 @@ class Fact:
 
 
 WHOLE = "overall"
-_PLAIN_PARTS = {"graphics", "cpu", "gpu", "memory", "card", "overall", "total", "system", "disk"}
+_PLAIN_PARTS = {
+    *(
+        "graphics",
+        "cpu",
+        "gpu",
+        "memory",
+        "card",
+        "system",
+        "disk",
+        "core",
+        "cores",
+        "single",
+        "multi",
+    ),
+    *(
+        "overall",
+        "total",
+        "combined",
+        "average",
+        "mean",
+        "score",
+        "result",
+        "test",
+        "speed",
+        "frames",
+    ),
+}
 """Words that a sentence has for other reasons than to name a part of a test."""
 
 
