@@ -42,13 +42,12 @@ class Handover:
         self, what: Place, reads: Mapping[Cell, Reads], make: Callable[[Cell], Value]
     ) -> dict[Cell, Value]:
         """What is made of each cell, in their order; those that read the same are taken over."""
-        before: Mapping[Cell, tuple[Reads, Value]] = self._cells.get(what, {})
-        now = {}
+        made: dict[Cell, tuple[Reads, Value]] = {**self._cells.get(what, {})}
         for cell, one in reads.items():
-            known = before.get(cell)
-            now[cell] = known if known is not None and known[0] == one else (one, make(cell))
-        self._cells[what] = now
-        return {cell: value for cell, (_, value) in now.items()}
+            if cell not in made or made[cell][0] != one:
+                made[cell] = one, make(cell)
+        self._cells[what] = made
+        return {cell: made[cell][1] for cell in reads}
 
 
 class Once(Generic[Value]):

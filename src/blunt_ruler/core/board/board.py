@@ -258,41 +258,31 @@ def _rig_cells(
     neither its runs nor the cases were edited, else each that was not.
     """
     cells, spread = contents.by_rig[rig_id], contents.rigs[rig_id].source_spread
-    return handover.of(
-        ("rig's cells", rig_id, review.low_school, review.id),
-        (cells, past, contents.cases, review.case_ids, spread),
-        lambda: _each_cell(contents, review, rig_id, past, handover),
-    )
+    school, case_ids = review.low_school, {*review.case_ids}
 
-
-def _each_cell(
-    contents: Contents,
-    review: Review,
-    rig_id: str,
-    past: Mapping[str, Change],
-    handover: Handover,
-) -> _RigCells:
-    found = _RigCells({}, {}, {})
-    case_ids, school = {*review.case_ids}, review.low_school
-    spread = contents.rigs[rig_id].source_spread
-    for case_id, runs in contents.by_rig[rig_id].items():
-        if case_id not in case_ids:
-            continue
-        if past:
-            runs = tuple(run for run in runs if run.id not in past)
-        case = contents.cases[case_id]
-        reads = runs, case.title_id, spread, case.frame_cap_fps
-        counted, parts, low = handover.of(
-            ("counted", school, rig_id, case_id),
-            reads,
-            lambda: _counted(school, *reads),  # noqa: B023
+    def count() -> _RigCells:
+        reads = {}
+        for case_id in filter(case_ids.__contains__, cells):
+            left = tuple(run for run in cells[case_id] if run.id not in past)
+            case = contents.cases[case_id]
+            reads[rig_id, case_id] = left, case.title_id, spread, case.frame_cap_fps
+        found = _RigCells({}, {}, {})
+        counted = handover.of_cells(
+            ("counted", school, rig_id), reads, lambda cell: _counted(school, *reads[cell])
         )
-        if parts is not None:
-            found.kept[case_id] = counted
-            found.averages[case_id] = parts
-        if low is not None:
-            found.lows[case_id] = low
-    return found
+        for (_, case_id), (kept, parts, low) in counted.items():
+            if parts is not None:
+                found.kept[case_id] = kept
+                found.averages[case_id] = parts
+            if low is not None:
+                found.lows[case_id] = low
+        return found
+
+    return handover.of(
+        ("rig's cells", rig_id, school, review.id),
+        (cells, past, contents.cases, review.case_ids, spread),
+        count,
+    )
 
 
 def _counted(

@@ -87,11 +87,12 @@ def _of_cells(
     changes: Sequence[tuple[datetime, Change]],
     handover: Handover,
 ) -> dict[str, Change]:
-    found: dict[str, Change] = {}
-    for case_id, runs in cells.items():
-        place = ("superseded", rig_id, case_id)
-        found |= handover.of(place, (runs, noted), lambda: _parted(runs, changes))  # noqa: B023
-    return found
+    parted = handover.of_cells(
+        ("superseded", rig_id),
+        {(rig_id, case_id): (runs, noted) for case_id, runs in cells.items()},
+        lambda cell: _parted(cells[cell[1]], changes),
+    )
+    return {run_id: change for of_cell in parted.values() for run_id, change in of_cell.items()}
 
 
 def _parted(runs: Sequence[Run], changes: Sequence[tuple[datetime, Change]]) -> dict[str, Change]:

@@ -4,6 +4,7 @@ Patterns alone; what they are used for is in `named` and `grammar`.
 """
 
 import re
+from typing import NamedTuple
 
 MORE = (
     r"faster|quicker|speedier|higher|more|better|ahead|increases?|uplifts?|gain(?:s|ed|ing)?|"
@@ -79,7 +80,6 @@ SHARE_OF = re.compile(r"(?:%|per ?cent)\s+of\s+(?:the |a |its )?$", re.I)
 WEAK = {"of", "in", "on", "through", "inside", "via", "with", "for", "by"}
 PASSIVE = re.compile(r"\b(?:beaten|outperformed|outpaced|overtaken) by (?:the )?$", re.I)
 PRONOUN = re.compile(r"\b(?:it|its|it's|they|their|that one|this one|the same card|both)\b", re.I)
-LEAD = re.compile(r"(?:'s|\bthe) (?:lead|advantage)\b|\blead of\b", re.I)
 NOT = re.compile(
     r"\b(?:not|isn't|aren't|wasn't|doesn't|don't|didn't|never|no|hardly|barely|neither|"
     r"nor|without|cannot|can't)\s+(?:\w+\s+){0,2}?$",
@@ -237,41 +237,52 @@ GAP = re.compile(
 )
 FROM = re.compile(r"\bfrom\s+(?:about |around |just |only )?$", re.I)  # “takes it from 28”
 TO_END = re.compile(r"\bto\s+(?:(?:about|around|just|only|under|over|nearly|almost)\s+)?$", re.I)
+CARRIES = re.compile(r"\b(?:moves?|carr(?:y|ies)|transfers?|transports?)\b[^,;.]{0,20}$", re.I)
+
+
+class OtherMeasure(NamedTuple):
+    """A measure beside frames, and what tells that a share is of it."""
+
+    key: str
+    says: re.Pattern[str]  # right behind the figure: “cheaper”
+    verb: re.Pattern[str]  # before it, with `much` behind it: “draws twice as much”
+    much: re.Pattern[str]
+    part: re.Pattern[str]  # behind it: “40 per cent of its price”
+
+
+_AS_MUCH = r"\s*(?:as much\b|more than\b|(?P<less>less than\b)"
+# “Draws a quarter of what” are watts; “costs a quarter of what” is a loss.
+_OR_OF_WHAT = re.compile(_AS_MUCH + r"|of (?:what|that)\b)", re.I)
 OTHER_MEASURES = (
-    (
+    OtherMeasure(
         "cost",
         re.compile(
             r"\s*(?:more expensive|dearer|pricier|costlier|(?P<less>cheaper|less expensive))\b",
             re.I,
         ),
+        re.compile(r"\b(?:costs?|is priced)\b[^,;.]{0,20}$", re.I),
+        re.compile(_AS_MUCH + ")", re.I),
+        re.compile(r"\s*of [\w' ]{0,20}?(?:price|cost|money)\b", re.I),
     ),
-    (
+    OtherMeasure(
         "load_w",
         re.compile(
             r"\s*(?:more|higher|(?P<less>less|lower)) "
             r"(?:power|energy|watts|electricity|from the wall)\b",
             re.I,
         ),
+        re.compile(r"\b(?:draws?|pulls?|consumes?|guzzles?)\b[^,;.]{0,20}$", re.I),
+        _OR_OF_WHAT,
+        re.compile(r"\s*of [\w' ]{0,20}?(?:power|watts|energy)\b", re.I),
     ),
-    ("weight_kg", re.compile(r"\s*(?:heavier|(?P<less>lighter))\b", re.I)),
+    OtherMeasure(
+        "weight_kg",
+        re.compile(r"\s*(?:heavier|(?P<less>lighter))\b", re.I),
+        re.compile(r"\bweighs?\b[^,;.]{0,20}$", re.I),
+        _OR_OF_WHAT,
+        re.compile(r"\s*of [\w' ]{0,20}?weight\b", re.I),
+    ),
 )
-VERBS_OF = {
-    "cost": re.compile(r"\b(?:costs?|is priced)\b[^,;.]{0,20}$", re.I),
-    "load_w": re.compile(r"\b(?:draws?|pulls?|consumes?|guzzles?)\b[^,;.]{0,20}$", re.I),
-    "weight_kg": re.compile(r"\bweighs?\b[^,;.]{0,20}$", re.I),
-}
-SHARES_OF = {  # “for 40 per cent of its price”
-    "cost": re.compile(r"\s*of [\w' ]{0,20}?(?:price|cost|money)\b", re.I),
-    "load_w": re.compile(r"\s*of [\w' ]{0,20}?(?:power|watts|energy)\b", re.I),
-    "weight_kg": re.compile(r"\s*of [\w' ]{0,20}?weight\b", re.I),
-}
-CARRIES = re.compile(r"\b(?:moves?|carr(?:y|ies)|transfers?|transports?)\b[^,;.]{0,20}$", re.I)
-_AS_MUCH = r"\s*(?:as much\b|more than\b|(?P<less>less than\b)"
-AS_MUCH = {  # “costs a quarter of what” is a loss, “draws a quarter of what” are watts
-    "cost": re.compile(_AS_MUCH + ")", re.I),
-    "load_w": re.compile(_AS_MUCH + r"|of (?:what|that)\b)", re.I),
-    "weight_kg": re.compile(_AS_MUCH + r"|of (?:what|that)\b)", re.I),
-}
 NO_MEASURE = re.compile(
     r"\s*(?:more|less|higher|lower|fewer|better|worse)?\s*(?:louder|quieter|cooler|"
         r"hotter|warmer|longer|shorter|bigger|larger|smaller|wider|narrower|"

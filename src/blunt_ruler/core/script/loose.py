@@ -66,16 +66,16 @@ class LooseReader(NamedSentence):
             return
         first = one.readings[0]
         is_rate = first.kind in (Kind.RATE, Kind.FACT, Kind.SCORE)
-        measures = dict.fromkeys(
-            key for m in self.mentions if m.what is What.METRIC for key in sorted(m.keys)
-        )
+        measured = [m for m in self.mentions if m.what is What.METRIC]
+        measures = dict.fromkeys(key for m in measured for key in sorted(m.keys))
         others = [key for key in measures if key != first.metric]
         if first.metric == Metric.SCORE and cues.GAMES.search(self.words):
             yield replace(first, metric=Metric.AVERAGE, titles=frozenset())
         averages = cues.AVERAGES.search(self.words[: one.start]) is not None
-        measured = [m.start for m in self.mentions if m.what is What.METRIC]
         both = first.kind is Kind.RATE and {Metric.AVERAGE, Metric.LOW} <= {*measures}
-        both = both and max(measured) < self.numbers[0].start  # “from average to low: 224, 143”
+        both = (
+            both and measured[-1].start < self.numbers[0].start
+        )  # “average, low: 224, 143”
         if others and (averages or both):  # “lows on the cable average 61”
             yield from (replace(first, metric=key) for key in others)
         if first.kind not in (*FIRM_KINDS, Kind.FACT, Kind.GAINED, Kind.SCORE):
@@ -90,9 +90,9 @@ class LooseReader(NamedSentence):
         every = [*dict.fromkeys((*named, *meant, self._roles.base, *against))]
         is_whose, is_against = self._is_whose(one), is_rate or self._is_against_whom(one)
         kinds: tuple[Kind, ...] = (first.kind,)
-        sized = any(m.what is What.SIZE for m in self.mentions)
+        is_sized = bool(self._keys(What.SIZE))
         series = [n for n in self.numbers if n.unit in (one.number.unit, Unit.NONE)]
-        steps = self._vocabulary.sizes_of(first.titles) if len(series) > 1 and not sized else ()
+        steps = self._vocabulary.sizes_of(first.titles) if len(series) > 1 and not is_sized else ()
         if one.start in self._open_kinds and first.kind in OPEN_KINDS:
             kinds = OPEN_KINDS
         elif is_whose and is_against and not steps:
@@ -102,10 +102,10 @@ class LooseReader(NamedSentence):
         if not is_against:
             bases = [*dict.fromkeys((*every, self._roles.reference))]
         titles = {first.titles}
-        if not any(m.what is What.TITLE for m in self.mentions):
+        if not self._keys(What.TITLE):
             titles |= {self._before.titles, frozenset()}
         sizes = {first.size}
-        if not any(m.what is What.SIZE for m in self.mentions):
+        if not is_sized:
             sizes |= {self._before.size, "", *steps}
         found = 0
         for rig, base, title, size, kind in product(

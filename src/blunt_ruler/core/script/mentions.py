@@ -177,10 +177,6 @@ class Vocabulary:
             re.I,
         )
 
-    def is_measured(self, titles: frozenset[str], size: str) -> bool:
-        """Whether any of these titles has a case of this size."""
-        return any(row.title in titles and row.resolution == size for row in self.board.rows)
-
     def sizes_of(self, titles: frozenset[str]) -> tuple[str, ...]:
         """The sizes that some titles were measured at."""
         return tuple(dict.fromkeys(row.resolution for row in self.board.rows

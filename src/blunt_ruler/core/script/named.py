@@ -101,12 +101,12 @@ class NamedSentence:
                 self._of_both |= {one.keys: both, other.keys: both}
 
     def _pairs(self) -> dict[int, Mention]:
-        """“12 per cent on the cable and 7 on the cord”: where each number starts, whose it is.
+        """“12 per cent on the cable and 7 on the cord”: where each number ends, whose it is.
 
         One alone may stand before whom it is measured against; two in the same way do not.
         """
         found = {
-            one.start: m
+            one.end: m
             for one in self.numbers
             for m in self._rigs
             if one.end <= m.start and cues.PAIRED.fullmatch(self.words[one.end : m.start])
@@ -123,7 +123,7 @@ class NamedSentence:
         subjects = [one.keys for one in self._rigs if not self._is_base(one)]
         rigs = self._rig or (subjects[0] if subjects else before.rigs)
         carried = "" if drops else before.size
-        if titles and not self._vocabulary.is_measured(titles, carried):
+        if titles and carried not in self._vocabulary.sizes_of(titles):
             carried = ""  # another game, which has not been measured at that size
         return Context(
             rigs=rigs,
@@ -300,10 +300,8 @@ class NamedSentence:
         """“You give up 8 per cent with the Breakwater”: whom a figure is of, and whether nothing
         lies between.
         """
-        own = next((m for start, m in self._paired.items() if start < end <= m.start
-                    and not any(end <= n.start < m.start for n in self.numbers)), None)  # fmt: skip
-        if own is not None:
-            return own.keys, True
+        if end in self._paired:
+            return self._paired[end].keys, True
         following = next((n.start for n in self.numbers if n.start > end), len(self.words))
         behind = [m for m in self._rigs if end <= m.start < following]
         is_times = kind in (Kind.TIMES, Kind.SLOWER_TIMES) and bool(behind)

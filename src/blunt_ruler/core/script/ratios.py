@@ -26,7 +26,7 @@ class RatioReader(NamedSentence):
             one = replace(one, hedge=Hedge.LARGEST if most else Hedge.SMALLEST)
         if one.is_range and one.low < 0:
             kind = Kind.MORE
-        if kind is None and any(words.match(after) for _, words in cues.OTHER_MEASURES):
+        if kind is None and any(other.says.match(after) for other in cues.OTHER_MEASURES):
             kind = Kind.MORE
         if kind is None and (cues.DIFFERENCE.search(before) or cues.DIFFERENCE.match(after)):
             kind = Kind.LESS
@@ -37,14 +37,16 @@ class RatioReader(NamedSentence):
             rest = self._read(kind, one, before, after, self._metric(one, before, after))
             return replace(self._statement(one, rest), why_unclear=INSTEAD)
         metric = self._metric(one, before, after)
-        for other, words in cues.OTHER_MEASURES:
-            found = words.match(after) or (words.search(before) if other == "load_w" else None)
-            verb = cues.VERBS_OF[other].search(before)
-            found = found or (cues.AS_MUCH[other].match(after) if verb is not None else None)
+        for other in cues.OTHER_MEASURES:
+            found = other.says.match(after)
+            if found is None and other.key == "load_w":
+                found = other.says.search(before)
+            if found is None and other.verb.search(before):
+                found = other.much.match(after)
             if found is not None:
-                metric, kind = other, Kind.LESS if found.groupdict().get("less") else Kind.MORE
-            if cues.SHARES_OF[other].match(after):
-                metric, kind = other, Kind.KEPT
+                metric, kind = other.key, Kind.LESS if found.groupdict().get("less") else Kind.MORE
+            if other.part.match(after):
+                metric, kind = other.key, Kind.KEPT
         if any(m.what is What.SIZE and cues.FIRM_MARK.search(self.words[: m.start])
                for m in self.mentions):  # fmt: skip
             return Statement(one.start, one.end, (), one, why_unclear=OF_SIZES)
@@ -94,11 +96,11 @@ class RatioReader(NamedSentence):
         if kind is not None or is_said:
             self._kind_is_said = self._kind_is_said or kind is not None
             return kind
-        following = cues.AFTER.match(after)
-        if not self._kind_is_said and not self._is_fragment(one, before):
+        following, is_fragment = cues.AFTER.match(after), self._is_fragment(one, before)
+        if not self._kind_is_said and not is_fragment:
             self._open_kinds.add(one.start)
         is_share = following is not None and following["of"] is not None
-        if is_share and not self._is_fragment(one, before):
+        if is_share and not is_fragment:
             return Kind.KEPT
         if self._kind in OPEN_KINDS:
             return self._kind

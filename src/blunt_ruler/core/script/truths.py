@@ -70,33 +70,12 @@ class Fact:
 
 
 WHOLE = "overall"
-_PLAIN_PARTS = {
-    *(
-        "graphics",
-        "cpu",
-        "gpu",
-        "memory",
-        "card",
-        "system",
-        "disk",
-        "core",
-        "cores",
-        "single",
-        "multi",
-    ),
-    *(
-        "overall",
-        "total",
-        "combined",
-        "average",
-        "mean",
-        "score",
-        "result",
-        "test",
-        "speed",
-        "frames",
-    ),
-}
+_PLAIN_PARTS = frozenset(
+    """
+    graphics cpu gpu memory card system disk core cores single multi overall total combined average
+    mean score result test speed frames
+    """.split()
+)
 """Words that a sentence has for other reasons than to name a part of a test."""
 
 
