@@ -73,9 +73,7 @@ class LooseReader(NamedSentence):
             yield replace(first, metric=Metric.AVERAGE, titles=frozenset())
         averages = cues.AVERAGES.search(self.words[: one.start]) is not None
         both = first.kind is Kind.RATE and {Metric.AVERAGE, Metric.LOW} <= {*measures}
-        both = (
-            both and measured[-1].start < self.numbers[0].start
-        )  # “average, low: 224, 143”
+        both = both and measured[-1].start < self.numbers[0].start  # “average, low: 224, 143”
         if others and (averages or both):  # “lows on the cable average 61”
             yield from (replace(first, metric=key) for key in others)
         if first.kind not in (*FIRM_KINDS, Kind.FACT, Kind.GAINED, Kind.SCORE):
