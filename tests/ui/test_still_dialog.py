@@ -1,6 +1,7 @@
 """The window that reads one picture: which figure is which, and one run handed on."""
 
 import pytest
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QImage
 
 from blunt_ruler.core.recordings.quantities import Quantity
@@ -27,14 +28,59 @@ def results(dressed, tmp_path):
     return tmp_path / "results.png"
 
 
-@pytest.fixture
-def dialog(results, qtbot):
-    made = StillDialog(results, None, None)
+def opened(path, qtbot):
+    made = StillDialog(path, None, None)
     qtbot.addWidget(made)
     made.show()
     qtbot.waitUntil(lambda: made._job is None, timeout=60_000)
+    return made
+
+
+@pytest.fixture
+def dialog(results, qtbot):
+    made = opened(results, qtbot)
     yield made
     made.reject()
+
+
+TABLE = (
+    ("Game", "Cord 4x4", "Tower slot"),
+    ("Tidewrack", "83.4", "99.2"),
+    ("Loom Harbour", "1204", "131.0"),
+    ("Quarry 9", "", "187.5"),
+    ("Ashen Court", "61.5", "70.1"),
+)
+
+
+def test_a_table_is_settled_cell_by_cell_and_handed_on(dressed, tmp_path, qtbot):
+    image = QImage(720, 300, QImage.Format.Format_RGB888)
+    image.fill(QColor(250, 250, 250))
+    with painting(image) as pen:
+        pen.setFont(theme.font(24))
+        for line, row in enumerate(TABLE):
+            for at, text in enumerate(row):
+                pen.drawText(30 + 230 * at, 50 + 50 * line, text)
+    image.save(str(tmp_path / "table.png"))
+    dialog = opened(tmp_path / "table.png", qtbot)
+    assert dialog.as_table and dialog.blunt.text() == "table.png: a table of 5 rows and 3 columns"
+    assert dialog.table.rows() == [list(row) for row in TABLE]
+    assert dialog.table.in_doubt == [(2, 1), (3, 1)]
+    assert not dialog.go.isEnabled() and "2 cells in doubt" in dialog.problem.text()
+    first = dialog.table.currentItem()
+    assert "in doubt" in first.data(Qt.ItemDataRole.AccessibleTextRole)
+    first.setText("120.4")
+    assert dialog.table.in_doubt == [(3, 1)]
+    dialog.table.setCurrentCell(3, 1)
+    qtbot.keyClick(dialog.table, Qt.Key.Key_Return)
+    assert dialog.go.isEnabled() and not dialog.problem.text()
+    dialog.other_way.click()
+    assert not dialog.as_table and dialog.rig.isVisible()
+    dialog.other_way.click()
+    assert dialog.as_table and dialog.go.isEnabled()
+    with qtbot.waitSignal(dialog.table_confirmed) as told:
+        dialog.go.click()
+    name, rows = told.args
+    assert name == "table.png" and rows[2] == ["Loom Harbour", "120.4", "131.0"]
 
 
 def test_the_window_asks_which_is_which_and_hands_on_one_run(dialog, qtbot):

@@ -666,6 +666,13 @@ class CountedPictures(TypedDict):
     freezes: list[RecordingFreeze]
 
 
+class TableCell(TypedDict):
+    """A cell of a table on a picture."""
+
+    text: str
+    sure: bool
+
+
 class ReadRecording(TypedDict):
     """What `read --json` prints."""
 
@@ -677,6 +684,9 @@ class ReadRecording(TypedDict):
     runs: list[RecordingRun]
     counted: CountedPictures | None
     notes: list[str]
+    table: NotRequired[
+        Annotated[list[list[TableCell]], Field(description="of a picture: its table, by rows")]
+    ]
 
 
 class ChartInOrder(TypedDict):

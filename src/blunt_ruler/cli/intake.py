@@ -1,12 +1,12 @@
 """Commands that take logs, tables and typed figures into a logbook."""
 
 import sys
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
@@ -41,6 +41,10 @@ from blunt_ruler.core.records.records import Contents, Review, Role
 from blunt_ruler.core.text import count_text
 from blunt_ruler.core.values import LONGEST_NAME
 from blunt_ruler.exchange.logs.text import BadLog
+
+if TYPE_CHECKING:
+    from blunt_ruler.exchange.recordings.still import StillReading
+    from blunt_ruler.exchange.tables.files import SheetFile
 
 
 def _arriving(
@@ -86,25 +90,25 @@ def import_command(
     """Import logs as runs of a rig and case, and tables of results as typed figures."""
     from blunt_ruler.core.runs.import_runs import parse_case
     from blunt_ruler.exchange.given_files import sorted_out
+    from blunt_ruler.exchange.tables.files import read_sheets
 
     given = sorted_out(files)
     _check_names(("--rig", rig or "x"), ("--review", review or "x"))
-    measured = (*given.logs, *given.recordings, *given.pictures)
-    if measured and not (rig and case):
-        missing = "--rig" if not rig else "--case"
-        kind = "a frame log" if given.logs else "a recording"
-        what = f"{measured[0].name} is not a table of results, and {kind} needs its rig and case"
-        raise BadOption(missing, what, "Add --rig and --case, or name rigs and titles in the table")
+    _refuse_unnamed((*given.logs, *given.recordings), rig, case, frames=bool(given.logs))
+    stills = [(path, still_of(path)) for path in given.pictures]
+    pictures = [(path, still) for path, still in stills if not still.is_table]
+    _refuse_unnamed([path for path, _ in pictures], rig, case)
+    shown = {path: _shown_table(still) for path, still in stills if still.is_table}
     named = parse_case(case) if case else None
     with _contents_of(logbook) as contents:
         own = {about: said for about, said in (("rig", rig), ("case", case)) if said}
         said = _answers(answer or ())
-        tables = _tables(given.tables, contents, {**own, **said}, skip_bad_rows)
+        parts = {path: read_sheets(path) for path in given.tables} | shown
+        tables = _tables(parts, contents, {**own, **said}, skip_bad_rows)
     _say_unasked(said, tables)
     scores = _scores(given.scores)
     asked = asked_for(box, from_s, to_s, count=count, cut=cut, keep_pictures=True)
     recordings = [(path, read_file(path, asked)) for path in given.recordings]
-    pictures = [(path, still_of(path)) for path in given.pictures]
     read = partial(
         read_sure,
         column=column,
@@ -158,21 +162,56 @@ def _answers(said: Sequence[str]) -> dict[str, str]:
     return dict(pair_in("--answer", one, "is not an answer", "about=reading") for one in said)
 
 
+def _refuse_unnamed(
+    paths: Sequence[Path], rig: str | None, case: str | None, *, frames: bool = False
+) -> None:
+    """BadOption where files hold runs of one rig and case, and one of these is not given."""
+    if not paths or (rig and case):
+        return
+    kind = "a frame log" if frames else "a recording"
+    raise BadOption(
+        "--case" if rig else "--rig",
+        f"{paths[0].name} is not a table of results, and {kind} needs its rig and case",
+        "Add --rig and --case, or name rigs and titles in the table",
+    )
+
+
+def _shown_table(still: "StillReading") -> "tuple[SheetFile, ...]":
+    """The table that a picture shows; BadLog where a cell of it is in doubt."""
+    from blunt_ruler.exchange.tables.files import SheetFile
+
+    doubts = [
+        f"row {at} “{cell.text}”" if cell.text else f"row {at}, a blank one"
+        for at, row in enumerate(still.rows, 1)
+        for cell in row
+        if not cell.sure
+    ]
+    if doubts:
+        raise BadLog(
+            still.path.name,
+            f"{count_text(len(doubts), 'cell')} of its table in doubt, as {doubts[0]}",
+            "Drop it on the window, where each is settled with a key",
+        )
+    return (SheetFile("", [[cell.text for cell in row] for row in still.rows]),)
+
+
 def _tables(
-    paths: Sequence[Path], contents: Contents | None, answers: dict[str, str], skip_bad: bool
+    files: Mapping[Path, Sequence[Any]],
+    contents: Contents | None,
+    answers: dict[str, str],
+    skip_bad: bool,
 ) -> list[_Table]:
-    """The tables of files; of a workbook, all sheets that hold one."""
+    """The tables of files, by their sheets; of a workbook, all sheets that hold one."""
     from blunt_ruler.exchange.tables.cells import BadSheet
-    from blunt_ruler.exchange.tables.files import read_sheets
     from blunt_ruler.exchange.tables.reading import understand
     from blunt_ruler.exchange.tables.sheet import Known, sheet_json
 
     known = Known.of(contents) if contents is not None else Known()
     found: list[_Table] = []
-    for path in paths:
+    for path, parts in files.items():
         wrong: BadSheet | None = None
         before = len(found)
-        for part in read_sheets(path):
+        for part in parts:
             where = part.where(path)
             try:
                 sheet = understand(part.rows, known, answers, path.name)

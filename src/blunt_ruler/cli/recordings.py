@@ -14,6 +14,7 @@ from blunt_ruler.core.text import count_text
 if TYPE_CHECKING:
     from blunt_ruler.cli.documents import ReadRecording, RecordingBox
     from blunt_ruler.core.recordings.passes import ReadPass
+    from blunt_ruler.core.recordings.picture_table import PictureCell
     from blunt_ruler.exchange.recordings.still import StillReading
     from blunt_ruler.exchange.recordings.whole import Asked, WholeReading
 
@@ -174,6 +175,9 @@ def still_values(still: "StillReading") -> dict[Quantity, float]:
 
 def still_lines(still: "StillReading") -> list[str]:
     """What `read` prints of a picture, for people."""
+    if still.is_table:
+        rows = [" | ".join(_cell_words(cell) for cell in row) for row in still.rows]
+        return [f"{still.path.name}: a table; (?) marks what is in doubt", *rows]
     if not still.figures:
         return [f"{still.path.name}: no figure was found"]
     return [
@@ -181,6 +185,10 @@ def still_lines(still: "StillReading") -> list[str]:
         f"{f' ({one.label})' if one.label else ''}{'' if one.sure else ', in doubt'}"
         for one in still.figures
     ]
+
+
+def _cell_words(cell: "PictureCell") -> str:
+    return cell.text if cell.sure else f"{cell.text}(?)"
 
 
 def still_document(path: Path, still: "StillReading") -> "ReadRecording":
@@ -211,6 +219,7 @@ def still_document(path: Path, still: "StillReading") -> "ReadRecording":
         ],
         "counted": None,
         "notes": [] if still.figures else ["no figure was found"],
+        "table": [[{"text": cell.text, "sure": cell.sure} for cell in row] for row in still.rows],
     }  # fmt: skip
 
 

@@ -164,6 +164,9 @@ def test_short_and_constant_traces_stay_finite(read, times):
         ("1200p", (2133, 1200)),
         ("High", None),
         ("0p", None),
+        ("4x4", None),  # a link of four lanes
+        ("99p", None),
+        ("320x200", (320, 200)),
         ("", None),
     ],
 )

@@ -73,7 +73,7 @@ def test_a_title_longer_than_any_is_refused_in_a_sentence():
 
 def test_resolutions_are_told_from_scenes():
     assert all(map(looks_like_resolution, ("1080p", "4K", "3440x1440", "3440×1440")))
-    assert not any(map(looks_like_resolution, ("lap", "High", "x", "10x", "")))
+    assert not any(map(looks_like_resolution, ("lap", "High", "x", "10x", "", "4x4", "200k")))
 
 
 def test_new_rigs_titles_and_a_review_are_made_once():

@@ -400,3 +400,14 @@ def test_a_pair_is_asked_about_until_the_review_says_what_it_is():
         assert not sheet.asked
         read = [getattr(parse_entry(cell.text).passes[0], name) for cell in sheet.cells]
         assert read == [71, 98]
+
+
+def test_where_every_rig_is_held_at_one_rate_none_is_the_mean_of_the_others():
+    rows = [["Game", "Cord", "Cable", "Tower"], *([name, "60", "60", "60"] for name in "ABC")]
+    sheet = understand(rows)
+    assert len(sheet.cells) == 9 and not sheet.left_out and not sheet.asked
+
+
+def test_the_lanes_in_the_name_of_a_rig_are_no_resolution():
+    sheet = understand([["Game", "Cord 4x4", "Cord 3x4"], ["A", "61", "52"], ["B", "34", "31.5"]])
+    assert sheet.rigs == ("Cord 4x4", "Cord 3x4") and sheet.cases == ("A", "B")

@@ -8,6 +8,7 @@ __all__ = [
     "found_boxes",
     "glyphs",
     "passes",
+    "picture_table",
     "pictures",
     "quantities",
     "second_look",

@@ -86,7 +86,7 @@ def figures_on(words: Sequence[Found]) -> tuple[tuple[Found, Quantity, str], ...
     label. On a screen of results the label may stand far to the left.
     """
     told = []
-    words = _with_thousands(words)
+    words = with_thousands(words)
     for word in words:
         if not _is_figure(word, words) or _is_label(word, words):
             continue
@@ -95,10 +95,22 @@ def figures_on(words: Sequence[Found]) -> tuple[tuple[Found, Quantity, str], ...
     return tuple(sorted(told, key=lambda one: (round(one[0].middle / 12), one[0].x)))
 
 
-def _with_thousands(words: Sequence[Found]) -> list[Found]:
+def on_lines(words: Sequence[Found]) -> list[list[Found]]:
+    """The words line by line from the top, each line from the left."""
+    lines: list[list[Found]] = []
+    for word in sorted(words, key=lambda one: one.middle):
+        last = lines[-1][-1] if lines else None
+        if last is not None and abs(last.middle - word.middle) < 0.5 * max(last.h, word.h):
+            lines[-1].append(word)
+        else:
+            lines.append([word])
+    return [sorted(line, key=lambda one: one.x) for line in lines]
+
+
+def with_thousands(words: Sequence[Found]) -> list[Found]:
     """The words, with figures parted by a space in front of their thousands as one."""
     told: list[Found] = []
-    for word in sorted(words, key=lambda one: (round(one.middle / 12), one.x)):
+    for word in (word for line in on_lines(words) for word in line):
         last = told[-1] if told else None
         if (
             last is not None

@@ -12,7 +12,7 @@ from functools import lru_cache
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.measure.frames import FrameFigures, measure
-from blunt_ruler.core.measure.resolution import LONGEST
+from blunt_ruler.core.measure.resolution import pixels
 from blunt_ruler.core.measure.telemetry import GaugeDigest
 from blunt_ruler.core.measure.trace_summary import Observed, observe
 from blunt_ruler.core.records.hardware import Rig
@@ -109,15 +109,14 @@ def parse_case(words: str) -> CaseName:
     return CaseName(title, " / ".join(rest[:at]), rest[at], " / ".join(rest[at + 1 :]))
 
 
+KILO = re.compile(r"[0-9]{1,2}k", re.I)
+
+
 def looks_like_resolution(word: str) -> bool:
     """Whether a word is a resolution: "1080p", "4K" or "2560x1440"."""
-    plain = word.strip().lower().replace("×", "x")
-    if not plain.isascii() or len(plain) > LONGEST:  # "²" is a digit to Python and no number
-        return False
-    if plain.endswith(("p", "k")) and plain[:-1].isdigit():
-        return True
-    width, cross, height = plain.partition("x")
-    return bool(cross) and width.isdigit() and height.isdigit()
+    return (
+        pixels(word) is not None or re.fullmatch(r"[0-9]{1,2}k", word.strip().lower()) is not None
+    )
 
 
 BYTES = re.compile(r"[kmgt]?i?(?:b|bits?|bytes?)/s", re.IGNORECASE)  # what a link moves is no work

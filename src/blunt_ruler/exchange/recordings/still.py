@@ -1,4 +1,6 @@
-"""One picture of a screen of results or of an overlay: its figures, each with its label."""
+"""One picture of a screen of results or of an overlay: its figures, each with its label, and the
+table that it shows where it shows one.
+"""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -9,6 +11,7 @@ from pathlib import Path
 import numpy as np
 
 from blunt_ruler.core.recordings.found_boxes import figures_on
+from blunt_ruler.core.recordings.picture_table import CLEAR, PictureRow, has_heads, table_on
 from blunt_ruler.core.recordings.quantities import Box, Quantity, figure_in
 from blunt_ruler.core.runs.import_runs import Arrival, CaseName
 from blunt_ruler.core.runs.read_runs import Source, arrival_of_still
@@ -21,7 +24,6 @@ from blunt_ruler.exchange.recordings.decoding import (
 from blunt_ruler.files import sha256_of
 
 PICTURE_ENDINGS = (".png", ".jpg", ".jpeg")
-CLEAR = 0.9  # a figure below it is asked about
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,7 +39,9 @@ class StillFigure:
 
 @dataclass(frozen=True, slots=True)
 class StillReading:
-    """A picture and its figures, from the top."""
+    """A picture and its figures, from the top; `rows` are its table, none where its figures do
+    not stand in rows and columns.
+    """
 
     path: Path
     sha256: str
@@ -45,6 +49,17 @@ class StillReading:
     height: int
     figures: tuple[StillFigure, ...]
     points: bytes
+    rows: tuple[PictureRow, ...] = ()
+
+    @property
+    def is_table(self) -> bool:
+        """Whether it shows a table with heads, and not one run's results."""
+        return has_heads(self.rows)
+
+    @property
+    def in_doubt(self) -> int:
+        """How many cells of the table are in doubt."""
+        return sum(not cell.sure for row in self.rows for cell in row)
 
 
 def is_picture(path: Path) -> bool:
@@ -69,7 +84,9 @@ def read_still(path: Path, step: Progress = no_progress) -> StillReading:
         value = figure_in(word.text, guess)
         figures.append(StillFigure(label, word.text, box, value, word.sure >= CLEAR))
     height, width = points.shape[:2]
-    return StillReading(path, sha256_of(path), width, height, tuple(figures), points.tobytes())
+    return StillReading(
+        path, sha256_of(path), width, height, tuple(figures), points.tobytes(), table_on(words)
+    )
 
 
 def _opened(path: Path) -> ByteArray:

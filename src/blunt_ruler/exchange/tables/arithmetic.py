@@ -10,6 +10,7 @@ from statistics import fmean, geometric_mean, harmonic_mean, median
 
 MEAN_OF = 2  # others, that tell a mean by arithmetic
 DIGITS = 5.0  # that agree: 1 in 10,000 tables by chance, over five means and two ends
+FEWEST_DIGITS = 1.0  # fewer are chance: where all rigs are held at 60, each is the mean of the rest
 SHARE_IN = 3  # figures that tell a share by arithmetic
 MEANS: dict[str, Callable[[Sequence[float]], float]] = {
     "the mean": fmean,
@@ -42,7 +43,8 @@ class MeanOf:
 
 def means_of(rows: Sequence[Sequence[Number]]) -> dict[int, MeanOf]:
     """The first or the last of some rows where it is a mean or the sum of the others to its last
-    digit; and which of them.
+    digit; and which of them. A digit agrees by chance where the others differ by no more than its
+    step, so those count that tell the others apart.
     """
     found: dict[int, MeanOf] = {}
     for place in {0, len(rows) - 1} if len(rows) > MEAN_OF else set():
@@ -54,9 +56,13 @@ def means_of(rows: Sequence[Sequence[Number]]) -> dict[int, MeanOf]:
         ]
         for words, mean in MEANS.items() if len(columns) > 1 else ():
             if all(abs(mean(each) - value) <= 0.51 * step for (value, step), each in columns):
-                digits = sum(math.log10(value / step) for (value, step), _ in columns)
-                found[place] = MeanOf(words, digits >= DIGITS)
-                break
+                digits = sum(
+                    math.log10(max(value if mean is sum else max(each) - min(each), step) / step)
+                    for (value, step), each in columns
+                )
+                if digits >= FEWEST_DIGITS:
+                    found[place] = MeanOf(words, digits >= DIGITS)
+                    break
     return found
 
 

@@ -167,6 +167,11 @@ class BoardController(Controller):
 
         self.run(f"Reading {path.name}", lambda _step: read_sheets(path), done)
 
+    def show_table(self, name: str, rows: list[list[str]]) -> None:
+        """Show what the rows of a table become before they are taken in."""
+        self.show_cells()
+        self.cells.typing.preview(name, [("", rows)])
+
     def take_scores(self, paths: Sequence[Path]) -> None:
         """Take in the scores of small tables, as one edit."""
         from blunt_ruler.core.runs.import_scores import ToldScore, take_scores

@@ -42,6 +42,7 @@ class RecordingPicture(QWidget):
         self.setCursor(Qt.CursorShape.CrossCursor)
         self.boxes: list[Box] = []
         self.chosen = -1
+        self.tagged = True  # what each box counts is written beside it
         self.words = "Opening the recording …"
         self._image: QImage | None = None
         self._from: QPointF | None = None
@@ -125,6 +126,8 @@ class RecordingPicture(QWidget):
         painter.drawRect(place)
         painter.setPen(QPen(ink, 3 if chosen else 1.5))
         painter.drawRect(place)
+        if not self.tagged:
+            return
         words = MEANINGS[box.quantity].words
         metrics = painter.fontMetrics()
         wide = metrics.horizontalAdvance(words) + 10

@@ -1,4 +1,6 @@
-"""Read one picture: its figures with their labels, each confirmed or corrected, into one cell."""
+"""Read one picture: its figures with their labels, each confirmed or corrected, into one cell; or
+the table that it shows, cell by cell, into the dialog that takes tables in.
+"""
 
 from dataclasses import replace
 from pathlib import Path
@@ -14,11 +16,13 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QPushButton,
     QScrollArea,
+    QStackedWidget,
     QWidget,
 )
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.recordings.quantities import MEANINGS, Quantity, figure_in
+from blunt_ruler.core.recordings.picture_table import PictureCell
+from blunt_ruler.core.recordings.quantities import MEANINGS, Box, Quantity, figure_in
 from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.runs.import_runs import parse_case
 from blunt_ruler.core.text import count_text
@@ -33,6 +37,7 @@ from blunt_ruler.exchange.recordings.still import (
 from blunt_ruler.ui.desk.jobs import Job, Jobs
 from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.kit.widgets import allow, label
+from blunt_ruler.ui.runs.picture_table import PictureTable
 from blunt_ruler.ui.runs.read_into import known_names, place_boxes, quantity_box, why_not_into
 from blunt_ruler.ui.runs.recording_picture import RecordingPicture
 
@@ -71,9 +76,11 @@ class StillDialog(QDialog):
 
     Signals:
         confirmed(list): one run on its way in, as `arriving_still` gives it.
+        table_confirmed(str, list): the file's name and the rows of its table, to be taken in.
     """
 
     confirmed = pyqtSignal(object)
+    table_confirmed = pyqtSignal(str, object)
 
     def __init__(
         self,
@@ -108,7 +115,16 @@ class StillDialog(QDialog):
         side.setWidget(inside)
         side.setWidgetResizable(True)
         side.setFrameShape(QFrame.Shape.NoFrame)
-        side.setMinimumWidth(460)
+        self.table = PictureTable()
+        self.table.settled.connect(self._update)
+        self.table.looked_at.connect(self._look_at)
+        self.sides = QStackedWidget()
+        self.sides.setMinimumWidth(460)
+        self.sides.addWidget(side)
+        self.sides.addWidget(self.table)
+        self.other_way = QPushButton("Read it as a table")
+        self.other_way.clicked.connect(lambda: self._show_as(table=not self.as_table))
+        self.other_way.hide()
         self.rig, self.case = place_boxes(rigs, cases, cell, self._path.stem)
         for box in (self.rig, self.case):
             box.editTextChanged.connect(lambda _words: self._update())
@@ -119,14 +135,15 @@ class StillDialog(QDialog):
         self.go.setObjectName("primary")
         self.go.setDefault(True)
         self.go.clicked.connect(self._confirm)
-        foot: QHBoxLayout = beside((self.problem, 1), leave, self.go)
-        where = beside(
+        foot: QHBoxLayout = beside((self.problem, 1), self.other_way, leave, self.go)
+        self.where = QWidget()
+        beside(
             label("of", "quiet", wrap=False), (self.rig, 2),
-            label("in", "quiet", wrap=False), (self.case, 3), spacing=6,
+            label("in", "quiet", wrap=False), (self.case, 3), spacing=6, on=self.where,
         )  # fmt: skip
         around = stacked(self.blunt, spacing=10, margins=(18, 14, 18, 14), on=self)
-        around.addLayout(beside((self.picture, 3), (side, 2), spacing=16), 1)
-        around.addLayout(where)
+        around.addLayout(beside((self.picture, 3), (self.sides, 2), spacing=16), 1)
+        around.addWidget(self.where)
         around.addLayout(foot)
         self._update()
 
@@ -145,7 +162,6 @@ class StillDialog(QDialog):
         self._job = None
         self._reading = reading
         self.picture.show_picture(reading.width, reading.height, reading.points)
-        self.picture.show_boxes([one.box for one in reading.figures])
         image = QImage(
             reading.points, reading.width, reading.height, 3 * reading.width,
             QImage.Format.Format_RGB888,
@@ -162,14 +178,44 @@ class StillDialog(QDialog):
                 self.grid.addWidget(widget, at, column)
             row.what.activated.connect(lambda _at: self._on_changed())
             row.value.textChanged.connect(lambda _words: self._update())
-        self._update()
-        first = next((row for row in self.rows if not row.figure.sure), None)
-        (first.value if first is not None else self.rig).setFocus()
+        self.other_way.setVisible(bool(reading.rows))
+        self._show_as(table=reading.is_table)
 
-    def _on_changed(self) -> None:
+    @property
+    def as_table(self) -> bool:
+        """Whether the picture is read as a table, and not as the figures of one run."""
+        return self.sides.currentWidget() is self.table
+
+    def _show_as(self, *, table: bool) -> None:
+        """Show a table, or figure by figure; what was corrected in either stays."""
+        self.picture.tagged = not table
+        if table:
+            self.sides.setCurrentWidget(self.table)
+            if not self.table.rowCount() and self._reading is not None:
+                self.table.show_rows(self._reading.rows)
+            self.table.setFocus()
+        else:
+            self.sides.setCurrentIndex(0)
+            first = next((row for row in self.rows if not row.figure.sure), None)
+            (first.value if first is not None else self.rig).setFocus()
+            self._show_boxes()
+        self.where.setVisible(not table)
+        self.go.setText("Go on to the table" if table else "Take in")
+        self.other_way.setText("Read it figure by figure" if table else "Read it as a table")
+        self._update()
+
+    def _look_at(self, cell: PictureCell) -> None:
+        """Show where a cell of the table stands on the picture."""
+        box = Box(cell.x, cell.y, max(cell.w, 1), max(cell.h, 1), Quantity.FPS)
+        self.picture.show_boxes([box], 0)
+
+    def _show_boxes(self) -> None:
         self.picture.show_boxes(
             [replace(row.figure.box, quantity=row.quantity) for row in self.rows]
         )
+
+    def _on_changed(self) -> None:
+        self._show_boxes()
         self._update()
 
     def figures(self) -> dict[Quantity, float]:
@@ -204,12 +250,31 @@ class StillDialog(QDialog):
     def _why_not(self) -> str:
         if self._reading is None:
             return "Wait until it is read"
+        if self.as_table:
+            return self._table_wrong()
         if wrong := self._figures_wrong():
             return wrong
         return why_not_into(self.rig.currentText(), self.case.currentText())
 
+    def _table_wrong(self) -> str:
+        """Which cells are still in doubt; blank for none."""
+        left = len(self.table.in_doubt)
+        if not left:
+            return ""
+        return (
+            f"{count_text(left, 'cell')} in doubt: Enter takes the chosen one as it stands, "
+            "F2 corrects it"
+        )
+
     def _update(self) -> None:
-        if self._reading is not None:
+        if self._reading is not None and self.as_table:
+            rows, columns = self.table.rowCount(), self.table.columnCount()
+            self.blunt.setText(
+                f"{self._path.name}: a table of {count_text(rows, 'row')} and "
+                f"{count_text(columns, 'column')}"
+            )
+            self.problem.setText(self._table_wrong())
+        elif self._reading is not None:
             chosen = len(self.figures())
             self.blunt.setText(
                 f"{self._path.name}: {count_text(len(self.rows), 'figure')}, {chosen} to take in"
@@ -220,6 +285,10 @@ class StillDialog(QDialog):
 
     def _confirm(self) -> None:
         if self._reading is None or self._why_not():
+            return
+        if self.as_table:
+            self.table_confirmed.emit(self._path.name, self.table.rows())
+            self.accept()
             return
         asked = sum(not row.figure.sure for row in self.rows)
         rig, case = self.rig.currentText().strip(), parse_case(self.case.currentText())
