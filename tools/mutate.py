@@ -252,14 +252,15 @@ MUTATIONS = [
 
 
 # The tests of a package of core, and those that see what it comes to.
+ROOMS = ("checks", "limits", "recordings", "script", "trouble", "worth", "writeup")
 TESTS = {
     **{name: f"core/{name}" for name in ("board", "compare", "measure", "plan", "records", "rigs")},
-    **{name: name for name in ("checks", "limits", "worth", "writeup")},
+    **{name: name for name in ROOMS},
     "runs": "core/runs",
     "analysis": "test_analysis.py",
 }
 BEYOND = (
-    "core checks limits worth writeup test_analysis.py test_references.py "
+    "core checks limits recordings script trouble worth writeup test_analysis.py test_references.py "
     "attack/test_edits_in_a_row.py test_cli.py test_cli_bench.py test_cli_checks.py "
     "test_cli_limits.py test_cli_plan.py test_cli_worth.py"
 )

@@ -51,6 +51,12 @@ def test_a_figure_on_a_step_that_more_pixels_beat_is_held():
     assert one.severity is Severity.BLOCKING
     assert "more pixels are faster" in one.signs
     assert found(contents, Check.FASTER_AT_HIGHER_RESOLUTION)
+    assert "1 sits on 60" in checks_line(check_runs(contents, None))
+
+
+def test_more_pixels_that_are_level_beat_no_figure_on_a_step():
+    contents, _ = typed(("A", "Tidewrack / 1080p", "60"), ("A", "Tidewrack / 1440p", "61.5"))
+    assert not found(contents, Check.HELD_FIGURE)
 
 
 def test_passes_on_both_sides_of_a_step_are_no_cap():

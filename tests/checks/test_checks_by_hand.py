@@ -2,6 +2,7 @@
 
 import math
 from pathlib import Path
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -10,6 +11,7 @@ from scipy import stats
 from blunt_ruler.core.checks.all import check_runs, checks_line, to_redo
 from blunt_ruler.core.checks.consensus import MAD_TO_SD
 from blunt_ruler.core.checks.findings import Check, FactsOf
+from blunt_ruler.core.checks.one_run import parts_wait
 from blunt_ruler.core.checks.repeats import SMALL_SAMPLE, by_cell, spread_by_title
 from blunt_ruler.core.measure.frames import measure
 from blunt_ruler.core.measure.telemetry import Gauge, GaugeDigest
@@ -259,3 +261,17 @@ def test_a_pass_that_was_set_aside_says_nothing_of_those_that_are_kept(lab):
     assert odd_passes(lab)
     lab.put(wild.model_copy(update={"decision": Decision.SET_ASIDE, "reason": "heat"}))
     assert not odd_passes(lab)
+
+
+@pytest.mark.parametrize(
+    ("card", "core", "waits"),
+    [(80.0, 75.0, True), (90.0, 75.0, False), (80.0, 85.0, False), (None, 75.0, False)],
+)
+def test_parts_wait_where_neither_card_nor_core_is_near_its_end(card, core, waits):
+    busy = {Gauge.CARD_BUSY: card, Gauge.CPU_CORE: core}
+    digests = {
+        gauge: GaugeDigest(gauge, high, high, high, high, high)
+        for gauge, high in busy.items()
+        if high is not None
+    }
+    assert parts_wait(SimpleNamespace(gauge=digests.get)) is waits

@@ -1,9 +1,11 @@
 """Recordings of the simulated bench read from end to end, against what is true of them."""
 
 import json
+import struct
 import subprocess
 import sys
 
+import av
 import numpy as np
 import pytest
 
@@ -218,6 +220,36 @@ def test_sound_alone_and_a_missing_file_are_refused(tmp_path):
         facts_of(path)
     with pytest.raises(BadRecording, match="no such file"):
         facts_of(tmp_path / "none.mp4")
+
+
+# Matrices of a track header by how far a player turns its pictures clockwise (ISO/IEC 14496-12,
+# 8.3.2 and 6.2.2: 16.16 fixed point, u and v none, w 1 in 2.30).
+TURNS = {90: (0, 1, -1, 0), 180: (-1, 0, 0, -1), 270: (0, -1, 1, 0)}
+
+
+@pytest.mark.parametrize("clockwise", TURNS)
+def test_a_recording_that_was_turned_is_seen_upright(tmp_path, clockwise):
+    upright = np.zeros((120, 200, 3), np.uint8)
+    upright[:60, :100], upright[60:, 100:] = (255, 0, 0), (0, 0, 255)
+    stored = np.ascontiguousarray(np.rot90(upright, clockwise // 90))
+    path = tmp_path / "turned.mp4"
+    with av.open(str(path), "w") as container:
+        stream = container.add_stream("libx264", rate=30)
+        stream.height, stream.width = stored.shape[:2]
+        stream.pix_fmt = "yuv420p"
+        for _ in range(10):
+            container.mux(stream.encode(av.VideoFrame.from_ndarray(stored, format="rgb24")))
+        container.mux(stream.encode())
+    whole = bytearray(path.read_bytes())
+    at = whole.index(b"tkhd") + 4 + 4 + 20 + 16  # version 0
+    a, b, c, d = (one << 16 for one in TURNS[clockwise])
+    whole[at : at + 36] = struct.pack(">9i", a, b, 0, c, d, 0, 0, 0, 1 << 30)
+    path.write_bytes(whole)
+    facts = facts_of(path)
+    assert (facts.width, facts.height) == (200, 120)
+    shown = picture_at(facts, 0.1)
+    assert np.abs(shown.colour().astype(int) - upright).mean() < 3
+    assert shown.crop(100, 60, 100, 60)[..., 2].mean() > 240
 
 
 def test_a_picture_beyond_the_end_is_the_last(demo_recording):

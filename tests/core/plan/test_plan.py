@@ -473,6 +473,8 @@ def test_the_pooled_spread_is_the_root_of_pooled_variances():
     assert seen.spread == pytest.approx(np.sqrt(squares / (2 + 3 + 4)))
     assert seen.freedom == 9
     assert pooled_spread([[50.0], [60.0]]).is_assumed
+    # The same figure twice says how it was rounded, not how far passes lie apart.
+    assert pooled_spread([[50.0, 50.0], [60.0, 60.0]]).is_assumed
     with pytest.raises(BadFigure):
         repeats_needed(0.0, 0.02)
 

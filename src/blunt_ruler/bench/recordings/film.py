@@ -126,7 +126,7 @@ def _pictures(
     for part in parts:
         counters = _Counters(part.trace, overlay.style) if part.trace is not None else None
         seconds = part.seconds if counters is None else counters.seconds
-        start, last_frame = at_s, -1
+        start, last_frame = at_s, None
         at_s += seconds
         while (now := count / camera.fps) < at_s - 1e-9:
             if counters is None:
@@ -172,11 +172,11 @@ class _Counters:
         return float(self._ends[-1])
 
     def frame_at(self, second: float) -> int:
-        """The newest frame at a moment."""
-        return max(int(np.searchsorted(self._ends, second, side="right")) - 1, 0)
+        """The newest frame at a moment; −1 is what stood there before the first was drawn."""
+        return int(np.searchsorted(self._ends, second, side="right")) - 1
 
     def frame_s(self, frame: int) -> float:
-        return float(self._ends[frame])
+        return float(self._ends[frame]) if frame >= 0 else 0.0
 
     def figures_at(self, second: float) -> dict[str, str]:
         """The texts that stand at a moment: of the interval before."""
