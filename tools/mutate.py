@@ -260,7 +260,7 @@ TESTS = {
     "analysis": "test_analysis.py",
 }
 BEYOND = (
-    "core checks limits recordings script trouble worth writeup test_analysis.py test_references.py "
+    f"core {' '.join(ROOMS)} test_analysis.py test_references.py "
     "attack/test_edits_in_a_row.py test_cli.py test_cli_bench.py test_cli_checks.py "
     "test_cli_limits.py test_cli_plan.py test_cli_worth.py"
 )
