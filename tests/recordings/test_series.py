@@ -14,7 +14,16 @@ from blunt_ruler.core.recordings.quantities import (
     parse_box,
     quantity_of,
 )
-from blunt_ruler.core.recordings.series import Look, average_of, renewal_s, series_of
+from blunt_ruler.core.recordings.second_look import WHY, Doubt, stood_out, to_look_at_closely
+from blunt_ruler.core.recordings.series import (
+    LEAPS,
+    Held,
+    Look,
+    Series,
+    average_of,
+    renewal_s,
+    series_of,
+)
 
 EVERY = 0.125
 
@@ -184,3 +193,41 @@ def test_a_counter_that_stands_still_has_an_average():
 
 def test_nothing_read_has_no_average():
     assert average_of(series_of(looks(*[""] * 80), Quantity.FPS, EVERY)) is None
+
+
+def doubtful(why="not clear in any picture", value=87.0):
+    return Doubt(Held(1.0, 1.5, value, 2, 4, why), (86.0, 88.0))
+
+
+@pytest.mark.parametrize(
+    ("reads", "mean", "score", "told"),
+    [
+        ([87.0] * 8, 87.0, 0.99, True),
+        ([87.0] * 8, 87.0, 0.97, False),  # what moves behind it is gone, and it is not clear
+        ([87.0] * 8, 37.0, 0.999, False),
+        ([87.0] * 8, None, 0.0, False),
+        ([87.0] * 2, 87.0, 0.99, False),  # too few pictures
+        ([87.0] * 5 + [81.0] * 3, 87.0, 0.99, False),
+        ([86.0, *[87.0] * 4, 88.0, 88.0], 87.0, 0.99, True),  # the figures beside it, at the ends
+        ([87.0, 87.0, 88.0, 87.0, 87.0], 87.0, 0.99, False),  # and in its midst
+        ([*[87.0] * 10, 81.0, None], 87.0, 0.99, True),  # a slip
+        ([], 87.0, 1.0, False),
+    ],
+)
+def test_every_picture_in_which_a_figure_stood_dispels_a_doubt(reads, mean, score, told):
+    assert stood_out(doubtful(), reads, mean, score) is told
+
+
+def test_digits_that_look_otherwise_need_a_clearer_mean():
+    assert not stood_out(doubtful(WHY), [87.0] * 8, 87.0, 0.99)
+    assert stood_out(doubtful(WHY), [87.0] * 8, 87.0, 0.999)
+
+
+def test_only_what_pictures_can_tell_is_looked_at_closely():
+    sure = [Held(at, at + 1.0, 80.0 + at, 8, 8) for at in range(20)]
+    short = Held(20.0, 20.5, 87.0, 2, 4, "not clear in any picture")
+    leap, long = (Held(21.0, 21.5, 8.0, 2, 4, LEAPS), Held(22.0, 40.0, 91.0, 2, 4, "seen"))
+    series = Series(Quantity.FPS, (*sure, short, leap, long), EVERY)
+    assert to_look_at_closely(series) == [Doubt(short, (99.0, 8.0))]
+    hard = Series(Quantity.FPS, (short,) * 3, EVERY)
+    assert to_look_at_closely(hard) == []

@@ -1,16 +1,23 @@
-"""Readings of one box held against the digits of their own overlay."""
+"""Readings of one box held against the digits of their own overlay, and against every picture in
+which they stood.
+"""
 
-from collections.abc import Mapping
-from dataclasses import replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from statistics import median
 
 from blunt_ruler.core.recordings.glyphs import Example, Glyphs
-from blunt_ruler.core.recordings.series import Held, Look, Series
+from blunt_ruler.core.recordings.series import HARD, LEAPS, Held, Look, Series
 from blunt_ruler.core.types import ByteArray
 
 CLEAR = 0.9  # the score from which on a reading is learned from
 CLEAREST, MANY = 0.99, 3  # looks that need no second opinion: it would err more often than they
 WHY = "its digits look otherwise"
+CLOSE_S, MOST_CLOSE = 6.0, 60  # seconds that it stood, figures of a box
+FEWEST_PICTURES = 3
+AGREEING = 0.7  # of the pictures
+SLIPS = 0.1  # of the pictures
+CLEAR_MEAN, CLEAR_MEAN_OF_OTHER_DIGITS = 0.985, 0.995
 
 
 def looked_at_twice(
@@ -77,3 +84,56 @@ def _with_opinion(held: Held, examples: list[Example], glyphs: Glyphs, *, is_cle
     if held.doubt and not objecting and agreeing == len(examples) and mostly:
         return replace(held, doubt="")
     return held
+
+
+@dataclass(frozen=True, slots=True)
+class Doubt:
+    """A figure in doubt with the figures that stood before and after it."""
+
+    held: Held
+    beside: tuple[float | None, ...]
+
+
+def to_look_at_closely(series: Series) -> list[Doubt]:
+    """Figures in doubt of which every picture may be looked at: none where much is in doubt, none
+    that leaps, for a digit that is lost is lost in each picture, and none that stood long, of which
+    there were looks enough.
+    """
+    figures = [one for one in series.held if one.value is not None]
+    doubts = [
+        Doubt(
+            one,
+            tuple(
+                other.value for other in (*figures[max(at - 1, 0) : at], *figures[at + 1 : at + 2])
+            ),
+        )
+        for at, one in enumerate(figures)
+        if one.doubt and one.doubt != LEAPS and one.to_s - one.from_s <= CLOSE_S
+    ]
+    return doubts if len(doubts) <= min(MOST_CLOSE, HARD * len(figures)) else []
+
+
+def stood_out(
+    doubt: Doubt, reads: Sequence[float | None], mean: float | None, score: float
+) -> bool:
+    """Whether a figure in doubt is told after all by every picture in which it stood.
+
+    `reads` are the figures of each picture, in their order; `mean` that of the mean of pictures, in
+    which what moves behind the digits is levelled out, and `score` how clear its least clear digit
+    is. All must agree: the mean, clearly; most pictures; and none may tell something else for
+    longer than a slip lasts. At both ends the figure beside it may stand already, or still.
+    """
+    held, inside = doubt.held, list(reads)
+    while inside and inside[-1] is not None and inside[-1] in doubt.beside:
+        inside.pop()
+    while inside and inside[0] is not None and inside[0] in doubt.beside:
+        inside.pop(0)
+    agree = sum(one == held.value for one in inside)
+    others = sum(one is not None and one != held.value for one in inside)
+    needed = CLEAR_MEAN_OF_OTHER_DIGITS if held.doubt == WHY else CLEAR_MEAN
+    return (
+        mean == held.value
+        and score >= needed
+        and agree >= max(FEWEST_PICTURES, AGREEING * len(inside))
+        and others <= SLIPS * len(inside)
+    )

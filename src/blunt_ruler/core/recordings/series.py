@@ -34,6 +34,7 @@ SLIP_AT = (
 SLIPS_TO = 50  # figures that a slip may lead to, about
 SCORE_TO_ASK = 0.97  # where no look at a figure was clearer: looks at one figure err alike
 LEAP = 1.35  # a figure that leaps further than that and back, by digits lost or won, is asked about
+LEAPS = "digits cannot follow each other so"
 SHORT_S = 2.5
 AGREEING = 0.75  # of the looks at a figure that must tell it
 FEW = 2  # looks: what stood for more is no slip
@@ -266,7 +267,7 @@ def _with_leaps(held: Sequence[Held]) -> tuple[Held, ...]:
         around = [held[other].value for other in figures[max(place - 1, 0) : place + 2]]
         beside = [value for value in around if value is not None and value != one.value]
         if beside and all(_is_slip(one.value, value) for value in beside):
-            told[at] = replace(one, doubt="digits cannot follow each other so")
+            told[at] = replace(one, doubt=LEAPS)
     return tuple(told)
 
 

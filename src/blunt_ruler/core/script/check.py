@@ -9,7 +9,7 @@ from blunt_ruler.core.analysis.analyse import Analysis
 from blunt_ruler.core.claims.claim import Metric
 from blunt_ruler.core.script.fitting import fits
 from blunt_ruler.core.script.grammar import SentenceReader
-from blunt_ruler.core.script.hold import answer_of
+from blunt_ruler.core.script.hold import LOOSE, answer_of
 from blunt_ruler.core.script.named import Context
 from blunt_ruler.core.script.own import own_sentences, plain_words
 from blunt_ruler.core.script.prose import LONGEST, Passage, passages
@@ -88,7 +88,7 @@ class Checker:
         statements = [self._of_part(words, one) for one in reader.statements()]
         if statements and plain_words(words) in self.own:
             return _Read((_of_ours(words, statements),), reader.context())
-        held = [*worked_out(statements, [*self._answers(words, statements)])]
+        held = _told_once([*worked_out(statements, [*self._answers(words, statements)])])
         return _Read(tuple(held), reader.context())
 
     def _of_part(self, words: str, one: Statement) -> Statement:
@@ -168,6 +168,26 @@ def worked_out(statements: Sequence[Statement], held: Sequence[Held]) -> Iterato
                 one = replace(one, answer=Answer.HOLDS, true_sentence=told, note="", repair="",
                               value=second - first, readings=())  # fmt: skip
         yield one
+
+
+def _told_once(held: list[Held]) -> list[Held]:
+    """Answers, where a second figure of what another figure of the sentence already tells rightly
+    is unclear: “56, and with the others 71” has not said 71 of the first.
+    """
+    right = {
+        (one.figure, one.rig, one.base, one.case, one.value): one.start
+        for one in held
+        if one.answer is Answer.HOLDS and one.value is not None
+    }
+    return [
+        replace(one, answer=Answer.UNCLEAR, note=LOOSE, repair="", readings=(one.true_sentence,))
+        if one.answer is Answer.FAILS
+        and not one.note
+        and one.value is not None
+        and right.get((one.figure, one.rig, one.base, one.case, one.value), one.start) < one.start
+        else one
+        for one in held
+    ]
 
 
 def _fresh(context: Context, passage: Passage) -> Context:

@@ -41,6 +41,8 @@ class WordReader(NamedSentence):
         for one in cues.QUALITY.finditer(self.plain):
             if self._is_taken(one, taken) or cues.OR.search(self.plain[: one.start()]):
                 continue  # “faster, or level with it”: what stands first is held
+            if cues.A_TOUCH.search(self.words[: one.start()]):
+                continue  # “a frame ahead”: so much, and no more
             negated = (
                 cues.NOT.search(self.words[max(0, one.start() - 30) : one.start()]) is not None
             )

@@ -123,7 +123,17 @@ EVERY_GAME = re.compile(
     r"\beverywhere\b",
     re.I,
 )
-NO_ONE = re.compile(r"^\W*nothing\b", re.I)
+NO_ONE = re.compile(r"^\W*(?:nothing|nobody)\b", re.I)
+REACHES = re.compile(
+    r"\b(?:gets?|got|comes?|makes? it|made it|near) (?:anywhere )?(?:to|near)\s*$|"
+    r"\b(?:reach(?:es|ed)?|hits?|manage[sd]?|breaks?|broke|sees?|saw)\s*$",
+    re.I,
+)
+CHANGES_BY = re.compile(
+    r"gain|add|los[et]|cost|gives? (?:up|away)|gave (?:up|away)|giving (?:up|away)|forfeit|"
+    r"sacrific|short of|shy of|by\s*$",
+    re.I,
+)
 NEVER = re.compile(
     r"\b(?:never|nowhere|not one of(?: the)?(?: games| titles)?|"
     r"not a single (?:game|title)|in (?:no|none)(?: of the)? (?:games?|titles?))\b",
@@ -136,9 +146,9 @@ EXCEPT = re.compile(
     re.I,
 )
 PLAYABLE = re.compile(
-    r"\b(?P<no>unplayable|not playable|isn't playable|not smooth|a slideshow|slideshow|"
+    r"(?<!from )\b(?P<no>unplayable|not playable|isn't playable|not smooth|a slideshow|slideshow|"
     r"never playable)\b|"
-    r"\b(?P<yes>playable|smooth(?:ly)?|runs well|plays well)\b",
+    r"(?<!from )\b(?P<yes>playable|smooth(?:ly)?|runs well|plays well)\b",
     re.I,
 )
 LIMITS = (
@@ -162,7 +172,8 @@ LIMIT = re.compile(
 MOST = re.compile(
     r"\b(?:the )?(?P<word>fastest|quickest|slowest|thirstiest|cheapest|quietest|lightest|"
     r"best value|"
-    r"most expensive|loudest|heaviest|most efficient)\b",
+    r"most expensive|loudest|heaviest|most efficient)\b"
+    r"(?! (?:result|figure|score|number|rate|average|case|spot|scene|game|title)s?\b)",
     re.I,
 )
 COSTS = re.compile(
@@ -173,6 +184,28 @@ COSTS = re.compile(
 ALL_SIZES = re.compile(
     r"\b(?:all|its|every|the|both)(?: of)?(?: its| the)?(?: \w+)? (?:resolutions?|sizes)\b", re.I
 )
+THAT_IS = re.compile(
+    r"^\W*(?:so |and |or )?(?:that|this|which)(?:'s| is| was| makes| means)\b", re.I
+)
+# “Going to 1440p takes a third off”: one size against another, which nothing here is held to.
+BETWEEN_SIZES = re.compile(
+    r"\b(?:going|goes|go|moving|stepping|dropping|switching|jumping|turning|cranking)"
+    r"(?: it| up| down| back| on)* (?:to|from) $",
+    re.I,
+)
+ONE_BY_ORDER = re.compile(
+    r"\bthe (?:first|second|third|last|middle)(?: one| two| of (?:them|these|those))\b|"
+    r"\bthe (?:former|latter)\b",
+    re.I,
+)
+BARE_NUMBERS = re.compile(r"[\W\d]*(?:(?:then|and|now|or|only|just)[\W\d]+)*", re.I)
+THAT_FIGURE = re.compile(r"\b(?:that|this|the same) (?:figure|number|value)\b", re.I)
+A_TOUCH = re.compile(
+    r"\b(?:an?|one|two|a few|a couple of|half a) (?:single )?"
+    r"(?:frames?|hair|touch|whisker|tad)\s*$",
+    re.I,
+)
+TAKEN_OFF = re.compile(r"\s*(?:off|away|out of)\b", re.I)
 THAT_NUMBER = re.compile(r"\b(?:that|the) (?:number|figure|percentage)\b[^,;]*$", re.I)
 WITHIN = re.compile(r"\bwithin\s+(?:about\s+)?$", re.I)
 THE_OTHERS = re.compile(
@@ -203,7 +236,9 @@ OWN = re.compile(
     r"^\W*(?:and |but )?(?:the |my |our )?\w+(?:'s (?:is|are|was|were|does|reaches)\b|:)", re.I
 )
 EACH_OTHER = re.compile(r"\b(?:of )?(?:each other|one another)\b|\bapart\b", re.I)
-NOTHING = re.compile(r"\b(?:nothing|none|never|nowhere|not once|no (?:game|title|case)s?)\b", re.I)
+NOTHING = re.compile(
+    r"\b(?:nothing|nobody|no one|none|never|nowhere|not once|no (?:game|title|case)s?)\b", re.I
+)
 NONE_OF = re.compile(r"\b(?:none|neither|no one) of\b", re.I)
 WITHOUT = re.compile(r"\bwithout\s+(?:the |a |any |it)?\s*$", re.I)
 DETERMINERS = re.compile(r"\s*(?:(?:the|that|those|of|what|an?|our|my)\s+)*", re.I)

@@ -18,6 +18,8 @@ from blunt_ruler.core.script.rates import RateReader
 from blunt_ruler.core.script.ratios import RatioReader
 from blunt_ruler.core.script.statements import NOT_A_FACT, Kind, Reading, Statement
 
+OF_WHAT = "It names nobody: say what the figure is of."
+BY_ORDER = "“The first”, “the last one”: name which one is meant."
 LIMITS = (Hedge.OVER, Hedge.UNDER, Hedge.AT_LEAST, Hedge.UP_TO)
 INHERITED = {Unit.PERCENT, Unit.TIMES, Unit.WATTS, Unit.MONEY, Unit.NOISE, Unit.RATE, Unit.BITS}
 
@@ -35,6 +37,8 @@ class SentenceReader(RatioReader, RateReader, WordReader, LooseReader):
                 continue
             if unreal:
                 one = replace(one, readings=(), why_unclear=NOT_A_FACT)
+            if self._is_between_sizes(one):
+                one = replace(one, readings=(), why_unclear=NOT_A_FACT)
             if one.number is None and cues.NO_ONE.match(self.words):
                 one = replace(one, readings=(), why_unclear=OF_NOBODY)
             if self._is_of_every_game(one):
@@ -45,26 +49,46 @@ class SentenceReader(RatioReader, RateReader, WordReader, LooseReader):
                 ]
                 one = replace(one, readings=tuple(dict.fromkeys(each)))
             rigs = {reading.rig for reading in one.readings}
+            one = replace(one, vague=self._vague(one))
             together = len(rigs) > 1 and any(rigs <= m for m in self._together)
             loose = () if together else tuple(self._loose(one))
             yield replace(one, together=together, loose=loose)
+
+    def _vague(self, one: Statement) -> str:
+        """Why it is open who is meant, where a statement does not hold; blank where it is not."""
+        if cues.ONE_BY_ORDER.search(self.words):
+            return BY_ORDER
+        if self._is_bare() or (
+            one.number is not None and cues.THAT_IS.match(self.words) and not self._rigs
+        ):
+            return OF_WHAT
+        return ""
+
+    def _is_bare(self) -> bool:
+        """Whether a sentence is nothing but numbers: “14, then 5, then 2.”"""
+        letters = [*self.words]
+        for number in self.numbers:
+            letters[number.start : number.end] = " " * (number.end - number.start)
+        return bool(self.numbers) and cues.BARE_NUMBERS.fullmatch("".join(letters)) is not None
+
+    def _is_between_sizes(self, one: Statement) -> bool:
+        """Whether a share is of one size against another: “going to 1440p takes a third off”."""
+        return (
+            one.number is not None
+            and one.number.unit in (Unit.PERCENT, Unit.TIMES)
+            and cues.TAKEN_OFF.match(self.words[one.number.end :]) is not None
+            and any(
+                m.end <= one.start and cues.BETWEEN_SIZES.search(self.words[: m.start])
+                for m in self.mentions
+                if m.what is What.SIZE
+            )
+        )
 
     def _is_of_every_game(self, one: Statement) -> bool:
         """Whether a rate is said of all games: “every game runs at more than sixty”."""
         named = any(m.what is What.TITLE for m in self.mentions)
         is_rate = bool(one.readings) and one.readings[0].kind is Kind.RATE
         return is_rate and not named and cues.EVERY_GAME.search(self.words) is not None
-
-    def _window(self, place: int) -> tuple[str, str]:
-        """The words before and after a number, up to the numbers beside it and to a break."""
-        one = self.numbers[place]
-        start = self.numbers[place - 1].end if place else 0
-        end = self.numbers[place + 1].start if place + 1 < len(self.numbers) else len(self.words)
-        before, after = self.plain[start : one.start], self.plain[one.end : end]
-        breaks = [*cues.BREAK.finditer(before)]
-        before = before[breaks[-1].end() :] if breaks else before
-        cut = cues.BREAK.search(after)
-        return before, after[: cut.start()] if cut else after
 
     def _of_number(self, place: int) -> Iterator[Statement]:
         one = self.numbers[place]
@@ -104,8 +128,9 @@ class SentenceReader(RatioReader, RateReader, WordReader, LooseReader):
             case Unit.FPS:
                 yield self._of_rate(one, place, before, after)
             case Unit.POINTS:
-                if one.step == 1.0 and one.low >= 1000.0 and one.low % 100.0 == 0.0:
-                    one = replace(one, step=100.0)  # nobody reads “4,400” off a screen
+                for step in (100.0, 10.0):  # nobody reads “4,400” off a screen
+                    if one.step == 1.0 and one.low >= 1000.0 and one.low % step == 0.0:
+                        one = replace(one, step=step)
                 whose = self._rate_readings(one, place, before, after, Metric.SCORE)
                 yield self._statement(one, [replace(r, kind=Kind.SCORE) for r in whose])
             case Unit.TITLES | Unit.TESTS | Unit.CASES:
@@ -132,6 +157,8 @@ class SentenceReader(RatioReader, RateReader, WordReader, LooseReader):
         titles = self._title_of(one)
         if titles and titles <= self._tests:
             return Unit.POINTS
+        if cues.AVERAGES.search(before):  # “sets you back 675 and averages 92”
+            return Unit.FPS
         metrics = {key for m in self.mentions if m.what is What.METRIC for key in m.keys}
         led = cues.LEADS.search(
             cues.HEDGED.sub("", before).rstrip()

@@ -61,16 +61,40 @@ def answer_of(
     if statement.loose and first.kind in numbered.RATIOS and not verdict.repair:
         # The other way round: more likely somebody else is meant than that much is wrong.
         return Answer.UNCLEAR, _with_note(verdict, LOOSE), first, (verdict.true_sentence,)
+    if (spanned := _spanned(statement, truths, words)) is not None:
+        return Answer.UNCLEAR, _with_note(verdict, LOOSE), first, spanned
     for one in statement.loose:
         found = judge(one, statement, truths, words)
         if found.fits:
             said = tuple(dict.fromkeys((found.true_sentence, verdict.true_sentence)))
             return Answer.UNCLEAR, _with_note(verdict, LOOSE), first, said
     note = why(first, verdict)
+    if statement.vague and not note:
+        said = (verdict.true_sentence,)
+        return Answer.UNCLEAR, _with_note(verdict, statement.vague), first, said
     for one, found in known[1:] if not note else ():
         if not one.as_said and _is_same_but_scope(first, one) and (slip := why(one, found)):
             return Answer.FAILS, _with_note(found, slip), one, ()
     return Answer.FAILS, _with_note(verdict, note), first, ()
+
+
+def _spanned(statement: Statement, truths: Truths, words: str) -> tuple[str, ...] | None:
+    """What is true of the ends of a range where it spans rigs: “the docks add 80 to 100 frames”."""
+    number = statement.number
+    if number is None or not number.is_range:
+        return None
+    ends = (replace(number, high=number.low), replace(number, low=number.high))
+    said = []
+    for end in ends:
+        at_end = replace(statement, number=end)
+        told = (
+            judge(one, at_end, truths, words) for one in (*statement.readings, *statement.loose)
+        )
+        fitting = next((one for one in told if one.fits), None)
+        if fitting is None:
+            return None
+        said.append(fitting.true_sentence)
+    return tuple(dict.fromkeys(said))
 
 
 def _together(

@@ -44,7 +44,13 @@ class LooseReader(NamedSentence):
         """Whether the words say what a figure is measured from, or leave no choice."""
         first = one.readings[0]
         others = [m for m in self._rigs if first.rig not in m.keys]
-        told = [m for m in others if first.base in m.keys and self._mark(m)]
+        told = [
+            m
+            for m in others
+            if first.base in m.keys
+            and self._mark(m)
+            and not cues.BREAK.search(self.words[one.end : m.start])
+        ]
         if first.kind is Kind.GAINED:  # “another 26 frames”: over whom may be said before
             return bool(told)
         return bool(told) or (not others and not self._before.recent[1:])
@@ -85,16 +91,28 @@ class LooseReader(NamedSentence):
         against = (
             (self._roles.reference,) if cues.SET_AGAINST.search(self.words[: one.start]) else ()
         )
+        is_spanning = one.number.is_range and not (named.keys() - {self._roles.base})
+        if is_spanning:  # “it's between 2.7 and 3.3 times”: a range may span rigs
+            meant = self._roles.tested
         every = [*dict.fromkeys((*named, *meant, self._roles.base, *against))]
-        is_whose, is_against = self._is_whose(one), is_rate or self._is_against_whom(one)
+        is_whose = not is_spanning and self._is_whose(one)
+        is_against = is_rate or self._is_against_whom(one)
         kinds: tuple[Kind, ...] = (first.kind,)
         is_sized = bool(self._keys(What.SIZE))
         series = [n for n in self.numbers if n.unit in (one.number.unit, Unit.NONE)]
         steps = self._vocabulary.sizes_of(first.titles) if len(series) > 1 and not is_sized else ()
         if one.start in self._open_kinds and first.kind in OPEN_KINDS:
             kinds = OPEN_KINDS
-        elif is_whose and is_against and not steps:
+        elif is_whose and is_against and not steps and first.kind is not Kind.RATE:
             return
+        # A figure of frames may be so many more, or fewer.
+        if first.kind is Kind.RATE and not first.every:
+            for base in dict.fromkeys((*every, self._roles.reference)):
+                if base != first.rig:
+                    yield from (
+                        replace(first, kind=Kind.GAINED, base=base, word=word)
+                        for word in ("more", "less")
+                    )
         rigs = [first.rig] if is_whose else every
         bases = [""] if is_rate else [first.base]
         if not is_against:

@@ -32,7 +32,7 @@ class Context:
     metric: str = Metric.AVERAGE
     kind: Kind | None = None
     recent: tuple[str, ...] = ()  # rigs that were named, the last one first
-    unit: Unit = Unit.NONE  # of its last number
+    unit: Unit = Unit.NONE  # of its last number that has one
     topic: str = ""  # what a question before asked about: “What about lows?”
 
 
@@ -70,6 +70,7 @@ class NamedSentence:
         self._find_both()
         self._paired = self._pairs()
         self._used: list[tuple[int, int]] = []
+        self._gained: set[int] = set()  # places of numbers that say how much more, or less
         self._asked: Kind | None = None  # what is being read
         self._open_kinds: set[int] = set()  # where shares start whose kind no word here says
         self._of_rigs: set[tuple[int, int]] = set()  # numbers that count rigs
@@ -134,7 +135,7 @@ class NamedSentence:
             metric=next(iter(metrics[-1].keys)) if metrics else before.topic or Metric.AVERAGE,
             kind=self._kind or self._last_cue(),
             recent=self._recent(rigs),
-            unit=self.numbers[-1].unit if self.numbers else Unit.NONE,
+            unit=next((n.unit for n in reversed(self.numbers) if n.unit), Unit.NONE),
             topic=next(iter(metrics[-1].keys)) if metrics and self._is_question else "",
         )
 
@@ -314,6 +315,17 @@ class NamedSentence:
                 return m.keys, cues.RIGHT_BEHIND.fullmatch(self.words[end : m.start]) is not None
         return frozenset(), False
 
+    def _window(self, place: int) -> tuple[str, str]:
+        """The words before and after a number, up to the numbers beside it and to a break."""
+        one = self.numbers[place]
+        start = self.numbers[place - 1].end if place else 0
+        end = self.numbers[place + 1].start if place + 1 < len(self.numbers) else len(self.words)
+        before, after = self.plain[start : one.start], self.plain[one.end : end]
+        breaks = [*cues.BREAK.finditer(before)]
+        before = before[breaks[-1].end() :] if breaks else before
+        cut = cues.BREAK.search(after)
+        return before, after[: cut.start()] if cut else after
+
     def _row(self, at: int) -> tuple[int, int]:
         """The first and the last of the numbers in a row with one: “53, 67 and 73”."""
         first = last = at
@@ -487,6 +499,7 @@ class NamedSentence:
         if self._before.metric != Metric.AVERAGE and (
             re.match(r"\s*(?:and |but )?(?:they|these|those|there,? they)\b", self.words, re.I)
             or cues.OWN.match(self.words)  # “The tower's is 89.”
+            or cues.THAT_FIGURE.search(self.words)
         ):
             return self._before.metric
         return self._before.topic or Metric.AVERAGE

@@ -16,6 +16,7 @@ from blunt_ruler.core.script.verdict import UNHEARD, Verdict
 from blunt_ruler.core.text import capital, count_text, list_text, percent_text
 from blunt_ruler.core.worth.figures import WorthFigure, figure_text
 
+WHICH_FACT = "The figure is right of something else of this rig: say of what."
 RATIOS = (Kind.MORE, Kind.LESS, Kind.KEPT, Kind.TIMES, Kind.SLOWER_TIMES)
 FIGURES = {
     Kind.MORE: "gain",
@@ -333,6 +334,10 @@ def fact(reading: Reading, number: Number, truths: Truths, words: str) -> Verdic
     right = [one for one in chosen if fits(number, one.value)]
     if right:
         return _known(right[0], True, truths)
+    other = [one for one in own if one not in chosen and reading.rig in one.rigs]
+    exact = [one for one in other if fits(number, one.value)] if number.step < 1.0 else []
+    if reading.rig and exact and asked:  # “divide the price by the frames: it comes out at 9.62”
+        return replace(_known(exact[0], False, truths), open_words=WHICH_FACT)
     about = {one.words for one in chosen if one.rigs}
     if reading.rig and len(about) == 1 and (asked or len({one.words for one in own}) == 1):
         return _known(chosen[0], False, truths)

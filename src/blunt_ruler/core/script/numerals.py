@@ -177,7 +177,13 @@ _OR_SO = re.compile(r"^\s*(?:fps|%|per ?cent|percent|frames(?: per second)?|time
 
 def numbers(words: str) -> tuple[Number, ...]:
     """Every number of a sentence, in order; names and sizes are to be blanked out before."""
-    found = [*_digits(words), *_written(words), *_fractions(words), *_multiples(words)]
+    found = [
+        *_digits(words),
+        *_spoken(words),
+        *_written(words),
+        *_fractions(words),
+        *_multiples(words),
+    ]
     found.sort(key=lambda one: (one.start, one.start - one.end))
     kept: list[Number] = []
     for one in found:
@@ -243,6 +249,36 @@ def _written(words: str) -> Iterator[Number]:
             continue
         decimals = len(one.text.partition(".")[2])
         yield Number(start, end, one.value, one.value, 10.0**-decimals)
+
+
+_DIGIT = "one two three four five six seven eight nine".split()
+_TEEN = "ten eleven twelve thirteen fourteen fifteen sixteen seventeen eighteen nineteen".split()
+_TENS = "twenty thirty forty fifty sixty seventy eighty ninety".split()
+# “Two twenty-four” is 224, “three oh five” 305; “that one thirty per cent faster” is none.
+_PRICES = re.compile(r"\b(?:euros?|cents?|costs?|prices?|pay(?:s|ing)?|money)\b", re.I)
+_SPOKEN = re.compile(
+    rf"(?<!that )(?<!this )(?<!the )(?<!which )(?<!first )(?<!last )(?<!other )(?<!point )"
+    r"(?<!each )(?<!every )(?<!no )(?<!any )"
+    rf"\b(?P<hundreds>{'|'.join(_DIGIT)})[ -]"
+    rf"(?:(?:oh|o)[ -](?P<units>{'|'.join(_DIGIT)})|(?P<teens>{'|'.join(_TEEN)})|"
+    rf"(?P<tens>{'|'.join(_TENS)})(?:[ -](?P<ones>{'|'.join(_DIGIT)}))?)\b(?! (?:hundred|point))",
+    re.I,
+)
+
+
+def _spoken(words: str) -> Iterator[Number]:
+    """Hundreds as one says them: “two twenty-four”; of prices that may be 2.24 as well."""
+    if _PRICES.search(words):
+        return
+    for one in _SPOKEN.finditer(words):
+        said = {name: part.lower() for name, part in one.groupdict().items() if part}
+        value = 100.0 * (1 + _DIGIT.index(said["hundreds"]))
+        if "teens" in said:
+            value += 10 + _TEEN.index(said["teens"])
+        if "tens" in said:
+            value += 20 + 10 * _TENS.index(said["tens"])
+        value += sum(1 + _DIGIT.index(said[name]) for name in ("units", "ones") if name in said)
+        yield Number(one.start(), one.end(), value, value, 1.0)
 
 
 def _fractions(words: str) -> Iterator[Number]:
@@ -332,6 +368,10 @@ def _ranges(words: str, found: Sequence[Number]) -> Iterator[Number]:
         after = found[place + 1] if place + 1 < len(found) else None
         between = words[one.end : after.start] if after is not None else ""
         joined = after is not None and _TO.fullmatch(between) is not None
+        if after is not None and joined and (either := _either(one, after, between)) is not None:
+            yield either
+            place += 2
+            continue
         enclosed = _BETWEEN.search(words[: one.start]) is not None
         if (
             joined
@@ -357,6 +397,19 @@ def _ranges(words: str, found: Sequence[Number]) -> Iterator[Number]:
                 one = replace(one, unit=after.unit)  # “from 28 to 69 fps”
             yield one
             place += 1
+
+
+def _either(one: Number, after: Number, between: str) -> Number | None:
+    """“3 or 4 per cent”, “69 or 70”: somewhere there; None for others, and for “60 or 120”."""
+    apart = after.low - one.low
+    if re.search(r"\bor\b", between, re.I) is None or one.of is not None or one.sign or after.sign:
+        return None
+    if one.unit not in (Unit.NONE, after.unit) or not 0 < apart <= max(one.step, 0.1 * one.low):
+        return None
+    if after.unit is Unit.NONE and apart > one.step:
+        return None
+    middle, step = (one.low + after.low) / 2.0, apart + min(one.step, after.step)
+    return replace(one, low=middle, high=middle, end=after.end, unit=after.unit, step=step)
 
 
 def _hedged(words: str, one: Number) -> Number:

@@ -19,6 +19,8 @@ class RateReader(NamedSentence):
     def _of_rate(self, one: Number, place: int, before: str, after: str) -> Statement:
         if cues.NOTHING.search(self.words[: one.start]):  # “nothing dropped below 30”
             turned = {Hedge.UNDER: Hedge.AT_LEAST, Hedge.OVER: Hedge.UP_TO}
+            if cues.REACHES.search(before):  # “nobody gets to sixty”
+                turned[Hedge.NONE] = Hedge.UNDER
             one = replace(one, hedge=turned.get(one.hedge, one.hedge))
         metric = self._metric(one, before, after)
         following = cues.AFTER.match(
@@ -26,12 +28,15 @@ class RateReader(NamedSentence):
         )
         if cues.OR_MORE.match(after):
             following = None
+        first = self._row(place)[0]
+        if first in self._gained:  # “trails it by 37, 22 and 6”
+            before = self._window(first)[0]
         last = [*cues.CUE.finditer(before)]
         gained = following is not None and (following["more"] or following["less"])
         gained = gained or (
             bool(last)
             and not cues.TO_END.search(before)
-            and re.search(r"gain|add|los[et]|cost|by\s*$", before[last[-1].start() :], re.I)
+            and cues.CHANGES_BY.search(before[last[-1].start() :])
             and not re.search(r"\bat\s*$|\bof\s*$|\bfrom\s*$", before)
         )
         is_within = cues.WITHIN.search(before) is not None
@@ -56,6 +61,7 @@ class RateReader(NamedSentence):
             kind = Kind.LESS if less else Kind.MORE
             found = [*self._read(kind, one, before, after, metric)]
             word = "less" if less else "more"
+            self._gained.add(place)
             return self._statement(one, [replace(r, kind=Kind.GAINED, word=word) for r in found])
         self._kind = Kind.RATE
         found = [*self._rate_readings(one, place, before, after, metric)]
@@ -101,7 +107,8 @@ class RateReader(NamedSentence):
             and re.fullmatch(
                 r"\s*(?:fps|frames(?: per second)?|frames?|%|per ?cent|percent)?\s*(?:average|"
                 r"on average|1% lows?)?[\s,]*"
-                r"(?:on|in|for|with|from|through|over|of|at|by)?\s*(?:the|its|an?|our|my)?\s*",
+                r"(?:on|in|for|with|from|through|over|of|at|by)?\s*"
+                r"(?:(?:the|its|an?|our|my)\b(?:\s+[a-z]+(?:ed|y|al|ow|ide|ain))?)?\s*",
                 self.words[one.end : behind[0].start],
                 re.I,
             )

@@ -14,6 +14,9 @@ INSTEAD = "It is set against another figure: say what that one is."
 OF_SIZES = "It compares two resolutions: give the frame rates of both."
 
 
+NO_FRAMES = {Unit.MONEY, Unit.WATTS, Unit.NOISE, Unit.WEIGHT, Unit.RATE, Unit.BITS, Unit.MEMORY}
+
+
 class RatioReader(NamedSentence):
     """Shares and multiples of a sentence."""
 
@@ -50,7 +53,8 @@ class RatioReader(NamedSentence):
         if any(m.what is What.SIZE and cues.FIRM_MARK.search(self.words[: m.start])
                for m in self.mentions):  # fmt: skip
             return Statement(one.start, one.end, (), one, why_unclear=OF_SIZES)
-        if cues.NO_MEASURE.match(after) or cues.CARRIES.search(before):
+        of_that = cues.THAT_IS.match(self.words) and self._before.unit in NO_FRAMES
+        if cues.NO_MEASURE.match(after) or cues.CARRIES.search(before) or of_that:
             return Statement(one.start, one.end, (), one, why_unclear=NOT_A_FACT)
         readings = [*self._read(kind, one, before, after, metric)]
         if one.unit is Unit.PERCENT and (

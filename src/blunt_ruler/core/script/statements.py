@@ -76,7 +76,8 @@ class Statement:
     """Something in a sentence that can be held against the logbook, with the ways to read it.
 
     `start` and `end` are places in the sentence. The first reading is the likeliest; `negated`
-    statements say that it is not so. Where the words tie a figure to nobody firmly, `loose` are
+    statements say that it is not so. `vague` says why it may be of somebody else: then it is wrong
+    only where the mistake is known. Where the words tie a figure to nobody firmly, `loose` are
     all other readings of what is named: one that fits makes it unclear, not wrong.
     """
 
@@ -86,6 +87,7 @@ class Statement:
     number: Number | None = None
     negated: bool = False
     why_unclear: str = ""
+    vague: str = ""
     together: bool = False  # said of all rigs in its readings
     loose: tuple[Reading, ...] = ()
 

@@ -12,7 +12,12 @@ import numpy as np
 
 from blunt_ruler.core.recordings.found_boxes import Found, boxes_of
 from blunt_ruler.core.recordings.quantities import RATES, Box, Quantity, figure_in
-from blunt_ruler.core.recordings.second_look import looked_at_twice
+from blunt_ruler.core.recordings.second_look import (
+    Doubt,
+    looked_at_twice,
+    stood_out,
+    to_look_at_closely,
+)
 from blunt_ruler.core.recordings.series import Look, Series, series_of
 from blunt_ruler.core.types import ByteArray, FloatArray, IntArray, Progress, no_progress
 from blunt_ruler.exchange.recordings.decoding import (
@@ -30,6 +35,8 @@ LOOKED_AT = 7  # pictures that are searched for counters
 FITTED_ON = 5
 TRIMS = ((0.0, 0.0), (0.12, 0.12), (0.22, 0.22), (0.3, 0.0), (0.0, 0.3), (-0.15, -0.15))
 GAINED = 0.01  # of the score that another cut of a box must win
+MOST_PICTURES = 16  # that are looked at for a figure in doubt
+APART_S = 3.0  # between two of them, from which on a film is sought and not gone through
 WHOLE = 3  # of them as a whole; then only where counters stand
 BANDS = 12  # of a picture, from top to bottom: what is torn differs in some
 THUMB = (12, 20)
@@ -149,7 +156,9 @@ def read_recording(
             series.append(looked_at_twice(raw, reader.looks, own))
         else:
             series.append(Series(reader.box.quantity, (), every * reader.every))
-        crops.append(_of_the_asked(series[-1], own))
+        crops.append(own)
+    series = _looked_at_closely(series, readers, facts)
+    crops = [_of_the_asked(one, own) for one, own in zip(series, crops, strict=True)]
     return Read(
         facts,
         tuple(reader.box for reader in readers),
@@ -192,6 +201,70 @@ def _recognise(waiting: list[tuple[_Reader, float, ByteArray]]) -> None:
         reader.looks[at] = Look(at, text, score, centres)
         reader.keep(at, crop, text, score)
     waiting.clear()
+
+
+def _looked_at_closely(
+    series: Sequence[Series], readers: Sequence[_Reader], facts: RecordingFacts
+) -> list[Series]:
+    """The series without the doubts that every picture in which a figure stood dispels: looks are
+    taken of a few pictures a second, and a film has more.
+    """
+    doubts = [
+        (doubt, reader)
+        for one, reader in zip(series, readers, strict=True)
+        for doubt in to_look_at_closely(one)
+    ]
+    clear = {
+        (reader.box, doubt.held.from_s)
+        for (doubt, reader), crops in zip(doubts, _crops_of(doubts, facts), strict=True)
+        if crops and _is_clear(doubt, crops, reader.box.quantity)
+    }
+    return [
+        replace(
+            one,
+            held=tuple(
+                replace(held, doubt="") if (reader.box, held.from_s) in clear else held
+                for held in one.held
+            ),
+        )
+        for one, reader in zip(series, readers, strict=True)
+    ]
+
+
+def _crops_of(
+    doubts: Sequence[tuple[Doubt, _Reader]], facts: RecordingFacts
+) -> list[list[ByteArray]]:
+    """For each figure in doubt the crops of the pictures in which it stood, of `MOST_PICTURES` at
+    most. Those near each other are gone through at once: a film is decoded from key to key picture.
+    """
+    found: list[list[ByteArray]] = [[] for _ in doubts]
+    spans = [(doubt.held.from_s, doubt.held.to_s) for doubt, _ in doubts]
+    order = sorted(range(len(spans)), key=lambda at: spans[at])
+    groups: list[list[int]] = []
+    for at in order:
+        if groups and spans[at][0] < max(spans[one][1] for one in groups[-1]) + APART_S:
+            groups[-1].append(at)
+        else:
+            groups.append([at])
+    for group in groups:
+        end_s = max(spans[at][1] for at in group)
+        for count, picture in enumerate(pictures(facts, spans[group[0]][0], end_s)):
+            for at in group:
+                first, end = spans[at]
+                step = max(math.ceil((end - first) * facts.fps / MOST_PICTURES), 1)
+                if first <= picture.at_s < end and count % step == 0:
+                    found[at].append(picture.crop(*doubts[at][1].place))
+    return found
+
+
+def _is_clear(doubt: Doubt, crops: Sequence[ByteArray], quantity: Quantity) -> bool:
+    """Whether the pictures in which a figure stood, and their mean, dispel the doubt about it."""
+    value = doubt.held.value
+    reads = [figure_in(text.text, quantity) for text in texts_in(crops)]
+    own = [crop for crop, read in zip(crops, reads, strict=True) if read == value] or list(crops)
+    mean = np.asarray(np.stack(own).mean(axis=0).round(), dtype=np.uint8)
+    (whole,) = texts_in([mean])
+    return stood_out(doubt, reads, figure_in(whole.text, quantity), whole.score)
 
 
 def _of_the_asked(series: Series, crops: dict[float, ByteArray]) -> dict[float, ByteArray]:
