@@ -120,7 +120,11 @@ class WordReader(NamedSentence):
         negated = negated or cues.NONE_OF.search(self.words[:start]) is not None
         nobody = kind is Kind.LEVEL and not self._rigs and not cues.PRONOUN.search(self.words)
         vague = OF_NOBODY if nobody else ""
-        return Statement(start, end, readings, None, negated and not never, vague)
+        bases = {one.base for one in readings}
+        against = any(m.start >= end and m.keys <= bases for m in self._rigs)
+        return Statement(
+            start, end, readings, None, negated and not never, vague, is_against=against
+        )
 
     def _of_limit(self, one: re.Match[str]) -> Statement:
         part = next(name[1:] for name, value in one.groupdict().items() if value is not None)

@@ -205,6 +205,11 @@ A_TOUCH = re.compile(
     r"(?:frames?|hair|touch|whisker|tad)\s*$",
     re.I,
 )
+THE_REST = re.compile(
+    r"\b(?:everything|everyone|anything|nothing|every other (?:game|title)) else\b|"
+    r"\b(?:all|every) (?:the )?others?\b|\bthe rest\b|\belsewhere\b",
+    re.I,
+)
 TAKEN_OFF = re.compile(r"\s*(?:off|away|out of)\b", re.I)
 THAT_NUMBER = re.compile(r"\b(?:that|the) (?:number|figure|percentage)\b[^,;]*$", re.I)
 WITHIN = re.compile(r"\bwithin\s+(?:about\s+)?$", re.I)

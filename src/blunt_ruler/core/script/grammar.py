@@ -18,6 +18,7 @@ from blunt_ruler.core.script.rates import RateReader
 from blunt_ruler.core.script.ratios import RatioReader
 from blunt_ruler.core.script.statements import NOT_A_FACT, Kind, Reading, Statement
 
+OF_THE_REST = "“The rest”, “everything else”: name what is meant."
 OF_WHAT = "It names nobody: say what the figure is of."
 BY_ORDER = "“The first”, “the last one”: name which one is meant."
 LIMITS = (Hedge.OVER, Hedge.UNDER, Hedge.AT_LEAST, Hedge.UP_TO)
@@ -49,7 +50,8 @@ class SentenceReader(RatioReader, RateReader, WordReader, LooseReader):
                 ]
                 one = replace(one, readings=tuple(dict.fromkeys(each)))
             rigs = {reading.rig for reading in one.readings}
-            one = replace(one, vague=self._vague(one))
+            inherits = not self._rigs and not cues.PRONOUN.search(self.words[: one.start])
+            one = replace(one, vague=self._vague(one), is_inherited=inherits)
             together = len(rigs) > 1 and any(rigs <= m for m in self._together)
             loose = () if together else tuple(self._loose(one))
             yield replace(one, together=together, loose=loose)
@@ -58,6 +60,8 @@ class SentenceReader(RatioReader, RateReader, WordReader, LooseReader):
         """Why it is open who is meant, where a statement does not hold; blank where it is not."""
         if cues.ONE_BY_ORDER.search(self.words):
             return BY_ORDER
+        if cues.THE_REST.search(self.words[: one.start]):
+            return OF_THE_REST
         if self._is_bare() or (
             one.number is not None and cues.THAT_IS.match(self.words) and not self._rigs
         ):

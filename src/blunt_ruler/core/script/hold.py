@@ -6,6 +6,7 @@ from itertools import combinations
 
 from blunt_ruler.core.script import numbered, unnumbered
 from blunt_ruler.core.script.numerals import Number
+from blunt_ruler.core.script.slips import FIGURE_OF
 from blunt_ruler.core.script.statements import NOT_A_FACT, Answer, Kind, Reading, Statement
 from blunt_ruler.core.script.truths import Truths
 from blunt_ruler.core.script.verdict import Verdict
@@ -31,7 +32,8 @@ def answer_of(
         return Answer.UNKNOWN, judged[0][1], statement.readings[0], ()
     if statement.together:
         answer = _together(known, statement.number)
-        if answer[0] is Answer.FAILS and statement.readings[0].kind is Kind.LEVEL:
+        is_level = statement.readings[0].kind is Kind.LEVEL and not statement.is_against
+        if answer[0] is Answer.FAILS and is_level:
             return _among(statement, truths, words) or answer
         return answer
     first, verdict = known[0]
@@ -69,6 +71,9 @@ def answer_of(
             said = tuple(dict.fromkeys((found.true_sentence, verdict.true_sentence)))
             return Answer.UNCLEAR, _with_note(verdict, LOOSE), first, said
     note = why(first, verdict)
+    if statement.is_inherited and first.kind is Kind.RATE and note.startswith(FIGURE_OF):
+        said = (verdict.true_sentence,)  # “305 for him”: the words may mean that other rig
+        return Answer.UNCLEAR, _with_note(verdict, f"{LOOSE} {note}"), first, said
     if statement.vague and not note:
         said = (verdict.true_sentence,)
         return Answer.UNCLEAR, _with_note(verdict, statement.vague), first, said

@@ -102,6 +102,14 @@ class RateReader(NamedSentence):
         end = self.numbers[place + 1].start if place + 1 < len(self.numbers) else len(self.words)
         behind = [m for m in self._rigs if one.end <= m.start < end]
         ahead = [m for m in self._rigs if m.end <= one.start]
+        led_off = (
+            ahead
+            and cues.LEADS_OFF.search(self.words[: ahead[-1].start])
+            and not any(ahead[-1].end <= n.start < one.start for n in self.numbers)
+        )
+        if led_off and behind and "," in self.words[one.end : behind[0].start]:
+            yield ahead[-1].keys  # “on the edge it is 103, on the cable 69”
+            return
         if (
             behind
             and re.fullmatch(

@@ -18,6 +18,8 @@ from blunt_ruler.core.text import list_text
 
 MOST_SET_ASIDE = 3  # runs that are tried as if they counted: each is a comparison of its own
 
+FIGURE_OF = "That is the figure of "
+
 
 def slip_of(reading: Reading, number: Number, truths: Truths) -> str:
     """What the figure is of, where it is none of what was said; blank where nothing fits it."""
@@ -165,7 +167,7 @@ def _of_rate(r: Reading, number: Number, truths: Truths) -> Iterator[str]:
         for one in truths.rates(replace(r, rig=column.rig_id)) if column.rig_id != r.rig else ():
             if fits(number, one.value):
                 whose = truths.name(column.rig_id)
-                yield f"That is the figure of {whose} {truths.case_words(one.case)}."
+                yield f"{FIGURE_OF}{whose} {truths.case_words(one.case)}."
     for other in truths.rates(replace(r, titles=frozenset())):
         if fits(number, other.value):
             yield f"True {truths.case_words(other.case)}."

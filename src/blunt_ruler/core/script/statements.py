@@ -89,6 +89,8 @@ class Statement:
     why_unclear: str = ""
     vague: str = ""
     together: bool = False  # said of all rigs in its readings
+    is_against: bool = False  # whom its rigs are held against is named
+    is_inherited: bool = False  # the sentence names no rig, nor points to one by “it”
     loose: tuple[Reading, ...] = ()
 
 
