@@ -2,7 +2,8 @@
 one slows down all others.
 
 Processes are started anew and not forked, since this one may have threads; what they are given and
-what they give back is pickled.
+what they give back is pickled. They are the standard library's: the first answer of a process took
+0.15 s on one machine, with loky's executor 0.25 s.
 """
 
 import os

@@ -1,7 +1,8 @@
 """Compiled parts of libraries without the packages around them.
 
 scipy's packages make a variant of each function for arrays of other libraries, and to do so import
-most of numpy besides; those of ruptures import most of scipy: a second of a start, and of every
+most of numpy besides; those of ruptures import most of scipy. Beyond numpy's own import,
+`scipy.special` took 0.29 s on one machine and its compiled part 0.04 s, in every start and every
 worker. Here the compiled part alone is loaded. Where that does not go, as in another release, the
 package is.
 """

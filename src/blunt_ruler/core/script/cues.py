@@ -178,7 +178,7 @@ MOST = re.compile(
 )
 COSTS = re.compile(
     r"\b(?:costs?|takes?|took|eats?|swallows?|is responsible for|accounts? for|"
-    r"because of|due to|to the|down to)\b",
+    r"because of|due to|to the|(?<!them )(?<!it )(?<!that )(?<!this )down to)\b",
     re.I,
 )
 ALL_SIZES = re.compile(
@@ -207,7 +207,8 @@ A_TOUCH = re.compile(
 )
 THE_REST = re.compile(
     r"\b(?:everything|everyone|anything|nothing|every other (?:game|title)) else\b|"
-    r"\b(?:all|every) (?:the )?others?\b|\bthe rest\b|\belsewhere\b",
+    r"\b(?:all|every) (?:the )?others?\b|\bthe rest\b|\belsewhere\b|"
+    r"\b(?:best|worst|fastest|slowest) (?:docks?|machine|links?|rigs?|box(?:es)?|setups?|one)\b",
     re.I,
 )
 TAKEN_OFF = re.compile(r"\s*(?:off|away|out of)\b", re.I)

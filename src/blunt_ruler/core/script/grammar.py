@@ -18,7 +18,7 @@ from blunt_ruler.core.script.rates import RateReader
 from blunt_ruler.core.script.ratios import RatioReader
 from blunt_ruler.core.script.statements import NOT_A_FACT, Kind, Reading, Statement
 
-OF_THE_REST = "“The rest”, “everything else”: name what is meant."
+OF_THE_REST = "“The rest”, “the best one”: name what is meant."
 OF_WHAT = "It names nobody: say what the figure is of."
 BY_ORDER = "“The first”, “the last one”: name which one is meant."
 LIMITS = (Hedge.OVER, Hedge.UNDER, Hedge.AT_LEAST, Hedge.UP_TO)
@@ -60,7 +60,7 @@ class SentenceReader(RatioReader, RateReader, WordReader, LooseReader):
         """Why it is open who is meant, where a statement does not hold; blank where it is not."""
         if cues.ONE_BY_ORDER.search(self.words):
             return BY_ORDER
-        if cues.THE_REST.search(self.words[: one.start]):
+        if cues.THE_REST.search(self.words):
             return OF_THE_REST
         if self._is_bare() or (
             one.number is not None and cues.THAT_IS.match(self.words) and not self._rigs
@@ -175,6 +175,7 @@ class SentenceReader(RatioReader, RateReader, WordReader, LooseReader):
             and cues.TO_END.search(self.words[self.numbers[place - 1].end : one.start])
             and cues.FROM.search(self.words[: self.numbers[place - 1].start])
         )
+        goes_up = goes_up or cues.TO_END.search(before)
         if goes_up and others == {Unit.TIMES} and one.low >= 5.0:  # “doubles, from 39 to 89”
             return Unit.FPS
         asked_for = cues.ASKED_FOR.search(self.words[: one.start])

@@ -71,7 +71,8 @@ def answer_of(
             said = tuple(dict.fromkeys((found.true_sentence, verdict.true_sentence)))
             return Answer.UNCLEAR, _with_note(verdict, LOOSE), first, said
     note = why(first, verdict)
-    if statement.is_inherited and first.kind is Kind.RATE and note.startswith(FIGURE_OF):
+    inherits = statement.is_inherited or bool(statement.vague)
+    if inherits and first.kind is Kind.RATE and note.startswith(FIGURE_OF):
         said = (verdict.true_sentence,)  # “305 for him”: the words may mean that other rig
         return Answer.UNCLEAR, _with_note(verdict, f"{LOOSE} {note}"), first, said
     if statement.vague and not note:
