@@ -11,8 +11,10 @@ from blunt_ruler.files import shipped
 
 
 @pytest.fixture
-def printed(run, demo_book, tmp_path):
+def printed(run, demo_book, tmp_path, monkeypatch):
     """What each command prints with --json, in its fuller forms."""
+    # The files themselves, and what is printed of them, are held in test_samples_and_doctor.
+    monkeypatch.setattr("blunt_ruler.demo.samples.write_samples", lambda folder, _step: (folder,))
     play = ("--out", tmp_path / "logs", "--seed", 1, "--rig", "Workbench Marram 12",
             "--case", "Tidewrack / 1080p / High", "--seconds", 5)  # fmt: skip
 

@@ -1,12 +1,15 @@
 """Sample files are what they are said to be, and the doctor tells what a machine lacks."""
 
 import json
+from pathlib import Path
 
 import pytest
+from jsonschema import Draft202012Validator
 from typer.testing import CliRunner
 
 from blunt_ruler.cli import app, bring_in
 from blunt_ruler.cli import doctor as doctors
+from blunt_ruler.cli.documents import schema_of
 from blunt_ruler.demo.samples import FolderInUse, write_samples
 from blunt_ruler.logbook import Logbook
 
@@ -14,7 +17,10 @@ from blunt_ruler.logbook import Logbook
 @pytest.fixture(scope="module")
 def folder(tmp_path_factory):
     where = tmp_path_factory.mktemp("some") / "samples"
-    write_samples(where)
+    bring_in()
+    printed = json.loads(CliRunner().invoke(app, ["samples", str(where), "--json"]).stdout)
+    Draft202012Validator(schema_of("samples")).validate(printed)
+    assert {Path(one) for one in printed} <= {*where.rglob("*")} and len(printed) > 8
     return where
 
 

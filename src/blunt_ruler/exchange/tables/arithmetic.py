@@ -54,11 +54,13 @@ def means_of(rows: Sequence[Sequence[Number]]) -> dict[int, MeanOf]:
             for own, *each in zip(rows[place], *others, strict=True)
             if all(one is not None and one[0] > 0 for one in (own, *each)) and own is not None
         ]
+        # Where others agree with it as it stands, as at a cap, that says nothing of a median.
+        telling = [one for one in columns if one[1].count(one[0][0]) < MEAN_OF]
         for words, mean in MEANS.items() if len(columns) > 1 else ():
             if all(abs(mean(each) - value) <= 0.51 * step for (value, step), each in columns):
                 digits = sum(
                     math.log10(max(value if mean is sum else max(each) - min(each), step) / step)
-                    for (value, step), each in columns
+                    for (value, step), each in (telling if mean is median else columns)
                 )
                 if digits >= FEWEST_DIGITS:
                     found[place] = MeanOf(words, digits >= DIGITS)
@@ -68,39 +70,51 @@ def means_of(rows: Sequence[Sequence[Number]]) -> dict[int, MeanOf]:
 
 @dataclass(frozen=True, slots=True)
 class Share:
-    """How a column is worked out, and of which two."""
+    """How a column is worked out, of which two, and whether chance is out."""
 
     words: str
     of: tuple[int, int]
+    is_sure: bool
 
 
-def shares_of(columns: Sequence[Sequence[Number]], may_be: Sequence[bool]) -> dict[int, Share]:
+def shares_of(
+    columns: Sequence[Sequence[Number]], digits: Sequence[float | None]
+) -> dict[int, Share]:
     """Columns that are worked out of two others to their last digit in all rows, and how: a share,
-    a gain, a ratio or a difference. `may_be` are those asked about.
+    a gain, a ratio or a difference.
+
+    `digits` are how many must agree beyond those that agree by chance, of all pairs that are tried,
+    to be sure; None for columns that are not asked about. A digit counts where it tells the
+    column's own figures apart: rigs that lie close together agree with anything.
     """
     found: dict[int, Share] = {}
     if len(columns) > MOST_COLUMNS:
         return found
+    by_chance = math.log10(max(len(columns), 3) ** 3 * len(SHARES))
     for place, column in reversed([*enumerate(columns)]):  # the later is worked out of the earlier
         own = [(row, one) for row, one in enumerate(column) if one is not None]
-        if not may_be[place] or len(own) < SHARE_IN or len({value for _, (value, _) in own}) < 2:
+        least = digits[place]
+        if least is None or len(own) < SHARE_IN or len({value for _, (value, _) in own}) < 2:
             continue
         for one, other in permutations((n for n in range(len(columns)) if n != place), 2):
             if one in found or other in found:
                 continue
-            how = _share(own, columns[one], columns[other])
+            how, agree = _share(own, columns[one], columns[other])
             if how:
-                found[place] = Share(how, (one, other))
+                is_sure = least == 0.0 or agree >= least + by_chance
+                found[place] = Share(how, (one, other), is_sure)
                 break
     return found
 
 
 def _share(
     own: Sequence[tuple[int, tuple[float, float]]], top: Sequence[Number], base: Sequence[Number]
-) -> str:
-    """How some figures are worked out of two columns; blank where they are not."""
-    if len(own) > SHARE_IN + 1 and not _share(own[: SHARE_IN + 1], top, base):
-        return ""  # the first rows tell already
+) -> tuple[str, float]:
+    """How some figures are worked out of two columns, and in how many digits; blank where they are
+    not.
+    """
+    if len(own) > SHARE_IN + 1 and not _share(own[: SHARE_IN + 1], top, base)[0]:
+        return "", 0.0  # the first rows tell already
     rows = [(value, step, top[row], base[row]) for row, (value, step) in own]
     whole = [
         (value, step, one, other)
@@ -108,20 +122,21 @@ def _share(
         if one is not None and other is not None and other[0] > 0
     ]
     if len(whole) < len(rows):
-        return ""
+        return "", 0.0
+    values = [value for value, *_ in whole]
+    spread = max(values) - min(values)
     for words, share in SHARES.items():
-        if all(
-            abs(share(one[0], other[0]) - value) <= 0.51 * step for value, step, one, other in whole
-        ):
-            return words
+        told = [share(one[0], other[0]) for _, _, one, other in whole]
+        exact = [0.51 * step for _, step, _, _ in whole]
         # Out of figures that were rounded only to be shown, it is off by their rounding too.
-        if len(whole) > SHARE_IN and all(
-            abs(of - value) <= min(0.51 * step + _rounding(of, one, other), MOST_OFF * abs(of))
-            for value, step, one, other in whole
-            for of in [share(one[0], other[0])]
-        ):
-            return words
-    return ""
+        rounded = [
+            min(near + _rounding(of, one, other), MOST_OFF * abs(of))
+            for near, of, (_, _, one, other) in zip(exact, told, whole, strict=True)
+        ]
+        for near in (exact, rounded) if len(whole) > SHARE_IN else (exact,):
+            if all(abs(of - value) <= by for of, value, by in zip(told, values, near, strict=True)):
+                return words, sum(math.log10(max(spread / (2.0 * by), 1.0)) for by in near if by)
+    return "", 0.0
 
 
 def _rounding(of: float, one: tuple[float, float], other: tuple[float, float]) -> float:

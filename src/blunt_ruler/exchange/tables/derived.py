@@ -1,7 +1,7 @@
 """Rows and columns that are worked out of others: means, totals, shares, differences and ranks."""
 
 import re
-from collections.abc import Container, Sequence
+from collections.abc import Mapping, Sequence
 
 from blunt_ruler.core.text import list_text
 from blunt_ruler.exchange.tables.arithmetic import Number, is_rank, means_of, shares_of
@@ -9,6 +9,8 @@ from blunt_ruler.exchange.tables.asking import Asked
 from blunt_ruler.exchange.tables.lines import Line, are_runs, rates
 from blunt_ruler.exchange.tables.words import SHARE, is_mean
 
+# Digits that must agree beyond chance; of a line that is a rig or a case like the others, more.
+ALONE, LIKE_OTHERS = 3.0, 5.0
 A_MEAN, A_TITLE = "the mean of the others", "one of them"
 _MARK = re.compile(
     r"^[+−–-]?\s*\d[\d.,\s]*%$|^[-−–]\s*\d"
@@ -40,8 +42,8 @@ def worked_out(
     runs = are_runs(lines)
     for skip, (each, figures, others), marks in zip(skips, sides, by_side, strict=True):
         if not (runs and each is lines):
-            among = {n for n, mark in enumerate(marks) if mark}
-            _shares(skip, each, figures, others, among)
+            among = {n: 0.0 for n, mark in enumerate(marks) if mark}
+            _shares(asked, skip, each, figures, others, among)
     told = [line.said.measure == SHARE or n in skips[0] for n, line in enumerate(lines)]
     heads = [
         line.said.measure == SHARE or n in skips[1] or (runs and bool(line.said.statistic))
@@ -63,8 +65,12 @@ def worked_out(
                     skip[kept[at]] = f"{mean.words} of the others"
         if not (runs and each is lines):
             # A head that says a low or a median is believed, whatever its figures agree with.
-            plain = {n for n, one in enumerate(each) if one.said.statistic in ("", "average")}
-            _shares(skip, each, figures, others, plain)
+            plain = {
+                n: LIKE_OTHERS if one.said.resolution or one.said.preset or one.rig else ALONE
+                for n, one in enumerate(each)
+                if one.said.statistic in ("", "average")
+            }
+            _shares(asked, skip, each, figures, others, plain)
     for n in rates(columns, skips[1]):
         if len(columns) > 1 and is_rank(across[n]) and not columns[n].said.statistic:
             skips[1][n] = "a rank"
@@ -72,14 +78,15 @@ def worked_out(
 
 
 def _shares(
+    asked: Asked,
     skip: dict[int, str],
     each: Sequence[Line],
     figures: Sequence[Sequence[Number]],
     others: Sequence[Line],
-    among: Container[int],
+    among: Mapping[int, float],
 ) -> None:
-    """Find lines, `among` some, that are worked out of two others. A low goes along with its
-    average, and a pass with the passes before it: they are no evidence of their own.
+    """Find lines, `among` some, that are worked out of two others to so many digits. A low goes
+    along with its average, and a pass with the passes before it: they are no evidence of their own.
     """
     first = {
         (line.plain, line.said.resolution, line.said.preset): n
@@ -89,9 +96,19 @@ def _shares(
     own = sorted(first.values())
     kept = rates(each, skip)
     rows = [[figures[n][m] for m in own] for n in kept]
-    for at, share in shares_of(rows, [kept[at] in among for at in range(len(kept))]).items():
+    for at, share in shares_of(rows, [among.get(n) for n in kept]).items():
+        line = each[kept[at]]
         of = list_text([each[kept[n]].call or str(n + 1) for n in share.of])
-        skip[kept[at]] = f"the {share.words} of {of}"
+        words = f"the {share.words} of {of}"
+        if share.is_sure or (among[kept[at]] < LIKE_OTHERS and _is_share(asked, line, words)):
+            skip[kept[at]] = words
+
+
+def _is_share(asked: Asked, line: Line, words: str) -> bool:
+    """Whether a line that agrees with two others, as chance may have it, is worked out of them."""
+    name = line.plain or line.call
+    question = f"Is {name} {words}, or one of them?"
+    return asked.ask(name, question, (words, A_TITLE), proposed=words) == words
 
 
 def _is_mean_of(asked: Asked, line: Line, *, sure: bool) -> bool:
@@ -99,11 +116,12 @@ def _is_mean_of(asked: Asked, line: Line, *, sure: bool) -> bool:
     too, it is none if it is a case or a pass like the others, and asked about if not. A pass by its
     number is none: passes lie so close together that one of them often is the mean of the rest.
     """
-    if line.said.repeat:
+    said = line.said
+    if said.repeat or (line.plain and (said.resolution or said.preset)):
         return False
     if sure:
         return True
-    if not line.plain or line.said.resolution or line.said.preset or line.said.repeat or line.rig:
+    if not line.plain or said.resolution or said.preset or line.rig:
         return False
     name = line.plain or line.call
     words = f"Is {name} the mean of the others, or one of them?"
