@@ -208,3 +208,12 @@ def test_a_unit_enlarges_lines_and_words_together():
     assert isinstance(thin, Line)
     assert thick.width == 2 * thin.width
     assert big.size == 2 * text.size
+
+
+def test_a_case_without_settings_is_headed_by_its_runs_alone(demo_analysis):
+    board = demo_analysis.board
+    row = replace(typical_case(board), settings="")
+    picture = sheet(board, 900.0, 240.0)
+    draw_ruler(picture, board, row, board.columns[1].rig_id)
+    below = [one.text for one in of_kind(picture, Words) if one.text.endswith(" each")]
+    assert len(below) == 1 and below[0][0].isdigit()

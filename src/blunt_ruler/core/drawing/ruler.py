@@ -83,7 +83,8 @@ def _title(picture: Picture, row: Row, cells: list[CaseResult]) -> None:
     each = f"{count_text(most, 'run') if fewest == most else f'{fewest} to {most} runs'} each"
     room = (LEFT - 16) * u
     picture.words(12 * u, 14 * u, row.title, size=picture.body, weight=SEMIBOLD, most=room)
-    picture.words(12 * u, 31 * u, f"{row.settings} · {each}", colour=picture.theme.steel, most=room)
+    below = " · ".join(filter(None, (row.settings, each)))
+    picture.words(12 * u, 31 * u, below, colour=picture.theme.steel, most=room)
 
 
 def _bar(
