@@ -17,6 +17,7 @@ from blunt_ruler.core.recordings.quantities import (
 from blunt_ruler.core.recordings.second_look import WHY, Doubt, stood_out, to_look_at_closely
 from blunt_ruler.core.recordings.series import (
     LEAPS,
+    SLIP_AT,
     Held,
     Look,
     Series,
@@ -231,3 +232,10 @@ def test_only_what_pictures_can_tell_is_looked_at_closely():
     assert to_look_at_closely(series) == [Doubt(short, (99.0, 8.0))]
     hard = Series(Quantity.FPS, (short,) * 3, EVERY)
     assert to_look_at_closely(hard) == []
+
+
+def test_the_chance_of_a_slip_is_a_chance_and_falls_with_the_score():
+    scores, chances = zip(*SLIP_AT, strict=True)
+    assert list(scores) == sorted(scores) and (scores[0], scores[-1]) == (0.0, 1.0)
+    assert all(0.0 < one < 1.0 for one in chances)
+    assert list(chances) == sorted(chances, reverse=True)

@@ -211,6 +211,12 @@ THE_REST = re.compile(
     r"\b(?:best|worst|fastest|slowest) (?:docks?|machine|links?|rigs?|box(?:es)?|setups?|one)\b",
     re.I,
 )
+SO_IT_IS = re.compile(  # “from 55 to 190, that's five times”: of the figures before it
+    r"\d[^.]*,\s*(?:so )?(?:that's|that is|which is)\s*(?:about |nearly |almost )?$", re.I
+)
+SOME_GAMES = re.compile(
+    r"\b(?:in|for) (?:the|those|all|any) (?:games?|titles?|ones) (?:that|which|where|with)\b", re.I
+)
 TAKEN_OFF = re.compile(r"\s*(?:off|away|out of)\b", re.I)
 THAT_NUMBER = re.compile(r"\b(?:that|the) (?:number|figure|percentage)\b[^,;]*$", re.I)
 WITHIN = re.compile(r"\bwithin\s+(?:about\s+)?$", re.I)

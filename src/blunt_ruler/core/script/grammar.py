@@ -14,10 +14,11 @@ from blunt_ruler.core.script.comparisons import OF_NOBODY, WordReader
 from blunt_ruler.core.script.loose import LooseReader
 from blunt_ruler.core.script.mentions import What
 from blunt_ruler.core.script.numerals import Hedge, Number, Unit
-from blunt_ruler.core.script.rates import RateReader
+from blunt_ruler.core.script.rates import IN_ORDER, RateReader
 from blunt_ruler.core.script.ratios import RatioReader
 from blunt_ruler.core.script.statements import NOT_A_FACT, Kind, Reading, Statement
 
+OF_SOME_GAMES = "Which games it means is not said: name them."
 OF_THE_REST = "“The rest”, “the best one”: name what is meant."
 OF_WHAT = "It names nobody: say what the figure is of."
 BY_ORDER = "“The first”, “the last one”: name which one is meant."
@@ -51,7 +52,8 @@ class SentenceReader(RatioReader, RateReader, WordReader, LooseReader):
                 one = replace(one, readings=tuple(dict.fromkeys(each)))
             rigs = {reading.rig for reading in one.readings}
             inherits = not self._rigs and not cues.PRONOUN.search(self.words[: one.start])
-            one = replace(one, vague=self._vague(one), is_inherited=inherits)
+            tied = one.number is None or not one.readings or self._is_tied(one)
+            one = replace(one, vague=self._vague(one), is_inherited=inherits, is_tied=tied)
             together = len(rigs) > 1 and any(rigs <= m for m in self._together)
             loose = () if together else tuple(self._loose(one))
             yield replace(one, together=together, loose=loose)
@@ -60,6 +62,8 @@ class SentenceReader(RatioReader, RateReader, WordReader, LooseReader):
         """Why it is open who is meant, where a statement does not hold; blank where it is not."""
         if cues.ONE_BY_ORDER.search(self.words):
             return BY_ORDER
+        if cues.SOME_GAMES.search(self.words[one.end :]):
+            return OF_SOME_GAMES
         if cues.THE_REST.search(self.words):
             return OF_THE_REST
         if self._is_bare() or (
@@ -144,7 +148,9 @@ class SentenceReader(RatioReader, RateReader, WordReader, LooseReader):
             case _ if cues.MORE_THAN.match(after):
                 yield Statement(one.start, one.end, (), one, why_unclear=NOT_A_FACT)
             case _:
-                yield self._statement(one, self._facts(one, place))
+                told = self._statement(one, self._facts(one, place))
+                in_order = not self._rigs and bool(self._in_order(place))
+                yield replace(told, why_unclear=IN_ORDER) if in_order else told
 
     def _unit(self, one: Number, place: int, before: str, after: str) -> Unit:
         """The unit of a bare number: frames or points, where the words are about these."""

@@ -1,17 +1,22 @@
 """A statement against the logbook: does it hold, and what is true instead?"""
 
+import re
 from collections.abc import Callable
 from dataclasses import replace
 from itertools import combinations
 
 from blunt_ruler.core.script import numbered, unnumbered
-from blunt_ruler.core.script.numerals import Number
+from blunt_ruler.core.script.fitting import fits
+from blunt_ruler.core.script.numerals import Number, Unit
 from blunt_ruler.core.script.slips import FIGURE_OF
 from blunt_ruler.core.script.statements import NOT_A_FACT, Answer, Kind, Reading, Statement
 from blunt_ruler.core.script.truths import Truths
 from blunt_ruler.core.script.verdict import Verdict
+from blunt_ruler.core.text import capital
 
 FIGURED = {*numbered.FIGURES, Kind.FACT, Kind.LEVEL}  # what a figure can be of
+OTHER_MEASURES = (Unit.MONEY, Unit.WATTS)
+SAYS_FRAMES = re.compile(r"\b(?:fps|frames?)\b", re.I)
 LOOSE = "The words leave open whose figure it is: say which."
 
 
@@ -75,6 +80,11 @@ def answer_of(
     if inherits and first.kind is Kind.RATE and note.startswith(FIGURE_OF):
         said = (verdict.true_sentence,)  # “305 for him”: the words may mean that other rig
         return Answer.UNCLEAR, _with_note(verdict, f"{LOOSE} {note}"), first, said
+    if not statement.is_tied:
+        return Answer.UNCLEAR, _with_note(verdict, LOOSE), first, (verdict.true_sentence,)
+    other = _other_measure(first, statement.number, truths)
+    if other is not None and not SAYS_FRAMES.search(words, statement.start, statement.end + 12):
+        return Answer.UNCLEAR, _with_note(verdict, LOOSE), first, (verdict.true_sentence, other)
     if statement.vague and not note:
         said = (verdict.true_sentence,)
         return Answer.UNCLEAR, _with_note(verdict, statement.vague), first, said
@@ -82,6 +92,24 @@ def answer_of(
         if not one.as_said and _is_same_but_scope(first, one) and (slip := why(one, found)):
             return Answer.FAILS, _with_note(found, slip), one, ()
     return Answer.FAILS, _with_note(verdict, note), first, ()
+
+
+def _other_measure(reading: Reading, number: Number | None, truths: Truths) -> str | None:
+    """What is true where frames may be money or watts: “the cord setup was 585, the cable one is
+    755”, “the edge is 90 more”.
+    """
+    if number is None or reading.kind not in (Kind.RATE, Kind.GAINED):
+        return None
+    of_rig = [one for one in truths.facts if one.unit in OTHER_MEASURES and reading.rig in one.rigs]
+    if reading.kind is Kind.RATE:
+        fitting = next((one for one in of_rig if fits(number, one.value)), None)
+        return None if fitting is None else f"{capital(fitting.words)}: {fitting.text}."
+    for one in of_rig:
+        for other in truths.facts:
+            is_like = other.words == one.words and reading.base in other.rigs
+            if is_like and fits(number, abs(one.value - other.value)):
+                return f"{capital(one.words)}: {one.text} and {other.text}."
+    return None
 
 
 def _spanned(statement: Statement, truths: Truths, words: str) -> tuple[str, ...] | None:

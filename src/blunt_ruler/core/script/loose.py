@@ -40,6 +40,19 @@ class LooseReader(NamedSentence):
             return False  # gains are of the others
         return it and not others and self._before.rigs == frozenset({first.rig})
 
+    def _is_tied(self, one: Statement) -> bool:
+        """Whether a figure can be of nobody else: its rig is the only one that is named, but for
+        those that others are held against, or that the sentences before were about.
+        """
+        if self._is_whose(one) or cues.SO_IT_IS.search(self.words[: one.start]):
+            return True
+        first = one.readings[0]
+        named = {key for m in self._rigs if len(m.keys) == 1 and not m.is_loose for key in m.keys}
+        held_against = {first.base, self._roles.base, self._roles.reference}
+        if first.rig in named:
+            return named <= {first.rig, *held_against}
+        return self._before.rigs == frozenset({first.rig}) and named <= held_against
+
     def _is_against_whom(self, one: Statement) -> bool:
         """Whether the words say what a figure is measured from, or leave no choice."""
         first = one.readings[0]
@@ -94,6 +107,8 @@ class LooseReader(NamedSentence):
         is_spanning = one.number.is_range and not (named.keys() - {self._roles.base})
         if is_spanning:  # “it's between 2.7 and 3.3 times”: a range may span rigs
             meant = self._roles.tested
+        if first.rig == self._roles.reference:  # “the tower, which gains 17 frames”: over any
+            against = (*against, *self._roles.tested)
         every = [*dict.fromkeys((*named, *meant, self._roles.base, *against))]
         is_whose = not is_spanning and self._is_whose(one)
         is_against = is_rate or self._is_against_whom(one)

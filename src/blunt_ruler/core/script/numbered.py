@@ -266,6 +266,8 @@ def count(reading: Reading, number: Number, truths: Truths, words: str) -> Verdi
         reading.word, k
     )
     n = counts.titles
+    if number.of is not None and number.of > max((n, *truths.counts.get(Unit.TITLES, ()))):
+        return UNHEARD  # “89 out of 147” are frames
     is_all = (
         re.search(
             r"\ball\s+(?:of\s+)?(?:the\s+|our\s+|these\s+|my\s+)?$", words[: number.start], re.I

@@ -91,6 +91,7 @@ class Statement:
     together: bool = False  # said of all rigs in its readings
     is_against: bool = False  # whom its rigs are held against is named
     is_inherited: bool = False  # the sentence names no rig, nor points to one by “it”
+    is_tied: bool = True  # the words say whose the figure is
     loose: tuple[Reading, ...] = ()
 
 
