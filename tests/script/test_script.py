@@ -76,7 +76,7 @@ def answered(checker, lines):
 
 
 def test_talks_are_read_without_false_alarms_and_their_slips_are_found(checker):
-    """Whole talks in free speech, about 400 sentences: what a line means hangs on those before."""
+    """Whole talks in free speech, about 900 sentences: what a line means hangs on those before."""
     lines = [line for talk in talks() for line in answered(checker, talk)]
     true = [line for line in lines if line[0] == "T"]
     false = [line for line in lines if line[0] == "F"]
@@ -85,7 +85,10 @@ def test_talks_are_read_without_false_alarms_and_their_slips_are_found(checker):
     found = [words for _, words, answers in false if Answer.FAILS in answers]
     assert len(alarms) <= 0.01 * len(true), alarms
     assert not held
-    assert len(found) >= 0.8 * len(false)
+    asked = [words for _, words, answers in false if Answer.UNCLEAR in answers]
+    # Where the words leave open whose a figure is, a slip is asked about.
+    assert len(found) >= 0.75 * len(false)
+    assert len({*found, *asked}) >= 0.85 * len(false)
 
 
 def test_the_table_is_as_wide_as_people_talk():

@@ -1,6 +1,7 @@
 """A whole script, sentence by sentence, against one review."""
 
 import re
+from collections import Counter
 from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -171,23 +172,26 @@ def worked_out(statements: Sequence[Statement], held: Sequence[Held]) -> Iterato
 
 
 def _told_once(held: list[Held]) -> list[Held]:
-    """Answers, where a second figure of what another figure of the sentence already tells rightly
-    is unclear: “56, and with the others 71” has not said 71 of the first.
+    """Answers, where a sentence that tells several figures of one thing has not said of what the
+    others are: “56, and with the others 71”, “2.7 times, 3.2 times, 3.3 times”. What is wrong of
+    them is unclear.
     """
-    right = {
-        (one.figure, one.rig, one.base, one.case, one.value): one.start
-        for one in held
-        if one.answer is Answer.HOLDS and one.value is not None
-    }
+    told = Counter(_thing(one) for one in held if one.value is not None)
+    right = {_thing(one): one.start for one in held if one.answer is Answer.HOLDS}
     return [
         replace(one, answer=Answer.UNCLEAR, note=LOOSE, repair="", readings=(one.true_sentence,))
         if one.answer is Answer.FAILS
         and not one.note
         and one.value is not None
-        and right.get((one.figure, one.rig, one.base, one.case, one.value), one.start) < one.start
+        and (told[_thing(one)] > 2 or right.get(_thing(one), one.start) < one.start)
         else one
         for one in held
     ]
+
+
+def _thing(one: Held) -> tuple[str, str, str, str, float | None]:
+    """What a figure is of."""
+    return one.figure, one.rig, one.base, one.case, one.value
 
 
 def _fresh(context: Context, passage: Passage) -> Context:

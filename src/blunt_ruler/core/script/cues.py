@@ -206,7 +206,8 @@ A_TOUCH = re.compile(
     re.I,
 )
 THE_REST = re.compile(
-    r"\b(?:everything|everyone|anything|nothing|every other (?:game|title)) else\b|"
+    r"\b(?:everything|everyone|anything|nothing|every other (?:game|title)) "
+    r"(?:else|better|worse|faster|slower)\b|"
     r"\b(?:all|every) (?:the )?others?\b|\bthe rest\b|\belsewhere\b|"
     r"\b(?:best|worst|fastest|slowest) (?:docks?|machine|links?|rigs?|box(?:es)?|setups?|one)\b",
     re.I,
@@ -331,7 +332,7 @@ OTHER_MEASURES = (
     ),
 )
 NO_MEASURE = re.compile(
-    r"\s*(?:more|less|higher|lower|fewer|better|worse)?\s*(?:louder|quieter|cooler|"
+    r"\s*(?:the )?(?:more|less|higher|lower|fewer|better|worse)?\s*(?:louder|quieter|cooler|"
         r"hotter|warmer|longer|shorter|bigger|larger|smaller|wider|narrower|"
     r"memory|vram|bandwidth|noise|heat|temperature|likely|space|room|card\b|cores|lanes|"
         r"money|interest|asked)\b", re.I)  # fmt: skip
