@@ -66,20 +66,17 @@ def has_heads(rows: Sequence[PictureRow]) -> bool:
     """Whether words stand above the columns of figures, and figures alone below these: a table,
     and not pairs of a label and a figure beside each other.
     """
-    first = next(
-        (at for at, row in enumerate(rows) if sum(cell.is_figure for cell in row) >= FEWEST), 0
-    )
-    under = [at for at, cell in enumerate(rows[first]) if cell.is_figure] if rows else []
-    heads = [at for at in under if any(_is_head(row[at]) for row in rows[:first])]
-    between = any(
-        cell.text and not cell.is_figure and under[0] < at < under[-1]
-        for at, cell in enumerate(rows[first] if rows else ())
-        if under
-    )
+    full = (at for at, row in enumerate(rows) if sum(cell.is_figure for cell in row) >= FEWEST)
+    first = next(full, None)
+    if first is None:
+        return False
+    under = [at for at, cell in enumerate(rows[first]) if cell.is_figure]
+    heads = [at for at in under if any(_is_word(row[at]) for row in rows[:first])]
+    between = any(_is_word(cell) for cell in rows[first][under[0] : under[-1]])
     return len(heads) >= FEWEST and not between
 
 
-def _is_head(cell: PictureCell) -> bool:
+def _is_word(cell: PictureCell) -> bool:
     return bool(cell.text) and not cell.is_figure
 
 

@@ -37,9 +37,7 @@ class SentenceReader(RatioReader, RateReader, WordReader, LooseReader):
         for one in found:
             if unreal and one.number is None:
                 continue
-            if unreal:
-                one = replace(one, readings=(), why_unclear=NOT_A_FACT)
-            if self._is_between_sizes(one):
+            if unreal or self._is_between_sizes(one):
                 one = replace(one, readings=(), why_unclear=NOT_A_FACT)
             if one.number is None and cues.NO_ONE.match(self.words):
                 one = replace(one, readings=(), why_unclear=OF_NOBODY)

@@ -12,10 +12,9 @@ from blunt_ruler.core.script.slips import FIGURE_OF
 from blunt_ruler.core.script.statements import NOT_A_FACT, Answer, Kind, Reading, Statement
 from blunt_ruler.core.script.truths import Truths
 from blunt_ruler.core.script.verdict import Verdict
-from blunt_ruler.core.text import capital
 
 FIGURED = {*numbered.FIGURES, Kind.FACT, Kind.LEVEL}  # what a figure can be of
-OTHER_MEASURES = (Unit.MONEY, Unit.WATTS)
+NOT_FRAMES = (Unit.MONEY, Unit.WATTS)  # that a figure without a unit may be of
 SAYS_FRAMES = re.compile(r"\b(?:fps|frames?)\b", re.I)
 LOOSE = "The words leave open whose figure it is: say which."
 
@@ -100,15 +99,15 @@ def _other_measure(reading: Reading, number: Number | None, truths: Truths) -> s
     """
     if number is None or reading.kind not in (Kind.RATE, Kind.GAINED):
         return None
-    of_rig = [one for one in truths.facts if one.unit in OTHER_MEASURES and reading.rig in one.rigs]
+    of_rig = [one for one in truths.facts if one.unit in NOT_FRAMES and reading.rig in one.rigs]
     if reading.kind is Kind.RATE:
         fitting = next((one for one in of_rig if fits(number, one.value)), None)
-        return None if fitting is None else f"{capital(fitting.words)}: {fitting.text}."
+        return None if fitting is None else numbered.fact_sentence(fitting, truths)
     for one in of_rig:
         for other in truths.facts:
             is_like = other.words == one.words and reading.base in other.rigs
             if is_like and fits(number, abs(one.value - other.value)):
-                return f"{capital(one.words)}: {one.text} and {other.text}."
+                return " ".join(numbered.fact_sentence(each, truths) for each in (one, other))
     return None
 
 

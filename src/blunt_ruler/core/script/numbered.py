@@ -349,7 +349,14 @@ def fact(reading: Reading, number: Number, truths: Truths, words: str) -> Verdic
 
 
 def _known(fact: Fact, right: bool, truths: Truths) -> Verdict:
+    return Verdict(right, fact_sentence(fact, truths), _text(fact), fact.value, "", fact.words)
+
+
+def fact_sentence(fact: Fact, truths: Truths) -> str:
+    """A fact with whose it is: “Cost to buy of the cord: 585 EUR.”"""
     whose = list_text([truths.name(one) for one in sorted(fact.rigs)[:1]])
-    text = fact.text or f"{fact.value:g} {fact.unit}"
-    truth = f"{capital(fact.words)}{f' of {whose}' if whose else ''}: {text}."
-    return Verdict(right, truth, text, fact.value, "", fact.words)
+    return f"{capital(fact.words)}{f' of {whose}' if whose else ''}: {_text(fact)}."
+
+
+def _text(fact: Fact) -> str:
+    return fact.text or f"{fact.value:g} {fact.unit}"

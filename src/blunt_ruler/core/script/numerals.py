@@ -254,8 +254,8 @@ def _written(words: str) -> Iterator[Number]:
 _DIGIT = "one two three four five six seven eight nine".split()
 _TEEN = "ten eleven twelve thirteen fourteen fifteen sixteen seventeen eighteen nineteen".split()
 _TENS = "twenty thirty forty fifty sixty seventy eighty ninety".split()
-# “Two twenty-four” is 224, “three oh five” 305; “that one thirty per cent faster” is none.
 _PRICES = re.compile(r"\b(?:euros?|cents?|costs?|prices?|pay(?:s|ing)?|money)\b", re.I)
+# “Two twenty-four” is 224, “three oh five” 305; “that one thirty per cent faster” is none.
 _SPOKEN = re.compile(
     rf"(?<!that )(?<!this )(?<!the )(?<!which )(?<!first )(?<!last )(?<!other )(?<!point )"
     r"(?<!each )(?<!every )(?<!no )(?<!any )"

@@ -56,11 +56,6 @@ class StillReading:
         """Whether it shows a table with heads, and not one run's results."""
         return has_heads(self.rows)
 
-    @property
-    def in_doubt(self) -> int:
-        """How many cells of the table are in doubt."""
-        return sum(not cell.sure for row in self.rows for cell in row)
-
 
 def is_picture(path: Path) -> bool:
     """Whether a file is a picture, by its ending."""

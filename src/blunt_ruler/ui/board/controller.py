@@ -162,15 +162,14 @@ class BoardController(Controller):
         from blunt_ruler.exchange.tables.files import read_sheets
 
         def done(sheets: "tuple[SheetFile, ...]") -> None:
-            self.show_cells()
-            self.cells.typing.preview(path.name, [(one.name, one.rows) for one in sheets])
+            self.show_tables(path.name, [(one.name, one.rows) for one in sheets])
 
         self.run(f"Reading {path.name}", lambda _step: read_sheets(path), done)
 
-    def show_table(self, name: str, rows: list[list[str]]) -> None:
-        """Show what the rows of a table become before they are taken in."""
+    def show_tables(self, name: str, tables: Sequence[tuple[str, list[list[str]]]]) -> None:
+        """Show what the rows of tables, by their names, become before they are taken in."""
         self.show_cells()
-        self.cells.typing.preview(name, [("", rows)])
+        self.cells.typing.preview(name, tables)
 
     def take_scores(self, paths: Sequence[Path]) -> None:
         """Take in the scores of small tables, as one edit."""

@@ -232,7 +232,9 @@ class Taking(QObject):
             path, snapshot.contents, snapshot.review, self._window, cell=cell
         )
         dialog.confirmed.connect(self._desk.bring_in_read)
-        dialog.table_confirmed.connect(lambda name, rows: self._board().show_table(name, rows))
+        dialog.table_confirmed.connect(
+            lambda name, rows: self._board().show_tables(name, [("", rows)])
+        )
         dialog.confirmed.connect(lambda *_: self.confirmed.emit())
         dialog.open()
 
