@@ -22,10 +22,10 @@ from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.board.lenses import Lens, mean_text, mean_value
 from blunt_ruler.core.checks.all import find_faults
 from blunt_ruler.core.checks.findings import Check
+from blunt_ruler.core.claims.causes import limits_line
 from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.limits.cells import measured_of
 from blunt_ruler.core.limits.report import LimitsReport
-from blunt_ruler.core.limits.words import limits_line
 from blunt_ruler.core.plan.matrix import plan_of
 from blunt_ruler.core.records.records import Contents, Decision
 from blunt_ruler.core.records.writeup_settings import WriteUp

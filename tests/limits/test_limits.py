@@ -8,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.optimize import approx_fprime
 
+from blunt_ruler.core.claims.causes import limits_line
 from blunt_ruler.core.compare.results import How, RigMean
 from blunt_ruler.core.limits.cells import Cell, Measured, TooLittle
 from blunt_ruler.core.limits.fit import fit_limits
@@ -16,7 +17,7 @@ from blunt_ruler.core.limits.model import jacobian, log_rate
 from blunt_ruler.core.limits.next_measurement import Question, next_tests, question_slope
 from blunt_ruler.core.limits.split import over_review, split_losses
 from blunt_ruler.core.limits.whatif import MORE_CARD, PAYS, Change, ceiling, narrowest_link, what_if
-from blunt_ruler.core.limits.words import limits_line, told_shares
+from blunt_ruler.core.limits.words import told_shares
 from blunt_ruler.core.measure.kinds import MeanSchool
 from blunt_ruler.core.measure.means import mean_ratio
 from blunt_ruler.core.text import adding_up, percent_text

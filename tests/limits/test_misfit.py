@@ -5,8 +5,8 @@ import pytest
 
 from blunt_ruler.bench.simulator import Faults
 from blunt_ruler.core.analysis.analyse import settle
+from blunt_ruler.core.claims.causes import limits_line
 from blunt_ruler.core.limits.misfit import Kind
-from blunt_ruler.core.limits.words import limits_line
 
 TITLES = ("Tidewrack", "Copper Meridian", "Glass Orchard", "Ninefold Siege")
 SIZES = ("1080p", "1440p", "2160p")

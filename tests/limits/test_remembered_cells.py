@@ -6,11 +6,12 @@ import numpy as np
 import pytest
 
 from blunt_ruler.core.analysis.analyse import analyse, settle
+from blunt_ruler.core.claims.causes import limits_line
 from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.limits.fit import OPEN, fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, leave_out
 from blunt_ruler.core.limits.memory import UNDATED, remember
-from blunt_ruler.core.limits.words import fit_words, limits_line
+from blunt_ruler.core.limits.words import fit_words
 from blunt_ruler.core.records.records import ReviewRig, Role
 from blunt_ruler.core.records.review_edits import learn_from_others
 

@@ -6,6 +6,13 @@ import numpy as np
 import pytest
 from shop import with_records
 
+from blunt_ruler.core.claims.prices import (
+    level_sentence,
+    turning_sentence,
+    value_per_gained,
+    worth_line,
+    worth_sentence,
+)
 from blunt_ruler.core.measure.kinds import MeanSchool
 from blunt_ruler.core.measure.trace_summary import observe
 from blunt_ruler.core.records.hardware import Dock, Host, Link, Rig, ScreenPath
@@ -14,15 +21,7 @@ from blunt_ruler.core.records.records import CaseWeight, Decision, Meters, Origi
 from blunt_ruler.core.worth.comparing import cheapest_gain, draw_level, moved_name, moved_prices
 from blunt_ruler.core.worth.costs import parts_list
 from blunt_ruler.core.worth.figures import FIGURES, WorthFigure, figure_text, money_text
-from blunt_ruler.core.worth.sentences import (
-    basis_words,
-    level_sentence,
-    missing_words,
-    turning_sentence,
-    value_per_gained,
-    worth_line,
-    worth_sentence,
-)
+from blunt_ruler.core.worth.sentences import basis_words, missing_words
 
 F = WorthFigure
 MEAN = {"built-in": 30.0, "cable": math.sqrt(60 * 90), "tower": 100.0}

@@ -8,6 +8,7 @@ import typer
 
 from blunt_ruler.cli.common import JsonFlag, ReviewName, app, print_json, read_logbook, rig_id
 from blunt_ruler.core.analysis.analyse import analyse
+from blunt_ruler.core.claims.prices import worth_line
 from blunt_ruler.core.claims.verdict import verdict_sentences
 from blunt_ruler.core.sentences import Sentence
 from blunt_ruler.core.types import no_progress
@@ -20,7 +21,7 @@ from blunt_ruler.core.worth.alternatives import (
 from blunt_ruler.core.worth.comparing import price_turning
 from blunt_ruler.core.worth.figures import FIGURES, VALUE_FIGURES, figure_text
 from blunt_ruler.core.worth.report import Worth
-from blunt_ruler.core.worth.sentences import missing_words, worth_line
+from blunt_ruler.core.worth.sentences import missing_words
 from blunt_ruler.core.worth.verdict import judgements
 from blunt_ruler.diary import log, timed_stages
 

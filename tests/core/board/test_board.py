@@ -8,10 +8,11 @@ from blunt_ruler.core.analysis.analyse import analyse
 from blunt_ruler.core.analysis.rail_states import stop_states
 from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.board.lenses import Lens, beside_text, cell_text, lens_words, mean_text
-from blunt_ruler.core.board.lines import board_basis, cell_line, cell_next
+from blunt_ruler.core.board.lines import board_basis, cell_next
 from blunt_ruler.core.board.row_order import Arrangement, arrange
 from blunt_ruler.core.board.scaling import series
 from blunt_ruler.core.checks.all import check_runs, runs_line
+from blunt_ruler.core.claims.cells import cell_line
 from blunt_ruler.core.claims.headline import board_headline
 from blunt_ruler.core.claims.offer import claims_on
 from blunt_ruler.core.compare.comparability import Standing
@@ -224,12 +225,12 @@ def test_a_difference_inside_the_noise_is_not_claimed():
     cell = board.cells["cable", "x"]
     assert cell.tie
     assert cell.runs_needed is None  # 0.8 % at an assumed 2 % takes over 50 runs
-    assert "over 50 more passes" in cell_line(board, "cable", "x")
+    assert "more passes on the same days would not" in cell_line(board, "cable", "x")
     three = (("igpu", 50.0), ("cable", 52.0), ("tower", 80.0))
     closer = a_board([a_run(rig, "x", fps) for rig, fps in three])
-    # 3.9 % at 2 %: n = 2 (2.8 × 2 / 3.9)² = 4.1, so 5 on each side, four more.
-    assert "5 more passes would settle it" in cell_line(closer, "cable", "x")
-    assert "5 more times on both rigs" in cell_next(closer, "cable", "x")
+    # 3.9 % at 2 % and 0.5 % by the day: n = 2 (2.8 × 2)² / (3.9² − 2.8² × 2 × 0.5²) = 5.5, 7 by t.
+    assert "6 more passes would settle it" in cell_line(closer, "cable", "x")
+    assert "6 more times on both rigs" in cell_next(closer, "cable", "x")
 
 
 def titles_board(rates, **review_changes):

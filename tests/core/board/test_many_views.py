@@ -6,10 +6,11 @@ from scipy.stats import gmean
 from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.board.groups import SUBTOTAL, means_over, wanted_means, with_means
 from blunt_ruler.core.board.lenses import Lens, cell_text
-from blunt_ruler.core.board.lines import cell_line, mean_basis
+from blunt_ruler.core.board.lines import mean_basis
 from blunt_ruler.core.board.percentages import cell_statements, pair_statements
 from blunt_ruler.core.board.references import held_basis, hold_against
 from blunt_ruler.core.board.row_order import Arrangement, GroupBy, arrange
+from blunt_ruler.core.claims.cells import cell_line
 from blunt_ruler.core.claims.headline import board_headline, reference_headline
 from blunt_ruler.core.claims.offer import claims_on
 from blunt_ruler.core.records.edits import one_more_reference

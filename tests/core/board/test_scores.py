@@ -6,8 +6,8 @@ from scipy.stats import gmean, hmean
 
 from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.board.lenses import Lens, cell_text
-from blunt_ruler.core.board.lines import cell_line
 from blunt_ruler.core.board.scores import score_board
+from blunt_ruler.core.claims.cells import cell_line
 from blunt_ruler.core.claims.headline import board_headline, score_headline
 from blunt_ruler.core.claims.offer import claims_on
 from blunt_ruler.core.errors import BadFigure

@@ -6,6 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats
 
+from blunt_ruler.core.claims.standing import MARGIN, estimate_of, mean_standing
 from blunt_ruler.core.compare.cell_parts import average_of_repeats, low_of_repeats
 from blunt_ruler.core.compare.comparability import CellStanding, Standing
 from blunt_ruler.core.compare.compare import (
@@ -117,6 +118,12 @@ def test_a_mean_of_one_case_says_what_its_cell_says():
         one = next(rig for rig in compare(runs, "base").rigs if rig.rig == "test")
         assert one.over_base.is_tie is one.cases[0].tie
         assert one.over_base.low - 1 == pytest.approx(one.cases[0].gain_low)
+        told = estimate_of(one.over_base)
+        assert (told.low - 1, told.high - 1) == pytest.approx(
+            (one.cases[0].gain_low, one.cases[0].gain_high)
+        )
+        is_sure = mean_standing(one.over_base, MARGIN).is_sure
+        assert is_sure is not one.cases[0].tie
 
 
 def test_without_a_reference_there_is_no_loss():

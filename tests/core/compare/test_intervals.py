@@ -136,6 +136,22 @@ def test_intervals_hold_the_truth_as_often_as_they_say(repeats):
     assert 0.93 <= held / trials <= 0.97
 
 
+@pytest.mark.parametrize("sigma", [0.005, 0.01])
+def test_what_a_day_does_to_a_rig_is_in_the_interval_of_a_cell(sigma):
+    rng, trials, held = np.random.default_rng(8), 3000, 0
+    for _ in range(trials):
+        sides = [rng.normal(0, sigma) + rng.normal(0, 0.004, 3) for _ in range(2)]
+        samples = [sample_of(np.exp(one), Prior(0.004, math.inf, 1e6)) for one in sides]
+        ratio = np.exp(sides[0].mean() - sides[1].mean())
+        found = ratio_interval(ratio, *samples, days=2 * sigma**2)
+        held += found.low <= 1.0 <= found.high
+    assert 0.93 <= held / trials <= 0.97
+    # No pass makes what a day does smaller: under 2.8 of its errors none would settle it.
+    nearly = math.exp(2.7 * math.sqrt(2) * sigma)
+    assert more_repeats(nearly, *samples, days=2 * sigma**2) is None
+    assert more_repeats(nearly, *samples) is not None
+
+
 def test_a_tie_says_how_many_repeats_would_show_it():
     one, other = sample_of([50.0, 51.0, 49.0], ALONE), sample_of([50.5, 51.5, 49.0], ALONE)
     assert more_repeats(1.03, one, other) == repeats_needed(np.log(1.03), other.spread) - 3
@@ -148,11 +164,9 @@ def over_titles(ratios, school=MeanSchool.GEOMETRIC, base=None, titles=None, spr
     tested_by = np.asarray(ratios, dtype=float)
     base = np.full(tested_by.size, 50.0) if base is None else np.asarray(base)
     titles = titles or [str(number) for number in range(tested_by.size)]
-    cell = Sample(3, spread, 2.0)
-    ones = np.ones(tested_by.size)
-    shape = (2, tested_by.size)
-    variances, freedoms = np.full(shape, cell.variance), np.full(shape, cell.freedom)
-    return mean_ratio_interval(school, titles, tested_by * base, base, ones, variances, freedoms)
+    cell, count = Sample(3, spread, 2.0), tested_by.size
+    these = np.sqrt(2 * cell.variance / count), 2 * count * cell.freedom
+    return mean_ratio_interval(school, titles, tested_by * base, base, np.ones(count), these)
 
 
 def test_over_titles_it_is_students_t_of_their_log_ratios():
@@ -196,7 +210,7 @@ def test_cases_of_one_title_count_as_one_title():
     twice = over_titles([2.0, 2.0, 2.0, 1.0, 1.5], titles=["a", "a", "a", "b", "c"])
     assert twice.basis == "Student's t over 3 titles"
     few = over_titles([2.0, 2.0, 2.0, 1.0, 1.0], titles=["a", "a", "a", "b", "b"], spread=0.01)
-    assert few.basis == "repeats only"
+    assert few.basis == "repeats and days"
     assert few.high / few.low < 1.05
 
 
@@ -210,13 +224,7 @@ def test_a_mean_of_one_case_says_what_the_case_says():
     one, other = Sample(3, 0.02, 2.0), Sample(4, 0.01, 3.0)
     ones = np.ones(1)
     mean = mean_ratio_interval(
-        MeanSchool.GEOMETRIC,
-        ["a"],
-        ones * 61.0,
-        ones * 60.0,
-        ones,
-        np.array([[one.variance], [other.variance]]),
-        np.array([[one.freedom], [other.freedom]]),
+        MeanSchool.GEOMETRIC, ["a"], ones * 61.0, ones * 60.0, ones, welch(one, other)
     )
     cell = ratio_interval(61 / 60, one, other)
     assert (mean.low, mean.high) == pytest.approx((cell.low, cell.high))

@@ -4,7 +4,7 @@ import pytest
 
 from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.board.lenses import Lens, cell_text
-from blunt_ruler.core.board.lines import cell_line
+from blunt_ruler.core.claims.cells import cell_line
 from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.runs.entry import BadEntry, entry_text, entry_words, parse_entry

@@ -1,4 +1,4 @@
-"""What the Board says of a cell, of its means, and of what to do next.
+"""What the Board says of its means, and of what to do next.
 
 A line never gives a figure without its base, and when something is missing it says what is
 missing and what to do next. Sentences live here, never in a widget, so they can be tested as
@@ -7,20 +7,11 @@ text.
 
 from collections.abc import Collection
 
-from blunt_ruler.core.board.board import Board, Column, Row
-from blunt_ruler.core.board.lenses import (
-    Lens,
-    by_eye,
-    mean_text,
-    open_text,
-    published_change_words,
-    rate_text,
-    unit_text,
-)
+from blunt_ruler.core.board.board import Board, Column
 from blunt_ruler.core.compare.comparability import Standing, to_make_clean
 from blunt_ruler.core.measure.kinds import COUNTED, KIND_WORDS, MEAN_WORDS, Bound, Kind
 from blunt_ruler.core.records.records import Decision, Role
-from blunt_ruler.core.text import count_text, list_text, percent_text
+from blunt_ruler.core.text import count_text, list_text
 
 
 def focus_rig(board: Board, chosen_rig_id: str | None = None) -> Column | None:
@@ -82,71 +73,6 @@ def mean_basis(board: Board, rig_id: str | None) -> str:
     if board.review.weights:
         said += ", weighted"
     return said
-
-
-def cell_line(board: Board, rig_id: str, case_id: str) -> str:
-    """One cell in a sentence: its rate, gain and loss with their bases."""
-    column = board.column(rig_id)
-    row = next((row for row in board.rows if row.case_id == case_id), None)
-    if column is None or row is None:
-        return "Choose a cell to see what is behind it."
-    if case_id in board.subtotals:
-        return _subtotal_line(board, column, row)
-    cell = board.cells.get((rig_id, case_id))
-    if cell is None and (said := published_change_words(board, rig_id, case_id)):
-        return said
-    if cell is None:
-        return f"{column.name} has no kept run of {row.title} {row.settings}."
-    how = "" if not by_eye(frozenset({cell.kind})) else f", {KIND_WORDS[cell.kind]}"
-    if cell.is_capped:
-        how += ", at the cap of its case"
-    parts = [f"{rate_text(cell)} {unit_text(cell)}{how}"]
-    if board.base is not None and cell.gain is not None and column.role is not Role.BASE:
-        parts.append(
-            bound_words(cell.over_bound)
-            + _pair_words(
-                cell.gain,
-                cell.gain_low,
-                cell.gain_high,
-                f"{'in speed ' if row.lower_is_better else ''}over {board.base.name}",
-            )
-        )
-    if board.reference is not None and cell.loss is not None and column.role is not Role.REFERENCE:
-        low, high = (None if b is None else -b for b in (cell.loss_high, cell.loss_low))
-        change = _pair_words(-cell.loss, low, high, f"against {board.reference.name}")
-        parts.append(bound_words(cell.of_bound) + change)
-    said = f"{parts[0]}: {' and '.join(parts[1:])}" if len(parts) > 1 else parts[0]
-    if cell.tie:
-        said += f" ({_needs_words(cell.runs_needed)})"
-    return f"{said}."
-
-
-def _subtotal_line(board: Board, column: Column, row: Row) -> str:
-    """A mean over a group, with its bases."""
-    parts = []
-    for lens, other, word in (
-        (Lens.RATE, board.base, "the speed of"),
-        (Lens.LOSS, board.reference, "against"),
-    ):
-        said = mean_text(board, column.rig_id, lens, row.case_id)
-        if said and other is not None and other.rig_id != column.rig_id:
-            parts.append(f"{said} {word} {other.name}")
-    if not parts:
-        return f"{column.name} has no mean over {row.title} yet."
-    return f"On average {list_text(parts)}."
-
-
-def _pair_words(change: float, low: float | None, high: float | None, base: str) -> str:
-    """A change on its base; where its interval covers zero, level or the interval."""
-    if low is not None and high is not None and low <= 0.0 <= high:
-        return f"{open_text(low, high)} {base}"
-    return f"{percent_text(change, signed=True)} {base}"
-
-
-def _needs_words(more: int | None) -> str:
-    if more is None:
-        return "over 50 more passes would be needed to tell them apart"
-    return f"{count_text(more, 'more pass', 'more passes')} would settle it"
 
 
 def cell_next(board: Board, rig_id: str, case_id: str) -> str:

@@ -1,11 +1,12 @@
 """What the program says: typed statements with their truth, ranked by question and spoken.
 
-Above comparison, limits and worth, below the write-up. Sentences about a single cell, and those
-of Limits and Worth about their own figures, are still put together in their own rooms.
+Above comparison, limits and worth, below the write-up: what compares rigs is put into words here
+and nowhere else. The rooms below say what their own figures are, and what is missing.
 """
 
 __all__ = [
     "causes",
+    "cells",
     "claim",
     "gaps",
     "headline",
@@ -13,6 +14,7 @@ __all__ = [
     "offer",
     "pairings",
     "points",
+    "prices",
     "speak",
     "standing",
     "stated",

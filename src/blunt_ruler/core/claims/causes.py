@@ -2,19 +2,30 @@
 
 from collections.abc import Iterator
 
+import numpy as np
+
 from blunt_ruler.core.board.board import Column
 from blunt_ruler.core.claims.claim import Claim, ClaimKind, Metric, Part, Question, Scope
 from blunt_ruler.core.claims.names import place_words, subject_words
 from blunt_ruler.core.claims.offer import Claims, ranked
+from blunt_ruler.core.claims.prices import worth_line
 from blunt_ruler.core.claims.standing import Standing
-from blunt_ruler.core.limits.report import LimitsReport
+from blunt_ruler.core.limits.fit import Fit
+from blunt_ruler.core.limits.next_measurement import Question as Unsettled
+from blunt_ruler.core.limits.report import LimitsReport, tests_for
 from blunt_ruler.core.limits.split import PARTS
-from blunt_ruler.core.limits.words import WIDE, told_texts
+from blunt_ruler.core.limits.whatif import WIDEST_GB_PER_S, slot_gain
+from blunt_ruler.core.limits.words import (
+    PART_WORDS,
+    WIDE,
+    remembered_words,
+    size_words,
+    told_texts,
+)
 from blunt_ruler.core.records.roles import Role
-from blunt_ruler.core.text import capital
+from blunt_ruler.core.text import capital, list_text, percent_text
 from blunt_ruler.core.worth.comparing import cheapest_gain
 from blunt_ruler.core.worth.report import Worth
-from blunt_ruler.core.worth.sentences import worth_line
 
 LEAST_PART = 0.01  # of the reference's rate: less is not told as a cause
 
@@ -79,4 +90,91 @@ def _worths(worth: Worth) -> Iterator[Claim]:
         standing=Standing.CLEAR,
         says=worth_line(worth),
         weight=100.0,
+    )
+
+
+def limits_line(report: LimitsReport, rig_id: str | None) -> str:
+    """What took a rig's frames, in one sentence."""
+    if report.fit is None:
+        return report.why_not
+    column = report.board.column(rig_id)
+    shares = report.lost_by_part(rig_id or "")
+    if column is None or not shares:
+        return _taken_line(report, rig_id) or _fit_line(report.fit)
+    lost = sum(shares.values())
+    if abs(lost) < 0.01:
+        return f"{column.name} has no measurable loss against the reference."
+    texts = told_texts(report, column.rig_id)
+    names = ", ".join(f"{PART_WORDS[name]} {text}" for name, _, text in texts)
+    reference = report.board.reference.name if report.board.reference else "the reference"
+    said = f"On average {column.name} loses {percent_text(lost)} against {reference}: {names}"
+    if _is_wide(report, column.rig_id):
+        said += _settling(report, column.rig_id)
+    if beside := remembered_words(report.fit).removeprefix(" and "):
+        said += f". Also uses {beside}"
+    if column.rig_id in report.moved:
+        said += ". The first answer after the last change was provisional: this one corrects it"
+    return f"{said}."
+
+
+def _fit_line(fit: Fit) -> str:
+    off = percent_text(float(np.median(np.abs(fit.residuals))), decimals=1)
+    return f"The fit is within {off} of half the {len(fit.measured.cells)} cells."
+
+
+def _taken_line(report: LimitsReport, rig_id: str | None) -> str:
+    """What the link takes of a rig that no reference stands beside, by the model; blank for a rig
+    without a link.
+    """
+    fit, reference = report.fit, report.board.reference
+    cells = [cell for cell in fit.measured.cells if cell.rig == rig_id] if fit else []
+    if fit is None or reference is not None or not cells:
+        return ""
+    if fit.measured.links[cells[0].link].gb_per_s >= WIDEST_GB_PER_S:
+        return ""
+    low, high = (percent_text(one) for one in slot_gain(fit, cells))
+    name = report.contents.rigs[cells[0].rig].name
+    said = f"Between {low} and {high}" if low != high else f"About {low}"
+    return (
+        f"{said} more than {name} gives would come of the same card in a full slot of the same "
+        "host, by the model: that is what its link takes. Measure one as the reference to see."
+    )
+
+
+def _is_wide(report: LimitsReport, rig_id: str) -> bool:
+    """Whether the data leave open by over a few per cent what a part took."""
+    return any(high - low > 2 * WIDE for low, high in report.part_reach(rig_id).values())
+
+
+def _settling(report: LimitsReport, rig_id: str) -> str:
+    """The one test that would narrow most what the link took; blank where none would."""
+    case = next((one.case for one in report.splits if one.rig == rig_id), "")
+    tests, _ = tests_for(report, Unsettled.LINK, rig_id, case)
+    best = max(tests, key=lambda test: test.narrows, default=None)
+    if best is None or best.narrows < 0.1:
+        return ""
+    return f"; {best.says} would narrow that by {percent_text(best.narrows)}"
+
+
+def ceiling_line(report: LimitsReport) -> str:
+    """Which card is wasted on the narrowest link, or that none is."""
+    if report.fit is None:
+        return report.why_not
+    wasted = [one for one in report.ceilings if one.wasted]
+    if not report.ceilings:
+        return "No add-in card was measured on a link that is described."
+    if not wasted:
+        return "No measured card is beyond what its link and CPU can use, at any measured size."
+    links = report.fit.measured.links
+    worst = min(wasted, key=lambda one: (links[one.link].gb_per_s, -one.megapixels))
+    names = list_text([report.contents.cards[card].name for card in worst.wasted])
+    fine = [
+        one.megapixels
+        for one in report.ceilings
+        if one.link == worst.link and one.megapixels > worst.megapixels and not one.wasted
+    ]
+    below = f"below {size_words(min(fine))}" if fine else "at every measured size"
+    return (
+        f"{capital(below)} the {worst.link} cannot keep {names} busy: a card 10\u202f% faster "
+        "would gain under 3\u202f%."
     )

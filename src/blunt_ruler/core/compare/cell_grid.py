@@ -129,7 +129,8 @@ class CellGrid:
         bounds = {}
         for other, ratio in ((self._base, over), (self._reference, of)):
             if ratio is not None and other is not None and other != rig:
-                bounds[other] = ratio_interval(ratio, sample, self._sample(other, case))
+                days = self._variance_of_days(rig, other, case)
+                bounds[other] = ratio_interval(ratio, sample, self._sample(other, case), days)
         gained, kept = bounds.get(self._base), bounds.get(self._reference or "")
         shown, ratio, other = (
             (gained, over, self._base) if gained else (kept, of, self._reference or "")
@@ -165,7 +166,10 @@ class CellGrid:
             standing=self._standings.get((rig, case), CLEAN),
             tie=tie,
             runs_needed=(
-                more_repeats(ratio, sample, self._sample(other, case))
+                more_repeats(
+                    *(ratio, sample, self._sample(other, case)),
+                    days=self._variance_of_days(rig, other, case),
+                )
                 if tie and ratio is not None
                 else None
             ),
@@ -218,6 +222,12 @@ class CellGrid:
         return Sample(
             int(self._runs[place]), float(self._spreads[place]), float(self._freedoms[place])
         )
+
+    def _variance_of_days(self, rig: str, other: str, case: str) -> float:
+        """What the days of its passes add to the variance of the log ratio of one cell."""
+        place = self._cases[case]
+        sides = (self._days[rig].shares[place], self._days[other].shares[place])
+        return self._sittings.sigma**2 * sum(float((of_side**2).sum()) for of_side in sides)
 
     def _ratio_bits(self, rig: str, other: str) -> IntArray:
         """What the ratios of a rig to another are, by case; those to itself are figures."""
@@ -328,9 +338,7 @@ class CellGrid:
             variances, freedoms = self._variances[sides], self._freedoms[sides]
             pulls = np.array(pulls_on_mean(school, tested[0], base[0], weights))
             error, freedom = self._these_titles(rig, other, cases, pulls, variances, freedoms)
-            interval = mean_ratio_interval(
-                school, titles, tested, base, weights, variances, freedoms
-            )
+            interval = mean_ratio_interval(school, titles, tested, base, weights, (error, freedom))
             moved = moved_most_by(school, tested, base, weights)
         kinds = int(np.bitwise_or.reduce(self._kinds[sides], axis=None))
         listed = tuple(self._names[place] for place in cases)

@@ -28,6 +28,7 @@ LEAST_SPREAD = 0.002  # rates are written to a tenth of a frame; common practice
 ROUNDING = 1e-6  # less is no spread at all
 FAR_APART = 5.0  # times the middle spread: no cell like the others
 RESTLESS = 0.01  # a cell whose spread is less likely than that keeps its own
+DETECTION = 2.80  # standard errors that a power of 80 % takes at 5 %: 1.96 + 0.84
 MOST_REPEATS = 50
 FREEDOM_ASSUMED = 4.0  # what 2 % is worth beside a few repeats: one pair knows less than it
 LONGEST_ARM = 1.55  # by simulation: skewed titles are covered 90 % and more, others under 97 %
@@ -224,19 +225,26 @@ def welch(one: Sample, other: Sample) -> tuple[float, float]:
     return math.sqrt(mine + theirs), (mine + theirs) ** 2 / below if below > 0 else math.inf
 
 
-def ratio_interval(ratio: float, one: Sample, other: Sample) -> Interval:
-    """Welch's interval of a ratio of two cells."""
+def ratio_interval(ratio: float, one: Sample, other: Sample, days: float = 0.0) -> Interval:
+    """Welch's interval of a ratio of two cells; `days` is the variance of what their days do to
+    both rigs, which is known, as far as passes tell.
+    """
     error, freedom = welch(one, other)
-    half = error * _quantile(freedom)
+    whole = error**2 + days
+    if error > 0.0:
+        freedom *= (whole / error**2) ** 2
+    half = math.sqrt(whole) * _quantile(freedom)
     return Interval(ratio * math.exp(-half), ratio * math.exp(half), "repeats, Welch")
 
 
-def more_repeats(ratio: float, one: Sample, other: Sample) -> int | None:
-    """How many more repeats on each side would show a difference of this size; None for over 50.
+def more_repeats(ratio: float, one: Sample, other: Sample, days: float = 0.0) -> int | None:
+    """How many more repeats on each side would show a difference of this size; None for over 50,
+    and where the `days` alone leave it open, whose variance no pass makes smaller.
 
     The spread is the larger of the two cells'.
     """
-    difference = abs(math.log(ratio))
+    left = math.log(ratio) ** 2 - DETECTION**2 * days
+    difference = math.sqrt(max(left, 0.0))
     spread = max(one.spread, other.spread)
     if difference == 0.0 or spread == 0.0:
         return None if difference == 0.0 else 1
@@ -251,28 +259,25 @@ def mean_ratio_interval(
     tested: FloatArray,
     base: FloatArray,
     weights: FloatArray,
-    variances: FloatArray,
-    freedoms: FloatArray,
+    these: tuple[float, float],
 ) -> Interval | None:
     """Interval of a mean ratio over cases, shape (k,) each: which title, rates, weights; and the
-    s²/n of both cells of each case with their freedom, shape (2, k) each.
+    (standard error, freedom) that repeats and days leave open of `these` very titles.
 
     From three titles on Student's t over titles, on the log of the mean: its error is that of the
     jackknife, each title left out in turn (for a geometric mean of titles that weigh the same, that
-    of their log ratios), and at least what the repeats leave open. Below that Welch and
-    Satterthwaite's t of the repeats alone, which says nothing of other titles. None for no case.
+    of their log ratios), and at least what repeats and days leave open. Below that t on these
+    alone, which says nothing of other titles. None for no case.
     """
     if tested.size == 0:
         return None
     upper, lower = sums_of(school, tested, base, weights)
     ratio = float(ratio_of(school, upper.sum(), lower.sum()))
-    parts = (weights / weights.sum()) ** 2 * variances
-    error, below_sum = math.sqrt(float(parts.sum())), float((parts**2 / freedoms).sum())
-    freedom = error**4 / below_sum if below_sum > 0 else math.inf
+    error, freedom = these
     names, place = np.unique(np.asarray(titles), return_inverse=True)
     if len(names) < FEWEST_TITLES:
         below = above = _quantile(freedom)
-        basis = "repeats only"
+        basis = "repeats and days"
     else:
         sums = np.array([np.bincount(place, upper), np.bincount(place, lower)])
         without = np.log(ratio_of(school, sums[0].sum() - sums[0], sums[1].sum() - sums[1]))

@@ -21,6 +21,7 @@ from blunt_ruler.core.board.lines import board_basis
 from blunt_ruler.core.board.references import change_text, reference_words
 from blunt_ruler.core.board.row_order import GroupBy
 from blunt_ruler.core.board.scaling import scaling_line, series
+from blunt_ruler.core.claims.causes import ceiling_line
 from blunt_ruler.core.claims.claim import Claim, Metric
 from blunt_ruler.core.claims.headline import reference_headline, score_headline
 from blunt_ruler.core.claims.speak import speak
@@ -29,7 +30,7 @@ from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.compare.results import CaseResult
 from blunt_ruler.core.limits.link_curve import below_words, curve_line, first_curve
 from blunt_ruler.core.limits.split import LossSplit
-from blunt_ruler.core.limits.words import PART_WORDS, ceiling_line, fit_words, told_rows, told_texts
+from blunt_ruler.core.limits.words import PART_WORDS, fit_words, told_rows, told_texts
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.rigs.links import ladder_or_why, not_known_words
 from blunt_ruler.core.rigs.strip import rig_strip

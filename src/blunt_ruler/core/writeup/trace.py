@@ -9,6 +9,13 @@ from blunt_ruler.core.board.groups import Totals, group_means
 from blunt_ruler.core.board.references import References
 from blunt_ruler.core.board.row_order import GroupBy
 from blunt_ruler.core.claims.claim import Question
+from blunt_ruler.core.claims.prices import (
+    FALLS_BY,
+    LEVEL_PRICE,
+    RISES_BY,
+    VALUE_PER_GAINED,
+    value_per_gained,
+)
 from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.worth.alternatives import (
     ALTERNATIVE,
@@ -29,14 +36,7 @@ from blunt_ruler.core.worth.comparing import (
 from blunt_ruler.core.worth.figures import FIGURES, WorthFigure
 from blunt_ruler.core.worth.money import PRICE_CHANGES
 from blunt_ruler.core.worth.report import Worth
-from blunt_ruler.core.worth.sentences import (
-    COST_THEN,
-    FALLS_BY,
-    LEVEL_PRICE,
-    RISES_BY,
-    VALUE_PER_GAINED,
-    value_per_gained,
-)
+from blunt_ruler.core.worth.sentences import COST_THEN
 
 DESCRIBED = frozenset(
     {

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from blunt_ruler.core.analysis.analyse import Analysis
+from blunt_ruler.core.claims.prices import level_sentence, turning_sentence, worth_sentence
 from blunt_ruler.core.rigs.daily import daily_lines
 from blunt_ruler.core.sentences import Figure, Sentence, Span, sentence
 from blunt_ruler.core.text import percent_text
@@ -28,14 +29,7 @@ from blunt_ruler.core.worth.figures import (
 )
 from blunt_ruler.core.worth.money import PRICE_CHANGES
 from blunt_ruler.core.worth.report import Worth
-from blunt_ruler.core.worth.sentences import (
-    basis_words,
-    level_sentence,
-    missing_words,
-    then_sentences,
-    turning_sentence,
-    worth_sentence,
-)
+from blunt_ruler.core.worth.sentences import basis_words, missing_words, then_sentences
 from blunt_ruler.core.writeup.document import Block, Bullets, Chart, ChartKey, Grid, Paragraph
 
 

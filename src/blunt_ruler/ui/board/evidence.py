@@ -13,7 +13,7 @@ from blunt_ruler.core.board.lenses import (
     span_text,
     value_text,
 )
-from blunt_ruler.core.board.lines import cell_line
+from blunt_ruler.core.claims.cells import cell_line
 from blunt_ruler.core.claims.standing import estimate_of
 from blunt_ruler.core.compare.comparability import Standing, cell_standing_words
 from blunt_ruler.core.compare.results import CaseResult, RigMean

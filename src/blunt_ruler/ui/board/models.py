@@ -20,8 +20,8 @@ from blunt_ruler.core.board.lenses import (
     mean_text,
     mean_words,
 )
-from blunt_ruler.core.board.lines import cell_line
 from blunt_ruler.core.board.row_order import COLLAPSED
+from blunt_ruler.core.claims.cells import cell_line
 from blunt_ruler.core.records.roles import Role
 from blunt_ruler.core.text import MISSING
 from blunt_ruler.ui.kit.tips import plain_tip

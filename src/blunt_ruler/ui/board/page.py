@@ -24,8 +24,9 @@ from blunt_ruler.core.board.groups import (
     with_means,
 )
 from blunt_ruler.core.board.lenses import Lens, lens_words
-from blunt_ruler.core.board.lines import cell_line, mean_basis
+from blunt_ruler.core.board.lines import mean_basis
 from blunt_ruler.core.board.row_order import arrange
+from blunt_ruler.core.claims.cells import cell_line
 from blunt_ruler.core.claims.headline import board_headline, nothing_yet
 from blunt_ruler.core.claims.offer import Claims
 from blunt_ruler.core.claims.pairings import Pairings

@@ -6,7 +6,6 @@ from functools import partial
 from PyQt6.QtWidgets import QComboBox, QLineEdit
 
 from blunt_ruler.core.board.board import Board
-from blunt_ruler.core.board.lines import cell_line
 from blunt_ruler.core.board.playable import (
     Playable,
     Target,
@@ -28,6 +27,7 @@ from blunt_ruler.core.board.scaling import (
     series_words,
     size_names,
 )
+from blunt_ruler.core.claims.cells import cell_line
 from blunt_ruler.core.claims.headline import reference_headline, score_headline
 from blunt_ruler.core.drawing.palette import rig_shades
 from blunt_ruler.core.drawing.references import draw_references, references_height

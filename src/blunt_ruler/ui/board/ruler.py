@@ -3,7 +3,7 @@
 from functools import partial
 
 from blunt_ruler.core.board.board import Board, Row
-from blunt_ruler.core.board.lines import cell_line
+from blunt_ruler.core.claims.cells import cell_line
 from blunt_ruler.core.drawing.palette import rig_shades
 from blunt_ruler.core.drawing.ruler import HEAD, RULE, draw_ruler
 from blunt_ruler.ui.kit import theme

@@ -4,6 +4,8 @@ Watched is each window as a whole, which hears of every key and click before its
 widget pays for it. The style sheet draws the ring on widgets that carry `ring`.
 """
 
+from collections.abc import Iterator
+
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QWindow
 from PyQt6.QtWidgets import QApplication, QWidget
@@ -47,8 +49,16 @@ def focus_before(first: QWidget, *widgets: QWidget) -> None:
 
 def first_of(*widgets: QWidget) -> QWidget | None:
     """The first in some widgets that Tab reaches."""
-    every = (one for whole in widgets for one in (whole, *whole.findChildren(QWidget)))
+    every = (one for whole in widgets for one in _in_order(whole))
     return next(filter(_takes_tab, every), None)
+
+
+def _in_order(whole: QWidget) -> Iterator[QWidget]:
+    """A widget and all in it, one by one: large forms are not listed for the first of them."""
+    yield whole
+    for child in whole.children():
+        if isinstance(child, QWidget):
+            yield from _in_order(child)
 
 
 def _takes_tab(widget: QWidget) -> bool:

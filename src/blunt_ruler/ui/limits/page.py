@@ -2,13 +2,13 @@
 
 from PyQt6.QtWidgets import QPushButton
 
+from blunt_ruler.core.claims.causes import limits_line
 from blunt_ruler.core.limits.evidence import agreement, evidence_of, gauge_rows, gauges_of
 from blunt_ruler.core.limits.report import LimitsReport
 from blunt_ruler.core.limits.words import (
     PART_WORDS,
     cell_limit_line,
     fit_words,
-    limits_line,
     lost_as_printed,
     told_rows,
 )

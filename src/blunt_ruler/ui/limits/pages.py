@@ -8,6 +8,7 @@ import numpy as np
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QPushButton
 
+from blunt_ruler.core.claims.causes import ceiling_line
 from blunt_ruler.core.drawing.limits import (
     ceilings_heard,
     ceilings_height,
@@ -21,7 +22,6 @@ from blunt_ruler.core.limits.split import PARTS
 from blunt_ruler.core.limits.whatif import card_speeds
 from blunt_ruler.core.limits.words import (
     PART_WORDS,
-    ceiling_line,
     ceiling_words,
     lost_as_printed,
     narrowest_words,

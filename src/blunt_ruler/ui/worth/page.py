@@ -1,10 +1,11 @@
 """What every page of Worth shares: the chosen rig, the line and the evidence."""
 
 from blunt_ruler.core.claims.offer import Claims
+from blunt_ruler.core.claims.prices import worth_line
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.worth.figures import FIGURES, WorthFigure, figure_text
 from blunt_ruler.core.worth.report import Worth
-from blunt_ruler.core.worth.sentences import basis_words, missing_words, worth_line
+from blunt_ruler.core.worth.sentences import basis_words, missing_words
 from blunt_ruler.ui.desk.chosen import Chosen
 from blunt_ruler.ui.desk.snapshot import Snapshot
 from blunt_ruler.ui.desk.stop import Page

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import (
     QSlider,
 )
 
+from blunt_ruler.core.claims.prices import EACH_WORDS, level_sentence, turning_sentence
 from blunt_ruler.core.records.edits import change_review
 from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.text import percent_text
@@ -15,7 +16,6 @@ from blunt_ruler.core.worth.comparing import cheapest_gain, draw_level
 from blunt_ruler.core.worth.figures import VALUE_FIGURES, WorthFigure, money_text
 from blunt_ruler.core.worth.money import efficient
 from blunt_ruler.core.worth.report import Worth
-from blunt_ruler.core.worth.sentences import EACH_WORDS, level_sentence, turning_sentence
 from blunt_ruler.ui.desk.chosen import Chosen
 from blunt_ruler.ui.kit.layouts import beside, stacked
 from blunt_ruler.ui.kit.widgets import ElidedLabel, allow, label
