@@ -106,6 +106,6 @@ def test_a_worker_ends_when_its_parent_is_killed(tmp_path):
 
 
 def test_processes_that_were_started_ahead_are_used_up_by_few_items_too():
-    processes.start_ahead(processes.FEWEST, "json")
+    processes.start_ahead(2, "json")
     assert list(processes.spread_out(abs, [-1, 2])) == [1, 2]
     assert not processes._ahead

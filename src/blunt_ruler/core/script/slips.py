@@ -3,11 +3,9 @@
 from collections.abc import Iterator
 from dataclasses import replace
 
-from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.claims.claim import Metric, Question
-from blunt_ruler.core.claims.offer import Claims, claims_on
-from blunt_ruler.core.compare.like_for_like import unsound_words
-from blunt_ruler.core.records.records import Decision, Role, Run
+from blunt_ruler.core.claims.offer import Claims
+from blunt_ruler.core.records.records import Role, Run
 from blunt_ruler.core.script.fitting import figure_words, fits, value_in
 from blunt_ruler.core.script.numbered import FIGURES, RATIOS
 from blunt_ruler.core.script.numerals import Number, Unit
@@ -187,18 +185,13 @@ def _before_set_aside(r: Reading, number: Number, truths: Truths) -> Iterator[st
     """The figure as it was while a run that is set aside now still counted."""
     for run_id in truths.set_aside(r)[:MOST_SET_ASIDE]:
         run = truths.contents.runs[run_id]
-        kept = run.model_copy(update={"decision": Decision.KEEP})
-        contents = truths.contents.with_records({"runs": {run_id: kept}})
-        analysis = truths.analysis
-        unsound = unsound_words(analysis.checked, analysis.handover)
-        board = build_board(contents, analysis.review, unsound)
+        claims = truths.before_set_aside(run_id)
         when = f"True before pass {run.repeat} was set aside{_why(run)}."
         if r.kind in RATIOS:
-            claims = claims_on(contents, board, unsound)
             then = _then(r, truths, claims)
             if then is not None and fits(number, value_in(r.kind, then)):
                 yield when
-        elif (cell := board.cells.get((run.rig_id, run.case_id))) is not None:
+        elif (cell := claims.board.cells.get((run.rig_id, run.case_id))) is not None:
             value = cell.low_1_fps if r.metric == Metric.LOW else cell.average_fps
             if value is not None and fits(number, value):
                 yield when

@@ -12,11 +12,13 @@ from functools import cached_property
 from pydantic import BaseModel
 
 from blunt_ruler.core.analysis.analyse import Analysis
-from blunt_ruler.core.board.board import Column
+from blunt_ruler.core.board.board import Column, build_board
 from blunt_ruler.core.claims.claim import Claim, Metric, Question
 from blunt_ruler.core.claims.names import base_words, capital_subject
+from blunt_ruler.core.claims.offer import Claims, claims_on
 from blunt_ruler.core.claims.speak import WORDS, predicate, times_words
 from blunt_ruler.core.claims.standing import Standing
+from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.records.records import Decision, Role
 from blunt_ruler.core.runs.score_parts import split_key
@@ -95,6 +97,7 @@ class Truths:
             self.contents, self.board, self.scores.rows, self.telling_parts
         )
         self._found: dict[Reading, Found | None] = {}
+        self._before: dict[str, Claims] = {}
 
     @cached_property
     def roles(self) -> Roles:
@@ -446,6 +449,16 @@ class Truths:
             if rig in (reading.rig, reading.base) and (cases is None or case in cases):
                 found += [run.id for run in runs if run.decision is not Decision.KEEP]
         return found
+
+    def before_set_aside(self, run_id: str) -> Claims:
+        """What could be claimed while a run that is set aside now still counted."""
+        if run_id not in self._before:
+            kept = self.contents.runs[run_id].model_copy(update={"decision": Decision.KEEP})
+            contents = self.contents.with_records({"runs": {run_id: kept}})
+            unsound = unsound_words(self.analysis.checked, self.analysis.handover)
+            board = build_board(contents, self.analysis.review, unsound)
+            self._before[run_id] = claims_on(contents, board, unsound)
+        return self._before[run_id]
 
 
 _WORTH_RATIOS = {
