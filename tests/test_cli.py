@@ -338,7 +338,7 @@ def test_groups_and_references_leave_out_what_the_checks_block(as_json, demo_boo
         book.commit("keep what is wrong", kept)
         contents = book.contents()
     review = next(iter(contents.reviews.values()))
-    checked, _ = sound_board(contents, review)
+    checked, board = sound_board(contents, review)
     unsound = unsound_words(checked)
     sizes = {contents.cases[key].resolution for key in review.case_ids}
     differ = 0
@@ -347,8 +347,8 @@ def test_groups_and_references_leave_out_what_the_checks_block(as_json, demo_boo
         cases = frozenset(
             key for key in review.case_ids if contents.cases[key].resolution == group["over"]
         )
-        sound = means_over(contents, review, unsound, cases)
-        every = means_over(contents, review, {}, cases)
+        sound = means_over(contents, board, unsound, cases)
+        every = means_over(contents, board, {}, cases)
         gains = {one["rig"]: one["gain"] for one in group["rigs"]}
         for rig, total in sound.items():
             assert gains[contents.rigs[rig].name] == pytest.approx(total.mean_gain)

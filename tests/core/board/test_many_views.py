@@ -150,7 +150,7 @@ def shown(how, rates=RATES, **review):
     whole = build_board(contents, seated)
     arranged = arrange(whole, how)
     wanted = wanted_means(whole, arranged, how)
-    found = {cases: means_over(contents, seated, {}, cases) for cases in wanted.all()}
+    found = {cases: means_over(contents, whole, {}, cases) for cases in wanted.all()}
     return whole, with_means(arranged, wanted, found, how)
 
 

@@ -14,7 +14,14 @@ from blunt_ruler.core.compare.cell_parts import CellParts, low_parts_of, parts_o
 from blunt_ruler.core.compare.comparability import CellStanding, Unsound
 from blunt_ruler.core.compare.compare import compare_cells
 from blunt_ruler.core.compare.like_for_like import standings
-from blunt_ruler.core.compare.results import CaseResult, Comparison, How, Measurement, RigResult
+from blunt_ruler.core.compare.results import (
+    CaseResult,
+    Comparison,
+    How,
+    Measurement,
+    Pooled,
+    RigResult,
+)
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.measure.reading import FROM_LOG
@@ -151,11 +158,12 @@ def build_board(
     review: Review,
     unsound: Unsound | None = None,
     handover: Handover | None = None,
+    pooled: Pooled | None = None,
 ) -> Board:
     """The Board of one review. Runs that are not kept stay listed behind their cell.
 
     `unsound` holds kept runs that a check stops, as `like_for_like.unsound_words` gives them:
-    their cells are mixed at best.
+    their cells are mixed at best. Some cases of a review take what is `pooled` over all of them.
     """
     rig_ids = {seat.rig_id for seat in review.seats}
     case_ids = set(review.case_ids)
@@ -190,6 +198,7 @@ def build_board(
         standing=standing,
         handover=handover,
         of=(review.id, len(case_ids)),
+        pooled=pooled,
     )
     comparison = (
         compared(base, reference if reference in measured else None)
@@ -224,14 +233,17 @@ def _compared(
     standing: Standings,
     handover: Handover,
     of: tuple[str, int],
+    pooled: Pooled | None,
 ) -> Comparison:
     """The cells against base and reference; the same as before where they read the same, as after
     a rig got another name.
     """
     return handover.of(
         ("comparison", base, reference, *of),
-        (tuple(measured.items()), school, how, standing),
-        lambda: compare_cells(measured, base, reference, school, how, standing, handover),
+        (tuple(measured.items()), school, how, standing, pooled),
+        lambda: compare_cells(
+            measured, base, reference, school, how, standing, handover, pooled=pooled
+        ),
     )
 
 

@@ -1,7 +1,7 @@
 """Means that follow the eye: over the rows that are shown, and over each group of them.
 
-A mean over some cases is the comparison made over again with those cases alone, so that it has
-its own interval; nothing is averaged twice.
+A mean over some cases is the comparison made over again with those cases, so that it has its own
+interval; nothing is averaged twice.
 """
 
 from collections.abc import Mapping
@@ -12,7 +12,7 @@ from blunt_ruler.core.board.row_order import Arrangement, GroupBy, arrange
 from blunt_ruler.core.compare.comparability import Unsound
 from blunt_ruler.core.compare.results import RigResult
 from blunt_ruler.core.once import Handover
-from blunt_ruler.core.records.records import Contents, Review
+from blunt_ruler.core.records.records import Contents
 from blunt_ruler.core.text import count_text
 
 SUBTOTAL = "mean:"
@@ -63,15 +63,18 @@ def _group_words(row: Row, group: GroupBy) -> tuple[str, ...]:
 
 def means_over(
     contents: Contents,
-    review: Review,
+    board: Board,
     unsound: Unsound,
     cases: Cases,
     handover: Handover | None = None,
 ) -> Totals:
-    """The means of a review over some of its cases alone."""
-    ids = tuple(key for key in review.case_ids if key in cases)
-    some = review.model_copy(update={"case_ids": ids})
-    return build_board(contents, some, unsound, handover).totals
+    """The means of a review over some of its cases alone; how passes spread and what days do is
+    told by all of them.
+    """
+    ids = tuple(key for key in board.review.case_ids if key in cases)
+    some = board.review.model_copy(update={"case_ids": ids})
+    pooled = board.comparison.pooled if board.comparison is not None else None
+    return build_board(contents, some, unsound, handover, pooled).totals
 
 
 def group_means(
@@ -84,7 +87,7 @@ def group_means(
     """The means over each group of several cases, by the words of the group, in its order."""
     how = Arrangement(group=by)
     return {
-        words: (cases, means_over(contents, board.review, unsound, cases, handover))
+        words: (cases, means_over(contents, board, unsound, cases, handover))
         for words, cases in wanted_means(board, arrange(board, how), how).groups.items()
     }
 

@@ -267,10 +267,11 @@ NARROWER = 0.84  # a 90 % interval beside one of 95 %, at most: 1.645 / 1.96
 
 def open_text(low: float, high: float) -> str:
     """A change whose 95 % interval covers zero: “level” where it lies within 3 %, else its ends."""
-    ends = (abs(math.log1p(max(end, -0.999))) for end in (low, high))
-    if NARROWER * max(ends) < math.log1p(LEVEL_MARGIN):
+    least, most = (math.log1p(max(end, -0.999)) for end in (low, high))
+    middle, half = abs(least + most) / 2.0, (most - least) / 2.0
+    if middle + NARROWER * half < math.log1p(LEVEL_MARGIN):
         return "level"
-    first, last = (percent_text(end, signed=True) for end in (low, high))
+    first, last = (percent_text(end, signed=True).removeprefix("±") for end in (low, high))
     return f"{first.removesuffix(f'{THIN}%')} to {last}"
 
 

@@ -13,7 +13,14 @@ from blunt_ruler.core.board.board import Board, Row, how_of
 from blunt_ruler.core.compare.comparability import CellStanding
 from blunt_ruler.core.compare.compare import compare
 from blunt_ruler.core.compare.like_for_like import standings
-from blunt_ruler.core.compare.results import CaseResult, How, Measurement, RigMean, RigResult
+from blunt_ruler.core.compare.results import (
+    CaseResult,
+    How,
+    Measurement,
+    Pooled,
+    RigMean,
+    RigResult,
+)
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.measure.kinds import Kind
 from blunt_ruler.core.measure.reading import FROM_LOG, HowRead
@@ -147,10 +154,10 @@ def score_board(contents: Contents, board: Board, handover: Handover | None = No
         if made_of := shown.counted(rig_id, key):
             kept.setdefault(rig_id, {})[key] = made_of
     standing = standings(contents, board.review, kept, {})
-    cells = {
-        (rig, key): _as_told(cell, units[key])
-        for (rig, key), cell in _compared(shown, measured, standing, handover, "all")[0].items()
-    }
+    if len({(one.rig, one.case) for one in measured}) == len(measured):  # nothing was repeated
+        measured = [replace(one, spread=SCORE_SPREAD) for one in measured]
+    every, _, pooled = _compared(shown, measured, standing, handover, "all")
+    cells = {(rig, key): _as_told(cell, units[key]) for (rig, key), cell in every.items()}
     means, ratios = {}, {}
     measured_keys = {one.case for one in measured}
     for name in dict.fromkeys(names.values()):
@@ -161,11 +168,11 @@ def score_board(contents: Contents, board: Board, handover: Handover | None = No
         of_unit = Counter(units[key].unit for key in keys).most_common(1)[0][0]
         keys = [key for key in keys if units[key].unit == of_unit]
         taken = [one for one in measured if one.case in keys]
-        ratios[name or OVERALL] = _compared(shown, taken, standing, handover, name)[1]
+        ratios[name or OVERALL] = _compared(shown, taken, standing, handover, name, pooled)[1]
         if len({split_key(key)[0] for key in keys}) > 1:
             means[name or OVERALL] = ratios[name or OVERALL]
     each = {
-        key: _compared(shown, taken, standing, handover, f"work {key}")[1]
+        key: _compared(shown, taken, standing, handover, f"work {key}", pooled)[1]
         for key in work
         if (taken := [one for one in measured if one.case == key])
     }
@@ -195,7 +202,7 @@ def _how(run: Run, key: str, lower: bool) -> HowRead:
     return how.model_copy(update={"kind": turned, "step": 0.0})
 
 
-Compared = tuple[dict[tuple[str, str], CaseResult], dict[str, RigResult]]
+Compared = tuple[dict[tuple[str, str], CaseResult], dict[str, RigResult], Pooled | None]
 
 
 def _compared(
@@ -204,16 +211,19 @@ def _compared(
     standing: Mapping[tuple[str, str], CellStanding],
     handover: Handover,
     rows: str,
+    pooled: Pooled | None = None,
 ) -> Compared:
-    """Cells and means of what was measured on some rows; most edits touch no score."""
+    """Cells and means of what was measured on some rows, and what their cells tell of any of them;
+    most edits touch no score.
+    """
     review = board.review
     base, reference = review.rig_in(Role.BASE), review.rig_in(Role.REFERENCE)
     how = replace(how_of(review), weights={}, without=frozenset())
-    reads = base, reference, review.low_school, how, tuple(measured), standing
+    reads = base, reference, review.low_school, how, tuple(measured), standing, pooled
     return handover.of(
         ("scores", review.id, rows),
         reads,
-        lambda: _set_against(base, reference, review.low_school, how, measured, standing),
+        lambda: _set_against(base, reference, review.low_school, how, measured, standing, pooled),
     )
 
 
@@ -224,9 +234,8 @@ def _set_against(
     how: How,
     measured: Sequence[Measurement],
     standing: Mapping[tuple[str, str], CellStanding],
+    pooled: Pooled | None,
 ) -> Compared:
-    if len({(one.rig, one.case) for one in measured}) == len(measured):  # nothing was repeated
-        measured = [replace(one, spread=SCORE_SPREAD) for one in measured]
     with_scores = {one.rig for one in measured}
     has_base = base in with_scores
     found = compare(
@@ -236,12 +245,13 @@ def _set_against(
         school,
         how,
         standing,
+        pooled,
     )
     cells = {}
     for rig in found.rigs:
         for case in rig.cases:
             cells[rig.rig, case.case] = case if has_base else _without_gain(case)
-    return cells, {rig.rig: rig for rig in found.rigs} if has_base else {}
+    return cells, {rig.rig: rig for rig in found.rigs} if has_base else {}, found.pooled
 
 
 def _without_gain(case: CaseResult) -> CaseResult:

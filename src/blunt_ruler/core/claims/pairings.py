@@ -11,7 +11,13 @@ from blunt_ruler.core.compare.cell_grid import Cells
 from blunt_ruler.core.compare.cell_parts import CellParts, low_parts_of
 from blunt_ruler.core.compare.comparability import Unsound
 from blunt_ruler.core.compare.compare import compare_cells
-from blunt_ruler.core.compare.results import Comparison, Measurement, RigMean, RigResult
+from blunt_ruler.core.compare.results import (
+    Comparison,
+    Measurement,
+    Pooled,
+    RigMean,
+    RigResult,
+)
 from blunt_ruler.core.once import Handover
 from blunt_ruler.core.records.records import Contents, Role
 
@@ -41,7 +47,7 @@ class Pairings:
             board.review.model_copy(update={"case_ids": shown}) if board.over else board.review
         )
         self._boards: dict[str, Board] = {}
-        self._lows: dict[str, Mapping[str, RigResult]] = {}
+        self._lows: dict[str, Comparison | None] = {}
         self._some: dict[tuple[str, frozenset[str]], Mapping[str, RigResult]] = {}
 
     def title(self, key: str) -> str:
@@ -64,7 +70,8 @@ class Pairings:
                 for rig, of_rig in board.parts.items()
             }
             some = {rig: of_rig for rig, of_rig in of_rigs.items() if of_rig}
-            self._some[other, cases] = self._compared(board, other, some, f"{size} ")
+            found = self._compared(board, other, some, f"{size} ", self._pooled)
+            self._some[other, cases] = _by_rig(found)
         return self._over(self._some[other, cases].get(rig_id), other)
 
     def over_cases(
@@ -73,20 +80,25 @@ class Pairings:
         """The mean over some cases, of averages or of 1% lows, as the Board would take it; where
         it would take none of them, over those that these two have, mixed ones too.
         """
-        board = self._against(other)
-        every = self._low_cells(board) if of_lows else board.parts
+        board, pooled = self._against(other), self._pooled
+        every = board.parts
+        if of_lows:
+            every, lows = self._low_cells(board), self._lows_against(other)
+            pooled = lows.pooled if lows is not None else None
         cells = {
             rig: {case: parts for case, parts in of_rig.items() if case in cases}
             for rig, of_rig in every.items()
         }
         what = f"{'low ' if of_lows else ''}of {sorted(cases)} "
         there = {rig: of_rig for rig, of_rig in cells.items() if of_rig}
-        mean = self._over(self._compared(board, other, there, what).get(rig_id), other)
+        found = _by_rig(self._compared(board, other, there, what, pooled))
+        mean = self._over(found.get(rig_id), other)
         if mean is not None and mean.titles:
             return mean
         pair = {rig: there[rig] for rig in (other, rig_id) if rig in there}
         anyhow = replace(board, comparison=_anyhow(board))
-        return self._over(self._compared(anyhow, other, pair, f"{what}anyhow ").get(rig_id), other)
+        found = _by_rig(self._compared(anyhow, other, pair, f"{what}anyhow ", pooled))
+        return self._over(found.get(rig_id), other)
 
     def stated(
         self, rig_id: str, other: str, cases: frozenset[str] | None = None
@@ -106,10 +118,18 @@ class Pairings:
 
     def lows(self, other: str) -> Mapping[str, RigResult]:
         """The 1% lows compared against another rig, by rig; empty where it has none."""
+        return _by_rig(self._lows_against(other))
+
+    def _lows_against(self, other: str) -> Comparison | None:
         if other not in self._lows:
             board = self._against(other)
             self._lows[other] = self._compared(board, other, self._low_cells(board), "low ")
         return self._lows[other]
+
+    @property
+    def _pooled(self) -> Pooled | None:
+        """What all cells of the review tell of any of them."""
+        return self.board.comparison.pooled if self.board.comparison is not None else None
 
     def score(self, rig_id: str, other: str) -> tuple[str, RigMean] | None:
         """What a rig's scores come to over another's, and of which parts: those that most tests
@@ -162,7 +182,9 @@ class Pairings:
             return self.board
         if other not in self._boards:
             review = self.review.with_role(other, Role.REFERENCE).against(other)
-            self._boards[other] = build_board(self.contents, review, self._unsound, self._handover)
+            self._boards[other] = build_board(
+                self.contents, review, self._unsound, self._handover, self._pooled
+            )
         return self._boards[other]
 
     def _over(self, total: RigResult | None, other: str) -> RigMean | None:
@@ -172,27 +194,26 @@ class Pairings:
         return total.over_base if self._is_base(other) else total.of_reference
 
     def _compared(
-        self, board: Board, other: str, cells: Cells, what: str
-    ) -> Mapping[str, RigResult]:
-        """Some cells of a Board compared over again, by rig; empty where the other has none.
+        self, board: Board, other: str, cells: Cells, what: str, pooled: Pooled | None = None
+    ) -> Comparison | None:
+        """Some cells of a Board compared over again; None where the other has none.
 
         Where the base has none the other takes its place, and nothing is read off as a gain.
         """
         if board.comparison is None or other not in cells:
-            return {}
+            return None
         base, reference = board.comparison.base, board.comparison.reference
         base = base if base in cells else other
         reference = reference if reference in cells else None
         how, school, standings = board.comparison.how, board.review.low_school, board.standings
         count = len({case for of_rig in cells.values() for case in of_rig})
-        found = self._handover.of(
+        return self._handover.of(
             (what, board.review.id, base, reference, count),
-            (tuple(cells.items()), how, standings),
+            (tuple(cells.items()), how, standings, pooled),
             lambda: compare_cells(
-                cells, base, reference, school, how, standings, self._handover, what
+                cells, base, reference, school, how, standings, self._handover, what, pooled
             ),
         )
-        return {one.rig: one for one in found.rigs}
 
     def _low_cells(self, board: Board) -> Cells:
         if self._measured:
@@ -243,6 +264,10 @@ class Pairings:
         ):
             others.append(reference)
         return [(one, self.differ(column, one)) for one in others]
+
+
+def _by_rig(found: Comparison | None) -> Mapping[str, RigResult]:
+    return {one.rig: one for one in found.rigs} if found is not None else {}
 
 
 def _anyhow(board: Board) -> Comparison | None:

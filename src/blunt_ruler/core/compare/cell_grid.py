@@ -30,6 +30,7 @@ from blunt_ruler.core.compare.intervals import (
 from blunt_ruler.core.compare.results import (
     CaseResult,
     How,
+    Pooled,
     RigMean,
     RigResult,
     Sittings,
@@ -69,6 +70,7 @@ class CellGrid:
         standings: Standings,
         handover: Handover,
         what: str = "",
+        pooled: Pooled | None = None,
     ) -> None:
         self._cells, self._base, self._reference = cells, base, reference
         self._how, self._standings = how, standings
@@ -103,6 +105,7 @@ class CellGrid:
             self._days[rig] = self._days_of(rig, *told[7])
             pairs.append(told[8])
         self._there = self._runs > 0
+        self.pooled = pooled or self._pooled(seen, counted, pairs)
         self._spreads, self._freedoms = self._samples(seen, counted, apart)
         with np.errstate(invalid="ignore", divide="ignore"):
             self._variances = self._spreads**2 / self._runs
@@ -111,7 +114,7 @@ class CellGrid:
             other: self._counts(other) for other in (base, reference) if other is not None
         }
         self._any, self._common = self._shared_cases()
-        self._sittings = _sittings_of(pairs)
+        self._sittings = self.pooled.sittings
 
     def rig_result(self, rig: str) -> RigResult:
         """One rig with its means, and its cells when they are asked for."""
@@ -186,12 +189,11 @@ class CellGrid:
             found[self._cases[case]] = numbers.setdefault(title, len(numbers))
         return found
 
-    def _samples(
-        self, seen: FloatArray, counted: BoolArray, apart: BoolArray
-    ) -> tuple[FloatArray, FloatArray]:
-        """(spreads, freedoms) of every cell. What eyes read says nothing of how logs spread, and
-        the other way only where nothing that was read by eye was repeated. A spread that is
-        assumed stands; cells that have one, or a reading's error, are `apart`.
+    def _pooled(
+        self, seen: FloatArray, counted: BoolArray, pairs: Sequence[tuple[int, float]]
+    ) -> Pooled:
+        """What these cells tell of any of them. What eyes read says nothing of how logs spread, and
+        the other way only where nothing that was read by eye was repeated.
         """
         by_eye = self._there & ~counted
         logged = prior_from(seen[counted], self._runs[counted])
@@ -199,8 +201,17 @@ class CellGrid:
         others = (
             toward_assumed(prior_from(seen[by_eye], self._runs[by_eye])) if repeated else logged
         )
+        return Pooled(logged, others, _sittings_of(pairs))
+
+    def _samples(
+        self, seen: FloatArray, counted: BoolArray, apart: BoolArray
+    ) -> tuple[FloatArray, FloatArray]:
+        """(spreads, freedoms) of every cell. A spread that is assumed stands; cells that have one,
+        or a reading's error, are `apart`.
+        """
+        by_eye = self._there & ~counted
         spreads, freedoms = np.full(seen.shape, np.nan), np.full(seen.shape, np.nan)
-        for cells, prior in ((counted, logged), (by_eye, others)):
+        for cells, prior in ((counted, self.pooled.counted), (by_eye, self.pooled.by_eye)):
             if cells.any():
                 spreads[cells], freedoms[cells] = samples_from(
                     seen[cells], self._runs[cells], prior

@@ -12,7 +12,7 @@ from collections.abc import Iterable
 
 from blunt_ruler.core.compare.cell_grid import CellGrid, Cells, Standings
 from blunt_ruler.core.compare.cell_parts import parts_of
-from blunt_ruler.core.compare.results import Comparison, How, Measurement
+from blunt_ruler.core.compare.results import Comparison, How, Measurement, Pooled
 from blunt_ruler.core.errors import BadFigure, UnknownName
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.once import Handover
@@ -55,11 +55,13 @@ def compare(
     low_school: LowSchool = LowSchool.PERCENTILE,
     how: How = How(),
     standings: Standings | None = None,
+    pooled: Pooled | None = None,
 ) -> Comparison:
     """Put repeats together and set every rig against the base and the reference.
 
     Rigs and cases keep the order in which they first appear; a cell that `standings` does not
-    hold is clean. Raises UnknownName where base or reference has no run.
+    hold is clean. Some runs of a review take what is `pooled` over all of them. Raises UnknownName
+    where base or reference has no run.
     """
     grouped: dict[str, dict[str, list[Measurement]]] = defaultdict(lambda: defaultdict(list))
     for run in runs:
@@ -68,7 +70,7 @@ def compare(
         rig: {case: parts_of(repeats) for case, repeats in cases.items()}
         for rig, cases in grouped.items()
     }
-    return compare_cells(cells, base, reference, low_school, how, standings)
+    return compare_cells(cells, base, reference, low_school, how, standings, pooled=pooled)
 
 
 def compare_cells(
@@ -80,6 +82,7 @@ def compare_cells(
     standings: Standings | None = None,
     handover: Handover | None = None,
     what: str = "",
+    pooled: Pooled | None = None,
 ) -> Comparison:
     """The same of cells, by rig and case, whose repeats are put together already; `what` names them
     in the handover where they are no averages.
@@ -91,11 +94,13 @@ def compare_cells(
                 f"no run of a rig named “{rig}”",
                 f"The rigs with runs are: {', '.join(cells) or 'none'}",
             )
-    grid = CellGrid(cells, base, reference, how, standings or {}, handover or Handover(), what)
+    told = handover or Handover()
+    grid = CellGrid(cells, base, reference, how, standings or {}, told, what, pooled)
     return Comparison(
         base=base,
         reference=reference,
         low_school=low_school,
         how=how,
         rigs=tuple(grid.rig_result(rig) for rig in cells),
+        pooled=grid.pooled,
     )

@@ -5,6 +5,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from blunt_ruler.core.compare.comparability import CLEAN, CellStanding
+from blunt_ruler.core.compare.intervals import Prior
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.measure.kinds import Bound, Kind, MeanSchool
 from blunt_ruler.core.measure.reading import FROM_LOG, HowRead
@@ -111,6 +112,17 @@ class Sittings:
 
 
 @dataclass(frozen=True, slots=True)
+class Pooled:
+    """What all cells of a review tell of any of them: how passes spread that were counted, and
+    those read by eye, and what a day does. Means over some of the cells rest on the same.
+    """
+
+    counted: Prior
+    by_eye: Prior
+    sittings: Sittings
+
+
+@dataclass(frozen=True, slots=True)
 class RigMean:
     """A mean over the cases shared with one other rig: ratio, bounds, and what moves it most.
 
@@ -209,6 +221,7 @@ class Comparison:
     low_school: LowSchool
     how: How
     rigs: tuple[RigResult, ...]
+    pooled: Pooled | None = None
 
     @property
     def mean(self) -> str:

@@ -272,16 +272,16 @@ class BoardPage(Page):
         if self._means_of is not snapshot.board:
             self._means_of, self._means = snapshot.board, {}
         missing = [cases for cases in wanted.all() if cases not in self._means]
-        if not missing or snapshot.review is None or snapshot.checked is None:
+        if not missing or snapshot.board is None or snapshot.checked is None:
             return
-        contents, review, checked = snapshot.contents, snapshot.review, snapshot.checked
+        contents, board, checked = snapshot.contents, snapshot.board, snapshot.checked
         handover = snapshot.analysis.handover if snapshot.analysis else None
 
         def work(step: Progress) -> dict[Cases, Totals]:
             step("Means of what is shown", 0.0)
             unsound = unsound_words(checked)
             return {
-                cases: means_over(contents, review, unsound, cases, handover) for cases in missing
+                cases: means_over(contents, board, unsound, cases, handover) for cases in missing
             }
 
         def done(found: dict[Cases, Totals]) -> None:
