@@ -20,6 +20,7 @@ from blunt_ruler.core.limits.whatif import MORE_CARD, PAYS, Change, ceiling, nar
 from blunt_ruler.core.limits.words import told_shares
 from blunt_ruler.core.measure.kinds import MeanSchool
 from blunt_ruler.core.measure.means import mean_ratio
+from blunt_ruler.core.records.roles import Role
 from blunt_ruler.core.text import adding_up, percent_text
 
 REFERENCE, RIG = "tower middle f", "mobile middle b"
@@ -100,6 +101,26 @@ def test_what_the_board_and_limits_say_of_a_loss_is_one_number(demo_analysis):
         line = limits_line(report, column.rig_id)
         assert abs(lost) < 0.01 or f"loses {percent_text(lost)} against" in line
         assert abs(lost) < 0.01 or "unexplained" in line
+
+
+@pytest.mark.parametrize(
+    ("ratio", "error", "begins"),
+    [
+        (0.79, 0.004, "On average {} loses 21\u202f% against {}: "),
+        (1.05, 0.004, "On average {} is 5\u202f% faster than {}: "),
+        (0.995, 0.004, "On average {} is level with {} (within 3\u202f%)"),
+        (0.97, 0.04, "On average {} is not told apart from {} (−10\u202f% to +5\u202f%)"),
+    ],
+)
+def test_a_loss_is_named_as_the_board_has_it(demo_analysis, ratio, error, begins):
+    report = demo_analysis.limits
+    column = next(one for one in report.board.columns if one.role is Role.TESTED)
+    total = report.board.totals[column.rig_id]
+    mean = replace(total.of_reference, ratio=ratio, these_error=error)
+    totals = {**report.board.totals, column.rig_id: replace(total, of_reference=mean)}
+    other = replace(report, board=replace(report.board, totals=totals))
+    names = column.name, report.board.reference.name
+    assert limits_line(other, column.rig_id).startswith(begins.format(*names))
 
 
 def test_bounds_are_at_least_as_wide_as_the_unexplained(fit):

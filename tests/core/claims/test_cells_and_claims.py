@@ -87,7 +87,8 @@ def test_a_cell_and_the_claim_of_its_case_agree(seed):
             assert claim.change == pytest.approx(value)
             if interval is None or None in interval:
                 continue
-            assert (claim.value.low - 1, claim.value.high - 1) == pytest.approx(interval, rel=1e-4, abs=1e-6)
+            told = claim.value.low - 1, claim.value.high - 1
+            assert told == pytest.approx(interval, rel=1e-4, abs=1e-6)
             assert claim.standing.is_sure is not (interval[0] <= 0 <= interval[1])
             shown = cell_text(board, rig, case, lens)
             assert "level" not in shown or claim.standing is Standing.LEVEL

@@ -9,7 +9,9 @@ from blunt_ruler.core.claims.claim import Claim, ClaimKind, Metric, Part, Questi
 from blunt_ruler.core.claims.names import place_words, subject_words
 from blunt_ruler.core.claims.offer import Claims, ranked
 from blunt_ruler.core.claims.prices import worth_line
-from blunt_ruler.core.claims.standing import Standing
+from blunt_ruler.core.claims.speak import share_lost
+from blunt_ruler.core.claims.standing import MARGIN, Standing, estimate_of, mean_standing
+from blunt_ruler.core.compare.results import RigMean
 from blunt_ruler.core.limits.fit import Fit
 from blunt_ruler.core.limits.next_measurement import Question as Unsettled
 from blunt_ruler.core.limits.report import LimitsReport, tests_for
@@ -47,6 +49,8 @@ def cause_of(limits: LimitsReport, claims: Claims, column: Column) -> Claim | No
     if not part or shares[part] < LEAST_PART:
         return None
     low, high = limits.part_reach(column.rig_id).get(part, (shares[part], shares[part]))
+    if low <= 0.0 and not is_told_apart(limits, column):
+        return None  # no loss for sure, and none of it for sure to this part
     what = {
         "link": f"the {column.link}" if column.link else "its link",
         "host": f"the {column.host}" if column.host else "its host",
@@ -55,7 +59,7 @@ def cause_of(limits: LimitsReport, claims: Claims, column: Column) -> Claim | No
     }[part]
     same = column.card == reference.card and column.card != column.name
     subject = subject_words(column, claims.board.columns)
-    whom = f"the {column.card}" if same and part == "link" else subject
+    whom = f"the {column.card}" if part == "link" and column.card != column.name else subject
     where = (
         f"it does {place_words(reference, 'host' if column.host != reference.host else 'link')}"
         if same
@@ -101,13 +105,11 @@ def limits_line(report: LimitsReport, rig_id: str | None) -> str:
     shares = report.lost_by_part(rig_id or "")
     if column is None or not shares:
         return _taken_line(report, rig_id) or _fit_line(report.fit)
-    lost = sum(shares.values())
-    if abs(lost) < 0.01:
-        return f"{column.name} has no measurable loss against the reference."
     texts = told_texts(report, column.rig_id)
     names = ", ".join(f"{PART_WORDS[name]} {text}" for name, _, text in texts)
-    reference = report.board.reference.name if report.board.reference else "the reference"
-    said = f"On average {column.name} loses {percent_text(lost)} against {reference}: {names}"
+    said = f"{loss_words(report, column)}: {names}"
+    if not is_told_apart(report, column) and all(abs(shares[name]) < LEAST_PART for name in PARTS):
+        return f"{loss_words(report, column)}, so there is no loss to divide."
     if _is_wide(report, column.rig_id):
         said += _settling(report, column.rig_id)
     if beside := remembered_words(report.fit).removeprefix(" and "):
@@ -115,6 +117,41 @@ def limits_line(report: LimitsReport, rig_id: str | None) -> str:
     if column.rig_id in report.moved:
         said += ". The first answer after the last change was provisional: this one corrects it"
     return f"{said}."
+
+
+def _mean_loss(report: LimitsReport, column: Column) -> RigMean | None:
+    total = report.board.totals.get(column.rig_id)
+    return total.of_reference if total is not None else None
+
+
+def is_told_apart(report: LimitsReport, column: Column) -> bool:
+    """Whether a rig's mean loss, or gain, against the reference is sure."""
+    mean = _mean_loss(report, column)
+    return mean is not None and mean_standing(mean, MARGIN).is_sure
+
+
+def loss_words(report: LimitsReport, column: Column) -> str:
+    """A rig's mean loss against the reference, as the Board has it: “On average … loses 21 %”."""
+    mean, reference = _mean_loss(report, column), report.board.reference
+    assert mean is not None and reference is not None
+    standing = mean_standing(mean, MARGIN)
+    if standing is Standing.LEVEL:
+        within = percent_text(MARGIN)
+        return f"On average {column.name} is level with {reference.name} (within {within})"
+    if standing is Standing.OPEN:
+        value = estimate_of(mean)
+        ends = [
+            percent_text(end - 1.0, signed=True).removeprefix("±")
+            for end in (value.low, value.high)
+            if end is not None
+        ]
+        said = f"On average {column.name} is not told apart from {reference.name}"
+        return f"{said} ({' to '.join(ends)})"
+    lost = share_lost(mean.ratio)
+    if mean.ratio > 1.0:
+        more = percent_text(mean.ratio - 1.0)
+        return f"On average {column.name} is {more} faster than {reference.name}"
+    return f"On average {column.name} loses {percent_text(lost)} against {reference.name}"
 
 
 def _fit_line(fit: Fit) -> str:
