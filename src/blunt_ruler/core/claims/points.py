@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from blunt_ruler.core.claims.claim import Claim, ClaimKind, Question
+from blunt_ruler.core.claims.claim import Claim, ClaimKind, Metric, Question
 from blunt_ruler.core.claims.headline import first_of
 from blunt_ruler.core.claims.names import capital_subject
 from blunt_ruler.core.claims.offer import Claims
@@ -21,16 +21,15 @@ def points_of(claims: Claims) -> tuple[tuple[str, ...], tuple[str, ...]]:
 
 
 def _points(claims: Claims) -> Iterator[tuple[bool, str]]:
-    columns = claims.board.columns
     for subject in claims.subjects:
         about = claims.about(subject.rig_id)
         gain, loss = first_of(about, Question.GAIN), first_of(about, Question.LOSS)
         if gain is not None and gain.standing.is_sure:
             yield gain.change > 0, _said(claims, gain)
-        if gain is not None and gain.value is not None and (lows := low_clause(gain)):
-            low = gain.part("low")
-            better = low is not None and low.value > gain.value.ratio
-            yield better, f"{capital_subject(subject, columns)}: {lows}."
+        if gain is not None and gain.value is not None and low_clause(gain):
+            for low in about:
+                if low.question is Question.GAIN and low.metric is Metric.LOW and low.value:
+                    yield low.value.ratio > gain.value.ratio, _said(claims, low)
         if loss is not None and loss.standing is Standing.LEVEL:
             yield True, _said(claims, loss)
         elif loss is not None and loss.standing.is_sure:
