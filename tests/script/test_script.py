@@ -3,6 +3,8 @@
 The phrasings and what they should come to were written for this project before the code.
 """
 
+import itertools
+import os
 import re
 from bisect import bisect_right
 from dataclasses import replace
@@ -11,6 +13,9 @@ from pathlib import Path
 
 import pytest
 
+from blunt_ruler.core.analysis.analyse import analyse
+from blunt_ruler.core.claims.headline import board_headline
+from blunt_ruler.core.claims.points import points_of
 from blunt_ruler.core.records.records import Decision, TypedFigures
 from blunt_ruler.core.script.check import STALE, Checker
 from blunt_ruler.core.script.corrections import in_style, script_line, with_figure, with_truth
@@ -19,6 +24,7 @@ from blunt_ruler.core.script.prose import line_and_column, passages
 from blunt_ruler.core.script.statements import Answer
 from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.core.writeup.narration import narration
+from drawn_reviews import drawn
 
 PHRASINGS = Path(__file__).with_name("phrasings.txt")
 TALKS = Path(__file__).with_name("talks")
@@ -104,6 +110,19 @@ def test_every_sentence_of_report_and_narration_holds(checker):
     said += [line for cue in narration(checker.analysis) for line in cue.lines]
     held = [one for words in said for one in checker.check(words)]
     assert len(held) > 70
+    assert [one for one in held if one.answer is not Answer.HOLDS] == []
+
+
+@pytest.mark.parametrize("seed", range(60 if os.environ.get("TEST_DEEP") else 5))
+def test_what_is_said_of_drawn_reviews_holds(seed):
+    """Sentences, narration, headline and points are held against what they were made of."""
+    analysis = analyse(*drawn(seed))
+    said = [one.words for part in compose(analysis, ()).sections for one in part.sentences]
+    said += [line for cue in narration(analysis) for line in cue.lines]
+    said += [board_headline(analysis.claims), *itertools.chain(*points_of(analysis.claims))]
+    checker = Checker(analysis)
+    held = [one for words in dict.fromkeys(said) for one in checker.check(words)]
+    assert len(held) > 10
     assert [one for one in held if one.answer is not Answer.HOLDS] == []
 
 
