@@ -1,4 +1,4 @@
-"""Reviews as people type them, drawn by chance: rigs close together or far apart, over a day or two."""
+"""Reviews as people type them, drawn by chance: rigs close together or far apart, over days."""
 
 import itertools
 import math

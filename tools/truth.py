@@ -154,10 +154,11 @@ def checks() -> None:
     neighbours = runs = 0
     for plant in PLANTS:
         hits = 0
+        # A rate that no longer follows the scene cannot be told where the scene does not move.
+        shapes = [one for one in SHAPES if one != "flat" or plant != "dynamic resolution"]
         for seed in range(PLANTED):
-            contents, review, bad_id = review_of(
-                4000 + seed, (SHAPES[seed % len(SHAPES)], "hills"), plant
-            )
+            shape = shapes[seed % len(shapes)]
+            contents, review, bad_id = review_of(4000 + seed, (shape, "hills"), plant)
             found = check_runs(contents, review).by_run
             hits += bool(found.get(str(bad_id)))
             neighbours += len(found.keys() - {str(bad_id)})
