@@ -18,6 +18,7 @@ from blunt_ruler.core.measure.trace_summary import observe
 from blunt_ruler.core.records.hardware import Dock, Host, Link, Rig, ScreenPath
 from blunt_ruler.core.records.pricing import ExchangeRate, NoiseReading, Price, WorthSettings
 from blunt_ruler.core.records.records import CaseWeight, Decision, Meters, Origin, Run, TypedFigures
+from blunt_ruler.core.worth.answers import lacks_words
 from blunt_ruler.core.worth.comparing import cheapest_gain, draw_level, moved_name, moved_prices
 from blunt_ruler.core.worth.costs import parts_list
 from blunt_ruler.core.worth.figures import FIGURES, WorthFigure, figure_text, money_text
@@ -171,6 +172,8 @@ def test_an_unknown_stays_unknown_and_says_what_it_blocks(shop, worth_of, record
     known = next(one for one in worth.missing if one.what == says)
     assert blocked <= set(known.blocks)
     assert "is missing: blocks" in missing_words(known)
+    assert lacks_words(["the hours of play in a week"]) == "the hours of play in a week are missing"
+    assert lacks_words(("a kept run", "the price"), "not known").endswith("are not known")
     assert row.value(F.FRAMES) == pytest.approx(MEAN["cable"]), "what is known stays known"
 
 

@@ -7,8 +7,11 @@ claims, and what would contradict one is in none of them.
 import pytest
 from lab import AT_LEAST, BASE, REFERENCE, Lab, eye
 
+from blunt_ruler.core.analysis.analyse import analyse
+from blunt_ruler.core.analysis.rail_states import stop_states
 from blunt_ruler.core.claims.claim import ClaimKind
 from blunt_ruler.core.claims.points import points_of
+from blunt_ruler.core.claims.prices import worth_line
 
 GAIN, LOSS, OPEN = "gain", "loss", "open"
 
@@ -262,6 +265,16 @@ def test_a_wider_link_that_is_faster_is_no_riddle():
 
 def test_scores_alone_leave_no_gap_of_frame_rates():
     assert only_scores().sentences(OPEN) == []
+
+
+def test_scores_alone_are_work_on_the_rail_and_at_worth():
+    claims = only_scores().claims
+    contents = claims.pairings.contents
+    analysis = analyse(contents, contents.reviews["v"])
+    states = stop_states(contents, analysis)
+    assert states["Board"].words == "1 test × 2 rigs" and states["Board"].share == 1.0
+    assert states["Write-up"].words != "nothing yet"
+    assert worth_line(analysis.worth).startswith("Only scores were measured")
 
 
 def test_a_test_in_seconds_is_compared_as_a_speed():

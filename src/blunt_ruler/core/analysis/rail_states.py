@@ -53,7 +53,13 @@ def stop_states(
     filled = len(board.cells) / cells if cells else 0.0
     redo = sum(run.decision is Decision.REDO for run in contents.runs.values())
     runs = count_text(len(contents.runs), "run")
-    if board.comparison is None:
+    scores = analysis.scores.board
+    if board.comparison is None and not board.cells and scores.cells:
+        tests = len({row.title for row in scores.rows})
+        state = f"{count_text(tests, 'test')} × {count_text(len(board.columns), 'rig')}"
+        cells = len(scores.rows) * len(board.columns)
+        filled = len(scores.cells) / cells if cells else 0.0
+    elif board.comparison is None:
         state = "no base run yet" if board.cells else "empty"
     elif len(board.cells) < cells:
         state = f"{len(board.cells)} of {cells} cells"
@@ -64,10 +70,10 @@ def stop_states(
         "Bench": _bench_state(contents, board),
         "Plan": late.get("Plan") or _plan_state(analysis.bench_plan),
         "Runs": StopState(f"{runs} · {redo} to redo" if redo else runs, filled),
-        "Board": StopState(state, filled if board.comparison else 0.0),
+        "Board": StopState(state, filled if board.comparison or scores.cells else 0.0),
         "Limits": _limits_state(board, analysis.settled),
         "Worth": late.get("Worth") or _worth_state(analysis.worth),
-        "Write-up": late.get("Write-up") or _writeup_state(board, analysis.worth),
+        "Write-up": late.get("Write-up") or _writeup_state(board, scores, analysis.worth),
     }
 
 
@@ -119,9 +125,9 @@ def _worth_state(worth: Worth) -> StopState:
     return StopState(words, priced / len(worth.rows))
 
 
-def _writeup_state(board: Board, worth: Worth) -> StopState:
+def _writeup_state(board: Board, scores: Board, worth: Worth) -> StopState:
     """What the write-up still lacks."""
-    if not board.comparison:
+    if not board.comparison and not scores.cells:
         return StopState("nothing yet", 0.0)
     lacking = []
     if not worth.review.audiences:

@@ -5,6 +5,7 @@ Every figure in a sentence knows of which rig it is.
 
 from blunt_ruler.core.sentences import Figure, Sentence, Span, sentence
 from blunt_ruler.core.text import count_text, list_text, percent_text
+from blunt_ruler.core.worth.answers import lacks_words
 from blunt_ruler.core.worth.comparing import Level, cheapest_gain, price_turning
 from blunt_ruler.core.worth.figures import FIGURES, WorthFigure, money_text
 from blunt_ruler.core.worth.report import Worth
@@ -93,10 +94,12 @@ def _why_no_price(worth: Worth) -> str:
     if not worth.rows:
         return "No rig is in this review: choose rigs on the Bench."
     blocking = next((one for one in worth.missing if WorthFigure.PER_GAINED in one.blocks), None)
+    runs = [run for of_cell in worth.board.runs.values() for run in of_cell]
+    if not worth.board.cells and any(run.typed and run.typed.score for run in runs):
+        return "Only scores were measured: a price per gained frame needs frame rates."
     if blocking is None:
         return "No rig gains a frame over the base, so no gained frame has a price."
-    verb = "are" if blocking.what.startswith("the parts") else "is"
-    return f"No gained frame has a price yet: {blocking.what} {verb} missing."
+    return f"No gained frame has a price yet: {lacks_words([blocking.what])}."
 
 
 def level_sentence(worth: Worth, level: Level) -> Sentence:
@@ -108,8 +111,8 @@ def level_sentence(worth: Worth, level: Level) -> Sentence:
         words = f"{level.gains_nothing} gains no frame, so no price draws it level with another."
         return sentence(key, words)
     if level.price.value is None:
-        missing = list_text(level.price.missing)
-        return sentence(key, f"No price draws {a} level with {b}: {missing} is not known.")
+        missing = lacks_words(level.price.missing, "not known")
+        return sentence(key, f"No price draws {a} level with {b}: {missing}.")
     text = money_text(level.price.value, worth.currency)
     said = f"{a} costs as much as {b} per {kind} at "
     price = Figure(text, LEVEL_PRICE, level.first.rig_id, value=level.price.value, base=b)

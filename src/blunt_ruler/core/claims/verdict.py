@@ -11,6 +11,7 @@ from blunt_ruler.core.records.pricing import Audience
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.sentences import Figure, Sentence, Span, joined, sentence
 from blunt_ruler.core.text import list_text
+from blunt_ruler.core.worth.answers import lacks_words
 from blunt_ruler.core.worth.figures import WorthFigure, figure_text
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.core.worth.verdict import Judgement, LineCheck, judgements
@@ -101,8 +102,7 @@ def _audience_sentences(worth: Worth, audience: Audience, key: str) -> tuple[Sen
                 sentence(
                     f"{key}.{one.row.rig_id}",
                     f"{one.row.column.name} is undecided: ",
-                    joined([(what,) for what in missing] or [("a figure",)]),
-                    " is not known.",
+                    f"{lacks_words([*missing] or ['a figure'], 'not known')}.",
                 )
             )
     return tuple(found)

@@ -1,7 +1,12 @@
 """A figure that may be unknown, and then says what is missing for it."""
 
-from collections.abc import Callable, Iterable
+import re
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+
+from blunt_ruler.core.text import list_text
+
+_MANY = re.compile(r"(the )?(idle )?(parts|hours|minutes|figures)\b")
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,3 +48,9 @@ def lacks(parts: Iterable[Answer]) -> tuple[str, ...]:
 def total(parts: Iterable[Answer]) -> Answer:
     """A sum; unknown while any part is."""
     return derive(lambda *values: float(sum(values)), *parts)
+
+
+def lacks_words(missing: Sequence[str], how: str = "missing") -> str:
+    """What is missing, with its verb: “its price is missing”, “the parts of it are missing”."""
+    many = len(missing) > 1 or _MANY.match(missing[0]) is not None
+    return f"{list_text(missing)} {'are' if many else 'is'} {how}"

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from blunt_ruler.core.sentences import Figure, Sentence, Span, sentence
 from blunt_ruler.core.text import capital, count_text, list_text, percent_text
+from blunt_ruler.core.worth.answers import lacks_words
 from blunt_ruler.core.worth.figures import FIGURES, WorthFigure, figure_text, money_text
 from blunt_ruler.core.worth.frames import MEAN_RATE_WORDS
 from blunt_ruler.core.worth.report import Missing, Worth
@@ -15,8 +16,7 @@ def missing_words(one: Missing) -> str:
     rigs = list(dict.fromkeys(rig for rigs in one.blocks.values() for rig in rigs))
     shown = list_text(names if len(names) < 5 else [*names[:3], f"{len(names) - 3} more"])
     of = list_text(rigs) if len(rigs) < 3 else count_text(len(rigs), "rig")
-    verb = "are" if one.what.startswith("the parts") else "is"
-    return f"{capital(one.what)} {verb} missing: blocks {shown} of {of}."
+    return f"{capital(lacks_words([one.what]))}: blocks {shown} of {of}."
 
 
 def basis_words(worth: Worth) -> str:

@@ -11,6 +11,7 @@ from blunt_ruler.core.board.lenses import (
     ratio_text,
     score_text,
     span_text,
+    unit_text,
     value_text,
 )
 from blunt_ruler.core.claims.cells import cell_line
@@ -35,14 +36,14 @@ def cell_parts(board: Board, row: Row, rig_id: str) -> Parts:
     if cell is None:
         return parts
     low = "too few frames" if cell.low_1_fps is None else f"{fps_text(cell.low_1_fps)} fps"
-    unit, text = ("fps", fps_text) if not cell.unit else (cell.unit, score_text)
+    unit, text = ("fps", fps_text) if not cell.unit else (unit_text(cell), score_text)
     parts += [
         label("FIGURES", "heading"),
         figure_row("average" if not cell.unit else "score", f"{rate_text(cell)} {unit}"),
         *_span(cell.rate_low, cell.rate_high, text),
-        figure_row("how it was read", _read(cell)),
     ]
     if not cell.unit:
+        parts.append(figure_row("how it was read", _read(cell)))
         parts.append(figure_row(f"1 % low, {board.review.low_school}", low))
     if cell.gain is not None:
         said = cell_text(board, rig_id, row.case_id, Lens.GAIN)

@@ -5,8 +5,8 @@ from collections.abc import Sequence
 from PyQt6.QtCore import QModelIndex, QSize, pyqtSignal
 from PyQt6.QtWidgets import QSizePolicy
 
-from blunt_ruler.core.text import capital, list_text
-from blunt_ruler.core.worth.answers import Answer
+from blunt_ruler.core.text import capital
+from blunt_ruler.core.worth.answers import Answer, lacks_words
 from blunt_ruler.core.worth.figures import FIGURES, WorthFigure, figure_head, figure_number
 from blunt_ruler.core.worth.report import Worth, WorthRow
 from blunt_ruler.ui.kit.explained import explained
@@ -146,4 +146,4 @@ def _rig_column(row: WorthRow, chosen: bool) -> Column:
 
 def _unknown(answer: Answer) -> str:
     """What keeps a figure unknown, in a sentence; blank where it is known."""
-    return f"{capital(list_text(answer.missing))} is not known." if answer.missing else ""
+    return f"{capital(lacks_words(answer.missing, 'not known'))}." if answer.missing else ""

@@ -13,6 +13,7 @@ from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.records.writeup_settings import OwnWords
 from blunt_ruler.core.sentences import Sentence
 from blunt_ruler.core.text import THIN, capital
+from blunt_ruler.core.worth.answers import lacks_words
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.core.worth.verdict import LineCheck, judgements
 from blunt_ruler.ui.desk.chosen import Chosen
@@ -259,7 +260,7 @@ class VerdictPage(WorthPage):
 def _asked(check: LineCheck) -> str:
     """What a line asks, and what is not known for it."""
     way = "at most" if check.at_most else "at least"
-    missing = f"; {', '.join(check.answer.missing)} is not known" if check.holds is None else ""
+    missing = f"; {lacks_words(check.answer.missing, 'not known')}" if check.answer.missing else ""
     return f"asked: {way} {check.limit}{missing}"
 
 
