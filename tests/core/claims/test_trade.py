@@ -9,7 +9,9 @@ from lab import AT_LEAST, BASE, REFERENCE, Lab, eye
 
 from blunt_ruler.core.analysis.analyse import analyse
 from blunt_ruler.core.analysis.rail_states import stop_states
+from blunt_ruler.core.board.lines import cell_next
 from blunt_ruler.core.claims.claim import ClaimKind
+from blunt_ruler.core.claims.headline import board_headline
 from blunt_ruler.core.claims.points import points_of
 from blunt_ruler.core.claims.prices import worth_line
 
@@ -186,7 +188,7 @@ BENCHES = {
     "one bound among figures": (one_bound_among_figures, {
         GAIN: ["33 % faster than Box on average, faster in all 3 titles",
                "At least +100 % in Ninefold"]}, ["at most", "is at least"]),
-    "both on a cap": (both_on_a_cap, {OPEN: ["both sit on a cap; remove it and repeat"]},
+    "both on a cap": (both_on_a_cap, {OPEN: ["cannot be compared: both sit on a cap, or are known only as “at least”"]},
         ["level", "faster"]),
     "by eye and close": (read_by_eye_and_close, {
         GAIN: ["is not told apart from Box"],
@@ -261,6 +263,17 @@ def test_a_wider_link_that_is_faster_is_no_riddle():
     said = lab.sentences(LOSS)
     assert any("is 33 % faster than over the cable on average" in one for one in said)
     assert not any("unexplained" in one for one in said)
+
+
+def test_a_crash_is_the_headline_where_nothing_else_is_measured():
+    assert board_headline(it_crashed().claims) == (
+        "Dock did not run Tidewrack: artefacts after a minute."
+    )
+    held = both_on_a_cap().claims
+    assert board_headline(held).startswith("Dock and Box cannot be compared: both sit on a cap")
+    assert cell_next(held.board, "Dock", "Tidewrack 1080p").startswith(
+        "It is known only as a bound"
+    )
 
 
 def test_scores_alone_leave_no_gap_of_frame_rates():

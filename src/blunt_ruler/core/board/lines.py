@@ -92,6 +92,8 @@ def cell_next(board: Board, rig_id: str, case_id: str) -> str:
         return f"Take this case on {list_text(missing)}: without it the cell has no ratio."
     if cell.standing.worst is not Standing.CLEAN:
         return to_make_clean(cell.standing)
+    if cell.bound is not Bound.POINT and not cell.is_capped:
+        return "It is known only as a bound: read the figure itself, or remove its cap, and repeat."
     if cell.is_capped:
         return "The frame cap of its case holds it: without the cap it may be faster."
     if cell.tie and cell.runs_needed is not None:

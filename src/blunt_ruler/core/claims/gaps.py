@@ -49,7 +49,13 @@ def gap(of: Pairings, subject: Column, other: Column, margin: float) -> Iterator
     who = capital_subject(subject, of.board.columns)
     if mean is None:
         why = _why_none(of.board, subject, other)
-        says = f"{who} shares no measured case with {other.name}: {why}."
+        if why:
+            says = f"{who} and {base_words(other)} cannot be compared: {why}."
+        else:
+            says = (
+                f"{who} shares no measured case with {base_words(other)}: "
+                "measure the same case on both."
+            )
     elif mean.bound is Bound.POINT and mean_standing(mean, margin) is Standing.OPEN:
         how, needed = _too_close(of.board, subject, mean, margin)
         says = f"{who} and {base_words(other)} are {how}: {needed} would settle it."
@@ -95,14 +101,16 @@ def passes_to_settle(mean: RigMean, margin: float, passes: int) -> int | None:
 
 
 def _why_none(board: Board, subject: Column, other: Column) -> str:
-    """Why two rigs share no case: a cap on both, unlike facts, or nothing measured."""
+    """Why two rigs that share cases have no mean: bounds on both sides, or unlike facts; blank
+    where they share none.
+    """
     mine = board.parts.get(subject.rig_id, {})
     theirs = board.parts.get(other.rig_id, {})
     both = [case for case in mine if case in theirs]
     if not both:
-        return "measure the same case on both"
+        return ""
     if all(Bound.POINT not in (mine[case].bound, theirs[case].bound) for case in both):
-        return "both sit on a cap; remove it and repeat"
+        return "both sit on a cap, or are known only as “at least”; remove the cap and repeat"
     for case in both:
         if (one := board.standings.get((subject.rig_id, case))) and one.differs:
             return one.differs[0]
