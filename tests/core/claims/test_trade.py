@@ -188,7 +188,7 @@ BENCHES = {
     "one bound among figures": (one_bound_among_figures, {
         GAIN: ["33 % faster than Box on average, faster in all 3 titles",
                "At least +100 % in Ninefold"]}, ["at most", "is at least"]),
-    "both on a cap": (both_on_a_cap, {OPEN: ["cannot be compared: both sit on a cap, or are known"]},
+    "both on a cap": (both_on_a_cap, {OPEN: ["cannot be compared: both sit on a cap"]},
         ["level", "faster"]),
     "by eye and close": (read_by_eye_and_close, {
         GAIN: ["is not told apart from Box"],
