@@ -226,10 +226,12 @@ def _rig_value(rig: RigResult, label: Callable[[str], str]) -> "ComparedRig":
 
 
 def _bounds(mean: RigMean | None, sign: int) -> tuple[float | None, float | None, str | None]:
-    """The interval of a mean gain (`sign` 1) or loss (−1), and what kind of bound the mean is."""
+    """The interval of a mean gain (`sign` 1) or loss (−1) over these very titles, and what kind of
+    bound the mean is.
+    """
     if mean is None:
         return None, None, None
-    low, high = (None if end is None else sign * (end - 1.0) for end in (mean.low, mean.high))
+    low, high = (None if end is None else sign * (end - 1.0) for end in mean.these)
     return (low, high, str(mean.bound)) if sign > 0 else (high, low, str(mean.bound.turned()))
 
 
@@ -433,8 +435,8 @@ def _references(contents: Contents, unsound: Unsound, board: Board) -> "list[Com
             "reference": one.reference.name,
             "published_by": one.reference.source or None,
             "change": one.change,
-            "low": None if one.mean is None or one.mean.low is None else one.mean.low - 1.0,
-            "high": None if one.mean is None or one.mean.high is None else one.mean.high - 1.0,
+            "low": _bounds(one.mean, 1)[0],
+            "high": _bounds(one.mean, 1)[1],
             "cases": 0 if one.mean is None else one.mean.cases,
             "says": change_text(one),
         }

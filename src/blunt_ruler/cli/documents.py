@@ -49,7 +49,7 @@ class ComparedCase(TypedDict):
 
 
 class ComparedRig(TypedDict):
-    """One rig over all its cases; means are over titles, each with its interval."""
+    """One rig over all its cases; the intervals of means are over these very titles."""
 
     rig: str
     mean_gain: Value
@@ -72,7 +72,7 @@ class ComparedRig(TypedDict):
 
 
 class ComparedReference(TypedDict):
-    """One rig against one reference, measured or published."""
+    """One rig against one reference, measured or published; 95 % over these very titles."""
 
     rig: str
     reference: str
@@ -100,7 +100,7 @@ class ComparedScore(TypedDict):
 
 
 class GroupRig(TypedDict):
-    """The means of one rig over a group of cases."""
+    """The means of one rig over a group of cases; intervals are over these very titles."""
 
     rig: str
     gain: Value

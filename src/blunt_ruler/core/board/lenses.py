@@ -371,11 +371,13 @@ def _means_differ_in_cases(board: Board, lens: Lens) -> bool:
     return len({frozenset(mean.case_ids) for mean in means if mean and mean.low is not None}) > 1
 
 
-def mean_range_text(mean: RigMean | None, lens: Lens) -> str:
-    """The 95 % interval of a mean, as the lens says it; blank where there is none."""
+def mean_range_text(mean: RigMean | None, lens: Lens, other_titles: bool = False) -> str:
+    """The 95 % interval of a mean over these very titles, or what `other_titles` could give, as
+    the lens says it; blank where there is none.
+    """
     if mean is None or (mean.low is None and mean.high is None):
         return ""
-    low, high = mean.low, mean.high
+    low, high = (mean.low, mean.high) if other_titles else mean.these
     if lens is Lens.FASTER_BY:
         low, high = (None if end is None else 1.0 / end for end in (high, low))
     if lens in TOLD_IN_TIMES:

@@ -74,17 +74,17 @@ def hold_against(
 
 
 def change_text(held: Held) -> str:
-    """A mean change with its interval: "−24 % (−26 to −22)"; "no shared case" without one."""
+    """A mean change with its interval over these very titles: "−24 % (−26 to −22)", or "no shared
+    case".
+    """
     if held.mean is None:
         return "no shared case"
     mark = ratio_mark(held.mean.bound, held.mean.kinds)
     said = f"{mark}{percent_text(held.mean.ratio - 1.0, signed=True)}"
-    if held.mean.low is None or held.mean.high is None:
+    low, high = held.mean.these
+    if low is None or high is None:
         return said
-    ends = [
-        percent_text(end - 1.0, signed=True).removesuffix("\u202f%")
-        for end in (held.mean.low, held.mean.high)
-    ]
+    ends = [percent_text(end - 1.0, signed=True).removesuffix("\u202f%") for end in (low, high)]
     return f"{said} ({ends[0]} to {ends[1]})"
 
 

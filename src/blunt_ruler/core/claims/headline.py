@@ -207,6 +207,8 @@ def reference_headline(found: References, rig_id: str) -> str:
         for one in found.of_rig(rig_id)
         if one is not nearest and one.mean is not None
     ]
+    if len(found.boards) == 1:
+        return f"{nearest.rig.name} is {_apart(nearest)} {reference_words(nearest.reference)}."
     said = f"{nearest.rig.name} comes closest to {reference_words(nearest.reference)}"
     how = _apart(nearest).removesuffix(" than").removesuffix(" with").removesuffix(" from")
     return f"{said}: {how}{'; ' if rest else ''}{', '.join(rest)}."

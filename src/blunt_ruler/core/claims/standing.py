@@ -121,12 +121,9 @@ def mean_standing(mean: RigMean, margin: float) -> Standing:
 
 def estimate_of(mean: RigMean) -> Estimate:
     """A mean with both its intervals; titles like these from six titles on."""
-    half = arm(mean.these_freedom) * mean.these_error
-    low, high = mean.ratio * math.exp(-half), mean.ratio * math.exp(half)
-    if mean.bound is not Bound.POINT:
-        kept = mean.bound is Bound.AT_LEAST, mean.bound is Bound.AT_MOST
-        return Estimate(mean.ratio, low if kept[0] else None, high if kept[1] else None)
-    if len(mean.titles) < FEWEST_LIKE or mean.low is None or mean.high is None:
+    low, high = mean.these
+    few = len(mean.titles) < FEWEST_LIKE or mean.low is None or mean.high is None
+    if few or low is None or high is None or mean.low is None or mean.high is None:
         return Estimate(mean.ratio, low, high)
     return Estimate(mean.ratio, low, high, min(mean.low, low), max(mean.high, high))
 

@@ -195,7 +195,7 @@ def with_error(sample: Sample, reading: tuple[float, float]) -> Sample:
         return sample
     own = sample.variance
     whole = own + variance
-    reach2 = own * _quantile(sample.freedom) ** 2 + variance * _quantile(freedom) ** 2
+    reach2 = own * quantile_of(sample.freedom) ** 2 + variance * quantile_of(freedom) ** 2
     reach = math.sqrt(reach2 / whole)
     return Sample(sample.runs, math.sqrt(whole * sample.runs), _freedom_with(reach))
 
@@ -205,16 +205,17 @@ def _freedom_with(quantile: float) -> float:
     """The freedom whose 97.5 % quantile is given; infinite for the normal one."""
     if quantile <= NORMAL + 1e-4:
         return math.inf
-    return root(lambda freedom: _quantile(freedom) - quantile, 0.05, 1e7)
+    return root(lambda freedom: quantile_of(freedom) - quantile, 0.05, 1e7)
 
 
 def half_width(sample: Sample) -> float:
     """t₀.₉₇₅ · s/√n: half of Student's interval of a cell's mean log rate."""
-    return math.sqrt(sample.variance) * _quantile(sample.freedom)
+    return math.sqrt(sample.variance) * quantile_of(sample.freedom)
 
 
 @lru_cache(maxsize=4096)
-def _quantile(freedom: float) -> float:
+def quantile_of(freedom: float) -> float:
+    """Student's two-sided quantile at 95 %; the normal one for infinite freedom."""
     return NORMAL if math.isinf(freedom) else float(stdtrit(freedom, 0.5 + COVERAGE / 2))
 
 
@@ -233,7 +234,7 @@ def ratio_interval(ratio: float, one: Sample, other: Sample, days: float = 0.0) 
     whole = error**2 + days
     if error > 0.0:
         freedom *= (whole / error**2) ** 2
-    half = math.sqrt(whole) * _quantile(freedom)
+    half = math.sqrt(whole) * quantile_of(freedom)
     return Interval(ratio * math.exp(-half), ratio * math.exp(half), "repeats, Welch")
 
 
@@ -276,7 +277,7 @@ def mean_ratio_interval(
     error, freedom = these
     names, place = np.unique(np.asarray(titles), return_inverse=True)
     if len(names) < FEWEST_TITLES:
-        below = above = _quantile(freedom)
+        below = above = quantile_of(freedom)
         basis = "repeats and days"
     else:
         sums = np.array([np.bincount(place, upper), np.bincount(place, lower)])
@@ -296,7 +297,7 @@ def _arms(pulls: FloatArray) -> tuple[float, float]:
     few titles tell little of their skewness, an arm is no shorter and at most 1.55 times as long.
     """
     count = pulls.size
-    reach = _quantile(count - 1.0)
+    reach = quantile_of(count - 1.0)
     scale = float(pulls.std())
     if scale == 0.0:
         return reach, reach

@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from blunt_ruler.core.compare.comparability import CLEAN, CellStanding
-from blunt_ruler.core.compare.intervals import Prior
+from blunt_ruler.core.compare.intervals import Prior, quantile_of
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.measure.kinds import Bound, Kind, MeanSchool
 from blunt_ruler.core.measure.reading import FROM_LOG, HowRead
@@ -153,16 +153,23 @@ class RigMean:
     sittings: Sittings = Sittings(0.0)
 
     @property
+    def these(self) -> tuple[float | None, float | None]:
+        """95 % over these very titles; None for the end that a bound leaves open, and for a rig
+        against itself.
+        """
+        if self.these_error == 0.0:
+            return None, None
+        half = quantile_of(self.these_freedom) * self.these_error
+        low, high = self.ratio * math.exp(-half), self.ratio * math.exp(half)
+        return (
+            low if self.bound in (Bound.POINT, Bound.AT_LEAST) else None,
+            high if self.bound in (Bound.POINT, Bound.AT_MOST) else None,
+        )
+
+    @property
     def of_cases(self) -> int:
         """How many cases any rig has a sound ratio of."""
         return self.cases + len(self.missing)
-
-    @property
-    def is_tie(self) -> bool:
-        """Whether the interval covers a ratio of one."""
-        if self.low is None or self.high is None:
-            return False
-        return self.low <= 1.0 <= self.high and self.bound is Bound.POINT
 
 
 @dataclass(frozen=True, slots=True)

@@ -52,8 +52,9 @@ def draw_references(picture: Picture, found: References, chosen: str) -> None:
             place = next(i for i, rig in enumerate(rigs) if rig.rig_id == one_held.rig.rig_id)
             shade = picture.shades.get(one_held.rig.rig_id, theme.wide)
             y = middle + (place - (len(rigs) - 1) / 2) * min(9 * u, step / (len(rigs) + 1))
-            if mean.low is not None and mean.high is not None:
-                picture.line([(x(mean.low), y), (x(mean.high), y)], shade, 1.5)
+            low, high = mean.these
+            if low is not None and high is not None:
+                picture.line([(x(low), y), (x(high), y)], shade, 1.5)
             key = f"of_reference.{one_held.rig.rig_id}.{reference}"
             picture.mark(x(mean.ratio), y, place, shade, 4.5, key)
         said = next((one for one in held if one.rig.rig_id == chosen), None)

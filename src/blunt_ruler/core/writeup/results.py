@@ -25,6 +25,7 @@ from blunt_ruler.core.claims.causes import LEAST_PART, ceiling_line, is_told_apa
 from blunt_ruler.core.claims.claim import Claim, Metric
 from blunt_ruler.core.claims.headline import reference_headline, score_headline
 from blunt_ruler.core.claims.speak import speak
+from blunt_ruler.core.claims.standing import FEWEST_LIKE
 from blunt_ruler.core.compare.comparability import Standing, cell_standing_words
 from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.compare.results import CaseResult
@@ -204,12 +205,12 @@ def _grid(board: Board, lens: Lens) -> Grid:
                 *(_mean_cell(board, column, lens, mean_name) for column in board.columns),
             )
         )
-        ranges = [
-            mean_range_text(mean_value(board, column.rig_id, lens), lens)
-            for column in board.columns
-        ]
-        if any(ranges):
-            rows.append(("95 % interval", *(one or "–" for one in ranges)))
+        means = [mean_value(board, column.rig_id, lens) for column in board.columns]
+        enough = any(mean and len(mean.titles) >= FEWEST_LIKE for mean in means)
+        for words, others in (("95 %, these titles", False), ("95 %, other titles", True)):
+            ranges = [mean_range_text(mean, lens, others) for mean in means]
+            if any(ranges) and (enough or not others):
+                rows.append((words, *(one or "–" for one in ranges)))
     heads = ("case", *(_head(column) for column in board.columns))
     return Grid(capital(lens_words(board, lens)), heads, tuple(rows))
 

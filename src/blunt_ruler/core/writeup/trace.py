@@ -185,8 +185,8 @@ def _references(found: References) -> Iterator[TracedFigure]:
         yield TracedFigure(
             *(f"change_of.{one.reference.rig_id}", one.rig.rig_id, "", one.change, "of 1"),
             base=one.reference.name,
-            low=None if mean.low is None else mean.low - 1.0,
-            high=None if mean.high is None else mean.high - 1.0,
+            low=None if mean.these[0] is None else mean.these[0] - 1.0,
+            high=None if mean.these[1] is None else mean.these[1] - 1.0,
             runs=(
                 *kept_behind(board, one.rig.rig_id, ids),
                 *kept_behind(board, one.reference.rig_id, ids),
@@ -255,7 +255,7 @@ def _mean_figures(board: Board, totals: Totals, case: str) -> Iterator[TracedFig
         ):
             if mean is None or other is None:
                 continue
-            bounds = [None if b is None else sign * (b - 1.0) for b in (mean.low, mean.high)]
+            bounds = [None if b is None else sign * (b - 1.0) for b in mean.these]
             low, high = bounds if sign > 0 else reversed(bounds)
             yield TracedFigure(
                 *(name, rig, case, sign * (mean.ratio - 1.0), "of 1", other.name),
