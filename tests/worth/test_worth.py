@@ -300,7 +300,7 @@ def test_two_rigs_are_drawn_level_by_a_price(shop, worth_of):
     assert "which it costs now" in level_sentence(worth, same).computed
     unpriced = worth_of(with_records(shop, Price(id="box")))
     assert (
-        "the price of Sluice is not known"
+        "the price of Sluice is missing"
         in level_sentence(unpriced, draw_level(unpriced, "tower", "cable", F.FRAMES)).computed
     )
 

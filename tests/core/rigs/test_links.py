@@ -198,7 +198,7 @@ def test_a_picture_sent_back_goes_the_other_way():
     assert narrow.left_gb_per_s == 2.6
     assert narrow.left_back_gb_per_s == pytest.approx(2.6 - 3840 * 2160 * 4 * 60 / 1e9)
     assert narrow.back_is_narrow
-    assert "leaves 0.61\u202fGB/s of the other direction" in bench_line(
+    assert "leaves 0.6\u202fGB/s of the other direction" in bench_line(
         Rig(id="r", name="Rig"), narrow
     )
 
@@ -418,7 +418,7 @@ def test_a_rig_whose_link_is_a_range_says_it_and_what_it_takes_to_know():
     link = Link(id="l", name="OCuLink", hops=(open_pcie((3, 4), (4, 4), "OCuLink"),))
     rig = Rig(id="r", name="Jetty", link_id="l")
     line = bench_line(rig, ladder_of_rig(rig, link, None), link)
-    assert "Jetty has 3.65 to 7.31\u202fGB/s left for the game: OCuLink 3.0 to 4.0 ×4" in line
+    assert "Jetty has 3.7 to 7.3\u202fGB/s left for the game: OCuLink 3.0 to 4.0 ×4" in line
     assert "The generation of OCuLink is not known: read it under load" in line
     width = link_width(link)
     assert width.most == pytest.approx(2 * width.least, rel=0.01)

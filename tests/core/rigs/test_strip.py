@@ -96,7 +96,7 @@ def test_the_narrow_place_is_the_one_that_could_carry_least(hops, card, narrowes
     strip = rig_strip(lab(hops, **card), "r")
     assert strip.narrowest is narrowest
     if narrowest is None:
-        assert strip.says.startswith("Nothing on the way of One is narrow")
+        assert strip.says.startswith("No part of the path of One is narrower than the rest: ")
     else:
         assert "is the narrow place" in strip.says
 

@@ -111,7 +111,7 @@ def level_sentence(worth: Worth, level: Level) -> Sentence:
         words = f"{level.gains_nothing} gains no frame, so no price draws it level with another."
         return sentence(key, words)
     if level.price.value is None:
-        missing = lacks_words(level.price.missing, "not known")
+        missing = lacks_words(level.price.missing)
         return sentence(key, f"No price draws {a} level with {b}: {missing}.")
     text = money_text(level.price.value, worth.currency)
     said = f"{a} costs as much as {b} per {kind} at "

@@ -39,6 +39,7 @@ from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.once import Handover
 from blunt_ruler.core.plan.matrix import plan_of
 from blunt_ruler.core.records.records import Contents, Role
+from blunt_ruler.core.text import capital
 from blunt_ruler.core.types import Progress, no_progress
 
 LOOKS = 3  # for cells that the model is wrong about
@@ -159,7 +160,9 @@ def derive_limits(
         fit, withheld = fit_review(contents, board, given, known, quick, step, handover)
     except TooLittle as error:
         refusal = error.where, error.what, error.fix
-        return LimitsReport(contents, board, None, str(error), memory=memory, refusal=refusal)
+        return LimitsReport(
+            contents, board, None, capital(str(error)), memory=memory, refusal=refusal
+        )
     reference = board.review.rig_in(Role.REFERENCE)
     step("Splitting the losses", 0.5)
     splits = split_losses(fit, reference) if reference else ()

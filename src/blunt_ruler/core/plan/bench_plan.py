@@ -262,13 +262,13 @@ def saved_words(bench_plan: BenchPlan) -> str:
         return "Nothing is planned, so there is no order yet."
     tour = order.tour
     sure = (
-        "the shortest tour there is"
+        "no tour is shorter"
         if tour.exact
-        else f"at most {percent_text(tour.gap)} longer than the shortest tour"
+        else f"its tour is at most {percent_text(tour.gap)} longer than the shortest"
     )
     spread = order.minutes_spread
     said = f"Rig by rig as entered, all repeats at once, takes {_hours(order.minutes_as_entered)}; "
-    said += f"this order {_hours(order.minutes)}, its tour {sure}."
+    said += f"this order {_hours(order.minutes)}; {sure}."
     if bench_plan.plan.spread_repeats and spread > 1:
         said += (
             f" Spreading the repeats over rounds costs {duration_text(round(spread) * 60)}: a rig "

@@ -444,7 +444,7 @@ def _nothing_described(of: _Described) -> Iterator[FitFinding]:
         yield FitFinding(
             "described",
             Severity.NOTE,
-            f"no {' and no '.join(missing)} is described, so nothing can be checked.",
+            f"no {' or '.join(missing)} is described, so nothing can be checked.",
             {"described": 3 - len(missing), "parts": 3},
             "Describe it, or choose a part that is described already",
         )

@@ -562,7 +562,7 @@ def ladder_or_why(contents: Contents, rig: Rig) -> tuple[Ladder | None, str]:
 
 def bench_line(rig: Rig, ladder: Ladder, link: Link | None = None) -> str:
     """What a rig's link leaves for the game, what sets it, and what is not known of it."""
-    span = span_words(ladder.least_left_gb_per_s, ladder.left_gb_per_s, decimals=2)
+    span = span_words(ladder.least_left_gb_per_s, ladder.left_gb_per_s)
     left = f"{span} left for the game"
     if ladder.measured_gb_per_s is not None:
         why = f"as measured ({rig.measured_how})" if rig.measured_how else "as measured"
@@ -584,7 +584,7 @@ def bench_line(rig: Rig, ladder: Ladder, link: Link | None = None) -> str:
     back = ""
     if ladder.back_is_narrow:
         back = (
-            f" The picture sent back leaves {amount(ladder.left_back_gb_per_s, 'GB/s', 2)} of the "
+            f" The picture sent back leaves {amount(ladder.left_back_gb_per_s, 'GB/s', 1)} of the "
             "other direction."
         )
     unknown = f" {not_known_words(link)}" if ladder.slowest else ""

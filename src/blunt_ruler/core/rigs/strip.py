@@ -243,7 +243,10 @@ def _says(
     how = "measured" if ladder.measured_gb_per_s is not None else "left for the game"
     slow, fast = ways
     if slow.narrowest is None:
-        line = f"Nothing on the way of {rig.name} is narrow: {ladder.left_words} are {how}."
+        line = (
+            f"No part of the path of {rig.name} is narrower than the rest: "
+            f"{ladder.left_words} {how}."
+        )
     else:
         verb = "is" if fast.narrowest is slow.narrowest else "may be"
         line = _narrow_line(contents, rig, slow, slow.narrowest, ladder, verb)
