@@ -10,6 +10,7 @@ from lab import AT_LEAST, BASE, REFERENCE, Lab, eye
 from blunt_ruler.core.analysis.analyse import analyse
 from blunt_ruler.core.analysis.rail_states import stop_states
 from blunt_ruler.core.board.lines import cell_next
+from blunt_ruler.core.checks.all import runs_line
 from blunt_ruler.core.claims.claim import ClaimKind
 from blunt_ruler.core.claims.headline import board_headline
 from blunt_ruler.core.claims.points import points_of
@@ -287,6 +288,11 @@ def test_scores_alone_are_work_on_the_rail_and_at_worth():
     states = stop_states(contents, analysis)
     assert states["Board"].words == "1 test × 2 rigs" and states["Board"].share == 1.0
     assert states["Write-up"].words != "nothing yet"
+    assert runs_line(contents, analysis.review, analysis.checked) == "2 runs: 2 kept."
+    crashed = it_crashed().claims.pairings.contents
+    found = analyse(crashed, crashed.reviews["v"])
+    said = runs_line(crashed, found.review, found.checked)
+    assert said.endswith("caps and menus cannot be seen; 1 did not run to the end.")
     assert worth_line(analysis.worth).startswith("Only scores were measured")
 
 

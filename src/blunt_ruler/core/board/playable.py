@@ -232,7 +232,9 @@ def playable_line(board: Board, target: Target, found: Sequence[Playable]) -> st
     goal = f"{target.average_fps:g} on average and a low of {target.low_fps:g}"
     parts = []
     if board.base is not None:
-        parts.append(f"{board.base.name} plays {counts[board.base.rig_id]} of {titles} titles")
+        parts.append(
+            f"{board.base.name} plays {counts[board.base.rig_id]} of {count_text(titles, 'title')}"
+        )
     tested = [c for c in board.columns if c is not board.base and c is not board.reference]
     parts += [f"{column.name} plays {counts[column.rig_id]}" for column in tested[:2]]
     return f"At {goal}, {list_text(parts)}."

@@ -304,13 +304,18 @@ def checks_line(checked: Checked) -> str:
     kept = [run for run in checked.runs if run.decision is Decision.KEEP]
     wrong = to_redo(checked)
     bare = {run.id for run in kept if run.figures is None and run.average_fps is not None}
-    others = len(kept) - len(bare)
-    said = f"{len(kept)} kept; none has a trace, so caps and menus cannot be seen"
-    if others or not kept:
+    ended = sum(bool(run.outcome) for run in kept)
+    others = len(kept) - len(bare) - ended
+    said = f"{len(kept)} kept"
+    if bare:
+        said += "; none has a trace, so caps and menus cannot be seen"
+    if any(run.figures is not None for run in kept) or not kept:
         sound = others - sum(run.id not in bare for run in wrong)
         said = f"{sound} of {count_text(others, 'kept run')} {'is' if sound == 1 else 'are'} valid"
         if bare:
             said += f"; {len(bare)} more without a trace, where caps and menus cannot be seen"
+    if ended:
+        said += f"; {ended} did not run to the end"
     for finding in checked.findings:
         if finding.check is Check.HELD_FIGURE:
             sit = "sits" if len(finding.runs) == 1 else "sit"
@@ -342,7 +347,7 @@ def runs_line(contents: Contents, review: Review | None, checked: Checked | None
         said += f", {aside} set aside"
     if checked is not None and checked.runs:
         line, kept = checks_line(checked), f"{decided[Decision.KEEP]} kept"
-        if line.startswith(f"{kept};") and said.endswith(kept):  # said once
+        if line.partition(";")[0] == kept and said.endswith(kept):  # said once
             return f"{said}{line.removeprefix(kept)}."
         return f"{said}. {capital(line)}."
     single = _cells_of_one(contents, review)
