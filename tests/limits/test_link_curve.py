@@ -73,7 +73,7 @@ def slowed(analysis, rig, by):
 
 def test_a_tunnel_below_its_width_is_not_called_a_fault(demo_analysis, curve):
     assert not [one for one in curve.points if one.is_below]
-    assert "each rig gives what its lanes allow" in curves.curve_line(curve)
+    assert "below the curve" not in curves.curve_line(curve)
     assert "4.0 x8" in curves.curve_line(curve)
     slower, tunnel = slowed(demo_analysis, "Sluice Marram 12", 0.985)
     assert tunnel.is_below and tunnel.is_explained

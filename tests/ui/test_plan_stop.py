@@ -44,7 +44,7 @@ def finish(entry, text):
 def test_the_plan_says_what_is_left_and_saved(plan):
     assert "100 passes left in 6\u202fh" in plan.blunt.text()
     assert "spreading the repeats costs" in plan.blunt.text()
-    assert "no tour is shorter" in words(plan.evidence)
+    assert "follow the shortest tour" in words(plan.evidence)
     assert "as measured" in words(plan.evidence)
     assert plan.matrix_page.model.data(plan.matrix_page.model.index(0, 0)).startswith("◐ 3+2")
     tip = plan.matrix_page.model.headerData(0, Qt.Orientation.Vertical, Qt.ItemDataRole.ToolTipRole)

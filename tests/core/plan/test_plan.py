@@ -424,7 +424,7 @@ def test_three_hours_of_the_demos_plan_keep_the_top_title_whole(demo_book):
     line = plan_line(contents, review, short)
     assert "given up" in line
     assert f"{short.triplets} of {whole.triplets_in_all} comparisons whole" in line
-    assert "no tour is shorter" in saved_words(whole)
+    assert "follow the shortest tour" in saved_words(whole)
     assert triplets_kept(review, whole.cells) == whole.triplets_in_all
     assert derive_bench_plan(contents, review, hours_h=0.01).kept is not None
 

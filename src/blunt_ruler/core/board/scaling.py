@@ -116,7 +116,7 @@ def scaling_line(contents: Contents, board: Board) -> str:
         names = [
             f"{title} on {contents.rigs[rig_id].name}" for rig_id, title in sorted(growing)[:2]
         ]
-        said += f"; they grow on {list_text(names)}"
+        said += f"; they grow in {list_text(names)}"
     met = met_ceilings(contents, board)
     if met:
         said += f"; {_ceiling_words(contents, met)}"

@@ -141,7 +141,7 @@ def turning_sentence(worth: Worth, rig_id: str) -> Sentence | None:
     share = Figure(percent_text(found.falls_by), FALLS_BY, rig_id, value=found.falls_by)
     return sentence(
         key,
-        f"{name} would have to fall by ",
+        f"The price of {name} would have to fall by ",
         share,
         f" to give a gained frame as cheap as {other_name}.",
     )

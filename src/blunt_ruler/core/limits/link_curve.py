@@ -282,7 +282,7 @@ def usual_name(gb_per_s: float) -> str:
 
 
 def curve_line(curve: LinkCurve) -> str:
-    """How many lanes a card needs, and which rig is worse than its lanes, in one sentence."""
+    """How many lanes a card needs, and which rig is worse than its lanes."""
     said = []
     if curve.knee_gb_per_s is not None:
         wide = usual_name(curve.knee_gb_per_s) or amount(curve.knee_gb_per_s, "GB/s", 1)
@@ -291,21 +291,17 @@ def curve_line(curve: LinkCurve) -> str:
         said.append(f"The {curve.card} needs {enough}: twice as much gives under 3\u202f%")
     else:
         said.append(f"The {curve.card} gains from every doubling of its link up to 5.0 x16")
-    if curve.half_gb_per_s is not None and curve.points:
-        half, name = amount(curve.half_gb_per_s, "GB/s", 1), usual_name(curve.half_gb_per_s)
-        narrow = curve.points[0].name
-        wide = f"{half} ({name})" if name else half
-        said.append(f"half of what {narrow} loses to its width is gone at {wide}")
     below = [one for one in curve.points if one.is_below]
+    if curve.half_gb_per_s is not None and curve.points:
+        half = amount(curve.half_gb_per_s, "GB/s", 1)
+        said.append(f"{half} would win back half of what its width costs {curve.points[0].name}")
     if below:
         names = list_text([one.name for one in below])
         verb = "lies" if len(below) == 1 else "lie"
         whole = all(one.is_explained for one in below)
         why = ", as host, delay and screen path explain" if whole else ""
         said.append(f"{names} {verb} below the curve{why}")
-    elif len(curve.points) > 1:
-        said.append("each rig gives what its lanes allow")
-    return f"{'; '.join(said)}."
+    return f"{'. '.join(said)}."
 
 
 def _predicted(curve: LinkCurve) -> str:

@@ -262,9 +262,9 @@ def saved_words(bench_plan: BenchPlan) -> str:
         return "Nothing is planned, so there is no order yet."
     tour = order.tour
     sure = (
-        "no tour is shorter"
+        "its swaps follow the shortest tour"
         if tour.exact
-        else f"its tour is at most {percent_text(tour.gap)} longer than the shortest"
+        else f"its swaps take at most {percent_text(tour.gap)} longer than the shortest tour"
     )
     spread = order.minutes_spread
     said = f"Rig by rig as entered, all repeats at once, takes {_hours(order.minutes_as_entered)}; "

@@ -77,11 +77,11 @@ def steps_for(contents: Contents, rig_id: str) -> tuple[Step, ...]:
     if add_in and card is not None and dock is not None and link is not None:
         cautions = ["under_load"] if link.hot_plug else ["power_off"]
         cautions += ["ribbon"] if link.ribbon else []
-        when = "with both running" if link.hot_plug else "with host and dock off and unplugged"
+        when = "" if link.hot_plug else ", with host and dock off and unplugged"
         steps.append(
             Step(
                 "connect_link",
-                f"Connect {link.name} from {host_name} to {dock.name}, {when}.",
+                f"Connect the {link.name} from {host_name} to {dock.name}{when}.",
                 tuple(cautions),
             )
         )
@@ -97,7 +97,7 @@ def steps_for(contents: Contents, rig_id: str) -> tuple[Step, ...]:
             )
         )
     if tunnel and link is not None:
-        steps.append(Step("authorise", f"Authorise the tunnel of {link.name} on {host_name}."))
+        steps.append(Step("authorise", f"Authorise the tunnel of the {link.name} on {host_name}."))
     driver = rig.state.driver or "the driver"
     steps.append(Step("driver", f"Install {driver} and restart."))
     if add_in and not rig.state.built_in_on:
@@ -156,7 +156,7 @@ def _outcome_tests(host: str, link: Link | None) -> list[Step]:
     ask = f"Let {host} sleep for a minute and wake it: do card and picture come back?"
     steps = [Step("sleep", ask, (), Reading.WORDS, optional=True)]
     if link is not None and link.hot_plug:
-        ask = f"With nothing running, unplug {link.name} and plug it in again: what happens?"
+        ask = f"With nothing running, unplug the {link.name} and plug it in again: what happens?"
         steps.append(Step("unplug", ask, ("under_load",), Reading.WORDS, optional=True))
     return steps
 

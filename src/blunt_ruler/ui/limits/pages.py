@@ -28,7 +28,7 @@ from blunt_ruler.core.limits.words import (
     size_words,
     whole_shares,
 )
-from blunt_ruler.core.text import THIN, capital, fps_text, percent_text
+from blunt_ruler.core.text import MINUS, THIN, capital, fps_text, percent_text
 from blunt_ruler.core.types import Progress
 from blunt_ruler.ui.desk.chosen import Chosen
 from blunt_ruler.ui.desk.jobs import Job, Jobs
@@ -198,7 +198,7 @@ class LossPage(LimitsPage):
             )
             self.waterfall.show_loss(split, reference.name, name, report.board)
             told = [
-                f"{PART_WORDS[part]} {one.low_fps:.1f} to {one.high_fps:.1f}"
+                f"{PART_WORDS[part]} {one.low_fps:.1f} to {one.high_fps:.1f}".replace("-", MINUS)
                 for part, one in split.parts.items()
                 if abs(one.fps) >= 0.05
             ]
