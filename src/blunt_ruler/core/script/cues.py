@@ -73,10 +73,12 @@ MARK = re.compile(
     r"(?:(?:what|that|those|the one)\s+(?:of\s+|in\s+|on\s+)?)?(?:(?:the|its|a|an|our|"
     r"my|their|your|two|three|four|five|every|all|"
     r"same|card|itself|speed|performance|average|frame rate|1% lows?|lows?|lead)\s+|"
-    r"(?:of|in|on|with|over|through|inside|as)\s+)*$",
+    r"(?:of|in|on|with|over|through|inside|as|for|by|at)\s+)*$",
     re.I,
 )
-SHARE_OF = re.compile(r"(?:%|per ?cent)\s+of\s+(?:the |a |its )?$", re.I)
+SHARE_OF = re.compile(
+    r"(?:%|per ?cent|tenths?|quarters?|thirds?|fifths?|half)\s+of\s+(?:the |a |its )?$", re.I
+)
 WEAK = {"of", "in", "on", "through", "inside", "via", "with", "for", "by"}
 PASSIVE = re.compile(r"\b(?:beaten|outperformed|outpaced|overtaken) by (?:the )?$", re.I)
 PRONOUN = re.compile(r"\b(?:it|its|it's|they|their|that one|this one|the same card|both)\b", re.I)
@@ -195,7 +197,7 @@ BETWEEN_SIZES = re.compile(
 )
 ONE_BY_ORDER = re.compile(
     r"\bthe (?:first|second|third|last|middle)(?: one| two| of (?:them|these|those))\b|"
-    r"\bthe (?:former|latter)\b",
+    r"\bthe (?:former|latter)\b|\bthe (?:first|second|third) (?:is|was|gains?|loses?|gets?|of)\b",
     re.I,
 )
 BARE_NUMBERS = re.compile(r"[\W\d]*(?:(?:then|and|now|or|only|just)[\W\d]+)*", re.I)
@@ -284,6 +286,24 @@ GAP = re.compile(
     re.I,
 )
 FROM = re.compile(r"\bfrom\s+(?:about |around |just |only )?$", re.I)  # “takes it from 28”
+FALLS = re.compile(r"\b(?:fall|falls|fell|drop|drops|dropped|sink|sinks|sank|slide|slides|slid|"
+                   r"slip|slips|slipped|goes down|go down|down) from\b[^,;.]*$", re.I)  # fmt: skip
+TO_OTHER = re.compile(
+    r"\s*(?:fps |frames )?(?:to|against|versus|vs\.?|instead of)\s+(?:the )?", re.I
+)
+RIGHT_BEFORE = re.compile(r"\s*[,:(–—-]?\s*(?:at |with |by )?(?:about |around )?", re.I)
+PART_OF_THAT = re.compile(
+    r"\W*(?:(?:and|but|so|about|roughly|nearly|over|under|more than|less than|only) )*"
+    r"(?:half|most|an? \w+|\w+ (?:thirds|quarters)) of (?:that|this|it)\b",
+    re.I,
+)
+OF_RIG = re.compile(r"\s*of (?:the |its |a )?", re.I)
+DOES = re.compile(
+    r"\s+(?:is|are|was|were|has|keeps?|loses?|gains?|gives?|gets?|does|runs?|makes?|reaches|manages|"
+    r"delivers?|comes?|sits?|stands?|costs?|draws?|needs?|beats?|trails?|leads?)\b",
+    re.I,
+)
+THEY_ARE = re.compile(r"\b(?:they|these|those)\b(?:'re|'ve)?", re.I)
 TO_END = re.compile(r"\bto\s+(?:(?:about|around|just|only|under|over|nearly|almost)\s+)?$", re.I)
 CARRIES = re.compile(r"\b(?:moves?|carr(?:y|ies)|transfers?|transports?)\b[^,;.]{0,20}$", re.I)
 
@@ -351,8 +371,8 @@ DIFFERENCE = re.compile(r"\b(?:difference|gap)\b[^.,;]*$|^[^.,;]{0,12}\b(?:diffe
 LEADS = re.compile(
     r"\b(?:you|me|us|see|sees|saw|does|do|did|reach(?:es)?|runs? at|hits?|manage[sd]?|"
     r"averag\w+|get(?:s|ting)?|against|to|at|"
-    r"from|of|with|only|just|still|drops?|falls?|is|are|and|gives?|scores?|makes?|than|"
-        r"shows?|has|have|"
+    r"it's|that's|they're|you're at|from|of|with|only|just|still|drops?|falls?|is|are|and|"
+    r"gives?|scores?|makes?|than|shows?|has|have|"
     r"versus|vs\.?|low|lows|average)$", re.I)  # fmt: skip
 HEDGED = re.compile(
     r"\b(?:about|around|only|just|the|an?|nearly|almost|over|under|still)\s*$", re.I

@@ -50,11 +50,16 @@ class SentenceReader(RatioReader, RateReader, WordReader, LooseReader):
                 one = replace(one, readings=tuple(dict.fromkeys(each)))
             rigs = {reading.rig for reading in one.readings}
             inherits = not self._rigs and not cues.PRONOUN.search(self.words[: one.start])
-            tied = one.number is None or not one.readings or self._is_tied(one)
+            bare = one.number is None and not self._is_playable(one)
+            tied = bare or not one.readings or self._is_tied(one)
             one = replace(one, vague=self._vague(one), is_inherited=inherits, is_tied=tied)
             together = len(rigs) > 1 and any(rigs <= m for m in self._together)
             loose = () if together else tuple(self._loose(one))
             yield replace(one, together=together, loose=loose)
+
+    @staticmethod
+    def _is_playable(one: Statement) -> bool:
+        return bool(one.readings) and one.readings[0].kind in (Kind.PLAYABLE, Kind.UNPLAYABLE)
 
     def _vague(self, one: Statement) -> str:
         """Why it is open who is meant, where a statement does not hold; blank where it is not."""

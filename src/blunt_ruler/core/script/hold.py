@@ -6,7 +6,7 @@ from dataclasses import replace
 from itertools import combinations
 
 from blunt_ruler.core.script import numbered, unnumbered
-from blunt_ruler.core.script.fitting import fits
+from blunt_ruler.core.script.fitting import fits, is_near
 from blunt_ruler.core.script.numerals import Number, Unit
 from blunt_ruler.core.script.slips import FIGURE_OF
 from blunt_ruler.core.script.statements import NOT_A_FACT, Answer, Kind, Reading, Statement
@@ -16,6 +16,8 @@ from blunt_ruler.core.script.verdict import Verdict
 FIGURED = {*numbered.FIGURES, Kind.FACT, Kind.LEVEL}  # what a figure can be of
 NOT_FRAMES = (Unit.MONEY, Unit.WATTS)  # that a figure without a unit may be of
 SAYS_FRAMES = re.compile(r"\b(?:fps|frames?)\b", re.I)
+FAR = 2.5  # times: a slip is seldom so large
+END_OF, BEGINS = re.compile(r"\d\s*(?:to|–|-)\s*$"), re.compile(r"\s*(?:to|–|-)\s*\d")
 LOOSE = "The words leave open whose figure it is: say which."
 
 
@@ -36,6 +38,13 @@ def answer_of(
         return Answer.UNKNOWN, judged[0][1], statement.readings[0], ()
     if statement.together:
         answer = _together(known, statement.number)
+        if answer[0] is Answer.FAILS and statement.why_unclear:
+            said = (answer[1].true_sentence,)
+            return Answer.UNCLEAR, _with_note(answer[1], statement.why_unclear), answer[2], said
+        ahead, behind = words[: statement.start], words[statement.end :]
+        if answer[0] is Answer.FAILS and (END_OF.search(ahead) or BEGINS.match(behind)):
+            said = (answer[1].true_sentence,)  # “the three docks 69 to 70”
+            return Answer.UNCLEAR, _with_note(answer[1], LOOSE), answer[2], said
         is_level = statement.readings[0].kind is Kind.LEVEL and not statement.is_against
         if answer[0] is Answer.FAILS and is_level:
             return _among(statement, truths, words) or answer
@@ -71,7 +80,8 @@ def answer_of(
         return Answer.UNCLEAR, _with_note(verdict, LOOSE), first, spanned
     for one in statement.loose:
         found = judge(one, statement, truths, words)
-        if found.fits:
+        in_one_case = one.metric != first.metric and found.open_words
+        if found.fits or in_one_case:
             said = tuple(dict.fromkeys((found.true_sentence, verdict.true_sentence)))
             return Answer.UNCLEAR, _with_note(verdict, LOOSE), first, said
     note = why(first, verdict)
@@ -79,7 +89,7 @@ def answer_of(
     if inherits and first.kind is Kind.RATE and note.startswith(FIGURE_OF):
         said = (verdict.true_sentence,)  # “305 for him”: the words may mean that other rig
         return Answer.UNCLEAR, _with_note(verdict, f"{LOOSE} {note}"), first, said
-    if not statement.is_tied:
+    if not statement.is_tied or _is_something_else(first, verdict, statement, words):
         return Answer.UNCLEAR, _with_note(verdict, LOOSE), first, (verdict.true_sentence,)
     other = _other_measure(first, statement.number, truths)
     if other is not None and not SAYS_FRAMES.search(words, statement.start, statement.end + 12):
@@ -91,6 +101,16 @@ def answer_of(
         if not one.as_said and _is_same_but_scope(first, one) and (slip := why(one, found)):
             return Answer.FAILS, _with_note(found, slip), one, ()
     return Answer.FAILS, _with_note(verdict, note), first, ()
+
+
+def _is_something_else(first: Reading, verdict: Verdict, statement: Statement, words: str) -> bool:
+    """Whether a figure without a unit is so far below the rate that it must be a share."""
+    number = statement.number
+    if first.kind is not Kind.RATE or number is None or not verdict.value or number.low <= 0:
+        return False
+    if SAYS_FRAMES.search(words, statement.start, statement.end + 12):
+        return False
+    return FAR * number.low < verdict.value
 
 
 def _other_measure(reading: Reading, number: Number | None, truths: Truths) -> str | None:
@@ -138,6 +158,11 @@ def _together(
     for one, found in known:
         if one.rig not in of_rig or (found.fits and not of_rig[one.rig][1].fits):
             of_rig[one.rig] = one, found
+    if number is not None and number.is_range:  # “the docks idle at 51 to 55”: from least to most
+        values = [found.value for _, found in of_rig.values() if found.value is not None]
+        ends = (number.low, min(values, default=0.0)), (number.high, max(values, default=0.0))
+        if len(values) == len(of_rig) and all(is_near(number, *end) for end in ends):
+            return Answer.HOLDS, known[0][1], known[0][0], ()
     some = any(found.fits for _, found in of_rig.values())
     for one, found in of_rig.values():
         if not found.fits and not (some and _is_cut_off(one, found, number)):

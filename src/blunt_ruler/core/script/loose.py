@@ -3,7 +3,7 @@
 Where one of these is true, a figure is unclear, not wrong.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from itertools import product
 
@@ -16,6 +16,8 @@ from blunt_ruler.core.script.statements import Kind, Reading, Statement
 
 MOST_LOOSE = 240
 FIRM_KINDS = (Kind.MORE, Kind.LESS, Kind.KEPT, Kind.TIMES, Kind.SLOWER_TIMES, Kind.RATE)
+RATIO_KINDS = (Kind.MORE, Kind.LESS, Kind.KEPT, Kind.TIMES, Kind.SLOWER_TIMES)
+LATELY = 16  # sentences
 NEAR, FAR = 4, 12  # words between a name and a figure that belongs to it
 
 
@@ -44,14 +46,17 @@ class LooseReader(NamedSentence):
         """Whether a figure can be of nobody else: its rig is the only one that is named, but for
         those that others are held against, or that the sentences before were about.
         """
+        first = one.readings[0]
+        if first.rig == self._roles.base and first.kind in (Kind.MORE, Kind.TIMES):
+            return False  # gains are of the others
         if self._is_whose(one) or cues.SO_IT_IS.search(self.words[: one.start]):
             return True
-        first = one.readings[0]
         named = {key for m in self._rigs if len(m.keys) == 1 and not m.is_loose for key in m.keys}
         held_against = {first.base, self._roles.base, self._roles.reference}
         if first.rig in named:
             return named <= {first.rig, *held_against}
-        return self._before.rigs == frozenset({first.rig}) and named <= held_against
+        vague = any(len(m.keys) > 1 and not m.all_of for m in self._rigs)
+        return self._before.rigs == frozenset({first.rig}) and named <= held_against and not vague
 
     def _is_against_whom(self, one: Statement) -> bool:
         """Whether the words say what a figure is measured from, or leave no choice."""
@@ -93,10 +98,17 @@ class LooseReader(NamedSentence):
         averages = cues.AVERAGES.search(self.words[: one.start]) is not None
         both = first.kind is Kind.RATE and {Metric.AVERAGE, Metric.LOW} <= {*measures}
         both = both and measured[-1].start < self.numbers[0].start  # “average, low: 224, 143”
-        if others and (averages or both):  # “lows on the cable average 61”
+        several = (  # “lows suffer as averages do: 26”
+            len(measures) > 1
+            and len(self.numbers) == 1
+            and not cues.BREAK.search(self.words[measured[0].end : measured[-1].start])
+        )
+        if others and (averages or both or several):  # “lows on the cable average 61”
             yield from (replace(first, metric=key) for key in others)
         if first.kind not in (*FIRM_KINDS, Kind.FACT, Kind.GAINED, Kind.SCORE):
             return
+        if not measured and first.metric == Metric.AVERAGE and self._before.since_lows < LATELY:
+            yield replace(first, metric=Metric.LOW)  # lows were what it was about
         named = dict.fromkeys(key for m in self._rigs for key in sorted(m.keys))
         meant = self._before.recent[:2]
         if not named and cues.ONE_OF_THEM.search(self.words):
@@ -113,6 +125,8 @@ class LooseReader(NamedSentence):
         is_whose = not is_spanning and self._is_whose(one)
         is_against = is_rate or self._is_against_whom(one)
         kinds: tuple[Kind, ...] = (first.kind,)
+        if first.kind in (*RATIO_KINDS, Kind.GAINED):
+            yield from self._of_others(one, every)
         is_sized = bool(self._keys(What.SIZE))
         series = [n for n in self.numbers if n.unit in (one.number.unit, Unit.NONE)]
         steps = self._vocabulary.sizes_of(first.titles) if len(series) > 1 and not is_sized else ()
@@ -145,6 +159,45 @@ class LooseReader(NamedSentence):
             if rig and rig != base and found < MOST_LOOSE:
                 found += 1
                 yield replace(first, kind=kind, rig=rig, base=base, titles=title, size=size)
+
+    def _is_led(self, m: Mention) -> bool:
+        """Whether a rig behind “on” or “with” is whom it is said of: “on average the cord is”."""
+        led_off = cues.LEADS_OFF.search(self.words[: m.start]) is not None
+        return led_off or cues.DOES.match(self.words[m.end :]) is not None
+
+    def _of_others(self, one: Statement, every: Sequence[str]) -> Iterator[Reading]:
+        """A comparison of others that were named, or over all titles, as far as the words before it
+        do not say whom it is of, behind it whom it is held against, and around it over what.
+        """
+        first = one.readings[0]
+        if self._move() is not None:
+            return  # from whom to whom is said
+        sure = [m for m in self._rigs if len(m.keys) == 1 or m.all_of]
+        subjects = {key for m in self._rigs if not self._is_base(m) for key in m.keys}
+        is_own = subjects - {self._roles.base, self._roles.reference} == {first.rig}
+        is_own = is_own or bool(self._led_behind(one.end, first.kind)[0])
+        is_own = (
+            is_own
+            or self._respective(one.start) is not None
+            or any(
+                first.rig in m.keys
+                and m.end <= one.start
+                and not self._is_base(m)
+                and (not self._is_place(m) or self._is_led(m))
+                for m in sure
+            )
+        )
+        is_held = any(first.base in m.keys and self._is_base(m) for m in sure)
+        others = [*dict.fromkeys((*every, *self._before.recent[:3], self._roles.reference))]
+        rigs = [first.rig] if is_own else others
+        bases = [first.base] if is_held else others
+        titles = {first.titles}
+        if any(m.what is What.EVERY for m in self.mentions):
+            titles.add(frozenset())
+        for rig, base, title in product(rigs, bases, sorted(titles, key=sorted)):
+            if rig != base and (rig, base, title) != (first.rig, first.base, first.titles):
+                size = first.size if title else ""
+                yield replace(first, rig=rig, base=base, titles=title, size=size)
 
     def _loose_words(self, one: Statement) -> Iterator[Reading]:
         """A comparison without a number, of others that are named here or were just before: where

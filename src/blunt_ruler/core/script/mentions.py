@@ -60,7 +60,7 @@ _METRICS = (
         r"minimums?)\b|"
                  r"\blow (?:1|one) ?(?:%|per ?cent\b|percent\b)|"
                  r"\bp1\b|99th percentiles?|\blows\b|\b(?:the|its|their|a) low\b(?! settings?|"
-                     r" preset)|"
+                     r" preset)|\blow(?= (?:is|was|of|drops|falls)\b)|"
                  r"\blow frame rates?\b|\blow end\b"),
     (MINIMUM, r"\bminimums?(?: fps| frame rates?)?\b|\bminima\b"),
     (Metric.SCORE, r"\bscor(?:es?|ed|ing)\b|\bsynthetics?(?: tests?)?\b"),
@@ -71,7 +71,9 @@ _EVERY = (
     r"\bon average\b|\boverall\b|\bin total\b|\bacross (?:the board|all|every|the|our|these|my)\b|"
     r"\b(?:in|over|of|for) (?:all|every|each)(?: of)?(?: the| our| these| my)?"
     r"(?: \w+)? ?(?:games?|titles?|tests?|cases?)\b|\beverywhere\b|\b(?:the|a) mean\b|"
-    r"\baveraged\b|\bthe average over\b|\bas a whole\b"
+    r"\baveraged\b|\bthe average over\b|\bas a whole\b|"
+    r"\b(?:over|across|for|in) everything\b|\ball in all\b|\ball told\b|\btaken together\b|"
+    r"\bdepending on (?:the|which) (?:game|title)\b|\bfrom (?:game to game|title to title)\b"
 )
 _PLACE = r"\b(?:there|in this (?:game|title|one)|in that (?:game|title|one)|here)\b"
 _SIZES = (

@@ -17,6 +17,7 @@ from blunt_ruler.core.script.numerals import Hedge, Number, Unit, numbers
 from blunt_ruler.core.script.statements import Kind, Reading, Statement
 
 MOST_READINGS = 10
+IN_ORDER = "Read in the order of the rigs, which the sentence does not give: name them."
 OPEN_KINDS = (Kind.LESS, Kind.MORE, Kind.KEPT)  # what a share alone may be of
 
 
@@ -34,6 +35,7 @@ class Context:
     recent: tuple[str, ...] = ()  # rigs that were named, the last one first
     unit: Unit = Unit.NONE  # of its last number that has one
     topic: str = ""  # what a question before asked about: “What about lows?”
+    since_lows: int = 99  # sentences since lows were named
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,6 +80,8 @@ class NamedSentence:
         self._kind_is_said = False  # whether it is of this sentence
         self._rig: frozenset[str] = frozenset()
         self._base: frozenset[str] = frozenset()
+        self._is_carried = False  # whether “they” are the lows of the sentence before
+        self._was: set[int] = set()  # where numbers start that are of what it was before
 
     def _with_the_others(self, named: tuple[Mention, ...]) -> tuple[Mention, ...]:
         """What is named, and “the other two” as those under test that nobody has named yet."""
@@ -110,7 +114,9 @@ class NamedSentence:
             one.end: m
             for one in self.numbers
             for m in self._rigs
-            if one.end <= m.start and cues.PAIRED.fullmatch(self.words[one.end : m.start])
+            if one.end <= m.start
+            and cues.PAIRED.fullmatch(self.words[one.end : m.start])
+            and (self._mark(m) != "over" or (m.is_part and m.part == "link"))
         }
         return found if len({m.keys for m in found.values()}) > 1 else {}
 
@@ -132,12 +138,22 @@ class NamedSentence:
             titles=titles or (frozenset() if drops else before.titles),
             size=next(iter(sizes), carried) if len(sizes) < 2 else "",
             preset=next(iter(presets), "" if drops else before.preset) if len(presets) < 2 else "",
-            metric=next(iter(metrics[-1].keys)) if metrics else before.topic or Metric.AVERAGE,
+            metric=next(iter(metrics[-1].keys))
+            if metrics
+            else before.topic or (before.metric if self._is_carried else Metric.AVERAGE),
             kind=self._kind or self._last_cue(),
             recent=self._recent(rigs),
             unit=next((n.unit for n in reversed(self.numbers) if n.unit), Unit.NONE),
             topic=next(iter(metrics[-1].keys)) if metrics and self._is_question else "",
+            since_lows=self._since_lows(metrics),
         )
+
+    def _since_lows(self, metrics: Sequence[Mention]) -> int:
+        """How many sentences ago lows were named; long ago where averages are named again."""
+        named = {key for m in metrics for key in m.keys}
+        if Metric.LOW in named:
+            return 0
+        return 99 if Metric.AVERAGE in named else self._before.since_lows + 1
 
     @property
     def _is_question(self) -> bool:
@@ -496,6 +512,9 @@ class NamedSentence:
                 if key == Metric.SCORE and cues.GAMES.search(self.words[m.end : place]):
                     return Metric.AVERAGE  # “don't trust scores: the games say 25”
                 return key
+        if self._before.metric != Metric.AVERAGE and cues.THEY_ARE.search(self.words[:place]):
+            self._is_carried = True
+            return self._before.metric
         if self._before.metric != Metric.AVERAGE and (
             re.match(r"\s*(?:and |but )?(?:they|these|those|there,? they)\b", self.words, re.I)
             or cues.OWN.match(self.words)  # “The tower's is 89.”
@@ -513,8 +532,13 @@ class NamedSentence:
         every = [m for m in every if not cues.EXCEPT.search(self.words[: m.start])]
         if what is What.SIZE and (own := self._size_in_row(every, place)):
             return own
+        end = self._end_of_pair(end)
         following = next((n.start for n in self.numbers if n.start > end), len(self.words))
         behind = [m for m in every if end <= m.start < following]
+        if behind and any(m.end <= place for m in every):  # “103 to 96, in the other 142”
+            last = behind[-1]
+            if "," in self.words[end : last.start] and self._leads_on(last.end):
+                behind = []
         if behind and not cues.BREAK.search(self.words[end : behind[0].start]):
             ahead = [m for m in every if m.end <= place]
             lead = re.search(
@@ -527,6 +551,18 @@ class NamedSentence:
             return self._listed([*reversed(ahead)], ahead[-1])
         rest = [m for m in every if m.start >= end]
         return self._listed(rest, rest[0]) if rest else frozenset()
+
+    def _end_of_pair(self, end: int) -> int:
+        """Where the second of “247 instead of 305” ends: both are of the same."""
+        following = next((n for n in self.numbers if n.start > end), None)
+        if following is None or not cues.TO_OTHER.fullmatch(self.words[end : following.start]):
+            return end
+        return following.end
+
+    def _leads_on(self, end: int) -> bool:
+        """Whether the next number stands right behind a name."""
+        following = next((n.start for n in self.numbers if n.start > end), None)
+        return following is not None and len(self.words[end:following].split()) <= 3
 
     def _size_in_row(self, sizes: Sequence[Mention], place: int) -> frozenset[str]:
         """“From 69 to 53 to 35 as we go from 1080p to 1440p to 4K”: in the order of both."""
@@ -592,7 +628,7 @@ class NamedSentence:
 
     def _statement(self, one: Number, readings: Sequence[Reading] | Iterator[Reading]) -> Statement:
         found = [*dict.fromkeys(readings)][:MOST_READINGS]
-        if found and found[0].rig:
+        if found and found[0].rig and one.start not in self._was:
             self._rig = self._rig or frozenset({found[0].rig})
         negated = cues.NOT.search(self.words[max(0, one.start - 30) : one.start]) is not None and (
             one.hedge in (Hedge.NONE, Hedge.ABOUT)

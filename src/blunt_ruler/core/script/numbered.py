@@ -14,9 +14,11 @@ from blunt_ruler.core.script.statements import Kind, Reading
 from blunt_ruler.core.script.truths import Fact, Found, Truths
 from blunt_ruler.core.script.verdict import UNHEARD, Verdict
 from blunt_ruler.core.text import capital, count_text, list_text, percent_text
+from blunt_ruler.core.worth.figures import FIGURES as WORTH
 from blunt_ruler.core.worth.figures import WorthFigure, figure_text
 
 WHICH_FACT = "The figure is right of something else of this rig: say of what."
+WHICH_CASE = "The figure is right of this rig in one case: say in which."
 RATIOS = (Kind.MORE, Kind.LESS, Kind.KEPT, Kind.TIMES, Kind.SLOWER_TIMES)
 FIGURES = {
     Kind.MORE: "gain",
@@ -47,7 +49,7 @@ def ratio(reading: Reading, number: Number, truths: Truths) -> Verdict:
         _fits_bound(number, value, found.claim.bound, reading.kind)  # type: ignore[union-attr]
         if is_bound
         else fits(number, value, *ends)
-        or (number.is_range and _fits_interval(number, reading, found))
+        or (number.is_range and _fits_interval(number, reading, found, truths))
     )
     if number.is_range and ends[0] is not None and ends[1] is not None:
         unit = "\u202f%" if number.unit is Unit.PERCENT else " times"
@@ -94,12 +96,15 @@ def _ends(kind: Kind, found: Found) -> tuple[float | None, float | None]:
     return values[0], values[1]
 
 
-def _fits_interval(number: Number, reading: Reading, found: Found) -> bool:
-    """“12 to 14 per cent” may also be the interval, of these titles or of titles like these."""
+def _fits_interval(number: Number, reading: Reading, found: Found, truths: Truths) -> bool:
+    """“12 to 14 per cent” may also be the interval, of these titles or of titles like these, or
+    the least and most of single cases.
+    """
     value = found.claim.value if found.claim is not None else None
     pairs = [(found.low, found.high)]
     if value is not None:
         pairs.append((value.like_low, value.like_high))
+    pairs.append(truths.ends_by_case(reading))
     for low, high in pairs:
         if low is not None and high is not None:
             ends = sorted((value_in(reading.kind, low), value_in(reading.kind, high)))
@@ -325,7 +330,8 @@ def fact(reading: Reading, number: Number, truths: Truths, words: str) -> Verdic
     own = [one for one in every if not reading.rig or not one.rigs or reading.rig in one.rigs]
     cases = truths.cases(replace(reading, metric=Metric.AVERAGE)) if reading.titles else None
     of_case = [one for one in own if cases and one.case in cases]
-    own = of_case or own  # “306 watts in Tidewrack at 1080p”
+    somewhere = [one for one in own if one.case]
+    own = of_case or [one for one in own if not one.case]  # “306 watts in Tidewrack at 1080p”
     said = f" {words.lower()} "
     asked = [one for one in own if any(f" {cue}" in said for cue in one.cues)]
     told = {one: max(len(cue) for cue in one.cues if f" {cue}" in said) for one in asked}
@@ -336,8 +342,11 @@ def fact(reading: Reading, number: Number, truths: Truths, words: str) -> Verdic
     right = [one for one in chosen if fits(number, one.value)]
     if right:
         return _known(right[0], True, truths)
+    if reading.rig and (there := [one for one in somewhere if fits(number, one.value)]):
+        return replace(_known(there[0], False, truths), open_words=WHICH_CASE)  # in some game
     other = [one for one in own if one not in chosen and reading.rig in one.rigs]
-    exact = [one for one in other if fits(number, one.value)] if number.step < 1.0 else []
+    sharp = number.step < max(1.0, 0.015 * number.low) and number.hedge in (Hedge.NONE, Hedge.ABOUT)
+    exact = [one for one in other if fits(number, one.value)] if sharp else []
     if reading.rig and exact and asked:  # “divide the price by the frames: it comes out at 9.62”
         return replace(_known(exact[0], False, truths), open_words=WHICH_FACT)
     about = {one.words for one in chosen if one.rigs}
@@ -345,7 +354,17 @@ def fact(reading: Reading, number: Number, truths: Truths, words: str) -> Verdic
         return _known(chosen[0], False, truths)
     if asked and reading.rig:
         return _known((closest or asked)[0], False, truths)
+    usual = [one for one in own if one.words in _USUAL and reading.rig in one.rigs and one.value]
+    if usual and abs(number.low / usual[0].value - 1.0) < _LIKE:  # “the cable is 655 euros”
+        return _known(usual[0], False, truths)
     return UNHEARD
+
+
+_USUAL = frozenset(
+    WORTH[one].words
+    for one in (WorthFigure.COST, WorthFigure.LOAD_W, WorthFigure.WEIGHT, WorthFigure.NOISE)
+)
+_LIKE = 0.35  # a figure that is farther off is of something else
 
 
 def _known(fact: Fact, right: bool, truths: Truths) -> Verdict:

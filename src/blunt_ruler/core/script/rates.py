@@ -6,11 +6,9 @@ from dataclasses import replace
 
 from blunt_ruler.core.script import cues
 from blunt_ruler.core.script.mentions import What
-from blunt_ruler.core.script.named import NamedSentence
+from blunt_ruler.core.script.named import IN_ORDER, NamedSentence
 from blunt_ruler.core.script.numerals import Hedge, Number
 from blunt_ruler.core.script.statements import NOT_A_FACT, Kind, Reading, Statement
-
-IN_ORDER = "Read in the order of the rigs, which the sentence does not give: name them."
 
 
 class RateReader(NamedSentence):
@@ -83,7 +81,7 @@ class RateReader(NamedSentence):
                     yield Reading(Kind.RATE, rig, "", metric, titles, size, preset, as_said=as_said)
 
     def _rate_rigs(self, one: Number, place: int, before: str) -> Iterator[frozenset[str]]:
-        pairs = self._pair(place)
+        pairs = self._pair(place) or self._of_compared(place)
         if pairs is not None:
             yield pairs
             return
@@ -152,7 +150,13 @@ class RateReader(NamedSentence):
             between = self.words[one.end : self.numbers[place + 1].start]
             inside = [m for m in self._rigs if one.end <= m.start < self.numbers[place + 1].start]
             if re.search(r"\bto\b", between):
-                return inside[0].keys if inside else frozenset({self._roles.base})
+                if not inside:
+                    self._was.add(one.start)
+                falls = cues.FALLS.search(self.words[: one.start]) is not None
+                tests = self._keys(What.TITLE) & self._tests  # what moves data is best built in
+                reference = self._roles.reference if falls and not tests else ""
+                other = reference or self._roles.base
+                return inside[0].keys if inside else frozenset({other})
         if second and was_first:
             behind = [m for m in self._rigs if one.end <= m.start]
             ahead = [
@@ -171,4 +175,26 @@ class RateReader(NamedSentence):
             if ahead:
                 return ahead[-1].keys
             return self._before.rigs or frozenset(self._roles.tested)
+        return None
+
+    def _of_compared(self, place: int) -> frozenset[str] | None:
+        """“It is slower than the cord, 245 to 247”: the first is of whom it is said, the second of
+        whom that is held against.
+        """
+        for at in (place, place - 1):
+            if not 0 <= at < len(self.numbers) - 1:
+                continue
+            one, other = self.numbers[at], self.numbers[at + 1]
+            ahead = [m for m in self._rigs if m.end <= one.start]
+            if (
+                cues.TO_OTHER.fullmatch(self.words[one.end : other.start]) is None
+                or not ahead
+                or self._mark(ahead[-1]) != "than"
+                or cues.RIGHT_BEFORE.fullmatch(self.words[ahead[-1].end : one.start]) is None
+            ):
+                continue
+            if at != place:
+                return ahead[-1].keys
+            own = [m for m in ahead[:-1] if not self._is_base(m)]
+            return own[-1].keys if own else self._before.rigs or None
         return None

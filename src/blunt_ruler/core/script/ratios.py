@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from blunt_ruler.core.script import cues
 from blunt_ruler.core.script.mentions import What
-from blunt_ruler.core.script.named import MOST_READINGS, OPEN_KINDS, NamedSentence
+from blunt_ruler.core.script.named import IN_ORDER, MOST_READINGS, OPEN_KINDS, NamedSentence
 from blunt_ruler.core.script.numerals import Hedge, Number, Unit
 from blunt_ruler.core.script.statements import NOT_A_FACT, Kind, Reading, Statement
 
@@ -23,6 +23,8 @@ class RatioReader(NamedSentence):
     def _of_ratio(self, one: Number, before: str, after: str) -> Statement:
         if one.unit is Unit.PERCENT and cues.WITHIN.search(before):
             return self._within(one, before, after)
+        if cues.PART_OF_THAT.match(self.words):
+            return Statement(one.start, one.end, (), one, why_unclear=NOT_A_FACT)
         kind = self._kind_of(one, before, after)
         if (extreme := cues.EXTREME.search(before)) is not None and one.hedge is Hedge.NONE:
             most = extreme["most"] is not None
@@ -77,6 +79,9 @@ class RatioReader(NamedSentence):
                               for rig in rigs for part in ("link", "host")]  # fmt: skip
                 readings = [*readings, *shares_too]
             readings = [*shares, *(replace(r, as_said=not shares and r.as_said) for r in readings)]
+        if rig := self._in_order([n.start for n in self.numbers].index(one.start)):
+            ordered = tuple(dict.fromkeys(replace(r, rig=rig) for r in readings if r.base != rig))
+            return Statement(one.start, one.end, ordered, one, why_unclear=IN_ORDER)
         return self._statement(one, readings)
 
     def _within(self, one: Number, before: str, after: str) -> Statement:
@@ -104,7 +109,12 @@ class RatioReader(NamedSentence):
         if not self._kind_is_said and not is_fragment:
             self._open_kinds.add(one.start)
         is_share = following is not None and following["of"] is not None
-        if is_share and not is_fragment:
+        is_of_rig = any(
+            cues.OF_RIG.fullmatch(self.words[one.end : m.start])
+            for m in self._rigs
+            if m.start >= one.end
+        )
+        if is_share and not (is_fragment and (self._kind_is_said or not is_of_rig)):
             return Kind.KEPT
         if self._kind in OPEN_KINDS:
             return self._kind

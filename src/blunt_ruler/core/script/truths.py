@@ -243,6 +243,13 @@ class Truths:
             return None
         return Found(pair[0] / pair[1], Standing.CLEAR)
 
+    def ends_by_case(self, r: Reading) -> tuple[float | None, float | None]:
+        """The least and most ratio of a single case of a reading; None where there is none."""
+        cases = self.cases(r)
+        every = [row.case_id for row in self.board.rows if cases is None or row.case_id in cases]
+        ratios = [one.ratio for case in every if (one := self._one_case(r, case)) is not None]
+        return min(ratios, default=None), max(ratios, default=None)
+
     def _of_cells(self, r: Reading, cases: frozenset[str] | None) -> Found | None:
         """Where there is no claim: the ratios of the cells, their geometric mean."""
         rows = self.scores.rows if r.metric == Metric.SCORE else self.board.rows
