@@ -13,8 +13,9 @@ from blunt_ruler.core.script import cues
 from blunt_ruler.core.script.comparisons import OF_NOBODY, WordReader
 from blunt_ruler.core.script.loose import LooseReader
 from blunt_ruler.core.script.mentions import What
+from blunt_ruler.core.script.named import IN_ORDER
 from blunt_ruler.core.script.numerals import Hedge, Number, Unit
-from blunt_ruler.core.script.rates import IN_ORDER, RateReader
+from blunt_ruler.core.script.rates import RateReader
 from blunt_ruler.core.script.ratios import RatioReader
 from blunt_ruler.core.script.statements import NOT_A_FACT, Kind, Reading, Statement
 

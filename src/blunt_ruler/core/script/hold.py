@@ -38,13 +38,13 @@ def answer_of(
         return Answer.UNKNOWN, judged[0][1], statement.readings[0], ()
     if statement.together:
         answer = _together(known, statement.number)
-        if answer[0] is Answer.FAILS and statement.why_unclear:
-            said = (answer[1].true_sentence,)
-            return Answer.UNCLEAR, _with_note(answer[1], statement.why_unclear), answer[2], said
         ahead, behind = words[: statement.start], words[statement.end :]
-        if answer[0] is Answer.FAILS and (END_OF.search(ahead) or BEGINS.match(behind)):
-            said = (answer[1].true_sentence,)  # “the three docks 69 to 70”
-            return Answer.UNCLEAR, _with_note(answer[1], LOOSE), answer[2], said
+        is_end = END_OF.search(ahead) or BEGINS.match(behind)  # “the three docks 69 to 70”
+        if answer[0] is Answer.FAILS and (
+            why_open := statement.why_unclear or LOOSE * bool(is_end)
+        ):
+            only = (answer[1].true_sentence,)
+            return Answer.UNCLEAR, _with_note(answer[1], why_open), answer[2], only
         is_level = statement.readings[0].kind is Kind.LEVEL and not statement.is_against
         if answer[0] is Answer.FAILS and is_level:
             return _among(statement, truths, words) or answer
