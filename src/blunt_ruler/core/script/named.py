@@ -17,6 +17,7 @@ from blunt_ruler.core.script.numerals import Hedge, Number, Unit, numbers
 from blunt_ruler.core.script.statements import Kind, Reading, Statement
 
 MOST_READINGS = 10
+LONG_AGO = 20  # sentences: what repeats is read once, so that a context must not count on
 IN_ORDER = "Read in the order of the rigs, which the sentence does not give: name them."
 OPEN_KINDS = (Kind.LESS, Kind.MORE, Kind.KEPT)  # what a share alone may be of
 
@@ -35,7 +36,7 @@ class Context:
     recent: tuple[str, ...] = ()  # rigs that were named, the last one first
     unit: Unit = Unit.NONE  # of its last number that has one
     topic: str = ""  # what a question before asked about: “What about lows?”
-    since_lows: int = 99  # sentences since lows were named
+    since_lows: int = LONG_AGO  # sentences since lows were named, counted no further
 
 
 @dataclass(frozen=True, slots=True)
@@ -153,7 +154,7 @@ class NamedSentence:
         named = {key for m in metrics for key in m.keys}
         if Metric.LOW in named:
             return 0
-        return 99 if Metric.AVERAGE in named else self._before.since_lows + 1
+        return LONG_AGO if Metric.AVERAGE in named else min(self._before.since_lows + 1, LONG_AGO)
 
     @property
     def _is_question(self) -> bool:
