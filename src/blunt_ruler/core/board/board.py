@@ -111,6 +111,11 @@ class Board:
         """The column every loss is measured from."""
         return self.column(self.review.rig_in(Role.REFERENCE))
 
+    @property
+    def pooled(self) -> Pooled | None:
+        """What all its cells tell of any of them; None where nothing is compared."""
+        return self.comparison.pooled if self.comparison is not None else None
+
     def kept_of_reference(self, rig_id: str, case_id: str) -> float | None:
         """a/r = 1 − loss: share of the reference's rate that a rig keeps; 1 for the reference."""
         cell = self.cells.get((rig_id, case_id))

@@ -73,8 +73,7 @@ def means_over(
     """
     ids = tuple(key for key in board.review.case_ids if key in cases)
     some = board.review.model_copy(update={"case_ids": ids})
-    pooled = board.comparison.pooled if board.comparison is not None else None
-    return build_board(contents, some, unsound, handover, pooled).totals
+    return build_board(contents, some, unsound, handover, board.pooled).totals
 
 
 def group_means(

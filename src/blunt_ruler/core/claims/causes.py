@@ -9,8 +9,8 @@ from blunt_ruler.core.claims.claim import Claim, ClaimKind, Metric, Part, Questi
 from blunt_ruler.core.claims.names import place_words, subject_words
 from blunt_ruler.core.claims.offer import Claims, ranked
 from blunt_ruler.core.claims.prices import worth_line
-from blunt_ruler.core.claims.speak import share_lost
-from blunt_ruler.core.claims.standing import MARGIN, Standing, estimate_of, mean_standing
+from blunt_ruler.core.claims.speak import ends_text, share_lost
+from blunt_ruler.core.claims.standing import MARGIN, Standing, mean_standing
 from blunt_ruler.core.compare.results import RigMean
 from blunt_ruler.core.limits.fit import Fit
 from blunt_ruler.core.limits.next_measurement import Question as Unsettled
@@ -108,7 +108,7 @@ def limits_line(report: LimitsReport, rig_id: str | None) -> str:
     texts = told_texts(report, column.rig_id)
     names = ", ".join(f"{PART_WORDS[name]} {text}" for name, _, text in texts)
     said = f"{loss_words(report, column)}: {names}"
-    if not is_told_apart(report, column) and all(abs(shares[name]) < LEAST_PART for name in PARTS):
+    if not is_divided(report, column):
         return f"{loss_words(report, column)}, so there is no loss to divide."
     if _is_wide(report, column.rig_id):
         said += _settling(report, column.rig_id)
@@ -130,6 +130,12 @@ def is_told_apart(report: LimitsReport, column: Column) -> bool:
     return mean is not None and mean_standing(mean, MARGIN).is_sure
 
 
+def is_divided(report: LimitsReport, column: Column) -> bool:
+    """Whether there is a loss to divide: a sure one, or parts that make up for one another."""
+    shares = report.lost_by_part(column.rig_id)
+    return is_told_apart(report, column) or any(abs(shares[one]) >= LEAST_PART for one in PARTS)
+
+
 def loss_words(report: LimitsReport, column: Column) -> str:
     """A rig's mean loss against the reference, as the Board has it: “On average … loses 21 %”."""
     mean, reference = _mean_loss(report, column), report.board.reference
@@ -139,19 +145,13 @@ def loss_words(report: LimitsReport, column: Column) -> str:
         within = percent_text(MARGIN)
         return f"On average {column.name} is level with {reference.name} (within {within})"
     if standing is Standing.OPEN:
-        value = estimate_of(mean)
-        ends = [
-            percent_text(end - 1.0, signed=True).removeprefix("±")
-            for end in (value.low, value.high)
-            if end is not None
-        ]
         said = f"On average {column.name} is not told apart from {reference.name}"
-        return f"{said} ({' to '.join(ends)})"
-    lost = share_lost(mean.ratio)
+        return f"{said} ({ends_text(*mean.these)})"
     if mean.ratio > 1.0:
         more = percent_text(mean.ratio - 1.0)
         return f"On average {column.name} is {more} faster than {reference.name}"
-    return f"On average {column.name} loses {percent_text(lost)} against {reference.name}"
+    lost = percent_text(share_lost(mean.ratio))
+    return f"On average {column.name} loses {lost} against {reference.name}"
 
 
 def _fit_line(fit: Fit) -> str:

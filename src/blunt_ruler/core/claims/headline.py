@@ -23,7 +23,6 @@ from blunt_ruler.core.sentences import plain
 from blunt_ruler.core.text import capital, percent_text
 
 MOST_WORDS = 30
-OUTCOME = Metric.OUTCOME
 ALONE = " No reference is chosen, so no loss is known."
 
 
@@ -94,7 +93,8 @@ def _what_is_missing(claims: Claims, subject: Column | None) -> str:
     if board.comparison is None and not claims.all():
         return f"The base rig {base} has no kept run: import one to see any gain."
     if subject is not None and subject.rig_id not in board.totals:
-        ended = next((one.says for one in claims.missing(subject) if one.metric is OUTCOME), "")
+        outcomes = (one for one in claims.missing(subject) if one.metric is Metric.OUTCOME)
+        ended = next((one.says for one in outcomes), "")
         return ended or f"{subject.name} has no kept run yet: import one to compare it."
     said = claims.all() if subject is None else claims.missing(subject)
     if first := next((one.says for one in said if one.says), ""):

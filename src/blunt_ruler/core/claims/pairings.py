@@ -70,7 +70,7 @@ class Pairings:
                 for rig, of_rig in board.parts.items()
             }
             some = {rig: of_rig for rig, of_rig in of_rigs.items() if of_rig}
-            found = self._compared(board, other, some, f"{size} ", self._pooled)
+            found = self._compared(board, other, some, f"{size} ", self.board.pooled)
             self._some[other, cases] = _by_rig(found)
         return self._over(self._some[other, cases].get(rig_id), other)
 
@@ -80,7 +80,7 @@ class Pairings:
         """The mean over some cases, of averages or of 1% lows, as the Board would take it; where
         it would take none of them, over those that these two have, mixed ones too.
         """
-        board, pooled = self._against(other), self._pooled
+        board, pooled = self._against(other), self.board.pooled
         every = board.parts
         if of_lows:
             every, lows = self._low_cells(board), self._lows_against(other)
@@ -125,11 +125,6 @@ class Pairings:
             board = self._against(other)
             self._lows[other] = self._compared(board, other, self._low_cells(board), "low ")
         return self._lows[other]
-
-    @property
-    def _pooled(self) -> Pooled | None:
-        """What all cells of the review tell of any of them."""
-        return self.board.comparison.pooled if self.board.comparison is not None else None
 
     def score(self, rig_id: str, other: str) -> tuple[str, RigMean] | None:
         """What a rig's scores come to over another's, and of which parts: those that most tests
@@ -183,7 +178,7 @@ class Pairings:
         if other not in self._boards:
             review = self.review.with_role(other, Role.REFERENCE).against(other)
             self._boards[other] = build_board(
-                self.contents, review, self._unsound, self._handover, self._pooled
+                self.contents, review, self._unsound, self._handover, self.board.pooled
             )
         return self._boards[other]
 

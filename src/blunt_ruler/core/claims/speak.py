@@ -150,10 +150,14 @@ def interval_text(claim: Claim, like: bool = False) -> str:
     value = claim.value
     if value is None:
         return ""
-    ends = (value.like_low, value.like_high) if like else (value.low, value.high)
+    return ends_text(*((value.like_low, value.like_high) if like else (value.low, value.high)))
+
+
+def ends_text(least: float | None, most: float | None) -> str:
+    """Two ends of a ratio as changes: “−3 % to +5 %”; open on a side where it has no end there."""
     low, high = (
         None if end is None else percent_text(end - 1.0, signed=True).removeprefix("±")
-        for end in ends
+        for end in (least, most)
     )
     if low is None and high is None:
         return ""

@@ -136,7 +136,7 @@ class SentenceReader(RatioReader, RateReader, WordReader, LooseReader):
                 # “half a frame”, “halves the gap”: of no rate
                 yield Statement(one.start, one.end, (), one, why_unclear=NOT_A_FACT)
             case Unit.PERCENT | Unit.TIMES:
-                yield self._of_ratio(one, before, after)
+                yield self._of_ratio(one, place, before, after)
             case Unit.FPS:
                 yield self._of_rate(one, place, before, after)
             case Unit.POINTS:

@@ -40,9 +40,8 @@ def answer_of(
         answer = _together(known, statement.number)
         ahead, behind = words[: statement.start], words[statement.end :]
         is_end = END_OF.search(ahead) or BEGINS.match(behind)  # “the three docks 69 to 70”
-        if answer[0] is Answer.FAILS and (
-            why_open := statement.why_unclear or LOOSE * bool(is_end)
-        ):
+        why_open = statement.why_unclear or (LOOSE if is_end else "")
+        if answer[0] is Answer.FAILS and why_open:
             only = (answer[1].true_sentence,)
             return Answer.UNCLEAR, _with_note(answer[1], why_open), answer[2], only
         is_level = statement.readings[0].kind is Kind.LEVEL and not statement.is_against
@@ -89,10 +88,12 @@ def answer_of(
     if inherits and first.kind is Kind.RATE and note.startswith(FIGURE_OF):
         said = (verdict.true_sentence,)  # “305 for him”: the words may mean that other rig
         return Answer.UNCLEAR, _with_note(verdict, f"{LOOSE} {note}"), first, said
-    if not statement.is_tied or _is_something_else(first, verdict, statement, words):
+    says_frames = SAYS_FRAMES.search(words, statement.start, statement.end + 12) is not None
+    is_share = not says_frames and _is_far_below(first, verdict, statement.number)
+    if not statement.is_tied or is_share:
         return Answer.UNCLEAR, _with_note(verdict, LOOSE), first, (verdict.true_sentence,)
     other = _other_measure(first, statement.number, truths)
-    if other is not None and not SAYS_FRAMES.search(words, statement.start, statement.end + 12):
+    if other is not None and not says_frames:
         return Answer.UNCLEAR, _with_note(verdict, LOOSE), first, (verdict.true_sentence, other)
     if statement.vague and not note:
         said = (verdict.true_sentence,)
@@ -103,14 +104,11 @@ def answer_of(
     return Answer.FAILS, _with_note(verdict, note), first, ()
 
 
-def _is_something_else(first: Reading, verdict: Verdict, statement: Statement, words: str) -> bool:
-    """Whether a figure without a unit is so far below the rate that it must be a share."""
-    number = statement.number
-    if first.kind is not Kind.RATE or number is None or not verdict.value or number.low <= 0:
+def _is_far_below(first: Reading, verdict: Verdict, number: Number | None) -> bool:
+    """Whether a figure lies so far below the rate that it must be a share."""
+    if first.kind is not Kind.RATE or number is None or not verdict.value:
         return False
-    if SAYS_FRAMES.search(words, statement.start, statement.end + 12):
-        return False
-    return FAR * number.low < verdict.value
+    return 0 < FAR * number.low < verdict.value
 
 
 def _other_measure(reading: Reading, number: Number | None, truths: Truths) -> str | None:

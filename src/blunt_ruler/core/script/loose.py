@@ -174,10 +174,9 @@ class LooseReader(NamedSentence):
             return  # from whom to whom is said
         sure = [m for m in self._rigs if len(m.keys) == 1 or m.all_of]
         subjects = {key for m in self._rigs if not self._is_base(m) for key in m.keys}
-        is_own = subjects - {self._roles.base, self._roles.reference} == {first.rig}
-        is_own = is_own or bool(self._led_behind(one.end, first.kind)[0])
         is_own = (
-            is_own
+            subjects - {self._roles.base, self._roles.reference} == {first.rig}
+            or bool(self._led_behind(one.end, first.kind)[0])
             or self._respective(one.start) is not None
             or any(
                 first.rig in m.keys

@@ -20,7 +20,7 @@ NO_FRAMES = {Unit.MONEY, Unit.WATTS, Unit.NOISE, Unit.WEIGHT, Unit.RATE, Unit.BI
 class RatioReader(NamedSentence):
     """Shares and multiples of a sentence."""
 
-    def _of_ratio(self, one: Number, before: str, after: str) -> Statement:
+    def _of_ratio(self, one: Number, place: int, before: str, after: str) -> Statement:
         if one.unit is Unit.PERCENT and cues.WITHIN.search(before):
             return self._within(one, before, after)
         if cues.PART_OF_THAT.match(self.words):
@@ -79,7 +79,7 @@ class RatioReader(NamedSentence):
                               for rig in rigs for part in ("link", "host")]  # fmt: skip
                 readings = [*readings, *shares_too]
             readings = [*shares, *(replace(r, as_said=not shares and r.as_said) for r in readings)]
-        if rig := self._in_order([n.start for n in self.numbers].index(one.start)):
+        if rig := self._in_order(place):
             ordered = tuple(dict.fromkeys(replace(r, rig=rig) for r in readings if r.base != rig))
             return Statement(one.start, one.end, ordered, one, why_unclear=IN_ORDER)
         return self._statement(one, readings)

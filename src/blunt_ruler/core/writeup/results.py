@@ -21,7 +21,7 @@ from blunt_ruler.core.board.lines import board_basis
 from blunt_ruler.core.board.references import change_text, reference_words
 from blunt_ruler.core.board.row_order import GroupBy
 from blunt_ruler.core.board.scaling import scaling_line, series
-from blunt_ruler.core.claims.causes import LEAST_PART, ceiling_line, is_told_apart, loss_words
+from blunt_ruler.core.claims.causes import ceiling_line, is_divided, is_told_apart, loss_words
 from blunt_ruler.core.claims.claim import Claim, Metric
 from blunt_ruler.core.claims.headline import reference_headline, score_headline
 from blunt_ruler.core.claims.speak import speak
@@ -30,7 +30,7 @@ from blunt_ruler.core.compare.comparability import Standing, cell_standing_words
 from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.compare.results import CaseResult
 from blunt_ruler.core.limits.link_curve import below_words, curve_line, first_curve
-from blunt_ruler.core.limits.split import PARTS, LossSplit
+from blunt_ruler.core.limits.split import LossSplit
 from blunt_ruler.core.limits.words import PART_WORDS, fit_words, told_rows, told_texts
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.rigs.links import ladder_or_why, not_known_words
@@ -364,7 +364,7 @@ def _lost(analysis: Analysis, column: Column) -> Sentence | None:
     said = f"{column.name} loses, as shares of {reference}'s rate: "
     if not is_told_apart(analysis.limits, column):
         words = loss_words(analysis.limits, column)
-        if all(abs(shares[name]) < LEAST_PART for name in PARTS):
+        if not is_divided(analysis.limits, column):
             return sentence(f"limits.lost.{column.rig_id}", f"{words}.")
         said = f"{words}; by part, as shares of its rate: "
     return sentence(f"limits.lost.{column.rig_id}", said, joined(parts), ".")

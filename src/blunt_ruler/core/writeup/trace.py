@@ -182,11 +182,12 @@ def _references(found: References) -> Iterator[TracedFigure]:
             continue
         board = found.boards[one.reference.rig_id]
         ids = mean.case_ids
+        low, high = (None if end is None else end - 1.0 for end in mean.these)
         yield TracedFigure(
             *(f"change_of.{one.reference.rig_id}", one.rig.rig_id, "", one.change, "of 1"),
             base=one.reference.name,
-            low=None if mean.these[0] is None else mean.these[0] - 1.0,
-            high=None if mean.these[1] is None else mean.these[1] - 1.0,
+            low=low,
+            high=high,
             runs=(
                 *kept_behind(board, one.rig.rig_id, ids),
                 *kept_behind(board, one.reference.rig_id, ids),
