@@ -65,7 +65,7 @@ def test_from_nothing_to_a_sentence_by_keys_and_back(page, demo_window, settle):
         ("frames", "fast", "it is not understood"),
         ("frames", "88% of Workbench Marram 12", "may be what it keeps or what it loses"),
         ("frames", "60 70", "is not one figure"),
-        ("currency", "euros", "cannot be"),
+        ("currency", "euros", "“euros” cannot be. Write it like EUR."),
     ],
 )
 def test_what_cannot_be_is_said_beside_its_field_and_kept(

@@ -119,6 +119,20 @@ def test_a_wrong_figure_stays_with_a_sentence(plan, demo_window, settled, entry,
     assert demo_window.desk.snapshot.undo == "set aside pass 4: typed slip: 519 for 51.9"
 
 
+def test_wrong_figures_of_several_fields_stay_while_another_is_edited(plan, demo_window, settled):
+    for entry, text in ((plan.repeats, "many"), (plan.seed, "x"), (plan.difference, "4")):
+        finish(entry, text)
+        settled(demo_window)
+    demo_window.desk.undo()
+    settled(demo_window)
+    assert (plan.repeats.text(), plan.seed.text()) == ("many", "x")
+    assert "“many” is not a number" in plan.wrong.text()
+    assert "“x” is not a number" in plan.wrong.text()
+    finish(plan.repeats, "4")
+    assert "many" not in plan.wrong.text()
+    assert "“x” is not a number" in plan.wrong.text()
+
+
 def test_repeats_are_changed_and_learn_from_the_spread(plan, demo_window, settled):
     finish(plan.repeats, "4")
     settled(demo_window)

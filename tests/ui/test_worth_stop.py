@@ -93,7 +93,7 @@ def test_a_price_is_typed_and_everything_follows(worth, demo_window, settle):
         ("amount", "-5", "a discount is a line beside the parts"),
         ("count", "0", "at least 1"),
         ("count", "many", "is not a number"),
-        ("currency", "euros", "cannot be"),
+        ("currency", "euros", "“euros” cannot be. Write it like EUR."),
     ],
 )
 def test_a_wrong_price_stays_with_a_sentence(worth, demo_window, settle, field, text, says):

@@ -190,6 +190,14 @@ def test_a_cell_is_said_with_its_bases_and_what_it_lacks():
     assert "no kept run" in cell_line(board, "cable", "y")
     assert "Run it again" in cell_next(board, "cable", "x")
     assert "Take a run of this case" in cell_next(board, "cable", "y")
+    told = {"typed": None, "outcome": "hung at the menu."}
+    crashed = a_run("cable", "y", 1.0).model_copy(update=told)
+    ended = a_board([a_run("igpu", "y", 20.0), crashed])
+    row = next(row for row in ended.rows if row.case_id == "y")
+    assert cell_line(ended, "cable", "y").endswith(
+        f" did not run {row.title} {row.settings}: hung at the menu."
+    )
+    assert "diary" in cell_next(ended, "cable", "y")
     lonely = a_board([*board.runs["igpu", "x"], a_run("cable", "y", 50.0)])
     assert "Built-in iG-6" in cell_next(lonely, "cable", "y")
 

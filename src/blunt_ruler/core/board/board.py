@@ -101,6 +101,11 @@ class Board:
         """The runs that a cell's figures are made of."""
         return tuple(filter(self.is_counted, self.runs.get((rig_id, case_id), ())))
 
+    def outcome(self, rig_id: str, case_id: str) -> str:
+        """What happened where a counted run of a cell has no figure; blank with none."""
+        told = (run.outcome for run in self.counted(rig_id, case_id) if run.outcome)
+        return next(told, "").rstrip(".")
+
     @property
     def base(self) -> Column | None:
         """The column every gain is measured from."""

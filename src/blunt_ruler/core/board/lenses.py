@@ -234,8 +234,7 @@ def _without_rate(board: Board, rig_id: str, case_id: str) -> str:
         said = percent_text(changes[0][0], signed=True)
         column = board.column(rig_id)
         return f"{said} theirs" if column is not None and column.source else f"{said} stated"
-    outcomes = [run.outcome for run in board.runs.get((rig_id, case_id), ()) if run.outcome]
-    return "did not run" if outcomes else MISSING
+    return "did not run" if board.outcome(rig_id, case_id) else MISSING
 
 
 def _published_changes(board: Board, rig_id: str, case_id: str) -> list[tuple[float, str]]:

@@ -81,8 +81,12 @@ def cell_next(board: Board, rig_id: str, case_id: str) -> str:
     set_aside = [
         run for run in board.runs.get((rig_id, case_id), ()) if run.decision is not Decision.KEEP
     ]
-    if cell is None:
+    if cell is None and board.outcome(rig_id, case_id):
+        return "Note it in the rig's diary: Bench, Trouble ranks its causes. Then run it again."
+    if cell is None and set_aside:
         return "Take a run of this case on this rig, or decide to keep one that was set aside."
+    if cell is None:
+        return "Take a run of this case on this rig."
     missing = [
         f"the {name} {column.name}"
         for name, column in (("base", board.base), ("reference", board.reference))

@@ -21,10 +21,9 @@ def outcomes(board: Board, columns: Iterable[Column]) -> Iterator[Claim]:
     for column in columns:
         failed: dict[str, list[str]] = {}
         for row in board.rows:
-            runs = board.runs.get((column.rig_id, row.case_id), ())
-            told = [run.outcome for run in runs if run.outcome]
+            told = board.outcome(column.rig_id, row.case_id)
             if told and (column.rig_id, row.case_id) not in board.cells:
-                failed.setdefault(told[0], []).append(row.title)
+                failed.setdefault(told, []).append(row.title)
         for why, titles in failed.items():
             named = tuple(dict.fromkeys(titles))
             who = capital_subject(column, board.columns)
@@ -36,7 +35,7 @@ def outcomes(board: Board, columns: Iterable[Column]) -> Iterator[Claim]:
                 metric=Metric.OUTCOME,
                 scope=Scope(named),
                 standing=Standing.CLEAR,
-                says=f"{who} did not run {list_text([*named[:3]])}: {why.rstrip('.')}.",
+                says=f"{who} did not run {list_text([*named[:3]])}: {why}.",
                 weight=50.0,
             )
 

@@ -239,10 +239,12 @@ def with_field(
             why = str(first["msg"]).removeprefix("Value error, ")
             raise BadSpec(name, f"“{text.strip()}” cannot be", capital(why)) from error
         spec = next((one for one in fields_of(model) if one.name == name), None)
-        says = spec.says if spec else name
-        raise BadSpec(
-            capital(says), f"“{text.strip()}” cannot be", bounds_words(model, name)
-        ) from error
+        says = capital(spec.says if spec else name)
+        plain = text.strip()
+        if first["type"] == "string_too_long":
+            most = f"Give at most {_plain(first['ctx']['max_length'])} characters"
+            raise BadSpec(says, f"it has {_plain(len(plain))} characters", most) from error
+        raise BadSpec(says, f"“{plain}” cannot be", bounds_words(model, name)) from error
 
 
 def _of_rating(name: str, text: str, rating: float | None) -> str:
@@ -264,6 +266,8 @@ def bounds_words(model: type[BaseModel], name: str) -> str:
     scale = spec.typed_scale if spec else 1.0
     said = []
     for bound in _bounds(field):
+        if getattr(bound, "pattern", None):
+            return f"Write it like {field.default}"
         for attribute, words in (("gt", "above"), ("ge", "at least"), ("le", "at most")):
             if (limit := getattr(bound, attribute, None)) is not None:
                 said.append(f"{words} {_plain(limit * scale)}")

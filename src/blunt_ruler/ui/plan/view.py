@@ -36,6 +36,7 @@ class PlanStop(Stop):
 
     def __init__(self) -> None:
         super().__init__("Plan")
+        self._errors: dict[QLineEdit, UserFixable] = {}  # of entries that keep what was typed
         self.shown = ShownPlan(self.say_wrong)
         self.body.addLayout(self._settings_bar())
         self.wrong = label("", "error")
@@ -127,7 +128,7 @@ class PlanStop(Stop):
             (self.repeats, f"{plan.repeats}"),
             (self.difference, f"{plan.difference * 100:g}"),
         ):
-            if not entry.hasFocus():
+            if not entry.hasFocus() and entry not in self._errors:
                 entry.setText(text)
         self.question.setCurrentIndex(self.question.findData(plan.question))
         self.shown.take(snapshot.contents, review, analysis.bench_plan)
@@ -138,13 +139,10 @@ class PlanStop(Stop):
         snapshot = self.snapshot
         if snapshot is None or snapshot.analysis is None:
             return
-        try:
-            hours = read_number(self.hours.text(), "hours there are", most=10_000.0)
-            seed = read_number(self.seed.text() or "0", "seed", most=1e9, least=0.0)
-        except UserFixable as error:
-            self.say_wrong(error)
+        hours = self._read(self.hours, "hours there are", most=10_000.0)
+        seed = self._read(self.seed, "seed", "0", most=1e9, least=0.0)
+        if self.hours in self._errors or self.seed in self._errors:
             return
-        self.say_wrong(None)
         if snapshot.analysis.no_plan:
             self.wrong.setText(snapshot.analysis.no_plan)
             self.wrong.show()
@@ -166,10 +164,24 @@ class PlanStop(Stop):
         if error is not None and not isinstance(error, UserFixable):
             self.error_raised.emit(error)
             return
-        self.wrong.setText("" if error is None else str(error))
-        self.wrong.setVisible(error is not None)
+        said = " ".join(map(str, filter(None, (*self._errors.values(), error))))
+        self.wrong.setText(said)
+        self.wrong.setVisible(bool(said))
 
     # Edits
+
+    def _read(self, entry: QLineEdit, what: str, blank: str = "", **limits: Any) -> float | None:
+        """The number in an entry. One that is wrong stays, with its sentence, until it is put
+        right.
+        """
+        self._errors.pop(entry, None)
+        value = None
+        try:
+            value = read_number(entry.text() or blank, what, **limits)
+        except UserFixable as error:
+            self._errors[entry] = error
+        self.say_wrong(None)
+        return value
 
     def _set(self, says: str, **fields: Any) -> None:
         snapshot = self.snapshot
@@ -179,19 +191,11 @@ class PlanStop(Stop):
                 self.edited.emit(edit)
 
     def _on_repeats(self) -> None:
-        try:
-            value = read_number(self.repeats.text() or "-", "repeats", most=50.0, least=1.0)
-        except UserFixable as error:
-            self.say_wrong(error)
-            return
-        self.say_wrong(None)
-        self._set("repeats", repeats=int(value or 1))
+        value = self._read(self.repeats, "repeats", "-", most=50.0, least=1.0)
+        if value is not None:
+            self._set("repeats", repeats=int(value))
 
     def _on_difference(self) -> None:
-        try:
-            value = read_number(self.difference.text() or "-", "difference", most=100.0)
-        except UserFixable as error:
-            self.say_wrong(error)
-            return
-        self.say_wrong(None)
-        self._set("the difference", difference=(value or 5.0) / 100.0)
+        value = self._read(self.difference, "difference", "-", most=100.0)
+        if value is not None:
+            self._set("the difference", difference=value / 100.0)
