@@ -57,7 +57,7 @@ def hands(window, settle, tmp_path, monkeypatch):
 
 
 def test_a_sentence_takes_forty_keys(hands, window, settle):
-    hands.press("1").type("iG-6", "Return").type("Marram 12", "Tab")
+    hands.press("1").type("iG-6", "Return").type("Marram 12", "Tab").press("Return")
     hands.type("Tidewrack", "Tab").type("27", "Tab").type("69", "Return")
     settle(window)
     said = stop(window, "Board").blunt.text()
@@ -88,7 +88,7 @@ def test_a_finding_takes_five_keys(hands, window, settle):
 
 
 def test_a_report_of_ones_own_figures_takes_eight_keys_more(hands, window, settle, tmp_path):
-    hands.press("1").type("iG-6", "Return").type("Marram 12", "Tab")
+    hands.press("1").type("iG-6", "Return").type("Marram 12", "Tab").press("Return")
     hands.type("Tidewrack", "Tab").type("27", "Tab").type("69", "Return")
     settle(window)
     before = hands.keys

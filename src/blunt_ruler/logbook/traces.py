@@ -103,9 +103,15 @@ def decode_trace(sha256: str, blob: bytes, frames: object, where: str, *, own: b
         )
         checked_frame_times(times)
         checked_telemetry(telemetry)
-    except (Undecodable, OverLimit, UserFixable, ValueError, *WRONG) as error:
+    except OverLimit as error:  # huge, or this machine is busy
+        raise DamagedLogbook(
+            where,
+            f"the trace {sha256[:12]} {error.what.removeprefix('it ')}",
+            "Open the logbook again on a machine with more to spare, or import its log again",
+        ) from error
+    except (Undecodable, UserFixable, ValueError, *WRONG) as error:
         # Its bytes are what was stored, so another program stored it.
-        what = error.what if isinstance(error, OverLimit | UserFixable) else error
+        what = error.what if isinstance(error, UserFixable) else error
         raise DamagedLogbook(
             where, f"the trace {sha256[:12]} is not valid ({what})", "Import its log again"
         ) from error

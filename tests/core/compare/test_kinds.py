@@ -108,6 +108,7 @@ def test_a_bound_stays_one_through_gain_loss_and_mean():
     assert two.over_bound is Bound.POINT
     mean = tested.over_base  # over the figure; the bound beside it is named
     assert (mean.ratio, mean.bound, mean.bounds_out) == (pytest.approx(2.0), Bound.POINT, ("one",))
+    assert [one.cases for one in mean.over_titles] == [("two",)]
     assert mean.kinds == {Kind.LOG}
     at_least, figure = sorted(mean.titles, key=lambda one: -one.log_ratio)
     assert (math.exp(at_least.log_ratio), at_least.bound) == (pytest.approx(4.0), Bound.AT_LEAST)

@@ -90,8 +90,8 @@ def passes_to_settle(mean: RigMean, margin: float, passes: int) -> int | None:
     """
     edge, d = math.log1p(margin), abs(math.log(mean.ratio))
     wanted = max((edge - d) / arm(math.inf, 0.90), d / arm(math.inf))
-    n = len(mean.titles)
-    own = math.fsum(one.variance for one in mean.titles) / n**2
+    n = len(mean.over_titles)
+    own = math.fsum(one.variance for one in mean.over_titles) / n**2
     shared = max(mean.these_error**2 - own, 0.0)
     if wanted <= 0 or wanted**2 <= shared or own <= 0:
         return None

@@ -134,7 +134,9 @@ def _said(name: str, gain: Claim | None, loss: Claim | None, detail: Detail, sho
         sentences.append(f"{name} {_clause(gain, detail)}{low_words(gain)}.")
     if loss is not None and gain is not None:
         clause = _loss_short(loss) if short else plain(predicate(loss))
-        sentences.append(f"It {clause}{low_words(loss)}.")
+        titles = loss.scope.titles
+        where = f" in {titles[0]}" if len(titles) == 1 and titles != gain.scope.titles else ""
+        sentences.append(f"It {clause}{where}{low_words(loss)}.")
     elif loss is not None:
         sentences.append(f"{name} {_clause(loss, detail)}{low_words(loss)}.")
     return " ".join(sentences)

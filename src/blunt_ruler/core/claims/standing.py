@@ -122,7 +122,7 @@ def mean_standing(mean: RigMean, margin: float) -> Standing:
 def estimate_of(mean: RigMean) -> Estimate:
     """A mean with both its intervals; titles like these from six titles on."""
     low, high = mean.these
-    few = len(mean.titles) < FEWEST_LIKE
+    few = len(mean.over_titles) < FEWEST_LIKE
     if few or low is None or high is None or mean.low is None or mean.high is None:
         return Estimate(mean.ratio, low, high)
     return Estimate(mean.ratio, low, high, min(mean.low, low), max(mean.high, high))

@@ -167,6 +167,15 @@ class RigMean:
         )
 
     @property
+    def over_titles(self) -> Sequence[TitleRatio]:
+        """The titles that the mean is over: of `titles` without those known as bounds alone,
+        unless it is a bound itself.
+        """
+        if self.bound is not Bound.POINT:
+            return self.titles
+        return [one for one in self.titles if one.bound is Bound.POINT]
+
+    @property
     def of_cases(self) -> int:
         """How many cases any rig has a sound ratio of."""
         return self.cases + len(self.missing)

@@ -110,7 +110,9 @@ def _bar(
     if change:
         picture.words(12 * u, y + lift, change, colour=theme.steel, most=room)
     if cell is None:
-        picture.words((LEFT + 6) * u, y, "no kept run", colour=theme.steel)
+        is_ended = bool(board.outcome(column.rig_id, row.case_id))
+        said = "did not run" if is_ended else "no kept run"
+        picture.words((LEFT + 6) * u, y, said, colour=theme.steel)
         return
     shade, thick = picture.shades[column.rig_id], min(26.0 * u, step * 0.66)
     end = x(cell.average_fps)

@@ -432,10 +432,11 @@ class Truths:
         taken = sum(len(runs) for runs in self.board.runs.values())
         columns = self.board.columns
         shared = {
-            len(mean.titles)
+            len(titles)
             for total in self.board.totals.values()
             for mean in (total.over_base, total.of_reference)
             if mean is not None
+            for titles in (mean.titles, mean.over_titles)
         }
         per_cell = {cell.runs for cell in self.board.cells.values()}
         tested = sum(one.role is Role.TESTED for one in columns)

@@ -263,7 +263,7 @@ def _figures(
     hottest = running.card_c(contents, rig_id, shown)
     return {
         WorthFigure.COST: price,
-        WorthFigure.VALUE: total(line.worth for line in lines),
+        WorthFigure.VALUE: total(line.worth for line in lines) if lines else price,
         WorthFigure.FRAMES: frames,
         WorthFigure.LOW: low,
         WorthFigure.GAINED: gained,

@@ -143,11 +143,11 @@ def _rig(analysis: Analysis, rig_id: str) -> Sentence:
         parts += [f"which also has {dock.beside.rstrip('.')}"] if dock.beside else []
     if rig.modified:
         parts.append(f"made to fit: {rig.modified.rstrip('.')}")
-    state = [
-        *state_facts(rig.state),
-        f"{rig.screen_path}{f' at {_screen(rig.screen)}' if rig.screen else ''}",
-    ]
-    words = "; ".join(one for one in (", ".join(parts), ", ".join(filter(None, state))) if one)
+    state = [*state_facts(rig.state)]
+    if parts or rig.screen:  # a rig that is no more than a name has the screen path nobody chose
+        state.append(f"{rig.screen_path}{f' at {_screen(rig.screen)}' if rig.screen else ''}")
+    said = (", ".join(parts), ", ".join(filter(None, state)))
+    words = "; ".join(filter(None, said)) or "no part is described"
     return sentence(f"tested.{rig_id}", f"{rig.name}{role}: {words}.")
 
 
@@ -186,10 +186,12 @@ def _method(analysis: Analysis) -> Iterator[Sentence]:
     if counts:
         each = f"{counts[0]}" if counts[0] == counts[-1] else f"{counts[0]} to {counts[-1]}"
         passes = "pass" if counts[-1] == 1 else "passes"
+        ended = sum(bool(run.outcome) for run in kept)
+        crashed = f"; {ended} did not run to the end" if ended else ""
         yield sentence(
             "method.runs",
-            f"{count_text(len(runs), 'run')} were taken and {len(kept)} are counted, {each} "
-            f"{passes} for each rig and case{_span_words(kept)}.",
+            f"{count_text(len(runs), 'run was', 'runs were')} taken and {len(kept) - ended} "
+            f"counted, {each} {passes} for each rig and case{_span_words(kept)}{crashed}.",
         )
     yield sentence("method.origin", _origin_words(kept))
     if read := how_read_words(kept):
@@ -201,13 +203,15 @@ def _method(analysis: Analysis) -> Iterator[Sentence]:
     found = analysis.checked
     flagged = [one for one in kept if found.worst(one.id) in (Severity.BLOCKING, Severity.CAUTION)]
     words = (
-        f"{count_text(len(flagged), 'counted run')} still carry a finding"
+        f"{count_text(len(flagged), 'counted run still carries', 'counted runs still carry')} "
+        "a finding"
         if flagged
         else "no counted run carries a finding that blocks it or asks for caution"
     )
     traced = sum(run.figures is not None for run in kept)
     whole = traced == len(kept)
-    who = "Every run was" if whole else f"{count_text(traced, 'run')} with a trace were"
+    with_trace = ("run with a trace was", "runs with a trace were")
+    who = "Every run was" if whole else count_text(traced, *with_trace)
     others = "" if whole else " The others are figures alone, where caps and menus cannot be seen."
     if traced or not kept:
         yield sentence(

@@ -206,7 +206,7 @@ def _grid(board: Board, lens: Lens) -> Grid:
             )
         )
         means = [mean_value(board, column.rig_id, lens) for column in board.columns]
-        enough = any(mean and len(mean.titles) >= FEWEST_LIKE for mean in means)
+        enough = any(mean and len(mean.over_titles) >= FEWEST_LIKE for mean in means)
         for words, others in (("95 %, these titles", False), ("95 %, other titles", True)):
             ranges = [mean_range_text(mean, lens, others) for mean in means]
             if any(ranges) and (enough or not others):

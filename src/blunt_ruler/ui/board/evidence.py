@@ -49,7 +49,8 @@ def cell_parts(board: Board, row: Row, rig_id: str) -> Parts:
         said = cell_text(board, rig_id, row.case_id, Lens.GAIN)
         parts.append(figure_row("gain over base", said))
         parts += _bounds(cell.gain_low, cell.gain_high)
-    if cell.loss is not None:
+    is_reference = board.reference is not None and board.reference.rig_id == rig_id
+    if cell.loss is not None and not is_reference:
         said = cell_text(board, rig_id, row.case_id, Lens.LOSS)
         parts.append(figure_row("change against reference", said))
         high, low_bound = cell.loss_low, cell.loss_high
@@ -90,7 +91,7 @@ def _over_words(board: Board, mean: RigMean) -> str:
 
 def _intervals(mean: RigMean) -> Parts:
     """What passes and days leave open of these titles, and what other titles could give."""
-    value, count = estimate_of(mean), len(mean.titles)
+    value, count = estimate_of(mean), len(mean.over_titles)
     these = "this title" if count == 1 else f"these {count} titles"
     rows: Parts = []
     for name, low, high in (

@@ -171,7 +171,7 @@ class BoardPage(Page):
         logs.clicked.connect(self.import_requested)
         recording = QPushButton("Read a recording…")
         recording.clicked.connect(self.recording_requested)
-        rig = QPushButton("Type the first rig")
+        rig = QPushButton("Type a rig")
         rig.setObjectName("primary")
         rig.clicked.connect(lambda: self.typing.open_rig(""))
         self.empty_button = logs

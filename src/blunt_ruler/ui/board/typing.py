@@ -49,6 +49,7 @@ from blunt_ruler.ui.board.table import BoardTable
 from blunt_ruler.ui.desk.snapshot import Snapshot, new_id
 from blunt_ruler.ui.kit.grid_editor import GridEditor, Way
 
+RIG_KEYS_SAY = "Enter or Tab: another rig · Esc: as it was"
 _FIGURES = re.compile(r"[\d\s.,/+~<()%-]+")
 
 
@@ -385,6 +386,7 @@ class Typing(QObject):
                 text,
                 understand,
                 lambda typed: rig_completions(contents, review, typed),
+                RIG_KEYS_SAY,
             ),
             self._on_rig_named,
         )
@@ -406,7 +408,7 @@ class Typing(QObject):
                     f"Naming {name}",
                     lambda contents, review: join_rig(contents, review, name, new_id)[0],
                 )
-            if way is Way.DOWN:
+            if way in (Way.DOWN, Way.RIGHT):  # rigs stand beside one another
                 self.open_rig("")
                 return
         if way is Way.STAY:

@@ -60,8 +60,10 @@ class GridEditor(QLineEdit):
         text: str,
         understand: Understand,
         complete: Complete = lambda _typed: (),
+        keys_say: str = KEYS_SAY,
     ) -> None:
         super().__init__(text, parent)
+        self._keys_say = keys_say
         self._understand, self._complete = understand, complete
         self._open = True
         self.setAccessibleName(name)
@@ -97,7 +99,7 @@ class GridEditor(QLineEdit):
                 style.polish(self)
         self.list.clear()
         self.list.addItems(list(self._complete(self.text()))[:MOST_LISTED])
-        keys = f"{LIST_SAYS} · {KEYS_SAY}" if self.list.count() else KEYS_SAY
+        keys = f"{LIST_SAYS} · {self._keys_say}" if self.list.count() else self._keys_say
         self.hint.setText(f"{said}\n{keys}" if said else keys)
         self.setAccessibleDescription(said)
         self._place_beside()
