@@ -92,6 +92,23 @@ def test_figures_stand_to_the_right_and_words_to_the_left(table):
     assert [bool(one & Qt.AlignmentFlag.AlignRight) for one in aligned] == [False, True]
 
 
+def test_words_run_over_lines_and_rows_grow_with_a_narrower_table(dressed, qtbot):
+    made = RowsTable("Sentences", [Column("In words", str)])
+    qtbot.addWidget(made)
+    made.wrap_words()
+    made.resize(900, 300)
+    made.show()
+    made.show_rows(["Short.", "The Sluice is faster than the Groyne. " * 12])
+
+    def heights():
+        return [made.rowHeight(made.rows_model.index(row, 0)) for row in (0, 1)]
+
+    qtbot.waitUntil(lambda: heights()[1] > 1.5 * heights()[0] > 0)
+    before = heights()[1]
+    made.resize(300, 300)
+    qtbot.waitUntil(lambda: heights()[1] > before)
+
+
 def test_rows_are_sorted_by_a_click_and_the_chosen_one_stays(dressed, qtbot):
     columns = [
         Column("Name", lambda row: row[0]),

@@ -146,8 +146,8 @@ def _rig(analysis: Analysis, rig_id: str) -> Sentence:
     state = [*state_facts(rig.state)]
     if parts or rig.screen:  # a rig that is no more than a name has the screen path nobody chose
         state.append(f"{rig.screen_path}{f' at {_screen(rig.screen)}' if rig.screen else ''}")
-    said = (", ".join(parts), ", ".join(filter(None, state)))
-    words = "; ".join(filter(None, said)) or "no part is described"
+    facts = (", ".join(parts), ", ".join(filter(None, state)))
+    words = "; ".join(filter(None, facts)) or "no part is described"
     return sentence(f"tested.{rig_id}", f"{rig.name}{role}: {words}.")
 
 

@@ -8,9 +8,17 @@ from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from PyQt6.QtCore import QAbstractTableModel, QItemSelectionModel, QModelIndex, Qt, pyqtSignal
+from PyQt6.QtCore import (
+    QAbstractTableModel,
+    QItemSelectionModel,
+    QModelIndex,
+    QRect,
+    QSize,
+    Qt,
+    pyqtSignal,
+)
 from PyQt6.QtGui import QColor, QFont, QResizeEvent
-from PyQt6.QtWidgets import QHeaderView, QTreeView
+from PyQt6.QtWidgets import QHeaderView, QStyledItemDelegate, QStyleOptionViewItem, QTreeView
 
 from blunt_ruler.ui.kit import theme
 from blunt_ruler.ui.kit.explained import explained
@@ -48,6 +56,20 @@ class Column:
     says: Callable[[Any], str] | None = None
     sort: Callable[[Any], Any] | None = None
     bold: Callable[[Any], bool] | None = None
+
+
+class _Wrapped(QStyledItemDelegate):
+    """Cells as high as their words need in the width of their column: a tree view asks for the
+    height of a line without a width.
+    """
+
+    def __init__(self, view: QTreeView) -> None:
+        super().__init__(view)
+        self._view = view
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
+        option.rect = QRect(0, 0, self._view.columnWidth(index.column()), 1)
+        return super().sizeHint(option, index)
 
 
 class RowsModel(QAbstractTableModel):
@@ -207,6 +229,12 @@ class RowsTable(QTreeView):
         self._filling = False
         self.make_room()
 
+    def wrap_words(self) -> None:
+        """Let words run over several lines, in as high a row as they need."""
+        self.setWordWrap(True)
+        self.setUniformRowHeights(False)
+        self.setItemDelegate(_Wrapped(self))
+
     def choose(self, key: Hashable) -> bool:
         """Choose the row with a key, without saying so; whether it is there."""
         return self.choose_place(self.rows_model.place_of(key))
@@ -260,6 +288,8 @@ class RowsTable(QTreeView):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         self.make_room()
+        if self.wordWrap():
+            self.scheduleDelayedItemsLayout()
 
     def make_room(self) -> None:
         """Hide what a narrow window gives up, then press the rest together; undone with room."""

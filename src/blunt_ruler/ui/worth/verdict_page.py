@@ -86,8 +86,7 @@ class VerdictPage(WorthPage):
             ],
             key=lambda one: one.sentence.key,
         )
-        self.said.setWordWrap(True)
-        self.said.setUniformRowHeights(False)
+        self.said.wrap_words()
         self.said.row_chosen.connect(self._on_sentence)
         self.own = QLineEdit()
         self.own.setAccessibleName("The sentence in your words")

@@ -38,7 +38,7 @@ class ExportDialog(FolderDialog):
     confirmed = pyqtSignal(object, bool, object)
 
     def __init__(self, name: str, folder: Path, parent: QWidget | None = None) -> None:
-        buttons = ("Write the files", "Leave it")
+        buttons = ("Write the files", "Cancel")
         super().__init__("Write the report", "the report", folder, buttons, parent)
         self.setMinimumWidth(620)
         self.boxes: dict[Format, QCheckBox] = {}
