@@ -39,6 +39,14 @@ def test_entries_make_a_logbook_and_say_what_was_understood(typed, as_json):
         assert cell["average_low_95"] < cell["average_fps"] < cell["average_high_95"]
 
 
+def test_what_is_said_is_what_the_cell_holds_then(typed):
+    assert typed("Built-in", "4225", "Lattice", "--score")[1].endswith("1 score: 4225\n")
+    assert typed("Sluice", "9100 9200", "Lattice")[1].endswith("2 scores: 9100, 9200\n")
+    assert typed("Sluice", "9100 9200", "Lattice")[1].endswith("it says so already\n")
+    assert typed("Sluice", "9100 9300", "Lattice")[1].endswith("2 scores: 9100, 9300\n")
+    assert "was typed here is removed" in typed("Sluice", "", "Lattice")[1]
+
+
 @pytest.mark.parametrize(
     ("entry", "kind", "low", "high"),
     [

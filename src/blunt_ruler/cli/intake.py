@@ -411,9 +411,10 @@ def type_command(
     ] = False,
 ) -> None:
     """Write what was read by eye into one cell; it takes the place of what was typed there."""
+    from blunt_ruler.core.records.records import Run
     from blunt_ruler.core.records.review_edits import first_review
-    from blunt_ruler.core.runs.entry import entry_words, parse_entry
-    from blunt_ruler.core.runs.typed_cells import TypedCell, type_cells
+    from blunt_ruler.core.runs.entry import entry_words
+    from blunt_ruler.core.runs.typed_cells import TypedCell, entry_of, type_cells
     from blunt_ruler.logbook.store import now_text
 
     _check_names(("--rig", rig), ("--case", case), ("--review", review or "x"))
@@ -424,7 +425,11 @@ def type_command(
         edit = type_cells(contents, chosen, [cell], new_id, now_text(), add=add)
         if edit.put or edit.drop:
             book.commit(edit.label, edit.put, edit.drop)
-    said = entry_words(parse_entry(entry, score=scores))
+        changed = next((one for one in (*edit.put, *edit.drop) if isinstance(one, Run)), None)
+        if changed is None:
+            said = "it says so already"
+        else:
+            said = entry_words(entry_of(book.contents(), changed.rig_id, changed.case_id))
     print(f"{rig}, {case}: {said}")
 
 

@@ -22,6 +22,7 @@ import itertools
 import re
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.measure.kinds import Kind
@@ -129,6 +130,7 @@ class Entry:
     outcome: str = ""
 
 
+@lru_cache(maxsize=1024)  # a table's cells are asked about before they are taken
 def parse_entry(text: str, *, score: bool = False, second: str = LOW) -> Entry:
     """Read an entry, of frames per second or, with `score`, of scores.
 

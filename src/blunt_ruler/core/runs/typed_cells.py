@@ -320,12 +320,13 @@ def _checked(name: str, what: str) -> str:
 class TypedCell:
     """One cell and what is typed for it: rig and case by id where they are known, else by name.
 
-    Without a text, rig and case join the review and what stands in the cell stays.
+    `said` is what is typed, or what it was understood as. Without it, rig and case join the review
+    and what stands in the cell stays.
     """
 
     rig: str
     case: str
-    text: str | None
+    said: str | Entry | None
     scores: bool | None = None  # of a case by name: scores, or frame rates; None: as it takes
     meters: Meters | None = None  # read beside its first pass
     kind: Kind = Kind.EYE  # how its figures were read, where the notation does not say
@@ -382,16 +383,11 @@ def type_cells(
         if case not in now.cases:
             edit, case = join_case(now, seated, case, new_id, scores=cell.scores, unit=cell.unit)
             take(edit)
-        if cell.text is None:
+        if cell.said is None:
             seen = seated.joined_by(rig, case)
             take(Edit("join", (seen,)) if seen != seated else None)
             continue
-        try:
-            entry = parse_entry(cell.text, score=bool(part) or takes_scores(now, case))
-        except BadEntry as error:
-            raise BadEntry(
-                f"{_where(now, rig, case)}: {error.where}", error.what, error.fix
-            ) from None
+        entry = _understood(now, rig, case, part, cell.said)
         if part:
             take(_part_edit(now, seated, rig, case, part, entry, new_id, taken_at))
             continue
@@ -413,12 +409,26 @@ def type_cells(
         for key, record in records.items()
         if record is None and key in getattr(contents, table)
     ]
-    counted = count_text(sum(cell.text is not None for cell in cells), "cell")
+    counted = count_text(sum(cell.said is not None for cell in cells), "cell")
     label = f"type {counted}"
     if len(cells) == 1:
-        said = " ".join((cells[0].text or "").split())[:40]
+        typed = cells[0].said or ""
+        said = " ".join((entry_text(typed) if isinstance(typed, Entry) else typed).split())[:40]
         label = f"{f'type {said}' if said else 'clear'} for {_where(now, rig, case)}"[:200]
     return Edit(label, tuple(made), tuple(gone))
+
+
+def _understood(
+    contents: Contents, rig_id: str, case_id: str, part: str, said: str | Entry
+) -> Entry:
+    """What a cell is told, by what its case takes; BadEntry names the cell."""
+    if isinstance(said, Entry):
+        return said
+    try:
+        return parse_entry(said, score=bool(part) or takes_scores(contents, case_id))
+    except BadEntry as error:
+        where = f"{_where(contents, rig_id, case_id)}: {error.where}"
+        raise BadEntry(where, error.what, error.fix) from None
 
 
 def _of_kind(entry: Entry, kind: Kind) -> Entry:

@@ -266,7 +266,7 @@ class Typing(QObject):
         """Say once what the second figure is taken for, and offer the other reading."""
         figure = re.split(r"\s*/\s*", text.split()[0])[1]
         rig, case = _plain(place[0]), _plain(place[1])
-        cell = TypedCell(rig, case, entry_text(parse_entry(text, second="minimum")))
+        cell = TypedCell(rig, case, parse_entry(text, second="minimum"))
         moment = now_text()
 
         def as_minimum() -> None:
@@ -298,7 +298,8 @@ class Typing(QObject):
         self.model.put_draft(place, Draft(said))
         rig, case = _plain(place[0]), _plain(place[1])
         scores = case.lower().startswith(SCORE)
-        cell = TypedCell(rig, case[len(SCORE) :].strip() if scores else case, said, scores or None)
+        name = case[len(SCORE) :].strip() if scores else case
+        cell = TypedCell(rig, name, entry, scores or None)
         moment = now_text()
         self.made.emit(
             "Typing",
