@@ -206,6 +206,22 @@ class Places:
         return Known(np.stack(every, axis=1), self.size)
 
     @cached_property
+    def unknowns(self) -> np.ndarray:
+        """Where the unknowns of each cell stand, shape (k, n); `size` for none."""
+        at = self.known.at.T
+        return np.ascontiguousarray(np.where(at < 0, self.size, at))
+
+    @cached_property
+    def larger(self) -> FloatArray:
+        """Log of the megapixels over the middle."""
+        return np.log(self.megapixels / MIDDLE_MPX)
+
+    @cached_property
+    def given(self) -> FloatArray:
+        """Bandwidth in GB/s where the link is no unknown."""
+        return np.exp(self.bandwidth)
+
+    @cached_property
     def for_each_letter(self) -> "Places":
         """All cells once for each letter that bends, each time with unknowns of their own."""
         count = self.family.size
@@ -323,14 +339,12 @@ def times_of(x: FloatArray, places: Places) -> Times:
     """Frame times of n cells for a vector of log unknowns."""
     logs = np.append(x, 0.0)
     each = np.exp(logs)  # at −1 a factor of 1
-    c, a, b, f, u, _, s = (each[places.family + offset] for offset in range(len(PER_FAMILY)))
-    n, q, g = (each[places.shared + offset] for offset in range(FIRST_FAMILY))
-    band = np.where(places.link >= 0, each[places.link], np.exp(places.bandwidth))
-    band *= places.road_factor
-    fast = each[places.card] * places.card_factor
+    n, q, g, c, a, b, f, u, _, s, host, card, link, *_ = each.take(places.unknowns, mode="clip")
+    band = np.where(places.link >= 0, link, places.given) * places.road_factor
+    fast = card * places.card_factor
     frame, pixels, load = a / fast, b * places.megapixels / fast, f / band
     fetch, wait = load + places.sent_back_mb / band, n * places.latency_ms
-    larger = np.log(places.megapixels / MIDDLE_MPX)
+    larger = places.larger
     growth = np.exp(logs[places.family + PER_FAMILY.index("e")] * larger)
     move, own = u * growth / band, frame + pixels + fetch + wait
     stall = s * (move + load)
@@ -338,7 +352,7 @@ def times_of(x: FloatArray, places: Places) -> Times:
     both = move + apart
     queue = move**2 / both
     return Times(
-        cpu=c * each[places.host] * places.host_factor + stall,
+        cpu=c * host * places.host_factor + stall,
         cpu_stall=stall,
         cpu_share=s,
         larger=larger,

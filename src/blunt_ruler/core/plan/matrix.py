@@ -4,11 +4,12 @@ from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import partial
 from itertools import pairwise
 from statistics import median
 
 from blunt_ruler.core.once import Cell, Handover
-from blunt_ruler.core.plan.passes_taken import Timed, passes_taken
+from blunt_ruler.core.plan.passes_taken import Passes, Timed, passes_taken
 from blunt_ruler.core.records.plan_settings import Plan
 from blunt_ruler.core.records.records import Contents, Review, taken_moment
 
@@ -45,40 +46,49 @@ def plan_cells(
     """All cells, case by case in the review's order. Minutes are of the passes alone; loading,
     settings and swaps belong to the order.
     """
+    handover = handover or Handover()
     taken = passes_taken(contents, handover)
     out = {(one.rig_id, one.case_id): one.why for one in reversed(plan.exclusions)}
     extra = Counter[Cell]()
     for one in plan.extras:
         extra[one.rig_id, one.case_id] += one.passes
-    rig_ids = [seat.rig_id for seat in review.seats]
-    found = []
+    rig_ids = tuple(seat.rig_id for seat in review.seats)
+    found: list[PlanCell] = []
     for case_id in review.case_ids:
         times = plan.times_of(contents.cases[case_id].title_id)
         pass_min = (times.pass_s + plan.cool_down_s) / 60.0
-        for rig_id in rig_ids:
-            key, passes = (rig_id, case_id), taken.get((rig_id, case_id))
-            found.append(
-                _cell(
-                    *key,
-                    passes.kept if passes is not None else 0,
-                    plan.repeats + extra[key],
-                    passes is not None,
-                    pass_min,
-                    out.get(key),
-                )
-            )
+        keys = [(rig_id, case_id) for rig_id in rig_ids]
+        passes = tuple(map(taken.get, keys))
+        wanted = tuple(plan.repeats + extra[key] for key in keys)
+        why = tuple(map(out.get, keys))
+        reads = rig_ids, passes, wanted, pass_min, why
+        found += handover.of(("plan", case_id), reads, partial(_cells, case_id, *reads))
     return tuple(found)
+
+
+def _cells(
+    case_id: str,
+    rig_ids: tuple[str, ...],
+    passes: tuple[Passes | None, ...],
+    wanted: tuple[int, ...],
+    pass_min: float,
+    why: tuple[str | None, ...],
+) -> tuple[PlanCell, ...]:
+    return tuple(
+        _cell(rig_id, case_id, taken, asked, pass_min, left_out)
+        for rig_id, taken, asked, left_out in zip(rig_ids, passes, wanted, why, strict=True)
+    )
 
 
 def _cell(
     rig_id: str,
     case_id: str,
-    done: int,
+    taken: Passes | None,
     wanted: int,
-    was_taken: bool,
     pass_min: float,
     left_out: str | None,
 ) -> PlanCell:
+    done = taken.kept if taken is not None else 0
     if left_out is not None:
         return PlanCell(rig_id, case_id, CellState.EXCLUDED, done, 0, 0.0, left_out)
     left = max(wanted - done, 0)
@@ -87,7 +97,7 @@ def _cell(
     elif done:
         state = CellState.PARTLY
     else:
-        state = CellState.SET_ASIDE if was_taken else CellState.PLANNED
+        state = CellState.PLANNED if taken is None else CellState.SET_ASIDE
     return PlanCell(rig_id, case_id, state, done, left, left * pass_min)
 
 
