@@ -102,10 +102,15 @@ def told_apart(paths: Sequence[Path]) -> tuple[Path, ...]:
 
 def words_of(path: Path) -> str:
     """A file's name with its folders and without its endings, as words."""
+    return " ".join((*path.parent.parts, stem_of(path)))
+
+
+def stem_of(path: Path) -> str:
+    """A file's name without its endings."""
     name = path.name
     if name.lower().endswith(PACKED_ENDINGS):
         name = name.rpartition(".")[0]
-    return " ".join((*path.parent.parts, name.rsplit(".", 1)[0]))
+    return name.rsplit(".", 1)[0]
 
 
 def about_how_many(paths: Iterable[Path]) -> int:

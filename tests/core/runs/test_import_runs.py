@@ -15,7 +15,6 @@ from blunt_ruler.core.runs.import_runs import (
     known_name,
     looks_like_resolution,
     parse_case,
-    propose_names,
     propose_roles,
     take_in,
 )
@@ -136,36 +135,7 @@ def test_the_slowest_is_proposed_as_base_and_the_fastest_as_reference():
     assert propose_roles([50], has_base=False) == (Role.TESTED,)
 
 
-@pytest.mark.parametrize(
-    ("stems", "rigs"),
-    [
-        (["cable_coast_1", "cable_coast_2", "tower_coast_1"], ["cable", "cable", "tower"]),
-        (
-            ["cable coast run01", "cable coast run02", "tower coast Pass 0"],
-            ["cable", "cable", "tower Pass"],
-        ),
-        (["coast-cable-0", "coast-cable-1", "coast-cable-2"], ["coast cable"] * 3),
-        (["coast r0", "coast r1", "coast r2"], ["r0", "r1", "r2"]),
-        (["coast-cable-12", "coast-cable-16"], ["12", "16"]),
-        (["coast 1", "coast 2", "coast cable 1"], ["1", "2", "cable 1"]),
-        (
-            ["coast marram 12", "coast marram 16", "coast groyne 8"],
-            ["marram 12", "marram 16", "groyne 8"],
-        ),
-        (["coast cable 1", "coast cable 2", "coast marram 12"], ["cable", "cable", "marram 12"]),
-        (["coast cable 1", "coast cable 3", "coast tower 1"], ["cable 1", "cable 3", "tower 1"]),
-        (["coast cable 1", "coast tower 1", "coast tall 2"], ["cable 1", "tower 1", "tall 2"]),
-    ],
-)
-def test_numbers_that_count_passes_are_no_part_of_a_rig(stems, rigs):
-    assert [rig for rig, _ in propose_names(stems)] == rigs
-
-
-def test_names_of_files_propose_rigs_and_a_case():
-    names = propose_names(["builtin_tidewrack_1080p", "cable-tidewrack-1080p"])
-    assert names == (("builtin", "tidewrack 1080p"), ("cable", "tidewrack 1080p"))
-    assert propose_names(["coast"]) == (("coast", ""),)
-    assert propose_names([]) == ()
+def test_a_known_name_is_the_longest_whose_words_a_file_has():
     known = ["Marram 12", "Sluice Marram 12", "Tower"]
     assert known_name("sluice_marram_12_tidewrack", known) == "Sluice Marram 12"
     assert known_name("nothing here", known) is None

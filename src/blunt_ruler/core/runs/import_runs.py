@@ -293,55 +293,6 @@ def propose_roles(averages_fps: Sequence[float], has_base: bool) -> tuple[Role, 
     return tuple(roles)
 
 
-PASS = re.compile(r"(?:(?P<rig>.*\S)\s+)?(?:run|pass|take)?(?P<number>\d{1,4})", re.IGNORECASE)
-
-
-def propose_names(stems: Sequence[str]) -> tuple[tuple[str, str], ...]:
-    """(rig, title) for each file name: words that all files share name the case, the rest the rig,
-    without the numbers that count its passes.
-
-    One file alone has nothing to compare: its name is the rig's.
-    """
-    words = [stem.replace("_", " ").replace("-", " ").split() for stem in stems]
-    if not words:
-        return ()
-    shared = {word.lower() for word in words[0]}
-    for other in words[1:]:
-        shared &= {word.lower() for word in other}
-    if len(words) == 1:
-        shared = set()
-    names = []
-    for parts in words:
-        own = " ".join(part for part in parts if part.lower() not in shared)
-        common = " ".join(part for part in parts if part.lower() in shared)
-        names.append((own or " ".join(parts), common))
-    rigs = _without_passes([rig for rig, _ in names])
-    if not any(rigs):  # nothing but passes: all are of one rig
-        return tuple((common, "") for _, common in names)
-    return tuple((rig, common) for rig, (_, common) in zip(rigs, names, strict=True))
-
-
-def _without_passes(rigs: Sequence[str]) -> list[str]:
-    """Rigs without the last number of their names where it counts passes: from 0 or 1 on without a
-    gap, of two at least on some rig. Other numbers tell rigs apart; blank where nothing else does.
-    """
-    ends = [PASS.fullmatch(rig) for rig in rigs]
-    numbers: dict[str, set[int]] = {}
-    for end in filter(None, ends):
-        numbers.setdefault(end["rig"] or "", set()).add(int(end["number"]))
-    counting = {
-        rig for rig, own in numbers.items() if min(own) < 2 and max(own) - min(own) < len(own)
-    }
-    if "" in counting and (len(numbers) > 1 or not all(ends)):
-        counting.remove("")  # of some alone a number is the name
-    if all(len(numbers[rig]) < 2 for rig in counting):
-        return list(rigs)
-    return [
-        end["rig"] or "" if end and (end["rig"] or "") in counting else rig
-        for end, rig in zip(ends, rigs, strict=True)
-    ]
-
-
 def known_name(stem: str, known: Sequence[str]) -> str | None:
     """The longest known name whose words all stand in a file's name, None where none does."""
     words = {*name_words(stem)}

@@ -24,11 +24,11 @@ from blunt_ruler.core.runs.import_runs import (
     Arrival,
     known_name,
     parse_case,
-    propose_names,
     propose_roles,
 )
 from blunt_ruler.core.text import count_text
 from blunt_ruler.core.types import Progress
+from blunt_ruler.exchange.file_names import proposed
 from blunt_ruler.exchange.logs.figures import Taken, read_each, read_with_figures
 from blunt_ruler.exchange.logs.frame_logs import LogReading, arrival_of, bad_rows_text
 from blunt_ruler.exchange.logs.words import LogMapping
@@ -149,10 +149,12 @@ class ImportDialog(QDialog):
 
     def _place_all(self) -> None:
         """Propose a rig and a case for every log from the names of the files."""
-        names = [words_of(file.shown) for file in self._files]
-        for file, name, (rig, title) in zip(self._files, names, propose_names(names), strict=True):
-            file.rig = known_name(name, self._names[RIG]) or rig
-            file.case = known_name(name, self._names[CASE]) or title
+        for file, found in zip(
+            self._files, proposed([file.shown for file in self._files]), strict=True
+        ):
+            name = words_of(file.shown)
+            file.rig = known_name(name, self._names[RIG]) or found.rig
+            file.case = known_name(name, self._names[CASE]) or found.case
         self._give_known_roles()
 
     def _on_placed(self, column: int) -> None:
