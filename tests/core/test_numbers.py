@@ -4,6 +4,7 @@ import pytest
 
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.numbers import number, read_number
+from blunt_ruler.core.text import capital
 
 
 @pytest.mark.parametrize(
@@ -38,3 +39,16 @@ def test_bounds_are_said():
         read_number("0", "hours", most=10)
     with pytest.raises(UserFixable, match="Give at least 1, at most 50"):
         read_number("51", "repeats", most=50, least=1)
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        ("the tower loses", "The tower loses"),
+        ("eGPU gains", "eGPU gains"),
+        ("x16 slot", "X16 slot"),
+        ("", ""),
+    ],
+)
+def test_a_sentence_begins_with_a_capital_unless_a_name_has_its_own(words, said):
+    assert capital(words) == said

@@ -22,7 +22,7 @@ from blunt_ruler.core.worth.answers import lacks_words
 from blunt_ruler.core.worth.comparing import cheapest_gain, draw_level, moved_name, moved_prices
 from blunt_ruler.core.worth.costs import parts_list
 from blunt_ruler.core.worth.figures import FIGURES, WorthFigure, figure_text, money_text
-from blunt_ruler.core.worth.sentences import basis_words, missing_words
+from blunt_ruler.core.worth.sentences import basis_words, missing_words, running_line
 
 F = WorthFigure
 MEAN = {"built-in": 30.0, "cable": math.sqrt(60 * 90), "tower": 100.0}
@@ -404,3 +404,26 @@ def test_watts_over_cases_are_their_mean(shop, worth_of):
     assert value(worth, "built-in", F.LOAD_W) != value(worth, "cable", F.LOAD_W)
     assert value(worth, "cable", F.LOAD_W) == pytest.approx((190.0 + 210.0) / 2)
     assert value(worth, "tower", F.LOAD_W) == pytest.approx((290.0 + 310.0) / 2)
+
+
+@pytest.mark.parametrize(
+    ("meters", "said"),
+    [
+        ({"card_c": 62.0}, "The card of Sluice Marram 12 reaches 62 °C."),
+        ({"wall_w": 200.0}, "Sluice Marram 12 draws 200 W while playing."),
+        (
+            {"wall_w": 200.0, "card_c": 62.0},
+            "Sluice Marram 12 draws 200 W while playing and its card reaches 62 °C.",
+        ),
+        ({}, "Nothing was read of power, heat or noise of Sluice Marram 12 yet."),
+    ],
+)
+def test_what_runs_is_said_in_a_sentence_whatever_was_read(shop, worth_of, meters, said):
+    runs = [
+        run.model_copy(update={"meters": Meters(**meters)})
+        for run in shop.runs.values()
+        if run.rig_id == "cable"
+    ]
+    read = with_records(shop, *runs, *(rig for rig in shop.rigs.values()))
+    read = read.with_records({"readings": dict.fromkeys(read.readings)})
+    assert running_line(worth_of(read), "cable").replace("\u202f", " ") == said

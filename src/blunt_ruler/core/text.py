@@ -141,8 +141,11 @@ def clock_text(seconds: float) -> str:
 
 
 def capital(words: str) -> str:
-    """Words as the start of a sentence; names further on keep their letters."""
-    return words[:1].upper() + words[1:]
+    """Words as the start of a sentence; names further on keep their letters, and so does a first
+    one with a capital inside: “eGPU”.
+    """
+    first = words.partition(" ")[0]
+    return words if first[1:] != first[1:].lower() else words[:1].upper() + words[1:]
 
 
 def list_text(names: Sequence[str]) -> str:

@@ -349,6 +349,9 @@ def runs_line(contents: Contents, review: Review | None, checked: Checked | None
         line, kept = checks_line(checked), f"{decided[Decision.KEEP]} kept"
         if line.partition(";")[0] == kept and said.endswith(kept):  # said once
             return f"{said}{line.removeprefix(kept)}."
+        sound, *rest = line.split("; ")
+        if len(runs) > 1 and sound == f"{len(runs)} of {len(runs)} kept runs are valid":
+            return f"{'; '.join((f'{len(runs)} runs, all kept and valid', *rest))}."
         return f"{said}. {capital(line)}."
     single = _cells_of_one(contents, review)
     if single:

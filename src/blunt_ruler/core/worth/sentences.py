@@ -77,18 +77,19 @@ def running_line(worth: Worth, rig_id: str) -> str:
     row = worth.row(rig_id)
     if row is None:
         return ""
-    said = []
-    for figure, words in (
-        (WorthFigure.LOAD_W, "draws {} while playing"),
-        (WorthFigure.IDLE_W, "{} idle"),
-        (WorthFigure.CARD_C, "its card reaches {}"),
-        (WorthFigure.NOISE, "it is heard at {}"),
+    name, said = row.column.name, []
+    for figure, first, further in (
+        (WorthFigure.LOAD_W, f"{name} draws {{}} while playing", ""),
+        (WorthFigure.IDLE_W, f"{name} draws {{}} idle", "{} idle"),
+        (WorthFigure.CARD_C, f"the card of {name} reaches {{}}", "its card reaches {}"),
+        (WorthFigure.NOISE, f"{name} is heard at {{}}", "it is heard at {}"),
     ):
         if row.value(figure) is not None:
+            words = further if said else first
             said.append(words.format(figure_text(row.figures[figure], figure, worth.currency)))
     if not said:
-        return f"Nothing was read of power, heat or noise of {row.column.name} yet."
-    return f"{row.column.name} {list_text(said)}."
+        return f"Nothing was read of power, heat or noise of {name} yet."
+    return f"{capital(list_text(said))}."
 
 
 COST_THEN = "cost_then"

@@ -257,7 +257,8 @@ class TracePlot(pg.GraphicsLayoutWidget):  # type: ignore[misc]
         low = 0.0 if gauge.endswith("%") else min(float(np.nanmin(values)) * 0.85, 0.0)
         lane.setYRange(low, top, padding=0)
         name, _, unit = gauge.partition(",")
-        span = f"{np.nanmin(values):.4g} to {np.nanmax(values):.4g}"
+        ends = dict.fromkeys(f"{end(values):.4g}" for end in (np.nanmin, np.nanmax))
+        span = " to ".join(ends)
         lane.words.setText(f"{name} {span}{unit}", color=theme.current().ink)
         lane.words.setPos(0.0, top)
 
