@@ -77,7 +77,8 @@ def running_line(worth: Worth, rig_id: str) -> str:
     row = worth.row(rig_id)
     if row is None:
         return ""
-    name, said = row.column.name, []
+    name = row.column.name
+    said: list[str] = []
     for figure, first, further in (
         (WorthFigure.LOAD_W, f"{name} draws {{}} while playing", ""),
         (WorthFigure.IDLE_W, f"{name} draws {{}} idle", "{} idle"),
