@@ -112,6 +112,23 @@ def test_the_picture_has_every_rig_by_name_and_names_stand_clear(curve):
             assert abs(one.baseline - other.baseline) > 10 or abs(one.x - other.x) > 60
 
 
+def test_a_width_that_the_data_leave_open_is_said_as_a_span_and_has_no_mark(demo_analysis, curve):
+    assert set(curve.told) == {"half", "enough"}
+    low, high = curve.knee_span
+    assert low < curve.knee_gb_per_s < high
+    fit = demo_analysis.limits.fit
+    vague = curve_of(demo_analysis, replace(fit, covariance=25.0 * fit.covariance))
+    assert vague.knee_gb_per_s == curve.knee_gb_per_s
+    assert vague.knee_span[0] < low and vague.knee_span[1] > high
+    assert "enough" not in vague.told
+    ends = [f"{end:.1f}" for end in vague.knee_span]
+    assert ends == [f"{end:.1f}" for end in curves.knee_ends(vague)]
+    assert f"needs {ends[0]} to {ends[1]}" in curves.curve_line(vague)
+    lost = replace(curve, knee_span=(5.0, np.inf))
+    assert curves.knee_ends(lost) is None
+    assert "needs is open: 5.0\u202fGB/s or more" in curves.curve_line(lost)
+
+
 def test_a_knee_that_nobody_measured_around_is_said_to_be_predicted(demo_analysis, curve):
     assert "predicted" not in curves.curve_line(curve)
     fit = demo_analysis.limits.fit

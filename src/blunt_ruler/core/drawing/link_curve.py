@@ -48,11 +48,10 @@ def draw_link_curve(picture: Picture, curve: LinkCurve) -> None:
         2.3,
         key=f"link_curve.{curve.card_id}",
     )
-    for width, words in ((curve.half_gb_per_s, "half"), (curve.knee_gb_per_s, "enough")):
-        if width is not None:
-            x = round(place(width, 0.0)[0]) + 0.5
-            picture.line([(x, top), (x, bottom)], theme.caution, 1.0, 4.0)
-            picture.words(x + 4 * u, top + 6 * u, words, weight=SEMIBOLD, colour=theme.caution)
+    for words, width in curve.told.items():
+        x = round(place(width, 0.0)[0]) + 0.5
+        picture.line([(x, top), (x, bottom)], theme.caution, 1.0, 4.0)
+        picture.words(x + 4 * u, top + 6 * u, words, weight=SEMIBOLD, colour=theme.caution)
     _points(picture, curve, place)
     _rule(picture, place, left, right, bottom)
 

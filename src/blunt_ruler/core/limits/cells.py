@@ -133,6 +133,9 @@ def fitted_link_of(contents: Contents, rig: Rig) -> FittedLink:
     if rig.measured_gb_per_s:
         return FittedLink(name, rig.measured_gb_per_s, MEASURED_SPREAD, latency)
     described = link_width(link)
+    if described is None and link is None:
+        where, what = f"rig {rig.name}", "it has no link"
+        raise TooLittle(where, what, "Choose one, or mark its card as built in")
     if described is None:
         raise TooLittle(
             f"link of {rig.name}", "its bandwidth is not known", "Describe its hops, or measure it"

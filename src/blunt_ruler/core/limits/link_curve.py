@@ -8,6 +8,7 @@ by more than both leave open is named: another host is slower, or the link is no
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import TypeAlias
 
 import numpy as np
 
@@ -21,9 +22,14 @@ from blunt_ruler.core.text import amount, list_text, percent_text
 from blunt_ruler.core.types import FloatArray
 
 NARROWEST, WIDEST, STEPS = 0.7, 56.0, 57  # GB/s, widths of the curve
+DRAWS = 200  # curves that the data leave open
+SURE = 1.25  # ends of a span so near one another are one width
 PAYS = 0.03  # a doubling that gives less is not worth a wider link
 ASKED = "asked for"
 LATENCY_MS = 0.02
+
+
+Span: TypeAlias = tuple[float, float]  # GB/s
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,7 +79,8 @@ class LinkCurve:
 
     `half_gb_per_s` is the width at which half of what the widest gives over the narrowest measured
     one is reached; `knee_gb_per_s` the one beyond which a doubling gives under 3 %. None where the
-    curve has no such place.
+    curve has no such place. The spans are where 80 % of the curves that the data leave open have
+    theirs, infinite where they have none.
     """
 
     card_id: str
@@ -88,7 +95,22 @@ class LinkCurve:
     points: tuple[LinkPoint, ...]
     half_gb_per_s: float | None
     knee_gb_per_s: float | None
+    half_span: Span
+    knee_span: Span
     doublings: tuple[Doubling, ...]
+
+    @property
+    def told(self) -> dict[str, float]:
+        """The widths with a mark of their own, where the data tell them apart from others."""
+        places = {
+            "half": (self.half_gb_per_s, self.half_span),
+            "enough": (self.knee_gb_per_s, self.knee_span),
+        }
+        return {
+            name: width
+            for name, (width, (low, high)) in places.items()
+            if width is not None and high <= SURE**2 * low
+        }
 
     def kept(self, gb_per_s: float) -> float:
         """Share of the rate at the widest link that a width keeps."""
@@ -140,12 +162,15 @@ def link_curve(
     own = next(of for of, one in zip(by_rig.values(), hosts, strict=True) if one == host)
     base = [replace(own[key], sent_back_mb=0.0) for key in shared]
     widths = np.geomspace(NARROWEST, WIDEST, STEPS)
-    fps, low, high = (np.exp(one) for one in _means_at(fit, base, widths))
+    asked = _means_at(fit, base, widths)
+    fps, low, high = (np.exp(one) for one in (asked.middle, asked.low, asked.high))
+    drawn = np.exp(asked.drawn(fit))
     points = tuple(
         _point(contents, board, fit, rig_id, [of[key] for key in shared], base, host)
         for rig_id, of in by_rig.items()
     )
     points = tuple(sorted(points, key=lambda one: one.gb_per_s))
+    narrowest = points[0].gb_per_s
     return LinkCurve(
         card_id=card_id,
         card=contents.cards[card_id].name,
@@ -157,16 +182,39 @@ def link_curve(
         low=low,
         high=high,
         points=points,
-        half_gb_per_s=_half(widths, fps, min(one.gb_per_s for one in points)),
+        half_gb_per_s=_half(widths, fps, narrowest),
         knee_gb_per_s=_knee(widths, fps),
+        half_span=_span([_half(widths, one, narrowest) for one in drawn]),
+        knee_span=_span([_knee(widths, one) for one in drawn]),
         doublings=_doublings(widths, fps),
     )
 
 
-def _means_at(
-    fit: Fit, cells: Sequence[Cell], widths: FloatArray
-) -> tuple[FloatArray, FloatArray, FloatArray]:
-    """(mean log rate, lower, upper) over some cells through links of widths, 80 %; shape (n,)."""
+@dataclass(frozen=True, slots=True)
+class _Means:
+    """Mean log rates with 80 % bounds, shape (n,), and how they answer to the unknowns (n, k)."""
+
+    middle: FloatArray
+    slope: FloatArray
+    half: FloatArray
+
+    @property
+    def low(self) -> FloatArray:
+        return self.middle - self.half
+
+    @property
+    def high(self) -> FloatArray:
+        return self.middle + self.half
+
+    def drawn(self, fit: Fit) -> FloatArray:
+        """Means that the data leave open, seeded, shape (DRAWS, n)."""
+        root = np.linalg.cholesky(fit.covariance + 1e-12 * np.eye(fit.layout.size))
+        off = np.random.default_rng(0).standard_normal((DRAWS, fit.layout.size)) @ root.T
+        return np.asarray(self.middle + off @ self.slope.T)
+
+
+def _means_at(fit: Fit, cells: Sequence[Cell], widths: FloatArray) -> _Means:
+    """Means over some cells through links of widths."""
     names = [f"{ASKED} {place}" for place in range(len(widths))]
     links = {
         name: FittedLink(name, float(width), 0.0, LATENCY_MS)
@@ -176,21 +224,18 @@ def _means_at(
     return _means(fit, asked, links, len(cells))
 
 
-def _means(
-    fit: Fit, cells: Sequence[Cell], links: Mapping[str, FittedLink], each: int
-) -> tuple[FloatArray, FloatArray, FloatArray]:
-    """(mean log rate, lower, upper) over every `each` of some cells as they are, 80 %."""
+def _means(fit: Fit, cells: Sequence[Cell], links: Mapping[str, FittedLink], each: int) -> _Means:
+    """Means over every `each` of some cells as they are."""
     places = fit.places_for(cells, links)
     middle = log_rate(fit.x, places).reshape(-1, each).mean(axis=1)
     slope = jacobian(fit.x, places).reshape(-1, each, fit.layout.size).mean(axis=1)
     variance = np.sum((slope @ fit.covariance) * slope, axis=1) + fit.scatter**2 / each
-    half = Z_80 * np.sqrt(variance)
-    return middle, middle - half, middle + half
+    return _Means(middle, slope, Z_80 * np.sqrt(variance))
 
 
 def _mean_at(fit: Fit, cells: Sequence[Cell], gb_per_s: float) -> tuple[float, float, float]:
-    middle, low, high = _means_at(fit, cells, np.array([gb_per_s]))
-    return float(middle[0]), float(low[0]), float(high[0])
+    found = _means_at(fit, cells, np.array([gb_per_s]))
+    return float(found.middle[0]), float(found.low[0]), float(found.high[0])
 
 
 def _point(
@@ -212,7 +257,7 @@ def _point(
         halves.append(math.log(high / low) / 2 if low and high else 2 * cell.spread)
     half = math.sqrt(math.fsum(one**2 for one in halves)) / len(halves)
     at, curve_low, _ = _mean_at(fit, base, link.gb_per_s)
-    path, path_low, _ = _means(fit, cells, {}, len(cells))
+    path = _means(fit, cells, {}, len(cells))
     # What nobody measured of the link leaves the width itself open.
     places = fit.places_for([replace(base[0], link=ASKED)], {ASKED: replace(link, name=ASKED)})
     felt = float(np.abs(link_slope(times_of(fit.x, places))).mean()) * link.spread
@@ -226,8 +271,8 @@ def _point(
         high=math.exp(middle + half),
         curve_fps=math.exp(at),
         curve_low=math.exp(curve_low - felt),
-        path_fps=math.exp(path[0]),
-        path_low=math.exp(path_low[0] - felt),
+        path_fps=math.exp(path.middle[0]),
+        path_low=math.exp(path.low[0] - felt),
         other_host=cells[0].host != host,
         measured_link=contents.rigs[rig_id].measured_gb_per_s is not None,
         low_1_fps=float(np.exp(np.mean(np.log(lows)))) if len(lows) == len(cells) else None,
@@ -248,14 +293,19 @@ def _half(widths: FloatArray, fps: FloatArray, narrowest: float) -> float | None
 
 def _knee(widths: FloatArray, fps: FloatArray) -> float | None:
     """The narrowest width from which no doubling gives 3 % any more."""
-    found = None
-    for width in widths[::-1]:
-        if width * 2 > widths[-1]:
-            continue
-        if _at(widths, fps, 2 * width) / _at(widths, fps, width) - 1.0 >= PAYS:
-            break
-        found = float(width)
-    return found
+    logs = np.log(widths)
+    starts = widths[2.0 * widths <= widths[-1]]
+    gains = np.interp(np.log(2.0 * starts), logs, fps) / fps[: starts.size] - 1.0
+    pays = np.flatnonzero(gains >= PAYS)
+    first = int(pays[-1]) + 1 if pays.size else 0
+    return float(starts[first]) if first < starts.size else None
+
+
+def _span(places: Sequence[float | None]) -> Span:
+    """Where 80 % of some places lie, infinite for those that are none."""
+    every = np.sort([math.inf if one is None else one for one in places])
+    low, high = every[round(0.1 * (every.size - 1))], every[round(0.9 * (every.size - 1))]
+    return float(low), float(high)
 
 
 def _doublings(widths: FloatArray, fps: FloatArray) -> tuple[Doubling, ...]:
@@ -284,16 +334,18 @@ def usual_name(gb_per_s: float) -> str:
 def curve_line(curve: LinkCurve) -> str:
     """How many lanes a card needs, and which rig is worse than its lanes."""
     said = []
-    if curve.knee_gb_per_s is not None:
-        wide = usual_name(curve.knee_gb_per_s) or amount(curve.knee_gb_per_s, "GB/s", 1)
-        enough = amount(curve.knee_gb_per_s, "GB/s", 1)
-        enough = f"{enough} ({wide}){_predicted(curve)}"
+    low, high = curve.knee_span
+    if (ends := knee_ends(curve)) is not None:
+        enough = f"{_knee_words(*ends)}{_predicted(curve)}"
         said.append(f"The {curve.card} needs {enough}: twice as much gives under 3\u202f%")
-    else:
+    elif math.isinf(low):
         said.append(f"The {curve.card} gains from every doubling of its link up to 5.0 x16")
+    else:
+        least = amount(low, "GB/s", 1)
+        said.append(f"How wide a link the {curve.card} needs is open: {least} or more")
     below = [one for one in curve.points if one.is_below]
-    if curve.half_gb_per_s is not None and curve.points:
-        half = amount(curve.half_gb_per_s, "GB/s", 1)
+    if "half" in curve.told:
+        half = amount(curve.told["half"], "GB/s", 1)
         said.append(f"{half} would win back half of what its width costs {curve.points[0].name}")
     if below:
         names = list_text([one.name for one in below])
@@ -302,6 +354,24 @@ def curve_line(curve: LinkCurve) -> str:
         why = ", as host, delay and screen path explain" if whole else ""
         said.append(f"{names} {verb} below the curve{why}")
     return f"{'. '.join(said)}."
+
+
+def knee_ends(curve: LinkCurve) -> Span | None:
+    """From where to where the width that is enough may lie, one width where the data tell it; None
+    where it may lie beyond every link.
+    """
+    low, high = curve.knee_span
+    if curve.knee_gb_per_s is None or math.isinf(high):
+        return None
+    known = curve.told.get("enough")
+    return (low, high) if known is None else (known, known)
+
+
+def _knee_words(low: float, high: float) -> str:
+    if high > low:
+        return f"{low:.1f} to {amount(high, 'GB/s', 1)}"
+    enough = amount(low, "GB/s", 1)
+    return f"{enough} ({usual_name(low) or enough})"
 
 
 def _predicted(curve: LinkCurve) -> str:

@@ -29,6 +29,7 @@ NewId = Callable[[], str]
 BUILT_IN = re.compile(
     r"(?:the )?(?:built-?in|integrated|internal|on-?board)(?: (?:graphics|gpu|card))?|igpu", re.I
 )
+NAMED_BUILT_IN = re.compile(r"\b(?:built-?in|integrated|on-?board|igpu)\b", re.I)
 NONE_WORDS = ("", MISSING, "-", "none")
 
 
@@ -102,6 +103,8 @@ def typed_says(contents: Contents, rig_id: str | None, place: Place, typed: str)
         return f"{part.name}, on {users} so far"
     part = new[0]
     hops = part.hops if isinstance(part, Link) else ()
+    if isinstance(part, Card) and part.built_in:
+        return "a new card, built into the host"
     return f"a new {place}: {', '.join(map(hop_words, hops))}" if hops else f"a new {place}"
 
 
@@ -144,6 +147,9 @@ def _part(
     if len(typed) > LONGEST_NAME:
         what = f"its name has {len(typed)} letters"
         raise BadSpec(str(place), what, f"Give 1 to {LONGEST_NAME}")
+    if place is Place.CARD and NAMED_BUILT_IN.search(typed):
+        card = Card(id=new_id(), name=typed, built_in=True)
+        return card.id, [card, *_with_built_in(contents, host_id, card.id)]
     made: Part = PART_MODELS[place](id=new_id(), name=typed)
     if isinstance(made, Link):
         made = _spoken_link(made, typed, [part.name for part in table.values()])
@@ -164,9 +170,15 @@ def _built_in(contents: Contents, host_id: str | None, new_id: NewId) -> tuple[s
         taken = [card.name for card in contents.cards.values()]
         card = Card(id=new_id(), name=free_name(name[:LONGEST_NAME], taken), built_in=True)
         used, made = card.id, [card]
-    if host is not None:
-        made.append(host.model_copy(update={"built_in_card_id": used}))
-    return used, made
+    return used, [*made, *_with_built_in(contents, host_id, used)]
+
+
+def _with_built_in(contents: Contents, host_id: str | None, card_id: str) -> list[Record]:
+    """A host that now names its own graphics; nothing where it is not known, or names others."""
+    host = contents.hosts.get(host_id or "")
+    if host is None or host.built_in_card_id in contents.cards:
+        return []
+    return [host.model_copy(update={"built_in_card_id": card_id})]
 
 
 def _spoken_link(link: Link, typed: str, taken: Sequence[str]) -> Link:

@@ -16,7 +16,7 @@ from blunt_ruler.core.claims.names import capital_subject
 from blunt_ruler.core.claims.offer import Claims
 from blunt_ruler.core.claims.speak import aloud, clause, low_words, predicate
 from blunt_ruler.core.claims.verdict import verdict_line
-from blunt_ruler.core.limits.link_curve import first_curve
+from blunt_ruler.core.limits.link_curve import first_curve, knee_ends
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.records.writeup_settings import SECTION_TITLES, SectionKey
 from blunt_ruler.core.sentences import plain
@@ -130,10 +130,12 @@ def _limits(analysis: Analysis) -> Iterator[str]:
         if (cause := cause_of(analysis.limits, analysis.claims, column)) is not None:
             yield aloud(cause.says)
     curve = first_curve(analysis.contents, analysis.board, analysis.limits.fit)
-    if curve is not None and curve.knee_gb_per_s is not None:
+    if curve is not None and (ends := knee_ends(curve)) is not None:
+        low, high = ends
+        where = f"about {low:.1f}" if low == high else f"somewhere from {low:.1f} to {high:.1f}"
         yield (
-            f"The {curve.card} has enough at about {curve.knee_gb_per_s:.1f} "
-            "gigabytes a second: a link twice as wide gives under 3 per cent."
+            f"The {curve.card} has enough at {where} gigabytes a second: "
+            "a link twice as wide gives under 3 per cent."
         )
 
 

@@ -71,6 +71,7 @@ class _Field(QWidget):
         self.wrong.hide()
         if narrow and spec.kind not in (FieldKind.CHOICE, FieldKind.LINES):  # these need the room
             name.setFixedWidth(NAME_WIDTH)
+            name.setWordWrap(True)
             row.insertWidget(0, name)
             stacked(row, self.wrong, spacing=2, on=self)
         else:
