@@ -3,7 +3,7 @@
 import pytest
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.records.hardware import PlugKind, RigState
+from blunt_ruler.core.records.hardware import Card, PlugKind, RigState
 from blunt_ruler.core.records.pricing import Price, Readings
 from blunt_ruler.core.records.records import Meters
 from blunt_ruler.core.rigs.fields import with_field
@@ -135,3 +135,22 @@ def test_built_in_is_known_from_another_rig_or_made(demo_contents):
     assert ("Card" in known) == (not uses)
     if "Card" in known:
         assert known["Card"].built_in
+
+
+@pytest.mark.parametrize(
+    ("typed", "built_in"),
+    [
+        ("built-in iG-6", True),
+        ("iGPU iG-6", True),
+        ("Integrated graphics X", True),
+        ("Marram 12", False),
+        ("Igpurite 5", False),
+    ],
+)
+def test_a_new_card_that_is_called_built_in_is(demo_contents, typed, built_in):
+    rig = next(iter(demo_contents.rigs.values()))
+    edit = type_place(demo_contents, [rig.id], Place.CARD, typed, ids())
+    card = next(one for one in edit.put if isinstance(one, Card))
+    assert (card.name, card.built_in) == (typed, built_in)
+    said = typed_says(demo_contents, rig.id, Place.CARD, typed)
+    assert ("built into the host" in said) == built_in

@@ -334,7 +334,7 @@ def usual_name(gb_per_s: float) -> str:
 def curve_line(curve: LinkCurve) -> str:
     """How many lanes a card needs, and which rig is worse than its lanes."""
     said = []
-    low, high = curve.knee_span
+    low, _ = curve.knee_span
     if (ends := knee_ends(curve)) is not None:
         enough = f"{_knee_words(*ends)}{_predicted(curve)}"
         said.append(f"The {curve.card} needs {enough}: twice as much gives under 3\u202f%")
