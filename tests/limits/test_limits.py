@@ -17,11 +17,11 @@ from blunt_ruler.core.limits.model import jacobian, log_rate
 from blunt_ruler.core.limits.next_measurement import Question, next_tests, question_slope
 from blunt_ruler.core.limits.split import over_review, split_losses
 from blunt_ruler.core.limits.whatif import MORE_CARD, PAYS, Change, ceiling, narrowest_link, what_if
-from blunt_ruler.core.limits.words import told_shares
+from blunt_ruler.core.limits.words import part_span, told_shares
 from blunt_ruler.core.measure.kinds import MeanSchool
 from blunt_ruler.core.measure.means import mean_ratio
 from blunt_ruler.core.records.roles import Role
-from blunt_ruler.core.text import adding_up, percent_text
+from blunt_ruler.core.text import MINUS, adding_up, percent_text
 
 REFERENCE, RIG = "tower middle f", "mobile middle b"
 
@@ -127,6 +127,16 @@ def test_bounds_are_at_least_as_wide_as_the_unexplained(fit):
     for one in split_losses(fit, REFERENCE):
         for part in one.parts.values():
             assert part.high_fps - part.low_fps >= 1.99 * abs(one.unexplained_fps) - 1e-6
+
+
+def test_a_part_is_told_with_its_interval_either_way(fit):
+    one = next(one for one in split_losses(fit, REFERENCE) if one.rig == RIG)
+    part = one.parts["link"]
+    ends = [f"{end:.1f}".replace("-", MINUS) for end in (part.low_fps, part.high_fps)]
+    assert part_span(one, "link") == " to ".join(ends)
+    turned = [f"{-end:.1f}".replace("-", MINUS) for end in (part.high_fps, part.low_fps)]
+    assert part_span(one, "link", lost=False) == " to ".join(turned)
+    assert part_span(one, "unexplained") == ""
 
 
 def test_planted_causes_are_named(fit):

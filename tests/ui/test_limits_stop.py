@@ -31,6 +31,7 @@ def test_the_line_and_the_evidence_name_the_cause(limits, demo_window):
     assert "No single limit: link 51\u202f%, card 49\u202f%" in said
     assert "The card waits 5.6\u202fms of every" in said
     assert "Telemetry agrees" in said
+    assert "80 % interval" in said
     assert "left out in turn" in said
     assert len(limits.cells.table.texts()) == 50
     assert demo_window.rail.stops["Limits"].state.words.startswith("50 cells")

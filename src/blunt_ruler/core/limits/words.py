@@ -13,7 +13,15 @@ from blunt_ruler.core.limits.whatif import (
     narrowest_link,
 )
 from blunt_ruler.core.measure.resolution import KNOWN_LINES
-from blunt_ruler.core.text import adding_up, amount, capital, count_text, list_text, percent_text
+from blunt_ruler.core.text import (
+    MINUS,
+    adding_up,
+    amount,
+    capital,
+    count_text,
+    list_text,
+    percent_text,
+)
 
 PART_WORDS = {
     "link": "link",
@@ -162,6 +170,17 @@ def split_rows(split: LossSplit) -> Mapping[str, float]:
 def lost_as_printed(split: LossSplit) -> float:
     """The loss between both rates as they are printed, in tenths of a frame."""
     return round(split.reference_fps, 1) - round(split.average_fps, 1)
+
+
+def part_span(split: LossSplit, name: str, *, lost: bool = True) -> str:
+    """The 80 % interval of a part in frames per second, above zero for what is `lost`, else below;
+    blank for the unexplained, which is what the parts leave.
+    """
+    part = split.parts.get(name)
+    if part is None:
+        return ""
+    ends = (part.low_fps, part.high_fps) if lost else (-part.high_fps, -part.low_fps)
+    return " to ".join(f"{end:.1f}".replace("-", MINUS) for end in ends)
 
 
 def told_rows(split: LossSplit) -> list[tuple[str, float]]:

@@ -31,7 +31,7 @@ from blunt_ruler.core.compare.like_for_like import unsound_words
 from blunt_ruler.core.compare.results import CaseResult
 from blunt_ruler.core.limits.link_curve import below_words, curve_line, first_curve
 from blunt_ruler.core.limits.split import LossSplit
-from blunt_ruler.core.limits.words import PART_WORDS, fit_words, told_rows, told_texts
+from blunt_ruler.core.limits.words import PART_WORDS, fit_words, part_span, told_rows, told_texts
 from blunt_ruler.core.records.records import Role
 from blunt_ruler.core.rigs.links import ladder_or_why, not_known_words
 from blunt_ruler.core.rigs.strip import rig_strip
@@ -339,13 +339,15 @@ def _waterfall_says(analysis: Analysis, split: LossSplit) -> str:
     contents = analysis.contents
     parts = ", ".join(
         f"{PART_WORDS[name]} {MINUS if fps < 0 else ''}{abs(fps):.1f}"
+        f"{f' ({span})' if (span := part_span(split, name)) else ''}"
         for name, fps in told_rows(split)
     )
     reference = analysis.board.reference
     return (
         f"{contents.case_label(split.case)}: from {fps_text(split.reference_fps)} frames per "
         f"second on {reference.name if reference else 'the reference'} to "
-        f"{fps_text(split.average_fps)} on {contents.rigs[split.rig].name}: {parts}."
+        f"{fps_text(split.average_fps)} on {contents.rigs[split.rig].name}: {parts} "
+        "(80 % intervals)."
     )
 
 

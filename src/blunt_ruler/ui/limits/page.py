@@ -10,6 +10,7 @@ from blunt_ruler.core.limits.words import (
     cell_limit_line,
     fit_words,
     lost_as_printed,
+    part_span,
     told_rows,
 )
 from blunt_ruler.core.records.review_edits import learn_from_others
@@ -80,6 +81,8 @@ class LimitsPage(Page):
             for name, fps in told_rows(split):
                 sign = MINUS if fps > 0 else "+" if fps < 0 else ""
                 parts.append(figure_row(PART_WORDS[name], f"{sign}{abs(fps):.1f}"))
+                if span := part_span(split, name, lost=False):
+                    parts.append(figure_row("  80 % interval", span))
         fitted = label(fit_words(report), "quiet")
         fitted.setToolTip(plain_tip("\n".join(report.fit.rests_on_prior)))
         parts += [12, label("THE FIT", "heading"), fitted]

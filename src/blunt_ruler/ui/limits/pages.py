@@ -25,10 +25,11 @@ from blunt_ruler.core.limits.words import (
     ceiling_words,
     lost_as_printed,
     narrowest_words,
+    part_span,
     size_words,
     whole_shares,
 )
-from blunt_ruler.core.text import MINUS, THIN, capital, fps_text, percent_text
+from blunt_ruler.core.text import THIN, capital, fps_text, percent_text
 from blunt_ruler.core.types import Progress
 from blunt_ruler.ui.desk.chosen import Chosen
 from blunt_ruler.ui.desk.jobs import Job, Jobs
@@ -198,7 +199,7 @@ class LossPage(LimitsPage):
             )
             self.waterfall.show_loss(split, reference.name, name, report.board)
             told = [
-                f"{PART_WORDS[part]} {one.low_fps:.1f} to {one.high_fps:.1f}".replace("-", MINUS)
+                f"{PART_WORDS[part]} {part_span(split, part)}"
                 for part, one in split.parts.items()
                 if abs(one.fps) >= 0.05
             ]
