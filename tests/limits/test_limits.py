@@ -218,6 +218,19 @@ def test_ceilings_rise_with_pixels_and_with_the_link(fit):
     assert ceiling(fit, "nobody", "b", 2.0) is None
 
 
+def test_a_ceilings_interval_is_that_of_fits_the_data_leave_open(fit):
+    """Against draws of the unknowns, each solved for its own ceiling."""
+    found = ceiling(fit, "mobile", "b", 8.2944)
+    assert found.low_80 < found.card_speed < found.high_80
+    drawn = np.random.default_rng(4).multivariate_normal(fit.x, fit.covariance, 120)
+    speeds = [ceiling(replace(fit, x=x), "mobile", "b", 8.2944).card_speed for x in drawn]
+    wide = np.log(np.quantile(speeds, 0.9) / np.quantile(speeds, 0.1))
+    assert np.log(found.high_80 / found.low_80) == pytest.approx(wide, rel=0.4)
+    vague = ceiling(replace(fit, covariance=1000.0 * fit.covariance), "mobile", "b", 8.2944)
+    assert vague.high_80 == np.inf
+    assert vague.open and not vague.wasted
+
+
 def test_at_a_ceiling_more_card_gives_just_what_it_must(fit):
     found = ceiling(fit, "mobile", "b", 2.0736)
     there = [c for c in fit.measured.cells if (c.host, c.link) == ("mobile", "b")]

@@ -295,9 +295,12 @@ class CeilingPoint(TypedDict):
     link: str
     megapixels: float
     card_speed: Value
+    card_speed_low_80: Value
+    card_speed_high_80: Value
     yardstick: str
     cards: dict[str, float]
     wasted: list[str]
+    open: list[str]
     narrowest_gb_per_s: dict[str, Value]
 
 

@@ -1,5 +1,6 @@
 """The command that says what took the frames, and what other parts would give."""
 
+import math
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
@@ -203,12 +204,15 @@ def _ceiling_value(fit: Fit, names: Names) -> "list[CeilingPoint]":
             "link": one.link,
             "megapixels": one.megapixels,
             "card_speed": one.card_speed,
+            "card_speed_low_80": one.low_80,
+            "card_speed_high_80": None if math.isinf(one.high_80) else one.high_80,
             "yardstick": names(fit.measured.card),
             "cards": {names(card): speed for card, speed in speeds.items()},
             "wasted": [names(card) for card in one.wasted],
+            "open": [names(card) for card in one.open],
             "narrowest_gb_per_s": {
                 names(card): narrowest_link(fit, one.host, card, one.megapixels)
-                for card in (*one.wasted, *one.fitting)
+                for card in one.cards
             },
         }
         for one in ceilings(fit, sizes)

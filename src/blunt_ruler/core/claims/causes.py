@@ -1,6 +1,6 @@
 """What took a loss, and what it is worth: claims that rest on the fit and on prices."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 
@@ -16,7 +16,7 @@ from blunt_ruler.core.limits.fit import Fit
 from blunt_ruler.core.limits.next_measurement import Question as Unsettled
 from blunt_ruler.core.limits.report import LimitsReport, tests_for
 from blunt_ruler.core.limits.split import PARTS
-from blunt_ruler.core.limits.whatif import WIDEST_GB_PER_S, slot_gain
+from blunt_ruler.core.limits.whatif import WIDEST_GB_PER_S, Ceiling, slot_gain
 from blunt_ruler.core.limits.words import (
     PART_WORDS,
     WIDE,
@@ -198,13 +198,27 @@ def ceiling_line(report: LimitsReport) -> str:
     if report.fit is None:
         return report.why_not
     wasted = [one for one in report.ceilings if one.wasted]
+    unsure = [one for one in report.ceilings if one.open]
     if not report.ceilings:
         return "No add-in card was measured on a link that is described."
-    if not wasted:
-        return "No measured card is beyond what its link and CPU can use, at any measured size."
     links = report.fit.measured.links
-    worst = min(wasted, key=lambda one: (links[one.link].gb_per_s, -one.megapixels))
-    names = list_text([report.contents.cards[card].name for card in worst.wasted])
+
+    def narrowest(some: Sequence[Ceiling]) -> Ceiling:
+        return min(some, key=lambda one: (links[one.link].gb_per_s, -one.megapixels))
+
+    def named(cards: Sequence[str]) -> str:
+        return list_text([report.contents.cards[card].name for card in cards])
+
+    if not wasted and not unsure:
+        return "No measured card is beyond what its link and CPU can use, at any measured size."
+    if not wasted:
+        one = narrowest(unsure)
+        return (
+            "No measured card is surely beyond what its link and CPU can use; on the "
+            f"{one.link} at {size_words(one.megapixels)} it is open for {named(one.open)}."
+        )
+    worst = narrowest(wasted)
+    names = named(worst.wasted)
     fine = [
         one.megapixels
         for one in report.ceilings

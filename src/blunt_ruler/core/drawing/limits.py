@@ -22,7 +22,7 @@ def ceilings_height(report: LimitsReport) -> float:
 
 def draw_ceilings(picture: Picture, report: LimitsReport) -> None:
     """A bar to the ceiling for each host, link and size, and a mark for each card measured there:
-    a square where it pays, a red triangle beyond.
+    a square where it pays, a red triangle beyond, another mark where that is open.
     """
     fit = report.fit
     if fit is None or not report.ceilings:
@@ -60,8 +60,12 @@ def draw_ceilings(picture: Picture, report: LimitsReport) -> None:
         shade = theme.loss if one.wasted else theme.middle
         picture.box(left, middle - BAR * u / 2, ends - left, BAR * u, theme.rule)
         picture.box(ends - 3 * u, middle - BAR * u / 2 - 2 * u, 3 * u, (BAR + 4) * u, shade)
+        far = min(one.high_80, scale.end)
+        picture.line([(x(one.low_80), middle), (x(far), middle)], shade, 1.5)
         for card in one.fitting:
             picture.mark(x(speeds[card]), middle, 0, theme.wide, 4.5)
+        for card in one.open:
+            picture.mark(x(speeds[card]), middle, 1, theme.caution, 4.5)
         for card in one.wasted:
             picture.mark(x(speeds[card]), middle, 2, theme.loss, 5.0)
         end = picture.width

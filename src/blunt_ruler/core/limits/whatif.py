@@ -2,6 +2,7 @@
 more.
 """
 
+import math
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
@@ -14,7 +15,7 @@ from blunt_ruler.core.limits.cells import (
     FittedLink,
 )
 from blunt_ruler.core.limits.fit import Z_80, Fit, limit_name
-from blunt_ruler.core.limits.model import jacobian, log_rate, times_of
+from blunt_ruler.core.limits.model import Places, jacobian, log_rate, times_of
 from blunt_ruler.core.types import FloatArray
 
 ASKED = "asked for"
@@ -123,15 +124,24 @@ def _outside(fit: Fit, cell: Cell, change: Change, mpx: float) -> tuple[str, ...
 @dataclass(frozen=True, slots=True)
 class Ceiling:
     """For a host and link at one resolution: the card speed beyond which 10 % more gives under
-    3 %, against the yardstick card; and which cards of the logbook lie beyond it.
+    3 %, against the yardstick card, with 80 % bounds; which cards of the logbook lie beyond these,
+    which before, and of which the data leave that open.
     """
 
     host: str
     link: str
     megapixels: float
     card_speed: float
+    low_80: float
+    high_80: float  # infinite where they leave open that any card pays
     wasted: tuple[str, ...]
     fitting: tuple[str, ...]
+    open: tuple[str, ...] = ()
+
+    @property
+    def cards(self) -> tuple[str, ...]:
+        """Every card that was measured on the link."""
+        return (*self.fitting, *self.open, *self.wasted)
 
 
 def card_speeds(fit: Fit) -> dict[str, float]:
@@ -188,16 +198,48 @@ def _ceilings(
 
     cards = card_speeds(fit)
     speeds = _where_it_ends(pays, np.full(len(groups), 0.02), np.full(len(groups), 50.0))
-    for ((host, link), size), speed in zip(groups, speeds, strict=True):
+    reach = _reach(fit, own, group, speeds)
+    for ((host, link), size), speed, lower, upper in zip(
+        groups, speeds, speeds * np.exp(-reach[0]), speeds * np.exp(reach[1]), strict=True
+    ):
         there = {card: own for card, own in cards.items() if card in on_link[link]}
         yield Ceiling(
             host,
             link,
             size,
             float(speed),
-            tuple(card for card, own in there.items() if own > speed),
-            tuple(card for card, own in there.items() if own <= speed),
+            float(lower),
+            float(upper),
+            tuple(card for card, own in there.items() if own > upper),
+            tuple(card for card, own in there.items() if own <= lower),
+            tuple(card for card, own in there.items() if lower < own <= upper),
         )
+
+
+def _reach(
+    fit: Fit, own: Places, group: np.ndarray, speeds: FloatArray
+) -> tuple[FloatArray, FloatArray]:
+    """How far below and above a ceiling may lie, as logs of the speed, 80 %, shape (n,) each: what
+    the unknowns leave open of the gain there, over how fast it falls. Above there is no end where
+    they leave open that no card is too fast.
+    """
+    counts = np.bincount(group)[:, None]
+
+    def mean_of(each: FloatArray) -> FloatArray:
+        whole = np.zeros((counts.size, each.shape[1]))
+        np.add.at(whole, group, each)
+        return whole / counts
+
+    def at(factor: float) -> tuple[FloatArray, FloatArray]:
+        there = replace(own, card_factor=factor * speeds[group])
+        return mean_of(log_rate(fit.x, there)[:, None])[:, 0], mean_of(jacobian(fit.x, there))
+
+    (here, slope), (more, further), (most, _) = at(1.0), at(MORE_CARD), at(MORE_CARD**2)
+    off = further - slope
+    half = Z_80 * np.sqrt(np.sum((off @ fit.covariance) * off, axis=1))
+    falls = np.maximum((2 * more - here - most) / math.log(MORE_CARD), 1e-9)
+    is_open = half >= math.log1p(PAYS)
+    return half / falls, np.where(is_open, np.inf, half / falls)
 
 
 def _where_it_ends(

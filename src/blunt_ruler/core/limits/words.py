@@ -1,5 +1,6 @@
 """What the Limits say: sentences over a fit, its losses and its ceilings."""
 
+import math
 from collections.abc import Mapping
 
 import numpy as np
@@ -140,10 +141,19 @@ def size_words(megapixels: float) -> str:
     return f"{megapixels:.1f} megapixels"
 
 
+def ceiling_text(one: Ceiling) -> str:
+    """A ceiling with its 80 % interval: “1.29 (0.8 to 2.1)”."""
+    if math.isinf(one.high_80):
+        return f"{one.card_speed:.2f} (from {one.low_80:.2f} up)"
+    return f"{one.card_speed:.2f} ({one.low_80:.2f} to {one.high_80:.2f})"
+
+
 def ceiling_words(report: LimitsReport, one: Ceiling) -> str:
     """A ceiling in few words: which cards it wastes, or how much faster a card may be."""
     if one.wasted:
         return f"{list_text([report.contents.cards[card].name for card in one.wasted])} wasted"
+    if one.open:
+        return f"open for {list_text([report.contents.cards[card].name for card in one.open])}"
     assert report.fit is not None
     fastest = max((card_speeds(report.fit)[card] for card in one.fitting), default=1.0)
     return f"pays up to {one.card_speed / fastest:.1f} × the fastest on it"

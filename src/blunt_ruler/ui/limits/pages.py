@@ -22,6 +22,7 @@ from blunt_ruler.core.limits.split import PARTS
 from blunt_ruler.core.limits.whatif import card_speeds
 from blunt_ruler.core.limits.words import (
     PART_WORDS,
+    ceiling_text,
     ceiling_words,
     lost_as_printed,
     narrowest_words,
@@ -219,7 +220,7 @@ class _Ceiling:
     host: str
     link: str
     size: str
-    card_speed: float
+    ceiling: str
     cards: str
     verdict: str
     wasted: bool
@@ -229,12 +230,12 @@ CEILING_COLUMNS = (
     Column("Host", lambda row: row.host, 124),
     Column("Link", lambda row: row.link, 138),
     Column("At", lambda row: row.size, 56),
-    Column("Ceiling", lambda row: f"{row.card_speed:.2f}", 66, figures=True),
+    Column("Ceiling", lambda row: row.ceiling, 128, figures=True),
     Column("Cards on it, with their speed", lambda row: row.cards),
     Column(
         "Verdict",
         lambda row: row.verdict,
-        190,
+        150,
         colour=lambda row: "loss" if row.wasted else "",
         tip=lambda row: row.verdict,
     ),
@@ -247,6 +248,7 @@ class CeilingPage(LimitsPage):
     def __init__(self, chosen: Chosen) -> None:
         super().__init__(chosen)
         self.table = RowsTable("Ceilings", CEILING_COLUMNS)
+        self.table.wrap_words()
         self.narrow = label("", "quiet")
         self.picture = PictureView()
         self.picture.setAccessibleName("Ceilings: how far card speed pays on each link")
@@ -254,8 +256,8 @@ class CeilingPage(LimitsPage):
             card(self.picture),
             label(
                 "The ceiling is the card speed, the yardstick card being 1, beyond which 10 % more "
-                "card gives under 3 % over the titles measured there. A red triangle is a card "
-                "beyond it.",
+                "card gives under 3 % over the titles measured there, with its 80 % interval. A "
+                "red triangle is a card beyond it.",
                 "quiet",
             ),
             (self.table, 1),
@@ -282,10 +284,9 @@ class CeilingPage(LimitsPage):
                     host=contents.hosts[one.host].name,
                     link=one.link,
                     size=size_words(one.megapixels),
-                    card_speed=one.card_speed,
+                    ceiling=ceiling_text(one),
                     cards=", ".join(
-                        f"{contents.cards[card].name} {speeds[card]:.2f}"
-                        for card in (*one.fitting, *one.wasted)
+                        f"{contents.cards[card].name} {speeds[card]:.2f}" for card in one.cards
                     ),
                     verdict=capital(ceiling_words(report, one)),
                     wasted=bool(one.wasted),
