@@ -166,7 +166,7 @@ def narrowest_words(report: LimitsReport, card: str, megapixels: float) -> str:
     if found is None:
         return ""
     name = report.contents.cards[card].name
-    return f"{name}: {amount(round(found, 1), 'GB/s')} cost it under 5 %"
+    return f"{name} {amount(round(found, 1), 'GB/s')}"
 
 
 def split_rows(split: LossSplit) -> Mapping[str, float]:

@@ -257,7 +257,7 @@ class CeilingPage(LimitsPage):
             label(
                 "The ceiling is the card speed, the yardstick card being 1, beyond which 10 % more "
                 "card gives under 3 % over the titles measured there, with its 80 % interval. A "
-                "red triangle is a card beyond it.",
+                "red triangle is a card beyond it, a diamond one of which that is open.",
                 "quiet",
             ),
             (self.table, 1),
@@ -303,7 +303,7 @@ class CeilingPage(LimitsPage):
         yard = contents.hosts[fit.measured.host].name
         self.narrow.setText(
             f"The narrowest link that costs a card under 5 % at {size_words(size)} in the {yard}: "
-            f"{'; '.join(word for word in words if word)}."
+            f"{', '.join(word for word in words if word)}."
         )
 
 
