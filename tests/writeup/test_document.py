@@ -85,7 +85,7 @@ def test_what_a_reviewer_forgets_is_stated(analyses, demo_edits):
     assert "No case has a frame cap noted" in method
     assert "played by the simulated bench" in method
     assert "is the percentile one" in method
-    assert "157 runs were taken and 150 are counted" in method
+    assert "157 runs were taken and 150 counted" in method
     said = words_of(document, SectionKey.DISCLOSURES)
     assert said[0].startswith("Sluice dock: on loan from its maker")
     assert said[-1] == (
