@@ -7,6 +7,7 @@ from PyQt6.QtCore import Qt
 from reach import stop
 
 from blunt_ruler.core.records.review_edits import FIRST, BadName, new_review, rename_review
+from blunt_ruler.core.runs.review_templates import TEMPLATES
 from blunt_ruler.logbook import Logbook
 
 
@@ -71,6 +72,22 @@ def test_a_review_is_made_renamed_copied_and_deleted(fresh, settle):
     assert names(fresh) == [FIRST, "Cable or edge", "A copy"]
 
 
+@pytest.mark.parametrize("template", TEMPLATES, ids=lambda one: one.name)
+def test_a_review_is_begun_from_a_template_with_rigs_in_their_roles(fresh, settle, template):
+    for count in (1, 2):  # the second takes the rigs that are there
+        act(fresh, f"New review: {template.name}…")
+        assert fresh.reviews.asking.textValue().startswith(template.name)
+        answer(fresh, settle, f"Review {count}")
+        snapshot = fresh.desk.snapshot
+        rigs = snapshot.contents.rigs
+        seats = [(rigs[one.rig_id].name, one.role) for one in snapshot.review.seats]
+        assert (snapshot.review.name, seats) == (f"Review {count}", [*template.rigs])
+        assert len(rigs) == len(template.rigs)
+    fresh.desk.undo()
+    settle(fresh)
+    assert names(fresh) == [FIRST, "Review 1"]
+
+
 def test_after_the_last_review_comes_an_empty_one(fresh, settle):
     act(fresh, "Rename the review…")
     answer(fresh, settle, "Mine")
@@ -102,7 +119,14 @@ def test_the_menu_under_the_name_lists_reviews_and_what_can_be_done(demo_window)
     reviews = [one.name for one in demo_window.desk.snapshot.contents.reviews.values()]
     assert words[: len(reviews)] == reviews
     under = next(one.menu() for one in menu.actions() if one.text() == "Review")
-    done = ("New review…", "Rename the review…", "Duplicate the review…", "Delete the review")
+    begun = [f"New review: {one.name}…" for one in TEMPLATES]
+    done = (
+        "New review…",
+        *begun,
+        "Rename the review…",
+        "Duplicate the review…",
+        "Delete the review",
+    )
     assert tuple(one.text() for one in under.actions()) == done
 
 

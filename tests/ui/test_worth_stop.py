@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QLabel
 from reach import Hand, stop
 
 from blunt_ruler.core.records.pricing import Price
+from blunt_ruler.core.worth.audiences import TEMPLATES
 from blunt_ruler.core.worth.figures import WorthFigure
 from blunt_ruler.ui.worth.view import PRICES, RUNNING, VALUE, VERDICT
 
@@ -306,6 +307,20 @@ def test_audiences_come_and_go(worth, demo_window, settle):
     assert not page.drop.isEnabled()
     assert "Add an audience" in page.held.rows_model.columns[0].head
     assert "Say what each audience requires" in worth.blunt.text()
+
+
+def test_audiences_are_begun_from_templates(worth, demo_window, settle):
+    page = worth.page("Verdict")
+    worth.show_page("Verdict")
+    before = len(demo_window.desk.snapshot.review.audiences)
+    for action in (*page.templates.menu().actions(), page.templates.menu().actions()[0]):
+        action.trigger()
+        settle(demo_window)
+    added = demo_window.desk.snapshot.review.audiences[before:]
+    assert [one.name for one in added[:-1]] == [one.name for one in TEMPLATES]
+    assert [*added[:-1]] == [*TEMPLATES]
+    assert added[-1].name not in [one.name for one in TEMPLATES]
+    assert page.audience.currentText() == added[-1].name
 
 
 def test_a_sentence_in_own_words_is_marked_and_taken_back(worth, demo_window, settle, qtbot):

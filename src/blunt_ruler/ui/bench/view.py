@@ -6,8 +6,8 @@ from dataclasses import replace
 from functools import partial
 
 from PyQt6.QtCore import QItemSelectionModel, QModelIndex, Qt, pyqtSignal
-from PyQt6.QtGui import QAction, QKeySequence, QResizeEvent
-from PyQt6.QtWidgets import QFrame, QMenu, QPushButton, QToolButton
+from PyQt6.QtGui import QKeySequence, QResizeEvent
+from PyQt6.QtWidgets import QFrame, QPushButton, QToolButton
 
 from blunt_ruler.bench.machines import machine_names
 from blunt_ruler.core.drawing.strip import reach_of
@@ -47,7 +47,7 @@ from blunt_ruler.ui.desk.snapshot import Snapshot, new_id
 from blunt_ruler.ui.desk.stop import Stop
 from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.kit.tips import plain_tip
-from blunt_ruler.ui.kit.widgets import Parts, allow, label
+from blunt_ruler.ui.kit.widgets import Parts, allow, label, menu_button
 
 SHELF, LADDER, PREFLIGHT = "Shelf", "Ladder", "Pre-flight"
 CHANGES, TROUBLE = "Changes", "Trouble"
@@ -171,22 +171,17 @@ class BenchStop(Stop):
         page.show_place(self._place)
 
     def _parts_menu(self) -> QToolButton:
-        button = QToolButton()
-        button.setText("Parts ▾")
-        button.setAccessibleName("Parts: catalogue, import, paste, export")
-        button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        menu = QMenu(button)
-        for words, what in (
-            ("Add the catalogue of generic parts", "catalogue"),
-            ("Import parts from a file…", "import"),
-            ("Paste parts (CSV or JSON)", "paste"),
-            ("Export all parts…", "export"),
-        ):
-            action = QAction(words, menu)
-            action.triggered.connect(partial(self.parts_requested.emit, what))
-            menu.addAction(action)
-        button.setMenu(menu)
-        return button
+        choices = {
+            "Add the catalogue of generic parts": "catalogue",
+            "Import parts from a file…": "import",
+            "Paste parts (CSV or JSON)": "paste",
+            "Export all parts…": "export",
+        }
+        return menu_button(
+            "Parts",
+            "Parts: catalogue, import, paste, export",
+            {words: partial(self.parts_requested.emit, what) for words, what in choices.items()},
+        )
 
     # Showing
 

@@ -1,5 +1,7 @@
 """Small pieces that views are made of: labels, cards, rows of a name and its figure."""
 
+from collections.abc import Callable, Mapping
+
 from PyQt6.QtCore import QRect, Qt
 from PyQt6.QtGui import QFontMetrics, QResizeEvent
 from PyQt6.QtWidgets import (
@@ -7,6 +9,7 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QLayout,
+    QMenu,
     QScrollArea,
     QSizePolicy,
     QToolButton,
@@ -190,6 +193,20 @@ class ElidedLabel(QLabel):
         self.setText(
             self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideRight, self.width())
         )
+
+
+def menu_button(words: str, name: str, choices: Mapping[str, Callable[[], None]]) -> QToolButton:
+    """A button with a menu of what can be done, by the words for it."""
+    button = QToolButton()
+    button.setText(f"{words} ▾")
+    button.setAccessibleName(name)
+    button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+    menu = QMenu(button)
+    for says, act in choices.items():
+        if (action := menu.addAction(says)) is not None:
+            action.triggered.connect(lambda _on, act=act: act())
+    button.setMenu(menu)
+    return button
 
 
 def figure_row(name: str, value: str, tip: str = "") -> QHBoxLayout:

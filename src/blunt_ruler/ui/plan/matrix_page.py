@@ -1,6 +1,7 @@
 """The matrix page: cells to leave out or take in by mouse and key, and cases to add."""
 
 from collections.abc import Callable
+from functools import partial
 
 from PyQt6.QtCore import QItemSelectionModel, Qt, pyqtSignal
 from PyQt6.QtGui import QKeySequence, QMouseEvent, QShortcut
@@ -8,10 +9,8 @@ from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHeaderView,
     QLineEdit,
-    QMenu,
     QPushButton,
     QTableView,
-    QToolButton,
 )
 
 from blunt_ruler.core.errors import UserFixable
@@ -28,6 +27,7 @@ from blunt_ruler.core.runs.import_runs import CaseName, parse_case
 from blunt_ruler.ui.desk.snapshot import Snapshot, new_id
 from blunt_ruler.ui.desk.stop import Page
 from blunt_ruler.ui.kit.layouts import beside, stacked
+from blunt_ruler.ui.kit.widgets import menu_button
 from blunt_ruler.ui.plan.models import CELL_ROLE, MatrixModel
 from blunt_ruler.ui.plan.shown_plan import ShownPlan
 
@@ -98,19 +98,15 @@ class MatrixPage(Page):
         self.case.setPlaceholderText("Add a case: Title / scene / 1080p / High")
         self.case.setAccessibleName("Case to add")
         self.case.returnPressed.connect(self.add_case)
-        self.templates = QToolButton()
-        self.templates.setText("Templates ▾")
-        self.templates.setAccessibleName("Templates of cases")
-        self.templates.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        menu = QMenu(self.templates)
-        for words, names in (
-            ("Three resolutions of every title", three_resolutions),
-            ("Settings each rig can play: three presets of every title", three_presets),
-        ):
-            action = menu.addAction(words)
-            if action is not None:
-                action.triggered.connect(lambda _on, names=names: self.add_template(names))
-        self.templates.setMenu(menu)
+        templates = {
+            "Three resolutions of every title": three_resolutions,
+            "Settings each rig can play: three presets of every title": three_presets,
+        }
+        self.templates = menu_button(
+            "Templates",
+            "Templates of cases",
+            {words: partial(self.add_template, names) for words, names in templates.items()},
+        )
         foot = beside((self.case, 1), spacing=6)
         for button in (self.templates, self.leave, self.paint):
             button.setStyleSheet("padding-left: 8px; padding-right: 8px;")

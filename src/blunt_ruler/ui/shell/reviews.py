@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import replace
+from functools import partial
 from typing import TYPE_CHECKING, TypeAlias
 
 from PyQt6.QtCore import Qt
@@ -16,6 +17,7 @@ from blunt_ruler.ui.desk.snapshot import new_id
 if TYPE_CHECKING:  # they come with the first logbook
     from blunt_ruler.core.records.edits import Edit
     from blunt_ruler.core.records.records import Contents, Review
+    from blunt_ruler.core.runs.review_templates import ReviewTemplate
     from blunt_ruler.ui.desk.controller import Offer
 
     Make: TypeAlias = Callable[[Contents, Review, str], Edit]
@@ -30,9 +32,12 @@ class Reviews:
 
     def offers(self) -> Iterator[Offer]:
         """Every action with reviews."""
+        from blunt_ruler.core.runs.review_templates import TEMPLATES
         from blunt_ruler.ui.desk.controller import Offer
 
         yield Offer("New review…", self.new)
+        for template in TEMPLATES:
+            yield Offer(f"New review: {template.name}…", partial(self.begin, template))
         yield Offer("Rename the review…", self.rename)
         yield Offer("Duplicate the review…", self.duplicate)
         yield Offer("Delete the review", self.delete)
@@ -46,6 +51,20 @@ class Reviews:
 
         made = new_id()
         self._ask("New review", lambda contents, _: suggested_name(contents), make, made)
+
+    def begin(self, template: ReviewTemplate) -> None:
+        """Ask for the name of a review with the rigs of a template, and show it."""
+        from blunt_ruler.core.records.edits import free_name
+        from blunt_ruler.core.runs.review_templates import review_from
+
+        def suggest(contents: Contents, _review: Review) -> str:
+            return free_name(template.name, [one.name for one in contents.reviews.values()])
+
+        def make(contents: Contents, _review: Review, name: str) -> Edit:
+            return review_from(contents, template, name, made, new_id)
+
+        made = new_id()
+        self._ask("New review", suggest, make, made)
 
     def rename(self) -> None:
         """Ask for another name of the present review."""

@@ -2,18 +2,20 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import partial
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton
 
 from blunt_ruler.core.claims.verdict import verdict_line, verdict_sentences
-from blunt_ruler.core.records.edits import change_review
+from blunt_ruler.core.records.edits import change_review, free_name
 from blunt_ruler.core.records.pricing import Audience
 from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.records.writeup_settings import OwnWords
 from blunt_ruler.core.sentences import Sentence
 from blunt_ruler.core.text import THIN, capital
 from blunt_ruler.core.worth.answers import lacks_words
+from blunt_ruler.core.worth.audiences import TEMPLATES
 from blunt_ruler.core.worth.report import Worth
 from blunt_ruler.core.worth.verdict import LineCheck, judgements
 from blunt_ruler.ui.desk.chosen import Chosen
@@ -23,7 +25,7 @@ from blunt_ruler.ui.kit.layouts import beside, stacked
 from blunt_ruler.ui.kit.part_form import PartForm
 from blunt_ruler.ui.kit.rows import Column, RowsTable
 from blunt_ruler.ui.kit.tips import plain_tip
-from blunt_ruler.ui.kit.widgets import Parts, allow, card, label
+from blunt_ruler.ui.kit.widgets import Parts, allow, card, label, menu_button
 from blunt_ruler.ui.worth.page import WorthPage
 
 MARKS = {True: "✓ ", False: "✕ ", None: "? "}
@@ -63,8 +65,18 @@ class VerdictPage(WorthPage):
         self.add.clicked.connect(self._on_add)
         self.drop = QPushButton("Delete")
         self.drop.clicked.connect(self._on_drop)
+        self.templates = menu_button(
+            "Templates",
+            "Templates of audiences",
+            {one.name: partial(self._put, one) for one in TEMPLATES},
+        )
         bar = beside(
-            label("for", "quiet", wrap=False), (self.audience, 1), self.add, self.drop, spacing=6
+            label("for", "quiet", wrap=False),
+            (self.audience, 1),
+            self.add,
+            self.templates,
+            self.drop,
+            spacing=6,
         )
         self.form = PartForm(Audience, blank="any", columns=4)
         self.form.part_changed.connect(self._on_lines)
@@ -243,12 +255,19 @@ class VerdictPage(WorthPage):
         self._put_audiences(audiences, f"{field} of {audience.name}")
 
     def _on_add(self) -> None:
+        if self._worth is not None:
+            count = len(self._review().audiences)
+            self._put(Audience(name=f"Audience {count + 1}" if count else "Anyone"))
+
+    def _put(self, audience: Audience) -> None:
+        """Add an audience, under a name that no other has."""
         if self._worth is None:
             return
         audiences = list(self._review().audiences)
         self._place = len(audiences)
-        name = "Anyone" if not audiences else f"Audience {len(audiences) + 1}"
-        self._put_audiences([*audiences, Audience(name=name)], "add an audience")
+        name = free_name(audience.name, [one.name for one in audiences])
+        added = audience.model_copy(update={"name": name})
+        self._put_audiences([*audiences, added], "add an audience")
 
     def _on_drop(self) -> None:
         audiences = list(self._review().audiences)
