@@ -71,4 +71,8 @@ def draw_stacks(picture: Picture, stacks: Sequence[Stack], unit: str) -> None:
                 picture.words(start + 4 * u, middle, words, size=size, weight=SEMIBOLD, colour=ink)
             at += piece.value
         picture.words(x(at) + 7 * u, middle, stack.says, weight=BOLD, most=picture.width - x(at))
-    picture.rule(left, right, len(stacks) * step + 8 * u, scale, unit)
+    if any(piece.value > 0 for stack in stacks for piece in stack.pieces):
+        picture.rule(left, right, len(stacks) * step + 8 * u, scale, unit)
+    elif stacks:  # a rule from 0 to 1 would measure nothing
+        said = f"No bar yet: no figure in {unit} is noted"
+        picture.words(left, len(stacks) * step + 20 * u, said, colour=theme.steel)
