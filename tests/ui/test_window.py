@@ -125,7 +125,7 @@ def test_logs_dropped_on_an_empty_window_start_a_logbook(window, qtbot, settle, 
     qtbot.waitUntil(lambda: not dialog._progress, timeout=60_000)
     # Names of the files propose the rigs and the case, their rates the roles.
     assert [file.rig for file in dialog._files] == ["builtin", "cable", "tower"]
-    assert {file.case for file in dialog._files} == {"coast 1080p"}
+    assert {file.case for file in dialog._files} == {"coast / 1080p"}
     assert [file.role for file in dialog._files] == ["base", "under test", "reference"]
     assert dialog.go.isEnabled()
     dialog.reject()
