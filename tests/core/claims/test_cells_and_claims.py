@@ -8,6 +8,7 @@ import pytest
 from blunt_ruler.core.analysis.analyse import analyse
 from blunt_ruler.core.board.lenses import Lens, cell_text, open_text
 from blunt_ruler.core.claims.claim import Metric, Question
+from blunt_ruler.core.claims.speak import aloud
 from blunt_ruler.core.claims.standing import Standing
 from drawn_reviews import drawn
 
@@ -61,3 +62,14 @@ def test_a_cell_and_the_claim_of_its_case_agree(seed):
 )
 def test_a_cell_is_level_where_its_90_per_cent_lie_within_3(low, high, shown):
     assert open_text(low, high) == shown
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        ("Laptop + dock gains +12\u202f%", "Laptop plus dock gains plus 12 per cent"),
+        ("200+ frames, −3\u202f%", "200 or more frames, minus 3 per cent"),
+    ],
+)
+def test_signs_are_words_aloud(words, said):
+    assert aloud(words) == said

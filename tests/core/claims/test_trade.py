@@ -49,6 +49,11 @@ def one_title_carries():
     return three_titles(rates)
 
 
+def one_title_turns_the_mean():
+    rates = {f"T{n}": (60, 57) for n in range(3)} | {"Skitter": (20, 80)}
+    return three_titles(rates)
+
+
 def averages_up_lows_not():
     lab = Lab().rig("Box", BASE).rig("Dock")
     for title in ("Tidewrack", "Skitter", "Loom"):
@@ -173,6 +178,8 @@ BENCHES = {
         GAIN: ["faster in 5 of 7, level in 1, slower in Skitter (−5 %)"]}, ["all 7"]),
     "one title carries the mean": (one_title_carries, {
         GAIN: ["only through Skitter; level in the other four"]}, ["all 5"]),
+    "one title turns the mean": (one_title_turns_the_mean, {
+        GAIN: ["only through Skitter; slower on average in the other three"]}, ["all 4"]),
     "averages up, lows not": (averages_up_lows_not, {
         GAIN: ["2.4 times as fast as Box", "has 1% lows 10 % higher than those of Box"]}, []),
     "lows collapse": (lows_collapse, {

@@ -7,6 +7,7 @@ import pytest
 from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.board.scores import score_board
 from blunt_ruler.core.records.records import Contents, Review
+from blunt_ruler.core.records.roles import Role
 from blunt_ruler.core.runs.typed_cells import TypedCell, label_of, type_cells
 
 
@@ -78,3 +79,37 @@ def test_a_score_of_a_game_is_called_by_what_it_becomes():
     assert label_of(contents, "tidewrack", scores=True) == "Tidewrack (score)"
     assert label_of(contents, "tidewrack") == "Tidewrack"
     assert label_of(contents, "Lattice", scores=True) == "Lattice"
+
+
+@pytest.mark.parametrize(
+    ("words", "name", "unit"),
+    [
+        ("Copy GB/s", "Copy", "GB/s"),
+        ("Encode s", "Encode", "s"),
+        ("Encode (seconds)", "Encode", "s"),
+        ("Model tokens/s", "Model", "tokens/s"),
+        ("Export, min", "Export", "min"),
+        ("Lattice", "Lattice", ""),
+        ("Prism GPU", "Prism GPU", ""),
+        ("Glass Orchards", "Glass Orchards", ""),
+    ],
+)
+def test_a_unit_behind_the_name_of_a_test_is_one(words, name, unit):
+    contents = typed(TypedCell("Tower", words, "95", True), TypedCell("Dock", words, "120", True))
+    (title,) = contents.titles.values()
+    assert (title.name, title.score_unit) == (name, unit)
+    assert title.lower_is_better == (unit in ("s", "min"))
+    assert len(contents.cases) == 1
+
+
+def test_what_a_link_moves_does_not_make_a_rig_the_base():
+    cells = [
+        TypedCell("Laptop", "Lattice", "4225", True),
+        TypedCell("Laptop", "Copy GB/s", "60", True),
+        TypedCell("Dock", "Lattice", "9110", True),
+        TypedCell("Dock", "Copy GB/s", "2.7", True),
+    ]
+    contents = typed(*cells)
+    (review,) = contents.reviews.values()
+    roles = {contents.rigs[seat.rig_id].name: seat.role for seat in review.seats}
+    assert roles == {"Laptop": Role.BASE, "Dock": Role.TESTED}

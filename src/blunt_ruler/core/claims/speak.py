@@ -3,6 +3,7 @@
 All voices print the same digits: what is 21 % on the Board is “21 per cent” aloud.
 """
 
+import re
 from collections.abc import Sequence
 
 from blunt_ruler.core.board.board import Column
@@ -37,7 +38,8 @@ def clause(claim: Claim) -> tuple[Span, ...]:
 
 def aloud(words: str) -> str:
     """Words as they are read out: signs and units become words, figures stay."""
-    words = words.replace("−", "minus ").replace("+", "plus ")
+    words = re.sub(r"(?<=\d)\+(?!\d)", " or more", words.replace("−", "minus "))
+    words = re.sub(r" ?\+ ?(?=\D)", " plus ", words).replace("+", "plus ")
     return words.replace(f"{THIN}%", " per cent").replace("1% low", "one per cent low")
 
 
@@ -178,12 +180,12 @@ def over_words(claim: Claim) -> tuple[Span, ...]:
         what = f"{claim.scope.part} part"
     carrier = claim.part("carrier")
     if carrier is not None:
-        others = {Standing.LEVEL: "level", Standing.OPEN: "not told apart"}.get(
-            carrier.standing, "the other way"
-        )
-        rest = number_words(n - 1)
-        return (f"{at} on average, but only through {carrier.of}; {others} in "
-                f"the other {rest}",)  # fmt: skip
+        more, less, *_ = WORDS[claim.spoken_as]
+        turned = f"{less if claim.change >= 0 else more}{' on average' if n > 2 else ''}"
+        told = {Standing.LEVEL: "level", Standing.OPEN: "not told apart"}
+        others = told.get(carrier.standing, turned)
+        rest = "the other" if n == 2 else f"the other {number_words(n - 1)}"
+        return (f"{at} on average, but only through {carrier.of}; {others} in {rest}",)
     if counts is None:
         return (f"{at} on average over {count_text(n, what)}",)
     ahead = claim.change >= 0

@@ -122,15 +122,36 @@ def looks_like_resolution(word: str) -> bool:
 BYTES = re.compile(r"[kmgt]?i?(?:b|bits?|bytes?)/s", re.IGNORECASE)  # what a link moves is no work
 
 
+def is_throughput(unit: str) -> bool:
+    """Whether a unit is one of what is moved: “GB/s”."""
+    return BYTES.fullmatch(unit) is not None
+
+
 def kind_of_score(unit: str) -> TitleKind:
     """What a test with scores in a unit is: one in seconds or so many a second is work."""
-    by_the_second = unit == "fps" or (unit.endswith("/s") and not BYTES.fullmatch(unit))
+    by_the_second = unit == "fps" or (unit.endswith("/s") and not is_throughput(unit))
     if unit in LESS_IS_BETTER or by_the_second:
         return "work"
     return "synthetic"
 
 
 LESS_IS_BETTER = frozenset(["s", "ms", "min"])  # units of scores that are times
+
+
+UNITS = {"sec": "s", "seconds": "s", "minutes": "min"}
+IN_UNIT = re.compile(
+    r"(?P<name>.*[^\s,])[\s,]+\(?"
+    r"(?P<unit>[kmgt]?i?(?:b|bits?|bytes?)/s|[a-z]+/s|s|sec|seconds|ms|min|minutes|fps)\)?",
+    re.IGNORECASE,
+)
+
+
+def in_unit(words: str) -> tuple[str, str]:
+    """A test's name and the unit of its scores: “Copy GB/s” and “Encode (s)”; blank for points."""
+    found = IN_UNIT.fullmatch(words.strip())
+    if found is None:
+        return words, ""
+    return found["name"], UNITS.get(found["unit"].lower(), found["unit"])
 
 
 class Ledger:

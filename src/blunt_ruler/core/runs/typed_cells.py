@@ -26,12 +26,15 @@ from blunt_ruler.core.records.records import (
     Run,
     SecondFigure,
     TestPart,
+    Title,
     TypedFigures,
 )
 from blunt_ruler.core.runs.entry import BadEntry, Entry, entry_text, parse_entry
 from blunt_ruler.core.runs.import_runs import (
     CaseName,
     Ledger,
+    in_unit,
+    is_throughput,
     kind_of_score,
     parse_case,
     propose_roles,
@@ -219,6 +222,8 @@ def _rates(contents: Contents, review: Review) -> dict[str, float]:
         if run.decision is Decision.KEEP and run.case_id in review.case_ids
     ]
     rated = any(run.average_fps is not None for run in kept)
+    if not rated:  # what a link moves says nothing of the rig, where there is more
+        kept = [run for run in kept if not is_throughput(_title(contents, run).score_unit)] or kept
     for run in kept:
         speed = run.average_fps if rated else _score(contents, run)
         if speed is not None:
@@ -240,8 +245,11 @@ def _score(contents: Contents, run: Run) -> float | None:
     score = run.typed.score or next((part.score for part in run.typed.parts), None)
     if not score:
         return None
-    lower = contents.titles[contents.cases[run.case_id].title_id].lower_is_better
-    return 1.0 / score if lower else score
+    return 1.0 / score if _title(contents, run).lower_is_better else score
+
+
+def _title(contents: Contents, run: Run) -> Title:
+    return contents.titles[contents.cases[run.case_id].title_id]
 
 
 # Rigs and cases by their names
@@ -291,6 +299,8 @@ def label_of(contents: Contents, words: str, *, scores: bool | None = None) -> s
 
 
 def _case_named(ledger: Ledger, words: str, scores: bool | None, unit: str = "") -> Case:
+    if scores and not unit:
+        words, unit = in_unit(words)
     named = parse_case(words)
     _checked(named.title, "title")
     if scores is not None:
