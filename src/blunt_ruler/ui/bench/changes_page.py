@@ -37,6 +37,7 @@ class ChangesPage(Page):
         self._change = ""
         self._parted: Counter[str] = Counter()
         self.table = RowsTable("What changed during the test", self._columns(), lambda one: one.id)
+        self.table.wrap_words()
         self.table.row_chosen.connect(self._on_chosen)
         self.here = QPushButton("Note a change on the chosen rigs")
         self.here.clicked.connect(lambda: self._note((self._chosen.rig, *self._chosen.beside)))

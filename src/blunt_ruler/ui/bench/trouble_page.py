@@ -113,6 +113,7 @@ class TroublePage(Page):
         self.cured = QPushButton("&Cured: it was this")
         self.cured.clicked.connect(self._on_cured)
         self.table = RowsTable("Diary of the rig", self._columns(), lambda one: one.id)
+        self.table.wrap_words()
         self.drop = QPushButton("Delete entry")
         self.drop.clicked.connect(self._on_drop)
         stacked(

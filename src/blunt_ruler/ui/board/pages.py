@@ -185,6 +185,7 @@ class PlayablePage(DrawnPage):
             (self.wrong, 1),
         )
         self.table = RowsTable("Playable settings", PLAYABLE_COLUMNS, key=lambda row: row.key)
+        self.table.wrap_words()
         self.column.addLayout(bar)
         self.column.addWidget(self.table, 1)
         self.column.addWidget(

@@ -28,6 +28,7 @@ FIGURES = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 WORDS = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 NOTHING = "empty"  # what a screen reader reads of a blank cell
 LEAST = 120  # pixels that a stretching column keeps where others can give way
+MOST_WRAPPED = 300  # rows whose heights are measured one by one
 ROW_ROLE = Qt.ItemDataRole.UserRole + 1
 
 
@@ -221,6 +222,8 @@ class RowsTable(QTreeView):
         chosen = self.chosen()
         widths = [column.width for column in self.rows_model.columns]
         self._filling = True
+        if self.wordWrap():
+            self.setUniformRowHeights(len(rows) > MOST_WRAPPED)
         self.rows_model.show_rows(rows, columns)
         if widths != [column.width for column in self.rows_model.columns]:
             self._size_columns()  # else those that were dragged stay
@@ -230,7 +233,9 @@ class RowsTable(QTreeView):
         self.make_room()
 
     def wrap_words(self) -> None:
-        """Let words run over several lines, in as high a row as they need."""
+        """Let words run over several lines, in as high a row as they need; of very many rows each
+        has one line.
+        """
         self.setWordWrap(True)
         self.setUniformRowHeights(False)
         self.setItemDelegate(_Wrapped(self))

@@ -20,7 +20,7 @@ from blunt_ruler.core.records.records import Contents, Decision, Review, Run
 from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.records.thresholds import Thresholds
 from blunt_ruler.core.runs.read_again import to_read_again
-from blunt_ruler.core.text import capital, count_text, list_text
+from blunt_ruler.core.text import capital, count_text, list_text, percent_text
 from blunt_ruler.ui.desk.snapshot import Snapshot
 from blunt_ruler.ui.desk.stop import Page
 from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
@@ -78,6 +78,7 @@ class FindingsPage(Page):
     def __init__(self) -> None:
         super().__init__()
         self.table = RowsTable("Findings", COLUMNS, key=lambda one: (one.finding.check, one.run.id))
+        self.table.wrap_words()
         self.table.row_chosen.connect(lambda _row: self._on_chosen())
         self.table.row_activated.connect(lambda _row: self._on_show())
         self._contents: Contents | None = None
@@ -160,8 +161,7 @@ class FindingsPage(Page):
             return []
         parts: Parts = [*finding_parts(one.finding), 8, label("EVIDENCE", "heading")]
         for name, value in one.finding.evidence.items():
-            text = value if isinstance(value, str) else f"{value:g}"
-            parts.append(figure_row(_words(name), text))
+            parts.append(figure_row(_words(name), _figure(name, value)))
         if one.run.reason:
             parts += [8, label(f"{one.run.decision}: {one.run.reason}", "quiet")]
         return parts
@@ -205,6 +205,12 @@ class FindingsPage(Page):
             if one.finding.about is not About.RUN:
                 runs = [self._contents.runs[run_id] for run_id in one.finding.runs]
             self.edited.emit(decide(*runs, decision=decision))
+
+
+def _figure(name: str, value: str | float) -> str:
+    if isinstance(value, str):
+        return value
+    return percent_text(value, decimals=1) if name.endswith("share") else f"{value:g}"
 
 
 def _words(name: str) -> str:
