@@ -503,6 +503,10 @@ def test_the_other_pages_of_the_board(demo_window, settle):
     board.show_page("Playable")
     page = board.playable
     assert "plays 1 of 6 titles" in board.blunt.text()
+    assert [row[0] for row in page.table.texts()][:2] == ["Tidewrack", "Ninefold Siege"]
+    assert page.table.texts()[0][2] == "✓ 1080p High\n69.5 / 57.0"
+    heard = page.table.rows_model.index(0, 2).data(Qt.ItemDataRole.AccessibleTextRole)
+    assert "playable; the base is not" in heard.lower()
     page.target.setText("30/x")
     page.target.editingFinished.emit()
     assert "is not a target" in page.wrong.text()

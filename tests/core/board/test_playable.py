@@ -1,13 +1,18 @@
 """Playable settings: a title's own presets, upscaling, generated frames, a target of its own."""
 
+from dataclasses import replace
+
 import pytest
 
 from blunt_ruler.core.board.board import build_board
 from blunt_ruler.core.board.playable import (
+    Against,
     Target,
+    against,
     frames_made,
     gained_words,
     playable,
+    playable_cell,
     rank_of,
     target_of,
 )
@@ -75,6 +80,30 @@ def test_presets_stand_in_the_titles_own_order_and_frames_are_given_back_in_pres
     assert found["b"].case_id == "Spray", "the slowest that still meets the title's own 60"
     said = gained_words(contents, found["b"], found["a"])
     assert said == "2 presets higher at the same 60, from 1080p Calm"
+
+
+@pytest.mark.parametrize(
+    ("mine", "theirs", "mark", "cell"),
+    [
+        (80, 62, Against.NONE, "1080p Calm\n80.0"),
+        (80, 20, Against.NEW, "✓ 1080p Calm\n80.0"),
+        (20, 62, Against.NONE, "not playable\n20.0 at best"),
+    ],
+)
+def test_a_cell_has_what_is_played_and_how_it_stands_to_the_base(mine, theirs, mark, cell):
+    contents, board = lab({"a": {"Calm": theirs}, "b": {"Calm": mine}})
+    found = {one.rig_id: one for one in playable(contents, board, Target(30, 20))}
+    assert against(contents, found["b"], found["a"]) is mark
+    assert playable_cell(found["b"], mark) == cell
+    assert against(contents, found["a"], found["a"]) is Against.NONE
+
+
+def test_higher_and_lower_settings_are_marked():
+    contents, board = lab(RATES)
+    found = {one.rig_id: one for one in playable(contents, board, Target(30, 20))}
+    assert against(contents, found["b"], found["a"]) is Against.HIGHER
+    turned = [replace(found[one], rig_id=other) for one, other in (("a", "b"), ("b", "a"))]
+    assert against(contents, *turned) is Against.LOWER
 
 
 def test_a_title_without_an_order_goes_by_the_usual_names():

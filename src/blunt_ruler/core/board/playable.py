@@ -10,6 +10,7 @@ import re
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
+from enum import StrEnum
 from functools import partial
 
 from blunt_ruler.core.board.board import Board
@@ -218,6 +219,37 @@ def gained_words(contents: Contents, one: Playable, base: Playable | None) -> st
     pixels = (megapixels(mine.resolution) or 0.0) / (megapixels(theirs.resolution) or 1.0)
     more = f", {pixels:.1f} times the pixels" if pixels > 1.05 else ""
     return f"from {settings_words(theirs)}{more}"
+
+
+class Against(StrEnum):
+    """How what a rig plays stands to the base, as a mark before its settings."""
+
+    NONE = ""
+    NEW = "✓"  # the base plays it at no tested setting
+    HIGHER = "▲"
+    LOWER = "▼"
+
+
+def against(contents: Contents, one: Playable, base: Playable | None) -> Against:
+    """How the settings of a rig stand to those of the base."""
+    if one.case_id is None or base is None or base.rig_id == one.rig_id:
+        return Against.NONE
+    if base.case_id is None:
+        return Against.NEW
+    mine, theirs = contents.cases[one.case_id], contents.cases[base.case_id]
+    title = contents.titles[mine.title_id]
+    change = rank_of(mine, title), rank_of(theirs, title)
+    if change[0] == change[1]:
+        return Against.NONE
+    return Against.HIGHER if change[0] > change[1] else Against.LOWER
+
+
+def playable_cell(one: Playable, mark: Against) -> str:
+    """What a rig plays of a title, in two lines: settings, then average and low."""
+    if one.case_id is None:
+        return f"not playable\n{fps_text(one.average_fps)} at best"
+    low = f" / {fps_text(one.low_fps)}" if one.low_fps is not None else ""
+    return f"{mark} {one.settings}".strip() + f"\n{fps_text(one.average_fps)}{low}"
 
 
 def playable_line(board: Board, target: Target, found: Sequence[Playable]) -> str:

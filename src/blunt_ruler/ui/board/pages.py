@@ -1,5 +1,6 @@
 """Pages of the Board beside its cells: scaling, what is playable, scores, references."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import partial
 
@@ -7,11 +8,14 @@ from PyQt6.QtWidgets import QComboBox, QLineEdit
 
 from blunt_ruler.core.board.board import Board
 from blunt_ruler.core.board.playable import (
+    Against,
     Playable,
     Target,
+    against,
     gained_words,
     parse_target,
     playable,
+    playable_cell,
     playable_line,
 )
 from blunt_ruler.core.board.references import (
@@ -35,7 +39,7 @@ from blunt_ruler.core.drawing.scaling import draw_scaling
 from blunt_ruler.core.drawing.scores import draw_scores, scores_height
 from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.records.records import Contents, Role
-from blunt_ruler.core.text import MISSING, fps_text
+from blunt_ruler.core.text import MISSING, capital
 from blunt_ruler.ui.desk.snapshot import Snapshot
 from blunt_ruler.ui.desk.stop import Page
 from blunt_ruler.ui.kit import theme
@@ -127,45 +131,43 @@ class ScalingPage(DrawnPage):
             view.show_picture(compose, shades)
 
 
+RIG_WIDTH, MOST_STRETCHED = 158, 5  # of the columns of rigs
+
+
 @dataclass(frozen=True, slots=True)
-class _Play:
-    """What a rig plays of a title; the title stands on its first row."""
+class _Plays:
+    """What the rigs play of a title: the settings, how they stand to the base's, and in words."""
 
-    one: Playable
     title: str
-    rig: str
-    gained: str
-
-    @property
-    def key(self) -> tuple[str, str]:
-        """Title and rig."""
-        return self.one.title, self.one.rig_id
+    of: Mapping[str, tuple[Playable, Against, str]]
 
 
-def _faint(row: _Play) -> str:
-    return "steel" if row.one.case_id is None else ""
+def _plays(rig_id: str, name: str, width: int) -> Column:
+    """The column of a rig."""
 
+    def tip(row: _Plays) -> str:
+        if rig_id not in row.of:
+            return ""
+        one, _, gained = row.of[rig_id]
+        cap = "" if one.cap_fps is None else f"An even cap is {one.cap_fps:g}."
+        words = (f"{capital(gained)}." if gained else "", cap)
+        return " ".join(filter(None, (*words, f"Generated frames: {one.generation}")))
 
-PLAYABLE_COLUMNS = (
-    Column("Title", lambda row: row.title, 126),
-    Column("Rig", lambda row: row.rig, 164),
-    Column("Best settings", lambda row: row.one.settings or MISSING, 140, colour=_faint),
-    Column("Rate", lambda row: fps_text(row.one.average_fps), 60, figures=True, colour=_faint),
-    Column("Low", lambda row: fps_text(row.one.low_fps), 60, figures=True, colour=_faint),
-    Column(
-        "Even cap",
-        lambda row: MISSING if row.one.cap_fps is None else f"{row.one.cap_fps:g}",
-        82,
-        figures=True,
-        colour=_faint,
-    ),
-    Column(
-        "What is gained",
-        lambda row: row.gained,
-        tip=lambda row: f"Generated frames: {row.one.generation}",
-        colour=_faint,
-    ),
-)
+    def text(row: _Plays) -> str:
+        if rig_id not in row.of:
+            return MISSING
+        one, mark, _ = row.of[rig_id]
+        return playable_cell(one, mark)
+
+    def colour(row: _Plays) -> str:
+        if rig_id not in row.of or row.of[rig_id][0].case_id is None:
+            return "steel"
+        return "gain" if row.of[rig_id][1] in (Against.NEW, Against.HIGHER) else ""
+
+    def says(row: _Plays) -> str:
+        return f"{text(row)}. {tip(row)}".replace("\n", ", ")
+
+    return Column(name, text, width, colour=colour, tip=tip, says=says)
 
 
 class PlayablePage(DrawnPage):
@@ -184,15 +186,18 @@ class PlayablePage(DrawnPage):
             label("frames per second", "quiet", wrap=False),
             (self.wrong, 1),
         )
-        self.table = RowsTable("Playable settings", PLAYABLE_COLUMNS, key=lambda row: row.key)
+        self.table = RowsTable(
+            "Playable settings", [Column("Title", str)], key=lambda row: row.title
+        )
         self.table.wrap_words()
         self.column.addLayout(bar)
         self.column.addWidget(self.table, 1)
         self.column.addWidget(
             label(
-                "Rigs at different settings are not set against one another in frames. A cap near "
-                "the low gives an even pace; made frames want a base rate of about 60 (common "
-                "practice, no source).",
+                "✓: the base plays it at no tested setting; ▲ and ▼: at higher and lower settings "
+                "than the base. Below: average and low. Rigs at different settings are not set "
+                "against one another in frames. A cap near the low gives an even pace; made frames "
+                "want a base rate of about 60 (common practice, no source).",
                 "small",
             )
         )
@@ -219,17 +224,19 @@ class PlayablePage(DrawnPage):
         found = playable(contents, board, target)
         self._line = playable_line(board, target, found)
         base = {one.title: one for one in found if board.base and one.rig_id == board.base.rig_id}
-        titles = [one.title for one in found]
+        rows: dict[str, dict[str, tuple[Playable, Against, str]]] = {}
+        for one in found:
+            mine = base.get(one.title)
+            told = one, against(contents, one, mine), gained_words(contents, one, mine)
+            rows.setdefault(one.title, {})[one.rig_id] = told
+        rigs = dict.fromkeys(one.rig_id for one in found)
+        width = 0 if len(rigs) <= MOST_STRETCHED else RIG_WIDTH
         self.table.show_rows(
+            [_Plays(title, of) for title, of in rows.items()],
             [
-                _Play(
-                    one,
-                    title if title != before else "",
-                    contents.rigs[one.rig_id].name,
-                    gained_words(contents, one, base.get(one.title)),
-                )
-                for one, title, before in zip(found, titles, ["", *titles], strict=False)
-            ]
+                Column("Title", lambda row: row.title, 150, bold=lambda _row: True),
+                *(_plays(rig_id, contents.rigs[rig_id].name, width) for rig_id in rigs),
+            ],
         )
 
 

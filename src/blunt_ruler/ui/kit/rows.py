@@ -29,6 +29,7 @@ WORDS = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 NOTHING = "empty"  # what a screen reader reads of a blank cell
 LEAST = 120  # pixels that a stretching column keeps where others can give way
 MOST_WRAPPED = 300  # rows whose heights are measured one by one
+AIR = 4  # pixels
 ROW_ROLE = Qt.ItemDataRole.UserRole + 1
 
 
@@ -70,7 +71,8 @@ class _Wrapped(QStyledItemDelegate):
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         option.rect = QRect(0, 0, self._view.columnWidth(index.column()), 1)
-        return super().sizeHint(option, index)
+        hint = super().sizeHint(option, index)
+        return QSize(hint.width(), hint.height() + AIR)  # signs of other fonts are higher
 
 
 class RowsModel(QAbstractTableModel):
