@@ -132,3 +132,47 @@ def test_an_answer_that_is_none_is_named(run, sheet, tmp_path, answer):
     code, _, err = run("import", tmp_path / "new.blunt", sheet, "--answer", answer)
     assert code == 2
     assert f"“{answer}” is not an answer" in err
+
+
+def logs_of(folder, names):
+    rates = {"desktop": 7.6, "dock": 9.1, "iGPU": 26.0}
+    for name in names:
+        ms = rates[name.split(" - ")[0]]
+        times = np.random.default_rng(len(name)).normal(ms, 0.3, 900)
+        folder.joinpath(name).write_text("frame time (ms)\n" + "\n".join(f"{t:.3f}" for t in times))
+
+
+def test_logs_are_placed_by_the_names_of_their_files(run, as_json, tmp_path):
+    folder, book = tmp_path / "logs", tmp_path / "new.blunt"
+    folder.mkdir()
+    logs_of(folder, [f"{rig} - {title} 1440p High - run {k}.csv"
+                     for rig in ("desktop", "dock", "iGPU")
+                     for title in ("Skitter", "Harbour Run") for k in (1, 2)])  # fmt: skip
+    code, _, err = run("import", book, folder)
+    assert code != 0 and "--by-name" in err
+    code, out, err = run("import", book, folder, "--by-name")
+    assert (code, err) == (0, "")
+    assert f"2 runs of desktop, Harbour Run / 1440p / High are in {book}" in out
+    with Logbook.reading(book) as opened:
+        contents = opened.contents()
+    assert len(contents.runs) == 12
+    (review,) = contents.reviews.values()
+    roles = {contents.rigs[seat.rig_id].name: str(seat.role) for seat in review.seats}
+    assert roles == {"desktop": "reference", "dock": "under test", "iGPU": "base"}
+    found = as_json("import", book, folder, "--by-name", "--dry-run", "--json")
+    assert {(one["rig"], one["case"]) for one in found["logs"]} == {
+        (rig, f"{title} / 1440p / High")
+        for rig in ("desktop", "dock", "iGPU") for title in ("Skitter", "Harbour Run")
+    }  # fmt: skip
+
+
+def test_a_name_that_does_not_tell_is_named(run, tmp_path):
+    folder = tmp_path / "logs"
+    folder.mkdir()
+    logs_of(folder, ["dock - Skitter 1440p.csv"])
+    folder.joinpath("dock - Skitter 1440p.csv").rename(folder / "log1.csv")
+    code, _, err = run("import", tmp_path / "new.blunt", folder, "--by-name")
+    assert code != 0
+    assert "the name of log1.csv does not tell its case. Rename it, or give --case." in err
+    code, out, _ = run("import", tmp_path / "new.blunt", folder, "--by-name", "--case", "Skitter")
+    assert code == 0 and "1 run of log1, Skitter is in" in out

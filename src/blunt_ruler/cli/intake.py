@@ -1,12 +1,13 @@
 """Commands that take logs, tables and typed figures into a logbook."""
 
 import sys
+from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any, TypeAlias
 
 import typer
 
@@ -38,24 +39,28 @@ from blunt_ruler.cli.recordings import (
 )
 from blunt_ruler.core.measure.frames import LowSchool
 from blunt_ruler.core.records.records import Contents, Review, Role
-from blunt_ruler.core.text import count_text
+from blunt_ruler.core.text import count_text, list_text
 from blunt_ruler.core.values import LONGEST_NAME
 from blunt_ruler.exchange.logs.text import BadLog
 
 if TYPE_CHECKING:
+    from blunt_ruler.core.runs.import_runs import CaseName
     from blunt_ruler.exchange.recordings.still import StillReading
     from blunt_ruler.exchange.tables.files import SheetFile
 
+Placed: TypeAlias = "tuple[str, CaseName]"  # rig and case of a log
+
 
 def _arriving(
-    log: Path, read: Callable[[Path], Any], rig: str, named: Any, role: Role | None
+    log: Path, read: Callable[[Path], Any], placed: Mapping[Path, Placed], role: Role | None
 ) -> tuple[Any, Any]:
     """A log on its way in, with its trace as it is stored and what that shows."""
     from blunt_ruler.exchange.logs.frame_logs import arrival_of
     from blunt_ruler.logbook.intake import ready
 
     reading = read(log)
-    return ready((arrival_of(reading, rig, named, role=role, taken_at=""), reading.trace))
+    arrival = arrival_of(reading, *placed[log], role=role, taken_at="")
+    return ready((arrival, reading.trace))
 
 
 @app.command("import")
@@ -69,6 +74,10 @@ def import_command(
     case: Annotated[
         str | None, typer.Option(help="Their case, “Title / scene / 1080p / High”.")
     ] = None,
+    by_name: Annotated[
+        bool,
+        typer.Option("--by-name", help="Take rig and case of each log from the files' names."),
+    ] = False,
     role: Annotated[Role | None, typer.Option(help="The rig's role in the review.")] = None,
     review: ReviewName = None,
     column: Annotated[str | None, typer.Option(help="Column of the frame times.")] = None,
@@ -94,12 +103,16 @@ def import_command(
 
     given = sorted_out(files)
     _check_names(("--rig", rig or "x"), ("--review", review or "x"))
-    _refuse_unnamed((*given.logs, *given.recordings), rig, case, frames=bool(given.logs))
+    placed = _placed(given.logs, rig, case) if by_name else {}
+    unnamed = (*(() if by_name else given.logs), *given.recordings)
+    _refuse_unnamed(unnamed, rig, case, frames=bool(given.logs))
     stills = [(path, still_of(path)) for path in given.pictures]
     pictures = [(path, still) for path, still in stills if not still.is_table]
     _refuse_unnamed([path for path, _ in pictures], rig, case)
     shown = {path: _shown_table(still) for path, still in stills if still.is_table}
     named = parse_case(case) if case else None
+    if named is not None and rig and not by_name:
+        placed = dict.fromkeys(given.logs, (rig, named))
     with _contents_of(logbook) as contents:
         own = {about: said for about, said in (("rig", rig), ("case", case)) if said}
         said = _answers(answer or ())
@@ -120,8 +133,8 @@ def import_command(
         one = partial(metrics_of, column=column, unit=unit_named(unit),
                       school=LowSchool.PERCENTILE, from_s=None, to_s=None, rows=rows_named(rows),
                       skip_bad_rows=skip_bad_rows)  # fmt: skip
-        logs = [{"rig": rig, "case": named.label if named else None, **log}
-                for log in of_each(one, given.logs)]  # fmt: skip
+        measured = zip(placed.values(), of_each(one, [*placed]), strict=True)
+        logs = [{"rig": of, "case": its.label, **log} for (of, its), log in measured]
         read_out = [document_of(path, found) for path, found in recordings]
         read_out += [still_document(path, still) for path, still in pictures]
         printed = {"tables": [part.json for part in (*tables, *scores)], "logs": logs}
@@ -132,14 +145,14 @@ def import_command(
     else:
         with _opened(logbook) as book:
             _take(book, review, tables, scores)
-            if named is not None and rig and given.logs:
-                arriving = partial(_arriving, read=read, rig=rig, named=named, role=role)
-                _take_logs(book, review, of_each(arriving, given.logs))
+            if placed:
+                arriving = partial(_arriving, read=read, placed=placed, role=role)
+                _take_logs(book, review, of_each(arriving, given.logs), propose=by_name)
             if named is not None and rig:
                 for passes in _passes_read(recordings, pictures, rig, named, role):
                     _take_read(book, review, passes)
     if not as_json:
-        _say(given.logs, tables, scores, f"{rig}, {named.label}" if named else "", logbook, dry_run)
+        _say(placed, tables, scores, logbook, dry_run)
         for _, found in recordings:
             print("\n".join(lines_of(found)))
         for _, still in pictures:
@@ -162,6 +175,34 @@ def _answers(said: Sequence[str]) -> dict[str, str]:
     return dict(pair_in("--answer", one, "is not an answer", "about=reading") for one in said)
 
 
+def _placed(logs: Sequence[Path], rig: str | None, case: str | None) -> dict[Path, Placed]:
+    """Rig and case of each log by the names of all; BadOption for one that does not tell."""
+    from blunt_ruler.core.runs.import_runs import parse_case
+    from blunt_ruler.exchange.file_names import proposed
+    from blunt_ruler.folders import told_apart
+
+    found = dict(zip(logs, proposed(told_apart(logs)), strict=True))
+    for path, one in found.items():
+        told = {"rig": rig or one.rig, "case": case or one.case}
+        if lacking := [name for name, said in told.items() if not said]:
+            options = list_text([f"--{name}" for name in lacking])
+            what = f"the name of {path.name} does not tell its {list_text(lacking)}"
+            raise BadOption("--by-name", what, f"Rename it, or give {options}")
+    return {path: (rig or one.rig, parse_case(case or one.case)) for path, one in found.items()}
+
+
+def _in_roles(arrivals: Sequence[tuple[Any, Any]]) -> list[tuple[Any, Any]]:
+    """Logs with roles proposed for their rigs by their rates, as where one types."""
+    from blunt_ruler.core.runs.import_runs import propose_roles
+
+    rates: dict[str, list[float]] = {}
+    for one, _ in arrivals:
+        rates.setdefault(one.rig, []).append(one.figures.average_fps)
+    proposed = propose_roles([min(own) for own in rates.values()], False)
+    roles = dict(zip(rates, proposed, strict=True))
+    return [(replace(one, role=one.role or roles[one.rig]), trace) for one, trace in arrivals]
+
+
 def _refuse_unnamed(
     paths: Sequence[Path], rig: str | None, case: str | None, *, frames: bool = False
 ) -> None:
@@ -172,7 +213,7 @@ def _refuse_unnamed(
     raise BadOption(
         "--case" if rig else "--rig",
         f"{paths[0].name} is not a table of results, and {kind} needs its rig and case",
-        "Add --rig and --case, or name rigs and titles in the table",
+        "Add --rig and --case, or --by-name where the files' names tell them",
     )
 
 
@@ -298,11 +339,14 @@ def _take(
         book.commit(edit.label, edit.put)
 
 
-def _take_logs(book: Any, review: str | None, arrivals: Sequence[Any]) -> None:
+def _take_logs(book: Any, review: str | None, arrivals: Sequence[Any], *, propose: bool) -> None:
+    """Take logs in as one edit; `propose` gives their rigs roles, where there is no base yet."""
     from blunt_ruler.logbook.intake import bring_in
 
     contents = book.contents()
     chosen = _named_review(contents, review)
+    if propose and (chosen is None or chosen.rig_in(Role.BASE) is None):
+        arrivals = _in_roles(arrivals)
     edit = bring_in(book, contents, chosen, arrivals, new_id)
     book.commit(edit.label, edit.put)
 
@@ -336,10 +380,9 @@ def _take_read(book: Any, review: str | None, passes: Sequence[Any]) -> None:
 
 
 def _say(
-    logs: Sequence[Path],
+    placed: Mapping[Path, Placed],
     tables: Sequence[_Table],
     scores: Sequence[_Table],
-    of: str,
     logbook: Path,
     dry_run: bool,
 ) -> None:
@@ -347,9 +390,9 @@ def _say(
     from blunt_ruler.exchange.tables.sheet import sheet_words
 
     done = "would be" if dry_run else "are"
-    if logs:
-        is_there = "is" if len(logs) == 1 and not dry_run else done
-        print(f"{count_text(len(logs), 'run')} of {of} {is_there} in {logbook}")
+    for (rig, named), count in Counter(placed.values()).items():
+        is_there = "is" if count == 1 and not dry_run else done
+        print(f"{count_text(count, 'run')} of {rig}, {named.label} {is_there} in {logbook}")
     for table in tables:
         print(f"{table.where}: {sheet_words(table.sheet)}; they {done} in {logbook}")
         for remark in table.sheet.remarks:
@@ -380,7 +423,7 @@ def import_scores_command(
     scores = _scores(tables)
     with _opened(logbook) as book:
         _take(book, review, (), scores)
-    _say((), (), scores, "", logbook, dry_run=False)
+    _say({}, (), scores, logbook, dry_run=False)
 
 
 def _check_names(*options: tuple[str, str]) -> None:
