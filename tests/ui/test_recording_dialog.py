@@ -12,6 +12,7 @@ from blunt_ruler.core.runs.typed_cells import TypedCell, type_cells
 from blunt_ruler.exchange.recordings import decoding
 from blunt_ruler.files import shipped
 from blunt_ruler.ui.desk.snapshot import new_id
+from blunt_ruler.ui.runs.read_into import place_boxes
 from blunt_ruler.ui.runs.recording_dialog import RecordingDialog
 from blunt_ruler.ui.runs.recording_doubts import Doubt, Doubts
 from blunt_ruler.ui.runs.recording_picture import RecordingPicture
@@ -233,3 +234,18 @@ def test_without_its_packages_it_says_what_to_install(monkeypatch, recording):
     monkeypatch.setitem(sys.modules, "av", None)
     with pytest.raises(decoding.BadRecording, match="pip install 'blunt-ruler\\[recording\\]'"):
         decoding.facts_of(recording)
+
+
+@pytest.mark.parametrize(
+    ("stem", "rig", "case"),
+    [
+        ("USB4 dock - Skitter 1440p High - run 2", "USB4 dock", "Skitter / 1440p / High"),
+        ("Tower_tidewrack_1440p_high", "Tower", "Tidewrack / 1440p / High"),
+        ("capture 2026-11-30 142233", "", ""),
+    ],
+)
+def test_rig_and_case_are_proposed_by_the_name_of_the_file(dressed, qtbot, stem, rig, case):
+    boxes = place_boxes(["Tower"], ["Tidewrack / 1440p / High"], ("", ""), stem)
+    for box in boxes:
+        qtbot.addWidget(box)
+    assert [box.currentText() for box in boxes] == [rig, case]

@@ -1,6 +1,7 @@
 """Where what was read off a screen goes: the rig and case that dialogs ask for, alike."""
 
 from collections.abc import Sequence
+from pathlib import Path
 
 from PyQt6.QtWidgets import QComboBox
 
@@ -9,6 +10,7 @@ from blunt_ruler.core.recordings.quantities import MEANINGS, Quantity
 from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.runs.import_runs import known_name, parse_case
 from blunt_ruler.core.values import LONGEST_NAME
+from blunt_ruler.exchange.file_names import proposed
 
 
 def known_names(contents: Contents | None, review: Review | None) -> tuple[list[str], list[str]]:
@@ -24,14 +26,20 @@ def place_boxes(
     rigs: Sequence[str], cases: Sequence[str], cell: tuple[str, str], stem: str
 ) -> tuple[QComboBox, QComboBox]:
     """Fields for a rig and a case, filled in from a cell, else from the words of a file's name."""
-    asked = (
-        (rigs, "Rig", "Rig", cell[0]),
-        (cases, "Case", "Title / scene / 1080p / High", cell[1]),
+    (told,) = proposed([Path(f"{stem}.mp4")])
+    rig, case = told if told.case else ("", "")  # one name alone may be anything
+    return (
+        _place_box(rigs, "Rig", "Rig", cell[0] or known_name(stem, rigs) or rig),
+        _place_box(
+            cases,
+            "Case",
+            "Title / scene / 1080p / High",
+            cell[1] or known_name(stem, cases) or case,
+        ),
     )
-    return tuple(_place_box(*one, stem) for one in asked)  # type: ignore[return-value]
 
 
-def _place_box(names: Sequence[str], name: str, words: str, own: str, stem: str) -> QComboBox:
+def _place_box(names: Sequence[str], name: str, words: str, own: str) -> QComboBox:
     box = QComboBox()
     box.setEditable(True)
     box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
@@ -41,7 +49,7 @@ def _place_box(names: Sequence[str], name: str, words: str, own: str, stem: str)
     line = box.lineEdit()
     assert line is not None
     line.setPlaceholderText(words)
-    box.setEditText(own or known_name(stem, names) or "")
+    box.setEditText(own)
     return box
 
 
