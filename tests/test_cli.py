@@ -245,6 +245,7 @@ def test_a_cap_an_outlier_and_a_settings_mismatch_are_each_seen(as_json, tmp_pat
     assert tested["moved_most_by"] == "Delta / 1080p / High"
     assert tested["mean_gain_without_it"] < 0.6 < tested["mean_gain"]
     assert tested["mean_gain_low"] < tested["mean_gain"] < tested["mean_gain_high"]
+    assert tested["mean_gain_other_low"] is None, "too few titles to speak of others"
     without = as_json(
         *("compare", "--table", table, "--base", "base", "--without", "Delta", "--all"),
         *("--mean", "harmonic", "--seed", "3"),
@@ -309,6 +310,12 @@ def test_composites_by_command(run, as_json):
 
 def test_compare_tells_references_scores_and_means_by_group(as_json, run, demo_book):
     found = as_json("compare", demo_book, "--by", "resolution")
+    for rig in found["rigs"]:
+        for kind in ("gain", "loss"):  # other titles could give more than these leave open
+            ends = ("other_low", "low", "high", "other_high")
+            told = [rig[f"mean_{kind}_{end}"] for end in ends]
+            assert None in told or told == sorted(told)
+    assert found["rigs"][1]["mean_gain_other_low"] is not None
     groups = {group["over"]: group["rigs"] for group in found["groups"]}
     assert set(groups) == {"1080p", "1440p"}, "one case at 2160p is no group"
     assert {one["cases"] for one in groups["1440p"]} == {3}

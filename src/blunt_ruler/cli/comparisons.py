@@ -24,6 +24,7 @@ from blunt_ruler.core.claims.causes import every_claim
 from blunt_ruler.core.claims.claim import Claim
 from blunt_ruler.core.claims.offer import claims_on, table_claims
 from blunt_ruler.core.claims.speak import speak
+from blunt_ruler.core.claims.standing import estimate_of
 from blunt_ruler.core.compare.comparability import Unsound
 from blunt_ruler.core.compare.compare import compare
 from blunt_ruler.core.compare.like_for_like import unsound_words
@@ -208,10 +209,14 @@ def _rig_value(rig: RigResult, label: Callable[[str], str]) -> "ComparedRig":
         "mean_gain": rig.mean_gain,
         "mean_gain_low": gain_low,
         "mean_gain_high": gain_high,
+        "mean_gain_other_low": _other_titles(over, 1)[0],
+        "mean_gain_other_high": _other_titles(over, 1)[1],
         "mean_gain_bound": gain_bound,
         "mean_loss": rig.mean_loss,
         "mean_loss_low": loss_low,
         "mean_loss_high": loss_high,
+        "mean_loss_other_low": _other_titles(of, -1)[0],
+        "mean_loss_other_high": _other_titles(of, -1)[1],
         "mean_loss_bound": loss_bound,
         "kinds": _kinds(over or of),
         "bounds_left_out": _labels(over.bounds_out if over else (), label),
@@ -233,6 +238,17 @@ def _bounds(mean: RigMean | None, sign: int) -> tuple[float | None, float | None
         return None, None, None
     low, high = (None if end is None else sign * (end - 1.0) for end in mean.these)
     return (low, high, str(mean.bound)) if sign > 0 else (high, low, str(mean.bound.turned()))
+
+
+def _other_titles(mean: RigMean | None, sign: int) -> tuple[float | None, float | None]:
+    """The interval that other titles like these could give; none under six titles."""
+    if mean is None:
+        return None, None
+    found = estimate_of(mean)
+    low, high = (
+        None if end is None else sign * (end - 1.0) for end in (found.like_low, found.like_high)
+    )
+    return (low, high) if sign > 0 else (high, low)
 
 
 def _kinds(mean: RigMean | None) -> list[str]:

@@ -55,10 +55,14 @@ class ComparedRig(TypedDict):
     mean_gain: Value
     mean_gain_low: Value
     mean_gain_high: Value
+    mean_gain_other_low: Value
+    mean_gain_other_high: Value
     mean_gain_bound: Name
     mean_loss: Value
     mean_loss_low: Value
     mean_loss_high: Value
+    mean_loss_other_low: Value
+    mean_loss_other_high: Value
     mean_loss_bound: Name
     kinds: list[str]
     bounds_left_out: list[str]
