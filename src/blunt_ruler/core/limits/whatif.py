@@ -15,7 +15,7 @@ from blunt_ruler.core.limits.cells import (
     FittedLink,
 )
 from blunt_ruler.core.limits.fit import Z_80, Fit, limit_name
-from blunt_ruler.core.limits.model import Places, jacobian, log_rate, times_of
+from blunt_ruler.core.limits.model import Places, jacobian, log_rate, slopes_of, times_of
 from blunt_ruler.core.types import FloatArray
 
 ASKED = "asked for"
@@ -223,19 +223,21 @@ def _reach(
     the unknowns leave open of the gain there, over how fast it falls. Above there is no end where
     they leave open that no card is too fast.
     """
-    counts = np.bincount(group)[:, None]
+    counts = np.bincount(group)
+    wide = fit.layout.size + 1  # the first takes what has no unknown
+    unknowns = (group[:, None] * wide + own.known.at + 1).ravel()
 
-    def mean_of(each: FloatArray) -> FloatArray:
-        whole = np.zeros((counts.size, each.shape[1]))
-        np.add.at(whole, group, each)
-        return whole / counts
+    def there(factor: float) -> tuple[Places, FloatArray]:
+        places = replace(own, card_factor=factor * speeds[group])
+        return places, np.bincount(group, log_rate(fit.x, places)) / counts
 
-    def at(factor: float) -> tuple[FloatArray, FloatArray]:
-        there = replace(own, card_factor=factor * speeds[group])
-        return mean_of(log_rate(fit.x, there)[:, None])[:, 0], mean_of(jacobian(fit.x, there))
+    def slope(places: Places) -> FloatArray:
+        each = slopes_of(fit.x, places).values.ravel()
+        whole = np.bincount(unknowns, each, counts.size * wide).reshape(-1, wide)
+        return np.asarray(whole[:, 1:] / counts[:, None])
 
-    (here, slope), (more, further), (most, _) = at(1.0), at(MORE_CARD), at(MORE_CARD**2)
-    off = further - slope
+    (same, here), (faster, more), (_, most) = map(there, (1.0, MORE_CARD, MORE_CARD**2))
+    off = slope(faster) - slope(same)
     half = Z_80 * np.sqrt(np.sum((off @ fit.covariance) * off, axis=1))
     falls = np.maximum((2 * more - here - most) / math.log(MORE_CARD), 1e-9)
     is_open = half >= math.log1p(PAYS)
