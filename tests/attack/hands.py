@@ -33,6 +33,7 @@ from blunt_ruler.ui.kit.faults import Faults
 from blunt_ruler.ui.shell import loop_watch
 from blunt_ruler.ui.shell.app import SpareSearches, bring_in_ahead, make_app
 from blunt_ruler.ui.shell.window import MainWindow
+from blunt_ruler.ui.writeup.read_along import ReadAlong
 
 Key, NONE = Qt.Key, Qt.KeyboardModifier.NoModifier
 CTRL, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier
@@ -73,7 +74,7 @@ class Windows(QObject):
         if (
             event is not None and event.type() == QEvent.Type.Show
             and isinstance(watched, QWidget) and watched.isWindow()
-            and watched is not self.window and not isinstance(watched, QDialog | QMenu)
+            and watched is not self.window and not isinstance(watched, QDialog | QMenu | ReadAlong)
             and watched.windowType() not in (Qt.WindowType.ToolTip, Qt.WindowType.Popup)
         ):  # fmt: skip
             self.strays.append(repr(watched))

@@ -28,7 +28,7 @@ FIGURES = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 WORDS = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 NOTHING = "empty"  # what a screen reader reads of a blank cell
 LEAST = 120  # pixels that a stretching column keeps where others can give way
-MOST_WRAPPED = 300  # rows whose heights are measured one by one
+MOST_WRAPPED = 400  # cells whose heights are measured one by one
 AIR = 4  # pixels
 ROW_ROLE = Qt.ItemDataRole.UserRole + 1
 
@@ -225,7 +225,8 @@ class RowsTable(QTreeView):
         widths = [column.width for column in self.rows_model.columns]
         self._filling = True
         if self.wordWrap():
-            self.setUniformRowHeights(len(rows) > MOST_WRAPPED)
+            across = len(columns if columns is not None else self.rows_model.columns)
+            self.setUniformRowHeights(len(rows) * across > MOST_WRAPPED)
         self.rows_model.show_rows(rows, columns)
         if widths != [column.width for column in self.rows_model.columns]:
             self._size_columns()  # else those that were dragged stay
@@ -235,8 +236,8 @@ class RowsTable(QTreeView):
         self.make_room()
 
     def wrap_words(self) -> None:
-        """Let words run over several lines, in as high a row as they need; of very many rows each
-        has one line.
+        """Let words run over several lines, in as high a row as they need; very many rows are all
+        as high as the first.
         """
         self.setWordWrap(True)
         self.setUniformRowHeights(False)
