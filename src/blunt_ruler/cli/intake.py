@@ -210,10 +210,11 @@ def _refuse_unnamed(
     if not paths or (rig and case):
         return
     kind = "a frame log" if frames else "a recording"
+    by_name = ", or --by-name where the files' names tell them" if frames else ""
     raise BadOption(
         "--case" if rig else "--rig",
         f"{paths[0].name} is not a table of results, and {kind} needs its rig and case",
-        "Add --rig and --case, or --by-name where the files' names tell them",
+        f"Add --rig and --case{by_name}",
     )
 
 

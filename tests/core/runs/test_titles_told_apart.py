@@ -91,6 +91,7 @@ def test_a_score_of_a_game_is_called_by_what_it_becomes():
         ("Export, min", "Export", "min"),
         ("Lattice", "Lattice", ""),
         ("Prism GPU", "Prism GPU", ""),
+        ("Prism S", "Prism S", ""),
         ("Glass Orchards", "Glass Orchards", ""),
     ],
 )

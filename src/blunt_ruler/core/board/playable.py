@@ -195,32 +195,6 @@ def settings_words(case: Case) -> str:
     return said + (f", generated frames {case.frame_generation}" if case.frame_generation else "")
 
 
-def gained_words(contents: Contents, one: Playable, base: Playable | None) -> str:
-    """What a rig gains over the base in settings, in words and not in frames."""
-    if one.case_id is None:
-        rate = fps_text(one.average_fps)
-        return f"not playable at any tested setting ({rate} at best)"
-    if base is None or base.rig_id == one.rig_id:
-        return ""
-    if base.case_id is None:
-        return "playable; the base is not"
-    mine, theirs = contents.cases[one.case_id], contents.cases[base.case_id]
-    title = contents.titles[mine.title_id]
-    if rank_of(mine, title) == rank_of(theirs, title):
-        return "the same settings"
-    if rank_of(mine, title) < rank_of(theirs, title):
-        return f"less than the base's {settings_words(theirs)}"
-    higher = _level(mine, title) - _level(theirs, title)
-    known = {one.lower() for one in title.presets}
-    both = {mine.preset.lower(), theirs.preset.lower()} <= known
-    if both and higher > 0 and mine.resolution == theirs.resolution:
-        goal = f" at the same {title.target_fps:g}" if title.target_fps else ""
-        return f"{count_text(higher, 'preset')} higher{goal}, from {settings_words(theirs)}"
-    pixels = (megapixels(mine.resolution) or 0.0) / (megapixels(theirs.resolution) or 1.0)
-    more = f", {pixels:.1f} times the pixels" if pixels > 1.05 else ""
-    return f"from {settings_words(theirs)}{more}"
-
-
 class Against(StrEnum):
     """How what a rig plays stands to the base, as a mark before its settings."""
 
@@ -242,6 +216,33 @@ def against(contents: Contents, one: Playable, base: Playable | None) -> Against
     if change[0] == change[1]:
         return Against.NONE
     return Against.HIGHER if change[0] > change[1] else Against.LOWER
+
+
+def gained_words(contents: Contents, one: Playable, base: Playable | None) -> str:
+    """What a rig gains over the base in settings, in words and not in frames."""
+    if one.case_id is None:
+        rate = fps_text(one.average_fps)
+        return f"not playable at any tested setting ({rate} at best)"
+    if base is None or base.rig_id == one.rig_id:
+        return ""
+    if base.case_id is None:
+        return "playable; the base is not"
+    mark = against(contents, one, base)
+    if mark is Against.NONE:
+        return "the same settings"
+    mine, theirs = contents.cases[one.case_id], contents.cases[base.case_id]
+    title = contents.titles[mine.title_id]
+    if mark is Against.LOWER:
+        return f"less than the base's {settings_words(theirs)}"
+    higher = _level(mine, title) - _level(theirs, title)
+    known = {one.lower() for one in title.presets}
+    both = {mine.preset.lower(), theirs.preset.lower()} <= known
+    if both and higher > 0 and mine.resolution == theirs.resolution:
+        goal = f" at the same {title.target_fps:g}" if title.target_fps else ""
+        return f"{count_text(higher, 'preset')} higher{goal}, from {settings_words(theirs)}"
+    pixels = (megapixels(mine.resolution) or 0.0) / (megapixels(theirs.resolution) or 1.0)
+    more = f", {pixels:.1f} times the pixels" if pixels > 1.05 else ""
+    return f"from {settings_words(theirs)}{more}"
 
 
 def playable_cell(one: Playable, mark: Against) -> str:

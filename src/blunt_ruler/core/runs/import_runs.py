@@ -141,8 +141,7 @@ LESS_IS_BETTER = frozenset(["s", "ms", "min"])  # units of scores that are times
 UNITS = {"sec": "s", "seconds": "s", "minutes": "min"}
 IN_UNIT = re.compile(
     r"(?P<name>.*[^\s,])[\s,]+\(?"
-    r"(?P<unit>[kmgt]?i?(?:b|bits?|bytes?)/s|[a-z]+/s|s|sec|seconds|ms|min|minutes|fps)\)?",
-    re.IGNORECASE,
+    r"(?P<unit>(?i:[kmgt]?i?(?:b|bits?|bytes?)/s|[a-z]+/s|sec|seconds|minutes|fps)|s|ms|min)\)?"
 )
 
 
