@@ -222,7 +222,7 @@ def test_a_ceilings_interval_is_that_of_fits_the_data_leave_open(fit):
     """Against draws of the unknowns, each solved for its own ceiling."""
     found = ceiling(fit, "mobile", "b", 8.2944)
     assert found.low_80 < found.card_speed < found.high_80
-    drawn = np.random.default_rng(4).multivariate_normal(fit.x, fit.covariance, 120)
+    drawn = np.random.default_rng(4).multivariate_normal(fit.x, fit.covariance, 60)
     speeds = [ceiling(replace(fit, x=x), "mobile", "b", 8.2944).card_speed for x in drawn]
     wide = np.log(np.quantile(speeds, 0.9) / np.quantile(speeds, 0.1))
     assert np.log(found.high_80 / found.low_80) == pytest.approx(wide, rel=0.4)

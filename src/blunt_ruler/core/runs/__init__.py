@@ -15,6 +15,7 @@ __all__ = [
     "published",
     "read_again",
     "read_runs",
+    "review_templates",
     "sampled",
     "score_parts",
     "trim_run",

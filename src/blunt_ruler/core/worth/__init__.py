@@ -6,6 +6,7 @@ Nothing is invented: an unknown stays unknown and says what it blocks.
 __all__ = [
     "alternatives",
     "answers",
+    "audiences",
     "comparing",
     "costs",
     "figures",
