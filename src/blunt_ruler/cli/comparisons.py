@@ -203,20 +203,21 @@ def _rig_value(rig: RigResult, label: Callable[[str], str]) -> "ComparedRig":
     over, of = rig.over_base, rig.of_reference
     gain_low, gain_high, gain_bound = _bounds(over, 1)
     loss_low, loss_high, loss_bound = _bounds(of, -1)
+    other_gain, other_loss = _other_titles(over, 1), _other_titles(of, -1)
     moved = over is not None and over.case_moved is not None and over.ratio_without is not None
     return {
         "rig": label(rig.rig),
         "mean_gain": rig.mean_gain,
         "mean_gain_low": gain_low,
         "mean_gain_high": gain_high,
-        "mean_gain_other_low": _other_titles(over, 1)[0],
-        "mean_gain_other_high": _other_titles(over, 1)[1],
+        "mean_gain_other_low": other_gain[0],
+        "mean_gain_other_high": other_gain[1],
         "mean_gain_bound": gain_bound,
         "mean_loss": rig.mean_loss,
         "mean_loss_low": loss_low,
         "mean_loss_high": loss_high,
-        "mean_loss_other_low": _other_titles(of, -1)[0],
-        "mean_loss_other_high": _other_titles(of, -1)[1],
+        "mean_loss_other_low": other_loss[0],
+        "mean_loss_other_high": other_loss[1],
         "mean_loss_bound": loss_bound,
         "kinds": _kinds(over or of),
         "bounds_left_out": _labels(over.bounds_out if over else (), label),
@@ -236,8 +237,8 @@ def _bounds(mean: RigMean | None, sign: int) -> tuple[float | None, float | None
     """
     if mean is None:
         return None, None, None
-    low, high = (None if end is None else sign * (end - 1.0) for end in mean.these)
-    return (low, high, str(mean.bound)) if sign > 0 else (high, low, str(mean.bound.turned()))
+    bound = mean.bound if sign > 0 else mean.bound.turned()
+    return (*_turned(*mean.these, sign), str(bound))
 
 
 def _other_titles(mean: RigMean | None, sign: int) -> tuple[float | None, float | None]:
@@ -245,9 +246,14 @@ def _other_titles(mean: RigMean | None, sign: int) -> tuple[float | None, float 
     if mean is None:
         return None, None
     found = estimate_of(mean)
-    low, high = (
-        None if end is None else sign * (end - 1.0) for end in (found.like_low, found.like_high)
-    )
+    return _turned(found.like_low, found.like_high, sign)
+
+
+def _turned(
+    least: float | None, most: float | None, sign: int
+) -> tuple[float | None, float | None]:
+    """The ends of a ratio as a gain (`sign` 1) or a loss (−1), the lower first."""
+    low, high = (None if end is None else sign * (end - 1.0) for end in (least, most))
     return (low, high) if sign > 0 else (high, low)
 
 

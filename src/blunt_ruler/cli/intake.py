@@ -193,13 +193,12 @@ def _placed(logs: Sequence[Path], rig: str | None, case: str | None) -> dict[Pat
 
 def _in_roles(arrivals: Sequence[tuple[Any, Any]]) -> list[tuple[Any, Any]]:
     """Logs with roles proposed for their rigs by their rates, as where one types."""
-    from blunt_ruler.core.runs.import_runs import propose_roles
+    from blunt_ruler.core.runs.import_runs import roles_by_rates
 
     rates: dict[str, list[float]] = {}
     for one, _ in arrivals:
         rates.setdefault(one.rig, []).append(one.figures.average_fps)
-    proposed = propose_roles([min(own) for own in rates.values()], False)
-    roles = dict(zip(rates, proposed, strict=True))
+    roles = roles_by_rates(rates)
     return [(replace(one, role=one.role or roles[one.rig]), trace) for one, trace in arrivals]
 
 

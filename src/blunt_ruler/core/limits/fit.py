@@ -89,6 +89,12 @@ class Fit:
         scale = max(float(np.median(np.abs(self.residuals))) * 1.4826, 0.01)
         return tuple(int(i) for i in np.flatnonzero(np.abs(self.residuals) > FAULTY * scale))
 
+    def drawn(self, count: int) -> FloatArray:
+        """How far off the unknowns may be as far as they are known, seeded, shape (count, size)."""
+        root = np.linalg.cholesky(self.covariance + 1e-12 * np.eye(self.layout.size))
+        normal = np.random.default_rng(0).standard_normal((count, self.layout.size))
+        return np.asarray(normal @ root.T)
+
     @cached_property
     def limit_names(self) -> tuple[str, ...]:
         """What holds each measured cell back: the limit whose share has a name, "mixed" where none
@@ -96,9 +102,8 @@ class Fit:
 
         Asked of draws of the unknowns as far as they are known (seeded): what four in five say.
         """
-        root = np.linalg.cholesky(self.covariance + 1e-12 * np.eye(self.layout.size))
-        drawn = np.random.default_rng(0).standard_normal((DRAWS, self.layout.size)) @ root.T
-        shares = np.stack([times_of(self.x + by, self.places).limits for by in drawn])
+        drawn = self.x + self.drawn(DRAWS)
+        shares = np.stack([times_of(x, self.places).limits for x in drawn])
         whole = self.times.limits  # (3, n); of the draws (DRAWS, 3, n)
         at, each = whole.argmax(axis=0), np.arange(whole.shape[1])
         named = whole[at, each] > NAMED_SHARE

@@ -208,9 +208,7 @@ class _Means:
 
     def drawn(self, fit: Fit) -> FloatArray:
         """Means that the data leave open, seeded, shape (DRAWS, n)."""
-        root = np.linalg.cholesky(fit.covariance + 1e-12 * np.eye(fit.layout.size))
-        off = np.random.default_rng(0).standard_normal((DRAWS, fit.layout.size)) @ root.T
-        return np.asarray(self.middle + off @ self.slope.T)
+        return np.asarray(self.middle + fit.drawn(DRAWS) @ self.slope.T)
 
 
 def _means_at(fit: Fit, cells: Sequence[Cell], widths: FloatArray) -> _Means:

@@ -5,6 +5,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
+from blunt_ruler.core.board.lenses import span_text
 from blunt_ruler.core.limits.fit import MIXED, OPEN, Fit
 from blunt_ruler.core.limits.report import LimitsReport
 from blunt_ruler.core.limits.split import PARTS, LossSplit
@@ -143,9 +144,8 @@ def size_words(megapixels: float) -> str:
 
 def ceiling_text(one: Ceiling) -> str:
     """A ceiling with its 80 % interval: “1.29 (0.8 to 2.1)”."""
-    if math.isinf(one.high_80):
-        return f"{one.card_speed:.2f} (from {one.low_80:.2f} up)"
-    return f"{one.card_speed:.2f} ({one.low_80:.2f} to {one.high_80:.2f})"
+    high = None if math.isinf(one.high_80) else f"{one.high_80:.2f}"
+    return f"{one.card_speed:.2f} ({span_text(f'{one.low_80:.2f}', high)})"
 
 
 def ceiling_words(report: LimitsReport, one: Ceiling) -> str:

@@ -6,7 +6,7 @@ base yet gets its roles from the roles asked for.
 """
 
 import re
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -311,6 +311,12 @@ def propose_roles(averages_fps: Sequence[float], has_base: bool) -> tuple[Role, 
     if len(order) > 2:
         roles[order[-1]] = Role.REFERENCE
     return tuple(roles)
+
+
+def roles_by_rates(rates_fps: Mapping[str, Sequence[float]]) -> dict[str, Role]:
+    """Roles for new rigs by their slowest log, where no base is chosen yet."""
+    roles = propose_roles([min(own) for own in rates_fps.values()], has_base=False)
+    return dict(zip(rates_fps, roles, strict=True))
 
 
 def known_name(stem: str, known: Sequence[str]) -> str | None:

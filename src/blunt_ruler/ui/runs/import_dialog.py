@@ -24,7 +24,7 @@ from blunt_ruler.core.runs.import_runs import (
     Arrival,
     known_name,
     parse_case,
-    propose_roles,
+    roles_by_rates,
 )
 from blunt_ruler.core.text import count_text
 from blunt_ruler.core.types import Progress
@@ -269,9 +269,7 @@ class ImportDialog(QDialog):
                 averages.setdefault(file.rig, []).append(file.reading.average_fps)
         if has_base or len(averages) < 2:
             return
-        names = list(averages)
-        roles = propose_roles([min(averages[name]) for name in names], has_base)
-        by_name = dict(zip(names, roles, strict=True))
+        by_name = roles_by_rates(averages)
         for file in self._files:
             file.role = str(by_name.get(file.rig, Role.TESTED))
         self.rows.show_rows(0, len(self._files) - 1)
