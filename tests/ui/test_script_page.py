@@ -155,7 +155,7 @@ def test_a_text_is_opened_and_saved(page, qtbot, tmp_path, monkeypatch):
     page.correct()
     checked(page, qtbot)
     page.save.click()
-    qtbot.waitUntil(out.exists, timeout=10_000)
+    qtbot.waitUntil(out.exists, timeout=60_000)
     assert out.read_text() == file.read_text().replace("246", "224.2")
 
 
@@ -167,7 +167,7 @@ def test_a_file_that_is_no_text_is_refused_and_the_sheet_stays(
     file.write_bytes(b"\x00\x01\x02" * 100)
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_a, **_k: (str(file), ""))
     page.open.click()
-    qtbot.waitUntil(lambda: demo_window.banner.isVisible(), timeout=10_000)
+    qtbot.waitUntil(lambda: demo_window.banner.isVisible(), timeout=60_000)
     assert page.sheet.toPlainText() == "The Sluice keeps 75 %."
 
 

@@ -190,7 +190,7 @@ def test_a_long_table_is_read_beside_the_window(window, cells, settle, qtbot):
     dialog = cells.typing.dialog
     assert "reading 201 rows …" in dialog.blunt.text().replace("\u202f", "")
     assert not dialog.take.isEnabled()
-    qtbot.waitUntil(dialog.take.isEnabled, timeout=20_000)
+    qtbot.waitUntil(dialog.take.isEnabled, timeout=60_000)
     assert "3 rigs, 200 cases, 600 figures" in dialog.blunt.text().replace("\u202f", "")
     paste(cells)
     cells.typing.dialog.reject()  # while it is being read
