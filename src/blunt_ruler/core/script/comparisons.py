@@ -25,7 +25,7 @@ class WordReader(NamedSentence):
             kind = Kind.UNPLAYABLE if one["no"] else Kind.PLAYABLE
             ahead = self.words[max(0, one.start() - 30) : one.start()]
             negated = cues.NOT.search(ahead) is not None and not cues.BARELY.search(ahead)
-            yield self._qualified(kind, one.start(), one.end(), negated)
+            yield self._in_so_many(self._qualified(kind, one.start(), one.end(), negated))
         for one in cues.MOST.finditer(self.plain):
             self._used.append(one.span())
             if self._is_name(one):
@@ -59,6 +59,15 @@ class WordReader(NamedSentence):
             ):
                 kind = Kind.FASTER if one["up"] else Kind.SLOWER
                 yield self._qualified(kind, one.start(), one.end(), " no " in f" {one[0]} ")
+
+    def _in_so_many(self, one: Statement) -> Statement:
+        """“Playable in three of four games”: that many titles."""
+        counted = self._counted
+        if counted is None or counted.is_range:
+            return one
+        start, end = min(one.start, counted.start), max(one.end, counted.end)
+        every = [replace(r, titles=frozenset(), word=f"{counted.low:.0f}") for r in one.readings]
+        return replace(one, start=start, end=end, readings=tuple(dict.fromkeys(every)))
 
     def _is_name(self, one: re.Match[str]) -> bool:
         """Whether a superlative only says who is meant: “the slowest link draws the least”."""

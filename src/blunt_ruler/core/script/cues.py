@@ -233,6 +233,7 @@ PAIRED = re.compile(
     r"\s*(?:on|with|over|through|for|via) (?:the |its |an? |my |our |both (?:of )?(?:the )?)?",
     re.I,
 )
+LABELLED = re.compile(r"\s*(?:fps|frames?|%|per ?cent|percent)? (?:the |its |our |my )?", re.I)
 THAN_SO_MUCH = re.compile(r"\b(?:more|less|fewer) than\s*$", re.I)
 ONE_OF_THEM = re.compile(r"\b(?:any|worst|best|slowest|fastest|one|some|most) of\b", re.I)
 FIRM_MARK = re.compile(
@@ -250,6 +251,7 @@ INSTEAD = re.compile(r"\b(?:instead of|rather than|not)\s*(?:the )?$", re.I)
 OWN = re.compile(
     r"^\W*(?:and |but )?(?:the |my |our )?\w+(?:'s (?:is|are|was|were|does|reaches)\b|:)", re.I
 )
+THE_TWO = re.compile(r"\bthe two\b", re.I)
 EACH_OTHER = re.compile(r"\b(?:of )?(?:each other|one another)\b|\bapart\b", re.I)
 NOTHING = re.compile(
     r"\b(?:nothing|nobody|no one|none|never|nowhere|not once|no (?:game|title|case)s?)\b", re.I
@@ -266,6 +268,16 @@ MORE_THAN = re.compile(r"\s*(?:more|less|fewer|cheaper|dearer|higher|lower)\b", 
 EXTREME = re.compile(
     r"\b(?:(?P<most>largest|biggest|highest|greatest)|(?P<least>smallest|lowest|least))\b"
     r"[^,.;%]*$",
+    re.I,
+)
+WORST_CASE = re.compile(
+    r"\b(?:(?P<worst>in the worst case|at (?:its |the |their )?worst)|"
+    r"(?P<best>in the best case|at (?:its |the |their )?best))\b",
+    re.I,
+)
+OF_SHARES = re.compile(  # “the dock loses 21”, after percentages
+    r"\b(?:los(?:es|ing|t)|keep(?:s|ing)?|kept|gains?|gives? (?:up|away)|costs?|retains?)"
+    r"(?: you| only| just| about| around| \w+ly)*\s*$",
     re.I,
 )
 BOTH = re.compile(r"\bboth\s+(?:the |an? )?$", re.I)

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from blunt_ruler.core.claims.claim import Metric
-from blunt_ruler.core.script import cues
+from blunt_ruler.core.script import cues, thresholds
 from blunt_ruler.core.script.comparisons import OF_NOBODY, WordReader
 from blunt_ruler.core.script.loose import LooseReader
 from blunt_ruler.core.script.mentions import What
@@ -23,6 +23,7 @@ OF_SOME_GAMES = "Which games it means is not said: name them."
 OF_THE_REST = "“The rest”, “the best one”: name what is meant."
 OF_WHAT = "It names nobody: say what the figure is of."
 BY_ORDER = "“The first”, “the last one”: name which one is meant."
+FRAMES = (Unit.NONE, Unit.FPS)
 LIMITS = (Hedge.OVER, Hedge.UNDER, Hedge.AT_LEAST, Hedge.UP_TO)
 INHERITED = {Unit.PERCENT, Unit.TIMES, Unit.WATTS, Unit.MONEY, Unit.NOISE, Unit.RATE, Unit.BITS}
 
@@ -118,6 +119,12 @@ class SentenceReader(RatioReader, RateReader, WordReader, LooseReader):
         ):  # “306, a quarter more”
             one = replace(one, unit=self.numbers[last].unit)  # “75, 89 and 92 per cent”
             after = self._window(last)[1]
+        keeps = None
+        if one.unit in FRAMES:
+            keeps = thresholds.asked(self.words, before, after, one)
+        if keeps is not None:
+            yield self._of_threshold(keeps, one, place, before, after)
+            return
         unit = self._unit(one, place, before, after)
         if (
             unit is Unit.NONE
@@ -145,6 +152,8 @@ class SentenceReader(RatioReader, RateReader, WordReader, LooseReader):
                         one = replace(one, step=step)
                 whose = self._rate_readings(one, place, before, after, Metric.SCORE)
                 yield self._statement(one, [replace(r, kind=Kind.SCORE) for r in whose])
+            case Unit.TITLES if cues.PLAYABLE.search(self.plain):
+                self._counted = one
             case Unit.TITLES | Unit.TESTS | Unit.CASES:
                 yield self._of_count(one, place, before, after)
             case _ if cues.THOSE.search(before):  # “for those 90 euros”: what was said before
@@ -156,10 +165,38 @@ class SentenceReader(RatioReader, RateReader, WordReader, LooseReader):
                 in_order = not self._rigs and bool(self._in_order(place))
                 yield replace(told, why_unclear=IN_ORDER) if in_order else told
 
+    def _of_threshold(
+        self, keeps: thresholds.Keeps, one: Number, place: int, before: str, after: str
+    ) -> Statement:
+        """“holds 60 in every game”, “its lows never drop below 40”."""
+        self._kind = Kind.KEEPS
+        metric = self._metric(one, before, after)
+        named = any(m.what is What.METRIC for m in self.mentions)
+        is_open = not named and metric == Metric.AVERAGE and keeps in thresholds.OF_EITHER
+        word = f"{keeps}{thresholds.EITHER}" if is_open else str(keeps)
+        found = [
+            replace(r, kind=Kind.KEEPS, word=word)
+            for r in self._rate_readings(one, place, before, after, metric)
+        ]
+        if not self._keys(What.TITLE):
+            sized = bool(self._keys(What.SIZE))
+            whole = [replace(r, titles=frozenset(), size=r.size if sized else "") for r in found]
+            if thresholds.OF_ALL.search(self.words):
+                found = whole
+            elif not any(m.what is What.PLACE for m in self.mentions):
+                # Of the title spoken of, or of all: what is said of all is also true of it.
+                of_all = keeps in (thresholds.Keeps.ALL, thresholds.Keeps.NONE)
+                either = (whole, found) if of_all else (found, whole)
+                found = [*either[0], *(replace(r, as_said=False) for r in either[1])]
+        return self._statement(one, found)
+
     def _unit(self, one: Number, place: int, before: str, after: str) -> Unit:
         """The unit of a bare number: frames or points, where the words are about these."""
         if one.unit is not Unit.NONE:
             return one.unit
+        in_row = self._window(self._row(place)[0])[0]
+        if self._before.unit is Unit.PERCENT and cues.OF_SHARES.search(in_row):
+            return Unit.PERCENT
         if self._before.unit is Unit.MONEY and cues.MORE_THAN.match(after):
             return Unit.MONEY  # “585 euros. The edge is 90 more.”
         if any(m.all_of and m.start - one.end in (0, 1) for m in self._rigs):

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from itertools import combinations
 
-from blunt_ruler.core.script import numbered, unnumbered
+from blunt_ruler.core.script import numbered, thresholds, unnumbered
 from blunt_ruler.core.script.fitting import fits, is_near
 from blunt_ruler.core.script.numerals import Number, Unit
 from blunt_ruler.core.script.slips import FIGURE_OF
@@ -13,7 +13,7 @@ from blunt_ruler.core.script.statements import NOT_A_FACT, Answer, Kind, Reading
 from blunt_ruler.core.script.truths import Truths
 from blunt_ruler.core.script.verdict import Verdict
 
-FIGURED = {*numbered.FIGURES, Kind.FACT, Kind.LEVEL}  # what a figure can be of
+FIGURED = {*numbered.FIGURES, Kind.FACT, Kind.LEVEL, Kind.KEEPS}  # what a figure can be of
 NOT_FRAMES = (Unit.MONEY, Unit.WATTS)  # that a figure without a unit may be of
 SAYS_FRAMES = re.compile(r"\b(?:fps|frames?)\b", re.I)
 FAR = 2.5  # times: a slip is seldom so large
@@ -72,6 +72,10 @@ def answer_of(
             first,
             (verdict.true_sentence,),
         )
+    for one, found in known[1:]:
+        if found.open_words and _is_same_but_scope(first, one):  # the size may be another's
+            said = tuple(dict.fromkeys((verdict.true_sentence, found.true_sentence)))
+            return Answer.UNCLEAR, _with_note(verdict, found.open_words), first, said
     if statement.loose and first.kind in numbered.RATIOS and not verdict.repair:
         # The other way round: more likely somebody else is meant than that much is wrong.
         return Answer.UNCLEAR, _with_note(verdict, LOOSE), first, (verdict.true_sentence,)
@@ -234,5 +238,7 @@ def _judge_figure(reading: Reading, number: Number, truths: Truths, words: str) 
             return numbered.fact(reading, number, truths, words)
         case Kind.LEVEL:
             return numbered.within(reading, number, truths)
+        case Kind.KEEPS:
+            return thresholds.kept(reading, number, truths)
         case _:
             return numbered.ratio(reading, number, truths)

@@ -19,6 +19,7 @@ from blunt_ruler.core.measure.resolution import pixels
 from blunt_ruler.core.records.hardware import Link
 from blunt_ruler.core.records.records import Contents, Role
 from blunt_ruler.core.rigs.links import has_tunnel
+from blunt_ruler.core.rigs.typed_places import NAMED_BUILT_IN
 
 
 class What(StrEnum):
@@ -112,6 +113,18 @@ _FIRST_STRANGER = re.compile(
     r"reaches|averages|"
     r"costs|draws|beats|trails|manages|gets|falls|drops|leads|scores|wins)\b"
 )
+# What a card outside a machine, or another machine, is called by anybody.
+_OUTSIDE = re.compile(
+    r"(?<!out of )\b(?:the|this|that|my|our|your|an?|with|over|via|through)\s+"
+    r"(?P<name>e-?gpus?|external (?:gpus?|graphics(?: cards?)?|cards?)|docks?|enclosures?|"
+    r"box(?:es)?|adapt[eo]rs?|risers?|cables?|cords?)\b(?! (?:costs?|is (?:long|short|thick))\b)",
+    re.I,
+)
+_ELSEWHERE = re.compile(
+    r"\b(?:the|this|that|my|our|your|an?)\s+(?P<name>handhelds?|laptops?|notebooks?|tablets?|"
+    r"phones?|consoles?|desktops?|towers?|workstations?)\b(?! (?:mode|pc))",
+    re.I,
+)
 _STANDARD = re.compile(r"(?<!has )(?<!have )\b(?P<name>USB ?4|OCuLink)\b(?! ports?\b)")
 _CAPITALS = frozenset(
     """
@@ -157,6 +170,11 @@ class Vocabulary:
         self._names = {name: found[0] for name, found in names.items()}
         self._pattern = _any_of(names)
         self._known = _words_of(contents)
+        self._outside = {
+            one.rig_id: _plain(" ".join((one.name, one.link or "")))
+            for one in board.columns
+            if not (_is_built_in(one) or one.role is Role.REFERENCE or one.source)
+        }
         presets = {one.lower() for one in PRESETS} | {"ultra", "minimum"}
         presets |= {case.preset.strip().lower() for case in contents.cases.values()} - {""}
         listed = "|".join(re.escape(one) for one in sorted(presets, key=len, reverse=True))
@@ -191,6 +209,7 @@ class Vocabulary:
         found += self._preset_mentions(blank)
         found += self._other_mentions(blanked(words, found))
         found += self._strangers(blanked(words, found))
+        found += self._by_kind(blanked(words, found))
         found.sort(key=lambda one: one.start)
         return tuple(_narrowed(words, found))
 
@@ -206,6 +225,22 @@ class Vocabulary:
                 lead = (one.groupdict().get("lead") or "").lower()
                 what = What.TITLE if lead in ("in", "at", "for") else What.RIG
                 yield Mention(one.start("name"), one.end("name"), what, frozenset({f"?{name}"}))
+
+    def _by_kind(self, words: str) -> Iterator[Mention]:
+        """“The dock”, “the handheld”, where nothing here is called so: whatever is of that kind,
+        or nobody.
+        """
+        for one in _OUTSIDE.finditer(words):
+            name = _plain(one["name"])
+            single = name.removesuffix("es") if name.endswith("xes") else name.removesuffix("s")
+            called = [key for key, said in self._outside.items() if single in said.split()]
+            keys = frozenset(called or self._outside or (f"?{name}",))
+            several = len(keys) > 1 and name != single
+            yield Mention(*one.span("name"), What.RIG, keys, all_of=several)
+        for one in _ELSEWHERE.finditer(words):
+            name = _plain(one["name"])
+            if not self._known & {name, name.removesuffix("s")}:
+                yield Mention(*one.span("name"), What.RIG, frozenset({f"?{name}"}))
 
     def _named(self, words: str) -> Iterator[Mention]:
         written = any(letter.isupper() for letter in words[1:])
@@ -350,6 +385,8 @@ def _rig_names(contents: Contents, board: Board) -> Names:
         link = contents.link_of(column.rig_id) if column.rig_id in contents.rigs else None
         for name in _links_called(link) if link is not None else ():
             add(name, column.rig_id, "link")
+        for name in _lanes_called(column.name):
+            add(name, column.rig_id, "link")
         for name, kind in _names_of(contents, column):
             add(name, column.rig_id, kind, anyhow=kind == "rig")
             for word in _WORD.findall(name.lower()) if kind != "card" else ():
@@ -367,9 +404,15 @@ _MACHINES = ("laptop", "notebook", "handheld")
 _ALONE = ("alone", "on its own", "by itself", "itself", "graphics")
 
 
+def _is_built_in(column: Column) -> bool:
+    """Whether a rig is built-in graphics: by its card, its name, or as a base nobody described."""
+    told = column.built_in or NAMED_BUILT_IN.search(column.name) is not None
+    return told or (column.role is Role.BASE and not column.card)
+
+
 def _called(column: Column) -> Iterator[tuple[str, str]]:
     """What anyone would call a rig of its kind."""
-    if column.built_in:
+    if _is_built_in(column):
         for name in ("built-in graphics", "built-in", "builtin graphics", "integrated graphics",
                      "integrated", "igpu", "onboard graphics", "on-board graphics", "onboard",
                      "internal graphics", "integrated gpu", "built-in gpu", *_MACHINES,
@@ -408,14 +451,22 @@ def _names_of(contents: Contents, column: Column) -> Iterator[tuple[str, str]]:
         yield link.name, "link"
 
 
+def _lanes_called(name: str) -> Iterator[str]:
+    """“PCIe 4.0 x4”, “x4 Gen4”: “x4”, “four lanes”, “Gen 4”, “PCIe 4”."""
+    for lanes in re.findall(r"\bx(\d+)\b", name, re.I):
+        said = (lanes, *_LANES.get(lanes, (lanes,)))
+        yield from (f"x{lanes}", *(f"{one}{tail}" for one in said for tail in LANE_TAILS))
+    for number in re.findall(r"\b(?:Gen(?:eration)?|PCIe)[ -]?(\d)(?:\.0)?\b", name, re.I):
+        yield from (f"{one} {number}" for one in ("gen", "generation", "PCIe", "PCIe gen"))
+        yield from (f"gen{number}", f"{number}.0", f"PCIe {number}.0", f"PCIe{number}")
+
+
 LANE_TAILS = (" lanes", "-lane", " lane", "-lane dock", "-lane link", "-lane one")
 
 
 def _links_called(link: Link) -> Iterator[str]:
     """“x4”, “four lanes”, “the 40-gigabit”, “the tunnel”."""
-    for lanes in re.findall(r"\bx(\d+)\b", link.name):
-        said = (lanes, _LANES.get(lanes, lanes))
-        yield from (f"x{lanes}", *(f"{one}{tail}" for one in said for tail in LANE_TAILS))
+    yield from _lanes_called(link.name)
     for rate in re.findall(r"\b(\d+) ?Gb/s", link.name):
         yield from (f"{rate} gigabit", f"{rate} gigabits", f"{rate} Gb/s", f"{rate} Gbps")
         if rate in _TENS:
@@ -431,7 +482,13 @@ def _links_called(link: Link) -> Iterator[str]:
 
 
 _TENS = {"10": "ten", "20": "twenty", "40": "forty", "80": "eighty"}
-_LANES = {"1": "one", "2": "two", "4": "four", "8": "eight", "16": "sixteen"}
+_LANES = {
+    "1": ("one", "single"),
+    "2": ("two",),
+    "4": ("four",),
+    "8": ("eight",),
+    "16": ("sixteen",),
+}
 
 
 def _title_names(board: Board, tests: Sequence[Row], taken: set[str]) -> dict[str, frozenset[str]]:

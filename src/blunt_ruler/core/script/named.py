@@ -30,6 +30,7 @@ class Context:
     base: frozenset[str] = frozenset()
     titles: frozenset[str] = frozenset()
     size: str = ""
+    is_size_sure: bool = True  # said of these titles, not of others before
     preset: str = ""
     metric: str = Metric.AVERAGE
     kind: Kind | None = None
@@ -37,6 +38,7 @@ class Context:
     unit: Unit = Unit.NONE  # of its last number that has one
     topic: str = ""  # what a question before asked about: “What about lows?”
     since_lows: int = LONG_AGO  # sentences since lows were named, counted no further
+    listed: tuple[str, ...] = ()  # titles that were gone through one by one, in that order
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,7 +73,8 @@ class NamedSentence:
         self._of_both: dict[frozenset[str], frozenset[str]] = {}
         self._rigs = [one for one in self.mentions if one.what is What.RIG]
         self._find_both()
-        self._paired = self._pairs()
+        self._labelled = self._labels()
+        self._paired = self._labelled or self._pairs()
         self._used: list[tuple[int, int]] = []
         self._gained: set[int] = set()  # places of numbers that say how much more, or less
         self._asked: Kind | None = None  # what is being read
@@ -82,6 +85,7 @@ class NamedSentence:
         self._rig: frozenset[str] = frozenset()
         self._base: frozenset[str] = frozenset()
         self._is_carried = False  # whether “they” are the lows of the sentence before
+        self._counted: Number | None = None  # in how many titles something is playable
         self._was: set[int] = set()  # where numbers start that are of what it was before
 
     def _with_the_others(self, named: tuple[Mention, ...]) -> tuple[Mention, ...]:
@@ -121,6 +125,18 @@ class NamedSentence:
         }
         return found if len({m.keys for m in found.values()}) > 1 else {}
 
+    def _labels(self) -> dict[int, Mention]:
+        """“43 integrated, 115 adapter, 131 tower”: where each number ends, whose it is."""
+        found = {
+            one.end: m
+            for one in self.numbers
+            for m in self._rigs
+            if one.end <= m.start and cues.LABELLED.fullmatch(self.words[one.end : m.start])
+        }
+        led = any(m.end <= self.numbers[0].start for m in self._rigs) if self.numbers else True
+        whole = len(found) == len(self.numbers) and len({m.keys for m in found.values()}) > 1
+        return found if whole and not led else {}
+
     def context(self) -> Context:
         """What it leaves for the next sentence."""
         before = self._before
@@ -138,16 +154,31 @@ class NamedSentence:
             base=self._base,
             titles=titles or (frozenset() if drops else before.titles),
             size=next(iter(sizes), carried) if len(sizes) < 2 else "",
+            is_size_sure=bool(sizes) or (before.is_size_sure and titles <= before.titles),
             preset=next(iter(presets), "" if drops else before.preset) if len(presets) < 2 else "",
             metric=next(iter(metrics[-1].keys))
             if metrics
             else before.topic or (before.metric if self._is_carried else Metric.AVERAGE),
             kind=self._kind or self._last_cue(),
             recent=self._recent(rigs),
-            unit=next((n.unit for n in reversed(self.numbers) if n.unit), Unit.NONE),
+            unit=self._last_unit(),
             topic=next(iter(metrics[-1].keys)) if metrics and self._is_question else "",
             since_lows=self._since_lows(metrics),
+            listed=self._gone_through() or (() if titles else before.listed),
         )
+
+    def _last_unit(self) -> Unit:
+        """Of the last number that has one; “the dock keeps 72” leaves per cent where they were."""
+        own = next((n.unit for n in reversed(self.numbers) if n.unit), Unit.NONE)
+        shares = self._before.unit is Unit.PERCENT and self._kind in OPEN_KINDS
+        return Unit.PERCENT if shares and own is Unit.NONE and self.numbers else own
+
+    def _gone_through(self) -> tuple[str, ...]:
+        """“52 in Tidewrack, 61 in Skitter”: titles, each with a figure."""
+        found = [next(iter(m.keys)) for m in self.mentions
+                 if m.what is What.TITLE and len(m.keys) == 1]  # fmt: skip
+        each = tuple(dict.fromkeys(found))
+        return each if 1 < len(each) <= len(self.numbers) else ()
 
     def _since_lows(self, metrics: Sequence[Mention]) -> int:
         """How many sentences ago lows were named; long ago where averages are named again."""
@@ -366,6 +397,8 @@ class NamedSentence:
             (roles.base, *roles.tested, roles.reference),
         )
         fitting = [one for one in orders if len(one) == last - first + 1 >= 3]
+        if self._title_in_row(self.numbers[at]):
+            return ""  # in the order of the titles
         start, end = self.numbers[first].start, self.numbers[last].end
         named = any(start - 40 <= m.start < end and not m.all_of for m in self._rigs)
         return fitting[0][at - first] if fitting and not named else ""
@@ -495,7 +528,7 @@ class NamedSentence:
         end = one.end if one is not None else place
         near = [m for m in self.mentions if m.what is What.METRIC]
         behind = [
-            m for m in near if end <= m.start and cues.NAMES_METRIC.match(self.words[end : m.start])
+            m for m in near if end <= m.start and cues.NAMES_METRIC.match(self.blank[end : m.start])
         ]
         behind = [m for m in behind if not cues.BREAK.search(self.words[end : m.start])]
         following = next((n.start for n in self.numbers if n.start > end), len(self.words))
@@ -573,6 +606,27 @@ class NamedSentence:
         at = [one.start for one in rates]
         return sizes[at.index(place)].keys if place in at else frozenset()
 
+    def _title_in_row(self, one: Number) -> str:
+        """Of which title a number is, in a row as long as a list of titles, which stands behind it
+        or before it, or was gone through in the sentence before: “94, 101 and 71 in Tidewrack,
+        Skitter and Low Lantern”; blank where there is no such list.
+        """
+        starts = [number.start for number in self.numbers]
+        at = starts.index(one.start) if one.start in starts else -1
+        if at < 0 or any(m.all_of for m in self._rigs):
+            return ""
+        first, last = self._row(at)
+        count = last - first + 1
+        named = [m for m in self.mentions if m.what is What.TITLE]
+        start, end = self.numbers[first].start, self.numbers[last].end
+        apart = all(m.end <= start for m in named) or all(m.start >= end for m in named)
+        is_list = len(named) == count and all(
+            self._is_list(a.end, b.start) for a, b in pairwise(named)
+        )
+        own = tuple(min(m.keys) for m in named) if is_list and apart else ()
+        listed = own if named else self._before.listed
+        return listed[at - first] if 1 < count == len(listed) else ""
+
     def _listed(self, found: Sequence[Mention], first: Mention) -> frozenset[str]:
         """“Tidewrack and Skitter”: names in a row."""
         keys, last = set(first.keys), first
@@ -595,12 +649,16 @@ class NamedSentence:
         """(titles, size, preset) as said, then as the sentence before leaves it open."""
         place = one.start if one is not None else at or 0
         end = one.end if one is not None else place
-        titles = self._near(What.TITLE, place, end)
+        in_row = self._title_in_row(one) if one is not None else ""
+        titles = frozenset({in_row}) if in_row else self._near(What.TITLE, place, end)
         sizes, presets = self._near(What.SIZE, place, end), self._near(What.PRESET, place, end)
         size, preset = next(iter(sorted(sizes)), ""), next(iter(sorted(presets)), "")
         before = self._before
         if cues.ALL_SIZES.search(self.words):
             before = replace(before, size="")
+        if in_row and not self._keys(What.TITLE):
+            yield titles, size or before.size, preset or before.preset
+            return
         if titles:
             yield titles, size, preset
             if not size and before.size:
@@ -616,6 +674,8 @@ class NamedSentence:
             return
         if carried and (is_rate or there or size):
             yield carried, size or before.size, preset or before.preset
+            if before.size and not size and not before.is_size_sure:
+                yield carried, "", preset or before.preset
             if not there and (every or not is_rate):
                 yield frozenset(), size, preset
             return

@@ -17,8 +17,10 @@ from blunt_ruler.core.text import capital, count_text, list_text, percent_text
 from blunt_ruler.core.worth.figures import FIGURES as WORTH
 from blunt_ruler.core.worth.figures import WorthFigure, figure_text
 
+NOT_TOLD_APART = "The figure is right, but passes vary by more than the difference: say so."
 WHICH_FACT = "The figure is right of something else of this rig: say of what."
 WHICH_CASE = "The figure is right of this rig in one case: say in which."
+ENDS = (Hedge.LARGEST, Hedge.SMALLEST)
 RATIOS = (Kind.MORE, Kind.LESS, Kind.KEPT, Kind.TIMES, Kind.SLOWER_TIMES)
 FIGURES = {
     Kind.MORE: "gain",
@@ -50,19 +52,22 @@ def ratio(reading: Reading, number: Number, truths: Truths) -> Verdict:
         if is_bound
         else fits(number, value, *ends)
         or (number.is_range and _fits_interval(number, reading, found, truths))
+        or (number.hedge in ENDS and fits(number, value, *_ends_by_case(reading, truths)))
     )
     if number.is_range and ends[0] is not None and ends[1] is not None:
         unit = "\u202f%" if number.unit is Unit.PERCENT else " times"
         digits = 0 if number.unit is Unit.PERCENT else 2
         truth = f"{truth[:-1]}, {ends[0]:.{digits}f} to {ends[1]:.{digits}f}{unit} by title."
-    note = ""
+    note = open_words = ""
     if right and found.standing is Standing.OPEN and not number.is_range and not is_bound:
         right = False
-        note = "The figure is right, but passes vary by more than the difference."
+        open_words = NOT_TOLD_APART
     elif right and found.standing is Standing.LEVEL:
         note = "The two are level: the difference is within 3\u202f%."
     same_way = value > 0 or reading.kind in (Kind.KEPT, Kind.TIMES, Kind.SLOWER_TIMES)
-    return Verdict(right, truth, figure if same_way else "", shown, note, FIGURES[reading.kind])
+    repair = figure if same_way else ""
+    of = FIGURES[reading.kind]
+    return Verdict(right, truth, repair, shown, note, of, open_words=open_words)
 
 
 def within(reading: Reading, number: Number, truths: Truths) -> Verdict:
@@ -94,6 +99,14 @@ def _ends(kind: Kind, found: Found) -> tuple[float | None, float | None]:
         return None, None
     values = sorted((value_in(kind, found.least), value_in(kind, found.most)))
     return values[0], values[1]
+
+
+def _ends_by_case(reading: Reading, truths: Truths) -> tuple[float | None, float | None]:
+    low, high = truths.ends_by_case(reading)
+    if low is None or high is None:
+        return None, None
+    least, most = sorted((value_in(reading.kind, low), value_in(reading.kind, high)))
+    return least, most
 
 
 def _fits_interval(number: Number, reading: Reading, found: Found, truths: Truths) -> bool:

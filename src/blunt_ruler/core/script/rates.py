@@ -81,6 +81,9 @@ class RateReader(NamedSentence):
                     yield Reading(Kind.RATE, rig, "", metric, titles, size, preset, as_said=as_said)
 
     def _rate_rigs(self, one: Number, place: int, before: str) -> Iterator[frozenset[str]]:
+        if one.end in self._labelled:
+            yield self._labelled[one.end].keys
+            return
         pairs = self._pair(place) or self._of_compared(place)
         if pairs is not None:
             yield pairs

@@ -22,12 +22,18 @@ class RatioReader(NamedSentence):
 
     def _of_ratio(self, one: Number, place: int, before: str, after: str) -> Statement:
         if one.unit is Unit.PERCENT and cues.WITHIN.search(before):
+            if cues.EACH_OTHER.search(after) and cues.THE_TWO.search(self.words[: one.start]):
+                return Statement(one.start, one.end, (), one, why_unclear=NOT_A_FACT)
             return self._within(one, before, after)
         if cues.PART_OF_THAT.match(self.words):
             return Statement(one.start, one.end, (), one, why_unclear=NOT_A_FACT)
         kind = self._kind_of(one, before, after)
         if (extreme := cues.EXTREME.search(before)) is not None and one.hedge is Hedge.NONE:
             most = extreme["most"] is not None
+            one = replace(one, hedge=Hedge.LARGEST if most else Hedge.SMALLEST)
+        at_end = cues.WORST_CASE.search(self.words)
+        if at_end is not None and one.hedge in (Hedge.NONE, Hedge.ABOUT):
+            most = (at_end["worst"] is not None) == (kind in (Kind.LESS, Kind.SLOWER_TIMES))
             one = replace(one, hedge=Hedge.LARGEST if most else Hedge.SMALLEST)
         if one.is_range and one.low < 0:
             kind = Kind.MORE
@@ -129,7 +135,7 @@ class RatioReader(NamedSentence):
             is_less = following is not None and following.lastgroup == "less" and one.low >= 1.0
             return (Kind.SLOWER_TIMES if is_less else Kind.TIMES), True
         if one.is_word and re.match(r"\s*(?:as|the)\b", after) and one.low == 50.0:
-            return Kind.KEPT, True
+            return (Kind.LESS if cues.IS_LOST.search(after) else Kind.KEPT), True
         if following is not None and following["of"]:
             if cues.IS_LOST.search(after):
                 return Kind.LESS, True

@@ -29,6 +29,7 @@ class Kind(StrEnum):
     SCORE = "score"  # points
     COUNT = "count"  # in so many titles
     SHARE = "share"  # of a loss, that a part takes
+    KEEPS = "keeps"  # a frame rate: “holds 60”
     FASTER = "faster"
     SLOWER = "slower"
     LEVEL = "level"

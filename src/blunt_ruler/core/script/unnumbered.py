@@ -1,10 +1,12 @@
 """Comparisons without a figure against the logbook: faster, the same, playable, the cheapest."""
 
+from collections.abc import Sequence
+
 from blunt_ruler.core.claims.causes import cause_of
 from blunt_ruler.core.claims.claim import Metric
 from blunt_ruler.core.claims.standing import Standing
 from blunt_ruler.core.script.statements import Kind, Reading
-from blunt_ruler.core.script.truths import Found, Truths
+from blunt_ruler.core.script.truths import Found, Rate, Truths
 from blunt_ruler.core.script.verdict import UNHEARD, Verdict
 from blunt_ruler.core.text import count_text, list_text
 from blunt_ruler.core.worth.figures import WorthFigure, figure_text
@@ -82,6 +84,8 @@ def playable(reading: Reading, truths: Truths, negated: bool) -> Verdict:
     if not targets or not rates:
         return UNHEARD
     target = min(targets)
+    if reading.word.isdigit():
+        return _playable_titles(reading, rates, target, truths, negated)
     reached = [one for one in rates if one.value >= target]
     wants = (reading.kind is Kind.PLAYABLE) != negated
     right = len(reached) == len(rates) if wants else not reached
@@ -104,6 +108,25 @@ def playable(reading: Reading, truths: Truths, negated: bool) -> Verdict:
     return Verdict(
         right, truth, "", None, f"Playable means {target:g} fps on average here.", "playable"
     )
+
+
+def _playable_titles(
+    reading: Reading, rates: Sequence[Rate], target: float, truths: Truths, negated: bool
+) -> Verdict:
+    """In how many titles a rig keeps the target: in every case of them, or in some."""
+    title_of = {row.case_id: row.title for row in truths.board.rows}
+    under = {title_of[one.case] for one in rates if one.value < target}
+    over = {title_of[one.case] for one in rates if one.value >= target}
+    titles = under | over
+    wants = (reading.kind is Kind.PLAYABLE) != negated
+    counts = (len(titles - under), len(over)) if wants else (len(under), len(titles - over))
+    subject, n = truths.subject(reading.rig), count_text(len(titles), "title")
+    truth = f"{subject} stays above {target:g} fps on average in {len(titles - under)} of {n}"
+    truth += f" at {reading.size}" if reading.size else ""
+    truth += f", in some cases of {len(over)}." if counts[0] != counts[1] else "."
+    right = int(reading.word) in counts
+    note = f"Playable means {target:g} fps on average here."
+    return Verdict(right, truth, "", float(counts[0]), note, "playable")
 
 
 _LIMIT_NAMES = {"cpu": "CPU", "card": "card", "link": "link"}
