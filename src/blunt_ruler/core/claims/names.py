@@ -1,5 +1,6 @@
 """How rigs are called in sentences: by what distinguishes them, not by a label."""
 
+import re
 from collections.abc import Sequence
 
 from blunt_ruler.core.board.board import Column
@@ -7,6 +8,30 @@ from blunt_ruler.core.text import capital
 
 NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten",
            "eleven", "twelve")  # fmt: skip
+
+
+_NUMBERED = re.compile(
+    r"(?P<card>(?!(?:Gen|Generation|PCIe|USB|HDMI|Type|Version|Test|Rig|Setup|Config)\b)"
+    r"\b[^\W\d_][\w-]*) (?P<number>\d{1,4}[A-Za-z]{0,3})\b(?! ?(?:Gb|GB|W|Hz|lanes?|fps)\b)(?!\.\d)"
+)
+_OF_KIND = re.compile(r"\b(?!the\b|same\b|a\b|my\b|graphics\b)(?P<kind>[a-z]+) card\b", re.I)
+_FULL = re.compile(r"\b(?:tower|desktop|workstation|full[ -](?:size )?slot|x16)\b", re.I)
+
+
+def named_card(name: str) -> str:
+    """The card that a rig's name names, where nobody described one: “Tower + Marram 12”, “Big card
+    in the dock”; blank where it names none.
+    """
+    found = [*_NUMBERED.finditer(name)]
+    if found:
+        return f"{found[-1]['card']} {found[-1]['number']}".lower()
+    kind = _OF_KIND.search(name)
+    return f"{kind['kind']} card".lower() if kind is not None else ""
+
+
+def is_full_slot(name: str) -> bool:
+    """Whether a rig's name says that its card stands in a slot of its own machine."""
+    return _FULL.search(name) is not None
 
 
 def subject_words(column: Column, columns: Sequence[Column]) -> str:

@@ -6,6 +6,7 @@ from functools import cached_property
 
 from blunt_ruler.core.board.board import Board, Column, build_board
 from blunt_ruler.core.board.scores import ScoreBoard
+from blunt_ruler.core.claims.names import is_full_slot, named_card
 from blunt_ruler.core.claims.stated import Stated, stated_changes, stated_mean
 from blunt_ruler.core.compare.cell_grid import Cells
 from blunt_ruler.core.compare.cell_parts import CellParts, low_parts_of
@@ -219,7 +220,7 @@ class Pairings:
         """The same card elsewhere, where it does best first: the reference, then rigs whose link
         carries more than this one's. Empty for a card that stands nowhere else.
         """
-        card = self._card(column)
+        card = self.card(column)
         if card is None or column.built_in or column.source:
             return []
         own = column.link_gb_per_s or 0.0
@@ -228,24 +229,30 @@ class Pairings:
             for one in self.board.columns
             if one.rig_id != column.rig_id
             and not one.source
-            and self._card(one) == card
+            and self.card(one) == card
             and one.rig_id in self.board.totals
         ]
         found = [
-            one for one in same if one.role is Role.REFERENCE or (one.link_gb_per_s or 0.0) > own
+            one
+            for one in same
+            if one.role is Role.REFERENCE
+            or (one.link_gb_per_s or 0.0) > own
+            or (_is_full_slot(one) and not _is_full_slot(column))
         ]
         reference = self.board.review.rig_in(Role.REFERENCE)
         return sorted(found, key=lambda one: (one.rig_id != reference, -(one.link_gb_per_s or 0.0)))
 
     def differ(self, one: Column, other: Column) -> str:
         """By what two rigs of the same card differ: "host", else "link"; blank for other cards."""
-        if self._card(one) is None or self._card(one) != self._card(other):
+        if self.card(one) is None or self.card(one) != self.card(other):
             return ""
         return "host" if one.host != other.host else "link"
 
-    def _card(self, column: Column) -> str | None:
+    def card(self, column: Column) -> str | None:
+        """Its card as described, else as its name names it."""
         rig = self.contents.rigs.get(column.rig_id)  # a table describes none
-        return rig.card_id if rig is not None else None
+        described = rig.card_id if rig is not None else None
+        return described or named_card(column.name) or None
 
     def lost_against(self, column: Column) -> list[tuple[Column, str]]:
         """Whom a rig's loss is measured against, and how they differ: its twins, the best first,
@@ -259,6 +266,11 @@ class Pairings:
         ):
             others.append(reference)
         return [(one, self.differ(column, one)) for one in others]
+
+
+def _is_full_slot(column: Column) -> bool:
+    """Whether nobody described its link, and its name says that there is none in between."""
+    return not column.link and is_full_slot(column.name)
 
 
 def _by_rig(found: Comparison | None) -> Mapping[str, RigResult]:

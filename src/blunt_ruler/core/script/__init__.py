@@ -26,6 +26,7 @@ __all__ = [
     "ratios",
     "slips",
     "statements",
+    "thresholds",
     "truths",
     "unnumbered",
     "verdict",

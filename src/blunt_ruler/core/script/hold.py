@@ -89,7 +89,7 @@ def answer_of(
             return Answer.UNCLEAR, _with_note(verdict, LOOSE), first, said
     note = why(first, verdict)
     inherits = statement.is_inherited or bool(statement.vague)
-    if inherits and first.kind is Kind.RATE and note.startswith(FIGURE_OF):
+    if inherits and note.startswith(FIGURE_OF):
         said = (verdict.true_sentence,)  # “305 for him”: the words may mean that other rig
         return Answer.UNCLEAR, _with_note(verdict, f"{LOOSE} {note}"), first, said
     says_frames = SAYS_FRAMES.search(words, statement.start, statement.end + 12) is not None

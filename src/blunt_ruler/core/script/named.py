@@ -43,12 +43,15 @@ class Context:
 
 @dataclass(frozen=True, slots=True)
 class Roles:
-    """The rigs of a review by what they are for; `twins` are whom each one's loss is held to."""
+    """The rigs of a review by what they are for; `twins` are whom each one's loss is held to, and
+    `cards` says which card each has.
+    """
 
     base: str
     reference: str
     tested: tuple[str, ...]
     twins: dict[str, tuple[str, ...]]
+    cards: dict[str, str]
 
 
 class NamedSentence:
@@ -280,6 +283,7 @@ class NamedSentence:
                 named = others[0] if others else named
         if move is not None and kind in (Kind.MORE, Kind.LESS, Kind.TIMES):
             rigs, named = move
+        rigs, named = self._of_one_card(rigs, named), self._of_one_card(named, rigs)
         self._base = self._base or named
         scopes = [*self._scopes(one, is_rate=False, at=place)]
         for number, (titles, size, preset) in enumerate(scopes):
@@ -290,6 +294,15 @@ class NamedSentence:
                             kind, rig, base, metric, titles, size, preset,
                             as_said=number == 0 and which == 0 and order == 0,
                         )  # fmt: skip
+
+    def _of_one_card(self, rigs: frozenset[str], others: frozenset[str]) -> frozenset[str]:
+        """Of rigs that a name leaves open, those with a card of the others: “OCuLink against USB4”
+        is of one card over both.
+        """
+        if len(rigs) < 2 or rigs in self._together or rigs in self._of_both:
+            return rigs
+        cards = {self._roles.cards.get(one) for one in others} - {None}
+        return frozenset(one for one in rigs if self._roles.cards.get(one) in cards) or rigs
 
     def _move(self) -> tuple[frozenset[str], frozenset[str]] | None:
         """“Moving from the laptop to the dock”: (to what, from what)."""

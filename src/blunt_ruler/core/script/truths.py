@@ -111,6 +111,7 @@ class Truths:
                 one.rig_id: tuple(other.rig_id for other, _ in of.lost_against(one))
                 for one in board.columns
             },
+            cards={one.rig_id: card for one in board.columns if (card := of.card(one))},
         )
 
     @cached_property
