@@ -39,7 +39,8 @@ def test_a_slot_of_its_own_machine(name, full):
 def test_each_card_is_held_against_itself_in_the_tower(tmp_path, run):
     table = tmp_path / "cards.tsv"
     table.write_text(
-        "Game\tMini PC\tMini PC + Marram 12\tTower + Marram 12\tMini PC + Quern 16\tTower + Quern 16\n"
+        "Game\tMini PC\tMini PC + Marram 12\tTower + Marram 12\tMini PC + Quern 16"
+        "\tTower + Quern 16\n"
         "Tidewrack 1080p\t33\t121\t139\t148\t186\nSkitter 1080p\t88\t262\t331\t271\t402\n"
     )
     book = tmp_path / "cards.blunt"
