@@ -8,8 +8,9 @@ from collections.abc import Iterator
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-# Small matrices on three workers: more threads than cores only wait for one another.
-os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+# Of three workers on two cores: more threads than cores only wait for one another.
+for _threads in ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "POLARS_MAX_THREADS"):
+    os.environ.setdefault(_threads, "1")
 for _name in ("DATA", "CONFIG", "DOCUMENTS"):
     os.environ.pop(f"XDG_{_name}_DIR", None)
 

@@ -3,6 +3,7 @@
 It is imported where it is used, in the process that reads recordings.
 """
 
+import os
 import unicodedata
 from collections.abc import Sequence
 from functools import cache
@@ -19,6 +20,7 @@ NARROWEST = [3, 48, 96]
 AT_ONCE = 16
 WHOLE_SIDE = 736  # pixels that the shorter side of a picture has at least where text is sought
 ENLARGED = 2
+MOST_THREADS = 2
 
 
 def _plain(text: Any) -> str:
@@ -36,6 +38,14 @@ class Text(NamedTuple):
     centres: tuple[float, ...]
 
 
+def _threads() -> int:
+    """As many as are asked for by the usual variable, else two: they wait for each other by
+    spinning, so that beside other work two take twice as long as one.
+    """
+    asked = os.environ.get("OMP_NUM_THREADS", "")
+    return min(int(asked), MOST_THREADS) if asked.isdecimal() and int(asked) else MOST_THREADS
+
+
 @cache
 def _engine() -> Any:
     """The recogniser; models are in the wheel, so nothing is fetched."""
@@ -45,7 +55,7 @@ def _engine() -> Any:
         params={
             "Global.log_level": "critical",
             "Global.text_score": 0.3,
-            "EngineConfig.onnxruntime.intra_op_num_threads": 2,
+            "EngineConfig.onnxruntime.intra_op_num_threads": _threads(),
             "EngineConfig.onnxruntime.inter_op_num_threads": 1,
             "Rec.rec_img_shape": NARROWEST,
             "Rec.rec_batch_num": AT_ONCE,
