@@ -27,10 +27,12 @@ from blunt_ruler.core.compare.like_for_like import unnoted_facts
 from blunt_ruler.core.compare.results import Comparison, Measurement, RigMean, TitleRatio
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.records.records import Contents, Review, ReviewRig, Role
-from blunt_ruler.core.text import count_text, list_text, percent_text
+from blunt_ruler.core.text import list_text, percent_text
 
 SUFFIXES = {Metric.AVERAGE: "", Metric.LOW: "_low_1", Metric.SCORE: "_score"}
 ORDER = [*Question]
+
+SOUND_ON = "cases, those that are sound on"
 
 
 class Claims:
@@ -303,7 +305,10 @@ class Claims:
                  f"{self._of.title(one.title)}" for one in bounds if one.bound is not Bound.OPEN]
             ) or "one title with bounds on both sides left out"  # fmt: skip
         if mean.missing:
-            yield f"over the {count_text(mean.cases, 'case')} both have"
+            comparison = self._board.comparison
+            of_all = comparison is not None and comparison.how.shared
+            on = "every rig" if of_all else "both rigs"
+            yield f"over {mean.cases} of {mean.of_cases} {SOUND_ON} {on}"
 
     def events(self) -> Iterator[Claim]:
         """What happened besides gains and losses: who overtakes whom, what did not run, and what

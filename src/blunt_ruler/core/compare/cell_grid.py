@@ -5,7 +5,7 @@ out at once; what is said of a single cell only when it is asked for.
 """
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
@@ -365,14 +365,21 @@ class CellGrid:
             case_moved=listed[moved[0]] if moved else None,
             ratio_without=moved[1] if moved else None,
             case_ids=listed,
-            missing=tuple(
-                case for place in self._any[other] if (case := self._names[place]) not in counted
-            ),
+            missing=tuple(one for one in self._could_be_in(rig, other) if one not in counted),
             these_error=error,
             these_freedom=freedom,
             titles=self._title_ratios(rig, other, np.concatenate([cases, out])),
             sittings=self._sittings,
         )
+
+    def _could_be_in(self, rig: str, other: str) -> Iterator[str]:
+        """Cases that a mean of two rigs could be over: those that another rig's mean is over, and
+        those that both have, however sound; not what the review leaves out.
+        """
+        both = self._there[self._rigs[rig]] & self._there[self._rigs[other]] & ~self._out
+        own = (int(place) for place in self._order[rig] if both[place])
+        for place in dict.fromkeys((*self._any[other], *own)):
+            yield self._names[place]
 
     def _days_of(self, rig: str, days: tuple[str, ...], shares: FloatArray) -> "_Days":
         """Which share of each case's passes of a rig was taken on which day."""

@@ -127,7 +127,8 @@ class RigMean:
     """A mean over the cases shared with one other rig: ratio, bounds, and what moves it most.
 
     `case_moved` names the case that moves it most and `ratio_without` is the mean without it;
-    `case_ids` are the cases it is over, `missing` those that another mean could be over.
+    `case_ids` are the cases it is over, `missing` those it could be over besides: another rig's
+    mean is, or both have them, and a figure in doubt keeps them out.
     A mean is over figures; bounds beside them are `bounds_out` of it. A mean of bounds alone is a
     bound, and has no end on its open side. `kinds` are how the figures behind it were read.
 
@@ -177,7 +178,7 @@ class RigMean:
 
     @property
     def of_cases(self) -> int:
-        """How many cases any rig has a sound ratio of."""
+        """How many cases it is over, with those that it could be over."""
         return self.cases + len(self.missing)
 
 

@@ -251,6 +251,7 @@ INSTEAD = re.compile(r"\b(?:instead of|rather than|not)\s*(?:the )?$", re.I)
 OWN = re.compile(
     r"^\W*(?:and |but )?(?:the |my |our )?\w+(?:'s (?:is|are|was|were|does|reaches)\b|:)", re.I
 )
+ON_AVERAGE = re.compile(r"\bon average\b", re.I)
 THE_TWO = re.compile(r"\bthe two\b", re.I)
 EACH_OTHER = re.compile(r"\b(?:of )?(?:each other|one another)\b|\bapart\b", re.I)
 NOTHING = re.compile(

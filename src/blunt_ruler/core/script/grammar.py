@@ -172,6 +172,7 @@ class SentenceReader(RatioReader, RateReader, WordReader, LooseReader):
         self._kind = Kind.KEEPS
         metric = self._metric(one, before, after)
         named = any(m.what is What.METRIC for m in self.mentions)
+        named = named or cues.ON_AVERAGE.search(self.words) is not None
         is_open = not named and metric == Metric.AVERAGE and keeps in thresholds.OF_EITHER
         word = f"{keeps}{thresholds.EITHER}" if is_open else str(keeps)
         found = [

@@ -458,7 +458,7 @@ def _lanes_called(name: str) -> Iterator[str]:
         yield from (f"x{lanes}", *(f"{one}{tail}" for one in said for tail in LANE_TAILS))
     for number in re.findall(r"\b(?:Gen(?:eration)?|PCIe)[ -]?(\d)(?:\.0)?\b", name, re.I):
         yield from (f"{one} {number}" for one in ("gen", "generation", "PCIe", "PCIe gen"))
-        yield from (f"gen{number}", f"{number}.0", f"PCIe {number}.0", f"PCIe{number}")
+        yield from (f"gen{number}", f"PCIe {number}.0", f"PCIe{number}")
 
 
 LANE_TAILS = (" lanes", "-lane", " lane", "-lane dock", "-lane link", "-lane one")

@@ -4,6 +4,7 @@ import re
 from dataclasses import replace
 
 from blunt_ruler.core.claims.claim import Metric
+from blunt_ruler.core.claims.offer import SOUND_ON
 from blunt_ruler.core.claims.standing import Standing
 from blunt_ruler.core.limits.words import told_texts
 from blunt_ruler.core.measure.kinds import Bound
@@ -20,6 +21,7 @@ from blunt_ruler.core.worth.figures import WorthFigure, figure_text
 NOT_TOLD_APART = "The figure is right, but passes vary by more than the difference: say so."
 WHICH_FACT = "The figure is right of something else of this rig: say of what."
 WHICH_CASE = "The figure is right of this rig in one case: say in which."
+WITH_UNSOUND = "The figure is right with the cases that are left out."
 ENDS = (Hedge.LARGEST, Hedge.SMALLEST)
 RATIOS = (Kind.MORE, Kind.LESS, Kind.KEPT, Kind.TIMES, Kind.SLOWER_TIMES)
 FIGURES = {
@@ -62,6 +64,11 @@ def ratio(reading: Reading, number: Number, truths: Truths) -> Verdict:
     if right and found.standing is Standing.OPEN and not number.is_range and not is_bound:
         right = False
         open_words = NOT_TOLD_APART
+    elif not right and found.claim is not None and not number.is_range:
+        note = capital(next((one for one in found.claim.caveats if SOUND_ON in one), ""))
+        every = truths.ratio_of_all(reading) if note else None
+        if every is not None and fits(number, value_in(reading.kind, every)):
+            open_words = f"{WITH_UNSOUND} {note}."
     elif right and found.standing is Standing.LEVEL:
         note = "The two are level: the difference is within 3\u202f%."
     same_way = value > 0 or reading.kind in (Kind.KEPT, Kind.TIMES, Kind.SLOWER_TIMES)

@@ -251,6 +251,11 @@ class Truths:
         ratios = [one.ratio for case in every if (one := self._one_case(r, case)) is not None]
         return min(ratios, default=None), max(ratios, default=None)
 
+    def ratio_of_all(self, r: Reading) -> float | None:
+        """The ratio over all cases, those that are left out as unsound among them."""
+        found = self._of_cells(r, self.cases(r))
+        return found.ratio if found is not None else None
+
     def _of_cells(self, r: Reading, cases: frozenset[str] | None) -> Found | None:
         """Where there is no claim: the ratios of the cells, their geometric mean."""
         rows = self.scores.rows if r.metric == Metric.SCORE else self.board.rows
