@@ -189,6 +189,7 @@ ALL_SIZES = re.compile(
 THAT_IS = re.compile(
     r"^\W*(?:so |and |or )?(?:that|this|which)(?:'s| is| was| makes| means)\b", re.I
 )
+OF_THAT = re.compile(r"\b(?:that|this|which)(?:'s| is| was| makes| means)\b", re.I)
 # “Going to 1440p takes a third off”: one size against another, which nothing here is held to.
 BETWEEN_SIZES = re.compile(
     r"\b(?:going|goes|go|moving|stepping|dropping|switching|jumping|turning|cranking)"

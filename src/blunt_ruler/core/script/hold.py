@@ -6,7 +6,7 @@ from dataclasses import replace
 from itertools import combinations
 
 from blunt_ruler.core.script import numbered, thresholds, unnumbered
-from blunt_ruler.core.script.cues import THAT_IS
+from blunt_ruler.core.script.cues import OF_THAT
 from blunt_ruler.core.script.fitting import fits, is_near
 from blunt_ruler.core.script.numerals import Number, Unit
 from blunt_ruler.core.script.slips import FIGURE_OF
@@ -54,7 +54,8 @@ def answer_of(
         return Answer.HOLDS, verdict, first, ()
     for one, found in known[1:]:
         if found.fits and not one.as_said:
-            of_that = first.titles and not one.titles and THAT_IS.match(words) is not None
+            that = OF_THAT.search(words[: statement.start]) is not None
+            of_that = first.titles and not one.titles and that
             if _is_same_but_scope(first, one) and not of_that:
                 return Answer.HOLDS, found, one, ()
             said = tuple(dict.fromkeys((verdict.true_sentence, found.true_sentence)))
