@@ -313,7 +313,8 @@ def count(reading: Reading, number: Number, truths: Truths, words: str) -> Verdi
     )
     what = "test" if reading.metric == Metric.SCORE else "title"
     lows = {Metric.LOW: " in its 1% lows", Metric.SCORE: " in its scores"}.get(reading.metric, "")  # type: ignore[call-overload]
-    truth = f"{truths.subject(reading.rig)} is {way} {whom}{lows} in {k} of {count_text(n, what)}."
+    told = f"{truths.subject(reading.rig)} is {way} {whom}{lows}"
+    truth = f"{told} in {k or 'none'} of {count_text(n, what)}."
     repair = f"{k} of {n}" if number.of is not None else str(k)
     return Verdict(right, truth, repair, float(k), "", "titles")
 

@@ -71,8 +71,8 @@ def _of_each(reading: Reading, truths: Truths, found: Found, negated: bool, trut
     but = f", not in {list_text(others)}" if 0 < len(others) <= 2 else ""
     lows = " in its 1% lows" if reading.metric == Metric.LOW else ""
     said = (
-        f"{truths.subject(reading.rig)} is {word} {truths.name(reading.base)}{lows} in {k} of "
-        f"{count_text(n, what)}{but}."
+        f"{truths.subject(reading.rig)} is {word} {truths.name(reading.base)}{lows} "
+        f"in {k or 'none'} of {count_text(n, what)}{but}."
     )
     return Verdict(right, said if n > 1 else truth, "", float(k), "", "titles")
 

@@ -77,7 +77,7 @@ class ScriptPage(Page):
         self.sheet.installEventFilter(self)
         self.found = QTreeWidget()
         self.found.setAccessibleName("Statements of the script and how they stand")
-        self.found.setHeaderLabels(["", "answer", "line", "said", "what is true"])
+        self.found.setHeaderLabels(["", "answer", "line", "said", "why, or what is true"])
         self.found.setRootIsDecorated(False)
         self.found.setUniformRowHeights(True)
         self.found.setAllColumnsShowFocus(True)
