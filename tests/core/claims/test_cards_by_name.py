@@ -22,6 +22,9 @@ from blunt_ruler.core.claims.names import is_full_slot, named_card
         ("OCuLink", ""),
         ("Dock 40 Gb/s", ""),
         ("Built-in", ""),
+        ("Windows 11 laptop", ""),
+        ("Dock 1, driver 560", ""),
+        ("Card 2 in the dock", "card 2"),
     ],
 )
 def test_the_card_that_a_name_names(name, card):

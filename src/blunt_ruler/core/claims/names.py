@@ -10,9 +10,15 @@ NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight",
            "eleven", "twelve")  # fmt: skip
 
 
+_NO_CARD = (  # words that have numbers behind them, and are no card
+    "Gen|Generation|PCIe|USB|HDMI|Type|Version|Test|Rig|Setup|Config|Option|Run|Pass|Round|Day|"
+    "Windows|Linux|Driver|Drivers|Kernel|BIOS|Firmware|Dock|Box|Enclosure|Adapter|Cable|Riser|"
+    "Slot|Port|Lane|Lanes|Tower|Desktop|Laptop|Handheld|Mode|Profile|at|with|and|on|in"
+)
 _NUMBERED = re.compile(
-    r"(?P<card>(?!(?:Gen|Generation|PCIe|USB|HDMI|Type|Version|Test|Rig|Setup|Config)\b)"
-    r"\b[^\W\d_][\w-]*) (?P<number>\d{1,4}[A-Za-z]{0,3})\b(?! ?(?:Gb|GB|W|Hz|lanes?|fps)\b)(?!\.\d)"
+    rf"\b(?!(?:{_NO_CARD})\b)(?P<card>[^\W\d_][\w-]*) (?P<number>\d{{1,4}}[a-z]{{0,3}})\b"
+    r"(?! ?(?:Gb|GB|W|Hz|fps|lanes?)\b)(?!\.\d)",
+    re.I,
 )
 _OF_KIND = re.compile(r"\b(?!the\b|same\b|a\b|my\b|graphics\b)(?P<kind>[a-z]+) card\b", re.I)
 _FULL = re.compile(r"\b(?:tower|desktop|workstation|full[ -](?:size )?slot|x16)\b", re.I)

@@ -251,8 +251,15 @@ class Pairings:
     def card(self, column: Column) -> str | None:
         """Its card as described, else as its name names it."""
         rig = self.contents.rigs.get(column.rig_id)  # a table describes none
-        described = rig.card_id if rig is not None else None
-        return described or named_card(column.name) or None
+        if rig is not None and rig.card_id:
+            return rig.card_id
+        named = named_card(column.name)
+        return self._card_ids.get(named, named) or None
+
+    @cached_property
+    def _card_ids(self) -> Mapping[str, str]:
+        """The described cards by their names in small letters."""
+        return {card.name.lower(): key for key, card in self.contents.cards.items()}
 
     def lost_against(self, column: Column) -> list[tuple[Column, str]]:
         """Whom a rig's loss is measured against, and how they differ: its twins, the best first,
