@@ -8,7 +8,8 @@ from PyQt6.QtWidgets import QAbstractButton, QFileDialog
 from reach import stop
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.logbook import JournalEntry
+from blunt_ruler.demo.shipped import copy_demo
+from blunt_ruler.logbook import JournalEntry, Logbook
 from blunt_ruler.logbook.journal import Image
 from blunt_ruler.ui.desk.notices import Banner
 from blunt_ruler.ui.desk.settings import MOST_RECENT, Settings, demo_copy_path, first_logbook_path
@@ -168,3 +169,31 @@ def test_the_shipped_files_are_whole():
     names = {f"${field.name}$" for field in fields(Theme)} | {"$arrow$", "$tick$"}
     used = {f"${part}$" for part in sheet.split("$")[1::2]}
     assert used <= names
+
+
+def test_a_stop_with_nothing_to_show_draws_what_will_be_there(window, settle, tmp_path):
+    from blunt_ruler.ui.kit.sketch import Sketch
+
+    Logbook.create(tmp_path / "empty.blunt").close()
+    window.desk.open(tmp_path / "empty.blunt")
+    settle(window)
+    for name, words, where in (
+        ("Limits", "Go to Runs", "Runs"),
+        ("Worth", "Describe a rig", "Bench"),
+        ("Write-up", "Go to Runs", "Runs"),
+    ):
+        window.go_to(name)
+        view = stop(window, name)
+        (drawn,) = view.findChildren(Sketch)
+        assert drawn.isVisible() and drawn.accessibleName()
+        picture = drawn.grab().toImage()
+        at = [(x, y) for x in range(picture.width()) for y in range(picture.height())]
+        assert len({picture.pixel(*one) for one in at}) > 2
+        button(view, words).click()
+        assert window.current_stop == where
+    assert [one.isVisible() for one in stop(window, "Runs").findChildren(Sketch)] == [True]
+    window.desk.open(copy_demo(tmp_path / "demo.blunt"))
+    settle(window)
+    window.go_to("Worth")
+    settle(window)
+    assert not any(one.isVisible() for one in stop(window, "Worth").findChildren(Sketch))

@@ -7,6 +7,7 @@ from dataclasses import replace
 from blunt_ruler.core.script import cues
 from blunt_ruler.core.script.mentions import What
 from blunt_ruler.core.script.named import MOST_READINGS, NamedSentence
+from blunt_ruler.core.script.numerals import Unit
 from blunt_ruler.core.script.statements import Kind, Reading, Statement
 
 OF_NOBODY = "It names no rig: say which one is meant, or give the figures."
@@ -38,6 +39,7 @@ class WordReader(NamedSentence):
                 Reading(Kind.MOST, rig, word=one["word"].lower()) for rig in self._each(rigs)
             )
             yield Statement(one.start(), one.end(), readings)
+        yield from self._of_extremes()
         for one in cues.QUALITY.finditer(self.plain):
             if self._is_taken(one, taken) or cues.OR.search(self.plain[: one.start()]):
                 continue  # “faster, or level with it”: what stands first is held
@@ -59,6 +61,31 @@ class WordReader(NamedSentence):
             ):
                 kind = Kind.FASTER if one["up"] else Kind.SLOWER
                 yield self._qualified(kind, one.start(), one.end(), " no " in f" {one[0]} ")
+
+    def _of_extremes(self) -> Iterator[Statement]:
+        """“The loss is biggest in Tidewrack and smallest in Skitter”; a figure beside it says so
+        itself.
+        """
+        led = cues.EXTREME_IN.search(self.plain)
+        if led is None or any(one.unit is Unit.PERCENT for one in self.numbers):
+            return
+        like = Kind.LESS if led["less1"] or led["less2"] else Kind.MORE
+        for one in (led, *cues.AND_EXTREME.finditer(self.plain, led.end())):
+            said = one.groupdict()
+            most = any(said.get(f"most{number}") for number in (1, 2, 3))
+            title = next((m for m in self.mentions if m.what is What.TITLE and m.start >= one.end()
+                          and m.start - one.end() <= 10), None)  # fmt: skip
+            if title is None:
+                continue
+            metric = self._metric(None, self.words[: one.start()], "", one.start())
+            found = [Reading(like, metric=metric, size=next(iter(self._keys(What.SIZE)), ""))]
+            if self._rigs:
+                before = self.words[: one.start()]
+                found = [*self._read(like, None, before, "", metric, led.start())]
+            word = f"{'most' if most else 'least'} {like}"
+            readings = [replace(r, kind=Kind.EXTREME, titles=title.keys, word=word) for r in found]
+            self._used.append(one.span())
+            yield Statement(one.start(), title.end, tuple(dict.fromkeys(readings))[:MOST_READINGS])
 
     def _in_so_many(self, one: Statement) -> Statement:
         """“Playable in three of four games”: that many titles."""

@@ -178,6 +178,21 @@ MOST = re.compile(
     r"(?! (?:result|figure|score|number|rate|average|case|spot|scene|game|title)s?\b)",
     re.I,
 )
+_LOSSES = r"(?:loss|penalt|deficit|drop|hit)(?:y|ies|es|s)?"
+_GAINS = r"(?:gain|uplift|improvement|boost)s?"
+_ENDS = (
+    r"(?:(?P<most{0}>biggest|largest|greatest|highest|worst|best)|"
+    r"(?P<least{0}>smallest|lowest|least))"
+)
+# “The loss is biggest in Tidewrack”, “the smallest gain is in Skitter”.
+EXTREME_IN = re.compile(
+    rf"\b(?:(?P<less1>{_LOSSES})|(?P<more1>{_GAINS})) (?:is|are|was|were) "
+    rf"(?:the |by far |clearly |also )*{_ENDS.format(1)} (?=(?:in|with)\b)|"
+    rf"\b{_ENDS.format(2)}(?: \w+)? (?:(?P<less2>{_LOSSES})|(?P<more2>{_GAINS})) "
+    r"(?:(?:is|are|was|were|comes?|shows?(?: up)?) )?(?=(?:in|with)\b)",
+    re.I,
+)
+AND_EXTREME = re.compile(rf"\band (?:the )?{_ENDS.format(3)} (?=(?:in|with)\b)", re.I)
 COSTS = re.compile(
     r"\b(?:costs?|takes?|took|eats?|swallows?|is responsible for|accounts? for|"
     r"because of|due to|to the|(?<!them )(?<!it )(?<!that )(?<!this )down to)\b",

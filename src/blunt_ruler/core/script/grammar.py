@@ -23,7 +23,6 @@ OF_SOME_GAMES = "Which games it means is not said: name them."
 OF_THE_REST = "“The rest”, “the best one”: name what is meant."
 OF_WHAT = "It names nobody: say what the figure is of."
 BY_ORDER = "“The first”, “the last one”: name which one is meant."
-FRAMES = (Unit.NONE, Unit.FPS)
 LIMITS = (Hedge.OVER, Hedge.UNDER, Hedge.AT_LEAST, Hedge.UP_TO)
 INHERITED = {Unit.PERCENT, Unit.TIMES, Unit.WATTS, Unit.MONEY, Unit.NOISE, Unit.RATE, Unit.BITS}
 
@@ -119,8 +118,9 @@ class SentenceReader(RatioReader, RateReader, WordReader, LooseReader):
         ):  # “306, a quarter more”
             one = replace(one, unit=self.numbers[last].unit)  # “75, 89 and 92 per cent”
             after = self._window(last)[1]
+        shares = {number.unit for number in self.numbers} | {self._before.unit}
         keeps = None
-        if one.unit in FRAMES:
+        if one.unit is Unit.FPS or (one.unit is Unit.NONE and Unit.PERCENT not in shares):
             keeps = thresholds.asked(self.words, before, after, one)
         if keeps is not None:
             yield self._of_threshold(keeps, one, place, before, after)

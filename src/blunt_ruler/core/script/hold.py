@@ -222,6 +222,8 @@ def judge(reading: Reading, statement: Statement, truths: Truths, words: str) ->
             found = unnumbered.limit(reading, truths, statement.negated)
         case Kind.MOST:
             found = unnumbered.most(reading, truths)
+        case Kind.EXTREME:
+            found = unnumbered.extreme(reading, truths)
         case _:
             raise AssertionError(f"{reading.kind} without a figure")
     return found

@@ -65,10 +65,11 @@ def ratio(reading: Reading, number: Number, truths: Truths) -> Verdict:
         right = False
         open_words = NOT_TOLD_APART
     elif not right and found.claim is not None and not number.is_range:
-        note = capital(next((one for one in found.claim.caveats if SOUND_ON in one), ""))
-        every = truths.ratio_of_all(reading) if note else None
+        left_out = next((one for one in found.claim.caveats if SOUND_ON in one), "")
+        note = f"{capital(left_out)}." if left_out else ""
+        every = truths.ratio_of_all(reading) if left_out else None
         if every is not None and fits(number, value_in(reading.kind, every)):
-            open_words = f"{WITH_UNSOUND} {note}."
+            open_words = f"{WITH_UNSOUND} {note}"
     elif right and found.standing is Standing.LEVEL:
         note = "The two are level: the difference is within 3\u202f%."
     same_way = value > 0 or reading.kind in (Kind.KEPT, Kind.TIMES, Kind.SLOWER_TIMES)

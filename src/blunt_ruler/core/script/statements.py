@@ -37,6 +37,7 @@ class Kind(StrEnum):
     UNPLAYABLE = "not playable"
     LIMIT = "limit"
     MOST = "most"  # the fastest, the cheapest
+    EXTREME = "extreme"  # the title that a loss or a gain is largest or smallest in
     FACT = "fact"  # what is described: watts, prices, sizes
 
 

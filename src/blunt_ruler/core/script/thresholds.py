@@ -13,6 +13,7 @@ from blunt_ruler.core.claims.claim import Metric
 from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.script.cues import NO_ONE, NOUN
 from blunt_ruler.core.script.fitting import ROUNDING
+from blunt_ruler.core.script.mentions import LOW_01
 from blunt_ruler.core.script.numerals import Hedge, Number
 from blunt_ruler.core.script.statements import Reading
 from blunt_ruler.core.script.truths import Rate, Truths
@@ -110,6 +111,12 @@ WHICH_MEASURE = "Averages and 1% lows differ here: say which is meant."
 WHICH_CASES = "Some cases do and some do not: say which."
 
 
+_FIGURES: dict[str, tuple[str, str]] = {
+    Metric.LOW: ("low_1_fps", "in its 1% lows"),
+    LOW_01: ("low_01_fps", "in its 0.1% lows"),
+}
+
+
 def _of_measure(reading: Reading, keeps: Keeps, number: Number, truths: Truths) -> Verdict:
     rates = truths.rates(reading)
     if not rates:
@@ -127,7 +134,7 @@ def _of_measure(reading: Reading, keeps: Keeps, number: Number, truths: Truths) 
         Keeps.SHORT: len(under) == len(rates),
     }[keeps]
     open_words = WHICH_CASES if some and keeps is Keeps.SHORT else ""
-    figure = "low_1_fps" if reading.metric == Metric.LOW else "average_fps"
+    figure = _FIGURES.get(reading.metric, ("average_fps", ""))[0]
     worst = min(rates, key=lambda one: one.value)
     truth = _told(reading, number, rates, under, truths)
     return Verdict(right, truth, "", worst.value, "", figure, worst.case, open_words)
@@ -138,7 +145,7 @@ def _told(
 ) -> str:
     """“The dock stays above 60 fps on average in every measured case: 68 or more.”"""
     subject = truths.subject(reading.rig)
-    by = "in its 1% lows" if reading.metric == Metric.LOW else "on average"
+    by = _FIGURES.get(reading.metric, ("", "on average"))[1]
     limit = f"{number.low:g} fps"
 
     def named(some: Sequence[Rate]) -> str:
@@ -157,8 +164,6 @@ def _told(
         least = named([min(rates, key=lambda one: one.value)])
         return f"{subject} is at or above {limit} {by} in {cases}, lowest {least}."
     if len(under) == len(rates):
-        most = max(rates, key=lambda one: one.value)
-        return (
-            f"{subject} is below {limit} {by} in all {len(rates)} cases, highest {named([most])}."
-        )
+        most = named([max(rates, key=lambda one: one.value)])
+        return f"{subject} is below {limit} {by} in {cases}, highest {most}."
     return f"{subject} is below {limit} {by} {named(under)}."

@@ -1,15 +1,19 @@
 """Comparisons without a figure against the logbook: faster, the same, playable, the cheapest."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from blunt_ruler.core.claims.causes import cause_of
 from blunt_ruler.core.claims.claim import Metric
 from blunt_ruler.core.claims.standing import Standing
+from blunt_ruler.core.measure.kinds import Bound
 from blunt_ruler.core.script.statements import Kind, Reading
 from blunt_ruler.core.script.truths import Found, Rate, Truths
 from blunt_ruler.core.script.verdict import UNHEARD, Verdict
-from blunt_ruler.core.text import count_text, list_text
+from blunt_ruler.core.text import count_text, list_text, percent_text
 from blunt_ruler.core.worth.figures import WorthFigure, figure_text
+
+AS_NEAR = 0.01
 
 
 def way(reading: Reading, truths: Truths, negated: bool) -> Verdict:
@@ -75,6 +79,48 @@ def _of_each(reading: Reading, truths: Truths, found: Found, negated: bool, trut
         f"in {k or 'none'} of {count_text(n, what)}{but}."
     )
     return Verdict(right, said if n > 1 else truth, "", float(k), "", "titles")
+
+
+def extreme(reading: Reading, truths: Truths) -> Verdict:
+    """The title that a loss or a gain is largest or smallest in, to a per cent; where no rig is
+    named, of each that is under test.
+    """
+    if reading.rig:
+        return _extreme_of(reading, truths)
+    roles = truths.roles
+    is_loss = reading.word.endswith(Kind.LESS)
+    bases = {rig: (roles.twins.get(rig) or ("",))[0] if is_loss else roles.base
+             for rig in roles.tested}  # fmt: skip
+    every = [_extreme_of(replace(reading, rig=rig, base=base), truths)
+             for rig, base in bases.items() if base]  # fmt: skip
+    known = [one for one in every if one.fits is not None]
+    if not known:
+        return UNHEARD
+    if len({one.fits for one in known}) == 1:
+        return known[0]
+    both = " ".join(one.true_sentence for one in known[:2])
+    return replace(known[0], fits=False, true_sentence=both, open_words=OF_WHICH)
+
+
+OF_WHICH = "The rigs differ here: say which is meant."
+
+
+def _extreme_of(reading: Reading, truths: Truths) -> Verdict:
+    found = truths.compared(replace(reading, titles=frozenset()))
+    parts = found.claim.titles if found is not None and found.claim is not None else ()
+    values = {one.of: one.value for one in parts if one.bound is Bound.POINT}
+    named = [values[one] for one in sorted(reading.titles) if one in values]
+    if len(values) < 2 or not named:
+        return UNHEARD
+    lowest, highest = min(values, key=values.__getitem__), max(values, key=values.__getitem__)
+    wants_low = reading.word in (f"most {Kind.LESS}", f"least {Kind.MORE}")
+    end = values[lowest if wants_low else highest]
+    right = any(abs(one / end - 1.0) <= AS_NEAR for one in named)
+    low, high = (percent_text(values[one] - 1.0, signed=True) for one in (lowest, highest))
+    where = f" at {reading.size}" if reading.size else ""
+    truth = (f"{truths.subject(reading.rig)} against {truths.name(reading.base)}{where}: lowest in "
+             f"{lowest} ({low}), highest in {highest} ({high}).")  # fmt: skip
+    return Verdict(right, truth, "", end - 1.0, "", "change")
 
 
 def playable(reading: Reading, truths: Truths, negated: bool) -> Verdict:

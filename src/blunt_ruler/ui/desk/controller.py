@@ -87,6 +87,7 @@ class Controller(QObject):
             stop.made.connect(self.desk.make)
             stop.notice_raised.connect(self.banner.show_said)
             stop.error_raised.connect(self.banner.show_error)
+            stop.stop_wanted.connect(self.hub.go_to)
             stop.page_built.connect(lambda page: restore_columns(page, self.hub.settings))
             self._stale = True
         if self._stale and self.desk.snapshot is not None:

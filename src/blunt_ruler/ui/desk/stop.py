@@ -30,6 +30,7 @@ from blunt_ruler.ui.kit import theme
 from blunt_ruler.ui.kit.focus_ring import first_of, focus_before, focus_last
 from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked, widgets_in
 from blunt_ruler.ui.kit.painting import painted
+from blunt_ruler.ui.kit.sketch import Sketch
 from blunt_ruler.ui.kit.widgets import BluntLine, Parts, empty
 
 EVIDENCE_WIDTH, HANDLE_WIDTH = 262, 24
@@ -243,13 +244,21 @@ class Stop(QWidget):
         notice_raised(str): something worth a line.
         error_raised(object): an exception to show.
         page_built(Page): a page is there now.
+        stop_wanted(str): go to another stop, please.
+
+    A stop with nothing to show yet draws what will be there, `sketch`, and has a button to where
+    that begins: `begins_at`, the words on it and the stop.
     """
+
+    sketch = ""
+    begins_at = ("", "")
 
     edited = pyqtSignal(object)
     made = pyqtSignal(str, object)
     notice_raised = pyqtSignal(str)
     error_raised = pyqtSignal(object)
     page_built = pyqtSignal(object)
+    stop_wanted = pyqtSignal(str)
 
     def __init__(self, name: str) -> None:
         super().__init__()
@@ -269,7 +278,8 @@ class Stop(QWidget):
         self.chosen.changed.connect(self.refresh)
         self.body = QVBoxLayout()
         self.body.setSpacing(10)
-        left = stacked(
+        self._nothing: QWidget | None = None  # made where a stop is empty
+        self._left = left = stacked(
             (self.blunt, Qt.AlignmentFlag.AlignTop),
             (self.body, 1),
             spacing=8,
@@ -345,12 +355,30 @@ class Stop(QWidget):
         missing = self.missing(snapshot)
         for widget in (self.bar, self.pages):
             widget.setVisible(not missing)
+        is_known = snapshot.analysis is not None or snapshot.review is None
+        self._show_nothing(bool(missing) and is_known)
         if missing:
             self.blunt.say(missing)
             self.evidence.show_parts([])
             return
         self.arrive(snapshot)
         self.refresh()
+
+    def _show_nothing(self, on: bool) -> None:
+        """Draw what will be there, above the button to where it begins."""
+        if on and self._nothing is None and self.sketch:
+            words, stop = self.begins_at
+            go = QPushButton(words)
+            go.clicked.connect(lambda: self.stop_wanted.emit(stop))
+            self._nothing = QWidget()
+            middle = Qt.AlignmentFlag.AlignHCenter
+            stacked(
+                STRETCH, (Sketch(self.sketch), middle), (go, middle), STRETCH, STRETCH,
+                spacing=16, on=self._nothing,
+            )  # fmt: skip
+            self._left.addWidget(self._nothing, 3)
+        if self._nothing is not None:
+            self._nothing.setVisible(on)
 
     def refresh(self) -> None:
         """Bring the page that is looked at up to date; the others when they are next shown."""

@@ -14,6 +14,9 @@ CELLS, LOSS, WHAT_IF, CEILING, NEXT = "Cells", "Loss", "What if", "Ceiling", "Ne
 class LimitsStop(Stop):
     """What took the frames."""
 
+    sketch = "curve"
+    begins_at = ("Go to Runs", "Runs")
+
     def __init__(self) -> None:
         super().__init__("Limits")
         self.rig, self.case = QComboBox(), QComboBox()

@@ -31,6 +31,9 @@ class PlanStop(Stop):
         sheet_requested(): ask where to put the run sheet.
     """
 
+    sketch = "boxes"
+    begins_at = ("Describe rigs", "Bench")
+
     derive_requested = pyqtSignal(object, int)
     sheet_requested = pyqtSignal()
 

@@ -31,7 +31,9 @@ from blunt_ruler.ui.desk.snapshot import Snapshot
 from blunt_ruler.ui.desk.stop import Page
 from blunt_ruler.ui.kit.facts import RunFacts
 from blunt_ruler.ui.kit.focus_ring import focus_last
+from blunt_ruler.ui.kit.layouts import stacked
 from blunt_ruler.ui.kit.rows import ROW_ROLE, RowsModel
+from blunt_ruler.ui.kit.sketch import Sketch
 from blunt_ruler.ui.kit.widgets import Parts, label
 from blunt_ruler.ui.runs.evidence import (
     before_and_after,
@@ -102,6 +104,7 @@ class ListPage(Page):
         bar.addWidget(self.recording_button, 0, Qt.AlignmentFlag.AlignLeft)
         bar.addWidget(self.filter, 1)
         bar.addWidget(self.counted)
+        bar.addStretch(0)  # takes the room of a filter that is not there
         self.body.addLayout(bar)
         self._lines: tuple[RunLine, ...] = ()
         self.model = RowsModel(COLUMNS, key=lambda line: line.run.id)
@@ -122,13 +125,15 @@ class ListPage(Page):
         split.setSizes([250, 340])
         self.split = split
         self.body.addWidget(split, 1)
-        self.nothing = label(
+        told = label(
             "A frame log is any delimited file with one row per frame: a column of frame times, "
             "of rates, or a running clock. Columns, units and decimal marks are found from the "
             "content and shown before anything is imported. A recording of the screen with a "
             "counter on it is read as well.",
             "quiet",
         )
+        self.nothing = QWidget()
+        stacked(told, (Sketch("trace"), Qt.AlignmentFlag.AlignHCenter), spacing=60, on=self.nothing)
         self.body.addWidget(self.nothing)
         self.body.addStretch(0)
         for decision, key in DECISION_KEYS.items():

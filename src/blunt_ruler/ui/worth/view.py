@@ -18,6 +18,9 @@ RUNNING, VERDICT = "Running", "Verdict"
 class WorthStop(Stop):
     """What each rig is worth."""
 
+    sketch = "bars"
+    begins_at = ("Describe a rig", "Bench")
+
     def __init__(self) -> None:
         super().__init__("Worth")
         self.rig = QComboBox()

@@ -114,6 +114,8 @@ class WriteUpController(Controller):
 
     def refresh(self) -> None:
         """Compose the preview anew, while someone looks."""
+        if self.desk.snapshot is None:  # asked a moment ago, of a logbook that is closed by now
+            return
         analysis = self.snapshot.analysis
         if analysis is not None and self.view.isVisible():
             self.desk.load_edits(lambda edits: self._compose(analysis, edits))

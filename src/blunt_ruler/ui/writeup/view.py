@@ -50,6 +50,9 @@ class WriteUpStop(Stop):
         shown(): the stop came on screen or has other contents; a preview is worth making.
     """
 
+    sketch = "page"
+    begins_at = ("Go to Runs", "Runs")
+
     export_requested = pyqtSignal()
     shown = pyqtSignal()
 
