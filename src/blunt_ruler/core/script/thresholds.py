@@ -18,7 +18,6 @@ from blunt_ruler.core.script.numerals import Hedge, Number
 from blunt_ruler.core.script.statements import Reading
 from blunt_ruler.core.script.truths import Rate, Truths
 from blunt_ruler.core.script.verdict import UNHEARD, Verdict
-from blunt_ruler.core.text import list_text
 
 
 class Keeps(StrEnum):
@@ -149,12 +148,7 @@ def _told(
     limit = f"{number.low:g} fps"
 
     def named(some: Sequence[Rate]) -> str:
-        return list_text(
-            [
-                f"{truths.case_words(one.case)} ({truths.rate_text(one.value, reading.metric)})"
-                for one in some[:3]
-            ]
-        ) + (f" and {len(some) - 3} more" if len(some) > 3 else "")
+        return truths.cases_with_rates(some, reading.metric)
 
     if len(rates) == 1:
         way = "below" if under else "at or above"

@@ -365,6 +365,13 @@ class Truths:
         more = f" and {len(rates) - _LISTED} more" if len(rates) > _LISTED else ""
         return f"{self.subject(reading.rig)} has {told}{list_text(values)}{more}."
 
+    def cases_with_rates(self, rates: Sequence[Rate], metric: str) -> str:
+        """Cases with their rates, the first three by name: “in Tidewrack at 1080p (68.9)”."""
+        told = [f"{self.case_words(one.case)} ({self.rate_text(one.value, metric)})"
+                for one in rates[:_LISTED]]  # fmt: skip
+        more = f" and {len(rates) - _LISTED} more" if len(rates) > _LISTED else ""
+        return f"{list_text(told)}{more}"
+
     @staticmethod
     def rate_text(value: float, metric: str) -> str:
         """A rate or a score without its unit."""

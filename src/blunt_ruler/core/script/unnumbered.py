@@ -143,14 +143,8 @@ def playable(reading: Reading, truths: Truths, negated: bool) -> Verdict:
         truth = f"{subject} stays above {target:g} fps on average {many}."
     else:
         under = [one for one in rates if one.value < target]
-        named = list_text(
-            [
-                f"{truths.case_words(one.case)} ({truths.rate_text(one.value, Metric.AVERAGE)})"
-                for one in under[:3]
-            ]
-        )
-        more = f" and {len(under) - 3} more" if len(under) > 3 else ""
-        truth = f"{subject} stays under {target:g} fps {named}{more}."
+        named = truths.cases_with_rates(under, Metric.AVERAGE)
+        truth = f"{subject} stays under {target:g} fps {named}."
     return Verdict(
         right, truth, "", None, f"Playable means {target:g} fps on average here.", "playable"
     )
