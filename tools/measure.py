@@ -19,6 +19,7 @@ import physics
 import recordings
 import scripts
 import truth
+import typed_talks
 from figures import FOUND, Figure
 
 DOCS = Path(__file__).parents[1] / "docs"
@@ -89,6 +90,7 @@ def main() -> None:
         recordings.main()
     if not names or "scripts" in names:
         scripts.main()
+        typed_talks.main()
     if not names or "hands" in names:
         hands.main()
     stored = DOCS / "measured.json"

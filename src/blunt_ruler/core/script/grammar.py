@@ -118,9 +118,10 @@ class SentenceReader(RatioReader, RateReader, WordReader, LooseReader):
         ):  # “306, a quarter more”
             one = replace(one, unit=self.numbers[last].unit)  # “75, 89 and 92 per cent”
             after = self._window(last)[1]
-        shares = {number.unit for number in self.numbers} | {self._before.unit}
+        own = any(number.unit is Unit.PERCENT for number in self.numbers)
+        carried = self._before.unit is Unit.PERCENT and one.hedge is Hedge.NONE  # “it holds 72”
         keeps = None
-        if one.unit is Unit.FPS or (one.unit is Unit.NONE and Unit.PERCENT not in shares):
+        if one.unit is Unit.FPS or (one.unit is Unit.NONE and not own and not carried):
             keeps = thresholds.asked(self.words, before, after, one)
         if keeps is not None:
             yield self._of_threshold(keeps, one, place, before, after)

@@ -393,6 +393,11 @@ def _rig_names(contents: Contents, board: Board) -> Names:
                 if word not in titles:
                     add(word, column.rig_id, kind)
     whole = {one.rig_id for one in board.columns}
+    of_name = defaultdict(set)
+    for column in board.columns:
+        of_name[_plain(column.name)].add(column.rig_id)
+    # “USB4”, where one rig is called just that and another “USB4 dock”, is the first.
+    found |= {name: (keys, "rig") for name, keys in of_name.items() if name in found}
     return {
         name: (frozenset(keys), kind)
         for name, (keys, kind) in found.items()

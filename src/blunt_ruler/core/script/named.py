@@ -148,7 +148,9 @@ class NamedSentence:
         metrics = [one for one in self.mentions if one.what is What.METRIC]
         drops = not titles and any(m.what is What.EVERY for m in self.mentions)
         subjects = [one.keys for one in self._rigs if not self._is_base(one)]
-        rigs = self._rig or (subjects[0] if subjects else before.rigs)
+        open_names = (m.keys for m in self._rigs if len(m.keys) > 1 and not m.all_of)
+        left_open = next((keys for keys in open_names if self._rig and self._rig < keys), None)
+        rigs = left_open or self._rig or (subjects[0] if subjects else before.rigs)
         carried = "" if drops else before.size
         if titles and carried not in self._vocabulary.sizes_of(titles):
             carried = ""  # another game, which has not been measured at that size
