@@ -201,10 +201,9 @@ COSTS = re.compile(
 ALL_SIZES = re.compile(
     r"\b(?:all|its|every|the|both)(?: of)?(?: its| the)?(?: \w+)? (?:resolutions?|sizes)\b", re.I
 )
-THAT_IS = re.compile(
-    r"^\W*(?:so |and |or )?(?:that|this|which)(?:'s| is| was| makes| means)\b", re.I
-)
-OF_THAT = re.compile(r"\b(?:that|this|which)(?:'s| is| was| makes| means)\b", re.I)
+_THAT = r"(?:that|this|which)(?:'s| is| was| makes| means)\b"
+THAT_IS = re.compile(rf"^\W*(?:so |and |or )?{_THAT}", re.I)
+OF_THAT = re.compile(rf"\b{_THAT}", re.I)
 # “Going to 1440p takes a third off”: one size against another, which nothing here is held to.
 BETWEEN_SIZES = re.compile(
     r"\b(?:going|goes|go|moving|stepping|dropping|switching|jumping|turning|cranking)"

@@ -48,13 +48,16 @@ def ratio(reading: Reading, number: Number, truths: Truths) -> Verdict:
     figure = figure_words(reading.kind, found.ratio)
     shown = value / 100.0 if number.unit is Unit.PERCENT else value
     is_bound = found.claim is not None and found.claim.bound is not Bound.POINT
-    ends = _ends(reading.kind, found)
+    ends = _ends(reading.kind, found.least, found.most)
     right = (
         _fits_bound(number, value, found.claim.bound, reading.kind)  # type: ignore[union-attr]
         if is_bound
         else fits(number, value, *ends)
         or (number.is_range and _fits_interval(number, reading, found, truths))
-        or (number.hedge in ENDS and fits(number, value, *_ends_by_case(reading, truths)))
+        or (
+            number.hedge in ENDS
+            and fits(number, value, *_ends(reading.kind, *truths.ends_by_case(reading)))
+        )
     )
     if number.is_range and ends[0] is not None and ends[1] is not None:
         unit = "\u202f%" if number.unit is Unit.PERCENT else " times"
@@ -101,20 +104,12 @@ def _fits_bound(number: Number, value: float, bound: Bound, kind: Kind) -> bool:
     return abs(value - number.low) <= ROUNDING * number.step or fits(number, value)
 
 
-def _ends(kind: Kind, found: Found) -> tuple[float | None, float | None]:
-    """The least and most of the titles, as what is said of them."""
-    if found.least is None or found.most is None:
+def _ends(kind: Kind, least: float | None, most: float | None) -> tuple[float | None, float | None]:
+    """The least and most of some ratios, as what is said of them."""
+    if least is None or most is None:
         return None, None
-    values = sorted((value_in(kind, found.least), value_in(kind, found.most)))
+    values = sorted((value_in(kind, least), value_in(kind, most)))
     return values[0], values[1]
-
-
-def _ends_by_case(reading: Reading, truths: Truths) -> tuple[float | None, float | None]:
-    low, high = truths.ends_by_case(reading)
-    if low is None or high is None:
-        return None, None
-    least, most = sorted((value_in(reading.kind, low), value_in(reading.kind, high)))
-    return least, most
 
 
 def _fits_interval(number: Number, reading: Reading, found: Found, truths: Truths) -> bool:

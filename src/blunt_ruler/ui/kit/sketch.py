@@ -26,11 +26,16 @@ def _boxes(painter: QPainter, line: QColor, ink: QColor) -> None:
                 painter.drawPolyline(QPolygonF([box.topLeft() + one for one in tick]))
 
 
-def _curve(painter: QPainter, line: QColor, ink: QColor) -> None:
-    """The rate over the link's width, with the points it was measured at."""
+def _axes(painter: QPainter, line: QColor, level: float) -> None:
+    """Two axes, with a line across at one level."""
     painter.setPen(QPen(line, 1.5))
     painter.drawPolyline(QPolygonF([QPointF(16, 10), QPointF(16, 136), QPointF(250, 136)]))
-    painter.drawLine(QPointF(16, 34), QPointF(250, 34))
+    painter.drawLine(QPointF(16, level), QPointF(250, level))
+
+
+def _curve(painter: QPainter, line: QColor, ink: QColor) -> None:
+    """The rate over the link's width, with the points it was measured at."""
+    _axes(painter, line, 34)
     points = [QPointF(16 + 230 * x / 16.0, 136 - 102 * x / (x + 1.6)) for x in range(17)]
     painter.setPen(QPen(ink, 2.0))
     painter.drawPolyline(QPolygonF(points))
@@ -61,9 +66,7 @@ def _page(painter: QPainter, line: QColor, ink: QColor) -> None:
 
 def _trace(painter: QPainter, line: QColor, ink: QColor) -> None:
     """Frame times of a pass, with two stutters."""
-    painter.setPen(QPen(line, 1.5))
-    painter.drawPolyline(QPolygonF([QPointF(16, 10), QPointF(16, 136), QPointF(250, 136)]))
-    painter.drawLine(QPointF(16, 72), QPointF(250, 72))
+    _axes(painter, line, 72)
     heights = [7.0 * ((n * 5) % 4) / 3.0 for n in range(40)]
     heights[13], heights[29] = 52.0, 38.0
     painter.setPen(QPen(ink, 2.0))
