@@ -94,7 +94,8 @@ def test_the_demo_names_its_causes(as_json, demo_book):
     found = as_json("limits", demo_book, "--leave-out", "link")
     limits = {(cell["rig"], cell["case"]): cell["limit"] for cell in found["cells"]}
     assert limits["Sluice Marram 12", "Ninefold Siege / turn 200 / 1080p / Max"] == "CPU"
-    assert limits["Sluice Marram 12", "Skitter / bot match / 1080p / Low"] == "link"
+    # turned on the bench itself, a tenth more link gives 5 %, of card and CPU 2 % each: by a hair
+    assert limits["Sluice Marram 12", "Skitter / bot match / 1080p / Low"] == "open"
     # turned on the bench itself, a tenth more of either gives about as much
     assert limits["Sluice Marram 12", "Copper Meridian / night lap / 1080p / High"] == "mixed"
     assert limits["Workbench Marram 12", "Glass Orchard / mirror walk / 1080p / High"] == "card"
@@ -102,6 +103,8 @@ def test_the_demo_names_its_causes(as_json, demo_book):
     assert sum(one["link"] for one in cable) > 2 * sum(one["host"] for one in cable)
     assert found["left_out"]["median_error"] < 0.04
     cards = as_json("limits", demo_book, "--review", "Which card")
+    limits = {(cell["rig"], cell["case"]): cell["limit"] for cell in cards["cells"]}
+    assert limits["Sluice Marram 16", "Tidewrack / coast run / 1080p / High"] == "link"
     wasted = {(one["link"], name) for one in cards["ceiling"] for name in one["wasted"]}
     assert ("40 Gb/s cable", "Marram 16") in wasted
 

@@ -11,7 +11,6 @@ from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field
 from functools import partial
 from itertools import permutations, product
-from math import hypot
 from pathlib import Path
 
 import numpy as np
@@ -21,7 +20,6 @@ from blunt_ruler.bench.simulator import Setting, play_run
 from blunt_ruler.bench.specs import MEGAPIXELS, BenchRig, BenchTitle, bench_rigs
 from blunt_ruler.core.limits.cells import (
     ASSUMED_SPREAD,
-    CELL_FLOOR,
     Cell,
     FittedLink,
     Measured,
@@ -211,7 +209,7 @@ def review_of(rates: Rates, way: str, seed: int, noise: float, repeats: int) -> 
                 Cell(
                     *(" ".join(road), f"{title} {size}", str(title), MEGAPIXELS[size]),
                     *(host, card, link, float(repeats / np.sum(1.0 / seen))),
-                    spread=hypot(own, CELL_FLOOR),
+                    spread=own,
                     noise=own if repeats > 1 else 0.0,
                 )
             )

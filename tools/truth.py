@@ -9,7 +9,6 @@ import sys
 from dataclasses import replace
 from functools import cache
 from importlib.util import module_from_spec, spec_from_file_location
-from math import hypot
 from pathlib import Path
 from typing import Any
 
@@ -36,7 +35,7 @@ from blunt_ruler.core.checks.all import Checked, check_runs
 from blunt_ruler.core.checks.findings import About
 from blunt_ruler.core.compare.compare import compare
 from blunt_ruler.core.compare.results import Measurement
-from blunt_ruler.core.limits.cells import CELL_FLOOR, TooLittle
+from blunt_ruler.core.limits.cells import TooLittle
 from blunt_ruler.core.limits.fit import fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, leave_out, parted
 from blunt_ruler.core.records.records import Origin, Run, TypedFigures
@@ -189,8 +188,7 @@ def limits() -> None:
                 rates = cell.average_fps * np.exp(rng.normal(0, 0.015, 3))
                 own = max(float(np.std(np.log(rates), ddof=1)), 0.005) / np.sqrt(3)
                 average = float(3.0 / np.sum(1.0 / rates))
-                spread = hypot(own, CELL_FLOOR)
-                noisy.append(replace(cell, average_fps=average, spread=spread, noise=own))
+                noisy.append(replace(cell, average_fps=average, spread=own, noise=own))
             measured = replace(truth, cells=tuple(noisy))
             for _, rest, places in parted(measured, kind):
                 out = [truth.cells[at] for at in places]

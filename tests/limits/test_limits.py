@@ -13,7 +13,7 @@ from blunt_ruler.core.compare.results import How, RigMean
 from blunt_ruler.core.limits.cells import Cell, Measured, TooLittle
 from blunt_ruler.core.limits.fit import fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, leave_out
-from blunt_ruler.core.limits.model import jacobian, log_rate
+from blunt_ruler.core.limits.model import jacobian, link_slope, log_rate, times_of
 from blunt_ruler.core.limits.next_measurement import Question, next_tests, question_slope
 from blunt_ruler.core.limits.split import over_review, split_losses
 from blunt_ruler.core.limits.whatif import MORE_CARD, PAYS, Change, ceiling, narrowest_link, what_if
@@ -266,8 +266,10 @@ def test_the_next_test_narrows_what_it_says(fit):
     untested = replace(cell, megapixels=0.9216, rig=tests[0].rig)
     like = next(c for c in fit.measured.cells if c.rig == tests[0].rig)
     untested = replace(like, family="Tidewrack", megapixels=0.9216)
-    j = jacobian(fit.x, fit.places_for([untested], {}))[0]
-    noise = 0.02**2 / 3 + fit.scatter**2
+    places = fit.places_for([untested], {})
+    j = jacobian(fit.x, places)[0]
+    felt = fit.scatter**2 * (1 + 25 * link_slope(times_of(fit.x, places))[0])
+    noise = 0.02**2 / 3 + felt
     information = np.linalg.inv(fit.covariance) + np.outer(j, j) / noise
     left = slope @ np.linalg.inv(information) @ slope
     before = slope @ fit.covariance @ slope

@@ -28,7 +28,6 @@ TUNNEL_LATENCY_MS = 0.09
 SLOT_LATENCY_MS = 0.02  # both common practice, no source; weakly felt by the fit
 SENT_BACK_MB_PER_MPX = 4.0
 ASSUMED_SPREAD = 0.02
-CELL_FLOOR = 0.008  # what the model itself is off by, however often a cell is repeated
 
 
 class TooLittle(UserFixable):
@@ -225,7 +224,7 @@ def _cell_of(
         card=rig.card_id or "",
         link=link,
         average_fps=parts.average_fps,
-        spread=math.hypot(spread, CELL_FLOOR, read),
+        spread=math.hypot(spread, read),
         noise=math.hypot(spread if parts.spread is not None else 0.0, read),
         sent_back_mb=SENT_BACK_MB_PER_MPX * mpx if rig.screen_path is ScreenPath.SENT_BACK else 0.0,
     )

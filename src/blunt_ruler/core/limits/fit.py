@@ -37,11 +37,9 @@ LIMITS = ("card", "CPU", "link")
 MIXED, OPEN = "mixed", "open"
 Z_80 = 1.2815516
 LEAST_SCATTER, USUAL_SCATTER = 0.004, 0.012  # log rate: never trusted closer; with few cells
-BENT_SCATTER = 0.05  # where every cell bends the fit to itself; set on the simulated bench
+BENT_SCATTER = 0.018  # where every cell bends the fit to itself; set on the simulated bench
 FEWEST_LEFT_OUT = 10
-LEAST_FREEDOM = 0.1  # of a cell that bends the fit to itself
-REFITTED = 1.55  # a refit without cells moves farther than its linear downdate says
-OTHER_SIZE, OTHER_SIZE_CELLS = 0.03, 20  # log rate per ln of pixels, until so many cells tell
+OTHER_SIZE, OTHER_SIZE_CELLS = 0.015, 20  # log rate per ln of pixels, until so many cells tell
 NARROWER = 0.2  # log rate per ln of bandwidth below the narrowest; both set on simulated benches
 
 
@@ -51,9 +49,10 @@ class Fit:
 
     `x` holds logarithms in the order of `layout`; `covariance` is theirs; `titles` is what was
     held of titles before; `residuals` are measured over fitted, as logs; `places` are the
-    measured cells among the unknowns. `scatter` is what the model is off by in a cell it has not
-    seen, besides what the unknowns leave open: such that four in five hold; `per_size` is what it
-    is off by more for each ln of pixels beyond the sizes of a title.
+    measured cells among the unknowns. `error` is what the model is off by in a cell it is fitted
+    to, `scatter` in one it has not seen, besides what the unknowns leave open, such that four in
+    five hold: both where the link is not felt; `per_size` is what it is off by more for each ln of
+    pixels beyond the sizes of a title.
     """
 
     measured: Measured
@@ -64,6 +63,7 @@ class Fit:
     residuals: FloatArray
     weights: FloatArray
     places: Places
+    error: float
     scatter: float
     per_size: float
 
@@ -133,9 +133,15 @@ class Fit:
         felt = (places.link < 0) * slope * places.link_spread
         beyond = NARROWER * self._below_narrowest(places) * np.sqrt(slope)
         beyond = np.hypot(beyond, self.per_size * self._beyond_sizes(places))
-        variance = variance + self.scatter**2 + felt**2 + beyond**2 + np.square(noise)
+        variance = variance + self.off_by(slope) + felt**2 + beyond**2 + np.square(noise)
         half = Z_80 * np.sqrt(variance)
         return np.exp(rate), np.exp(rate - half), np.exp(rate + half)
+
+    def off_by(self, slope: FloatArray) -> FloatArray:
+        """What the model is off by in cells it has not seen, as the variance of a log rate, from
+        their `link_slope`.
+        """
+        return np.asarray(self.scatter**2 * _larger(slope))
 
     def _below_narrowest(self, places: Places) -> FloatArray:
         """How far each link lies below the narrowest that was measured, ln; 0 for the others."""
@@ -172,19 +178,20 @@ def fit_limits(
 ) -> Fit:
     """Fit the model to measured cells; TooLittle where they cannot tell.
 
-    What titles ask for is learnt from the titles themselves, in turns with the fit (empirical
-    Bayes). `before` is a fit of nearly the same cells, where this one starts to look: it ends at
-    the same place without. A quick fit keeps what was learnt of titles before, and how far off
-    the model was: for an answer at once, until the whole is done. `step` is called at each step of
-    the search and may raise to stop it.
+    What titles ask for, and what the model itself is off by, is learnt from the cells, in turns
+    with the fit (empirical Bayes). `before` is a fit of nearly the same cells, where this one
+    starts to look: it ends at the same place without. A quick fit keeps what was learnt before: for
+    an answer at once, until the whole is done. `step` is called at each step of the search and may
+    raise to stop it.
     """
     check_enough(measured)
     cells = measured.every
     rates = np.log([cell.average_fps for cell in cells])
-    spread = np.array([cell.spread for cell in cells])
+    own = np.array([cell.spread for cell in cells])
     weak = weak_prior(measured)
-    turns = 1 if quick and before is not None else TURNS
-    titles = before.titles if turns == 1 and before is not None else weak
+    known = before if quick else None
+    turns = TURNS if known is None else 1
+    titles, error = (weak, USUAL_ERROR) if known is None else (known.titles, known.error)
     layout = layout_of(measured, titles)
     places = places_of(layout, cells, dict(measured.links))
     blocks = Blocks(FIRST_FAMILY, len(PER_FAMILY), len(layout.families))
@@ -199,32 +206,54 @@ def fit_limits(
         return bends_of(x, places, pulls / spread)
 
     x = layout.prior.mean if before is None else _started(layout, before)
+    # From where a whole fit starts to look must not matter to where it ends.
+    larger = np.ones(own.size) if known is None else _larger(link_slope(times_of(x, places)))
+    spread = np.hypot(own, error * np.sqrt(larger))
     for turn in range(turns):
-        tolerance = TOLERANCES[turn - turns]
-        enough = ENOUGH[turn - turns] * rates.size
+        enough = ENOUGH * rates.size
         x = solve(
-            model, x, layout.prior, SOFT, tolerance, bends=bends, blocks=blocks, enough=enough
+            model, x, layout.prior, SOFT, TOLERANCE, bends=bends, blocks=blocks, enough=enough
         )
         off, slopes = model(x)
         weights = soft_weights(off, SOFT)
-        # Where cells scatter more than their repeats say, the unknowns are less sure by as much.
-        inflate = max(1.0, float(np.sum(weights * off**2)) / rates.size)
-        normal = slopes.normal(weights / inflate) + layout.prior.precision
+        normal = slopes.normal(weights) + layout.prior.precision
         covariance = blocks.inverse(normal)
         if turn == turns - 1:
             break
         titles = learnt_prior(weak, layout, x, covariance)
         layout = layout_of(measured, titles)
+        design = slopes.scaled(np.sqrt(weights)).dense()
+        free = rates.size - float(np.sum((design @ covariance) * design))
+        larger = _larger(link_slope(times_of(x, places)))
+        error = _own_error(weights * np.square(off * spread), own, larger, free)
+        spread = np.hypot(own, error * np.sqrt(larger))
     off = -off * spread
-    if turns == 1 and before is not None:
-        scatter, per_size = before.scatter, before.per_size
+    if known is not None:
+        scatter, per_size = known.scatter, known.per_size
     else:
-        scale = np.sqrt(weights / inflate) / spread
-        design = slopes.scaled(np.sqrt(weights / inflate)).dense()
-        scatter, per_size = _off_unseen(cells, design, covariance, off, scale)
-    own = slice(len(measured.cells))
-    of_cells = (off[own], weights[own], places.taken(own))
-    return Fit(measured, layout, titles, x, covariance, *of_cells, scatter, per_size)
+        scale = np.sqrt(weights) / spread
+        design = slopes.scaled(np.sqrt(weights)).dense()
+        larger = _larger(link_slope(times_of(x, places)))
+        scatter, per_size = _off_unseen(cells, design, covariance, off, scale, larger)
+    first = slice(len(measured.cells))
+    of_cells = (off[first], weights[first], places.taken(first))
+    return Fit(measured, layout, titles, x, covariance, *of_cells, error, scatter, per_size)
+
+
+def _larger(slope: FloatArray) -> FloatArray:
+    """By how much the variance of the model's own error is larger where the link is felt."""
+    return np.asarray(1.0 + FELT * slope)
+
+
+def _own_error(squares: FloatArray, own: FloatArray, larger: FloatArray, free: float) -> float:
+    """What the model itself is off by in fitted cells where the link is not felt, as a log.
+
+    `squares` are the squared residuals, `own` is what the cells' own repeats leave open, `free` how
+    many cells are left beside the unknowns. The usual error counts as some cells.
+    """
+    found = float(np.sum(squares / larger)) - free * float(np.mean(np.square(own) / larger))
+    usual = ERROR_CELLS * USUAL_ERROR**2
+    return math.sqrt((usual + max(found, 0.0)) / (ERROR_CELLS + max(free, 0.0)))
 
 
 def _started(layout: Layout, before: Fit) -> FloatArray:
@@ -258,6 +287,7 @@ def _off_unseen(
     covariance: FloatArray,
     off: FloatArray,
     scale: FloatArray,
+    larger: FloatArray,
 ) -> tuple[float, float]:
     """(scatter, what is added per ln of pixels beyond a title's sizes): how far cells that were not
     fitted lie from a fit, besides what its unknowns and the cells' own repeats leave open, such
@@ -275,22 +305,17 @@ def _off_unseen(
     apart = np.concatenate(
         [np.zeros(0), *(beyond[which] * (kind == "case") for kind, which, _ in found)]
     )
-    inside = excess[apart == 0.0]
+    grown = np.concatenate([np.ones(0), *(larger[which] for _, which, _ in found)])
+    inside = (excess / grown)[apart == 0.0]
     if inside.size < FEWEST_LEFT_OUT:
         return max(USUAL_SCATTER, least), OTHER_SIZE
-    whole = max(float(np.quantile(inside, 0.8)), 0.0)
-    # What fitted cells are off by is met again as it is; only the rest grows with a refit.
-    freedom = np.maximum(1.0 - leverage, LEAST_FREEDOM)
-    noise = np.array([cell.noise for cell in cells])
-    near = float(np.quantile(np.square(off / Z_80) / freedom - np.square(noise), 0.8))
-    near = min(max(near, 0.0), whole)
-    scatter = float(max(np.sqrt(near + REFITTED**2 * (whole - near)), least))
+    scatter = max(math.sqrt(max(float(np.quantile(inside, 0.8)), 0.0)), least)
     if inside.size == excess.size:
         return scatter, OTHER_SIZE
-    more = (excess[apart > 0.0] - scatter**2) / apart[apart > 0.0] ** 2
+    more = (excess - scatter**2 * grown)[apart > 0.0] / apart[apart > 0.0] ** 2
     grows = max(float(np.quantile(more, 0.8)), 0.0)
     own = more.size / (more.size + OTHER_SIZE_CELLS)
-    return scatter, float(np.sqrt((1.0 - own) * OTHER_SIZE**2 + own * REFITTED**2 * grows))
+    return scatter, float(np.sqrt((1.0 - own) * OTHER_SIZE**2 + own * grows))
 
 
 def _beyond_others(cells: Sequence[Cell]) -> FloatArray:
@@ -345,10 +370,12 @@ def _codes(names: Sequence[str]) -> np.ndarray:
     return np.unique(names, return_inverse=True)[1]
 
 
-TURNS = 4  # of fitting and learning what titles ask for
-TOLERANCES = (1e-2, 2e-3, 1e-3, 5e-4)  # of a logarithm, turn by turn
-# What a step of a turn gains at the least for each cell: what titles ask for is learnt from all of
-# them together, and an unknown that creeps by a tenth of its error moves that by nothing.
-ENOUGH = (2e-5, 7e-6, 3e-6, 1e-7)
+USUAL_ERROR, ERROR_CELLS = 0.02, 20.0  # log rate of the model itself, before as many cells tell
+FELT = 25.0  # by which its variance grows with the slope of the link; set on simulated benches
+TURNS = 3  # of fitting and learning what titles ask for
+TOLERANCE = 5e-4  # of a logarithm
+# What a step gains at the least for each cell: an unknown that creeps by a tenth of its error moves
+# nothing that is asked of the fit.
+ENOUGH = 1e-7
 WEAK_MEAN, WEAK_SPREAD = 1.0, 4.0  # the weak prior counts as so many titles
 SOFT = 2.0  # residuals beyond so many spreads count less

@@ -225,9 +225,11 @@ def _means_at(fit: Fit, cells: Sequence[Cell], widths: FloatArray) -> _Means:
 def _means(fit: Fit, cells: Sequence[Cell], links: Mapping[str, FittedLink], each: int) -> _Means:
     """Means over every `each` of some cells as they are."""
     places = fit.places_for(cells, links)
-    middle = log_rate(fit.x, places).reshape(-1, each).mean(axis=1)
+    times = times_of(fit.x, places)
+    middle = log_rate(fit.x, places, times).reshape(-1, each).mean(axis=1)
+    model = fit.off_by(link_slope(times)).reshape(-1, each).mean(axis=1) / each
     slope = jacobian(fit.x, places).reshape(-1, each, fit.layout.size).mean(axis=1)
-    variance = np.sum((slope @ fit.covariance) * slope, axis=1) + fit.scatter**2 / each
+    variance = np.sum((slope @ fit.covariance) * slope, axis=1) + model
     return _Means(middle, slope, Z_80 * np.sqrt(variance))
 
 

@@ -74,7 +74,7 @@ class _Look:
         self.off = fit.residuals
         usual = float(np.median(np.abs(self.off))) * 1.4826
         self.limit = max(SLOWER, BEYOND * usual)
-        self.fits = max(SLOWER / 2.0, 2.0 * usual)
+        self.fits = max(SLOWER / 2.0, 3.0 * usual)
         # Cells that are slower than all else says, out of the ordinary.
         out = np.flatnonzero(self.off < -self.limit).tolist()
         self.slow = tuple((index, self.cells[index]) for index in out)

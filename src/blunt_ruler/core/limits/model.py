@@ -34,8 +34,8 @@ BENT = FIRST_FAMILY + len(PER_FAMILY)  # letters in which slopes themselves chan
 INDICES = ("shared", "family", "host", "card", "link", "title_drift", "driver_drift")
 BEND_STEP = 1e-3
 MIDDLE_MPX = 3.7  # where u is what is uploaded: 1440p
-GROWTH_SPREAD = 0.3  # of e around 0
-WAITED_FOR, WAITED_FOR_SPREAD = 0.1, 1.0  # s before a title is measured, and its spread as a log
+GROWTH_SPREAD = 0.25  # of e around 0
+WAITED_FOR, WAITED_FOR_SPREAD = 0.1, 0.9  # s before a title is measured, and its spread as a log
 Q_LEAST = 1.0
 TITLE_DRIFT, DRIVER_DRIFT = 0.03, 0.02  # log rate between times; common practice, no source
 
@@ -63,10 +63,10 @@ def weak_prior(measured: Measured) -> TitlePrior:
         fastest[cell.family] = min(best, 1000.0 / cell.average_fps)
     best_ms = float(np.median([*fastest.values()]))
     mpx = float(np.median([cell.megapixels for cell in measured.every]))
-    amounts = np.log([0.6 * best_ms, 0.35 * best_ms, 0.35 * best_ms / mpx, 6.0, 14.0])
+    amounts = np.log([0.6 * best_ms, 0.35 * best_ms, 0.35 * best_ms / mpx, 2.5, 14.0])
     mean = np.array([*amounts, 0.0, np.log(WAITED_FOR)])
     heavy = np.array([1.0, 1.0, 1.0, 0.0, 0.0, 0.0, 0.0])
-    apart = np.diag(np.square([0.8, 0.8, 0.8, 1.0, 0.8, GROWTH_SPREAD, WAITED_FOR_SPREAD]))
+    apart = np.diag(np.square([0.5, 0.5, 0.5, 0.8, 0.5, GROWTH_SPREAD, WAITED_FOR_SPREAD]))
     return TitlePrior(mean, apart + np.outer(heavy, heavy))
 
 
@@ -126,7 +126,7 @@ def layout_of(measured: Measured, titles: TitlePrior) -> Layout:
         dict.fromkeys((part, c.time) for c in cells if c.time for part in (c.family, c.card))
     )
     names, at = ["n", "q", "g"], {}
-    prior, spread = [np.log(6.0), np.log(3.0), np.log(2.0)], [0.7, 0.5, 0.7]
+    prior, spread = [np.log(3.5), np.log(12.0), np.log(2.0)], [0.5, 0.5, 0.6]
     for family in families:
         at["family", family] = len(names)
         names += [f"{letter} of {family}" for letter in PER_FAMILY]

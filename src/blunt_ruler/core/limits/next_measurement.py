@@ -12,7 +12,7 @@ import numpy as np
 
 from blunt_ruler.core.limits.cells import ASSUMED_SPREAD, MEASURED_SPREAD, Cell
 from blunt_ruler.core.limits.fit import Fit
-from blunt_ruler.core.limits.model import jacobian, log_rate
+from blunt_ruler.core.limits.model import jacobian, link_slope, log_rate, times_of
 from blunt_ruler.core.plan.matrix import plan_of
 from blunt_ruler.core.records.edits import Edit
 from blunt_ruler.core.records.records import Contents, Record, Review
@@ -101,10 +101,12 @@ def next_tests(
         return ()
     found = []
     untested = _untested(fit)
-    noise = ASSUMED_SPREAD**2 / 3.0 + fit.scatter**2
     likes = {cell.family: cell.case for cell in reversed(fit.measured.cells)}
     if untested:
-        slopes = jacobian(fit.x, fit.places_for([cell for cell, _ in untested], {}))
+        places = fit.places_for([cell for cell, _ in untested], {})
+        slopes = jacobian(fit.x, places)
+        off_by = fit.off_by(link_slope(times_of(fit.x, places)))
+        noise = ASSUMED_SPREAD**2 / 3.0 + off_by
         narrowed = _narrowed(fit, slope, slopes, noise, spread)
         found = [
             NextTest(
@@ -129,7 +131,7 @@ def next_tests(
 
 
 def _narrowed(
-    fit: Fit, slope: FloatArray, tests: FloatArray, noise: float, spread: float
+    fit: Fit, slope: FloatArray, tests: FloatArray, noise: FloatArray | float, spread: float
 ) -> FloatArray:
     """What each of n tests, slopes of shape (n, unknowns), takes off the question's spread."""
     moved = tests @ fit.covariance

@@ -15,7 +15,14 @@ from blunt_ruler.core.limits.cells import (
     FittedLink,
 )
 from blunt_ruler.core.limits.fit import Z_80, Fit, limit_name
-from blunt_ruler.core.limits.model import Places, jacobian, log_rate, slopes_of, times_of
+from blunt_ruler.core.limits.model import (
+    Places,
+    jacobian,
+    link_slope,
+    log_rate,
+    slopes_of,
+    times_of,
+)
 from blunt_ruler.core.types import FloatArray
 
 ASKED = "asked for"
@@ -288,5 +295,6 @@ def slot_gain(fit: Fit, cells: Sequence[Cell]) -> tuple[float, float]:
     here, there = fit.places_for(cells, {}), fit.places_for(asked, {ASKED: wide})
     gain = float(np.mean(log_rate(fit.x, there) - log_rate(fit.x, here)))
     slope = np.mean(jacobian(fit.x, there) - jacobian(fit.x, here), axis=0)
-    half = Z_80 * float(np.sqrt(slope @ fit.covariance @ slope + fit.scatter**2 / len(cells)))
+    model = float(np.mean(fit.off_by(link_slope(times_of(fit.x, here))))) / len(cells)
+    half = Z_80 * float(np.sqrt(slope @ fit.covariance @ slope + model))
     return float(np.expm1(max(gain - half, 0.0))), float(np.expm1(gain + half))

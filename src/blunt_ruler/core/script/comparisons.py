@@ -129,7 +129,6 @@ class WordReader(NamedSentence):
         return False
 
     def _qualified(self, kind: Kind, start: int, end: int, negated: bool) -> Statement:
-        clause = self.words[self._clause_start(start) :]
         cut = cues.BREAK.search(self.words, end)
         clause = self.words[self._clause_start(start) : cut.start() if cut else len(self.words)]
         never = cues.NEVER.search(clause) is not None

@@ -13,7 +13,6 @@ import numpy as np
 
 from blunt_ruler.core.limits.cells import (
     ASSUMED_SPREAD,
-    CELL_FLOOR,
     MEASURED_SPREAD,
     SENT_BACK_MB_PER_MPX,
     SLOT_LATENCY_MS,
@@ -86,7 +85,7 @@ def read_limit_table(path: Path, reference: str | None) -> Measured:
     for group in grouped.values():
         rates = [row.average_fps for row in group if row.average_fps]
         spread = float(np.std(np.log(rates), ddof=1)) if len(rates) > 1 else ASSUMED_SPREAD
-        error = math.hypot(max(spread, 0.005) / math.sqrt(len(rates)), CELL_FLOOR)
+        error = max(spread, 0.005) / math.sqrt(len(rates))
         first = group[0].cell
         cells.append(
             Cell(
