@@ -141,3 +141,17 @@ def test_a_knee_that_nobody_measured_around_is_said_to_be_predicted(demo_analysi
     found = curve_of(demo_analysis, replace(fit, measured=replace(fit.measured, cells=narrow)))
     assert found.knee_gb_per_s > found.points[-1].gb_per_s
     assert "predicted outside what was measured" in curves.curve_line(found)
+
+
+@pytest.mark.parametrize(
+    ("moves", "name"),
+    [
+        (6.46, "PCIe 4.0 x4"),
+        (6.6, "PCIe 4.0 x4"),  # 3 % more is the same
+        (6.7, "PCIe 4.0 x8"),
+        (3.3, "PCIe 3.0 x4"),
+        (60.0, ""),
+    ],
+)
+def test_a_width_is_named_by_the_narrowest_usual_link_that_moves_as_much(moves, name):
+    assert curves.usual_name(moves) == name

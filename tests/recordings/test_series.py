@@ -239,3 +239,29 @@ def test_the_chance_of_a_slip_is_a_chance_and_falls_with_the_score():
     assert list(scores) == sorted(scores) and (scores[0], scores[-1]) == (0.0, 1.0)
     assert all(0.0 < one < 1.0 for one in chances)
     assert list(chances) == sorted(chances, reverse=True)
+
+
+@pytest.mark.parametrize(
+    ("x", "y", "lies"),
+    [
+        (0, 0, True),
+        (70, 40, True),
+        (71, 40, False),
+        (70, 41, False),
+        (-1, 0, False),
+        (100, 0, False),
+    ],
+)
+def test_a_box_lies_in_the_picture_to_its_last_pixel(x, y, lies):
+    box = Box(x, y, 30, 20, Quantity.FPS)
+    if lies:
+        assert box.checked(100, 60) is box
+    else:
+        with pytest.raises(BadBox, match="100 × 60"):
+            box.checked(100, 60)
+
+
+def test_a_part_has_what_stood_in_it_and_nothing_that_only_touches():
+    held = tuple(Held(at, at + 0.5, 60.0 + at, 4, 4) for at in (0.0, 0.5, 1.0, 1.5))
+    part = Series(Quantity.FPS, held, EVERY).between(0.5, 1.2)
+    assert [(one.from_s, one.to_s) for one in part.held] == [(0.5, 1.0), (1.0, 1.2)]

@@ -26,10 +26,10 @@ def texts(stop):
 
 def test_the_line_and_the_evidence_name_the_cause(limits, demo_window):
     assert limits.blunt.text().startswith("On average Sluice Marram 12 loses 25")
-    assert "link 20\u202f%, host 4\u202f%" in limits.blunt.text()
+    assert "link 17 to 24\u202f%, host 4\u202f%" in limits.blunt.text()
     said = texts(limits)
-    assert "No single limit: link 51\u202f%, card 49\u202f%" in said
-    assert "The card waits 5.6\u202fms of every" in said
+    assert "No single limit: link 52\u202f%, card 48\u202f%" in said
+    assert "The card waits 5.7\u202fms of every" in said
     assert "Telemetry agrees" in said
     assert "80 % interval" in said
     assert "left out in turn" in said

@@ -166,6 +166,11 @@ def test_each_finding_says_what_with_both_numbers_and_what_to_do(check, severity
     assert finding.do
 
 
+@pytest.mark.parametrize(("asked", "finds"), [(64, False), (65, False), (66, True)])
+def test_a_dock_that_charges_as_much_as_the_host_asks_is_enough(asked, finds):
+    assert ("charging" in found(host={"charging_w": asked})) is finds
+
+
 def test_the_trades_own_sum_has_room():
     # Common practice, no source: a 330 W supply covers a 150 W card and 100 W of charging.
     changes = {"dock": {"supply_w": 330, "charging_w": 100}}

@@ -165,7 +165,7 @@ class WordReader(NamedSentence):
         part = next(name[1:] for name, value in one.groupdict().items() if value is not None)
         titles, size, preset = next(self._scopes(None, is_rate=False, at=one.start()))
         rigs = self._subject_at(one.start() + 1, one.end(), Kind.LESS)
-        inside = [m for m in self._rigs if one.start() <= m.start < one.end() and not m.is_part]
+        inside = [m for m in self._rigs if one.start() <= m.start <= one.end() and not m.is_part]
         if inside:
             rigs = inside[0].keys
         rigs = (rigs & frozenset(self._roles.tested)) or rigs

@@ -168,7 +168,10 @@ LIMIT = re.compile(
     rf"(?:bottleneck|limit|limiting factor) (?:is|was|"
     rf"remains) (?:the )?(?:[\w/.]+ ){{0,3}}?(?:{LIMIT_WORD.format('c')})\b|"
     rf"(?:limited|held back|bottlenecked) by (?:the |"
-    rf"its )?(?:[\w/.]+ ){{0,3}}?(?:{LIMIT_WORD.format('d')})\b)",
+    rf"its )?(?:[\w/.]+ ){{0,3}}?(?:{LIMIT_WORD.format('d')})\b|"
+    rf"(?:{LIMIT_WORD.format('e')}) (?:that |which |(?:is|was) what )?(?:really |still |mostly )?"
+    r"(?:(?:limits|limited|bottlenecks|holds back|held back)\b (?!by\b|to\b)(?:the )?|"
+    r"(?:holds|held) (?:[\w-]+ ){1,6}?back\b))",
     re.I,
 )
 MOST = re.compile(
