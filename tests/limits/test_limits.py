@@ -8,14 +8,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.optimize import approx_fprime
 
-from blunt_ruler.core.claims.causes import limits_line
+from blunt_ruler.core.claims.causes import is_divided, limits_line
 from blunt_ruler.core.compare.results import How, RigMean
 from blunt_ruler.core.limits.cells import Cell, Measured, TooLittle
 from blunt_ruler.core.limits.fit import fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, leave_out
 from blunt_ruler.core.limits.model import jacobian, link_slope, log_rate, times_of
 from blunt_ruler.core.limits.next_measurement import Question, next_tests, question_slope
-from blunt_ruler.core.limits.split import over_review, split_losses
+from blunt_ruler.core.limits.split import PARTS, over_review, split_losses
 from blunt_ruler.core.limits.whatif import MORE_CARD, PAYS, Change, ceiling, narrowest_link, what_if
 from blunt_ruler.core.limits.words import part_span, told_shares
 from blunt_ruler.core.measure.kinds import MeanSchool
@@ -324,3 +324,24 @@ def fit_road():
     from blunt_ruler.core.limits.cells import FittedLink
 
     return FittedLink("l", 5.0, 0.03, 0.02)
+
+
+@pytest.mark.parametrize(
+    ("ratio", "link", "divided"),
+    [(0.75, 0.25, True), (0.75, 0.0, True), (1.0, 0.05, True), (1.0, 0.004, False)],
+)
+def test_a_loss_is_divided_where_it_is_sure_or_its_parts_make_up_for_one_another(
+    demo_analysis, ratio, link, divided
+):
+    report, rig = demo_analysis.limits, "sluice-marram-12"
+    mean = replace(report.board.totals[rig].of_reference, ratio=ratio, low=ratio, high=ratio)
+    total = replace(report.board.totals[rig], of_reference=mean)
+    board = replace(report.board, totals={**report.board.totals, rig: total})
+    shares = {part: 0.0 for part in (*PARTS, "unexplained")} | {"link": link, "host": -link}
+
+    class Report:
+        lost_by_part = staticmethod(lambda _rig: shares)
+
+    told = Report()
+    told.board = board
+    assert is_divided(told, board.column(rig)) is divided
