@@ -337,7 +337,7 @@ def test_a_loss_is_divided_where_it_is_sure_or_its_parts_make_up_for_one_another
     mean = replace(report.board.totals[rig].of_reference, ratio=ratio, low=ratio, high=ratio)
     total = replace(report.board.totals[rig], of_reference=mean)
     board = replace(report.board, totals={**report.board.totals, rig: total})
-    shares = {part: 0.0 for part in (*PARTS, "unexplained")} | {"link": link, "host": -link}
+    shares = dict.fromkeys((*PARTS, "unexplained"), 0.0) | {"link": link, "host": -link}
 
     class Report:
         lost_by_part = staticmethod(lambda _rig: shares)

@@ -197,3 +197,18 @@ def test_a_stop_with_nothing_to_show_draws_what_will_be_there(window, settle, tm
     window.go_to("Worth")
     settle(window)
     assert not any(one.isVisible() for one in stop(window, "Worth").findChildren(Sketch))
+
+
+def test_limits_that_lack_only_parts_of_rigs_lead_to_the_bench(window, settle, demo_copy):
+    with Logbook.open(demo_copy) as book:
+        bare = {"host_id": None, "card_id": None, "link_id": None}
+        rigs = [one.model_copy(update=bare) for one in book.contents().rigs.values()]
+        book.commit("names alone", put=rigs)
+    window.desk.open(demo_copy)
+    settle(window)
+    window.go_to("Limits")
+    settle(window)
+    view = stop(window, "Limits")
+    assert "described rig" in view.blunt.text()
+    button(view, "Describe rigs").click()
+    assert window.current_stop == "Bench"

@@ -28,6 +28,8 @@ TUNNEL_LATENCY_MS = 0.09
 SLOT_LATENCY_MS = 0.02  # both common practice, no source; weakly felt by the fit
 SENT_BACK_MB_PER_MPX = 4.0
 ASSUMED_SPREAD = 0.02
+NO_RESULT = ("No limits yet", "there is no valid result", "Take runs of one title on two rigs")
+DESCRIBE = "Describe host, card, link"
 
 
 class TooLittle(UserFixable):
@@ -246,9 +248,9 @@ def measured_of(contents: Contents, board: Board, handover: Handover | None = No
     first = next((contents.rigs[cell.rig] for cell in found.cells), None)
     yard = reference if reference is not None and reference.card_id in watts else first
     if yard is None or yard.host_id is None or yard.card_id is None:
-        raise TooLittle(
-            "No limits yet", "no valid result has a described rig", "Describe host, card, link"
-        )
+        if not board.cells:
+            raise TooLittle(*NO_RESULT)
+        raise TooLittle("No limits yet", "no valid result has a described rig", DESCRIBE)
     guess = speed_guess(watts, watts.get(yard.card_id, 1.0))
     return Measured(found.cells, found.links, yard.host_id, yard.card_id, guess, watts)
 
@@ -264,9 +266,7 @@ def check_enough(measured: Measured) -> None:
     """Raise TooLittle where the data say nothing of the parts, with what would."""
     cells = measured.cells
     if not cells:
-        raise TooLittle(
-            "No limits yet", "there is no valid result", "Take runs of one title on two rigs"
-        )
+        raise TooLittle(*NO_RESULT)
     rigs = {cell.rig for cell in cells}
     if len(rigs) < 2:
         raise TooLittle(

@@ -6,7 +6,7 @@ from functools import cached_property
 
 from blunt_ruler.core.board.board import Board, how_of
 from blunt_ruler.core.compare.comparability import Unsound
-from blunt_ruler.core.limits.cells import Cell, Measured, TooLittle, measured_of
+from blunt_ruler.core.limits.cells import DESCRIBE, Cell, Measured, TooLittle, measured_of
 from blunt_ruler.core.limits.fit import Fit, fit_limits
 from blunt_ruler.core.limits.left_out import LeaveOut, LeftOut, leave_out
 from blunt_ruler.core.limits.memory import Memory, remember, with_memory
@@ -70,6 +70,11 @@ class LimitsReport:
         if self.fit is None:
             raise TooLittle(*(self.refusal or ("No limits yet", self.why_not, "Look at it again")))
         return self.fit
+
+    @property
+    def wants_parts(self) -> bool:
+        """Whether there is no fit only because no rig of the results is described."""
+        return self.refusal is not None and self.refusal[2] == DESCRIBE
 
     def cell(self, rig_id: str, case_id: str) -> tuple[int, Cell] | None:
         """A measured cell with its place in the fit."""

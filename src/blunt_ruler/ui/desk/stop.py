@@ -279,6 +279,7 @@ class Stop(QWidget):
         self.body = QVBoxLayout()
         self.body.setSpacing(10)
         self._nothing: QWidget | None = None  # made where a stop is empty
+        self._go, self._begins_at = QPushButton(), ""
         self._left = left = stacked(
             (self.blunt, Qt.AlignmentFlag.AlignTop),
             (self.body, 1),
@@ -356,7 +357,7 @@ class Stop(QWidget):
         for widget in (self.bar, self.pages):
             widget.setVisible(not missing)
         is_known = snapshot.analysis is not None or snapshot.review is None
-        self._show_nothing(bool(missing) and is_known)
+        self._show_nothing(bool(missing) and is_known, *self.begins(snapshot))
         if missing:
             self.blunt.say(missing)
             self.evidence.show_parts([])
@@ -364,20 +365,25 @@ class Stop(QWidget):
         self.arrive(snapshot)
         self.refresh()
 
-    def _show_nothing(self, on: bool) -> None:
+    def begins(self, snapshot: Snapshot) -> tuple[str, str]:
+        """Where that begins which is missing: the words on the button, and the stop."""
+        del snapshot
+        return self.begins_at
+
+    def _show_nothing(self, on: bool, words: str, stop: str) -> None:
         """Draw what will be there, above the button to where it begins."""
         if on and self._nothing is None and self.sketch:
-            words, stop = self.begins_at
-            go = QPushButton(words)
-            go.clicked.connect(lambda: self.stop_wanted.emit(stop))
+            self._go.clicked.connect(lambda: self.stop_wanted.emit(self._begins_at))
             self._nothing = QWidget()
             middle = Qt.AlignmentFlag.AlignHCenter
             stacked(
-                STRETCH, (Sketch(self.sketch), middle), (go, middle), STRETCH, STRETCH,
+                STRETCH, (Sketch(self.sketch), middle), (self._go, middle), STRETCH, STRETCH,
                 spacing=16, on=self._nothing,
             )  # fmt: skip
             self._left.addWidget(self._nothing, 3)
         if self._nothing is not None:
+            self._go.setText(words)
+            self._begins_at = stop
             self._nothing.setVisible(on)
 
     def refresh(self) -> None:

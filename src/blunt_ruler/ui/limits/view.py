@@ -37,6 +37,12 @@ class LimitsStop(Stop):
         self.body.addLayout(row)
         self.body.addWidget(self.pages, 1)
 
+    def begins(self, snapshot: Snapshot) -> tuple[str, str]:
+        """Where rigs are described, where that alone is wanting."""
+        analysis = snapshot.analysis
+        wants_parts = analysis is not None and analysis.limits.wants_parts
+        return ("Describe rigs", "Bench") if wants_parts else self.begins_at
+
     def missing(self, snapshot: Snapshot) -> str:
         """Why there is no fit, or that it is under way."""
         there = ""
