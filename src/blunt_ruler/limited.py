@@ -65,7 +65,7 @@ def limited(
         except BrokenExecutor:
             raise OverLimit(f"it cannot be read within {memory_mb} MB") from None
         except TimeoutError:
-            raise OverLimit(f"it cannot be read within {seconds:.0f} seconds") from None
+            raise OverLimit(f"it cannot be read within {seconds:.0f}\u202fs") from None
         finally:
             if shared and is_well:
                 _SHARED[kind] = pool

@@ -168,7 +168,7 @@ def mend():
     ("work", "error", "says"),
     [
         (abort, OverLimit, "within 250 MB"),
-        (sleep, OverLimit, "within 1 seconds"),
+        (sleep, OverLimit, "within 1\u202fs"),
         (take_all, OverLimit, "memory"),
         (panic, Undecodable, "as compiled parsers do"),
         (mend, UserFixable, "row 3: it is odd"),
