@@ -19,7 +19,6 @@ from blunt_ruler.core.limits.model import (
     DRIVER_SLOPE,
     HOST_SLOPE,
     LINK_SLOPE,
-    link_slope,
     log_rate,
     slopes_of,
     times_of,
@@ -99,7 +98,7 @@ def split_losses(fit: Fit, reference_rig: str) -> tuple[LossSplit, ...]:
     a, r = rates[own], rates[other]
     # Any part may be off by what the cell leaves unexplained, and by its share of what the model is
     # off by: parted evenly it is the scatter over the root of their number.
-    model = Z_80 * np.sqrt(fit.off_by(link_slope(fit.times))[own] / len(PARTS))
+    model = Z_80 * fit.scatter / math.sqrt(len(PARTS))
     half = np.hypot(np.hypot(Z_80 * spread, model), np.log(r / a) - middle.sum(axis=0))
     each = _logarithmic_mean(a, r) * np.stack([middle, middle - half, middle + half])
     left = (r - a) - each[0].sum(axis=0)
