@@ -259,3 +259,20 @@ def test_pictures_are_few_and_each_is_linked():
     )
     assert 0 < len(pictures) < 20
     assert not [picture.name for picture in pictures if picture.name not in pages]
+
+
+@pytest.mark.parametrize("width", [500, 760, 1200])
+def test_the_sentence_on_top_is_never_cut(qtbot, width):
+    line = BluntLine()
+    qtbot.addWidget(line)
+    line.resize(width, 52)
+    line.show()
+    for words in (
+        "Short.",
+        "The Sluice keeps 75 % of its speed. " * 5,
+        "Once more, at length. " * 20,
+    ):
+        line.say(words)
+        qtbot.waitUntil(lambda: line.height() >= line.heightForWidth(width) - 4)
+    line.say("Short.")
+    assert line.height() == 52

@@ -27,9 +27,12 @@ Parts = list[QWidget | QLayout | int]
 
 
 class BluntLine(QLabel):
-    """The sentence on top of every view: as large as lets it stand on two lines."""
+    """The sentence on top of every view: as large as lets it stand on two lines, and as high as it
+    needs where none does.
+    """
 
     SIZES = (theme.BLUNT, 18, theme.HEAD)
+    HEIGHT = 52
 
     def __init__(self) -> None:
         super().__init__()
@@ -39,7 +42,7 @@ class BluntLine(QLabel):
         self.setTextFormat(Qt.TextFormat.PlainText)
         self.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setFixedHeight(52)
+        self.setFixedHeight(self.HEIGHT)
         self.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
 
     def say(self, words: str) -> None:
@@ -61,6 +64,7 @@ class BluntLine(QLabel):
             if taken <= 2.1 * metrics.lineSpacing():
                 break
         self.setStyleSheet(f"font-size: {pixels}px;")
+        self.setFixedHeight(max(self.HEIGHT, taken + 2))
 
 
 class _Text(QLabel):
