@@ -4,10 +4,12 @@ What misses its bar, and what got worse by more than its noise since the measure
 at the end and on top of the page. docs/measured.json holds the measurements themselves.
 """
 
+import argparse
 import json
 import subprocess
 import sys
 from datetime import UTC, datetime
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -77,22 +79,27 @@ def _words(figure: Figure, value: float | None) -> str:
     return Figure(figure.name, value, figure.unit).words
 
 
+PARTS = {
+    "bench": (partial(bench.main, []),),
+    "truth": (truth.main,),
+    "physics": (physics.main,),
+    "recordings": (recordings.main,),
+    "scripts": (scripts.main, typed_talks.main),
+    "hands": (hands.main,),
+}
+
+
 def main() -> None:
     """Measure all, or the parts that are named, and write the page."""
-    names = set(sys.argv[1:])
-    if not names or "bench" in names:
-        bench.main([])
-    if not names or "truth" in names:
-        truth.main()
-    if not names or "physics" in names:
-        physics.main()
-    if not names or "recordings" in names:
-        recordings.main()
-    if not names or "scripts" in names:
-        scripts.main()
-        typed_talks.main()
-    if not names or "hands" in names:
-        hands.main()
+    asked = argparse.ArgumentParser(description=__doc__)
+    asked.add_argument("parts", nargs="*", metavar="PART", help=f"of {', '.join(PARTS)}")
+    names = asked.parse_args().parts
+    if unknown := [name for name in names if name not in PARTS]:
+        asked.error(f"there is no part {unknown[0]}: {', '.join(PARTS)}")
+    for name, of_part in PARTS.items():
+        if not names or name in names:
+            for measure in of_part:
+                measure()
     stored = DOCS / "measured.json"
     past = json.loads(stored.read_text("utf-8")) if stored.exists() else []
     values = {one.name: round(one.value, 4) for one in FOUND}
