@@ -54,7 +54,7 @@ coverage: setup
 	COVERAGE_FILE=build/coverage $(PYTHON) -m pytest --assert=plain \
 		--cov=blunt_ruler.core --cov-branch --cov-context=test --cov-report=term:skip-covered
 
-build/coverage:
+build/coverage: $(shell find src/blunt_ruler/core -name '*.py')
 	@$(MAKE) coverage
 
 mutations: setup build/coverage

@@ -190,7 +190,6 @@ def fit_limits(
     own = np.array([cell.spread for cell in cells])
     weak = weak_prior(measured)
     known = before if quick else None
-    turns = TURNS if known is None else 1
     titles, error = (weak, USUAL_ERROR) if known is None else (known.titles, known.error)
     layout = layout_of(measured, titles)
     places = places_of(layout, cells, dict(measured.links))
@@ -209,8 +208,8 @@ def fit_limits(
     # From where a whole fit starts to look must not matter to where it ends.
     larger = np.ones(own.size) if known is None else _larger(link_slope(times_of(x, places)))
     spread = np.hypot(own, error * np.sqrt(larger))
-    for turn in range(turns):
-        enough = ENOUGH * rates.size
+    enough = ENOUGH * rates.size
+    for turns_left in reversed(range(TURNS)):
         x = solve(
             model, x, layout.prior, SOFT, TOLERANCE, bends=bends, blocks=blocks, enough=enough
         )
@@ -218,13 +217,15 @@ def fit_limits(
         weights = soft_weights(off, SOFT)
         normal = slopes.normal(weights) + layout.prior.precision
         covariance = blocks.inverse(normal)
-        if turn == turns - 1:
+        if known is not None:
+            break
+        design = slopes.scaled(np.sqrt(weights)).dense()
+        larger = _larger(link_slope(times_of(x, places)))
+        if not turns_left:
             break
         titles = learnt_prior(weak, layout, x, covariance)
         layout = layout_of(measured, titles)
-        design = slopes.scaled(np.sqrt(weights)).dense()
         free = rates.size - float(np.sum((design @ covariance) * design))
-        larger = _larger(link_slope(times_of(x, places)))
         error = _own_error(weights * np.square(off * spread), own, larger, free)
         spread = np.hypot(own, error * np.sqrt(larger))
     off = -off * spread
@@ -232,8 +233,6 @@ def fit_limits(
         scatter, per_size = known.scatter, known.per_size
     else:
         scale = np.sqrt(weights) / spread
-        design = slopes.scaled(np.sqrt(weights)).dense()
-        larger = _larger(link_slope(times_of(x, places)))
         scatter, per_size = _off_unseen(cells, design, covariance, off, scale, larger)
     first = slice(len(measured.cells))
     of_cells = (off[first], weights[first], places.taken(first))

@@ -293,8 +293,9 @@ def slot_gain(fit: Fit, cells: Sequence[Cell]) -> tuple[float, float]:
     wide = FittedLink(ASKED, FULL_SLOT_GB_PER_S, ASKED_SPREAD, SLOT_LATENCY_MS)
     asked = [replace(cell, link=ASKED, sent_back_mb=0.0) for cell in cells]
     here, there = fit.places_for(cells, {}), fit.places_for(asked, {ASKED: wide})
-    gain = float(np.mean(log_rate(fit.x, there) - log_rate(fit.x, here)))
+    times = times_of(fit.x, here)
+    gain = float(np.mean(log_rate(fit.x, there) - log_rate(fit.x, here, times)))
     slope = np.mean(jacobian(fit.x, there) - jacobian(fit.x, here), axis=0)
-    model = float(np.mean(fit.off_by(link_slope(times_of(fit.x, here))))) / len(cells)
+    model = float(np.mean(fit.off_by(link_slope(times)))) / len(cells)
     half = Z_80 * float(np.sqrt(slope @ fit.covariance @ slope + model))
     return float(np.expm1(max(gain - half, 0.0))), float(np.expm1(gain + half))

@@ -279,7 +279,7 @@ class Stop(QWidget):
         self.body = QVBoxLayout()
         self.body.setSpacing(10)
         self._nothing: QWidget | None = None  # made where a stop is empty
-        self._go, self._begins_at = QPushButton(), ""
+        self._go: QPushButton  # below what is drawn there
         self._left = left = stacked(
             (self.blunt, Qt.AlignmentFlag.AlignTop),
             (self.body, 1),
@@ -357,7 +357,7 @@ class Stop(QWidget):
         for widget in (self.bar, self.pages):
             widget.setVisible(not missing)
         is_known = snapshot.analysis is not None or snapshot.review is None
-        self._show_nothing(bool(missing) and is_known, *self.begins(snapshot))
+        self._show_nothing(bool(missing) and is_known, snapshot)
         if missing:
             self.blunt.say(missing)
             self.evidence.show_parts([])
@@ -370,10 +370,11 @@ class Stop(QWidget):
         del snapshot
         return self.begins_at
 
-    def _show_nothing(self, on: bool, words: str, stop: str) -> None:
+    def _show_nothing(self, on: bool, snapshot: Snapshot) -> None:
         """Draw what will be there, above the button to where it begins."""
         if on and self._nothing is None and self.sketch:
-            self._go.clicked.connect(lambda: self.stop_wanted.emit(self._begins_at))
+            self._go = QPushButton()
+            self._go.clicked.connect(self._on_go)
             self._nothing = QWidget()
             middle = Qt.AlignmentFlag.AlignHCenter
             stacked(
@@ -382,9 +383,12 @@ class Stop(QWidget):
             )  # fmt: skip
             self._left.addWidget(self._nothing, 3)
         if self._nothing is not None:
-            self._go.setText(words)
-            self._begins_at = stop
+            self._go.setText(self.begins(snapshot)[0])
             self._nothing.setVisible(on)
+
+    def _on_go(self) -> None:
+        if self.snapshot is not None:
+            self.stop_wanted.emit(self.begins(self.snapshot)[1])
 
     def refresh(self) -> None:
         """Bring the page that is looked at up to date; the others when they are next shown."""
