@@ -275,12 +275,10 @@ def _without_brief(held: tuple[Held, ...], every_s: float) -> tuple[Held, ...]:
     """The same, with figures in doubt that stood far shorter than this counter's figures do, and
     those that one look alone saw between two looks at another figure.
     """
-    stood = sorted(one.to_s - one.from_s for one in held if one.value is not None and not one.doubt)
+    stood = [one.to_s - one.from_s for one in held if one.value is not None and not one.doubt]
     if not stood:
         return held
-    # A quarter of the time goes to figures that stood no longer: brief ones count by their time.
-    passed = np.cumsum(stood)
-    usual = stood[int(np.searchsorted(passed, 0.25 * passed[-1]))]
+    usual = usually(stood)
     most = min(BRIEF * usual, usual - 1.5 * every_s)
     told = list(held)
     for at in range(1, len(held) - 1):
@@ -291,6 +289,15 @@ def _without_brief(held: tuple[Held, ...], every_s: float) -> tuple[Held, ...]:
         if alone or (one.of_looks <= FEW and one.to_s - one.from_s < most):
             told[at] = replace(one, doubt="it stood shorter than the others")
     return tuple(told)
+
+
+def usually(stood: Sequence[float]) -> float:
+    """How long figures usually stand: a quarter of the time goes to figures that stood no longer,
+    so that slips, which are brief, count for little.
+    """
+    lengths = np.sort(stood)
+    passed = np.cumsum(lengths)
+    return float(lengths[int(np.searchsorted(passed, 0.25 * passed[-1]))])
 
 
 def _all_if_hard(held: tuple[Held, ...]) -> tuple[Held, ...]:

@@ -7,6 +7,7 @@ import zlib
 from array import array
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
+from itertools import groupby
 
 import numpy as np
 
@@ -18,7 +19,7 @@ from blunt_ruler.core.recordings.second_look import (
     stood_out,
     to_look_at_closely,
 )
-from blunt_ruler.core.recordings.series import Look, Series, series_of
+from blunt_ruler.core.recordings.series import Look, Series, series_of, usually
 from blunt_ruler.core.types import ByteArray, FloatArray, IntArray, Progress, no_progress
 from blunt_ruler.exchange.recordings.decoding import (
     STEP,
@@ -29,7 +30,10 @@ from blunt_ruler.exchange.recordings.decoding import (
 )
 from blunt_ruler.exchange.recordings.recognising import AT_ONCE, texts_in, texts_on
 
-LOOKS_PER_S = 8.0  # at the frame rate; half as many at what changes slowly
+LOOKS_PER_S = 16.0  # at most; a counter is looked at as often as its figures change
+BEGINS, SLOWEST = 2, 4  # one of so many looks is taken at first, and where figures stand long
+TRIED = 8  # figures after which that is known
+SEEN = 4.0  # times that a figure should be seen while it stands
 SAME = 0.6  # levels of brightness, on average, below which a crop is the one before
 LOOKED_AT = 7  # pictures that are searched for counters
 FITTED_ON = 5
@@ -73,7 +77,7 @@ class _Reader:
     """One box while a recording goes by."""
 
     box: Box
-    every: int = 1  # of the looks at the recording
+    every: int = BEGINS  # of the looks at the recording
     place: tuple[int, int, int, int] = (0, 0, 0, 0)  # x, y, w, h of what is read of the box
     looks: dict[float, Look] = field(default_factory=dict)
     kept: dict[float, bytes] = field(default_factory=dict)
@@ -82,6 +86,14 @@ class _Reader:
     last_at: float = -1.0
     last_text: str = ""
     repeats: list[tuple[float, float]] = field(default_factory=list)  # (moment, of which it is)
+
+    def stood(self, every_s: float) -> list[float]:
+        """How long each figure stood so far, looks being `every_s` apart at most."""
+        copies = [(at, self.looks[of].text) for at, of in self.repeats if of in self.looks]
+        texts = sorted([*copies, *((at, look.text) for at, look in self.looks.items())])
+        figures = [figure_in(text, self.box.quantity) for _, text in texts]
+        told = (one for one in figures if one is not None)
+        return [every_s * self.every * len([*same]) for _, same in groupby(told)]
 
     def same_as_last(self, crop: ByteArray) -> bool:
         if self.last is None or self.last.shape != crop.shape:
@@ -112,17 +124,13 @@ def read_recording(
     step: Progress = no_progress,
 ) -> Read:
     """Read some boxes between two moments; `moving` looks at every picture for what is new."""
-    readers = [
-        _Reader(box, 1 if box.quantity in RATES else 2)
-        for box in boxes
-        if box.quantity is not Quantity.IGNORE
-    ]
+    readers = [_Reader(box) for box in boxes if box.quantity is not Quantity.IGNORE]
     end_s = facts.duration_s if to_s is None else min(to_s, facts.duration_s)
     _fit(readers, facts, from_s, end_s)
     every = max(1.0 / LOOKS_PER_S, 1.0 / max(facts.fps, 1e-9))
     waiting: list[tuple[_Reader, float, ByteArray]] = []
     motion = _Motion(facts, boxes) if moving else None
-    next_s, count = from_s, 0
+    next_s, count, is_paced = from_s, 0, False
     for picture in pictures(facts, from_s, to_s):
         if motion is not None:
             motion.take(picture.at_s, picture.brightness())
@@ -141,6 +149,7 @@ def read_recording(
         count += 1
         if len(waiting) >= AT_ONCE:
             _recognise(waiting)
+            is_paced = is_paced or _pace(readers, every)
             step("Reading", min((picture.at_s - from_s) / max(end_s - from_s, 1e-9), 1.0))
     _recognise(waiting)
     series, crops = [], []
@@ -179,7 +188,8 @@ def _moments(from_s: float, to_s: float, count: int) -> list[float]:
 
 def _fit(readers: Sequence[_Reader], facts: RecordingFacts, from_s: float, to_s: float) -> None:
     """Choose for each box how much of its height is read: a box drawn with much room above and
-    below, or too tight, is recognised worse. As in most of a few pictures.
+    below, or too tight, is recognised worse. As in most of a few pictures; where the figures are
+    clear as the box is drawn, no other cut is tried.
     """
     shown = _spread(facts, from_s, to_s) if readers else []
     for reader in readers:
@@ -190,9 +200,26 @@ def _fit(readers: Sequence[_Reader], facts: RecordingFacts, from_s: float, to_s:
             y = max(y, 0)
             place = (box.x, y, box.w, max(min(end, facts.height) - y, 4))
             texts = texts_in([picture.crop(*place) for picture in shown])
-            score = sum(one.score for one in texts if figure_in(one.text, box.quantity) is not None)
-            if score > best + GAINED * FITTED_ON:
-                best, reader.place = score, place
+            told = [one.score for one in texts if figure_in(one.text, box.quantity) is not None]
+            if sum(told) > best + GAINED * FITTED_ON:
+                best, reader.place = sum(told), place
+            if len(told) > 0.5 * len(texts) and sum(told) > (1.0 - GAINED) * len(told):
+                break
+
+
+def _pace(readers: Sequence[_Reader], every_s: float) -> bool:
+    """Look as often as the figures change, once that is known of some counter: the counters of an
+    overlay are renewed together.
+    """
+    stood = [reader.stood(every_s) for reader in readers]
+    if max(map(len, stood), default=0) < TRIED:
+        return False
+    known = [usually(one) for one in stood if len(one) >= TRIED // 2]
+    wanted = max(min(known) / SEEN / every_s, 1.0)
+    for reader in readers:
+        slowest = BEGINS if reader.box.quantity in RATES else SLOWEST
+        reader.every = max(one for one in (1, BEGINS, slowest) if one <= wanted)
+    return True
 
 
 def _recognise(waiting: list[tuple[_Reader, float, ByteArray]]) -> None:
