@@ -5,7 +5,7 @@ the pictures' own, so that a recording of varying rate is no special case.
 """
 
 from collections import deque
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
@@ -169,6 +169,33 @@ def pictures(
         except FFmpegError:
             if last_s < 0:
                 raise
+
+
+def pictures_near(facts: RecordingFacts, moments: Sequence[float]) -> Iterator[Picture]:
+    """A picture for each of some moments, in their order, that is quickly had: the key picture
+    before it, from which decoding begins; the one at the moment where that was given already.
+    """
+    last_s = -1.0
+    for moment in moments:
+        picture = _key_picture(facts, moment)
+        if picture is None or picture.at_s <= last_s:
+            picture = picture_at(facts, moment)
+        last_s = picture.at_s
+        yield picture
+
+
+def _key_picture(facts: RecordingFacts, second: float) -> Picture | None:
+    """The last picture before a moment that is decoded without others; None where none can be."""
+    from av.error import FFmpegError
+
+    with _opened(facts.path) as (container, stream):
+        try:
+            container.seek(int(second / stream.time_base), stream=stream)
+            frame = next(container.decode(stream), None)
+        except FFmpegError:
+            return None
+        known = frame is not None and frame.time is not None and frame.time <= second
+        return Picture(frame, facts.turned) if known else None
 
 
 def picture_at(facts: RecordingFacts, second: float) -> Picture:

@@ -25,8 +25,8 @@ from blunt_ruler.exchange.recordings.decoding import (
     STEP,
     Picture,
     RecordingFacts,
-    picture_at,
     pictures,
+    pictures_near,
 )
 from blunt_ruler.exchange.recordings.recognising import AT_ONCE, texts_in, texts_on
 
@@ -179,7 +179,7 @@ def read_recording(
 
 def _spread(facts: RecordingFacts, from_s: float, to_s: float) -> list[Picture]:
     """A few pictures spread evenly between two moments."""
-    return [picture_at(facts, moment) for moment in _moments(from_s, to_s, FITTED_ON)]
+    return list(pictures_near(facts, _moments(from_s, to_s, FITTED_ON)))
 
 
 def _moments(from_s: float, to_s: float, count: int) -> list[float]:
@@ -314,15 +314,16 @@ def found_boxes(
     end_s = facts.duration_s if to_s is None else to_s
     seen: list[list[Found]] = []
     where: tuple[int, int, int, int] | None = None
-    for number, moment in enumerate(_moments(from_s, end_s, LOOKED_AT)):
-        step("Looking for counters", number / LOOKED_AT)
-        picture = picture_at(facts, moment)
+    step("Looking for counters", 0.0)
+    moments = _moments(from_s, end_s, LOOKED_AT)
+    for number, picture in enumerate(pictures_near(facts, moments), 1):
         if where is None:
             seen.append(texts_on(picture.colour()))
         else:
             found = texts_on(picture.crop(*where))
             seen.append([replace(one, x=one.x + where[0], y=one.y + where[1]) for one in found])
-        if number + 1 == WHOLE:
+        step("Looking for counters", number / LOOKED_AT)
+        if number == WHOLE:
             where = _around(boxes_of(seen, facts.width, facts.height), facts)
     return boxes_of(seen, facts.width, facts.height)
 
