@@ -15,8 +15,16 @@ from blunt_ruler.core.measure.kinds import Kind
 from blunt_ruler.core.measure.telemetry import Gauge
 from blunt_ruler.core.recordings.passes import figures_of
 from blunt_ruler.core.recordings.quantities import Box, Quantity
+from blunt_ruler.core.recordings.series import Look
 from blunt_ruler.exchange.recordings.apart import in_own_process
-from blunt_ruler.exchange.recordings.decoding import BadRecording, facts_of, picture_at
+from blunt_ruler.exchange.recordings.decoding import (
+    BadRecording,
+    facts_of,
+    moments,
+    picture_at,
+    pictures_near,
+)
+from blunt_ruler.exchange.recordings.reading import _pace, _Reader
 from blunt_ruler.exchange.recordings.whole import Asked, look_at, read_whole
 from blunt_ruler.logbook import Logbook
 
@@ -256,6 +264,29 @@ def test_a_recording_that_was_turned_is_seen_upright(tmp_path, clockwise):
 def test_a_picture_beyond_the_end_is_the_last(demo_recording):
     facts = facts_of(demo_recording)
     assert picture_at(facts, 1e6).at_s == pytest.approx(facts.duration_s, abs=0.1)
+
+
+@pytest.mark.parametrize("from_s", [0.0, 5.0])
+def test_pictures_near_some_moments_are_in_their_order_and_of_their_stretch(demo_recording, from_s):
+    facts = facts_of(demo_recording)
+    wanted = moments(from_s, facts.duration_s, 9)
+    at_s = [one.at_s for one in pictures_near(facts, wanted, from_s)]
+    assert at_s == sorted(set(at_s)) and min(at_s) >= from_s
+    assert all(at <= moment + 1.0 / facts.fps for at, moment in zip(at_s, wanted, strict=True))
+
+
+@pytest.mark.parametrize(
+    ("stands_s", "rate", "slow"), [(0.25, 1, 1), (0.5, 2, 2), (1.0, 2, 4), (3.0, 2, 4)]
+)
+def test_a_counter_is_looked_at_four_times_while_a_figure_stands(stands_s, rate, slow):
+    fps, watts = _Reader(Box(0, 0, 9, 9, Quantity.FPS)), _Reader(Box(0, 9, 9, 9, Quantity.CARD_W))
+    at_s = np.arange(0.0, 40.0, 0.125)
+    fps.looks = {at: Look(at, f"{60 + int(at / stands_s) % 7}", 0.99) for at in at_s[:8]}
+    assert not _pace([fps, watts], 1 / 16)  # nobody knows yet
+    fps.looks = {at: Look(at, f"{60 + int(at / stands_s) % 7}", 0.99) for at in at_s}
+    watts.looks = {at: Look(at, "120", 0.99) for at in at_s}
+    assert _pace([fps, watts], 1 / 16)
+    assert (fps.every, watts.every) == (rate, slow)
 
 
 def _crashes(path, *, step):

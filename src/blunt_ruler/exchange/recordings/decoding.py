@@ -171,14 +171,22 @@ def pictures(
                 raise
 
 
-def pictures_near(facts: RecordingFacts, moments: Sequence[float]) -> Iterator[Picture]:
+def moments(from_s: float, to_s: float, count: int) -> list[float]:
+    """The middles of so many equal parts of a stretch."""
+    return [from_s + (to_s - from_s) * (at + 0.5) / count for at in range(count)]
+
+
+def pictures_near(
+    facts: RecordingFacts, wanted: Sequence[float], from_s: float = 0.0
+) -> Iterator[Picture]:
     """A picture for each of some moments, in their order, that is quickly had: the key picture
-    before it, from which decoding begins; the one at the moment where that was given already.
+    before it, from which decoding begins; the one at the moment where that was given already, or
+    stands before `from_s`.
     """
     last_s = -1.0
-    for moment in moments:
+    for moment in wanted:
         picture = _key_picture(facts, moment)
-        if picture is None or picture.at_s <= last_s:
+        if picture is None or picture.at_s <= last_s or picture.at_s < from_s:
             picture = picture_at(facts, moment)
         last_s = picture.at_s
         yield picture

@@ -5,7 +5,7 @@ from io import BytesIO
 
 from blunt_ruler.core.recordings.quantities import Box
 from blunt_ruler.core.types import Progress, no_progress
-from blunt_ruler.exchange.recordings.decoding import RecordingFacts, picture_at
+from blunt_ruler.exchange.recordings.decoding import RecordingFacts, moments, pictures_near
 
 MOMENTS = 5
 ROOM = 4
@@ -19,7 +19,11 @@ def pictures_of_each(
     step: Progress = no_progress,
 ) -> tuple[bytes, ...]:
     """A PNG as of `pictures_of` for each pass, from and to in s."""
-    return tuple(pictures_of(facts, boxes, *span, step) for span in spans)
+    told = []
+    for number, span in enumerate(spans):
+        step("Keeping pictures", number / len(spans))
+        told.append(pictures_of(facts, boxes, *span))
+    return tuple(told)
 
 
 def pictures_of(
@@ -27,15 +31,12 @@ def pictures_of(
     boxes: Sequence[Box],
     from_s: float,
     to_s: float,
-    step: Progress = no_progress,
 ) -> bytes:
     """A PNG: a column for each of five moments, and in it the boxes below each other."""
     from PIL import Image
 
     columns = []
-    for at in range(MOMENTS):
-        step("Keeping pictures", at / MOMENTS)
-        picture = picture_at(facts, from_s + (to_s - from_s) * (at + 0.5) / MOMENTS)
+    for picture in pictures_near(facts, moments(from_s, to_s, MOMENTS), from_s):
         column = []
         for box in boxes:
             crop = Image.fromarray(picture.crop(box.x, box.y, box.w, box.h))

@@ -25,6 +25,7 @@ from blunt_ruler.exchange.recordings.decoding import (
     STEP,
     Picture,
     RecordingFacts,
+    moments,
     pictures,
     pictures_near,
 )
@@ -179,11 +180,7 @@ def read_recording(
 
 def _spread(facts: RecordingFacts, from_s: float, to_s: float) -> list[Picture]:
     """A few pictures spread evenly between two moments."""
-    return list(pictures_near(facts, _moments(from_s, to_s, FITTED_ON)))
-
-
-def _moments(from_s: float, to_s: float, count: int) -> list[float]:
-    return [from_s + (to_s - from_s) * (at + 0.5) / count for at in range(count)]
+    return list(pictures_near(facts, moments(from_s, to_s, FITTED_ON), from_s))
 
 
 def _fit(readers: Sequence[_Reader], facts: RecordingFacts, from_s: float, to_s: float) -> None:
@@ -315,8 +312,8 @@ def found_boxes(
     seen: list[list[Found]] = []
     where: tuple[int, int, int, int] | None = None
     step("Looking for counters", 0.0)
-    moments = _moments(from_s, end_s, LOOKED_AT)
-    for number, picture in enumerate(pictures_near(facts, moments), 1):
+    shown = pictures_near(facts, moments(from_s, end_s, LOOKED_AT), from_s)
+    for number, picture in enumerate(shown, 1):
         if where is None:
             seen.append(texts_on(picture.colour()))
         else:
