@@ -7,7 +7,7 @@ Places beside the figure are learned too, as blank, so that a digit left out or 
 """
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -41,14 +41,15 @@ class Example:
 class Glyphs:
     """The kinds of characters of one box."""
 
-    def __init__(self, examples: Sequence[Example]) -> None:
+    def __init__(self, examples: Iterable[Example]) -> None:
         self._kinds: dict[str, tuple[FloatArray, FloatArray]] = {}
         patches: dict[str, list[FloatArray]] = defaultdict(list)
         for example in examples:
-            crop = _brought_to_size(example.crop)
-            for kind, centre in _places(example):
-                if len(patches[kind]) < MOST:
-                    patches[kind].append(_wide(crop, centre))
+            wanted = [one for one in _places(example) if len(patches[one[0]]) < MOST]
+            crop = _brought_to_size(example.crop) if wanted else None
+            for kind, centre in wanted:
+                assert crop is not None
+                patches[kind].append(_wide(crop, centre))
         for kind, own in patches.items():
             if len(own) >= FEWEST:
                 self._kinds[kind] = _learned(np.stack(own), aligned=kind != BLANK)

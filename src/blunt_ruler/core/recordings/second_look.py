@@ -2,7 +2,7 @@
 which they stood.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from statistics import median
 
@@ -28,24 +28,32 @@ def looked_at_twice(
 
     `looks` and `crops` by moment, for as many moments as there are crops of.
     """
-    own: dict[Held, list[Example]] = {held: [] for held in series.held if held.value is not None}
-    learned: list[Example] = []
+    own: dict[Held, list[float]] = {held: [] for held in series.held if held.value is not None}
+    learned: list[float] = []
     moments = sorted(crops)
     for held in own:
         for at in _within(moments, held):
             look = looks[at]
             if look.centres and _figure_matches(look, held):
-                example = Example(crops[at], look.text, look.centres)
-                own[held].append(example)
+                own[held].append(at)
                 if look.score >= CLEAR and held.is_sure:
-                    learned.append(example)
-    glyphs = Glyphs(learned)
+                    learned.append(at)
+
+    def example(at: float) -> Example:
+        return Example(crops[at], looks[at].text, looks[at].centres)
+
+    glyphs = Glyphs(map(example, learned))
     at_s = sorted(looks)
     return replace(
         series,
         held=tuple(
-            _with_opinion(held, own[held], glyphs, is_clear=_is_clear(held, looks, at_s))
-            if held in own
+            _with_opinion(
+                held,
+                map(example, own[held]),
+                glyphs,
+                is_clear=_is_clear(held, looks, at_s),
+            )
+            if own.get(held)
             else held
             for held in series.held
         ),
@@ -71,11 +79,10 @@ def _figure_matches(look: Look, held: Held) -> bool:
     return held.value is not None and f"{held.value:g}".replace(".", "") in digits
 
 
-def _with_opinion(held: Held, examples: list[Example], glyphs: Glyphs, *, is_clear: bool) -> Held:
-    if not examples:
-        return held
+def _with_opinion(held: Held, seen: Iterable[Example], glyphs: Glyphs, *, is_clear: bool) -> Held:
     if not held.doubt and is_clear:
         return held
+    examples = list(seen)
     objecting = sum(glyphs.objects_to(one) for one in examples)
     agreeing = sum(glyphs.agrees_with(one) for one in examples)
     if not held.doubt and 2 * objecting > len(examples):

@@ -175,19 +175,20 @@ def _smoothed(seen: IntArray, slips: FloatArray, states: int) -> tuple[FloatArra
     change = min(max(changes, 0.02), 0.9)
     counts = np.bincount(seen[seen >= 0], minlength=states) + 0.5
     often = counts / counts.sum()
-    likely = np.empty((n, states))
-    for at, (state, slip) in enumerate(zip(seen, slips, strict=True)):
-        if state < 0:
-            likely[at] = 1.0
-        else:
-            likely[at] = slip / SLIPS_TO
-            likely[at, state] = 1.0 - slip
-    forward = np.empty_like(likely)
-    now = often * likely[0]
-    forward[0] = now / now.sum()
-    for at in range(1, n):
-        now = ((1.0 - change) * forward[at - 1] + change * often) * likely[at]
-        forward[at] = now / now.sum()
+
+    def likely(at: int) -> FloatArray:
+        if seen[at] < 0:
+            return np.ones(states)
+        told = np.full(states, slips[at] / SLIPS_TO)
+        told[seen[at]] = 1.0 - slips[at]
+        return told
+
+    forward = np.empty((n, states), dtype=np.float32)  # of an hour, tens of MB
+    now = often
+    for at in range(n):
+        now = ((1.0 - change) * now + change * often) * likely(at)
+        now /= now.sum()
+        forward[at] = now
     backward = np.ones(states)
     chance, best = np.empty(n), np.empty(n, dtype=int)
     for at in range(n - 1, -1, -1):
@@ -195,7 +196,7 @@ def _smoothed(seen: IntArray, slips: FloatArray, states: int) -> tuple[FloatArra
         whole /= whole.sum()
         best[at] = int(whole.argmax())
         chance[at] = whole[best[at]]
-        after = likely[at] * backward
+        after = likely(at) * backward
         backward = (1.0 - change) * after + change * float(often @ after)
         backward /= backward.max()
     return chance, best

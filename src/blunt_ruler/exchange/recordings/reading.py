@@ -5,7 +5,7 @@ new. Plain functions, so that a process of its own can run them.
 import math
 import zlib
 from array import array
-from collections.abc import Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import groupby
 
@@ -73,6 +73,23 @@ class Read:
     motion: Motion | None = None
 
 
+@dataclass(frozen=True, slots=True)
+class _Crops(Mapping[float, ByteArray]):
+    """Crops by moment, each unpacked when it is asked for: an hour's would fill the memory."""
+
+    packed: dict[float, bytes]
+    shape: tuple[int, ...]
+
+    def __getitem__(self, at_s: float) -> ByteArray:
+        return np.frombuffer(zlib.decompress(self.packed[at_s]), np.uint8).reshape(self.shape)
+
+    def __iter__(self) -> Iterator[float]:
+        return iter(self.packed)
+
+    def __len__(self) -> int:
+        return len(self.packed)
+
+
 @dataclass(slots=True)
 class _Reader:
     """One box while a recording goes by."""
@@ -108,11 +125,8 @@ class _Reader:
             self.shape = crop.shape
         self.last_text = text
 
-    def crops(self) -> dict[float, ByteArray]:
-        return {
-            at: np.frombuffer(zlib.decompress(packed), np.uint8).reshape(self.shape)
-            for at, packed in self.kept.items()
-        }
+    def crops(self) -> "_Crops":
+        return _Crops(self.kept, self.shape)
 
 
 def read_recording(
@@ -153,22 +167,22 @@ def read_recording(
             is_paced = is_paced or _pace(readers, every)
             step("Reading", min((picture.at_s - from_s) / max(end_s - from_s, 1e-9), 1.0))
     _recognise(waiting)
-    series, crops = [], []
+    series = []
     for reader in readers:
         for at, of in reader.repeats:
             if of in reader.looks:
                 first = reader.looks[of]
                 reader.looks[at] = Look(at, first.text, first.score, first.centres)
         looks = [reader.looks[at] for at in sorted(reader.looks)]
-        own = reader.crops()
         if looks:
             raw = series_of(looks, reader.box.quantity, every * reader.every)
-            series.append(looked_at_twice(raw, reader.looks, own))
+            series.append(looked_at_twice(raw, reader.looks, reader.crops()))
         else:
             series.append(Series(reader.box.quantity, (), every * reader.every))
-        crops.append(own)
     series = _looked_at_closely(series, readers, facts)
-    crops = [_of_the_asked(one, own) for one, own in zip(series, crops, strict=True)]
+    crops = [
+        _of_the_asked(one, reader.crops()) for one, reader in zip(series, readers, strict=True)
+    ]
     return Read(
         facts,
         tuple(reader.box for reader in readers),
@@ -291,7 +305,7 @@ def _is_clear(doubt: Doubt, crops: Sequence[ByteArray], quantity: Quantity) -> b
     return stood_out(doubt, reads, figure_in(whole.text, quantity), whole.score)
 
 
-def _of_the_asked(series: Series, crops: dict[float, ByteArray]) -> dict[float, ByteArray]:
+def _of_the_asked(series: Series, crops: Mapping[float, ByteArray]) -> dict[float, ByteArray]:
     """A crop for each figure that is asked about, by when it began."""
     found = {}
     for held in series.asked:
