@@ -7,7 +7,7 @@ Places beside the figure are learned too, as blank, so that a digit left out or 
 """
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -42,7 +42,6 @@ class Glyphs:
     """The kinds of characters of one box."""
 
     def __init__(self, examples: Iterable[Example]) -> None:
-        self._kinds: dict[str, tuple[FloatArray, FloatArray]] = {}
         patches: dict[str, list[FloatArray]] = defaultdict(list)
         for example in examples:
             wanted = [one for one in _places(example) if len(patches[one[0]]) < MOST]
@@ -50,9 +49,13 @@ class Glyphs:
             for kind, centre in wanted:
                 assert crop is not None
                 patches[kind].append(_wide(crop, centre))
-        for kind, own in patches.items():
-            if len(own) >= FEWEST:
-                self._kinds[kind] = _learned(np.stack(own), aligned=kind != BLANK)
+        learned = {
+            kind: _learned(np.stack([_shifted(one) for one in own]), aligned=kind != BLANK)
+            for kind, own in patches.items()
+            if len(own) >= FEWEST
+        }
+        self._kinds = tuple(learned)
+        self._fits = _Fits(list(learned.values())) if learned else None
 
     def knows(self, text: str) -> bool:
         """Whether every digit of a text has been learned."""
@@ -82,11 +85,9 @@ class Glyphs:
 
     def _scores(self, crop: FloatArray, centre: float) -> dict[str, float]:
         """For each kind the log of the likelihood, a pixel, of the place where it fits best."""
-        wide = _wide(crop, centre)
-        return {
-            kind: max(_fit(_at(wide, shift), *known) for shift in SHIFTS)
-            for kind, known in self._kinds.items()
-        }
+        assert self._fits is not None, "asked before anything was learned"
+        best = self._fits.of(_shifted(_wide(crop, centre))).max(axis=0)
+        return dict(zip(self._kinds, best.tolist(), strict=True))
 
 
 def _brought_to_size(crop: ByteArray) -> FloatArray:
@@ -111,27 +112,42 @@ def _wide(crop: FloatArray, centre: float) -> FloatArray:
     return crop[:, columns]
 
 
-def _at(wide: FloatArray, shift: int) -> FloatArray:
-    start = max(SHIFTS) + shift
-    return wide[:, start : start + WIDTH]
+def _shifted(wide: FloatArray) -> FloatArray:
+    """A patch at each of the shifts, its points in a row; shape (11, points)."""
+    starts = (max(SHIFTS) + shift for shift in SHIFTS)
+    return np.stack([wide[:, start : start + WIDTH].ravel() for start in starts])
 
 
-def _learned(wide: FloatArray, *, aligned: bool) -> tuple[FloatArray, FloatArray]:
-    """Mean and variance of each pixel of some patches, each shifted to where it fits best."""
-    shifts = [0] * len(wide)
+def _learned(shifted: FloatArray, *, aligned: bool) -> tuple[FloatArray, FloatArray]:
+    """Mean and variance of each point of some patches, each shifted to where it fits best.
+
+    `shifted` are the patches at every shift, shape (n, 11, points).
+    """
+    every = np.arange(len(shifted))
+    best = np.full(len(shifted), SHIFTS.index(0))
     for _ in range(4 if aligned else 1):
-        own = np.stack([_at(one, shift) for one, shift in zip(wide, shifts, strict=True)])
+        own = shifted[every, best]
         mean, variance = own.mean(axis=0), own.var(axis=0) + ROUGH**2
         if aligned:
-            shifts = [
-                max(SHIFTS, key=lambda shift: _fit(_at(one, shift), mean, variance)) for one in wide
-            ]
+            best = _Fits([(mean, variance)]).of(shifted)[..., 0].argmax(axis=1)
     return mean, variance
 
 
-def _fit(patch: FloatArray, mean: FloatArray, variance: FloatArray) -> float:
-    """The log of the likelihood of a patch under a kind, for each pixel."""
-    return float(-0.5 * np.mean((patch - mean) ** 2 / variance + np.log(variance)))
+class _Fits:
+    """The log of the likelihood of patches under some kinds, for each point of a patch.
+
+    −½ Σ ((x − m)²/v + ln v) / points, multiplied out, so that it is two products of matrices.
+    """
+
+    def __init__(self, kinds: Sequence[tuple[FloatArray, FloatArray]]) -> None:
+        means, variances = (np.stack(one).T for one in zip(*kinds, strict=True))
+        self._weights, self._pulls = 1.0 / variances, means / variances
+        self._alone = (means**2 / variances + np.log(variances)).sum(axis=0)
+
+    def of(self, patches: FloatArray) -> FloatArray:
+        """Shape (…, kinds) of patches of shape (…, points)."""
+        moved = patches**2 @ self._weights - 2.0 * patches @ self._pulls + self._alone
+        return np.asarray(-0.5 * moved / patches.shape[-1])
 
 
 def _places(example: Example) -> list[tuple[str, float]]:
