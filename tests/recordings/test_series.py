@@ -5,7 +5,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from blunt_ruler.core.recordings.passes import figures_of, pass_of
+from blunt_ruler.core.recordings.passes import figures_of, pass_of, samples_of
+from blunt_ruler.core.recordings.pictures import Counted
 from blunt_ruler.core.recordings.quantities import (
     BadBox,
     Box,
@@ -185,6 +186,27 @@ def test_a_pass_is_cut_out_of_a_series():
     series = series_of(looks(*["60"] * 16, *["70"] * 16), Quantity.FPS, EVERY)
     figures = figures_of(pass_of([series], None, 2.0, 4.0))
     assert figures.average.average == pytest.approx(70.0)
+
+
+def test_the_gauges_of_a_pass_are_those_of_its_counters():
+    shown = [
+        series_of(looks(*[text] * 16), quantity, EVERY)
+        for text, quantity in (
+            ("60", Quantity.FPS),
+            ("80", Quantity.LOAD),
+            ("90", Quantity.LOAD),
+            ("145", Quantity.CARD_W),
+        )
+    ]
+    samples = samples_of(pass_of(shown, None, 0.0, 2.0))
+    told = {name: set(values.tolist()) for name, values in samples.channels.items()}
+    assert list(told.values()) == [{80.0}, {145.0}]  # of two the first; a rate is no gauge
+
+
+def test_counted_pictures_tell_their_slowest_and_quickest_frame():
+    starts = np.cumsum([0.0, 0.02, 0.05, 0.02, 0.01, *[0.02] * 60])
+    average = figures_of(pass_of((), Counted(starts, 10.0, ()), 0.0, 2.0)).average
+    assert (average.minimum, average.maximum) == (pytest.approx(20.0), pytest.approx(100.0))
 
 
 def test_a_counter_that_stands_still_has_an_average():

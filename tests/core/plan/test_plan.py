@@ -137,6 +137,7 @@ def test_locked_rigs_stay_first():
     assert tour.order[:2] == ("d", "b")
     assert set(tour.order) == set("abcd")
     assert cheapest_path(["a"], lambda a, b: 1.0, first=("a",), back_to="b").cost == 1.0
+    assert cheapest_path(["a"], lambda a, b: 1.0, first=("a",)).cost == 0.0
     assert cheapest_path([], lambda a, b: 1.0).order == ()
 
 
