@@ -142,6 +142,18 @@ def test_a_cap_that_the_case_asks_for_is_no_fault(lab):
     assert names(lab, run) == set()
 
 
+def test_the_fall_over_a_run_is_its_slope_times_its_minutes(lab):
+    run = lab.take(RIG, CASE, 1, hot=True)
+    seen = run.observed.model_copy(
+        update={"slope_per_min": -0.06, "slope_low": -0.07, "slope_high": -0.05}
+    )
+    run = lab.put(run.model_copy(update={"observed": seen}))
+    (fall,) = [one for one in check_runs(lab.contents, lab.review).by_run[run.id]
+               if one.check is Check.DRIFT]  # fmt: skip
+    minutes = run.figures.duration_s / 60.0
+    assert fall.evidence["rate_change"] == pytest.approx(-0.06 * minutes, abs=1e-4)
+
+
 def test_a_day_that_drifts(lab):
     for hour in range(5):
         for case in ("tidewrack-1080p", "copper-meridian-1080p"):

@@ -1,5 +1,7 @@
 """Readings into figures: held against sequences made by hand, and against simulated counters."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -252,6 +254,11 @@ def test_only_what_pictures_can_tell_is_looked_at_closely():
     leap, long = (Held(21.0, 21.5, 8.0, 2, 4, LEAPS), Held(22.0, 40.0, 91.0, 2, 4, "seen"))
     series = Series(Quantity.FPS, (*sure, short, leap, long), EVERY)
     assert to_look_at_closely(series) == [Doubt(short, (99.0, 8.0))]
+    long_lived = [Held(30.0 + at, 31.0 + at, 80.0, 8, 8) for at in range(1000)]
+    doubts = [replace(short, from_s=2000.0 + at, to_s=2000.5 + at) for at in range(90)]
+    longer = Series(Quantity.FPS, (*long_lived, *doubts), EVERY)
+    assert len(to_look_at_closely(longer)) == 90  # a tenth of a long recording
+    assert to_look_at_closely(replace(longer, held=longer.held[500:])) == []
     hard = Series(Quantity.FPS, (short,) * 3, EVERY)
     assert to_look_at_closely(hard) == []
 

@@ -16,13 +16,24 @@ from blunt_ruler.core.claims.prices import (
 from blunt_ruler.core.measure.kinds import MeanSchool
 from blunt_ruler.core.measure.trace_summary import observe
 from blunt_ruler.core.records.hardware import Dock, Host, Link, Rig, ScreenPath
-from blunt_ruler.core.records.pricing import ExchangeRate, NoiseReading, Price, WorthSettings
+from blunt_ruler.core.records.pricing import (
+    ExchangeRate,
+    NoiseReading,
+    Price,
+    PriceThen,
+    WorthSettings,
+)
 from blunt_ruler.core.records.records import CaseWeight, Decision, Meters, Origin, Run, TypedFigures
 from blunt_ruler.core.worth.answers import lacks_words
 from blunt_ruler.core.worth.comparing import cheapest_gain, draw_level, moved_name, moved_prices
 from blunt_ruler.core.worth.costs import parts_list
 from blunt_ruler.core.worth.figures import FIGURES, WorthFigure, figure_text, money_text
-from blunt_ruler.core.worth.sentences import basis_words, missing_words, running_line
+from blunt_ruler.core.worth.sentences import (
+    basis_words,
+    missing_words,
+    prices_line,
+    running_line,
+)
 
 F = WorthFigure
 MEAN = {"built-in": 30.0, "cable": math.sqrt(60 * 90), "tower": 100.0}
@@ -427,3 +438,22 @@ def test_what_runs_is_said_in_a_sentence_whatever_was_read(shop, worth_of, meter
     read = with_records(shop, *runs)
     read = read.with_records({"readings": dict.fromkeys(read.readings)})
     assert running_line(worth_of(read), "cable").replace("\u202f", " ") == said
+
+
+def test_a_price_that_moved_is_said_by_how_much(shop, worth_of):
+    review = next(iter(shop.reviews.values()))
+    then = review.worth.model_copy(update={"then": "2026-06-01"})
+    moved = with_records(
+        shop,
+        review.model_copy(update={"worth": then}),
+        Price(
+            id="m12",
+            amount=400,
+            date="2026-11-01",
+            earlier=(PriceThen(amount=300, date="2026-05-01"),),
+        ),
+        Price(id="box", amount=250, date="2026-01-01"),
+        Price(id="cable", amount=50, count=2, date="2026-01-01"),
+    )
+    said = prices_line(worth_of(moved), "cable").replace("\u202f", " ")
+    assert "Cable asks for" in said and "; +15 % since 2026-06-01." in said  # 750 after 650

@@ -9,6 +9,7 @@ from blunt_ruler.core.records.bench_notes import Change
 from blunt_ruler.core.records.hardware import Tick, TickState
 from blunt_ruler.core.records.pricing import Price
 from blunt_ruler.core.records.records import Contents, Decision, Origin, Review, Run
+from blunt_ruler.core.records.severity import Severity
 from blunt_ruler.core.records.writeup_settings import Disclosure, SectionKey, Terms, WriteUp
 from blunt_ruler.core.writeup.compose import compose
 from blunt_ruler.core.writeup.corrections import PastEdit
@@ -91,6 +92,21 @@ def test_what_a_reviewer_forgets_is_stated(analyses, demo_edits):
     assert said[-1] == (
         "Where these came from is not stated: Groyne, Breakwater and Workbench tower."
     )
+
+
+@pytest.mark.parametrize("review", REVIEWS)
+def test_counted_runs_with_a_finding_are_as_many_as_the_checks_found(analyses, review):
+    analysis = analyses[review]
+    grave = {
+        run_id
+        for run_id, found in analysis.checked.by_run.items()
+        if any(one.severity in (Severity.BLOCKING, Severity.CAUTION) for one in found)
+    }
+    runs = analysis.board.runs
+    count = sum(run.id in grave for place in runs for run in analysis.board.counted(*place))
+    method = " ".join(words_of(compose(analysis), SectionKey.METHOD))
+    said = f"{count} counted run" if count else "no counted run carries a finding"
+    assert said in method
 
 
 def test_runs_that_do_not_count_are_named_with_their_reason(analyses, demo_edits):

@@ -18,6 +18,7 @@ from blunt_ruler.core.records.edits import (
 )
 from blunt_ruler.core.records.hardware import TickState
 from blunt_ruler.core.records.records import Decision, Role
+from blunt_ruler.core.records.review_edits import delete_review
 from blunt_ruler.core.rigs.rig_edits import (
     add_cases,
     add_parts,
@@ -45,6 +46,15 @@ def review(demo_contents):
 def ids():
     numbers = count()
     return lambda: f"id{next(numbers)}"
+
+
+def test_where_the_only_review_is_deleted_an_empty_one_follows(demo_contents, review, ids):
+    edit = delete_review(demo_contents, review, ids)
+    assert review in edit.drop and not edit.put, "there are others"
+    others = [one for one in demo_contents.reviews if one != review.id]
+    alone = demo_contents.with_records({"reviews": dict.fromkeys(others)})
+    (follows,) = delete_review(alone, review, ids).put
+    assert not follows.case_ids and follows.id != review.id
 
 
 def test_names_roles_and_decisions(demo_contents, review):

@@ -13,7 +13,8 @@ from blunt_ruler.core.types import ByteArray
 CLEAR = 0.9  # the score from which on a reading is learned from
 CLEAREST, MANY = 0.99, 3  # looks that need no second opinion: it would err more often than they
 WHY = "its digits look otherwise"
-CLOSE_S, MOST_CLOSE = 6.0, 60  # seconds that it stood, figures of a box
+CLOSE_S = 6.0  # seconds that a figure stood at most of which every picture is looked at
+MOST_CLOSE, SHARE_CLOSE = 60, 0.1  # figures of a box; in a long recording, this share of them
 FEWEST_PICTURES = 3
 AGREEING = 0.7  # of the pictures
 SLIPS = 0.1  # of the pictures
@@ -117,7 +118,8 @@ def to_look_at_closely(series: Series) -> list[Doubt]:
         for at, one in enumerate(figures)
         if one.doubt and one.doubt != LEAPS and one.to_s - one.from_s <= CLOSE_S
     ]
-    return doubts if len(doubts) <= min(MOST_CLOSE, HARD * len(figures)) else []
+    most = min(max(MOST_CLOSE, SHARE_CLOSE * len(figures)), HARD * len(figures))
+    return doubts if len(doubts) <= most else []
 
 
 def stood_out(

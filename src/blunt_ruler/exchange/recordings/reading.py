@@ -252,11 +252,11 @@ def _looked_at_closely(
         for one, reader in zip(series, readers, strict=True)
         for doubt in to_look_at_closely(one)
     ]
-    clear = {
-        (reader.box, doubt.held.from_s)
-        for (doubt, reader), crops in zip(doubts, _crops_of(doubts, facts), strict=True)
-        if crops and _is_clear(doubt, crops, reader.box.quantity)
-    }
+    clear = set()
+    for at, crops in _crops_of(doubts, facts):
+        doubt, reader = doubts[at]
+        if crops and _is_clear(doubt, crops, reader.box.quantity):
+            clear.add((reader.box, doubt.held.from_s))
     return [
         replace(
             one,
@@ -271,11 +271,11 @@ def _looked_at_closely(
 
 def _crops_of(
     doubts: Sequence[tuple[Doubt, _Reader]], facts: RecordingFacts
-) -> list[list[ByteArray]]:
-    """For each figure in doubt the crops of the pictures in which it stood, of `MOST_PICTURES` at
-    most. Those near each other are gone through at once: a film is decoded from key to key picture.
+) -> Iterator[tuple[int, list[ByteArray]]]:
+    """For each figure in doubt, by its place, the crops of the pictures in which it stood, of
+    `MOST_PICTURES` at most, as soon as it has gone by. Those near each other are gone through at
+    once: a film is decoded from key to key picture.
     """
-    found: list[list[ByteArray]] = [[] for _ in doubts]
     spans = [(doubt.held.from_s, doubt.held.to_s) for doubt, _ in doubts]
     order = sorted(range(len(spans)), key=lambda at: spans[at])
     groups: list[list[int]] = []
@@ -286,13 +286,21 @@ def _crops_of(
             groups.append([at])
     for group in groups:
         end_s = max(spans[at][1] for at in group)
+        found: dict[int, list[ByteArray]] = {at: [] for at in group}  # as they begin
         for count, picture in enumerate(pictures(facts, spans[group[0]][0], end_s)):
-            for at in group:
+            gone = []
+            for at, crops in found.items():
                 first, end = spans[at]
                 step = max(math.ceil((end - first) * facts.fps / MOST_PICTURES), 1)
-                if first <= picture.at_s < end and count % step == 0:
-                    found[at].append(picture.crop(*doubts[at][1].place))
-    return found
+                if picture.at_s < first:
+                    break
+                if picture.at_s >= end:
+                    gone.append(at)
+                elif count % step == 0:
+                    crops.append(picture.crop(*doubts[at][1].place))
+            for at in gone:
+                yield at, found.pop(at)
+        yield from found.items()
 
 
 def _is_clear(doubt: Doubt, crops: Sequence[ByteArray], quantity: Quantity) -> bool:
