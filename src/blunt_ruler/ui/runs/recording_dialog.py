@@ -131,6 +131,7 @@ class RecordingDialog(QDialog):
         side.setWidget(inside)
         side.setWidgetResizable(True)
         side.setFrameShape(QScrollArea.Shape.NoFrame)
+        side.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # what is inside takes the keys
         side.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         side.setMinimumWidth(400)
         around: QVBoxLayout = stacked(self.blunt, spacing=10, margins=(18, 14, 18, 14), on=self)
@@ -530,8 +531,9 @@ class RecordingDialog(QDialog):
         now = self._read_passes()
         if now is None:
             return "Read it first"
-        if any(figures_of(one).average is None for one in now.passes):
-            return "A pass has no frame rate that is sure"
+        for at, one in enumerate(now.passes, 1):
+            if figures_of(one).average is None:
+                return f"Pass {at} has no frame rate that is sure"
         for at in range(len(self.strip.spans)):
             which = f" of pass {at + 1}" if len(self.strip.spans) > 1 else ""
             if why := why_not_into(*self._place(at), which):
