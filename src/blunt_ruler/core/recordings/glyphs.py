@@ -45,9 +45,10 @@ class Glyphs:
         patches: dict[str, list[FloatArray]] = defaultdict(list)
         for example in examples:
             wanted = [one for one in _places(example) if len(patches[one[0]]) < MOST]
-            crop = _brought_to_size(example.crop) if wanted else None
+            if not wanted:
+                continue
+            crop = _brought_to_size(example.crop)
             for kind, centre in wanted:
-                assert crop is not None
                 patches[kind].append(_wide(crop, centre))
         learned = {
             kind: _learned(np.stack([_shifted(one) for one in own]), aligned=kind != BLANK)

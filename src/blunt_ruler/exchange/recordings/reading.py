@@ -34,6 +34,7 @@ from blunt_ruler.exchange.recordings.recognising import AT_ONCE, texts_in, texts
 LOOKS_PER_S = 16.0  # at most; a counter is looked at as often as its figures change
 BEGINS, SLOWEST = 2, 4  # one of so many looks is taken at first, and where figures stand long
 TRIED = 8  # figures after which that is known
+TRIED_WITHIN_S = 300.0  # else they are looked at as at first
 SEEN = 4.0  # times that a figure should be seen while it stands
 SAME = 0.6  # levels of brightness, on average, below which a crop is the one before
 LOOKED_AT = 7  # pictures that are searched for counters
@@ -125,7 +126,7 @@ class _Reader:
             self.shape = crop.shape
         self.last_text = text
 
-    def crops(self) -> "_Crops":
+    def crops(self) -> _Crops:
         return _Crops(self.kept, self.shape)
 
 
@@ -145,7 +146,8 @@ def read_recording(
     every = max(1.0 / LOOKS_PER_S, 1.0 / max(facts.fps, 1e-9))
     waiting: list[tuple[_Reader, float, ByteArray]] = []
     motion = _Motion(facts, boxes) if moving else None
-    next_s, count, is_paced = from_s, 0, False
+    next_s, count = from_s, 0
+    is_paced, tried_until_s = False, from_s + TRIED_WITHIN_S
     for picture in pictures(facts, from_s, to_s):
         if motion is not None:
             motion.take(picture.at_s, picture.brightness())
@@ -164,7 +166,7 @@ def read_recording(
         count += 1
         if len(waiting) >= AT_ONCE:
             _recognise(waiting)
-            is_paced = is_paced or _pace(readers, every)
+            is_paced = is_paced or picture.at_s > tried_until_s or _pace(readers, every)
             step("Reading", min((picture.at_s - from_s) / max(end_s - from_s, 1e-9), 1.0))
     _recognise(waiting)
     series = []
