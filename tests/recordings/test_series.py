@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from blunt_ruler.core.recordings.passes import figures_of, pass_of, samples_of
+from blunt_ruler.core.recordings.passes import figures_of, overlapping, pass_of, samples_of
 from blunt_ruler.core.recordings.pictures import Counted
 from blunt_ruler.core.recordings.quantities import (
     BadBox,
@@ -188,6 +188,20 @@ def test_a_pass_is_cut_out_of_a_series():
     series = series_of(looks(*["60"] * 16, *["70"] * 16), Quantity.FPS, EVERY)
     figures = figures_of(pass_of([series], None, 2.0, 4.0))
     assert figures.average.average == pytest.approx(70.0)
+
+
+@pytest.mark.parametrize(
+    ("spans", "both"),
+    [
+        ([(0.0, 10.0)], None),
+        ([(0.0, 10.0), (10.0, 20.0)], None),
+        ([(10.0, 20.0), (0.0, 10.02)], None),
+        ([(0.0, 10.0), (9.0, 20.0)], (0, 1)),
+        ([(30.0, 40.0), (0.0, 10.0), (5.0, 6.0)], (1, 2)),
+    ],
+)
+def test_passes_that_share_a_stretch_are_named(spans, both):
+    assert overlapping(spans) == both
 
 
 def test_the_gauges_of_a_pass_are_those_of_its_counters():

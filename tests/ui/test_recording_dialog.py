@@ -208,12 +208,15 @@ def test_one_key_settles_a_doubt(dressed, qtbot):
     QTest.keyClick(doubts.field, Qt.Key.Key_Return)
     doubts.field.setText("6l")
     QTest.keyClick(doubts.field, Qt.Key.Key_Return)
-    assert told == [60.0, 6.0]
+    assert told == [60.0] and "“6l” is not a figure" in doubts.wrong.text()
+    doubts.field.setText("61 fps")
+    QTest.keyClick(doubts.field, Qt.Key.Key_Return)
+    assert told == [60.0, 61.0]
     doubts.field.setText("")
     QTest.keyClick(doubts.field, Qt.Key.Key_Return)
     assert "not a figure" in doubts.wrong.text() and len(told) == 2
     doubts.leave()
-    assert told == [60.0, 6.0, None] and not doubts.isVisible()
+    assert told == [60.0, 61.0, None] and not doubts.isVisible()
 
 
 def test_what_is_no_recording_is_said_where_the_picture_would_be(dressed, qtbot, tmp_path):

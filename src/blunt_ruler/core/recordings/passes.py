@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -14,7 +15,19 @@ from blunt_ruler.core.types import FloatArray
 
 NO_GAUGES = RATES | {Quantity.SCORE, Quantity.IGNORE}
 AGREE = 0.02  # by which counter and counted pictures may differ
+SHARED_S = 0.05  # of a pass that may stand in the next too: ends are put by hand
 FEWEST_FOR_LOW = 100  # counted pictures that make a 1 % low
+
+
+def overlapping(spans: Sequence[tuple[float, float]]) -> tuple[int, int] | None:
+    """The first two of some passes, by place, that share a stretch of the recording, each from and
+    to in s: what both hold would count as two repeats. None where all stand apart.
+    """
+    order = sorted(range(len(spans)), key=lambda at: spans[at])
+    for one, next_one in pairwise(order):
+        if spans[next_one][0] < spans[one][1] - SHARED_S:
+            return min(one, next_one), max(one, next_one)
+    return None
 
 
 @dataclass(frozen=True, slots=True)

@@ -61,6 +61,8 @@ def why_not_into(rig: str, case: str, which: str = "") -> str:
         return f"Name the rig{which}"
     if len(rig.strip()) > LONGEST_NAME:
         return f"The rig{which} has {len(rig.strip())} letters. Give it at most {LONGEST_NAME}"
+    if not case.strip():
+        return f"Name the case{which}, as in “Title / scene / 1080p / High”"
     try:
         parse_case(case)
     except UserFixable as error:

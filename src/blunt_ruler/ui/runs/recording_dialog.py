@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 )
 
 from blunt_ruler.core.errors import UserFixable
-from blunt_ruler.core.recordings.passes import figures_of, pass_of
+from blunt_ruler.core.recordings.passes import figures_of, overlapping, pass_of
 from blunt_ruler.core.recordings.quantities import (
     MEANINGS,
     RATES,
@@ -534,6 +534,8 @@ class RecordingDialog(QDialog):
         for at, one in enumerate(now.passes, 1):
             if figures_of(one).average is None:
                 return f"Pass {at} has no frame rate that is sure"
+        if (both := overlapping(self.strip.spans)) is not None:
+            return f"Passes {both[0] + 1} and {both[1] + 1} overlap: move an end of one"
         for at in range(len(self.strip.spans)):
             which = f" of pass {at + 1}" if len(self.strip.spans) > 1 else ""
             if why := why_not_into(*self._place(at), which):

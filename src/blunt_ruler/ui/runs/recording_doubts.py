@@ -1,5 +1,6 @@
 """Figures in doubt as small pictures with the guess: one key settles each."""
 
+import re
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
@@ -13,6 +14,7 @@ from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.kit.widgets import label
 
 LARGE = QSize(260, 56)
+MISTYPED = re.compile(r"\d[lIOoSZ]|[lIOoSZ]\d")  # "6l" may be 61: it is not taken for 6
 
 
 @dataclass(frozen=True, slots=True)
@@ -114,10 +116,11 @@ class Doubts(QWidget):
         one = self.now
         if one is None:
             return
-        value = figure_in(self.field.text(), one.quantity)
+        text = self.field.text()
+        value = None if MISTYPED.search(text) else figure_in(text, one.quantity)
         if value is None:
             most = MEANINGS[one.quantity].most
-            self.wrong.setText(f"“{self.field.text()[:20]}” is not a figure up to {most:g}.")
+            self.wrong.setText(f"“{text[:20]}” is not a figure up to {most:g}.")
             return
         self._settle(value)
 
