@@ -199,12 +199,12 @@ def test_a_stop_with_nothing_to_show_draws_what_will_be_there(window, settle, tm
     assert not any(one.isVisible() for one in stop(window, "Worth").findChildren(Sketch))
 
 
-def test_limits_that_lack_only_parts_of_rigs_lead_to_the_bench(window, settle, demo_copy):
-    with Logbook.open(demo_copy) as book:
+def test_limits_that_lack_only_parts_of_rigs_lead_to_the_bench(window, settle, demo_book):
+    with Logbook.open(demo_book) as book:
         bare = {"host_id": None, "card_id": None, "link_id": None}
         rigs = [one.model_copy(update=bare) for one in book.contents().rigs.values()]
         book.commit("names alone", put=rigs)
-    window.desk.open(demo_copy)
+    window.desk.open(demo_book)
     settle(window)
     window.go_to("Limits")
     settle(window)
