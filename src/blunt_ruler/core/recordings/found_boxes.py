@@ -17,6 +17,9 @@ FIGURE_WORD = re.compile(
     rf"^\W*(?:\d{{1,3}}[,.']\d{{3}}|\d{{1,6}}(?:[.,]\d{{1,2}})?)\s*{UNIT}?\W*$", re.I
 )
 LABEL_FIGURE = re.compile(r"^(1|0[.,]1|99)\s*%$")  # of “1% low”
+# Whose figures follow: one of these names heads the rest of a line, or the lines below it.
+DEVICE = re.compile(r"\b(?:cpu|processor|ram|gpu|vram|card|graphics)", re.I)
+HEADED = 2.5  # heights from line to line that a heading reaches over
 MOST_PICTURES = 0.5  # of the pictures in which a counter is found
 SURE = 0.6
 WIDER = 1.8  # than usual: two words in one
@@ -56,6 +59,7 @@ def boxes_of(pictures: Sequence[Sequence[Found]], width: int, height: int) -> tu
     """
     counters: list[_Counter] = []
     for number, words in enumerate(pictures):
+        lines = on_lines(words)
         for word in words:
             if word.sure < SURE or not _is_figure(word, words):
                 continue
@@ -63,14 +67,15 @@ def boxes_of(pictures: Sequence[Sequence[Found]], width: int, height: int) -> tu
             if counter is None:
                 counters.append(counter := _Counter([], []))
             counter.seen.append((number, word))
-            counter.around.append(_around(word, words))
+            label = _around(word, words)
+            counter.around.append(f"{_device(word, lines)} {label}".strip())
     kept = [
         one
         for one in counters
         if len({number for number, _ in one.seen}) >= max(MOST_PICTURES * len(pictures), 1)
     ]
     labels = [word for words in pictures for word in words if not FIGURE_WORD.match(word.text)]
-    boxes = [_box(one, labels, width, height) for one in kept]
+    boxes = [_box(one, labels, kept, width, height) for one in kept]
     rated = any(box.quantity is Quantity.FPS for box in boxes)
     unnamed = [at for at, box in enumerate(boxes) if box.quantity is Quantity.IGNORE]
     blank = [at for at in unnamed if not any(kept[at].around)]
@@ -87,11 +92,13 @@ def figures_on(words: Sequence[Found]) -> tuple[tuple[Found, Quantity, str], ...
     """
     told = []
     words = with_thousands(words)
+    lines = on_lines(words)
     for word in words:
         if not _is_figure(word, words) or _is_label(word, words):
             continue
         label = _around(word, words) or _far_label(word, words)
-        told.append((word, quantity_of(label) or Quantity.IGNORE, label))
+        whole = f"{_device(word, lines)} {label}"
+        told.append((word, quantity_of(whole) or Quantity.IGNORE, label))
     return tuple(sorted(told, key=lambda one: (round(one[0].middle / 12), one[0].x)))
 
 
@@ -203,6 +210,26 @@ def _around(word: Found, words: Sequence[Found]) -> str:
     return " ".join([*before, figure, unit]).strip()
 
 
+def _device(word: Found, lines: Sequence[Sequence[Found]]) -> str:
+    """The device whose figure a word is: the last one named before it on its line, else in the
+    nearest heading above it, a line of names without figures; blank where none is.
+    """
+    own = next(at for at, line in enumerate(lines) if word in line)
+    if before := _devices(lines[own], word.x):
+        return before[-1].text
+    for line, below in zip(lines[own - 1 :: -1] if own else [], lines[own::-1], strict=False):
+        if below[0].middle - line[0].middle > HEADED * word.h:
+            break
+        above = _devices(line, word.x + word.w)
+        if above and not any(_has_digit(other.text) for other in line):
+            return above[-1].text
+    return ""
+
+
+def _devices(line: Sequence[Found], up_to: float) -> list[Found]:
+    return [one for one in line if one.x < up_to and DEVICE.search(one.text)]
+
+
 def _same_place(one: Found, other: Found) -> bool:
     """Whether two figures stand where one counter would show them."""
     if abs(one.middle - other.middle) > 0.5 * max(one.h, other.h):
@@ -211,7 +238,13 @@ def _same_place(one: Found, other: Found) -> bool:
     return min(left, right) < 1.2 * max(one.h, other.h)
 
 
-def _box(counter: _Counter, labels: Sequence[Found], width: int, height: int) -> Box:
+def _box(
+    counter: _Counter,
+    labels: Sequence[Found],
+    counters: Sequence[_Counter],
+    width: int,
+    height: int,
+) -> Box:
     every = [word for _, word in counter.seen]
     usual = median(word.w for word in every)
     words = [word for word in every if word.w <= WIDER * usual]  # some run into what is behind
@@ -224,7 +257,8 @@ def _box(counter: _Counter, labels: Sequence[Found], width: int, height: int) ->
     widest = max(word.w for word in words)
     digit = widest / max(max(len(word.text) for word in words), 1)
     middle = (top + bottom) / 2
-    beside = [one for one in labels if abs(one.middle - middle) < 0.5 * line]
+    others = [word for one in counters if one is not counter for _, word in one.seen]
+    beside = [one for one in [*labels, *others] if abs(one.middle - middle) < 0.5 * line]
     stop_left = max((one.x + one.w for one in beside if one.x + one.w <= left + 2), default=0)
     stop_right = min((one.x for one in beside if one.x >= right - 2), default=width)
     x = max(round(left - digit - room), stop_left + 1, 0)

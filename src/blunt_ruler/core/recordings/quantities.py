@@ -61,10 +61,10 @@ LABELS = (
     (re.compile(r"\bavg|average|\bmean\b", re.I), Quantity.FPS),
     (re.compile(r"fps|frames?\s*(per|/)\s*s|\bf/s|frame\s*rate", re.I), Quantity.FPS),
     (re.compile(r"wall|mains|socket|plug", re.I), Quantity.WALL_W),
+    (re.compile(r"\bcpu|\bram|processor|\bping\b|\bms\b|time", re.I), Quantity.IGNORE),
     (re.compile(r"mem|vram|\bgb\b|\bmb\b|gib|mib", re.I), Quantity.MEMORY),
     (re.compile(r"mhz|clock|clk|ghz", re.I), Quantity.CLOCK),
     (re.compile(r"temp|[°º]\s*c|℃|\bdeg", re.I), Quantity.TEMPERATURE),
-    (re.compile(r"\bcpu\b|\bram\b|\bping\b|\bms\b|time", re.I), Quantity.IGNORE),
     (re.compile(r"power|watt|\d\s*w\b|\bw\b|tdp|tbp", re.I), Quantity.CARD_W),
     (re.compile(r"load|busy|usage|\buse\b|util|%", re.I), Quantity.LOAD),
 )

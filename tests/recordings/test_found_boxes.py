@@ -1,0 +1,120 @@
+"""Which figures of an overlay are found, and whose they are taken for.
+
+Overlays are laid out from lines of words; what each counts is known from how it was made.
+"""
+
+import numpy as np
+import pytest
+
+from blunt_ruler.core.recordings.found_boxes import Found, boxes_of, figures_on
+from blunt_ruler.core.recordings.quantities import Quantity
+
+SIZE, ADVANCE = 20, 12  # pixels: the height of a line and the width of a sign
+
+
+def laid_out(text, x=40, y=30, leading=28):
+    """The words of some lines; more than one space parts words, as a recogniser does."""
+    return [
+        Found(part, 0.97, x + ADVANCE * at, y + leading * number, ADVANCE * len(part), SIZE)
+        for number, line in enumerate(text.splitlines())
+        for at, part in _parts(line)
+    ]
+
+
+def _parts(line):
+    at = 0
+    for part in line.split(" "):
+        if part:
+            yield at, part.replace("_", " ")
+        at += len(part) + 1
+
+
+def taken(text):
+    """What each figure of an overlay is taken for, in reading order."""
+    pictures = [laid_out(text)] * 5
+    return [box.quantity.value for box in boxes_of(pictures, 1920, 1080)]
+
+
+@pytest.mark.parametrize(
+    ("overlay", "expected"),
+    [
+        ("FPS 143", "fps"),
+        ("143", "fps"),
+        ("143 FPS", "fps"),
+        ("FPS 143\n1% low 98", "fps low"),
+        ("GPU 97% 64°C 212W 1890MHz", "load temperature card_w clock"),
+        ("CPU 43% 71°C 88W 4500MHz", "ignore ignore ignore ignore"),
+        ("GPU 97% 64°C CPU 43% 71°C FPS 143", "load temperature ignore ignore fps"),
+        ("CPU 43% GPU 97% FPS 143 1% 98", "ignore load fps low"),
+        ("VRAM 8.1 GB\nRAM 14.2 GB", "memory ignore"),
+        ("CPU temp 71 °C\nGPU temp 64 °C", "ignore temperature"),
+        ("CPU clock 4500 MHz\nGPU clock 1890 MHz", "ignore clock"),
+        ("GPU\n load 97%\n temp 64°C\nCPU\n load 43%\n temp 71°C",
+         "load temperature ignore ignore"),
+        ("GPU          CPU\n97%          43%\n64°C         71°C", "load ignore temperature ignore"),
+        ("CPU 43%\nFPS 143", "ignore fps"),
+        ("CPU 71°C\nWall 312 W", "ignore wall_w"),
+    ],
+)  # fmt: skip
+def test_figures_are_taken_for_those_of_the_device_that_heads_them(overlay, expected):
+    assert taken(overlay) == expected.split()
+
+
+def test_figures_of_the_processor_are_not_the_cards_wherever_they_stand():
+    units = {"load": "%", "temperature": "°C", "card_w": "W", "clock": "MHz"}
+    for seed in range(200):
+        rng = np.random.default_rng(seed)
+        heads = list(rng.permutation(["GPU", "CPU"]))
+        own = {head: list(rng.permutation([*units])[: rng.integers(1, 5)]) for head in heads}
+        between = str(rng.choice([" ", "\n", " | "]))
+        parts = [
+            " ".join([head, *(f"{rng.integers(10, 99)}{units[name]}" for name in own[head])])
+            for head in heads
+        ]
+        at = rng.integers(0, 3)
+        parts.insert(at, f"FPS {rng.integers(20, 240)}")
+        expected = [[name if head == "GPU" else "ignore" for name in own[head]] for head in heads]
+        expected.insert(at, ["fps"])
+        told = taken(between.join(parts))
+        assert told == [name for some in expected for name in some], (seed, between.join(parts))
+
+
+def test_a_figure_on_a_still_picture_tells_whose_it_is():
+    told = figures_on(laid_out("CPU 43% 71°C\nGPU 97% 64°C\nScore 7310"))
+    assert [one[1] for one in told] == [
+        Quantity.IGNORE, Quantity.IGNORE, Quantity.LOAD, Quantity.TEMPERATURE, Quantity.SCORE,
+    ]  # fmt: skip
+
+
+def test_boxes_lie_inside_the_picture_and_apart_from_their_labels():
+    words = laid_out("FPS 143 1% 98", x=2, y=1)
+    boxes = boxes_of([words] * 5, 1920, 1080)
+    assert len(boxes) == 2
+    for box in boxes:
+        assert box.checked(1920, 1080) == box
+    first, second = boxes
+    assert not first.overlaps(second)
+    figure = words[1]
+    assert first.x <= figure.x and first.x + first.w >= figure.x + figure.w
+    assert first.y <= figure.y and first.y + first.h >= figure.y + figure.h
+
+
+def test_a_figure_that_two_overlapping_words_tell_is_one_box():
+    twice = [*laid_out("FPS 143"), Found("143", 0.9, 90, 32, 34, 18)]
+    assert len(boxes_of([twice] * 5, 1920, 1080)) == 1
+
+
+def test_what_stands_on_few_pictures_is_no_counter():
+    shown = [laid_out("FPS 143 64°C"), *[laid_out("FPS 143")] * 4]
+    assert [box.quantity for box in boxes_of(shown, 1920, 1080)] == [Quantity.FPS]
+
+
+def test_no_box_reaches_into_the_figure_beside_it():
+    words = laid_out("GPU 97% 64°C 212W 1890MHz")
+    boxes = boxes_of([words] * 5, 1920, 1080)
+    assert len(boxes) == 4
+    for box, figure in zip(boxes, words[1:], strict=True):
+        assert box.x <= figure.x and figure.x + figure.w <= box.x + box.w
+        for other in words:
+            if other is not figure:
+                assert other.x + other.w <= box.x or box.x + box.w <= other.x
