@@ -54,6 +54,12 @@ def taken(text):
         ("GPU          CPU\n97%          43%\n64°C         71°C", "load ignore temperature ignore"),
         ("CPU 43%\nFPS 143", "ignore fps"),
         ("CPU 71°C\nWall 312 W", "ignore wall_w"),
+        ("GPU 97 % 64 °C 212 W 1890 MHz", "load temperature card_w clock"),
+        ("143 FPS 64 °C 212 W", "fps temperature card_w"),
+        ("GPU 97 % 64 °C FPS 143", "load temperature fps"),
+        ("GPU 97 % 64 °C Load 12", "load temperature load"),
+        ("GPU 64 C 212 watts", "temperature card_w"),
+        ("FPS 143 12.1 ms", "fps ignore"),
     ],
 )  # fmt: skip
 def test_figures_are_taken_for_those_of_the_device_that_heads_them(overlay, expected):
@@ -67,8 +73,9 @@ def test_figures_of_the_processor_are_not_the_cards_wherever_they_stand():
         heads = list(rng.permutation(["GPU", "CPU"]))
         own = {head: list(rng.permutation([*units])[: rng.integers(1, 5)]) for head in heads}
         between = str(rng.choice([" ", "\n", " | "]))
+        space = str(rng.choice(["", " "]))
         parts = [
-            " ".join([head, *(f"{rng.integers(10, 99)}{units[name]}" for name in own[head])])
+            " ".join([head, *(f"{rng.integers(10, 99)}{space}{units[name]}" for name in own[head])])
             for head in heads
         ]
         at = rng.integers(0, 3)

@@ -1,18 +1,14 @@
-"""Ceilings and tests as pictures: how far card speed pays on each link, what each test narrows."""
+"""Ceilings as a picture: how far card speed pays on each link."""
 
-from collections.abc import Sequence
-
-from blunt_ruler.core.drawing.picture import BOLD, SEMIBOLD, Picture, apart
+from blunt_ruler.core.drawing.picture import BOLD, REGULAR, SEMIBOLD, Picture, apart
 from blunt_ruler.core.drawing.ticks import scale_to
-from blunt_ruler.core.limits.next_measurement import NextTest
 from blunt_ruler.core.limits.report import LimitsReport
 from blunt_ruler.core.limits.whatif import card_speeds
-from blunt_ruler.core.limits.words import size_words
-from blunt_ruler.core.text import list_text, percent_text
+from blunt_ruler.core.limits.words import ceiling_text, ceiling_words, size_words
+from blunt_ruler.core.text import capital
 
-NAME, RIGHT, RULE, TOP = 230.0, 60.0, 34.0, 18.0  # units
-ROW, BAR = 27.0, 13.0
-FIGURES = 190.0
+NAME, RIGHT, RULE, TOP = 200.0, 196.0, 34.0, 34.0  # units
+ROW, BAR = 38.0, 13.0
 
 
 def ceilings_height(report: LimitsReport) -> float:
@@ -39,20 +35,22 @@ def draw_ceilings(picture: Picture, report: LimitsReport) -> None:
 
     bottom = TOP * u + step * len(report.ceilings)
     added = sorted(
-        (x(speed), contents.cards[card].name)
+        (x(speed), f"{contents.cards[card].name} · {speed:.2f}")
         for card, speed in speeds.items()
         if not contents.cards[card].built_in
     )
-    places = apart([at for at, _ in added], 66 * u)
-    for (at, name), place in zip(added, places, strict=True):
-        picture.line([(at, TOP * u), (at, bottom)], theme.line, 1.0)
-        picture.words(place, 8 * u, name, colour=theme.steel, align="center")
-    before = ""
+    for row, some in enumerate((added[::2], added[1::2])):
+        places = apart([at for at, _ in some], 92 * u)
+        for (at, name), place in zip(some, places, strict=True):
+            picture.line([(at, (16 * row + 14) * u), (at, bottom)], theme.line, 1.0)
+            picture.words(place, (16 * row + 7) * u, name, colour=theme.steel, align="center")
+    before = None
     for index, one in enumerate(report.ceilings):
         middle = TOP * u + (index + 0.5) * step
-        whose = f"{one.link} · {contents.hosts[one.host].name}"
+        whose = one.link, contents.hosts[one.host].name
         if whose != before:
-            picture.words(0.0, middle, whose, weight=SEMIBOLD, most=(NAME - 62) * u)
+            for at, name, weight in ((-8, whose[0], SEMIBOLD), (8, whose[1], REGULAR)):
+                picture.words(0.0, middle + at * u, name, weight=weight, most=(NAME - 62) * u)
         before = whose
         size = size_words(one.megapixels)
         picture.words((NAME - 12) * u, middle, size, colour=theme.steel, align="right")
@@ -68,52 +66,20 @@ def draw_ceilings(picture: Picture, report: LimitsReport) -> None:
             picture.mark(x(speeds[card]), middle, 1, theme.caution, 4.5)
         for card in one.wasted:
             picture.mark(x(speeds[card]), middle, 2, theme.loss, 5.0)
-        end = picture.width
-        picture.words(end, middle, f"{one.card_speed:.2f}", weight=BOLD, align="right")
+        beside, most = picture.width - (RIGHT - 14) * u, (RIGHT - 14) * u
+        picture.words(beside, middle - 8 * u, ceiling_text(one), weight=BOLD, most=most)
+        verdict, colour = (
+            capital(ceiling_words(report, one)),
+            theme.loss if one.wasted else theme.ink,
+        )
+        picture.words(beside, middle + 8 * u, verdict, colour=colour, most=most)
     picture.rule(left, right, bottom, scale, "")
 
 
 def ceilings_heard(report: LimitsReport) -> str:
     """The same for a screen reader."""
-    contents = report.contents
     return "; ".join(
-        f"{one.link}, {size_words(one.megapixels)}: pays to {one.card_speed:.2f}"
-        + (
-            f", {list_text([contents.cards[card].name for card in one.wasted])} beyond"
-            if one.wasted
-            else ""
-        )
+        f"{one.link}, {size_words(one.megapixels)}: {ceiling_text(one)}, "
+        f"{ceiling_words(report, one)}"
         for one in report.ceilings
     )
-
-
-def draw_tests(picture: Picture, tests: Sequence[NextTest], chosen: int) -> None:
-    """Tests with a bar each: how much of the open question it takes away in a minute."""
-    if not tests:
-        return
-    u, theme = picture.unit, picture.theme
-    reach = max(test.per_minute for test in tests) * 100.0 or 1.0
-    scale = scale_to(reach, most_majors=6)
-    left, right = 0.44 * picture.width, picture.width - FIGURES * u
-    step = min(ROW * u, (picture.height - RULE * u) / len(tests))
-
-    def x(percent: float) -> float:
-        return left + scale.share(percent) * (right - left)
-
-    for index, test in enumerate(tests):
-        middle = (index + 0.5) * step
-        if index == chosen:
-            picture.box(0.0, middle - step / 2, picture.width, step, theme.selected)
-        weight = BOLD if index == chosen else SEMIBOLD
-        picture.words(6 * u, middle, test.says, weight=weight, most=left - 14 * u)
-        width = x(test.per_minute * 100.0) - left
-        shade = theme.wide if index == chosen else theme.middle
-        picture.box(left, middle - BAR * u / 2, max(width, u), BAR * u, shade)
-        said = f"{percent_text(test.narrows, decimals=1)} in {test.minutes:.0f} min"
-        picture.words(picture.width - 6 * u, middle, said, align="right")
-    picture.rule(left, right, step * len(tests), scale, "% a minute")
-
-
-def tests_height(count: int) -> float:
-    """How high the picture of some tests wants to be, in units."""
-    return max(count, 1) * ROW + RULE

@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from statistics import median
 
-from blunt_ruler.core.recordings.quantities import Box, Quantity, quantity_of
+from blunt_ruler.core.recordings.quantities import Box, Quantity, is_unit, quantity_of
 
 UNIT = r"(?:fps|w|%|°?c|mhz|gb|mb|ghz|ms)"
 FIGURE_WORD = re.compile(
@@ -43,10 +43,26 @@ class Found:
         return self.y + self.h / 2
 
 
+@dataclass(frozen=True, slots=True)
+class _Label:
+    """What stands around a figure: the device named before it, its words, and its unit."""
+
+    device: str
+    words: str
+    unit: str
+
+    @property
+    def quantity(self) -> Quantity | None:
+        return quantity_of(f"{self.device} {self.words}", self.unit)
+
+    def __str__(self) -> str:
+        return f"{self.words} {self.unit}".strip()
+
+
 @dataclass(slots=True)
 class _Counter:
     seen: list[tuple[int, Found]]
-    around: list[str]
+    labels: list[_Label]
 
     @property
     def last(self) -> Found:
@@ -67,8 +83,7 @@ def boxes_of(pictures: Sequence[Sequence[Found]], width: int, height: int) -> tu
             if counter is None:
                 counters.append(counter := _Counter([], []))
             counter.seen.append((number, word))
-            label = _around(word, words)
-            counter.around.append(f"{_device(word, lines)} {label}".strip())
+            counter.labels.append(_label(word, words, lines))
     kept = [
         one
         for one in counters
@@ -78,7 +93,7 @@ def boxes_of(pictures: Sequence[Sequence[Found]], width: int, height: int) -> tu
     boxes = [_box(one, labels, kept, width, height) for one in kept]
     rated = any(box.quantity is Quantity.FPS for box in boxes)
     unnamed = [at for at, box in enumerate(boxes) if box.quantity is Quantity.IGNORE]
-    blank = [at for at in unnamed if not any(kept[at].around)]
+    blank = [at for at in unnamed if not any(map(str, kept[at].labels))]
     if not rated and len(blank) == 1:
         at = blank[0]
         one = boxes[at]
@@ -96,9 +111,10 @@ def figures_on(words: Sequence[Found]) -> tuple[tuple[Found, Quantity, str], ...
     for word in words:
         if not _is_figure(word, words) or _is_label(word, words):
             continue
-        label = _around(word, words) or _far_label(word, words)
-        whole = f"{_device(word, lines)} {label}"
-        told.append((word, quantity_of(whole) or Quantity.IGNORE, label))
+        label = _label(word, words, lines)
+        if not str(label):
+            label = replace(label, words=_far_label(word, words))
+        told.append((word, label.quantity or Quantity.IGNORE, str(label)))
     return tuple(sorted(told, key=lambda one: (round(one[0].middle / 12), one[0].x)))
 
 
@@ -183,19 +199,18 @@ def _on_line(word: Found, words: Sequence[Found]) -> list[Found]:
     return sorted(near, key=lambda other: other.x)
 
 
-def _around(word: Found, words: Sequence[Found]) -> str:
+def _label(word: Found, words: Sequence[Found], lines: Sequence[Sequence[Found]]) -> _Label:
     """The label before a figure and the unit behind it; else what stands right above it."""
     line = _on_line(word, words)
-    before: list[str] = []
-    for other in reversed([one for one in line if one.x < word.x]):
-        if FIGURE_WORD.match(other.text) and not LABEL_FIGURE.match(other.text):
-            break
-        before.insert(0, other.text)
+    row = next(one for one in lines if word in one)
+    leads = bool(FIGURE_WORD.match(row[0].text)) and not LABEL_FIGURE.match(row[0].text)
+    before = _before(word, line, leads)
     unit = "".join(sign for sign in word.text if not sign.isdigit() and sign not in ".,")
     after = [one for one in line if one.x >= word.x + word.w - 2]
-    if not unit and after and not _has_digit(after[0].text):
-        close = after[0].x - (word.x + word.w) < 1.2 * word.h and len(after[0].text) <= 5
-        unit = after[0].text if close else ""
+    if not unit and after and after[0].x - (word.x + word.w) < 1.2 * word.h:
+        text = after[0].text
+        names = len(text) <= 5 and not _has_digit(text) and not DEVICE.search(text)
+        unit = text if is_unit(text) or (leads and names) else ""
     if not before and not unit:
         above = [
             one.text
@@ -206,17 +221,31 @@ def _around(word: Found, words: Sequence[Found]) -> str:
             and not FIGURE_WORD.match(one.text)
         ]
         before = above[-1:]
-    figure = "8" if unit and quantity_of(f"8 {unit}") is not None else ""
-    return " ".join([*before, figure, unit]).strip()
+    return _Label(_device(word, row, lines), " ".join(before), unit)
 
 
-def _device(word: Found, lines: Sequence[Sequence[Found]]) -> str:
+def _before(word: Found, line: Sequence[Found], leads: bool) -> list[str]:
+    """The words between a figure and the figure before it on its line, without the unit of that.
+
+    “FPS” behind a figure is its unit only on a line that begins with a figure.
+    """
+    before: list[str] = []
+    for other in reversed([one for one in line if one.x < word.x]):
+        if FIGURE_WORD.match(other.text) and not LABEL_FIGURE.match(other.text):
+            if before and is_unit(before[0]) and (leads or before[0].lower() != "fps"):
+                before = before[1:]
+            break
+        before.insert(0, other.text)
+    return before
+
+
+def _device(word: Found, row: Sequence[Found], lines: Sequence[Sequence[Found]]) -> str:
     """The device whose figure a word is: the last one named before it on its line, else in the
     nearest heading above it, a line of names without figures; blank where none is.
     """
-    own = next(at for at, line in enumerate(lines) if word in line)
-    if before := _devices(lines[own], word.x):
+    if before := _devices(row, word.x):
         return before[-1].text
+    own = lines.index(row)
     for line, below in zip(lines[own - 1 :: -1] if own else [], lines[own::-1], strict=False):
         if below[0].middle - line[0].middle > HEADED * word.h:
             break
@@ -263,7 +292,7 @@ def _box(
     stop_right = min((one.x for one in beside if one.x >= right - 2), default=width)
     x = max(round(left - digit - room), stop_left + 1, 0)
     end = min(round(right + digit + room), max(stop_right - 1, right), width)
-    told = [quantity for text in counter.around if (quantity := quantity_of(text)) is not None]
+    told = [one.quantity for one in counter.labels if one.quantity is not None]
     quantity = max(set(told), key=told.count) if told else Quantity.IGNORE
     y = max(top, 0)
     return Box(x, y, end - x, min(bottom, height) - y, quantity)

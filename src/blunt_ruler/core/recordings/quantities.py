@@ -1,6 +1,7 @@
 """What a counter on a screen can count, and how a text on it becomes a figure."""
 
 import re
+from collections.abc import Set
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -70,9 +71,42 @@ LABELS = (
 )
 
 
-def quantity_of(text: str) -> Quantity | None:
-    """What a label with its figure and unit names; None where nothing in it says so."""
-    return next((quantity for mark, quantity in LABELS if mark.search(text)), None)
+RATES = frozenset(
+    {Quantity.FPS, Quantity.LOW_1, Quantity.LOW_01, Quantity.MINIMUM, Quantity.MAXIMUM}
+)
+"""Quantities in frames per second."""
+# A figure's own unit → what it may be, whatever stands around it.
+UNITS = (
+    (re.compile(r"fps", re.I), RATES),
+    (re.compile(r"[mg]hz", re.I), {Quantity.CLOCK}),
+    (re.compile(r"[mg]i?b", re.I), {Quantity.MEMORY}),
+    (re.compile(r"[°º]?\s*c|℃", re.I), {Quantity.TEMPERATURE}),
+    (re.compile(r"w|watts?", re.I), {Quantity.CARD_W, Quantity.WALL_W}),
+    (re.compile(r"%", re.I), {Quantity.LOAD}),
+    (re.compile(r"ms|rpm", re.I), set[Quantity]()),
+)
+
+
+def is_unit(text: str) -> bool:
+    """Whether a word is a unit and nothing else."""
+    return _of_unit(text) is not None
+
+
+def _of_unit(text: str) -> Set[Quantity] | None:
+    bare = text.strip(" .,:;|·()[]")
+    return next((some for mark, some in UNITS if mark.fullmatch(bare)), None)
+
+
+def quantity_of(label: str, unit: str = "") -> Quantity | None:
+    """What a label names, of what the unit of its figure allows; None where nothing says so."""
+    allowed, text = _of_unit(unit), f"{label} 8 {unit}" if unit else label
+    if allowed is not None:
+        allowed = {*allowed, Quantity.IGNORE}
+    for mark, quantity in LABELS:
+        if (allowed is None or quantity in allowed) and mark.search(text):
+            return quantity
+    own = (allowed or set()) - {Quantity.IGNORE}
+    return own.pop() if len(own) == 1 else None
 
 
 class BadBox(UserFixable):
@@ -126,11 +160,6 @@ def box_words(box: Box) -> str:
     """A box as `parse_box` reads it."""
     return f"{box.x},{box.y},{box.w},{box.h}:{box.quantity.value}"
 
-
-RATES = frozenset(
-    {Quantity.FPS, Quantity.LOW_1, Quantity.LOW_01, Quantity.MINIMUM, Quantity.MAXIMUM}
-)
-"""Quantities in frames per second."""
 
 FIGURE = re.compile(r"\d+(?:[.,]\d+)?")
 THOUSANDS = re.compile(r"(?<!\d)(\d{1,3})[ ,.'](\d{3})(?![\d.,])")

@@ -13,8 +13,6 @@ from blunt_ruler.core.drawing.limits import (
     ceilings_heard,
     ceilings_height,
     draw_ceilings,
-    draw_tests,
-    tests_height,
 )
 from blunt_ruler.core.limits.next_measurement import NextTest, Question
 from blunt_ruler.core.limits.report import LimitsReport, tests_for
@@ -22,8 +20,6 @@ from blunt_ruler.core.limits.split import PARTS
 from blunt_ruler.core.limits.whatif import card_speeds
 from blunt_ruler.core.limits.words import (
     PART_WORDS,
-    ceiling_text,
-    ceiling_words,
     lost_as_printed,
     narrowest_words,
     part_span,
@@ -34,12 +30,12 @@ from blunt_ruler.core.text import THIN, capital, fps_text, percent_text
 from blunt_ruler.core.types import Progress
 from blunt_ruler.ui.desk.chosen import Chosen
 from blunt_ruler.ui.desk.jobs import Job, Jobs
-from blunt_ruler.ui.kit.layouts import beside, stacked
+from blunt_ruler.ui.kit.layouts import STRETCH, beside, stacked
 from blunt_ruler.ui.kit.picture_view import PictureView
 from blunt_ruler.ui.kit.rows import Column, RowsTable
 from blunt_ruler.ui.kit.widgets import allow, card, label
 from blunt_ruler.ui.limits.page import LimitsPage
-from blunt_ruler.ui.limits.paint import SharesDelegate, Waterfall, shares_words
+from blunt_ruler.ui.limits.paint import BarDelegate, SharesDelegate, Waterfall, shares_words
 
 
 @dataclass(frozen=True, slots=True)
@@ -213,42 +209,11 @@ class LossPage(LimitsPage):
         self.table.show_rows([row for row in rows if row[1]])
 
 
-@dataclass(frozen=True, slots=True)
-class _Ceiling:
-    """A ceiling as a row."""
-
-    host: str
-    link: str
-    size: str
-    ceiling: str
-    cards: str
-    verdict: str
-    wasted: bool
-
-
-CEILING_COLUMNS = (
-    Column("Host", lambda row: row.host, 124),
-    Column("Link", lambda row: row.link, 138),
-    Column("At", lambda row: row.size, 56),
-    Column("Ceiling", lambda row: row.ceiling, 128, figures=True),
-    Column("Cards on it, with their speed", lambda row: row.cards),
-    Column(
-        "Verdict",
-        lambda row: row.verdict,
-        150,
-        colour=lambda row: "loss" if row.wasted else "",
-        tip=lambda row: row.verdict,
-    ),
-)
-
-
 class CeilingPage(LimitsPage):
     """Where a faster card stops paying, and how narrow a link may be."""
 
     def __init__(self, chosen: Chosen) -> None:
         super().__init__(chosen)
-        self.table = RowsTable("Ceilings", CEILING_COLUMNS)
-        self.table.wrap_words()
         self.narrow = label("", "quiet")
         self.picture = PictureView()
         self.picture.setAccessibleName("Ceilings: how far card speed pays on each link")
@@ -260,8 +225,8 @@ class CeilingPage(LimitsPage):
                 "red triangle is a card beyond it, a diamond one of which that is open.",
                 "quiet",
             ),
-            (self.table, 1),
             self.narrow,
+            STRETCH,
             on=self,
         )
 
@@ -277,22 +242,6 @@ class CeilingPage(LimitsPage):
         self.picture.setAccessibleDescription(ceilings_heard(report))
         self.picture.show_picture(
             lambda picture: draw_ceilings(picture, report), {}, ceilings_height(report)
-        )
-        self.table.show_rows(
-            [
-                _Ceiling(
-                    host=contents.hosts[one.host].name,
-                    link=one.link,
-                    size=size_words(one.megapixels),
-                    ceiling=ceiling_text(one),
-                    cards=", ".join(
-                        f"{contents.cards[card].name} {speeds[card]:.2f}" for card in one.cards
-                    ),
-                    verdict=capital(ceiling_words(report, one)),
-                    wasted=bool(one.wasted),
-                )
-                for one in report.ceilings
-            ]
         )
         size = min(cell.megapixels for cell in fit.measured.cells)
         words = [
@@ -334,7 +283,7 @@ class NextPage(LimitsPage):
             "Tests that would tell most",
             [
                 Column("Test", lambda test: test.says),
-                Column("Minutes", lambda test: f"{test.minutes:.0f}", 80, figures=True),
+                Column("Minutes", lambda test: f"{test.minutes:.0f}", 70, figures=True),
                 Column(
                     "Narrows by",
                     lambda test: percent_text(test.narrows, decimals=1),
@@ -347,18 +296,17 @@ class NextPage(LimitsPage):
                     90,
                     figures=True,
                 ),
+                Column("Against the best", lambda _test: "", 120, says=self._against_best),
             ],
         )
+        self.table.wrap_words()
+        self.bars = BarDelegate(self.table)
+        self.table.setItemDelegateForColumn(4, self.bars)
         self.table.row_activated.connect(lambda _test: self._on_send())
-        self.table.row_chosen.connect(lambda _test: self._draw())
-        self.picture = PictureView()
-        self.picture.setAccessibleName("What each test would narrow, for each minute")
-        self._tests: tuple[NextTest, ...] = ()
         stacked(
             beside(
                 label("to know", "quiet", wrap=False), self.question, (self.known, 1), self.send
             ),
-            card(self.picture),
             (self.table, 1),
             on=self,
         )
@@ -390,20 +338,14 @@ class NextPage(LimitsPage):
 
     def _show(self, tests: tuple[NextTest, ...], within: float) -> None:
         self.known.setText(f"known now to ±{within * 100:.1f}{THIN}% (80{THIN}%)" if within else "")
-        self._tests = tests
+        most = max((one.per_minute for one in tests), default=1.0)
+        self.bars.shares = {one: one.per_minute / most for one in tests} if most > 0 else {}
         self.table.show_rows(tests)
         self.table.choose_place(0)
-        self._draw()
         allow(self.send, "" if tests else "No test would tell more")
 
-    def _draw(self) -> None:
-        tests, chosen = self._tests, self.table.chosen()
-        at = tests.index(chosen) if chosen in tests else 0
-        heard = [f"{one.says}: {percent_text(one.narrows, decimals=1)}" for one in tests]
-        self.picture.setAccessibleDescription("; ".join(heard))
-        self.picture.show_picture(
-            lambda picture: draw_tests(picture, tests, at), {}, tests_height(len(tests))
-        )
+    def _against_best(self, test: NextTest) -> str:
+        return f"{percent_text(self.bars.shares.get(test, 0.0))} of the best"
 
     def _on_send(self) -> None:
         test = self.table.chosen()

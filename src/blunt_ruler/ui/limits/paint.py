@@ -1,6 +1,6 @@
 """Painted parts of the Limits: shares as a bar, a frame's time, and the waterfall of a loss."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from functools import partial
 
 from PyQt6.QtCore import QModelIndex, QRectF, QSize, Qt
@@ -54,6 +54,23 @@ class SharesDelegate(QStyledItemDelegate):
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         return QSize(120, 28)
+
+
+class BarDelegate(QStyledItemDelegate):
+    """Paints a bar for the share that a row has of the longest."""
+
+    def __init__(self, table: QWidget) -> None:
+        super().__init__(table)
+        self.shares: Mapping[object, float] = {}
+
+    @painted_part
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        super().paint(painter, option, index)
+        room = QRectF(option.rect).adjusted(6, 0, -8, 0)
+        width = room.width() * self.shares.get(index.data(ROW_ROLE), 0.0)
+        painter.fillRect(
+            QRectF(room.left(), room.center().y() - 5, width, 10), QColor(theme.current().middle)
+        )
 
 
 class ShareBar(QWidget):
