@@ -42,6 +42,11 @@ def shown(words: str) -> str:
     return _UNSHOWN.sub(UNSHOWN, words.replace("\r\n", "\n"))
 
 
+def is_blank(words: str) -> bool:
+    """Whether words hold no sign that can be seen."""
+    return not any(sign.isprintable() and not sign.isspace() for sign in words)
+
+
 def shown_line(words: str) -> str:
     """The same on one line, for a name."""
     if words.isprintable():

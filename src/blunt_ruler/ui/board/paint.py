@@ -279,7 +279,8 @@ class CaseHeader(QHeaderView):
         row = board.rows[logicalIndex]
         painter.setFont(theme.font(theme.SMALL, theme.MEDIUM))
         painter.setPen(QColor(colours.steel))
-        settings = painter.fontMetrics().elidedText(row.settings, elide, 96)
+        most = 96 if starts else inner.width()  # where no title stands beside it
+        settings = painter.fontMetrics().elidedText(row.settings, elide, most)
         painter.drawText(
             inner, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, settings
         )

@@ -9,6 +9,7 @@ from blunt_ruler.core.errors import UserFixable
 from blunt_ruler.core.recordings.quantities import MEANINGS, Quantity
 from blunt_ruler.core.records.records import Contents, Review
 from blunt_ruler.core.runs.import_runs import known_name, parse_case
+from blunt_ruler.core.text import is_blank
 from blunt_ruler.core.values import LONGEST_NAME
 from blunt_ruler.exchange.file_names import proposed
 
@@ -57,11 +58,11 @@ def why_not_into(rig: str, case: str, which: str = "") -> str:
     """Why a run cannot go to a rig and case as they are written; blank where it can. `which` says
     of what, as " of pass 2".
     """
-    if not rig.strip():
+    if is_blank(rig):
         return f"Name the rig{which}"
     if len(rig.strip()) > LONGEST_NAME:
         return f"The rig{which} has {len(rig.strip())} letters. Give it at most {LONGEST_NAME}"
-    if not case.strip():
+    if is_blank(case):
         return f"Name the case{which}, as in “Title / scene / 1080p / High”"
     try:
         parse_case(case)
