@@ -43,6 +43,7 @@ TRIMS = ((0.0, 0.0), (0.12, 0.12), (0.22, 0.22), (0.3, 0.0), (0.0, 0.3), (-0.15,
 GAINED = 0.01  # of the score that another cut of a box must win
 MOST_PICTURES = 16  # that are looked at for a figure in doubt
 APART_S = 3.0  # between two of them, from which on a film is sought and not gone through
+READ = 0.85  # of the work is done when every picture has gone by, about
 WHOLE = 3  # of them as a whole; then only where counters stand
 BANDS = 12  # of a picture, from top to bottom: what is torn differs in some
 THUMB = (12, 20)
@@ -167,10 +168,11 @@ def read_recording(
         if len(waiting) >= AT_ONCE:
             _recognise(waiting)
             is_paced = is_paced or picture.at_s > tried_until_s or _pace(readers, every)
-            step("Reading", min((picture.at_s - from_s) / max(end_s - from_s, 1e-9), 1.0))
+            step("Reading", READ * min((picture.at_s - from_s) / max(end_s - from_s, 1e-9), 1.0))
     _recognise(waiting)
     series = []
-    for reader in readers:
+    for number, reader in enumerate(readers):
+        step("Comparing the figures", READ + 0.05 * number / len(readers))
         for at, of in reader.repeats:
             if of in reader.looks:
                 first = reader.looks[of]
@@ -181,7 +183,7 @@ def read_recording(
             series.append(looked_at_twice(raw, reader.looks, reader.crops()))
         else:
             series.append(Series(reader.box.quantity, (), every * reader.every))
-    series = _looked_at_closely(series, readers, facts)
+    series = _looked_at_closely(series, readers, facts, step)
     crops = [
         _of_the_asked(one, reader.crops()) for one, reader in zip(series, readers, strict=True)
     ]
@@ -244,7 +246,10 @@ def _recognise(waiting: list[tuple[_Reader, float, ByteArray]]) -> None:
 
 
 def _looked_at_closely(
-    series: Sequence[Series], readers: Sequence[_Reader], facts: RecordingFacts
+    series: Sequence[Series],
+    readers: Sequence[_Reader],
+    facts: RecordingFacts,
+    step: Progress,
 ) -> list[Series]:
     """The series without the doubts that every picture in which a figure stood dispels: looks are
     taken of a few pictures a second, and a film has more.
@@ -255,7 +260,8 @@ def _looked_at_closely(
         for doubt in to_look_at_closely(one)
     ]
     clear = set()
-    for at, crops in _crops_of(doubts, facts):
+    for number, (at, crops) in enumerate(_crops_of(doubts, facts)):
+        step("Looking at doubts again", READ + 0.05 + (0.95 - READ) * number / len(doubts))
         doubt, reader = doubts[at]
         if crops and _is_clear(doubt, crops, reader.box.quantity):
             clear.add((reader.box, doubt.held.from_s))
