@@ -9,6 +9,7 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from statistics import median
+from typing import TypeVar
 
 from blunt_ruler.core.recordings.quantities import Box, Quantity, is_unit, quantity_of
 
@@ -41,6 +42,9 @@ class Found:
     def middle(self) -> float:
         """The height at which it stands."""
         return self.y + self.h / 2
+
+
+Placed = TypeVar("Placed", Found, Box)
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,7 +102,7 @@ def boxes_of(pictures: Sequence[Sequence[Found]], width: int, height: int) -> tu
         at = blank[0]
         one = boxes[at]
         boxes[at] = Box(one.x, one.y, one.w, one.h, Quantity.FPS)
-    return tuple(sorted(_apart(boxes), key=lambda box: (box.y, box.x)))
+    return tuple(box for line in on_lines(_apart(boxes)) for box in line)
 
 
 def figures_on(words: Sequence[Found]) -> tuple[tuple[Found, Quantity, str], ...]:
@@ -108,19 +112,19 @@ def figures_on(words: Sequence[Found]) -> tuple[tuple[Found, Quantity, str], ...
     told = []
     words = with_thousands(words)
     lines = on_lines(words)
-    for word in words:
+    for word in (word for line in lines for word in line):
         if not _is_figure(word, words) or _is_label(word, words):
             continue
         label = _label(word, words, lines)
         if not str(label):
             label = replace(label, words=_far_label(word, words))
         told.append((word, label.quantity or Quantity.IGNORE, str(label)))
-    return tuple(sorted(told, key=lambda one: (round(one[0].middle / 12), one[0].x)))
+    return tuple(told)
 
 
-def on_lines(words: Sequence[Found]) -> list[list[Found]]:
-    """The words line by line from the top, each line from the left."""
-    lines: list[list[Found]] = []
+def on_lines(words: Sequence[Placed]) -> list[list[Placed]]:
+    """Words or boxes line by line from the top, each line from the left."""
+    lines: list[list[Placed]] = []
     for word in sorted(words, key=lambda one: one.middle):
         last = lines[-1][-1] if lines else None
         if last is not None and abs(last.middle - word.middle) < 0.5 * max(last.h, word.h):

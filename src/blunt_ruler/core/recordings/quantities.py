@@ -123,6 +123,11 @@ class Box:
     h: int
     quantity: Quantity
 
+    @property
+    def middle(self) -> float:
+        """The height at which it stands."""
+        return self.y + self.h / 2
+
     def checked(self, width: int, height: int) -> "Box":
         """The same box; BadBox where it does not lie in a picture of a size."""
         inside = 0 <= self.x < width and 0 <= self.y < height

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPen
+from PyQt6.QtGui import QColor, QFontMetrics, QImage, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from blunt_ruler.core.recordings.quantities import MEANINGS, Box, Quantity
@@ -108,8 +108,9 @@ class RecordingPicture(QWidget):
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.drawImage(self._place(), self._image)
         painter.setFont(theme.font(theme.SMALL, theme.SEMIBOLD))
-        for at, box in enumerate(self.boxes):
-            self._paint_box(painter, box, at == self.chosen)
+        tags = self._tags(painter.fontMetrics()) if self.tagged else {}
+        for at in sorted(range(len(self.boxes)), key=lambda at: at == self.chosen):
+            self._paint_box(painter, self.boxes[at], at == self.chosen, tags.get(at))
         if self._drawn is not None:
             painter.setPen(QPen(QColor(colours.blue), 2, Qt.PenStyle.DashLine))
             painter.drawRect(self._drawn)
@@ -117,26 +118,44 @@ class RecordingPicture(QWidget):
             painter.setPen(QPen(QColor(colours.blue), 2))
             painter.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
 
-    def _paint_box(self, painter: QPainter, box: Box, chosen: bool) -> None:
+    def _paint_box(self, painter: QPainter, box: Box, chosen: bool, tag: QRectF | None) -> None:
         colours = theme.current()
         place = self._on_screen(box)
-        ignored = box.quantity is Quantity.IGNORE
-        ink = QColor(colours.steel if ignored else colours.blue)
+        ink = QColor(colours.steel if box.quantity is Quantity.IGNORE else colours.blue)
         painter.setPen(QPen(QColor("white"), 4 if chosen else 3))
         painter.drawRect(place)
         painter.setPen(QPen(ink, 3 if chosen else 1.5))
         painter.drawRect(place)
-        if not self.tagged:
-            return
-        words = MEANINGS[box.quantity].words
-        metrics = painter.fontMetrics()
-        wide = metrics.horizontalAdvance(words) + 10
-        on_right = place.right() + wide < self.width()
-        x = place.right() + 3 if on_right else max(place.left() - wide - 3, 0.0)
-        tag = QRectF(x, place.center().y() - 7, wide, 14)
-        painter.fillRect(tag, ink)
-        painter.setPen(QColor(colours.card))
-        painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, words)
+        if tag is not None:
+            painter.fillRect(tag, ink)
+            painter.setPen(QColor(colours.card))
+            words = MEANINGS[box.quantity].words
+            painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, words)
+
+    def _tags(self, metrics: QFontMetrics) -> dict[int, QRectF]:
+        """Where boxes are named, by their place among them: beside, below or above one, where
+        neither another box nor its name is. The chosen one is always named; others are not where
+        there is no room, nor where they are to be ignored.
+        """
+        boxes = [self._on_screen(box) for box in self.boxes]
+        tags: dict[int, QRectF] = {}
+        for at in sorted(range(len(boxes)), key=lambda at: at != self.chosen):
+            if self.boxes[at].quantity is Quantity.IGNORE and at != self.chosen:
+                continue
+            place = boxes[at]
+            wide = metrics.horizontalAdvance(MEANINGS[self.boxes[at].quantity].words) + 10.0
+            left, down = min(place.left(), self.width() - wide - 2), place.center().y() - 7
+            spots = ((place.right() + 3, down), (place.left() - wide - 3, down),
+                     (left, place.bottom() + 4), (left, place.top() - 18))  # fmt: skip
+            tried = [QRectF(x, y, wide, 14) for x, y in spots]
+            inside = [one for one in tried if QRectF(self.rect()).contains(one)]
+            taken = [*boxes, *tags.values()]
+            free = [
+                one for one in inside if not any(map(one.adjusted(0, 2, 0, -2).intersects, taken))
+            ]
+            if free or (at == self.chosen and inside):
+                tags[at] = (free or inside[-1:])[0]
+        return tags
 
     # Drawing and moving
 
