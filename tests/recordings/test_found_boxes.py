@@ -3,11 +3,13 @@
 Overlays are laid out from lines of words; what each counts is known from how it was made.
 """
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from blunt_ruler.core.recordings.found_boxes import Found, boxes_of, figures_on
-from blunt_ruler.core.recordings.quantities import Quantity
+from blunt_ruler.core.recordings.quantities import BadBox, Box, Quantity, each_once
 
 SIZE, ADVANCE = 20, 12  # pixels: the height of a line and the width of a sign
 
@@ -57,9 +59,13 @@ def taken(text):
         ("GPU 97 % 64 °C 212 W 1890 MHz", "load temperature card_w clock"),
         ("143 FPS 64 °C 212 W", "fps temperature card_w"),
         ("GPU 97 % 64 °C FPS 143", "load temperature fps"),
-        ("GPU 97 % 64 °C Load 12", "load temperature load"),
+        ("GPU 212 W 64 °C Load 12", "card_w temperature load"),
         ("GPU 64 C 212 watts", "temperature card_w"),
         ("FPS 143 12.1 ms", "fps ignore"),
+        ("AVG 139 FPS 143", "ignore fps"),
+        ("FPS 143 avg 139 min 98 max 187", "fps ignore minimum maximum"),
+        ("Average FPS 139", "ignore"),
+        ("GPU 97% fan 45%", "load ignore"),
     ],
 )  # fmt: skip
 def test_figures_are_taken_for_those_of_the_device_that_heads_them(overlay, expected):
@@ -125,3 +131,11 @@ def test_no_box_reaches_into_the_figure_beside_it():
         for other in words:
             if other is not figure:
                 assert other.x + other.w <= box.x or box.x + box.w <= other.x
+
+
+def test_two_boxes_of_the_same_figure_are_refused():
+    one = Box(10, 10, 40, 20, Quantity.FPS)
+    ignored = replace(one, quantity=Quantity.IGNORE)
+    assert each_once([one, ignored, ignored]) == (one, ignored, ignored)
+    with pytest.raises(BadBox, match="two of them are FPS"):
+        each_once([one, replace(one, y=40)])

@@ -20,6 +20,8 @@ FIGURE_WORD = re.compile(
 LABEL_FIGURE = re.compile(r"^(1|0[.,]1|99)\s*%$")  # of “1% low”
 # Whose figures follow: one of these names heads the rest of a line, or the lines below it.
 DEVICE = re.compile(r"\b(?:cpu|processor|ram|gpu|vram|card|graphics)", re.I)
+# An average so far is no rate at a moment: the mean of it over a pass would be no average.
+AVERAGED = re.compile(r"\bavg|average|\bmean\b", re.I)
 HEADED = 2.5  # heights from line to line that a heading reaches over
 MOST_PICTURES = 0.5  # of the pictures in which a counter is found
 SURE = 0.6
@@ -95,6 +97,9 @@ def boxes_of(pictures: Sequence[Sequence[Found]], width: int, height: int) -> tu
     ]
     labels = [word for words in pictures for word in words if not FIGURE_WORD.match(word.text)]
     boxes = [_box(one, labels, kept, width, height) for one in kept]
+    for at, one in enumerate(kept):
+        if any(AVERAGED.search(str(label)) for label in one.labels):
+            boxes[at] = replace(boxes[at], quantity=Quantity.IGNORE)
     rated = any(box.quantity is Quantity.FPS for box in boxes)
     unnamed = [at for at, box in enumerate(boxes) if box.quantity is Quantity.IGNORE]
     blank = [at for at in unnamed if not any(map(str, kept[at].labels))]
@@ -102,7 +107,16 @@ def boxes_of(pictures: Sequence[Sequence[Found]], width: int, height: int) -> tu
         at = blank[0]
         one = boxes[at]
         boxes[at] = Box(one.x, one.y, one.w, one.h, Quantity.FPS)
-    return tuple(box for line in on_lines(_apart(boxes)) for box in line)
+    return _once([box for line in on_lines(_apart(boxes)) for box in line])
+
+
+def _once(boxes: Sequence[Box]) -> tuple[Box, ...]:
+    """The boxes, those of a quantity that an earlier one shows to be ignored."""
+    told: list[Box] = []
+    for box in boxes:
+        seen = any(other.quantity is box.quantity for other in told)
+        told.append(replace(box, quantity=Quantity.IGNORE) if seen else box)
+    return tuple(told)
 
 
 def figures_on(words: Sequence[Found]) -> tuple[tuple[Found, Quantity, str], ...]:

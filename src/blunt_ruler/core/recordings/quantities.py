@@ -1,7 +1,7 @@
 """What a counter on a screen can count, and how a text on it becomes a figure."""
 
 import re
-from collections.abc import Set
+from collections.abc import Sequence, Set
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -159,6 +159,19 @@ def parse_box(words: str) -> Box:
     if w < 4 or h < 6:
         raise BadBox(f"box “{words}”", f"{w} × {h} pixels hold no figure", "Draw it larger")
     return Box(x, y, w, h, Quantity(found[5]))
+
+
+def each_once(boxes: Sequence[Box]) -> tuple[Box, ...]:
+    """The boxes; BadBox where two show the same: which one counts nobody could tell afterwards."""
+    told = [box.quantity for box in boxes if box.quantity is not Quantity.IGNORE]
+    twice = next((one for one in told if told.count(one) > 1), None)
+    if twice is not None:
+        raise BadBox(
+            "boxes",
+            f"two of them are {MEANINGS[twice].words}",
+            "Say of one that it is another figure, or text to ignore",
+        )
+    return tuple(boxes)
 
 
 def box_words(box: Box) -> str:

@@ -13,7 +13,7 @@ import numpy as np
 from blunt_ruler.core.recordings.cuts import Stretch, stretches
 from blunt_ruler.core.recordings.passes import ReadPass, pass_of
 from blunt_ruler.core.recordings.pictures import CannotCount, Counted, count_pictures
-from blunt_ruler.core.recordings.quantities import Box
+from blunt_ruler.core.recordings.quantities import Box, each_once
 from blunt_ruler.core.records.records import Role, Trace
 from blunt_ruler.core.runs.import_runs import Arrival, CaseName
 from blunt_ruler.core.runs.read_runs import Source, arrival_of_pass
@@ -74,7 +74,7 @@ def read_whole(path: Path, asked: Asked, step: Progress = no_progress) -> WholeR
     boxes = asked.boxes
     if boxes is None:
         boxes = found_boxes(facts, *_outer(asked.spans), step=_part(step, 0.0, 0.25))
-    boxes = tuple(box.checked(facts.width, facts.height) for box in boxes)
+    boxes = each_once([box.checked(facts.width, facts.height) for box in boxes])
     from_s, to_s = _outer(asked.spans)
     moving = asked.count or (asked.cut and not asked.spans)
     start = 0.0 if asked.boxes is not None else 0.25
