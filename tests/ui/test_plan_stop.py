@@ -9,6 +9,7 @@ from blunt_ruler.core.plan.matrix import CellState
 from blunt_ruler.core.records.hardware import Rig
 from blunt_ruler.core.records.records import Case, Review, ReviewRig, Role, Title
 from blunt_ruler.core.rigs.rig_edits import three_presets, three_resolutions
+from blunt_ruler.ui.plan.models import head_words
 
 AT = "Plan"
 
@@ -251,3 +252,13 @@ def test_a_plan_of_300_cases_on_12_rigs_stays_responsive(demo_window, qtbot, set
     qtbot.mouseClick(demo_window.strip.cancel, Qt.MouseButton.LeftButton)
     finish(plan.hours, "")
     qtbot.waitUntil(lambda: not demo_window.controllers["Plan"].jobs._running, timeout=120_000)
+
+
+def test_heads_of_the_matrix_stand_whole(plan):
+    model = plan.page("Matrix").model
+    heads = [model.headerData(at, Qt.Orientation.Horizontal) for at in range(model.columnCount())]
+    assert "Breakwater\nMarram 12" in heads
+    rows = [model.headerData(at, Qt.Orientation.Vertical) for at in range(model.rowCount())]
+    assert rows[0] == "Tidewrack, 1080p High"
+    assert len(set(rows)) == len(rows)
+    assert head_words("x" * 200).count("\n") <= 2

@@ -58,7 +58,7 @@ class _Matrix(QTableView):
         if head is not None:
             head.setMinimumSectionSize(LEAST_COLUMN)
             head.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
-            head.setTextElideMode(Qt.TextElideMode.ElideRight)
+            head.setTextElideMode(Qt.TextElideMode.ElideNone)
             head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         if side is not None:
             side.setDefaultSectionSize(29)

@@ -1,5 +1,7 @@
 """The matrix of a plan as a Qt table: thin over the bench plan."""
 
+from textwrap import fill
+
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 from PyQt6.QtGui import QColor
 
@@ -18,6 +20,11 @@ MARKS = {
     CellState.SET_ASIDE: "△",
     CellState.EXCLUDED: "✕",
 }
+
+
+def head_words(name: str) -> str:
+    """A name over a narrow column, on up to three lines."""
+    return fill(name, 12, max_lines=3, placeholder="…")
 
 
 class MatrixModel(QAbstractTableModel):
@@ -109,9 +116,19 @@ class MatrixModel(QAbstractTableModel):
             return None
         if orientation is Qt.Orientation.Horizontal:
             name = self._contents.rigs[self._review.seats[section].rig_id].name
-            return plain_tip(name) if role == Qt.ItemDataRole.ToolTipRole else name
+            return plain_tip(name) if role == Qt.ItemDataRole.ToolTipRole else head_words(name)
         label = self._contents.case_label(self._review.case_ids[section])
         if role == Qt.ItemDataRole.ToolTipRole:
             enough = self._enough.get(self._review.case_ids[section], "")
             return plain_tip(f"{label}\n{enough}")
-        return label.replace(" / ", ", ")
+        return self._row_name(self._review.case_ids[section])
+
+    def _row_name(self, case_id: str) -> str:
+        """A case in short: without its scene where its title has no other here."""
+        assert self._contents is not None and self._review is not None
+        contents, own = self._contents, self._contents.cases[case_id]
+        cases = (contents.cases[one] for one in self._review.case_ids)
+        scenes = {one.scene for one in cases if one.title_id == own.title_id}
+        scene = own.scene if len(scenes) > 1 else ""
+        settings = " ".join(filter(None, (own.resolution, own.preset)))
+        return ", ".join(filter(None, (contents.titles[own.title_id].name, scene, settings)))

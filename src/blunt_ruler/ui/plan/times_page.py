@@ -19,6 +19,7 @@ from blunt_ruler.ui.desk.stop import Page
 from blunt_ruler.ui.kit.layouts import beside
 from blunt_ruler.ui.kit.part_form import PartForm, heading
 from blunt_ruler.ui.kit.widgets import card, label, scroll_column
+from blunt_ruler.ui.plan.models import head_words
 from blunt_ruler.ui.plan.shown_plan import ShownPlan
 
 
@@ -78,7 +79,7 @@ class TimesPage(Page):
         table = self.between
         table.setRowCount(len(rigs))
         table.setColumnCount(len(rigs))
-        table.setHorizontalHeaderLabels(names)
+        table.setHorizontalHeaderLabels([head_words(name) for name in names])
         table.setVerticalHeaderLabels([f"from {name}" for name in names])
         for row, one in enumerate(rigs):
             for column, other in enumerate(rigs):
@@ -86,7 +87,10 @@ class TimesPage(Page):
                 item = QTableWidgetItem("–" if one == other else f"{value:g}")
                 item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
                 table.setItem(row, column, item)
-        table.setFixedHeight(min(36 + 31 * len(rigs), 260))
+        table.resizeColumnsToContents()
+        head = table.horizontalHeader()
+        high = head.sizeHint().height() if head is not None else 36
+        table.setFixedHeight(min(high + 8 + 31 * len(rigs), 280))
 
     def _show_title(self) -> None:
         title_id = self.title.currentData()
