@@ -8,7 +8,12 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from blunt_ruler.core.recordings.found_boxes import Found, boxes_of, figures_on
+from blunt_ruler.core.recordings.found_boxes import (
+    Found,
+    boxes_of,
+    figures_on,
+    with_thousands,
+)
 from blunt_ruler.core.recordings.quantities import BadBox, Box, Quantity, each_once
 
 SIZE, ADVANCE = 20, 12  # pixels: the height of a line and the width of a sign
@@ -21,6 +26,17 @@ def laid_out(text, x=40, y=30, leading=28):
         for number, line in enumerate(text.splitlines())
         for at, part in _parts(line)
     ]
+
+
+def shaken(words, scale, seed):
+    """The words as another picture of another size tells them: larger, and some pixels off."""
+    rng, told = np.random.default_rng(seed), []
+    for one in words:
+        left, up, right, down = np.round(rng.normal(0, 0.05 * SIZE * scale, 4)).astype(int)
+        x, y = round(one.x * scale) + int(left), round(one.y * scale) + int(up)
+        end, bottom = (one.x + one.w) * scale + right, (one.y + one.h) * scale + down
+        told.append(replace(one, x=x, y=y, w=round(end) - x, h=round(bottom) - y))
+    return told
 
 
 def _parts(line):
@@ -139,3 +155,69 @@ def test_two_boxes_of_the_same_figure_are_refused():
     assert each_once([one, ignored, ignored]) == (one, ignored, ignored)
     with pytest.raises(BadBox, match="two of them are FPS"):
         each_once([one, replace(one, y=40)])
+
+
+OVERLAYS = (
+    "GPU  97%  64°C  212W  1890MHz\nVRAM 8.1 GB\nCPU  43%  71°C\nFPS  143\n1% low 98",
+    "143 FPS\n97 %    64 °C",
+    "FPS 143 | GPU 97 % 64 °C | CPU 43 % 71 °C 88 W",
+    "GPU          CPU\n97%          43%\n64°C         71°C",
+)
+
+
+@pytest.mark.parametrize("overlay", OVERLAYS)
+@pytest.mark.parametrize("scale", [0.7, 1.0, 2.6])
+def test_boxes_hold_their_figure_in_every_picture_and_no_other_word(overlay, scale):
+    """At any size, with the words a few pixels off from picture to picture."""
+    plain = laid_out(overlay)
+    quantities = taken(overlay)
+    for seed in range(15):
+        pictures = [shaken(plain, scale, 100 * seed + at) for at in range(7)]
+        boxes = boxes_of(pictures, 1920, 1080)
+        assert [box.quantity.value for box in boxes] == quantities, seed
+        middles = [box.y + box.h / 2 for box in boxes]
+        for box, middle in zip(boxes, middles, strict=True):
+            inside = [[word for word in words if _covers(box, word)] for words in pictures]
+            texts = {tuple(word.text for word in some) for some in inside}
+            assert len(texts) == 1 and len(next(iter(texts))) == 1, (seed, box, texts)
+            high = np.mean([word.h for some in inside for word in some])
+            assert high <= box.h <= 1.6 * high, (seed, box)
+            assert abs(middle - np.mean([w.middle for some in inside for w in some])) < 0.25 * high
+
+
+def _covers(box, word):
+    """Whether a box holds most of a word."""
+    across = min(box.x + box.w, word.x + word.w) - max(box.x, word.x)
+    down = min(box.y + box.h, word.y + word.h) - max(box.y, word.y)
+    return across > 0 and down > 0 and across * down > 0.35 * word.w * word.h
+
+
+@pytest.mark.parametrize(("gap", "one"), [(0.1, True), (0.4, True), (0.9, False), (-0.2, False)])
+def test_thousands_are_one_figure_where_a_space_parts_them(gap, one):
+    first = Found("7", 0.9, 100, 50, 12, SIZE)
+    after = Found("310", 0.8, round(112 + gap * SIZE), 52, 36, SIZE)
+    told = with_thousands([Found("Score", 0.9, 20, 50, 60, SIZE), first, after])
+    assert [word.text for word in told][1:] == (["7310"] if one else ["7", "310"])
+    if one:
+        assert told[1].w == after.x + after.w - first.x
+        assert told[1].sure == 0.8
+
+
+@pytest.mark.parametrize("second", ["31", "3100", "31O", "310 fps"])
+def test_other_words_are_no_thousands(second):
+    words = [Found("7", 0.9, 100, 50, 12, SIZE), Found(second, 0.9, 116, 50, 36, SIZE)]
+    assert len(with_thousands(words)) == 2
+
+
+def test_a_heading_reaches_down_to_a_gap_only():
+    near = laid_out("CPU\n43%\n71°C")
+    assert [one[1] for one in figures_on(near)] == [Quantity.IGNORE] * 2
+    far = [*laid_out("CPU"), *laid_out("43%\n71°C", y=30 + 4 * SIZE)]
+    assert [one[1] for one in figures_on(far)] == [Quantity.LOAD, Quantity.TEMPERATURE]
+
+
+def test_a_counter_must_stand_in_half_of_the_pictures():
+    with_it, without = laid_out("FPS 143\n64°C"), laid_out("FPS 143")
+    half = [with_it, with_it, without, without]
+    assert len(boxes_of(half, 1920, 1080)) == 2
+    assert len(boxes_of([with_it, without, without], 1920, 1080)) == 1
