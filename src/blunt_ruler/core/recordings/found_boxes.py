@@ -104,9 +104,7 @@ def boxes_of(pictures: Sequence[Sequence[Found]], width: int, height: int) -> tu
     unnamed = [at for at, box in enumerate(boxes) if box.quantity is Quantity.IGNORE]
     blank = [at for at in unnamed if not any(map(str, kept[at].labels))]
     if not rated and len(blank) == 1:
-        at = blank[0]
-        one = boxes[at]
-        boxes[at] = Box(one.x, one.y, one.w, one.h, Quantity.FPS)
+        boxes[blank[0]] = replace(boxes[blank[0]], quantity=Quantity.FPS)
     return _once([box for line in on_lines(_apart(boxes)) for box in line])
 
 
