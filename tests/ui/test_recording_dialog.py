@@ -91,6 +91,7 @@ def test_from_the_drop_to_the_board_and_back_to_the_picture(board, qtbot, settle
     cell = page.model.board.cells[(run.rig_id, run.case_id)]
     assert cell.average_fps == pytest.approx(19.5, abs=0.1)
     assert cell.rate_low < cell.average_fps < cell.rate_high
+    assert page._chosen() == (run.rig_id, run.case_id)
 
     window.go_to("Runs")
     settle(window)

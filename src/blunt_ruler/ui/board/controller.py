@@ -157,6 +157,10 @@ class BoardController(Controller):
         """Ids of the rig and case of the cell at a point of the screen; None where none is."""
         return self.cells.cell_at(point)
 
+    def stand_on(self, rig: str, case: str) -> None:
+        """Stand on the cell of a rig and case, by their names, as soon as it is there."""
+        self.cells.stand_on(rig, case)
+
     def take_table(self, path: Path) -> None:
         """Show what a table in a file becomes before it is taken in."""
         from blunt_ruler.exchange.tables.files import read_sheets

@@ -86,6 +86,7 @@ class BoardPage(Page):
         self._claims_over: Claims | None = None  # of a Board that is filtered
         self._board: Board | None = None
         self._at: At | None = None
+        self._coming: tuple[str, str] | None = None  # rig and case, by name, of a cell to stand on
         self.jobs = Jobs(threads=1, parent=self)
         self._asking: Job | None = None
         self._means_of: Board | None = None
@@ -239,6 +240,7 @@ class BoardPage(Page):
         """Show the Board of the present review."""
         self._snapshot, self._claims_over = snapshot, None
         self._whole = snapshot.board
+        self._stand_on_what_came()
         self.typing.show_snapshot(snapshot)
         has_cells = self._whole is not None and bool(self._whole.runs)
         self.order_box.show_review(snapshot.review)
@@ -246,6 +248,20 @@ class BoardPage(Page):
         self.heads.show_review(snapshot.contents, snapshot.review)
         self.ways_in.setVisible(not has_cells)
         self._show_board()
+
+    def stand_on(self, rig: str, case: str) -> None:
+        """Stand on the cell of a rig and case, by their names, as soon as it is there."""
+        self._coming = rig.lower(), case.lower()
+
+    def _stand_on_what_came(self) -> None:
+        if self._coming is None or self._whole is None:
+            return
+        names = {one.rig_id: one.name.lower() for one in self._whole.columns}
+        labels = {one.case_id: one.label.lower() for one in self._whole.rows}
+        for rig_id, case_id in self._whole.cells:
+            if (names.get(rig_id), labels.get(case_id)) == self._coming:
+                self._at, self._coming = At(rig_id, case_id), None
+                return
 
     def _on_table_taken(self) -> None:
         self._at = None  # stand on its first cell
@@ -353,6 +369,7 @@ class BoardPage(Page):
         if self._restoring or board is None or not current.isValid():
             return
         row, column = current.row(), current.column()
+        self._coming = None  # who moves on does not want to be taken back
         self._at = At(
             board.columns[column].rig_id if column < len(board.columns) else None,
             board.rows[row].case_id if row < len(board.rows) else None,

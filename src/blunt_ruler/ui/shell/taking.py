@@ -6,7 +6,7 @@ import tempfile
 from collections.abc import Callable, Sequence
 from importlib import import_module
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, QPoint, QUrl, pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
@@ -22,6 +22,7 @@ from blunt_ruler.ui.shell.given import LOG_FILTER, RECORDING_FILTER, logbook_amo
 if TYPE_CHECKING:
     from blunt_ruler.core.recordings.quantities import Box
     from blunt_ruler.core.records.records import Run
+    from blunt_ruler.core.runs.import_runs import Arrival
     from blunt_ruler.core.types import Progress
     from blunt_ruler.exchange.given_files import Given
     from blunt_ruler.ui.board.controller import BoardController
@@ -204,7 +205,7 @@ class Taking(QObject):
             at_s=at_s,
             boxes=boxes,
         )
-        dialog.confirmed.connect(self._desk.bring_in_read)
+        dialog.confirmed.connect(self._bring_in_read)
         dialog.confirmed.connect(lambda *_: self.confirmed.emit())
         dialog.open()
 
@@ -231,12 +232,18 @@ class Taking(QObject):
         self.still = dialog = StillDialog(
             path, snapshot.contents, snapshot.review, self._window, cell=cell
         )
-        dialog.confirmed.connect(self._desk.bring_in_read)
+        dialog.confirmed.connect(self._bring_in_read)
         dialog.table_confirmed.connect(
             lambda name, rows: self._board().show_tables(name, [("", rows)])
         )
         dialog.confirmed.connect(lambda *_: self.confirmed.emit())
         dialog.open()
+
+    def _bring_in_read(self, arriving: "Sequence[tuple[Arrival, Any, Any]]") -> None:
+        """Take in what was read, and stand on the cell of its first run."""
+        first = arriving[0][0]
+        self._board().stand_on(first.rig, first.case.label)
+        self._desk.bring_in_read(arriving)
 
     def _cell_named(self, snapshot: Snapshot) -> tuple[str, str]:
         """Rig and case, by name, of the Board's cell that a recording was dropped on; blank where
