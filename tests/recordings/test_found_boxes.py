@@ -115,6 +115,34 @@ def test_a_figure_on_a_still_picture_tells_whose_it_is():
     ]  # fmt: skip
 
 
+def test_a_label_may_stand_far_to_the_left_of_a_figure_with_a_unit():
+    far = " " * 40
+    told = figures_on(laid_out(f"Wall power{far}309 W\nVRAM{far}8.1 GB\nCPU temp{far}71 °C"))
+    assert [(one[1].value, one[2]) for one in told] == [
+        ("wall_w", "Wall power W"), ("memory", "VRAM GB"), ("ignore", "CPU temp °C"),
+    ]  # fmt: skip
+
+
+def test_a_label_is_heard_whole_however_wide_its_words_stand():
+    wide = "Minimum    FPS    12\n0.1%    Low    25.4"
+    assert [one[1].value for one in figures_on(laid_out(wide))] == ["minimum", "low_01"]
+    assert taken(wide) == ["minimum", "low_01"]
+
+
+def test_the_unit_of_the_figure_above_is_no_label():
+    words = laid_out(
+        "Wall power          309 W\nAverage FPS         94.7\n1% low              57.0 W"
+    )
+    shifted = [replace(one, x=one.x + 30) if one.text == "94.7" else one for one in words]
+    told = [(one[0].text, one[1].value) for one in figures_on(shifted)]
+    assert told[:2] == [("309", "wall_w"), ("94.7", "fps")]
+
+
+def test_a_figure_may_stand_below_its_label():
+    assert taken("FPS\n143") == ["fps"]
+    assert [one[1] for one in figures_on(laid_out("Score\n7310"))] == [Quantity.SCORE]
+
+
 def test_boxes_lie_inside_the_picture_and_apart_from_their_labels():
     words = laid_out("FPS 143 1% 98", x=2, y=1)
     boxes = boxes_of([words] * 5, 1920, 1080)

@@ -5,6 +5,7 @@ the words before it on its line, by its unit, or by the words above it; a figure
 is taken for the frame rate, the one that overlays show without a label. Proposals only.
 """
 
+import math
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -22,6 +23,7 @@ LABEL_FIGURE = re.compile(r"^(1|0[.,]1|99)\s*%$")  # of “1% low”
 DEVICE = re.compile(r"\b(?:cpu|processor|ram|gpu|vram|card|graphics)", re.I)
 # An average so far is no rate at a moment: the mean of it over a pass would be no average.
 AVERAGED = re.compile(r"\bavg|average|\bmean\b", re.I)
+REACH = 6.0  # heights from word to word of a label and its figure in an overlay
 HEADED = 2.5  # heights from line to line that a heading reaches over
 MOST_PICTURES = 0.5  # of the pictures in which a counter is found
 SURE = 0.6
@@ -89,7 +91,10 @@ def boxes_of(pictures: Sequence[Sequence[Found]], width: int, height: int) -> tu
             if counter is None:
                 counters.append(counter := _Counter([], []))
             counter.seen.append((number, word))
-            counter.labels.append(_label(word, words, lines))
+            label = _label(word, words, lines)
+            counter.labels.append(
+                label if str(label) else replace(label, words=_above(word, words))
+            )
     kept = [
         one
         for one in counters
@@ -125,11 +130,11 @@ def figures_on(words: Sequence[Found]) -> tuple[tuple[Found, Quantity, str], ...
     words = with_thousands(words)
     lines = on_lines(words)
     for word in (word for line in lines for word in line):
-        if not _is_figure(word, words) or _is_label(word, words):
+        if not _is_figure(word, words, reach=math.inf):
             continue
-        label = _label(word, words, lines)
+        label = _label(word, words, lines, reach=math.inf)
         if not str(label):
-            label = replace(label, words=_far_label(word, words))
+            label = replace(label, words=_above(word, words))
         told.append((word, label.quantity or Quantity.IGNORE, str(label)))
     return tuple(told)
 
@@ -156,7 +161,7 @@ def with_thousands(words: Sequence[Found]) -> list[Found]:
             and re.fullmatch(r"\d{1,3}", last.text)
             and re.fullmatch(r"\d{3}", word.text)
             and abs(last.middle - word.middle) < 0.5 * word.h
-            and 0 <= word.x - (last.x + last.w) < 0.6 * word.h
+            and 0 <= word.x - (last.x + last.w) < 0.75 * word.h
         ):
             wide = word.x + word.w - last.x
             sure = min(last.sure, word.sure)
@@ -166,92 +171,86 @@ def with_thousands(words: Sequence[Found]) -> list[Found]:
     return told
 
 
-def _is_label(word: Found, words: Sequence[Found]) -> bool:
-    """Whether a figure is the "1%" of a label whose own figure stands somewhere behind it."""
-    return bool(LABEL_FIGURE.match(word.text)) and any(
-        other.x > word.x
-        and abs(other.middle - word.middle) < 0.5 * max(word.h, other.h)
-        and FIGURE_WORD.match(other.text)
-        for other in words
-    )
-
-
-def _far_label(word: Found, words: Sequence[Found]) -> str:
-    """The words before a figure on its line, however far, up to the figure before it."""
-    line = [
-        other
-        for other in words
-        if other.x < word.x and abs(other.middle - word.middle) < 0.5 * max(word.h, other.h)
-    ]
-    told: list[str] = []
-    for other in sorted(line, key=lambda one: -one.x):
-        if FIGURE_WORD.match(other.text) and not LABEL_FIGURE.match(other.text):
-            break
-        told.insert(0, other.text)
-    return " ".join(told)
-
-
-def _is_figure(word: Found, words: Sequence[Found]) -> bool:
-    """Whether a word is a figure, and not the "1%" of a label."""
+def _is_figure(word: Found, words: Sequence[Found], reach: float = REACH) -> bool:
+    """Whether a word is a figure, and not the "1%" of a label, whose own figure stands behind it,
+    each word at most `reach` heights from the one before it.
+    """
     if not FIGURE_WORD.match(word.text):
         return False
-    after = [other.text for other in _on_line(word, words) if other.x > word.x]
-    return not (LABEL_FIGURE.match(word.text) and any(map(_has_digit, after)))
+    if not LABEL_FIGURE.match(word.text):
+        return True
+    right = word.x + word.w
+    for other in _row(word, words):
+        if other.x <= word.x:
+            continue
+        if other.x - right > reach * word.h:
+            return True
+        if FIGURE_WORD.match(other.text):
+            return False
+        right = other.x + other.w
+    return True
 
 
 def _has_digit(text: str) -> bool:
     return any(sign.isdigit() for sign in text)
 
 
-def _on_line(word: Found, words: Sequence[Found]) -> list[Found]:
-    """The other words on its line, near it, from the left."""
-    near = [
-        other
-        for other in words
-        if other is not word
-        and abs(other.middle - word.middle) < 0.5 * max(word.h, other.h)
-        and max(other.x - (word.x + word.w), word.x - (other.x + other.w)) < 6 * word.h
-    ]
-    return sorted(near, key=lambda other: other.x)
+def _row(word: Found, words: Sequence[Found]) -> list[Found]:
+    """The words at its height, it among them, from the left."""
+    row = [one for one in words if abs(one.middle - word.middle) < 0.5 * max(word.h, one.h)]
+    return sorted(row, key=lambda one: one.x)
 
 
-def _label(word: Found, words: Sequence[Found], lines: Sequence[Sequence[Found]]) -> _Label:
-    """The label before a figure and the unit behind it; else what stands right above it."""
-    line = _on_line(word, words)
-    row = next(one for one in lines if word in one)
+def _label(
+    word: Found,
+    words: Sequence[Found],
+    lines: Sequence[Sequence[Found]],
+    reach: float = REACH,
+) -> _Label:
+    """The label before a figure, at most `reach` heights away, and its unit."""
+    row = _row(word, words)
     leads = bool(FIGURE_WORD.match(row[0].text)) and not LABEL_FIGURE.match(row[0].text)
-    before = _before(word, line, leads)
+    before = _before(word, row, leads, reach * word.h)
     unit = "".join(sign for sign in word.text if not sign.isdigit() and sign not in ".,")
-    after = [one for one in line if one.x >= word.x + word.w - 2]
+    after = [one for one in row if one.x >= word.x + word.w - 2]
     if not unit and after and after[0].x - (word.x + word.w) < 1.2 * word.h:
         text = after[0].text
         names = len(text) <= 5 and not _has_digit(text) and not DEVICE.search(text)
         unit = text if is_unit(text) or (leads and names) else ""
-    if not before and not unit:
-        above = [
-            one.text
-            for one in words
-            if 0 < word.middle - one.middle < 2.2 * word.h
-            and one.x < word.x + word.w
-            and word.x < one.x + one.w
-            and not FIGURE_WORD.match(one.text)
-        ]
-        before = above[-1:]
     return _Label(_device(word, row, lines), " ".join(before), unit)
 
 
-def _before(word: Found, line: Sequence[Found], leads: bool) -> list[str]:
-    """The words between a figure and the figure before it on its line, without the unit of that.
+def _above(word: Found, words: Sequence[Found]) -> str:
+    """What stands right above a figure, neither a figure nor the unit of one."""
+    above = [
+        one.text
+        for one in words
+        if 0 < word.middle - one.middle < 2.2 * word.h
+        and one.x < word.x + word.w
+        and word.x < one.x + one.w
+        and not FIGURE_WORD.match(one.text)
+        and not is_unit(one.text)
+    ]
+    return above[-1] if above else ""
 
-    “FPS” behind a figure is its unit only on a line that begins with a figure.
+
+def _before(word: Found, row: Sequence[Found], leads: bool, reach: float) -> list[str]:
+    """The words between a figure and the figure before it on its row, without the unit of that.
+
+    From word to word they are at most `reach` pixels apart. “FPS” behind a figure is its unit only
+    on a row that begins with a figure.
     """
     before: list[str] = []
-    for other in reversed([one for one in line if one.x < word.x]):
+    left = word.x
+    for other in reversed([one for one in row if one.x < word.x]):
+        if left - (other.x + other.w) > reach:
+            break
         if FIGURE_WORD.match(other.text) and not LABEL_FIGURE.match(other.text):
             if before and is_unit(before[0]) and (leads or before[0].lower() != "fps"):
                 before = before[1:]
             break
         before.insert(0, other.text)
+        left = other.x
     return before
 
 
@@ -261,7 +260,7 @@ def _device(word: Found, row: Sequence[Found], lines: Sequence[Sequence[Found]])
     """
     if before := _devices(row, word.x):
         return before[-1].text
-    own = lines.index(row)
+    own = next(at for at, line in enumerate(lines) if word in line)
     for line, below in zip(lines[own - 1 :: -1] if own else [], lines[own::-1], strict=False):
         if below[0].middle - line[0].middle > HEADED * word.h:
             break
