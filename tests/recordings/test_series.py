@@ -19,6 +19,7 @@ from blunt_ruler.core.recordings.quantities import (
 )
 from blunt_ruler.core.recordings.second_look import WHY, Doubt, stood_out, to_look_at_closely
 from blunt_ruler.core.recordings.series import (
+    BRIEFLY,
     LEAPS,
     SLIP_AT,
     Held,
@@ -308,3 +309,18 @@ def test_a_part_has_what_stood_in_it_and_nothing_that_only_touches():
     held = tuple(Held(at, at + 0.5, 60.0 + at, 4, 4) for at in (0.0, 0.5, 1.0, 1.5))
     part = Series(Quantity.FPS, held, EVERY).between(0.5, 1.2)
     assert [(one.from_s, one.to_s) for one in part.held] == [(0.5, 1.0), (1.0, 1.2)]
+
+
+@pytest.mark.parametrize(
+    ("before", "brief", "after", "closely"),
+    [
+        (255.0, 252.0, 262.0, False),  # as it was seen: its last digit was written first
+        (255.0, 258.0, 262.0, True),
+        (99.0, 92.0, 102.0, True),
+        (99.0, 99.5, 98.5, True),
+    ],
+)
+def test_a_figure_that_is_but_half_changed_is_asked_about(before, brief, after, closely):
+    held = [Held(at, at + 0.5, before if at < 5 else after, 4, 4) for at in np.arange(0, 10, 0.5)]
+    held[10:10] = [Held(5.0, 5.1, brief, 1, 1, BRIEFLY)]
+    assert bool(to_look_at_closely(Series(Quantity.CARD_W, tuple(held), 0.125))) is closely

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from statistics import median
 
 from blunt_ruler.core.recordings.glyphs import Example, Glyphs
-from blunt_ruler.core.recordings.series import HARD, LEAPS, Held, Look, Series
+from blunt_ruler.core.recordings.series import BRIEFLY, HARD, LEAPS, Held, Look, Series
 from blunt_ruler.core.types import ByteArray
 
 CLEAR = 0.9  # the score from which on a reading is learned from
@@ -104,8 +104,8 @@ class Doubt:
 
 def to_look_at_closely(series: Series) -> list[Doubt]:
     """Figures in doubt of which every picture may be looked at: none where much is in doubt, none
-    that leaps, for a digit that is lost is lost in each picture, and none that stood long, of which
-    there were looks enough.
+    that leaps, for a digit that is lost is lost in each picture, none that is but half changed from
+    one figure to the next, and none that stood long, of which there were looks enough.
     """
     figures = [one for one in series.held if one.value is not None]
     doubts = [
@@ -118,8 +118,21 @@ def to_look_at_closely(series: Series) -> list[Doubt]:
         for at, one in enumerate(figures)
         if one.doubt and one.doubt != LEAPS and one.to_s - one.from_s <= CLOSE_S
     ]
+    doubts = [one for one in doubts if not _is_half_changed(one)]
     most = min(max(MOST_CLOSE, SHARE_CLOSE * len(figures)), HARD * len(figures))
     return doubts if len(doubts) <= most else []
+
+
+def _is_half_changed(doubt: Doubt) -> bool:
+    """Whether a brief figure has each of its digits from the figure before or behind it: with few
+    bits a recording changes one digit after the other, in several pictures.
+    """
+    if doubt.held.doubt != BRIEFLY or len(doubt.beside) < 2 or None in doubt.beside:
+        return False
+    own, before, after = (f"{value:g}" for value in (doubt.held.value, *doubt.beside))
+    return len(own) == len(before) == len(after) and all(
+        digit in others for digit, *others in zip(own, before, after, strict=True)
+    )
 
 
 def stood_out(

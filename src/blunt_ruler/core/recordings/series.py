@@ -35,6 +35,7 @@ SLIPS_TO = 50  # figures that a slip may lead to, about
 SCORE_TO_ASK = 0.97  # where no look at a figure was clearer: looks at one figure err alike
 LEAP = 1.35  # a figure that leaps further than that and back, by digits lost or won, is asked about
 LEAPS = "digits cannot follow each other so"
+BRIEFLY = "it stood shorter than the others"
 SHORT_S = 2.5
 AGREEING = 0.75  # of the looks at a figure that must tell it
 FEW = 2  # looks: what stood for more is no slip
@@ -288,7 +289,7 @@ def _without_brief(held: tuple[Held, ...], every_s: float) -> tuple[Held, ...]:
             continue
         alone = one.of_looks == 1 and before.value == after.value and usual > 2.5 * every_s
         if alone or (one.of_looks <= FEW and one.to_s - one.from_s < most):
-            told[at] = replace(one, doubt="it stood shorter than the others")
+            told[at] = replace(one, doubt=BRIEFLY)
     return tuple(told)
 
 
