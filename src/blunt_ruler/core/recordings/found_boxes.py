@@ -9,6 +9,7 @@ import math
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from statistics import median
 from typing import TypeVar
 
@@ -91,10 +92,7 @@ def boxes_of(pictures: Sequence[Sequence[Found]], width: int, height: int) -> tu
             if counter is None:
                 counters.append(counter := _Counter([], []))
             counter.seen.append((number, word))
-            label = _label(word, words, lines)
-            counter.labels.append(
-                label if str(label) else replace(label, words=_above(word, words))
-            )
+            counter.labels.append(_label(word, words, lines))
     kept = [
         one
         for one in counters
@@ -133,8 +131,6 @@ def figures_on(words: Sequence[Found]) -> tuple[tuple[Found, Quantity, str], ...
         if not _is_figure(word, words, reach=math.inf):
             continue
         label = _label(word, words, lines, reach=math.inf)
-        if not str(label):
-            label = replace(label, words=_above(word, words))
         told.append((word, label.quantity or Quantity.IGNORE, str(label)))
     return tuple(told)
 
@@ -207,7 +203,9 @@ def _label(
     lines: Sequence[Sequence[Found]],
     reach: float = REACH,
 ) -> _Label:
-    """The label before a figure, at most `reach` heights away, and its unit."""
+    """The label before a figure, at most `reach` heights away, and its unit; without either what
+    stands right above it.
+    """
     row = _row(word, words)
     leads = bool(FIGURE_WORD.match(row[0].text)) and not LABEL_FIGURE.match(row[0].text)
     before = _before(word, row, leads, reach * word.h)
@@ -217,7 +215,8 @@ def _label(
         text = after[0].text
         names = len(text) <= 5 and not _has_digit(text) and not DEVICE.search(text)
         unit = text if is_unit(text) or (leads and names) else ""
-    return _Label(_device(word, row, lines), " ".join(before), unit)
+    told = " ".join(before) or ("" if unit else _above(word, words))
+    return _Label(_device(word, row, lines), told, unit)
 
 
 def _above(word: Found, words: Sequence[Found]) -> str:
@@ -261,7 +260,7 @@ def _device(word: Found, row: Sequence[Found], lines: Sequence[Sequence[Found]])
     if before := _devices(row, word.x):
         return before[-1].text
     own = next(at for at, line in enumerate(lines) if word in line)
-    for line, below in zip(lines[own - 1 :: -1] if own else [], lines[own::-1], strict=False):
+    for below, line in pairwise(lines[own::-1]):
         if below[0].middle - line[0].middle > HEADED * word.h:
             break
         above = _devices(line, word.x + word.w)

@@ -37,6 +37,7 @@ class MatrixModel(QAbstractTableModel):
         self._cells: dict[tuple[str, str], PlanCell] = {}
         self._dropped: set[tuple[str, str]] = set()
         self._enough: dict[str, str] = {}
+        self._row_names: list[str] = []
 
     def show_plan(self, contents: Contents, review: Review, bench_plan: BenchPlan) -> None:
         """Show a plan."""
@@ -48,6 +49,7 @@ class MatrixModel(QAbstractTableModel):
         if not same:
             self.beginResetModel()
         self._contents, self._review = contents, review
+        self._row_names = _row_names(contents, review)
         self._cells = {(cell.rig_id, cell.case_id): cell for cell in bench_plan.cells}
         self._enough = {one.case_id: enough_words(one) for one in bench_plan.enough}
         self._dropped = {(one.rig_id, one.case_id) for one in bench_plan.dropped}
@@ -121,14 +123,25 @@ class MatrixModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.ToolTipRole:
             enough = self._enough.get(self._review.case_ids[section], "")
             return plain_tip(f"{label}\n{enough}")
-        return self._row_name(self._review.case_ids[section])
+        return self._row_names[section]
 
-    def _row_name(self, case_id: str) -> str:
-        """A case in short: without its scene where its title has no other here."""
-        assert self._contents is not None and self._review is not None
-        contents, own = self._contents, self._contents.cases[case_id]
-        cases = (contents.cases[one] for one in self._review.case_ids)
-        scenes = {one.scene for one in cases if one.title_id == own.title_id}
-        scene = own.scene if len(scenes) > 1 else ""
-        settings = " ".join(filter(None, (own.resolution, own.preset)))
-        return ", ".join(filter(None, (contents.titles[own.title_id].name, scene, settings)))
+
+def _row_names(contents: Contents, review: Review) -> list[str]:
+    """The cases in short: without the scene where their title has no other here."""
+    cases = [contents.cases[case_id] for case_id in review.case_ids]
+    scenes: dict[str, set[str]] = {}
+    for case in cases:
+        scenes.setdefault(case.title_id, set()).add(case.scene)
+    return [
+        ", ".join(
+            filter(
+                None,
+                (
+                    contents.titles[case.title_id].name,
+                    case.scene if len(scenes[case.title_id]) > 1 else "",
+                    " ".join(filter(None, (case.resolution, case.preset))),
+                ),
+            )
+        )
+        for case in cases
+    ]
